@@ -1,0 +1,32 @@
+"""Makes the demo project beside this script: ``./run demo-clips``. The same source gives the same bytes."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+import figure
+import moves
+import scenario
+from posing import Solver
+from veergust.core.files.folder import save_project
+from veergust.core.files.gltf_write import write_glb
+
+HERE = Path(__file__).resolve().parent
+
+
+def make(folder: Path) -> None:
+    bones = figure.skeleton()
+    clips = folder / "clips"
+    clips.mkdir(parents=True, exist_ok=True)
+    (clips / "figure.glb").write_bytes(write_glb(bones, figure.mesh(bones)))
+    solver = Solver(bones)
+    seconds = {}
+    for author in moves.ALL:
+        motion = solver.motion(author())
+        seconds[motion.name] = motion.seconds
+        (clips / f"{motion.name}.glb").write_bytes(write_glb(bones, motions=(motion,)))
+    save_project(scenario.project(seconds), folder)
+
+
+if __name__ == "__main__":
+    make(HERE / "lantern_quay.veergust")

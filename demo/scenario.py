@@ -1,0 +1,406 @@
+"""Lantern Quay: the project around Ossa Renn's clips, written as a value of the model."""
+
+from __future__ import annotations
+
+from figure import STAFF_BUTT, STAFF_TIP
+from moves import RUN_SPEED, WALK_SPEED
+from veergust.core.model import (
+    Action,
+    BlendPoint,
+    Box,
+    Capsule,
+    Clip,
+    Command,
+    Condition,
+    Cut,
+    Drill,
+    DrillStep,
+    Drive,
+    Event,
+    Exit,
+    Expectation,
+    Fighter,
+    Floor,
+    Ground,
+    Hold,
+    Hurtbox,
+    Layer,
+    Mask,
+    Mount,
+    Pin,
+    Post,
+    Project,
+    Reaction,
+    Rig,
+    RootUse,
+    Section,
+    Shield,
+    Stage,
+    StartRule,
+    State,
+    Strike,
+    Transition,
+    Weapon,
+)
+
+FIGURE = "clips/figure.glb"
+LOOPS = ("idle", "walk", "run", "drop")
+GROUNDED = ("idle", "walk", "run")
+FRAME = Pin(to="frame")
+
+
+def _limb(name: str, joint: str, to: tuple[float, float, float], radius: float) -> Hurtbox:
+    return Hurtbox(name=name, joint=joint, to=to, radius=radius)
+
+
+def rig() -> Rig:
+    boxes = [
+        Hurtbox(name="head", joint="head", offset=(0, 0.05, 0.015), to=(0, 0.1, 0.01), radius=0.11),
+        Hurtbox(name="chest", joint="spine", offset=(0, 0.04, 0), to=(0, 0.2, 0), radius=0.165),
+        Hurtbox(name="hips", joint="hips", offset=(-0.05, 0.0, 0), to=(0.05, 0.0, 0), radius=0.155),
+    ]
+    for side, x in (("left", 1.0), ("right", -1.0)):
+        boxes += [
+            _limb(f"upper arm {side}", f"upper_arm_{side}", (0.02 * x, -0.28, 0), 0.065),
+            _limb(f"forearm {side}", f"forearm_{side}", (0, -0.30, 0.01), 0.055),
+            _limb(f"thigh {side}", f"thigh_{side}", (0, -0.425, 0), 0.095),
+            _limb(f"shin {side}", f"shin_{side}", (0, -0.40, 0), 0.07),
+        ]
+    mounts = (
+        Mount(name="tip", joint="staff", offset=(0, STAFF_TIP, 0)),
+        Mount(name="butt", joint="staff", offset=(0, STAFF_BUTT, 0)),
+        Mount(name="grip", joint="staff"),
+        Mount(name="palm L", joint="hand_left", offset=(0, -0.075, 0)),
+        Mount(name="foot L", joint="foot_left", offset=(0, -0.08, 0.06)),
+        Mount(name="foot R", joint="foot_right", offset=(0, -0.08, 0.06)),
+    )
+    return Rig(
+        figure=FIGURE,
+        root="root",
+        hips="hips",
+        mounts=mounts,
+        hurtboxes=tuple(boxes),
+        capsule=Capsule(radius=0.28, height=1.72),
+        weapon=Weapon(base="grip", tip="tip", radius=0.028),
+    )
+
+
+def ground() -> Ground:
+    def over(test: str, op: str, value: float) -> Condition:
+        return Condition(test=test, op=op, value=value)  # type: ignore[arg-type]
+
+    floor_gone = over("on_floor", "==", 0.0)
+    return Ground(
+        entry="idle",
+        states=(
+            State(name="idle", clip="idle"),
+            State(name="walk", clip="walk", matched=WALK_SPEED),
+            State(
+                name="run",
+                blend=(BlendPoint(clip="walk", speed=WALK_SPEED), BlendPoint(clip="run", speed=RUN_SPEED)),
+            ),
+            State(name="drop", clip="drop", band="air"),
+        ),
+        transitions=(
+            Transition(start="*", to="drop", conditions=(floor_gone,), ticks=6),
+            Transition(start="drop", to="idle", conditions=(over("on_floor", "==", 1.0),), ticks=8),
+            Transition(start="idle", to="walk", conditions=(over("speed", ">", 0.2),), ticks=8),
+            Transition(start="walk", to="run", conditions=(over("speed", ">", 2.2),), ticks=12),
+            Transition(start="run", to="walk", conditions=(over("speed", "<", 1.9),), ticks=14),
+            Transition(start="walk", to="idle", conditions=(over("speed", "<", 0.15),), ticks=10),
+        ),
+        walk_speed=WALK_SPEED,
+        run_speed=RUN_SPEED,
+    )
+
+
+def _shaft(low: float, high: float, radius: float) -> Box:
+    return Box(mount="grip", offset=(0, low, 0), to=(0, high, 0), radius=radius)
+
+
+def _staff_exits(opens: int, ends: int, combo: str, roll_from: int) -> tuple[Exit, ...]:
+    combos = (Exit(start=opens, end=ends, kind="combo", command="light", to=combo),) if combo else ()
+    return (
+        *combos,
+        Exit(start=roll_from, end=ends + 12, kind="cancel", command="dodge", to="Duck roll", contact="any"),
+    )
+
+
+def _floor_gone(ticks: int) -> Exit:
+    gone = Condition(test="on_floor", op="==", value=0.0)
+    return Exit(
+        start=0, end=ticks, kind="break", to_kind="ground", conditions=(gone,), end_pin=FRAME, start_pin=FRAME
+    )
+
+
+def low_sweep() -> Action:
+    cut = dict(clip="staff_sweep", rate=1.25)
+    per = 1.25 / 60
+    wind = Section(
+        name="Wind-up",
+        cuts=(Cut(start=0.17, end=0.17 + 8 * per, **cut),),
+        then="Swing",
+        exits=(_floor_gone(8),),
+        drives=(Drive(start=0, end=8),),
+        holds=(Hold(start=0, end=8, setting="feet", value=0.0),),
+        events=(Event(tick=5, kind="sound", name="whoosh_low", mount="tip"),),
+    )
+    swing = Section(
+        name="Swing",
+        cuts=(Cut(start=0.17 + 8 * per, end=0.17 + 20 * per, **cut),),
+        then="Settle",
+        strikes=(
+            Strike(
+                start=1, end=5, name="Sweep", boxes=(_shaft(0.25, 1.12, 0.09),), damage=13, hit_stop=5,
+                knockback=(-0.6, 0.0, 2.2), strength="light", guard="low",
+            ),
+        ),
+        exits=(Exit(start=7, end=12, command="light", to="Thrust"), Exit(start=9, end=12, kind="cancel", command="dodge", to="Duck roll"),
+               _floor_gone(12)),
+        drives=(Drive(start=0, end=12),),
+        holds=(Hold(start=0, end=12, setting="feet", value=0.0),),
+        events=(Event(tick=1, name="trail on", mount="tip"), Event(tick=6, name="trail off", mount="tip"),
+                Event(tick=4, name="dust", mount="foot R")),
+    )  # fmt: skip
+    settle = Section(
+        name="Settle",
+        cuts=(Cut(start=0.17 + 20 * per, end=0.17 + 46 * per, **cut),),
+        exits=(Exit(start=0, end=8, command="light", to="Thrust"), Exit(start=0, end=20, kind="cancel", command="dodge", to="Duck roll"),
+               _floor_gone(26)),
+        drives=(Drive(start=0, end=14), Drive(start=14, end=26, kind="stick", scale=0.3)),
+        events=(Event(tick=10, kind="sound", name="breath", mount="head"),),
+    )  # fmt: skip
+    return Action(
+        name="Low sweep",
+        group="Staff string",
+        tags=("light",),
+        sections=(wind, swing, settle),
+        start=StartRule(commands=("light",), states=GROUNDED),
+        blend_in=3,
+    )
+
+
+def thrust() -> Action:
+    return Action(
+        name="Thrust",
+        group="Staff string",
+        tags=("light",),
+        sections=(
+            Section(
+                name="Draw back",
+                cuts=(Cut(clip="staff_thrust", start=0.0, end=0.2),),
+                then="Thrust",
+                exits=(_floor_gone(12),),
+                holds=(Hold(start=0, end=12, setting="feet", value=0.0),),
+            ),
+            Section(
+                name="Thrust",
+                cuts=(Cut(clip="staff_thrust", start=0.2, end=0.38),),
+                then="Settle",
+                strikes=(
+                    Strike(start=2, end=6, name="Point", boxes=(_shaft(0.5, 1.15, 0.08),), damage=11, hit_stop=5,
+                           knockback=(0.0, 0.0, 3.2), strength="light", guard="high"),
+                ),
+                exits=(Exit(start=8, end=11, command="light", to="Overhead hook", contact="any"), _floor_gone(11)),
+                events=(Event(tick=1, kind="sound", name="whoosh_thin", mount="tip"), Event(tick=2, name="trail on", mount="tip"),
+                        Event(tick=7, name="trail off", mount="tip")),
+            ),
+            Section(
+                name="Settle",
+                cuts=(Cut(clip="staff_thrust", start=0.38, end=0.8),),
+                exits=(Exit(start=0, end=7, command="light", to="Overhead hook"),
+                       Exit(start=0, end=18, kind="cancel", command="dodge", to="Duck roll"), _floor_gone(25)),
+                drives=(Drive(start=0, end=12), Drive(start=12, end=25, kind="stick", scale=0.3)),
+            ),
+        ),
+        start=StartRule(commands=("thrust",), states=GROUNDED),
+    )  # fmt: skip
+
+
+def overhead_hook() -> Action:
+    return Action(
+        name="Overhead hook",
+        group="Staff string",
+        tags=("heavy",),
+        sections=(
+            Section(
+                name="Raise",
+                cuts=(Cut(clip="overhead", start=0.0, end=0.40),),
+                then="Down",
+                exits=(_floor_gone(24), Exit(start=0, end=10, kind="cancel", command="dodge", to="Duck roll")),
+                holds=(Hold(start=0, end=24, setting="feet", value=0.0),),
+                events=(Event(tick=18, kind="sound", name="whoosh_heavy", mount="tip"),),
+            ),
+            Section(
+                name="Down",
+                cuts=(Cut(clip="overhead", start=0.40, end=0.54),),
+                then="Recover",
+                strikes=(
+                    Strike(start=1, end=6, name="Hook", boxes=(_shaft(0.3, 1.15, 0.1),), damage=22, hit_stop=8,
+                           knockback=(0.0, 0.0, 3.6), strength="heavy", guard="high", poise=25),
+                ),
+                exits=(_floor_gone(8),),
+                events=(Event(tick=5, name="splinters", mount="tip"),),
+            ),
+            Section(
+                name="Recover",
+                cuts=(Cut(clip="overhead", start=0.54, end=1.05),),
+                exits=(Exit(start=12, end=31, kind="cancel", command="dodge", to="Duck roll", contact="hit"), _floor_gone(31)),
+            ),
+        ),
+        start=StartRule(commands=("heavy",), states=GROUNDED),
+    )  # fmt: skip
+
+
+def duck_roll() -> Action:
+    return Action(
+        name="Duck roll",
+        group="Evade",
+        sections=(
+            Section(
+                name="Roll",
+                cuts=(Cut(clip="dodge_roll", start=0.02, end=0.62, rate=1.0),),
+                then="Rise",
+                shields=(Shield(start=3, end=22, kind="invulnerable"),),
+                exits=(_floor_gone(36),),
+                holds=(Hold(start=0, end=36, setting="feet", value=0.0),),
+                events=(Event(tick=9, name="dust", mount="foot R"),),
+            ),
+            Section(
+                name="Rise",
+                cuts=(Cut(clip="dodge_roll", start=0.62, end=0.9),),
+                exits=(Exit(start=2, end=17, kind="cancel", command="light", to="Thrust"), _floor_gone(17)),
+                drives=(Drive(start=4, end=17, kind="stick", scale=0.5),),
+            ),
+        ),
+        start=StartRule(commands=("dodge",), states=GROUNDED, cooldown=50),
+        blend_in=2,
+        blend_out=6,
+    )
+
+
+def _reel(side: str) -> Action:
+    return Action(
+        name=f"Reel {side}",
+        group="Reactions",
+        layer="Reactions",
+        sections=(Section(name="Reel", cuts=(Cut(clip=f"hit_{side}", start=0.0, end=0.52),)),),
+        blend_in=1,
+    )
+
+
+def fall() -> Action:
+    return Action(
+        name="Fall",
+        group="Reactions",
+        layer="Reactions",
+        sections=(Section(name="Fall", cuts=(Cut(clip="fall", start=0.0, end=1.16),),
+                          events=(Event(tick=27, name="dust", mount="hips"),)),),
+        blend_in=1,
+    )  # fmt: skip
+
+
+def stage() -> Stage:
+    return Stage(
+        name="Quay, near the edge",
+        floors=(
+            Floor(name="quay", low=(-6.0, -3.0), high=(4.6, 3.0)),
+            Floor(name="river bed", low=(-40, -40), high=(40, 40), height=-4.0),
+        ),
+        posts=(Post(name="mooring post", position=(-2.6, 0.0, 0.0), radius=0.14, height=1.15),),
+        fighters=(
+            Fighter(name="Ossa Renn", position=(-0.85, 0, 0), facing=90.0, plays="keys"),
+            Fighter(name="Tarn", position=(0.85, 0, 0), facing=-90.0, plays="strikes back", answer="thrust"),
+        ),
+        put_back_below=-3.5,
+    )
+
+
+def drills() -> tuple[Drill, ...]:
+    ossa, tarn = "Ossa Renn", "Tarn"
+    return (
+        Drill(
+            name="Sweep touches",
+            ticks=90,
+            steps=(DrillStep(tick=5, fighter=ossa, command="light"),),
+            expect=(
+                Expectation(fighter=ossa, tick=5, since=5, action="Low sweep"),
+                Expectation(fighter=ossa, tick=25, contact="hit", victim=tarn),
+                Expectation(fighter=tarn, tick=30, action="Reel front"),
+                Expectation(fighter=tarn, tick=89, since=80, ground="idle"),
+            ),
+        ),
+        Drill(
+            name="Sweep into thrust",
+            ticks=120,
+            steps=(
+                DrillStep(tick=5, fighter=ossa, command="light"),
+                DrillStep(tick=22, fighter=ossa, command="light"),
+            ),
+            expect=(
+                Expectation(fighter=ossa, tick=40, action="Thrust"),
+                Expectation(fighter=ossa, tick=70, contact="hit", victim=tarn),
+            ),
+        ),
+        Drill(
+            name="Mash does not restart",
+            ticks=12,
+            steps=tuple(DrillStep(tick=t, fighter=ossa, command="light") for t in (2, 4, 6, 8)),
+            expect=(Expectation(fighter=ossa, tick=11, since=3, action="Thrust", never=True),),
+        ),
+    )
+
+
+def project(seconds: dict[str, float]) -> Project:
+    clips = tuple(
+        Clip(
+            name=name,
+            file=f"clips/{name}.glb",
+            animation=name,
+            loop=name in LOOPS,
+            root=RootUse(),
+            tags=("ground",) if name in LOOPS else ("staff",) if "staff" in name or name == "overhead" else ("body",),
+        )
+        for name in seconds
+    )
+    return Project(
+        name="Lantern Quay",
+        rig=rig(),
+        clips=clips,
+        ground=ground(),
+        layers=(
+            Layer(name="Body", scope=("idle", "walk", "run"), outside="finish"),
+            Layer(name="Reactions"),
+        ),
+        masks=(Mask(name="whole body"), Mask(name="upper body", joint="waist", feather=1)),
+        commands=(
+            Command(name="dodge", keys=("K",)),
+            Command(name="heavy", keys=("L",)),
+            Command(name="light", keys=("J",)),
+            Command(name="thrust", keys=("H",)),
+        ),
+        actions=(
+            low_sweep(),
+            thrust(),
+            overhead_hook(),
+            duck_roll(),
+            *(_reel(s) for s in ("front", "back", "left", "right")),
+            fall(),
+        ),
+        reactions=(
+            Reaction(action="Fall", situation="last"),
+            *(Reaction(action=f"Reel {s}", side=s) for s in ("front", "back", "left", "right")),  # type: ignore[arg-type]
+        ),
+        stage=stage(),
+        drills=drills(),
+        known_events=(
+            "whoosh_low",
+            "whoosh_thin",
+            "whoosh_heavy",
+            "breath",
+            "trail on",
+            "trail off",
+            "dust",
+            "splinters",
+        ),
+    )

@@ -1,0 +1,1 @@
+"""Veergust: action layers on top of locomotion, for combat animators."""

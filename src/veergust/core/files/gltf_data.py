@@ -1,0 +1,223 @@
+"""The raw side of glTF 2.0: opening a file, finding its buffers, and reading accessors as arrays.
+
+Every number a file states about itself is checked against what the file holds before it is used.
+"""
+
+from __future__ import annotations
+
+import base64
+import binascii
+import json
+import struct
+from dataclasses import dataclass
+from pathlib import Path
+from typing import Any
+from urllib.parse import unquote
+
+import numpy as np
+from numpy.typing import NDArray
+
+from veergust.core.files.inside import inside
+from veergust.core.trouble import Trouble
+
+COMPONENTS = {5120: "i1", 5121: "u1", 5122: "<i2", 5123: "<u2", 5125: "<u4", 5126: "<f4"}
+WIDTHS = {"SCALAR": 1, "VEC2": 2, "VEC3": 3, "VEC4": 4, "MAT4": 16}
+REQUIRED_KNOWN = {"KHR_mesh_quantization"}
+MOST_JOINTS = 4096
+AGAIN = "export it again"
+
+
+@dataclass(frozen=True, eq=False)
+class Document:
+    """A glTF file: its name for messages, its JSON, and its buffers as bytes."""
+
+    file: str
+    json: dict[str, Any]
+    buffers: tuple[bytes, ...]
+
+    def trouble(self, field: str, says: str, do: str = AGAIN) -> Trouble:
+        """A ``Trouble`` in this file."""
+        return Trouble(says, file=self.file, field=field, do=do)
+
+    def items(self, key: str) -> list[dict[str, Any]]:
+        """A top-level array of objects, empty where absent."""
+        value = self.json.get(key, [])
+        if not isinstance(value, list) or not all(isinstance(v, dict) for v in value):
+            raise self.trouble(key, "should be a list of objects")
+        return value
+
+    def item(self, key: str, index: object, field: str) -> dict[str, Any]:
+        """Entry ``index`` of a top-level array, as ``field`` refers to it."""
+        entries = self.items(key)
+        if not isinstance(index, int) or isinstance(index, bool) or not 0 <= index < len(entries):
+            raise self.trouble(field, f"refers to {key}[{index}], which the file does not have")
+        return entries[index]
+
+    def whole(self, source: dict[str, Any], key: str, default: int, field: str) -> int:
+        """A whole number of at least 0."""
+        value = source.get(key, default)
+        if not isinstance(value, int) or isinstance(value, bool) or value < 0:
+            raise self.trouble(f"{field}.{key}", "should be a whole number of at least 0")
+        return value
+
+    def accessor(self, index: object, field: str) -> NDArray[Any]:
+        """Accessor values ``[count, width]``; integers flagged normalized become floats; all finite."""
+        entry = self.item("accessors", index, field)
+        where = f"accessors[{index}]"
+        component, kind = entry.get("componentType"), entry.get("type")
+        if component not in COMPONENTS or kind not in WIDTHS:
+            raise self.trouble(where, f"has an unknown component type or shape ({component}, {kind})")
+        dtype, width = np.dtype(COMPONENTS[component]), WIDTHS[kind]
+        count = self.whole(entry, "count", 0, where)
+        if "bufferView" in entry:
+            values = self._strided(entry["bufferView"], entry, dtype, width, count, where)
+        elif count * width * dtype.itemsize > 1 << 26:
+            raise self.trouble(where, f"asks for {count} values that the file does not hold")
+        else:
+            values = np.zeros((count, width), dtype)
+        if "sparse" in entry:
+            values = self._sparse(values.copy(), entry["sparse"], dtype, width, where)
+        if dtype.kind == "f":
+            if not np.isfinite(values).all():
+                bad = int(np.argmin(np.isfinite(values).all(axis=1)))
+                raise self.trouble(field, f"key {bad} is not a number (NaN or infinite)")
+            return values
+        if entry.get("normalized"):
+            return np.maximum(values.astype(np.float32) / np.iinfo(dtype).max, -1.0)
+        return values
+
+    def _view(self, index: object, field: str) -> tuple[memoryview, int]:
+        view = self.item("bufferViews", index, field)
+        where = f"bufferViews[{index}]"
+        which = view.get("buffer")
+        self.item("buffers", which, f"{where}.buffer")
+        data = memoryview(self.buffers[which])  # type: ignore[index]
+        start = self.whole(view, "byteOffset", 0, where)
+        length = self.whole(view, "byteLength", 0, where)
+        if start + length > len(data):
+            raise self.trouble(where, f"claims bytes {start} to {start + length} of a buffer that holds {len(data)}")
+        return data[start : start + length], self.whole(view, "byteStride", 0, where)
+
+    def _strided(
+        self, view: object, entry: dict[str, Any], dtype: np.dtype[Any], width: int, count: int, where: str
+    ) -> NDArray[Any]:
+        data, stride = self._view(view, f"{where}.bufferView")
+        offset = self.whole(entry, "byteOffset", 0, where)
+        size = dtype.itemsize * width
+        stride = stride or size
+        need = offset + (stride * (count - 1) + size if count else 0)
+        if need > len(data) or stride < size:
+            raise self.trouble(where, f"claims {need} bytes of a view that holds {len(data)}")
+        shape = np.ndarray((count, width), dtype, data, offset, (stride, dtype.itemsize))
+        return shape.copy()
+
+    def _sparse(
+        self, values: NDArray[Any], sparse: object, dtype: np.dtype[Any], width: int, where: str
+    ) -> NDArray[Any]:
+        field = f"{where}.sparse"
+        if not isinstance(sparse, dict):
+            raise self.trouble(field, "should be an object")
+        count = self.whole(sparse, "count", 0, field)
+        indices, new = sparse.get("indices"), sparse.get("values")
+        if not isinstance(indices, dict) or not isinstance(new, dict):
+            raise self.trouble(field, "lacks its indices or values")
+        kind = COMPONENTS.get(indices.get("componentType", 0))
+        if kind not in ("u1", "<u2", "<u4"):
+            raise self.trouble(f"{field}.indices", "has a component type that cannot count")
+        at = self._strided(indices.get("bufferView"), indices, np.dtype(kind), 1, count, field)[:, 0]
+        put = self._strided(new.get("bufferView"), new, dtype, width, count, field)
+        if count and int(at.max()) >= len(values):
+            raise self.trouble(f"{field}.indices", "points past the end of the accessor")
+        values[at] = put
+        return values
+
+
+def open_gltf(path: Path, *, within: Path | None = None) -> Document:
+    """Read a ``.glb`` or ``.gltf`` with its buffers, which must lie beside it or below (``within``)."""
+    name = path.name
+    try:
+        data = path.read_bytes()
+    except OSError as error:
+        raise Trouble(f"cannot be read ({error.strerror})", file=name, do="check the name and the folder") from error
+    text, binary = _split(data, name) if data[:4] == b"glTF" else (data, None)
+    try:
+        content = json.loads(text)
+    except (ValueError, RecursionError) as error:
+        raise Trouble("is not glTF: its JSON does not parse", file=name, do=AGAIN) from error
+    if not isinstance(content, dict) or not isinstance(content.get("asset"), dict):
+        raise Trouble("is not glTF: it has no asset entry", file=name, field="asset", do=AGAIN)
+    document = Document(name, content, ())
+    required = content.get("extensionsRequired", [])
+    unknown = [e for e in required if e not in REQUIRED_KNOWN] if isinstance(required, list) else ["?"]
+    if unknown:
+        raise document.trouble(
+            "extensionsRequired", f"needs {', '.join(map(str, unknown))}", "export it without compression"
+        )
+    folder = within or path.parent
+    buffers = tuple(
+        _buffer(document, i, entry, binary, path.parent, folder) for i, entry in enumerate(document.items("buffers"))
+    )
+    return Document(name, content, buffers)
+
+
+def _split(data: bytes, name: str) -> tuple[bytes, bytes | None]:
+    if len(data) < 20:
+        raise Trouble("is cut short: it ends within its header", file=name, field="header", do=AGAIN)
+    version, total = struct.unpack_from("<II", data, 4)
+    if version != 2:
+        raise Trouble(f"is glTF version {version}, not 2", file=name, field="header", do=AGAIN)
+    if total > len(data):
+        raise Trouble(
+            f"is cut short: its header claims {total} bytes and the file holds {len(data)}",
+            file=name,
+            field="header",
+            do="copy or export it again",
+        )
+    chunks: dict[int, bytes] = {}
+    at = 12
+    while at + 8 <= total:
+        length, kind = struct.unpack_from("<II", data, at)
+        if at + 8 + length > total:
+            raise Trouble(
+                f"is cut short: a chunk claims {length} bytes and {total - at - 8} are left",
+                file=name,
+                field="chunk",
+                do="copy or export it again",
+            )
+        chunks.setdefault(kind, data[at + 8 : at + 8 + length])
+        at += 8 + length
+    if 0x4E4F534A not in chunks:
+        raise Trouble("has no JSON chunk", file=name, field="chunk", do=AGAIN)
+    return chunks[0x4E4F534A], chunks.get(0x004E4942)
+
+
+def _buffer(
+    document: Document, index: int, entry: dict[str, Any], binary: bytes | None, beside: Path, folder: Path
+) -> bytes:
+    field = f"buffers[{index}]"
+    length = document.whole(entry, "byteLength", 0, field)
+    uri = entry.get("uri")
+    if uri is None:
+        data = binary if index == 0 and binary is not None else b""
+    elif not isinstance(uri, str):
+        raise document.trouble(f"{field}.uri", "should be text")
+    elif uri.startswith("data:"):
+        try:
+            data = base64.b64decode(uri.partition(",")[2], validate=True)
+        except (binascii.Error, ValueError) as error:
+            raise document.trouble(f"{field}.uri", "holds base64 that does not decode") from error
+    else:
+        target = inside(unquote(uri), folder, beside=beside, file=document.file, field=f"{field}.uri")
+        try:
+            data = target.read_bytes()
+        except OSError as error:
+            raise document.trouble(
+                f"{field}.uri", f"names {uri}, which is not there", "copy the file beside it"
+            ) from error
+    if length > len(data):
+        raise document.trouble(
+            f"{field}.byteLength",
+            f"claims {length} bytes and the file holds {len(data)}",
+            "copy or export it again",
+        )
+    return data[:length]

@@ -1,0 +1,31 @@
+"""Bringing older project files up to the schema of today, one step a version."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from typing import Any
+
+from veergust.core.model import SCHEMA
+from veergust.core.trouble import Trouble
+
+Files = dict[str, Any]
+"""Decoded JSON by path inside the project folder."""
+
+STEPS: dict[int, Callable[[Files], Files]] = {}
+"""Schema version → the step to the next one. A step gets and gives all JSON files of a project."""
+
+
+def migrate(files: Files, version: object, file: str) -> Files:
+    """``files`` brought to schema ``SCHEMA``; a project from a newer program is refused."""
+    if not isinstance(version, int) or isinstance(version, bool) or version < 1:
+        raise Trouble("should be a whole number of at least 1", file=file, field="schema", do="correct it")
+    if version > SCHEMA:
+        raise Trouble(
+            f"is version {version} and this program reads up to {SCHEMA}",
+            file=file,
+            field="schema",
+            do="open it with a newer program",
+        )
+    for step in range(version, SCHEMA):
+        files = STEPS[step](files)
+    return files

@@ -1,0 +1,96 @@
+"""What a project is: frozen structs with defaults, and nothing that computes.
+
+An edit makes a new project that shares every unchanged part with the old one. Field names here are the field
+names in the project's files; adding a field with a default is safe, renaming one needs a step in
+``core.files.migrate``. Lengths are metres, angles degrees, spans whole ticks and half-open.
+"""
+
+from veergust.core.model.action import (
+    Action,
+    Box,
+    BoxKey,
+    Cut,
+    Drive,
+    Ending,
+    Event,
+    Exit,
+    Gate,
+    Hold,
+    Pin,
+    Pool,
+    PoolItem,
+    RootUse,
+    Section,
+    Setting,
+    Shield,
+    Span,
+    StartRule,
+    Strike,
+)
+from veergust.core.model.base import Condition, Record, Vec3
+from veergust.core.model.ground import BlendPoint, Ground, State, Transition
+from veergust.core.model.project import (
+    SCHEMA,
+    Clip,
+    Command,
+    Drill,
+    DrillStep,
+    Expectation,
+    Layer,
+    Mask,
+    Project,
+    Reaction,
+    Settings,
+)
+from veergust.core.model.rig import Capsule, Hurtbox, Mount, Rig, Weapon
+from veergust.core.model.stage import Fighter, Floor, Post, Stage
+
+__all__ = [
+    "SCHEMA",
+    "Action",
+    "BlendPoint",
+    "Box",
+    "BoxKey",
+    "Capsule",
+    "Clip",
+    "Command",
+    "Condition",
+    "Cut",
+    "Drill",
+    "DrillStep",
+    "Drive",
+    "Ending",
+    "Event",
+    "Exit",
+    "Expectation",
+    "Fighter",
+    "Floor",
+    "Gate",
+    "Ground",
+    "Hold",
+    "Hurtbox",
+    "Layer",
+    "Mask",
+    "Mount",
+    "Pin",
+    "Pool",
+    "PoolItem",
+    "Post",
+    "Project",
+    "Reaction",
+    "Record",
+    "Rig",
+    "RootUse",
+    "Section",
+    "Setting",
+    "Settings",
+    "Shield",
+    "Span",
+    "Stage",
+    "StartRule",
+    "State",
+    "Strike",
+    "Transition",
+    "Vec3",
+    "Weapon",
+]

@@ -1,0 +1,222 @@
+"""Actions: sections of cuts, and every span that can stand on them."""
+
+from __future__ import annotations
+
+from typing import Literal
+
+import msgspec
+
+from veergust.core.model.base import Condition, Record, Vec3
+
+Ease = Literal["linear", "smooth", "in", "out"]
+Contact = Literal["any", "hit", "guarded", "none"]
+
+
+class RootUse(Record, frozen=True):
+    """Which parts of the root's travel move the body, and how much of each."""
+
+    forward: bool = True
+    side: bool = True
+    up: bool = False
+    turn: bool = True
+    scale: float = 1.0
+
+
+class Cut(Record, frozen=True):
+    """A trimmed, timed, maybe mirrored piece of a clip; ``start`` and ``end`` in source seconds."""
+
+    clip: str
+    start: float = msgspec.field(default=0.0, name="in")
+    end: float | None = msgspec.field(default=None, name="out")
+    rate: float = 1.0
+    mirror: bool = False
+    blend: int = 0
+
+
+class Pin(Record, frozen=True):
+    """What a span's edge keeps when its cut is retimed: the pose it marks, or its frame.
+
+    ``source`` is the marked source time, kept so that retiming there and back does not drift; without one the
+    edge marks the pose its tick shows.
+    """
+
+    to: Literal["pose", "frame"] = "pose"
+    source: float | None = None
+
+
+class Span(Record, frozen=True):
+    """Ticks ``[start, end)`` counted from the start of the section."""
+
+    start: int
+    end: int
+    start_pin: Pin = Pin()
+    end_pin: Pin = Pin()
+
+
+class BoxKey(Record, frozen=True):
+    """A hitbox's place and size on a tick of its strike, eased linearly between keys."""
+
+    tick: int
+    offset: Vec3
+    to: Vec3
+    radius: float
+
+
+class Box(Record, frozen=True):
+    """A hitbox on a mount: sphere at ``offset``, capsule ``offset`` → ``to``, or box of half extents ``size``."""
+
+    mount: str
+    shape: Literal["sphere", "capsule", "box"] = "capsule"
+    offset: Vec3 = (0.0, 0.0, 0.0)
+    to: Vec3 = (0.0, 0.0, 0.0)
+    radius: float = 0.1
+    size: Vec3 = (0.1, 0.1, 0.1)
+    keys: tuple[BoxKey, ...] = ()
+
+
+class Strike(Span, frozen=True):
+    """Hitboxes open over the span, and what a hit does. ``knockback`` is side, up, forward of the attacker (m/s)."""
+
+    name: str = "Strike"
+    boxes: tuple[Box, ...] = ()
+    damage: float = 10.0
+    knockback: Vec3 = (0.0, 0.0, 2.0)
+    hit_stop: int = 4
+    strength: str = "light"
+    guard: Literal["any", "high", "low", "none"] = "any"
+    poise: float = 10.0
+    repeat: int = 0
+
+
+class Exit(Span, frozen=True):
+    """The action may be left here: combo, cancel, or (with a condition and no command) break."""
+
+    kind: Literal["combo", "cancel", "break"] = "combo"
+    command: str = ""
+    sequence: tuple[str, ...] = ()
+    to: str = ""
+    to_kind: Literal["action", "tag", "pool", "ground"] = "action"
+    section: str = ""
+    contact: Contact = "any"
+    conditions: tuple[Condition, ...] = ()
+    blend: int = 4
+    priority: int = 0
+    early: bool = True
+
+
+class Gate(Span, frozen=True):
+    """From here the action may go on to another section when the conditions hold."""
+
+    to: str = ""
+    conditions: tuple[Condition, ...] = ()
+
+
+class Setting(Record, frozen=True):
+    """A setting of the character and its value while the whole action plays."""
+
+    setting: str
+    value: float = 0.0
+
+
+class Hold(Span, frozen=True):
+    """A setting of the character overridden over the span, released however the action ends."""
+
+    setting: str = "feet"
+    value: float = 0.0
+
+
+class Drive(Span, frozen=True):
+    """What moves the body over the span; ``scale`` multiplies it."""
+
+    kind: Literal["root", "stick", "none", "ballistic"] = "root"
+    scale: float = 1.0
+
+
+class Shield(Span, frozen=True):
+    """Protection over the span; no ``hurtboxes`` means the whole body."""
+
+    kind: Literal["invulnerable", "armour", "guard"] = "invulnerable"
+    hurtboxes: tuple[str, ...] = ()
+    strength: float = 0.0
+
+
+class Event(Record, frozen=True):
+    """Something fired when play reaches ``tick``."""
+
+    tick: int
+    kind: Literal["effect", "sound", "spawn", "message"] = "effect"
+    name: str = ""
+    mount: str = ""
+    offset: Vec3 = (0.0, 0.0, 0.0)
+    facing: Literal["body", "mount", "world"] = "body"
+    payload: str = ""
+    pin: Pin = Pin()
+
+
+class Section(Record, frozen=True):
+    """A named run of cuts; ``then`` is a section's name, or ``end``."""
+
+    name: str
+    cuts: tuple[Cut, ...] = ()
+    then: str = "end"
+    gates: tuple[Gate, ...] = ()
+    strikes: tuple[Strike, ...] = ()
+    exits: tuple[Exit, ...] = ()
+    shields: tuple[Shield, ...] = ()
+    holds: tuple[Hold, ...] = ()
+    drives: tuple[Drive, ...] = ()
+    events: tuple[Event, ...] = ()
+
+
+class StartRule(Record, frozen=True):
+    """From locomotion: which commands start the action, in which states, how soon again (ticks)."""
+
+    commands: tuple[str, ...] = ()
+    states: tuple[str, ...] = ()
+    conditions: tuple[Condition, ...] = ()
+    cooldown: int = 0
+    string_memory: int = 0
+
+
+class Ending(Record, frozen=True):
+    """What runs at a start or an ending: parameters to set, and a message (empty: none)."""
+
+    parameters: tuple[Setting, ...] = ()
+    message: str = ""
+
+
+class Action(Record, frozen=True):
+    """A playable thing on a layer. The entry section is the first unless ``entry`` names another."""
+
+    name: str
+    group: str = ""
+    tags: tuple[str, ...] = ()
+    layer: str = "Body"
+    entry: str = ""
+    sections: tuple[Section, ...] = ()
+    start: StartRule = StartRule()
+    root: RootUse = RootUse()
+    holds: tuple[Setting, ...] = ()
+    speed: float = 1.0
+    blend_in: int = 4
+    blend_out: int = 8
+    ease: Ease = "smooth"
+    on_start: Ending = Ending()
+    on_completed: Ending = Ending()
+    on_cancelled: Ending = Ending()
+    on_broken: Ending = Ending()
+
+
+class PoolItem(Record, frozen=True):
+    """One choice of a pool."""
+
+    name: str
+    weight: float = 1.0
+
+
+class Pool(Record, frozen=True):
+    """A weighted set of actions to pick from; none of the last ``apart`` picks comes again."""
+
+    name: str
+    items: tuple[PoolItem, ...] = ()
+    apart: int = 1

@@ -1,0 +1,130 @@
+"""The whole project as one value."""
+
+from __future__ import annotations
+
+from typing import Literal
+
+import msgspec
+
+from veergust.core.model.action import Action, Pool, RootUse
+from veergust.core.model.base import Record
+from veergust.core.model.ground import Ground
+from veergust.core.model.rig import Rig
+from veergust.core.model.stage import Stage
+
+SCHEMA = 1
+
+
+class Clip(Record, frozen=True):
+    """A clip and its preparation; the source file is never touched. Times in source seconds."""
+
+    name: str
+    file: str
+    animation: str = ""
+    start: float = msgspec.field(default=0.0, name="in")
+    end: float | None = msgspec.field(default=None, name="out")
+    rate: float = 1.0
+    mirror: bool = False
+    loop: bool = False
+    root: RootUse = RootUse()
+    tags: tuple[str, ...] = ()
+
+
+class Mask(Record, frozen=True):
+    """How much of each joint a layer speaks for: ``whole`` body, or from ``joint`` onward feathered over joints."""
+
+    name: str
+    joint: str = ""
+    feather: int = 0
+    weights: tuple[tuple[str, float], ...] = ()
+
+
+class Layer(Record, frozen=True):
+    """Where actions play. ``scope`` lists the locomotion states in which it may speak (none listed: all)."""
+
+    name: str
+    mode: Literal["override", "additive"] = "override"
+    mask: str = ""
+    weight: float = 1.0
+    scope: tuple[str, ...] = ()
+    outside: Literal["fade", "finish", "refuse"] = "fade"
+    reference: str = ""
+
+
+class Command(Record, frozen=True):
+    """A named input and the keys it is bound to."""
+
+    name: str
+    keys: tuple[str, ...] = ()
+
+
+class Reaction(Record, frozen=True):
+    """A row of the reaction table; the first row that fits is played."""
+
+    action: str
+    side: Literal["any", "front", "back", "left", "right"] = "any"
+    strength: str = "any"
+    situation: Literal["any", "standing", "guarding", "air", "last"] = "any"
+    section: str = ""
+
+
+class DrillStep(Record, frozen=True):
+    """One scripted input."""
+
+    tick: int
+    fighter: str
+    command: str = ""
+    press: bool = True
+    axis: str = ""
+    value: tuple[float, float] = (0.0, 0.0)
+
+
+class Expectation(Record, frozen=True):
+    """What must be so: by ``tick`` at the latest (from ``since`` on), ``fighter`` plays, touches or stands so."""
+
+    fighter: str
+    tick: int
+    since: int = 0
+    action: str = ""
+    ground: str = ""
+    contact: Literal["", "hit", "guarded", "armoured", "evaded"] = ""
+    victim: str = ""
+    event: str = ""
+    never: bool = False
+
+
+class Drill(Record, frozen=True):
+    """A scripted input with what it must lead to."""
+
+    name: str
+    ticks: int = 120
+    seed: int = 1
+    steps: tuple[DrillStep, ...] = ()
+    expect: tuple[Expectation, ...] = ()
+
+
+class Settings(Record, frozen=True):
+    """Numbers of the whole project: ticks a second, and how long a press is remembered (ticks)."""
+
+    rate: int = 60
+    buffer: int = 8
+
+
+class Project(Record, frozen=True):
+    """Everything the person has made. A value: an edit makes a new one."""
+
+    name: str = "Untitled"
+    schema: int = SCHEMA
+    settings: Settings = Settings()
+    rig: Rig = Rig()
+    clips: tuple[Clip, ...] = ()
+    ground: Ground = Ground()
+    layers: tuple[Layer, ...] = (Layer(name="Body"),)
+    masks: tuple[Mask, ...] = ()
+    commands: tuple[Command, ...] = ()
+    actions: tuple[Action, ...] = ()
+    pools: tuple[Pool, ...] = ()
+    reactions: tuple[Reaction, ...] = ()
+    stage: Stage = Stage()
+    drills: tuple[Drill, ...] = ()
+    known_events: tuple[str, ...] = ()

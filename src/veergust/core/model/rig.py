@@ -1,0 +1,54 @@
+"""The figure's own data beside its skeleton: mounts, hurtboxes, body capsule, weapon."""
+
+from __future__ import annotations
+
+from veergust.core.model.base import Record, Vec3
+
+
+class Mount(Record, frozen=True):
+    """A named point on a joint; ``offset`` in the joint's frame (m), ``turn`` as x, y, z angles (degrees)."""
+
+    name: str
+    joint: str
+    offset: Vec3 = (0.0, 0.0, 0.0)
+    turn: Vec3 = (0.0, 0.0, 0.0)
+
+
+class Hurtbox(Record, frozen=True):
+    """A capsule on a joint from ``offset`` to ``to`` (joint frame, m); equal ends make a sphere."""
+
+    name: str
+    joint: str
+    offset: Vec3 = (0.0, 0.0, 0.0)
+    to: Vec3 = (0.0, 0.0, 0.0)
+    radius: float = 0.1
+
+
+class Capsule(Record, frozen=True):
+    """The body for collision with the stage: standing on the floor at the body's position."""
+
+    radius: float = 0.3
+    height: float = 1.75
+
+
+class Weapon(Record, frozen=True):
+    """The line from base to tip, both mounts, whose sweep is drawn and measured."""
+
+    base: str
+    tip: str
+    radius: float = 0.03
+
+
+class Rig(Record, frozen=True):
+    """What belongs to the skeleton in ``figure`` (a glTF file in the project folder).
+
+    ``root`` names the joint whose travel moves the body; empty means the hips projected to the floor.
+    """
+
+    figure: str = ""
+    root: str = ""
+    hips: str = ""
+    mounts: tuple[Mount, ...] = ()
+    hurtboxes: tuple[Hurtbox, ...] = ()
+    capsule: Capsule = Capsule()
+    weapon: Weapon | None = None

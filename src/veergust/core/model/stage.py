@@ -1,0 +1,46 @@
+"""The stage an action is tried on: floors, posts and fighters."""
+
+from __future__ import annotations
+
+from typing import Literal
+
+from veergust.core.model.base import Record, Vec3
+
+
+class Floor(Record, frozen=True):
+    """A level rectangle of floor: x and z from ``low`` to ``high`` at ``height`` (m). Its rim is a ledge."""
+
+    name: str = "floor"
+    low: tuple[float, float] = (-10.0, -10.0)
+    high: tuple[float, float] = (10.0, 10.0)
+    height: float = 0.0
+
+
+class Post(Record, frozen=True):
+    """A standing target: a round post that can be touched, takes no damage and does not move."""
+
+    name: str = "post"
+    position: Vec3 = (0.0, 0.0, 2.0)
+    radius: float = 0.14
+    height: float = 1.1
+
+
+class Fighter(Record, frozen=True):
+    """Who stands where; ``facing`` in degrees about +Y, 0 towards +Z. ``plays`` says who gives the commands."""
+
+    name: str
+    position: Vec3 = (0.0, 0.0, 0.0)
+    facing: float = 90.0
+    health: float = 100.0
+    plays: Literal["keys", "stands", "strikes back"] = "stands"
+    answer: str = ""
+
+
+class Stage(Record, frozen=True):
+    """One place to try things; a fighter that falls below ``put_back_below`` is put back where it began."""
+
+    name: str = "Stage"
+    floors: tuple[Floor, ...] = (Floor(),)
+    posts: tuple[Post, ...] = ()
+    fighters: tuple[Fighter, ...] = ()
+    put_back_below: float = -3.0

@@ -1,0 +1,63 @@
+"""Mixing poses, and the eases that time a mix."""
+
+from __future__ import annotations
+
+import numpy as np
+
+from veergust.core.motion import quat
+from veergust.core.motion.quat import Array
+from veergust.core.motion.skeleton import Pose, Skeleton
+
+
+def mix(a: Pose, b: Pose, weight: float | Array) -> Pose:
+    """``a`` towards ``b`` by ``weight`` (one number, or ``[J]``): rotations on the shortest arc."""
+    w = np.asarray(weight, dtype=np.float64)
+    if w.ndim == 0:
+        if w >= 1.0:
+            return b
+        if w <= 0.0:
+            return a
+        w = np.full(a.turn.shape[1], w)
+    return Pose(quat.slerp(a.turn, b.turn, w[None]), a.place + (b.place - a.place) * w[None, :, None])
+
+
+def add(base: Pose, pose: Pose, reference: Pose, weight: float | Array) -> Pose:
+    """``base`` with the difference from ``reference`` to ``pose`` added, joint by joint."""
+    w = np.broadcast_to(np.asarray(weight, dtype=np.float64), base.turn.shape[1:2])
+    delta = quat.multiply(quat.conjugate(reference.turn), pose.turn)
+    part = quat.slerp(np.broadcast_to(quat.IDENTITY, delta.shape), delta, w[None])
+    shift = (pose.place - reference.place) * w[None, :, None]
+    return Pose(quat.normalize(quat.multiply(base.turn, part)), base.place + shift)
+
+
+def mask_weights(skeleton: Skeleton, joint: str, feather: int, own: tuple[tuple[str, float], ...] = ()) -> Array:
+    """Weights ``[J]`` of a mask: from ``joint`` onward (empty: all), rising over ``feather`` joints.
+
+    The first joint of a feather of n gets 1/(n+1), the next 2/(n+1) and so on. ``own`` weights are set last.
+    """
+    weights = np.zeros(len(skeleton))
+    if not joint:
+        weights[:] = 1.0
+    elif joint in skeleton.index:
+        depth: dict[int, int] = {skeleton.index[joint]: 0}
+        for j, parent in enumerate(skeleton.parents):
+            if parent in depth:
+                depth[j] = depth[parent] + 1
+        for j, d in depth.items():
+            weights[j] = min(1.0, (d + 1) / (feather + 1))
+    for name, value in own:
+        if name in skeleton.index:
+            weights[skeleton.index[name]] = value
+    return weights
+
+
+def ease(kind: str, t: float) -> float:
+    """``t`` in 0…1 shaped: ``linear``, ``smooth`` (3t² − 2t³), ``in`` (t²), ``out`` (1 − (1 − t)²)."""
+    t = min(max(t, 0.0), 1.0)
+    if kind == "smooth":
+        return t * t * (3.0 - 2.0 * t)
+    if kind == "in":
+        return t * t
+    if kind == "out":
+        return 1.0 - (1.0 - t) ** 2
+    return t

@@ -1,0 +1,43 @@
+"""A figure: a skeleton with the skinned mesh that is drawn on it, and the motions loaded for it."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, field
+
+import numpy as np
+from numpy.typing import NDArray
+
+from veergust.core.motion.quat import Array
+from veergust.core.motion.sampling import Motion
+from veergust.core.motion.skeleton import Skeleton
+
+
+@dataclass(frozen=True, eq=False)
+class Mesh:
+    """Skinned triangles: ``points`` and ``normals`` ``[V, 3]``, four ``joints`` and ``weights`` ``[V, 4]``,
+    ``faces`` ``[T, 3]``, and the inverse bind matrices ``[J, 4, 4]`` of the skeleton's joints."""
+
+    points: NDArray[np.float32]
+    normals: NDArray[np.float32]
+    joints: NDArray[np.int32]
+    weights: NDArray[np.float32]
+    faces: NDArray[np.int32]
+    inverse_bind: Array
+
+
+@dataclass(frozen=True, eq=False)
+class Cast:
+    """What a project's files hold, loaded: the skeleton, its mesh if there is one, motions by (file, name)."""
+
+    skeleton: Skeleton
+    mesh: Mesh | None = None
+    motions: dict[tuple[str, str], Motion] = field(default_factory=dict)
+
+    def motion(self, file: str, name: str) -> Motion | None:
+        """The motion ``name`` of ``file``; with no name the file's first."""
+        if name:
+            return self.motions.get((file, name))
+        return next((m for (f, _), m in self.motions.items() if f == file), None)
+
+
+EMPTY = Cast(Skeleton((), (), np.zeros((0, 4)), np.zeros((0, 3))))

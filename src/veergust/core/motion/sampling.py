@@ -1,0 +1,78 @@
+"""Clips as they come from a file, sampled by interpolation at any real time."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Literal
+
+import numpy as np
+
+from veergust.core.motion import quat
+from veergust.core.motion.quat import Array
+from veergust.core.motion.skeleton import Pose, Skeleton
+
+Interpolation = Literal["STEP", "LINEAR", "CUBICSPLINE"]
+
+
+@dataclass(frozen=True, eq=False)
+class Track:
+    """Keys of one channel: ``times`` ``[K]`` rising seconds, ``values`` ``[K, C]`` (cubic: ``[K, 3, C]``)."""
+
+    joint: int
+    path: Literal["rotation", "translation"]
+    interpolation: Interpolation
+    times: Array
+    values: Array
+
+
+@dataclass(frozen=True, eq=False)
+class Motion:
+    """One animation of a file: its tracks, length in seconds and the sample rate it was keyed at."""
+
+    name: str
+    seconds: float
+    fps: float
+    tracks: tuple[Track, ...]
+
+
+def evaluate(track: Track, at: Array) -> Array:
+    """Values ``[F, C]`` at times ``at`` ``[F]``, held before the first and after the last key.
+
+    Linear rotations go by slerp; cubic ones by the Hermite form of glTF 2.0, appendix C, then normalised.
+    """
+    times, values = track.times, track.values
+    turns = track.path == "rotation"
+    cubic = track.interpolation == "CUBICSPLINE"
+    keys = values[:, 1] if cubic else values
+    if len(times) == 1:
+        return np.broadcast_to(keys[0], (len(at), keys.shape[-1])).copy()
+    at = np.clip(at, times[0], times[-1])
+    low = np.clip(np.searchsorted(times, at, side="right") - 1, 0, len(times) - 2)
+    if track.interpolation == "STEP":
+        last = at >= times[-1]
+        return np.asarray(keys[np.where(last, len(times) - 1, low)])
+    span = times[low + 1] - times[low]
+    t = (at - times[low]) / span
+    if not cubic:
+        if turns:
+            return quat.slerp(keys[low], keys[low + 1], t)
+        return np.asarray(keys[low] + (keys[low + 1] - keys[low]) * t[:, None])
+    t, d = t[:, None], span[:, None]
+    t2, t3 = t * t, t * t * t
+    out = (
+        (2 * t3 - 3 * t2 + 1) * keys[low]
+        + (t3 - 2 * t2 + t) * d * values[low, 2]
+        + (-2 * t3 + 3 * t2) * keys[low + 1]
+        + (t3 - t2) * d * values[low + 1, 0]
+    )
+    return quat.normalize(out) if turns else out
+
+
+def sample(skeleton: Skeleton, motion: Motion, at: Array) -> Pose:
+    """Local poses ``[F, J, …]`` at times ``at`` ``[F]``; joints without a track stay in rest."""
+    frames = len(at)
+    turn = np.broadcast_to(skeleton.rest_turn, (frames, len(skeleton), 4)).copy()
+    place = np.broadcast_to(skeleton.rest_place, (frames, len(skeleton), 3)).copy()
+    for track in motion.tracks:
+        (turn if track.path == "rotation" else place)[:, track.joint] = evaluate(track, at)
+    return Pose(turn, place)

@@ -1,0 +1,124 @@
+"""Skeletons, poses and forward kinematics."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, field
+from functools import cached_property
+
+import numpy as np
+
+from veergust.core.motion import quat
+from veergust.core.motion.quat import Array
+
+
+@dataclass(frozen=True, eq=False)
+class Skeleton:
+    """``J`` joints, parents before children.
+
+    ``parents`` is ``[J]`` (−1 for a root), ``rest_turn`` ``[J, 4]`` and ``rest_place`` ``[J, 3]`` are local.
+    """
+
+    names: tuple[str, ...]
+    parents: tuple[int, ...]
+    rest_turn: Array
+    rest_place: Array
+    index: dict[str, int] = field(init=False)
+
+    def __post_init__(self) -> None:
+        object.__setattr__(self, "index", {name: i for i, name in enumerate(self.names)})
+        for child, parent in enumerate(self.parents):
+            if parent >= child:
+                raise ValueError(f"joint {self.names[child]!r} comes before its parent")
+
+    def __len__(self) -> int:
+        return len(self.names)
+
+    @cached_property
+    def levels(self) -> tuple[tuple[Array, Array], ...]:
+        """For each depth below the roots: the joints there and their parents, as index arrays."""
+        depth = [0] * len(self)
+        for child, parent in enumerate(self.parents):
+            depth[child] = depth[parent] + 1 if parent >= 0 else 0
+        out = []
+        for level in range(1, max(depth, default=0) + 1):
+            joints = np.array([j for j, d in enumerate(depth) if d == level], dtype=np.intp)
+            out.append((joints, np.array(self.parents, dtype=np.intp)[joints]))
+        return tuple(out)  # type: ignore[return-value]
+
+    @cached_property
+    def mirrored(self) -> tuple[int, ...]:
+        """The joint on the other side for each joint, by the left/right in its name (itself where none)."""
+        swap = [("left", "right"), ("Left", "Right"), ("_l", "_r"), ("_L", "_R"), (".l", ".r"), (".L", ".R")]
+        out = []
+        for name in self.names:
+            other = name
+            for a, b in swap:
+                for this, that in ((a, b), (b, a)):
+                    candidate = name.replace(this, that)
+                    if candidate != name and candidate in self.index:
+                        other = candidate
+                        break
+                if other != name:
+                    break
+            out.append(self.index[other])
+        return tuple(out)
+
+    @cached_property
+    def rest_world(self) -> Array:
+        """World matrices of the rest pose, ``[J, 4, 4]``."""
+        return forward(self, self.rest_turn[None], self.rest_place[None])[0]
+
+    def rest_pose(self) -> Pose:
+        """The rest pose as a batch of one."""
+        return Pose(self.rest_turn[None].copy(), self.rest_place[None].copy())
+
+
+@dataclass(frozen=True, eq=False)
+class Pose:
+    """Local transforms of ``F`` frames: ``turn`` ``[F, J, 4]``, ``place`` ``[F, J, 3]``."""
+
+    turn: Array
+    place: Array
+
+    def frame(self, index: int) -> Pose:
+        """One frame as a batch of one; negative counts from the end."""
+        return Pose(self.turn[index][None], self.place[index][None])
+
+
+def forward(skeleton: Skeleton, turn: Array, place: Array) -> Array:
+    """World matrices ``[F, J, 4, 4]`` of local rotations ``[F, J, 4]`` and places ``[F, J, 3]``.
+
+    One matrix product per depth of the skeleton, over all frames and all joints of that depth at once.
+    """
+    frames, joints = turn.shape[:2]
+    out = np.zeros((frames, joints, 4, 4))
+    out[..., :3, :3] = quat.to_matrix(turn)
+    out[..., :3, 3] = place
+    out[..., 3, 3] = 1.0
+    for children, parents in skeleton.levels:
+        out[:, children] = out[:, parents] @ out[:, children]
+    return out
+
+
+def mirror(skeleton: Skeleton, pose: Pose) -> Pose:
+    """The pose reflected across the figure's own left–right plane (x = 0).
+
+    World rotations are taken relative to the rest pose, reflected, given to the joint on the other side, and
+    turned back into local ones; so it holds for any rest orientation of a left–right symmetric skeleton.
+    """
+    other = np.array(skeleton.mirrored)
+    reflect = np.array([1.0, -1.0, -1.0, 1.0])
+    world = np.empty_like(pose.turn)
+    rest = np.empty_like(skeleton.rest_turn)
+    for j, parent in enumerate(skeleton.parents):
+        world[:, j] = pose.turn[:, j] if parent < 0 else quat.multiply(world[:, parent], pose.turn[:, j])
+        rest[j] = skeleton.rest_turn[j] if parent < 0 else quat.multiply(rest[parent], skeleton.rest_turn[j])
+    away = quat.multiply(world, quat.conjugate(rest)[None])
+    flipped = quat.multiply((away * reflect)[:, other], rest[None])
+    turn = np.empty_like(pose.turn)
+    place = np.broadcast_to(skeleton.rest_place, pose.place.shape).copy()
+    shift = (pose.place - skeleton.rest_place)[:, other]
+    for j, parent in enumerate(skeleton.parents):
+        turn[:, j] = flipped[:, j] if parent < 0 else quat.multiply(quat.conjugate(flipped[:, parent]), flipped[:, j])
+        place[:, j] += shift[:, j] * np.array([-1.0, 1.0, 1.0])
+    return Pose(quat.normalize(turn), place)

@@ -1,0 +1,194 @@
+"""What is compiled for a project: actions, ground clips, masks and mounts, looked up by name."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from functools import cached_property
+
+import numpy as np
+
+from veergust.core.model import Action, Clip, Command, Layer, Mount, Project, RootUse, State
+from veergust.core.motion import quat
+from veergust.core.motion.blend import mask_weights, mix
+from veergust.core.motion.figure import Cast
+from veergust.core.motion.quat import Array
+from veergust.core.motion.root import extract
+from veergust.core.motion.sampling import sample
+from veergust.core.motion.skeleton import Pose, mirror
+from veergust.core.play.compiled import CompiledAction, CompiledSection, compile_section
+
+BAKE = 120.0
+WHOLE = RootUse(up=False)
+
+
+@dataclass(frozen=True, eq=False)
+class GroundClip:
+    """A locomotion clip with its travel taken out, baked on a fine grid of ``F`` frames over ``seconds``."""
+
+    pose: Pose
+    seconds: float
+    loop: bool
+
+    def at(self, phase: float) -> Pose:
+        """The pose at ``phase`` (1 is the end): wrapped where it loops, held where not."""
+        frames = len(self.pose.turn) - 1
+        where = (phase % 1.0 if self.loop else min(max(phase, 0.0), 1.0)) * frames
+        low = min(int(where), frames - 1) if frames else 0
+        if frames == 0:
+            return self.pose.frame(0)
+        return mix(self.pose.frame(low), self.pose.frame(low + 1), where - low)
+
+
+class Book:
+    """Compiled parts of one project, made on demand and kept.
+
+    ``renew`` gives the book of an edited project that shares every part the edit did not touch.
+    """
+
+    def __init__(self, project: Project, cast: Cast) -> None:
+        self.project = project
+        self.cast = cast
+        self._sections: dict[int, tuple[object, CompiledSection]] = {}
+        self._actions: dict[str, CompiledAction] = {}
+        self._ground: dict[str, GroundClip] = {}
+
+    def renew(self, project: Project) -> Book:
+        """The book of ``project``, keeping what still holds."""
+        if project is self.project:
+            return self
+        book = Book(project, self.cast)
+        if project.rig == self.project.rig and project.settings.rate == self.project.settings.rate:
+            if project.clips is self.project.clips or project.clips == self.project.clips:
+                book._sections = self._sections
+                book._ground = self._ground
+                old = self._actions_by_name
+                book._actions = {
+                    name: compiled
+                    for name, compiled in self._actions.items()
+                    if book._actions_by_name.get(name) is old.get(name)
+                }
+        return book
+
+    @cached_property
+    def _actions_by_name(self) -> dict[str, Action]:
+        return {action.name: action for action in self.project.actions}
+
+    @cached_property
+    def _clips(self) -> dict[str, Clip]:
+        return {clip.name: clip for clip in self.project.clips}
+
+    @cached_property
+    def states(self) -> dict[str, State]:
+        """Locomotion states by name."""
+        return {state.name: state for state in self.project.ground.states}
+
+    @cached_property
+    def layers(self) -> dict[str, Layer]:
+        """Layers by name, bottom up."""
+        return {layer.name: layer for layer in self.project.layers}
+
+    @cached_property
+    def commands(self) -> dict[str, Command]:
+        """Commands by name, in the project's order."""
+        return {command.name: command for command in self.project.commands}
+
+    @cached_property
+    def mounts(self) -> dict[str, Mount]:
+        """Mounts by name."""
+        return {mount.name: mount for mount in self.project.rig.mounts}
+
+    @cached_property
+    def root_joint(self) -> int:
+        """The joint whose travel moves the body: the rig's root, else its hips, else the first."""
+        index = self.cast.skeleton.index
+        return index.get(self.project.rig.root, index.get(self.project.rig.hips, 0))
+
+    @cached_property
+    def masks(self) -> dict[str, Array]:
+        """Layer name → weights ``[J]``, the layer's own weight included."""
+        known = {mask.name: mask for mask in self.project.masks}
+        out = {}
+        for layer in self.project.layers:
+            mask = known.get(layer.mask)
+            weights = (
+                mask_weights(self.cast.skeleton, mask.joint, mask.feather, mask.weights)
+                if mask
+                else np.ones(len(self.cast.skeleton))
+            )
+            out[layer.name] = weights * layer.weight
+        return out
+
+    def root_share(self, layer: str) -> float:
+        """How much of the body's travel an action on ``layer`` makes: its weight on the root joint."""
+        weights = self.masks.get(layer)
+        return float(weights[self.root_joint]) if weights is not None and len(weights) else 0.0
+
+    def clip(self, name: str) -> Clip | None:
+        """A clip by name."""
+        return self._clips.get(name)
+
+    def action(self, name: str) -> CompiledAction | None:
+        """The compiled action of that name."""
+        if name not in self._actions:
+            action = self._actions_by_name.get(name)
+            if action is None:
+                return None
+            self._actions[name] = CompiledAction(
+                action, tuple(self._section(action, i) for i in range(len(action.sections)))
+            )
+        return self._actions[name]
+
+    def _section(self, action: Action, index: int) -> CompiledSection:
+        """Compiled section; cuts and root are all that sampling depends on, so they are the key."""
+        section = action.sections[index]
+        key = hash((section.cuts, action.root, action.speed))
+        kept = self._sections.get(key)
+        if kept is not None and kept[0] == (section.cuts, action.root, action.speed):
+            old = kept[1]
+            fresh = CompiledSection(
+                section, old.cuts, old.ticks, old.source, old.pose, old.place, old.yaw, old.skeleton
+            )
+            if "world" in old.__dict__:
+                fresh.__dict__["world"] = old.__dict__["world"]
+            return fresh
+        made = compile_section(section, action, self.clip, self.cast, self.project.settings.rate, self.root_joint)
+        if len(self._sections) > 4096:
+            self._sections.clear()
+        self._sections[key] = ((section.cuts, action.root, action.speed), made)
+        return made
+
+    def ground_clip(self, name: str) -> GroundClip:
+        """A clip as locomotion plays it: in place, on the grid of ``BAKE`` frames a second."""
+        if name not in self._ground:
+            self._ground[name] = self._bake(name)
+        return self._ground[name]
+
+    def _bake(self, name: str) -> GroundClip:
+        clip = self.clip(name)
+        motion = self.cast.motion(clip.file, clip.animation) if clip else None
+        if clip is None or motion is None or len(self.cast.skeleton) == 0:
+            return GroundClip(self.cast.skeleton.rest_pose(), 1.0, True)
+        end = clip.end if clip.end is not None else motion.seconds
+        seconds = max(end - clip.start, 1e-3)
+        frames = max(1, round(seconds * BAKE))
+        pose = sample(self.cast.skeleton, motion, clip.start + seconds * np.arange(frames + 1) / frames)
+        if clip.mirror:
+            pose = mirror(self.cast.skeleton, pose)
+        _, left = extract(self.cast.skeleton, pose, self.root_joint, up_on=False)
+        return GroundClip(left, seconds / max(clip.rate, 1e-6), clip.loop)
+
+    def mount(self, name: str, mirrored: bool = False) -> tuple[int, Array, Array] | None:
+        """(joint, offset ``[3]``, turn ``[4]``) of a mount, or of a joint of that name; on the other side of a
+        mirrored pose."""
+        mount = self.mounts.get(name)
+        index = self.cast.skeleton.index
+        joint = index.get(mount.joint if mount else name)
+        if joint is None:
+            return None
+        offset = np.array(mount.offset if mount else (0.0, 0.0, 0.0))
+        turn = quat.from_euler(mount.turn if mount else (0.0, 0.0, 0.0))
+        if mirrored:
+            joint = self.cast.skeleton.mirrored[joint]
+            offset = offset * np.array([-1.0, 1.0, 1.0])
+            turn = turn * np.array([1.0, -1.0, -1.0, 1.0])
+        return joint, offset, turn

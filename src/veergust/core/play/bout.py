@@ -1,0 +1,173 @@
+"""A run of the tick: fighters on the project's stage, from inputs to records."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+from dataclasses import replace
+
+import numpy as np
+
+from veergust.core.model import Box, Event, Fighter
+from veergust.core.motion.quat import Array
+from veergust.core.play import partner
+from veergust.core.play.book import Book
+from veergust.core.play.contact import Contacts, box_frame
+from veergust.core.play.decide import Decider, start
+from veergust.core.play.move import move, part_bodies, settle
+from veergust.core.play.posing import body_matrix, place_pose
+from veergust.core.play.state import FighterState, GroundVoice, Input, Press, Voice, end
+from veergust.core.play.take import Fired, Record
+
+
+class Bout:
+    """Fighters on a stage. ``tick`` plays one tick; ``back_to`` takes play back to a tick already played.
+
+    The same project, inputs and seed give the same records.
+    """
+
+    def __init__(self, book: Book, seed: int = 1, fighters: tuple[Fighter, ...] | None = None) -> None:
+        self.book = book
+        self.seed = seed
+        self.now = 0
+        setups = book.project.stage.fighters if fighters is None else fighters
+        self.fighters = [self._enter(setup) for setup in setups]
+        self.kept: list[list[FighterState]] = [[f.copy() for f in self.fighters]]
+
+    def _enter(self, setup: Fighter) -> FighterState:
+        ground = self.book.project.ground
+        entry = ground.entry or (ground.states[0].name if ground.states else "")
+        fighter = FighterState(
+            setup,
+            np.array(setup.position, dtype=float),
+            setup.facing,
+            (GroundVoice(entry),),
+            health=setup.health,
+        )
+        place_pose(self.book, fighter)
+        return fighter
+
+    def fighter(self, name: str) -> FighterState:
+        """A fighter by name."""
+        return next(f for f in self.fighters if f.name == name)
+
+    def use(self, book: Book) -> None:
+        """Go on with an edited project: what plays keeps its place, in the action as it is now."""
+        self.book = book
+        for fighter in self.fighters:
+            voices = []
+            for voice in fighter.voices:
+                compiled = book.action(voice.compiled.action.name)
+                if compiled is None or voice.section >= len(compiled.sections):
+                    continue
+                frame = min(voice.frame, compiled.sections[voice.section].ticks - 1)
+                voices.append(replace(voice, compiled=compiled, frame=frame))
+            fighter.voices = tuple(voices)
+
+    def start(self, fighter: str, action: str) -> Voice | None:
+        """Start an action at once, whatever its start rule says; it is shown on the next tick's record."""
+        return start(self.book, self.fighter(fighter), action, self.now)
+
+    def back_to(self, tick: int) -> None:
+        """Take play back to the end of ``tick`` ticks; later ticks are forgotten."""
+        tick = max(0, min(tick, len(self.kept) - 1))
+        self.fighters = [f.copy() for f in self.kept[tick]]
+        del self.kept[tick + 1 :]
+        self.now = tick
+
+    def tick(self, inputs: Iterable[Input] = ()) -> Record:
+        """Play one tick in the order of docs/semantics.md."""
+        given = [*inputs, *partner.inputs(self.book, self.fighters, self.now)]
+        before: dict[str, tuple[Voice, ...]] = {}
+        for f in self.fighters:
+            self._read(f, [i for i in given if i.fighter == f.name])
+            f.advanced = not f.frozen
+            f.frame_before = (f.position, f.facing)
+            before[f.name] = tuple(f.live())
+        for f in self.fighters:
+            if f.advanced:
+                others = tuple(o for o in self.fighters if o is not f)
+                Decider(self.book, f, others, self.now, self.seed).decide()
+                move(self.book, f, before[f.name])
+            else:
+                f.frozen -= 1
+        part_bodies(self.book, self.fighters)
+        for f in self.fighters:
+            if settle(self.book, f):
+                for voice in f.live():
+                    end(f, voice, "broken")
+                f.frame_before = None
+            if f.advanced:
+                place_pose(self.book, f)
+            else:
+                f.joints_before = f.joints
+        contacts = Contacts(self.book, self.fighters, self.now)
+        found = contacts.find()
+        contacts.apply(found)
+        events = [e for f in self.fighters for e in self._events(f)]
+        record = Record(self.now, tuple(f.copy() for f in self.fighters), tuple(events), tuple(found))
+        self.now += 1
+        self.kept.append([f.copy() for f in self.fighters])
+        return record
+
+    def _read(self, f: FighterState, given: list[Input]) -> None:
+        """Read inputs and age the buffer. The buffer keeps its age through hit stop, as all time does then."""
+        order = {name: i for i, name in enumerate(self.book.commands)}
+        held, pressed, let_go = set(f.held), [], []
+        for i in given:
+            if i.axis == "move":
+                f.stick = i.value
+            elif i.command and i.press:
+                pressed.append(i.command)
+                held.add(i.command)
+            elif i.command:
+                let_go.append(i.command)
+                held.discard(i.command)
+        f.held, f.pressed, f.let_go = tuple(sorted(held)), tuple(pressed), tuple(let_go)
+        fresh = sorted(dict.fromkeys(pressed), key=lambda c: order.get(c, len(order)))
+        aged = [p if f.frozen else replace(p, age=p.age + 1) for p in f.buffer if p.command not in fresh]
+        keep = self.book.project.settings.buffer
+        f.buffer = tuple([Press(c) for c in fresh] + [p for p in aged if p.age < keep])
+
+    def _events(self, f: FighterState) -> list[Fired]:
+        out: list[Fired] = []
+        spans: list[str] = []
+        for voice in f.live():
+            part = voice.part
+            fresh = voice.age == 0 and voice.frame == 0
+            if f.advanced or fresh:
+                out += [self._fire(f, e, voice) for e in part.section.events if e.tick == voice.frame]
+            name = f"{voice.compiled.action.name}/{part.section.name}"
+            for kind, group in (
+                ("strike", part.section.strikes),
+                ("hold", part.section.holds),
+                ("shield", part.section.shields),
+            ):
+                for i, span in enumerate(group):
+                    if span.start <= voice.frame < span.end:
+                        spans.append(f"{kind} {name}/{i} lap {voice.laps}")
+        begun = [s for s in spans if s not in f.open_spans]
+        gone = [s for s in f.open_spans if s not in spans]
+        f.open_spans = tuple(spans)
+        return (
+            [Fired(f.name, s, "end", "", f.position) for s in gone]
+            + [Fired(f.name, s, "begin", "", f.position) for s in begun]
+            + out
+        )
+
+    def _fire(self, f: FighterState, event: Event, voice: Voice) -> Fired:
+        cut = voice.part.cut_at(voice.frame)
+        mirrored = bool(cut and cut.cut.mirror)
+        place: Array = f.position
+        if event.mount and f.joints is not None:
+            frame = box_frame(
+                self.book, Box(mount=event.mount), body_matrix(f.position, f.facing) @ f.joints, mirrored
+            )
+            if frame is not None:
+                place = frame[:3, :3] @ np.array(event.offset) + frame[:3, 3]
+        return Fired(f.name, event.name, event.kind, event.mount, place)
+
+
+def play(book: Book, inputs: dict[int, list[Input]], ticks: int, seed: int = 1) -> tuple[Bout, list[Record]]:
+    """Play ``ticks`` ticks with scripted inputs by tick."""
+    bout = Bout(book, seed)
+    return bout, [bout.tick(inputs.get(t, [])) for t in range(ticks)]

@@ -1,0 +1,219 @@
+"""Actions compiled into arrays: which source time and pose each tick shows, and how far the body has gone."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterator
+from dataclasses import dataclass
+from functools import cached_property
+
+import numpy as np
+
+from veergust.core.model import Action, Clip, Cut, RootUse, Section, Span
+from veergust.core.motion import quat
+from veergust.core.motion.figure import Cast
+from veergust.core.motion.quat import Array
+from veergust.core.motion.root import extract
+from veergust.core.motion.sampling import sample
+from veergust.core.motion.skeleton import Pose, Skeleton, forward, mirror
+
+FindClip = Callable[[str], Clip | None]
+
+
+def cut_seconds(cut: Cut, clip: Clip | None, cast: Cast) -> tuple[float, float]:
+    """Where a cut starts and ends in its source (s): its own in and out, else the clip's, else the source's."""
+    motion = cast.motion(clip.file, clip.animation) if clip else None
+    end = cut.end
+    if end is None and clip is not None:
+        end = clip.end if clip.end is not None else (motion.seconds if motion else None)
+    return cut.start, max(end if end is not None else cut.start, cut.start)
+
+
+def cut_ticks(cut: Cut, clip: Clip | None, cast: Cast, rate: int, speed: float = 1.0) -> int:
+    """``max(1, round((out − in) / rate · R))``, with the clip's and the action's own rates."""
+    start, end = cut_seconds(cut, clip, cast)
+    pace = cut.rate * (clip.rate if clip else 1.0) * speed
+    return max(1, round((end - start) / max(pace, 1e-6) * rate))
+
+
+@dataclass(frozen=True, eq=False)
+class CompiledCut:
+    """A cut on its ticks ``[first, first + ticks)`` of the section."""
+
+    cut: Cut
+    first: int
+    ticks: int
+    start: float
+    end: float
+    found: bool
+
+
+@dataclass(frozen=True, eq=False)
+class CompiledSection:
+    """A section of N ticks. Arrays have N + 1 rows: the last is the moment the section ends.
+
+    ``source`` ``[N+1]`` seconds in each tick's clip, ``pose`` with root travel taken out, ``place`` ``[N+1, 3]``
+    and ``yaw`` ``[N+1]`` the body's way from the section's start in the frame it started in.
+    """
+
+    section: Section
+    cuts: tuple[CompiledCut, ...]
+    ticks: int
+    source: Array
+    pose: Pose
+    place: Array
+    yaw: Array
+    skeleton: Skeleton
+
+    @cached_property
+    def world(self) -> Array:
+        """Joint matrices ``[N+1, J, 4, 4]`` in the body's own frame."""
+        return forward(self.skeleton, self.pose.turn, self.pose.place)
+
+    def cut_at(self, tick: int) -> CompiledCut | None:
+        """The cut that shows ``tick``."""
+        return next((c for c in reversed(self.cuts) if c.first <= tick), None)
+
+    def tick_of_pose(self, source: float, near: int) -> int:
+        """The tick at which ``source`` is shown, in the cut that holds tick ``near``, clamped to the section."""
+        cut = self.cut_at(min(near, self.ticks - 1))
+        if cut is None or cut.end <= cut.start:
+            return min(max(near, 0), self.ticks)
+        tick = cut.first + (source - cut.start) / (cut.end - cut.start) * cut.ticks
+        return int(min(max(np.floor(tick + 0.5), 0), self.ticks))
+
+
+@dataclass(frozen=True, eq=False)
+class CompiledAction:
+    """An action with its sections compiled, in the order they stand."""
+
+    action: Action
+    sections: tuple[CompiledSection, ...]
+
+    @cached_property
+    def index(self) -> dict[str, int]:
+        """Section name → place in ``sections``."""
+        return {s.section.name: i for i, s in enumerate(self.sections)}
+
+    @property
+    def entry(self) -> int:
+        """The section it starts with."""
+        return self.index.get(self.action.entry, 0)
+
+    @cached_property
+    def path(self) -> tuple[int, ...]:
+        """Sections in the order they play when nobody intervenes: by ``then``, each once."""
+        out: list[int] = []
+        at: int | None = self.entry if self.sections else None
+        while at is not None and at not in out:
+            out.append(at)
+            at = self.index.get(self.sections[at].section.then)
+        return tuple(out)
+
+    @cached_property
+    def loops(self) -> bool:
+        """Whether following ``then`` comes back to a section already played."""
+        return bool(self.path) and self.sections[self.path[-1]].section.then in self.index
+
+    @cached_property
+    def total(self) -> int:
+        """Ticks of the path."""
+        return sum(self.sections[i].ticks for i in self.path)
+
+    def starts(self) -> Iterator[tuple[int, int]]:
+        """(first tick, section) along the path."""
+        at = 0
+        for i in self.path:
+            yield at, i
+            at += self.sections[i].ticks
+
+    def locate(self, frame: int) -> tuple[int, int]:
+        """(section, tick in it) of a frame along the path, clamped to its last."""
+        place = (self.path[0], 0) if self.path else (0, 0)
+        for first, i in self.starts():
+            if frame >= first:
+                place = (i, min(frame - first, self.sections[i].ticks - 1))
+        return place
+
+    def start_of(self, section: int) -> int:
+        """The frame on the path at which a section starts (0 if the path does not reach it)."""
+        return next((first for first, i in self.starts() if i == section), 0)
+
+    def travel_to(self, frame: int) -> tuple[Array, float]:
+        """Place ``[3]`` and yaw of the body after ``frame`` ticks of the path, from where the action began."""
+        place, yaw = np.zeros(3), 0.0
+        for first, i in self.starts():
+            s = self.sections[i]
+            n = min(max(frame - first, 0), s.ticks)
+            spin = quat.from_yaw(yaw)
+            place = place + quat.rotate(spin, s.place[n]) * self.action.root.scale
+            yaw += float(s.yaw[n]) * self.action.root.scale
+        return place, yaw
+
+
+def active(spans: tuple[Span, ...], tick: int) -> list[int]:
+    """Indices of the spans that hold ``tick``."""
+    return [i for i, span in enumerate(spans) if span.start <= tick < span.end]
+
+
+def compile_section(
+    section: Section, action: Action, find: FindClip, cast: Cast, rate: int, root_joint: int
+) -> CompiledSection:
+    """Sample a section's cuts on every tick and take the body's travel out of the poses."""
+    bones = cast.skeleton
+    cuts: list[CompiledCut] = []
+    source: list[Array] = []
+    poses: list[Pose] = []
+    places, yaws = [np.zeros((1, 3))], [np.zeros(1)]
+    at, place, yaw = 0, np.zeros(3), 0.0
+    for cut in section.cuts:
+        clip = find(cut.clip)
+        motion = cast.motion(clip.file, clip.animation) if clip else None
+        start, end = cut_seconds(cut, clip, cast)
+        ticks = cut_ticks(cut, clip, cast, rate, action.speed)
+        cuts.append(CompiledCut(cut, at, ticks, start, end, motion is not None))
+        # Times run to the cut's end, so that its rate fills the ticks exactly.
+        times = start + (end - start) * np.arange(ticks + 1) / ticks
+        if motion is None:
+            pose = Pose(
+                np.broadcast_to(bones.rest_turn, (ticks + 1, len(bones), 4)).copy(),
+                np.broadcast_to(bones.rest_place, (ticks + 1, len(bones), 3)).copy(),
+            )
+        else:
+            pose = sample(bones, motion, times)
+        if cut.mirror != bool(clip and clip.mirror):
+            pose = mirror(bones, pose)
+        way, left = _travel(bones, pose, root_joint, action.root)
+        source.append(times[:-1])
+        poses.append(Pose(left.turn[:-1], left.place[:-1]))
+        places.append(place + quat.rotate(quat.from_yaw(yaw), way[0][1:]))
+        yaws.append(yaw + way[1][1:])
+        place, yaw, at = places[-1][-1], float(yaws[-1][-1]), at + ticks
+        last = (times[-1:], left.frame(-1))
+    if not cuts:
+        rest = bones.rest_pose()
+        last, at = (np.zeros(1), rest), 1
+        source, poses = [np.zeros(1)], [rest]
+        places.append(np.zeros((1, 3)))
+        yaws.append(np.zeros(1))
+    return CompiledSection(
+        section,
+        tuple(cuts),
+        at,
+        np.concatenate([*source, last[0]]),
+        Pose(
+            np.concatenate([p.turn for p in [*poses, last[1]]]),
+            np.concatenate([p.place for p in [*poses, last[1]]]),
+        ),
+        np.concatenate(places),
+        np.concatenate(yaws),
+        bones,
+    )
+
+
+def _travel(bones: Skeleton, pose: Pose, joint: int, use: RootUse) -> tuple[tuple[Array, Array], Pose]:
+    if len(bones) == 0:
+        return (np.zeros((len(pose.turn), 3)), np.zeros(len(pose.turn))), pose
+    travel, left = extract(
+        bones, pose, joint, forward_on=use.forward, side_on=use.side, up_on=use.up, turn_on=use.turn
+    )
+    return (travel.place, travel.yaw), left

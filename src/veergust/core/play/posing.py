@@ -1,0 +1,91 @@
+"""Step 7 of the tick: the final pose, locomotion first and then each layer from the bottom up.
+
+Every fade is a mix over what is already there, and what is underneath keeps playing. A fade that is interrupted
+therefore starts from the pose that was on screen, since that is what it is mixed over.
+"""
+
+from __future__ import annotations
+
+import numpy as np
+
+from veergust.core.motion import quat
+from veergust.core.motion.blend import add, ease, mix
+from veergust.core.motion.quat import Array
+from veergust.core.motion.skeleton import Pose, forward
+from veergust.core.play.book import Book
+from veergust.core.play.decide import blend_weights
+from veergust.core.play.state import FighterState, GroundVoice, Voice
+
+
+def ground_pose(book: Book, voice: GroundVoice, speed: float) -> Pose:
+    """The pose of one locomotion state."""
+    state = book.states.get(voice.state)
+    if state is None:
+        return book.cast.skeleton.rest_pose()
+    if not state.blend:
+        return book.ground_clip(state.clip).at(voice.phase)
+    parts = blend_weights(book, voice.state, speed)
+    pose = book.ground_clip(parts[0][0]).at(voice.phase)
+    for clip, weight, _ in parts[1:]:
+        pose = mix(pose, book.ground_clip(clip).at(voice.phase), weight)
+    return pose
+
+
+def voice_weight(voices: tuple[Voice, ...], index: int) -> float:
+    """How much an action shows: its fade in, times the fade out of it or of what covers it."""
+    voice = voices[index]
+    action = voice.compiled.action
+    fade_in = ease(action.ease, (voice.age + 1) / (voice.blend + 1))
+    leaving: Voice | None = voice
+    while leaving is not None and leaving.covered:
+        at = voices.index(leaving)
+        leaving = next((v for v in voices[at + 1 :] if v.layer == voice.layer), None)
+    if leaving is None or leaving.live:
+        return fade_in
+    action = leaving.compiled.action
+    return fade_in * (1.0 - ease(action.ease, leaving.faded / (action.blend_out + 1)))
+
+
+def voice_pose(voice: Voice) -> Pose:
+    """The pose of an action's frame; once ended its time runs on to the section's end while it fades."""
+    frame = min(voice.frame + (voice.faded if voice.ended else 0), voice.part.ticks)
+    return voice.part.pose.frame(frame)
+
+
+def final_pose(book: Book, fighter: FighterState) -> Pose:
+    """Locomotion, then every action over it by mask, layer weight and fade."""
+    speed = float(np.hypot(fighter.velocity[0], fighter.velocity[2]))
+    pose = ground_pose(book, fighter.ground[0], speed)
+    for state in fighter.ground[1:]:
+        weight = ease(state.ease, state.age / (state.blend + 1))
+        pose = mix(pose, ground_pose(book, state, speed), weight)
+    for i, voice in enumerate(fighter.voices):
+        layer = book.layers.get(voice.layer)
+        if layer is None:
+            continue
+        mask = book.masks[voice.layer]
+        whole = bool(np.all(mask == mask[0])) if len(mask) else True
+        weight: float | Array = voice_weight(fighter.voices, i) * (float(mask[0]) if whole and len(mask) else mask)
+        if layer.mode == "additive":
+            reference = book.ground_clip(layer.reference).at(0.0)
+            pose = add(pose, voice_pose(voice), reference, weight)
+        else:
+            pose = mix(pose, voice_pose(voice), weight)
+    return pose
+
+
+def body_matrix(position: Array, facing: float) -> Array:
+    """The body's frame ``[4, 4]`` in the world; ``facing`` in degrees."""
+    out = np.eye(4)
+    out[:3, :3] = quat.to_matrix(quat.from_yaw(np.radians(facing)))
+    out[:3, 3] = position
+    return out
+
+
+def place_pose(book: Book, fighter: FighterState) -> None:
+    """Work out the pose, and the joints in the body's frame, keeping the last ones for the sweep."""
+    fighter.joints_before = fighter.joints
+    fighter.pose = final_pose(book, fighter)
+    fighter.joints = forward(book.cast.skeleton, fighter.pose.turn, fighter.pose.place)[0]
+    if fighter.joints_before is None:
+        fighter.joints_before = fighter.joints

@@ -1,0 +1,171 @@
+"""The state of a fighter between two ticks. Every part is immutable, so a shallow copy keeps a tick."""
+
+from __future__ import annotations
+
+import copy
+from dataclasses import dataclass, field, replace
+from typing import Literal
+
+import numpy as np
+
+from veergust.core.model import Fighter as FighterSetup
+from veergust.core.motion.quat import Array
+from veergust.core.motion.skeleton import Pose
+from veergust.core.play.compiled import CompiledAction, CompiledSection
+
+EndKind = Literal["completed", "cancelled", "broken", "out of scope"]
+
+
+@dataclass(frozen=True)
+class Input:
+    """One input on a tick: a command pressed or let go, or the stick (``axis`` ``move``, world x and z)."""
+
+    fighter: str
+    command: str = ""
+    press: bool = True
+    axis: str = ""
+    value: tuple[float, float] = (0.0, 0.0)
+
+
+@dataclass(frozen=True)
+class Press:
+    """A remembered press: its command and how many ticks ago it was made."""
+
+    command: str
+    age: int = 0
+
+
+@dataclass(frozen=True, eq=False)
+class Voice:
+    """An action playing on a layer. ``ended`` is set once it has ended and only fades out; ``covered`` when
+    another on its layer fades in over it, so that it need not fade on its own."""
+
+    compiled: CompiledAction
+    section: int
+    frame: int = 0
+    age: int = 0
+    laps: int = 0
+    blend: int = 0
+    ended: EndKind | None = None
+    faded: int = 0
+    covered: bool = False
+    contact: str = "none"
+    touched: tuple[tuple[int, int, str, int], ...] = ()
+    goto: int | None = None
+    last: bool = False
+
+    @property
+    def layer(self) -> str:
+        """The layer it plays on."""
+        return self.compiled.action.layer
+
+    @property
+    def part(self) -> CompiledSection:
+        """The compiled section it is in."""
+        return self.compiled.sections[self.section]
+
+    @property
+    def live(self) -> bool:
+        """Whether it still plays."""
+        return self.ended is None
+
+
+@dataclass(frozen=True)
+class GroundVoice:
+    """A locomotion state being played: its phase in cycles, and how far its crossfade has come."""
+
+    state: str
+    phase: float = 0.0
+    age: int = 0
+    blend: int = 0
+    ease: str = "smooth"
+
+
+@dataclass(frozen=True)
+class Ended:
+    """The last action that ended on its own: its name and when, for string memory."""
+
+    action: str
+    tick: int
+
+
+@dataclass
+class FighterState:
+    """Everything a fighter carries from tick to tick."""
+
+    setup: FighterSetup
+    position: Array
+    facing: float
+    ground: tuple[GroundVoice, ...]
+    voices: tuple[Voice, ...] = ()
+    velocity: Array = field(default_factory=lambda: np.zeros(3))
+    knock: Array = field(default_factory=lambda: np.zeros(3))
+    grounded: bool = True
+    health: float = 100.0
+    down: bool = False
+    frozen: int = 0
+    stick: tuple[float, float] = (0.0, 0.0)
+    held: tuple[str, ...] = ()
+    pressed: tuple[str, ...] = ()
+    let_go: tuple[str, ...] = ()
+    buffer: tuple[Press, ...] = ()
+    cooldowns: tuple[tuple[str, int], ...] = ()
+    picks: tuple[str, ...] = ()
+    parameters: tuple[tuple[str, float], ...] = ()
+    memory: Ended | None = None
+    advanced: bool = False
+    pose: Pose | None = None
+    joints: Array | None = None
+    joints_before: Array | None = None
+    frame_before: tuple[Array, float] | None = None
+    open_spans: tuple[str, ...] = ()
+
+    @property
+    def name(self) -> str:
+        """The fighter's name."""
+        return self.setup.name
+
+    def copy(self) -> FighterState:
+        """A copy to keep; shares every part."""
+        return copy.copy(self)
+
+    def live(self) -> list[Voice]:
+        """Actions that still play, bottom layer first."""
+        return [voice for voice in self.voices if voice.live]
+
+    def put(self, old: Voice, new: Voice) -> None:
+        """Replace one voice."""
+        self.voices = tuple(new if v is old else v for v in self.voices)
+
+    def parameter(self, name: str) -> float:
+        """A parameter's value, 0 where never set."""
+        return dict(self.parameters).get(name, 0.0)
+
+    def set_parameter(self, name: str, value: float) -> None:
+        """Set a parameter."""
+        self.parameters = tuple(sorted((dict(self.parameters) | {name: value}).items()))
+
+    def holding(self) -> dict[str, float]:
+        """Settings overridden now: those of every live action, and of its holds on this frame.
+
+        They are read off what is playing and stored nowhere, so nothing can be left behind by an ending.
+        """
+        out: dict[str, float] = {}
+        for voice in self.live():
+            out.update({s.setting: s.value for s in voice.compiled.action.holds})
+            out.update({h.setting: h.value for h in voice.part.section.holds if h.start <= voice.frame < h.end})
+        return out
+
+
+def end(fighter: FighterState, voice: Voice, kind: EndKind) -> None:
+    """End an action: it stops speaking at once and only its pose fades out."""
+    fighter.put(voice, replace(voice, ended=kind, goto=None))
+    action = voice.compiled.action
+    ending = {
+        "completed": action.on_completed,
+        "cancelled": action.on_cancelled,
+        "broken": action.on_broken,
+        "out of scope": action.on_broken,
+    }[kind]
+    for setting in ending.parameters:
+        fighter.set_parameter(setting.setting, setting.value)

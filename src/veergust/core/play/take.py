@@ -1,0 +1,99 @@
+"""The record of a run: one value a tick, and the line it makes in a take file."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Any
+
+import msgspec
+import numpy as np
+
+from veergust.core.motion.quat import Array
+from veergust.core.play.contact import Contact
+from veergust.core.play.state import FighterState
+
+
+@dataclass(frozen=True, eq=False)
+class Fired:
+    """An event as it happened."""
+
+    fighter: str
+    name: str
+    kind: str
+    mount: str
+    position: Array
+
+
+@dataclass(frozen=True, eq=False)
+class Record:
+    """One tick: every fighter as it stands at its end, what fired and what touched."""
+
+    tick: int
+    fighters: tuple[FighterState, ...]
+    events: tuple[Fired, ...]
+    contacts: tuple[Contact, ...]
+
+    def fighter(self, name: str) -> FighterState:
+        """A fighter by name."""
+        return next(f for f in self.fighters if f.name == name)
+
+    def line(self) -> dict[str, Any]:
+        """The tick as its line of a take file; numbers rounded to a micrometre."""
+        return {
+            "tick": self.tick,
+            "fighters": [_fighter(f) for f in self.fighters],
+            "events": [
+                {
+                    "fighter": e.fighter,
+                    "name": e.name,
+                    "kind": e.kind,
+                    "mount": e.mount,
+                    "position": rounded(e.position),
+                }
+                for e in self.events
+            ],
+            "contacts": [
+                {
+                    "strike": c.strike.name,
+                    "attacker": c.attacker,
+                    "victim": c.victim,
+                    "hurtbox": c.hurtbox,
+                    "result": c.result,
+                    "position": rounded(c.position),
+                    "damage": round(float(c.damage), 6),
+                }
+                for c in self.contacts
+            ],
+        }
+
+
+def rounded(values: Array) -> list[float]:
+    """Numbers rounded to six places, without negative zeros."""
+    return [round(float(v), 6) + 0.0 for v in np.asarray(values)]
+
+
+def _fighter(f: FighterState) -> dict[str, Any]:
+    return {
+        "name": f.name,
+        "ground": f.ground[-1].state,
+        "actions": [
+            {
+                "layer": v.layer,
+                "action": v.compiled.action.name,
+                "section": v.part.section.name,
+                "frame": v.frame,
+            }
+            for v in f.live()
+        ],
+        "position": rounded(f.position),
+        "facing": round(float(f.facing), 6) + 0.0,
+        "grounded": bool(f.grounded),
+        "health": round(float(f.health), 6),
+        "holds": sorted(f.holding()),
+        "frozen": f.frozen,
+    }
+
+
+def write_take(records: list[Record]) -> bytes:
+    """A take file: one JSON object a line."""
+    return b"".join(msgspec.json.encode(r.line()) + b"\n" for r in records)
