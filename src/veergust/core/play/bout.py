@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable
+from collections.abc import Callable, Iterable
 from dataclasses import replace
 
 import numpy as np
@@ -11,7 +11,7 @@ from veergust.core.model import Box, Event, Fighter
 from veergust.core.motion.quat import Array
 from veergust.core.play import partner
 from veergust.core.play.book import Book
-from veergust.core.play.contact import Contacts, box_frame
+from veergust.core.play.contact import Contact, Contacts, box_frame
 from veergust.core.play.decide import Decider, start
 from veergust.core.play.move import move, part_bodies, settle
 from veergust.core.play.posing import body_matrix, place_pose
@@ -25,8 +25,17 @@ class Bout:
     The same project, inputs and seed give the same records.
     """
 
-    def __init__(self, book: Book, seed: int = 1, fighters: tuple[Fighter, ...] | None = None) -> None:
+    def __init__(
+        self,
+        book: Book,
+        seed: int = 1,
+        fighters: tuple[Fighter, ...] | None = None,
+        touches: Callable[[Bout], list[Contact]] | None = None,
+    ) -> None:
+        """``touches`` stands in for the test of strikes against hurtboxes; poses are then not worked out."""
         self.book = book
+        self.touches = touches
+        self.landed = False
         self.seed = seed
         self.now = 0
         setups = book.project.stage.fighters if fighters is None else fighters
@@ -43,7 +52,8 @@ class Bout:
             (GroundVoice(entry),),
             health=setup.health,
         )
-        place_pose(self.book, fighter)
+        if self.touches is None:
+            place_pose(self.book, fighter)
         return fighter
 
     def fighter(self, name: str) -> FighterState:
@@ -96,12 +106,12 @@ class Bout:
                 for voice in f.live():
                     end(f, voice, "broken")
                 f.frame_before = None
-            if f.advanced:
+            if f.advanced and self.touches is None:
                 place_pose(self.book, f)
             else:
                 f.joints_before = f.joints
         contacts = Contacts(self.book, self.fighters, self.now)
-        found = contacts.find()
+        found = contacts.find() if self.touches is None else self.touches(self)
         contacts.apply(found)
         events = [e for f in self.fighters for e in self._events(f)]
         record = Record(self.now, tuple(f.copy() for f in self.fighters), tuple(events), tuple(found))

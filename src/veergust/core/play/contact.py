@@ -249,10 +249,11 @@ class Contacts:
                     victim.position = victim.position + np.array([0.0, 0.04, 0.0])
                     victim.grounded = False
                 worst = reacting.get(victim.name)
-                if worst is None or contact.damage > worst.damage:
+                if worst is None or worst.result == "guarded" or contact.damage > worst.damage:
                     reacting[victim.name] = contact
             elif contact.result == "guarded":
                 victim.knock = push * np.array([0.5, 0.0, 0.5])
+                reacting.setdefault(victim.name, contact)
         for name, contact in reacting.items():
             self._react(by_name[contact.attacker], by_name[name], contact)
 
@@ -267,7 +268,10 @@ class Contacts:
                 attacker.put(voice, replace(voice, contact=got, touched=touched))
 
     def _react(self, attacker: FighterState, victim: FighterState, contact: Contact) -> None:
-        reaction = choose_reaction(self.book, attacker, victim, contact.strike)
+        guarding = contact.result == "guarded"
+        reaction = choose_reaction(self.book, attacker, victim, contact.strike, guarding)
+        if guarding and reaction is None:
+            return
         for voice in victim.live():
             end(victim, voice, "broken")
         if victim.health <= 0.0:
@@ -298,7 +302,7 @@ def choose_reaction(book: Book, attacker: FighterState, victim: FighterState, st
         if (
             row.side in ("any", side)
             and row.strength in ("any", strike.strength)
-            and (row.situation == situation or (row.situation == "any" and situation != "last"))
+            and (row.situation == situation or (row.situation == "any" and situation in ("standing", "air")))
         ):
             return row
     return None

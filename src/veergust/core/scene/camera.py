@@ -1,0 +1,75 @@
+"""From where a scene is seen."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, replace
+
+import numpy as np
+
+from veergust.core.motion.quat import Array
+
+
+@dataclass(frozen=True)
+class Camera:
+    """An orbit about ``target`` (m): ``turn`` about +Y and ``tilt`` down (degrees), ``far`` away (m).
+
+    Turn 0 looks along −Z, so that +X is on the right; ``lens`` is the vertical field of view (degrees).
+    """
+
+    target: tuple[float, float, float] = (0.3, 0.85, 0.0)
+    turn: float = 0.0
+    tilt: float = 8.0
+    far: float = 5.0
+    lens: float = 32.0
+
+    def orbit(self, turn: float, tilt: float) -> Camera:
+        """Turned by degrees; never past straight down or from below the floor."""
+        return replace(self, turn=self.turn + turn, tilt=min(max(self.tilt + tilt, -10.0), 89.0))
+
+    def zoom(self, factor: float) -> Camera:
+        """Nearer (factor under 1) or farther."""
+        return replace(self, far=min(max(self.far * factor, 0.8), 40.0))
+
+    def pan(self, right: float, up: float) -> Camera:
+        """The target moved in the picture's plane (m)."""
+        move = self.axes[0] * right + self.axes[1] * up
+        return replace(self, target=tuple(float(t + m) for t, m in zip(self.target, move)))
+
+    @property
+    def axes(self) -> Array:
+        """Right, up and back of the picture as rows ``[3, 3]``."""
+        a, b = np.radians(self.turn), np.radians(self.tilt)
+        back = np.array([np.sin(a) * np.cos(b), np.sin(b), np.cos(a) * np.cos(b)])
+        right = np.array([np.cos(a), 0.0, -np.sin(a)])
+        return np.stack([right, np.cross(back, right), back])
+
+    @property
+    def eye(self) -> Array:
+        """Where the camera is."""
+        return np.array(self.target) + self.axes[2] * self.far
+
+    def view(self) -> Array:
+        """World to camera ``[4, 4]``."""
+        out = np.eye(4)
+        out[:3, :3] = self.axes
+        out[:3, 3] = -self.axes @ self.eye
+        return out
+
+    def projection(self, aspect: float) -> Array:
+        """Camera to clip space ``[4, 4]``, as OpenGL takes it."""
+        near, far = 0.05, 200.0
+        f = 1.0 / np.tan(np.radians(self.lens) / 2)
+        out = np.zeros((4, 4))
+        out[0, 0], out[1, 1] = f / aspect, f
+        out[2, 2], out[2, 3] = (far + near) / (near - far), 2 * far * near / (near - far)
+        out[3, 2] = -1.0
+        return out
+
+    def on_picture(self, point: Array, width: float, height: float) -> tuple[float, float, float]:
+        """Pixel place of a world point and how many pixels a metre has there (0 when behind the camera)."""
+        eye = self.view() @ np.append(point, 1.0)
+        if eye[2] > -0.05:
+            return 0.0, 0.0, 0.0
+        f = height / 2 / np.tan(np.radians(self.lens) / 2)
+        scale = f / -eye[2]
+        return float(width / 2 + eye[0] * scale), float(height / 2 - eye[1] * scale), float(scale)

@@ -1,0 +1,232 @@
+"""Scenes made from a compiled action on a frame, and from a record of play."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import msgspec
+import numpy as np
+
+from veergust.core.model import Box, Floor
+from veergust.core.motion import quat
+from veergust.core.motion.quat import Array
+from veergust.core.motion.sampling import sample
+from veergust.core.motion.skeleton import forward
+from veergust.core.play.book import Book
+from veergust.core.play.compiled import CompiledAction, CompiledSection, active
+from veergust.core.play.contact import box_frame, hit_volume, hurt_volume
+from veergust.core.play.posing import body_matrix
+from veergust.core.play.state import FighterState
+from veergust.core.play.take import Record
+from veergust.core.scene.things import Body, Label, Path, Ribbon, Scene, Tube
+
+START_FACING = 90.0
+
+
+@dataclass(frozen=True)
+class Shown:
+    """What a stage shows beside the figure."""
+
+    skins: bool = True
+    sweep: bool = True
+    path: bool = True
+    body: bool = False
+    hurtboxes: bool = False
+    hitboxes: bool = True
+
+
+def body_at(compiled: CompiledAction, frame: int) -> Array:
+    """The body's frame ``[4, 4]`` on a frame of the path, an action that starts at the origin facing +X."""
+    place, yaw = compiled.travel_to(frame)
+    start = body_matrix(np.zeros(3), START_FACING)
+    return start @ body_matrix(place, float(np.degrees(yaw)))
+
+
+def joints_at(compiled: CompiledAction, frame: int) -> Array:
+    """Joint matrices ``[J, 4, 4]`` in the world on a frame of the path."""
+    section, tick = compiled.locate(frame)
+    return np.asarray(body_at(compiled, frame) @ compiled.sections[section].world[tick])
+
+
+def _mirrored(book: Book, part: CompiledSection, tick: int) -> bool:
+    cut = part.cut_at(tick)
+    clip = book.clip(cut.cut.clip) if cut else None
+    return bool(cut) and cut.cut.mirror != bool(clip and clip.mirror)  # type: ignore[union-attr]
+
+
+def mount_line(book: Book, compiled: CompiledAction, frames: list[int], mount: str) -> Array:
+    """World places ``[N, 3]`` of a mount on frames of the path."""
+    out = []
+    for frame in frames:
+        section, tick = compiled.locate(frame)
+        part = compiled.sections[section]
+        at = box_frame(book, Box(mount=mount), joints_at(compiled, frame), _mirrored(book, part, tick))
+        out.append(at[:3, 3] if at is not None else np.zeros(3))
+    return np.array(out).reshape(-1, 3)
+
+
+def strike_tubes(book: Book, compiled: CompiledAction, frame: int, also_closed: bool = False) -> list[Tube]:
+    """Hitboxes of the strikes open on a frame; boxes are shown as tubes along their longest side."""
+    section, tick = compiled.locate(frame)
+    part = compiled.sections[section]
+    joints = joints_at(compiled, frame)
+    out = []
+    for i, strike in enumerate(part.section.strikes):
+        open_ = i in active(part.section.strikes, tick)
+        if not (open_ or also_closed):
+            continue
+        for box in strike.boxes:
+            volume = hit_volume(book, box, tick, _mirrored(book, part, tick), joints, joints, True)
+            if volume is None:
+                continue
+            if volume.half is None:
+                out.append(Tube(*volume.now, volume.radius, "strike", open_))
+            else:
+                out += _box_tubes(volume.frame_now, volume.half, open_)
+    return out
+
+
+def _box_tubes(frame: Array | None, half: Array, open_: bool) -> list[Tube]:
+    assert frame is not None
+    signs = np.array([[x, y, z] for x in (-1, 1) for y in (-1, 1) for z in (-1, 1)])
+    corners = (signs * half) @ frame[:3, :3].T + frame[:3, 3]
+    pairs = [(a, b) for a in range(8) for b in range(a + 1, 8) if np.abs(signs[a] - signs[b]).sum() == 2]
+    return [Tube(corners[a], corners[b], 0.006, "strike", open_) for a, b in pairs]
+
+
+def key_frames(compiled: CompiledAction) -> list[int]:
+    """Frames worth a skin: where sections start, and where strikes open and close."""
+    frames: set[int] = set()
+    for first, i in compiled.starts():
+        frames.add(first)
+        for strike in compiled.sections[i].section.strikes:
+            frames |= {first + strike.start, first + strike.end}
+    return sorted(f for f in frames if f < compiled.total)
+
+
+def action_scene(
+    book: Book, compiled: CompiledAction, frame: int, shown: Shown = Shown(), *, target: float = 1.6
+) -> Scene:
+    """An action on a frame, seen from the side: figure, skins, sweep, root path, hitboxes, and the post."""
+    stage = book.project.stage
+    if not compiled.path:
+        return Scene(floors=stage.floors)
+    frame = min(max(frame, 0), max(compiled.total - 1, 0))
+    section, tick = compiled.locate(frame)
+    joints = joints_at(compiled, frame)
+    ghosts = []
+    if shown.skins:
+        near = [f for f in key_frames(compiled) if f != frame]
+        near = sorted(sorted(near, key=lambda f: abs(f - frame))[:2])
+        ghosts = [Body(joints_at(compiled, f), "ghost", 0.22) for f in near]
+    tubes = strike_tubes(book, compiled, frame) if shown.hitboxes else []
+    if shown.hurtboxes:
+        for hurtbox in book.project.rig.hurtboxes:
+            volume = hurt_volume(book, hurtbox, joints, joints)
+            if volume:
+                tubes.append(Tube(*volume.now, volume.radius, "hurt"))
+    if shown.body:
+        tubes.append(_capsule(book, body_at(compiled, frame)[:3, 3]))
+    weapon = book.project.rig.weapon
+    ribbons = []
+    if shown.sweep and weapon:
+        frames = _sweep_frames(compiled)
+        if len(frames) > 1:
+            ribbons.append(
+                Ribbon(
+                    mount_line(book, compiled, frames, weapon.base),
+                    mount_line(book, compiled, frames, weapon.tip),
+                    "strike",
+                )
+            )
+    paths = ()
+    if shown.path:
+        points = np.array([body_at(compiled, f)[:3, 3] for f in range(compiled.total + 1)])
+        if np.ptp(points, axis=0).max() > 0.01:
+            paths = (Path(points + [0, 0.006, 0], "drive"),)
+    posts, labels = (), ()
+    if stage.posts:
+        post = msgspec.structs.replace(stage.posts[0], position=(target, 0.0, 0.0))
+        posts = (post,)
+        labels = (Label(f"{target:.2f} m", np.array([target, -0.02, 0.25])),)
+    return Scene(
+        bodies=(Body(joints),),
+        ghosts=tuple(ghosts),
+        tubes=tuple(tubes),
+        ribbons=tuple(ribbons),
+        paths=paths,
+        labels=labels,
+        floors=_level(stage.floors),
+        posts=posts,
+    )
+
+
+def _level(floors: tuple[Floor, ...]) -> tuple[Floor, ...]:
+    """A wide level floor: an action is looked at on open ground whatever the stage is."""
+    return (Floor(low=(-30.0, -30.0), high=(30.0, 30.0)),) if floors else ()
+
+
+def _sweep_frames(compiled: CompiledAction) -> list[int]:
+    out: list[int] = []
+    for first, i in compiled.starts():
+        for strike in compiled.sections[i].section.strikes:
+            out += range(first + strike.start, min(first + strike.end, compiled.total))
+    return sorted(set(out))
+
+
+def _capsule(book: Book, at: Array) -> Tube:
+    body = book.project.rig.capsule
+    low, high = np.array([0, body.radius, 0]), np.array([0, body.height - body.radius, 0])
+    return Tube(at + low, at + high, body.radius, "capsule")
+
+
+def record_scene(book: Book, record: Record, shown: Shown = Shown()) -> Scene:
+    """A tick of play on the project's stage."""
+    bodies, tubes, labels = [], [], []
+    for i, fighter in enumerate(record.fighters):
+        joints = body_matrix(fighter.position, fighter.facing) @ fighter.joints
+        bodies.append(Body(joints, "body" if i == 0 else "partner"))
+        if shown.hitboxes:
+            tubes += _open_tubes(book, fighter, joints)
+        if shown.hurtboxes and not fighter.down:
+            for hurtbox in book.project.rig.hurtboxes:
+                volume = hurt_volume(book, hurtbox, joints, joints)
+                if volume:
+                    tubes.append(Tube(*volume.now, volume.radius, "hurt"))
+        if shown.body:
+            tubes.append(_capsule(book, fighter.position))
+    for contact in record.contacts:
+        words = f"{contact.damage:g}" if contact.damage else contact.result
+        labels.append(Label(words, contact.position, "strike", strong=True))
+    stage = book.project.stage
+    return Scene(tuple(bodies), (), tuple(tubes), (), (), tuple(labels), stage.floors, stage.posts)
+
+
+def _open_tubes(book: Book, fighter: FighterState, joints: Array) -> list[Tube]:
+    out: list[Tube] = []
+    for voice in fighter.live():
+        part = voice.part
+        for i in active(part.section.strikes, voice.frame):
+            for box in part.section.strikes[i].boxes:
+                volume = hit_volume(
+                    book, box, voice.frame, _mirrored(book, part, voice.frame), joints, joints, True
+                )
+                if volume and volume.half is None:
+                    out.append(Tube(*volume.now, volume.radius, "strike", True))
+                elif volume and volume.half is not None:
+                    out += _box_tubes(volume.frame_now, volume.half, True)
+    return out
+
+
+def clip_scene(book: Book, name: str, frame: int) -> Scene:
+    """A clip on a source frame at the tick rate, its own travel included."""
+    clip = book.clip(name)
+    motion = book.cast.motion(clip.file, clip.animation) if clip else None
+    if clip is None or motion is None:
+        return Scene()
+    at = np.array([clip.start + frame / book.project.settings.rate])
+    pose = sample(book.cast.skeleton, motion, at)
+    joints = forward(book.cast.skeleton, pose.turn, pose.place)[0]
+    turned = np.eye(4)
+    turned[:3, :3] = quat.to_matrix(quat.from_yaw(np.radians(START_FACING)))
+    return Scene(bodies=(Body(turned @ joints),), floors=_level((Floor(),)))

@@ -1,0 +1,2 @@
+"""What can be known about an action without anybody playing on: its facts, its findings, and what can happen
+from a frame. Everything asks the compiled action, as the player does."""

@@ -1,0 +1,62 @@
+"""What a strike covers of the weapon, and how fast the weapon's tip goes."""
+
+from __future__ import annotations
+
+import numpy as np
+
+from veergust.core.model import Box
+from veergust.core.motion.quat import Array
+from veergust.core.play.book import Book
+from veergust.core.play.compiled import CompiledAction, active
+from veergust.core.play.contact import box_frame, hit_volume
+from veergust.core.play.posing import body_matrix
+
+SAMPLES = 33
+
+
+def tip_speed(book: Book, compiled: CompiledAction) -> Array:
+    """Speed of the weapon's tip (m/s) on each frame of the path, the body's own travel included."""
+    weapon = book.project.rig.weapon
+    mount = book.mount(weapon.tip) if weapon else None
+    if mount is None or not compiled.path:
+        return np.zeros(compiled.total)
+    joint, offset, _ = mount
+    points = []
+    for first, i in compiled.starts():
+        part = compiled.sections[i]
+        local = part.world[: part.ticks, joint] @ np.append(offset, 1.0)
+        for t in range(part.ticks):
+            place, yaw = compiled.travel_to(first + t)
+            points.append(body_matrix(place, float(np.degrees(yaw)))[:3] @ local[t])
+    rate = book.project.settings.rate
+    steps = np.linalg.norm(np.diff(np.array(points), axis=0), axis=-1) * rate
+    return np.concatenate([[0.0], steps])
+
+
+def covered(book: Book, compiled: CompiledAction, section: int, tick: int) -> float | None:
+    """The share of the weapon's line that open hitboxes cover on a tick; None when no strike is open."""
+    part = compiled.sections[section]
+    weapon = book.project.rig.weapon
+    open_ = active(part.section.strikes, tick)
+    if not open_ or weapon is None:
+        return None
+    joints = part.world[tick]
+    base, tip = (box_frame(book, Box(mount=m), joints, False) for m in (weapon.base, weapon.tip))
+    if base is None or tip is None:
+        return None
+    line = base[:3, 3] + (tip[:3, 3] - base[:3, 3]) * np.linspace(0, 1, SAMPLES)[:, None]
+    inside = np.zeros(SAMPLES, dtype=bool)
+    for i in open_:
+        for box in part.section.strikes[i].boxes:
+            volume = hit_volume(book, box, tick, False, joints, joints, True)
+            if volume is None:
+                continue
+            if volume.half is not None and volume.frame_now is not None:
+                local = (line - volume.frame_now[:3, 3]) @ volume.frame_now[:3, :3]
+                inside |= (np.abs(local) <= volume.half).all(axis=1)
+                continue
+            a, b = volume.now
+            ab = b - a
+            t = np.clip((line - a) @ ab / max(float(ab @ ab), 1e-12), 0.0, 1.0)
+            inside |= np.linalg.norm(line - (a + t[:, None] * ab), axis=1) <= volume.radius
+    return float(inside.mean())

@@ -1,0 +1,255 @@
+"""The numbers of an action."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from veergust.core.model import Fighter, Strike
+from veergust.core.motion.quat import Array
+from veergust.core.play.book import Book
+from veergust.core.play.bout import Bout
+from veergust.core.play.compiled import CompiledAction
+from veergust.core.play.contact import Contact, Volume, hit_volume, hurt_volume
+from veergust.core.play.posing import body_matrix
+from veergust.core.play.state import FighterState
+from veergust.core.play.sweep import first_touch, first_touch_box
+from veergust.core.motion.skeleton import forward
+
+LONGEST = 900
+FARTHEST = 12.0
+
+
+@dataclass(frozen=True)
+class Facts:
+    """Ticks, metres and damage; None where a number does not apply.
+
+    ``total = startup + active + gaps + recovery``; ``travel`` is the body's displacement (m) with +z ahead.
+    ``on_hit`` and ``on_guard`` are measured on the first active frame, the ``_last`` ones on the last.
+    """
+
+    name: str
+    startup: int | None
+    active: int
+    gaps: int
+    recovery: int | None
+    total: int | None
+    on_hit: int | None
+    on_guard: int | None
+    on_hit_last: int | None
+    on_guard_last: int | None
+    reach: float | None
+    travel: tuple[float, float, float]
+    damage: float
+    sections: tuple[tuple[str, int, str], ...]
+
+
+def open_ticks(compiled: CompiledAction) -> list[int]:
+    """Frames of the path on which any strike is open."""
+    out: set[int] = set()
+    for first, i in compiled.starts():
+        part = compiled.sections[i]
+        for strike in part.section.strikes:
+            out |= {first + t for t in range(max(strike.start, 0), min(strike.end, part.ticks))}
+    return sorted(out)
+
+
+def facts(book: Book, name: str) -> Facts | None:
+    """The facts of an action; None when the project has none of that name."""
+    compiled = book.action(name)
+    if compiled is None:
+        return None
+    ticks = open_ticks(compiled)
+    total = None if compiled.loops or not compiled.path else compiled.total
+    place, _ = compiled.travel_to(compiled.total)
+    strikes = [s for i in compiled.path for s in compiled.sections[i].section.strikes]
+    numbers = {"on_hit": None, "on_guard": None, "on_hit_last": None, "on_guard_last": None}
+    if ticks and total is not None:
+        for key, tick, result in (
+            ("on_hit", ticks[0], "hit"),
+            ("on_guard", ticks[0], "guarded"),
+            ("on_hit_last", ticks[-1], "hit"),
+            ("on_guard_last", ticks[-1], "guarded"),
+        ):
+            numbers[key] = advantage(book, compiled, tick, result)  # type: ignore[assignment]
+    return Facts(
+        name=name,
+        startup=ticks[0] if ticks else None,
+        active=len(ticks),
+        gaps=ticks[-1] - ticks[0] + 1 - len(ticks) if ticks else 0,
+        recovery=total - ticks[-1] - 1 if ticks and total is not None else None,
+        total=total,
+        reach=reach(book, compiled),
+        travel=(float(place[0]), float(place[1]), float(place[2])),
+        damage=float(sum(s.damage for s in strikes)),
+        sections=tuple((s.section.name, s.ticks, s.section.then) for s in compiled.sections),
+        **numbers,
+    )
+
+
+def _free(fighter: FighterState) -> bool:
+    return not fighter.live() and not fighter.frozen
+
+
+def advantage(book: Book, compiled: CompiledAction, frame: int, result: str) -> int | None:
+    """(tick the defender can act) − (tick the attacker can act), when the strike open on ``frame`` lands.
+
+    Both are played from the attack's first tick; the contact is put in on that frame. None when the strike
+    cannot be guarded, or one of them never gets free.
+    """
+    section, tick = compiled.locate(frame)
+    part = compiled.sections[section]
+    found = [
+        (i, s) for i, s in enumerate(part.section.strikes) if s.start <= tick < min(s.end, part.ticks)
+    ]
+    if not found or (result == "guarded" and found[0][1].guard == "none"):
+        return None
+    index, strike = found[0]
+
+    def touches(bout: Bout) -> list[Contact]:
+        attacker = bout.fighter("attacker")
+        voice = next(iter(attacker.live()), None)
+        here = voice is not None and (voice.section, voice.frame) == (section, tick)
+        if not here or not attacker.advanced or bout.landed:
+            return []
+        bout.landed = True
+        return [
+            Contact(
+                strike, "attacker", "defender", "", result, np.zeros(3), strike.damage, (section, index)
+            )
+        ]
+
+    fighters = (
+        Fighter(name="attacker", position=(0, 0, 0), facing=0.0, health=1e9),
+        Fighter(name="defender", position=(0, 0, 1.2), facing=180.0, health=1e9),
+    )
+    bout = Bout(book, fighters=fighters, touches=touches)
+    if bout.start("attacker", compiled.action.name) is None:
+        return None
+    free: dict[str, int] = {}
+    for now in range(1, LONGEST):
+        bout.tick()
+        for fighter in bout.fighters:
+            if not _free(fighter):
+                free.pop(fighter.name, None)
+            else:
+                free.setdefault(fighter.name, now)
+        if bout.landed and len(free) == 2:
+            return free["defender"] - free["attacker"]
+    return None
+
+
+def reach(book: Book, compiled: CompiledAction) -> float | None:
+    """The farthest distance (m) from where the attacker started at which a standing target is touched.
+
+    The target stands in the ground's first state, facing the attacker, and is swept like any other.
+    """
+    moves = _hit_moves(book, compiled)
+    if not moves:
+        return None
+    hurts = _standing(book)
+    if not hurts:
+        return None
+
+    def touched(distances: Array) -> Array:
+        return np.array([_touches(moves, hurts, float(d)) for d in distances])
+
+    coarse = np.arange(0.0, FARTHEST, 0.2)
+    hit = np.flatnonzero(touched(coarse))
+    if len(hit) == 0:
+        return None
+    low, high = float(coarse[hit[-1]]), float(coarse[hit[-1]]) + 0.2
+    for _ in range(6):
+        middle = (low + high) / 2
+        low, high = (middle, high) if touched(np.array([middle]))[0] else (low, middle)
+    return round(low, 3)
+
+
+def _hit_moves(book: Book, compiled: CompiledAction) -> list[Volume]:
+    """Every hitbox's move on every open tick, in the frame the attacker started in."""
+    out: list[Volume] = []
+    for first, i in compiled.starts():
+        part = compiled.sections[i]
+        for strike in part.section.strikes:
+            for tick in range(max(strike.start, 0), min(strike.end, part.ticks)):
+                now = _world(compiled, first + tick)
+                before = _world(compiled, first + tick - 1) if tick > strike.start else now
+                out += _strike_volumes(book, compiled, i, strike, tick, before, now)
+    return out
+
+
+def _strike_volumes(
+    book: Book, compiled: CompiledAction, section: int, strike: Strike, tick: int, before: Array, now: Array
+) -> list[Volume]:
+    cut = compiled.sections[section].cut_at(tick)
+    clip = book.clip(cut.cut.clip) if cut else None
+    mirrored = bool(cut) and cut.cut.mirror != bool(clip and clip.mirror)  # type: ignore[union-attr]
+    made = (hit_volume(book, b, tick, mirrored, before, now, tick == strike.start) for b in strike.boxes)
+    return [v for v in made if v]
+
+
+def _world(compiled: CompiledAction, frame: int) -> Array:
+    section, tick = compiled.locate(frame)
+    place, yaw = compiled.travel_to(frame)
+    return np.asarray(body_matrix(place, float(np.degrees(yaw))) @ compiled.sections[section].world[tick])
+
+
+def _standing(book: Book) -> list[Volume]:
+    ground = book.project.ground
+    entry = book.states.get(ground.entry) or (ground.states[0] if ground.states else None)
+    clip = entry.clip or (entry.blend[0].clip if entry.blend else "") if entry else ""
+    pose = book.ground_clip(clip).at(0.0)
+    if len(book.cast.skeleton) == 0:
+        return []
+    world = body_matrix(np.zeros(3), 180.0) @ forward(book.cast.skeleton, pose.turn, pose.place)[0]
+    made = (hurt_volume(book, h, world, world) for h in book.project.rig.hurtboxes)
+    return [v for v in made if v]
+
+
+def _touches(moves: list[Volume], hurts: list[Volume], distance: float) -> bool:
+    shift = np.array([0.0, 0.0, distance])
+    ends = tuple(np.stack([e + shift for e in column]) for column in zip(*((*h.before, *h.now) for h in hurts)))
+    radii = np.array([h.radius for h in hurts])
+    round_ = [m for m in moves if m.half is None]
+    if round_:
+        n, k = len(hurts), len(round_)
+        mine = tuple(np.repeat(np.stack(c), n, axis=0) for c in zip(*((*m.before, *m.now) for m in round_)))
+        theirs = tuple(np.tile(e, (k, 1)) for e in ends)
+        radius = np.tile(radii, k) + np.repeat([m.radius for m in round_], n)
+        # Whatever is too far apart for the whole tick need not be swept.
+        times, _ = first_touch(mine, theirs, radius)  # type: ignore[arg-type]
+        if np.isfinite(times).any():
+            return True
+    for move in moves:
+        if move.half is not None and move.frame_before is not None and move.frame_now is not None:
+            back = [np.linalg.inv(move.frame_before)] * 2 + [np.linalg.inv(move.frame_now)] * 2
+            local = tuple(e @ m[:3, :3].T + m[:3, 3] for e, m in zip(ends, back))
+            if np.isfinite(first_touch_box(move.half, local, radii)[0]).any():  # type: ignore[arg-type]
+                return True
+    return False
+
+
+class FactsShelf:
+    """Facts kept as long as nothing they depend on has changed."""
+
+    def __init__(self) -> None:
+        self._kept: dict[str, tuple[tuple[object, ...], Facts]] = {}
+
+    def facts(self, book: Book, name: str) -> Facts | None:
+        """The facts of an action, worked out only when something under them is new."""
+        project = book.project
+        action = next((a for a in project.actions if a.name == name), None)
+        if action is None:
+            return None
+        answering = {r.action for r in project.reactions}
+        reactions = tuple(a for a in project.actions if a.name in answering)
+        under = (action, project.rig, project.clips, project.reactions, project.ground, project.settings)
+        under = (*under, project.layers, project.masks, *reactions)
+        kept = self._kept.get(name)
+        if kept and len(kept[0]) == len(under) and all(a is b for a, b in zip(kept[0], under)):
+            return kept[1]
+        made = facts(book, name)
+        if made:
+            self._kept[name] = (under, made)
+        return made

@@ -1,0 +1,196 @@
+"""What the checks find wrong. Each finding says where, what, and what to do."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from dataclasses import dataclass
+from typing import Literal
+
+from veergust.core.model import Action, Section
+from veergust.core.play.book import Book
+from veergust.core.play.compiled import CompiledAction
+
+SPANS = ("strikes", "exits", "gates", "shields", "holds", "drives")
+ONE = {
+    "strikes": "strike",
+    "exits": "exit",
+    "gates": "gate",
+    "shields": "shield",
+    "holds": "hold",
+    "drives": "drive",
+}
+
+
+@dataclass(frozen=True)
+class Finding:
+    """One thing found. ``where`` reads as a path: action › section › span."""
+
+    code: str
+    level: Literal["error", "warning", "note"]
+    where: str
+    says: str
+    do: str
+
+
+def findings(book: Book) -> list[Finding]:
+    """Everything found in a project, errors first, then in the order of the project."""
+    out = [*_rig(book), *_clips(book), *_ground(book)]
+    for action in book.project.actions:
+        out += _action(book, action)
+    rank = {"error": 0, "warning": 1, "note": 2}
+    return sorted(out, key=lambda f: rank[f.level])
+
+
+def _joint(book: Book, name: str, where: str, what: str) -> Iterator[Finding]:
+    index = book.cast.skeleton.index
+    if name and name not in index and name not in book.mounts and len(book.cast.skeleton):
+        near = next((n for n in [*book.mounts, *index] if n.lower() == name.lower()), None)
+        do = f"write it {near!r}, as the figure has it" if near else "choose a joint or mount of the figure"
+        yield Finding("joint-unknown", "error", where, f"{what} {name!r} is not in the rig", do)
+
+
+def _rig(book: Book) -> Iterator[Finding]:
+    rig = book.project.rig
+    for mount in rig.mounts:
+        yield from _joint(book, mount.joint, f"rig › mount {mount.name}", "joint")
+    for hurtbox in rig.hurtboxes:
+        yield from _joint(book, hurtbox.joint, f"rig › hurtbox {hurtbox.name}", "joint")
+    for mask in book.project.masks:
+        yield from _joint(book, mask.joint, f"mask {mask.name}", "joint")
+        for joint, _ in mask.weights:
+            yield from _joint(book, joint, f"mask {mask.name}", "joint")
+    if rig.root and len(book.cast.skeleton) and rig.root not in book.cast.skeleton.index:
+        yield from _joint(book, rig.root, "rig › root", "joint")
+
+
+def _clips(book: Book) -> Iterator[Finding]:
+    for clip in book.project.clips:
+        if book.cast.motion(clip.file, clip.animation) is None:
+            yield Finding(
+                "clip-missing",
+                "error",
+                f"clip {clip.name}",
+                f"its file {clip.file} is gone or has no animation {clip.animation!r}",
+                "bring the file back, or import it again",
+            )
+
+
+def _ground(book: Book) -> Iterator[Finding]:
+    for state in book.project.ground.states:
+        for name in [state.clip, *(p.clip for p in state.blend)]:
+            if name and book.clip(name) is None:
+                yield Finding(
+                    "clip-missing",
+                    "error",
+                    f"ground › {state.name}",
+                    f"names the clip {name!r}, which the project does not have",
+                    "import the clip or choose another",
+                )
+
+
+def _action(book: Book, action: Action) -> Iterator[Finding]:
+    compiled = book.action(action.name)
+    if compiled is None:
+        return
+    if action.layer not in book.layers:
+        yield Finding(
+            "layer-missing",
+            "error",
+            action.name,
+            f"no layer {action.layer!r} shows it",
+            "choose a layer of the project",
+        )
+    if not action.sections:
+        yield Finding("action-empty", "warning", action.name, "has no section", "drop a clip on its sheet")
+    for name in action.start.commands:
+        if name not in book.commands:
+            yield Finding(
+                "command-unknown",
+                "error",
+                f"{action.name} › start",
+                f"names the command {name!r}, which the project does not have",
+                "add the command or choose another",
+            )
+    for part in compiled.sections:
+        yield from _section(book, compiled, part.section, part.ticks)
+    yield from _loops(compiled)
+
+
+def _section(book: Book, compiled: CompiledAction, section: Section, ticks: int) -> Iterator[Finding]:
+    where = f"{compiled.action.name} › {section.name}"
+    names = {a.name for a in book.project.actions}
+    for cut in section.cuts:
+        if book.clip(cut.clip) is None:
+            yield Finding(
+                "clip-missing",
+                "error",
+                where,
+                f"names the clip {cut.clip!r}, which the project does not have",
+                "import the clip or choose another",
+            )
+    if section.then not in ("end", *compiled.index):
+        yield Finding(
+            "section-missing", "error", where, f"goes on to {section.then!r}, which is no section here",
+            "choose a section or end",
+        )  # fmt: skip
+    for kind in SPANS:
+        for i, span in enumerate(getattr(section, kind)):
+            label = getattr(span, "name", "") or f"{ONE[kind]} {i + 1}"
+            if span.start < 0 or span.end > ticks or span.end <= span.start:
+                code = "strike-outside" if kind == "strikes" else "span-outside"
+                yield Finding(
+                    code,
+                    "error" if kind == "strikes" else "warning",
+                    f"{where} › {label}",
+                    f"lies on {span.start} to {span.end}, and the section has frames 0 to {ticks}",
+                    "drag its edges back into the section",
+                )
+    for strike in section.strikes:
+        if not strike.boxes:
+            yield Finding("strike-empty", "warning", f"{where} › {strike.name}", "has no hitbox",
+                          "give it a hitbox on a mount")  # fmt: skip
+        for box in strike.boxes:
+            yield from _joint(book, box.mount, f"{where} › {strike.name}", "mount")
+    for exit_ in section.exits:
+        if exit_.to_kind == "action" and exit_.to not in names:
+            yield Finding("exit-target-missing", "error", f"{where} › {exit_.kind}",
+                          f"leads to {exit_.to!r}, which is no action", "choose an action")  # fmt: skip
+        if exit_.kind != "break" and exit_.command not in book.commands:
+            yield Finding("command-unknown", "error", f"{where} › {exit_.kind}",
+                          f"asks for the command {exit_.command!r}, which the project does not have",
+                          "choose a command")  # fmt: skip
+    for event in section.events:
+        label = event.name or "event"
+        if not event.name and event.kind != "message":
+            yield Finding("event-empty", "warning", f"{where} › frame {event.tick}",
+                          f"fires {event.kind} with nothing assigned", "choose what it fires")  # fmt: skip
+        if not 0 <= event.tick < ticks:
+            yield Finding("event-outside", "warning", f"{where} › {label}",
+                          f"is on frame {event.tick}, past the section's end", "move it into the section")  # fmt: skip
+        if event.mount:
+            yield from _joint(book, event.mount, f"{where} › {label}", "mount")
+
+
+def _loops(compiled: CompiledAction) -> Iterator[Finding]:
+    """Sections that play on for ever: from them neither an end, nor a gate out, nor an exit can be reached."""
+    index = compiled.index
+    for start, part in enumerate(compiled.sections):
+        seen: set[int] = set()
+        ways = [start]
+        out = False
+        while ways and not out:
+            at = ways.pop()
+            if at in seen:
+                continue
+            seen.add(at)
+            section = compiled.sections[at].section
+            out = section.then not in index or bool(section.exits)
+            ways += [index[n] for n in [section.then, *(g.to for g in section.gates)] if n in index]
+        if not out:
+            yield Finding(
+                "loop-without-end",
+                "error",
+                f"{compiled.action.name} › {part.section.name}",
+                "loops and nothing leads out of it",
+                "give it a gate or an exit, or let it go on to end",
+            )

@@ -1,0 +1,243 @@
+"""Draws a scene into a framebuffer of an OpenGL 3.3 context."""
+
+from __future__ import annotations
+
+from importlib.resources import files
+from typing import Any
+
+import moderngl
+import numpy as np
+
+from veergust.core.model import Floor
+from veergust.core.motion.figure import Mesh
+from veergust.core.motion.quat import Array
+from veergust.core.scene.camera import Camera
+from veergust.core.scene.things import Body, Scene
+from veergust.look import Look, rgb
+from veergust.render.strokes import scene_strokes
+
+TONES = {"body": ("body", "body_light"), "partner": ("partner", "partner_light"), "ghost": ("ghost", "ghost")}
+
+
+def _program(context: Any, vertex: str, fragment: str | None = None) -> Any:
+    shaders = files("veergust.render") / "shaders"
+    return context.program(
+        vertex_shader=(shaders / f"{vertex}.vert").read_text(),
+        fragment_shader=(shaders / f"{fragment or vertex}.frag").read_text(),
+    )
+
+
+class Painter:
+    """Holds the programs and buffers of one context. ``draw`` may be called for any scene."""
+
+    def __init__(self, context: Any) -> None:
+        self.context = context
+        self.body_program = _program(context, "body")
+        self.floor_program = _program(context, "floor")
+        self.stroke_program = _program(context, "stroke")
+        self.plain_program = _program(context, "plain")
+        self.mesh: Mesh | None = None
+        self.mesh_array: Any = None
+        self.joint_texture: Any = None
+        self.corner = context.buffer(np.array([0, 0, 1, 0, 0, 1, 1, 1], "f4").tobytes())
+
+    @property
+    def software(self) -> bool:
+        """Whether the driver draws on the processor, where many samples cost dearly."""
+        return "llvmpipe" in str(self.context.info.get("GL_RENDERER", "")).lower() or "Mesa" in str(
+            self.context.info.get("GL_RENDERER", "")
+        )
+
+    def use_mesh(self, mesh: Mesh | None) -> None:
+        """Take a mesh up into buffers; the same mesh again costs nothing."""
+        if mesh is self.mesh:
+            return
+        self.mesh = mesh
+        if self.mesh_array is not None:
+            self.mesh_array.release()
+            self.joint_texture.release()
+            self.mesh_array = None
+        if mesh is None or len(mesh.faces) == 0:
+            return
+        vertices = np.concatenate(
+            [mesh.points, mesh.normals, mesh.joints.astype("f4"), mesh.weights], axis=1
+        ).astype("f4")
+        buffer = self.context.buffer(vertices.tobytes())
+        index = self.context.buffer(mesh.faces.astype("u4").tobytes())
+        self.mesh_array = self.context.vertex_array(
+            self.body_program, [(buffer, "3f 3f 4f 4f", "point", "normal", "riding", "weight")], index
+        )
+        self.joint_texture = self.context.texture((4, len(mesh.inverse_bind)), 4, dtype="f4")
+
+    def draw(
+        self, target: Any, scene: Scene, camera: Camera, look: Look, size: tuple[int, int], scale: float = 1.0
+    ) -> None:
+        """Draw ``scene`` into framebuffer ``target`` of ``size`` pixels; ``scale`` is pixels a point."""
+        context, (width, height) = self.context, size
+        target.use()
+        context.viewport = (0, 0, width, height)
+        context.enable_only(moderngl.DEPTH_TEST | moderngl.BLEND)
+        context.blend_func = moderngl.SRC_ALPHA, moderngl.ONE_MINUS_SRC_ALPHA
+        context.clear(*rgb(look.sky), 1.0, depth=1.0)
+        seen = camera.projection(width / max(height, 1)) @ camera.view()
+        self._floors(scene.floors, camera, look, seen)
+        for body in scene.bodies:
+            self._shadow(body, scene.floors, look, seen)
+        if scene.ghosts:
+            for ghost in scene.ghosts:
+                self._body(target, ghost, camera, look, seen)
+            # Ghosts lie behind everything: forget their depth and lay the floor's again.
+            target.color_mask = False, False, False, False
+            target.clear(depth=1.0)
+            self._floors(scene.floors, camera, look, seen)
+            target.color_mask = True, True, True, True
+        self._posts(scene, look, seen)
+        for body in scene.bodies:
+            self._body(target, body, camera, look, seen)
+        target.depth_mask = False
+        self._ribbons(scene, look, seen)
+        target.depth_mask = True
+        strokes = scene_strokes(scene, camera, look, width, height, scale)
+        self._strokes(strokes, width, height)
+
+    def _set(self, program: Any, **values: Any) -> None:
+        for name, value in values.items():
+            if name in program:
+                if isinstance(value, np.ndarray) and value.shape == (4, 4):
+                    program[name].write(value.T.astype("f4").tobytes())
+                else:
+                    program[name].value = value
+
+    def _floors(self, floors: tuple[Floor, ...], camera: Camera, look: Look, seen: Array) -> None:
+        self._set(
+            self.floor_program,
+            seen=seen,
+            near_paper=rgb(look.floor_near),
+            far_paper=rgb(look.floor_far),
+            line=rgb(look.floor_line),
+            eye=tuple(float(v) for v in camera.eye),
+            grid=1.0,
+        )
+        for floor in sorted(floors, key=lambda f: f.height):
+            (x0, z0), (x1, z1), y = floor.low, floor.high, floor.height
+            top = [(x0, y, z0), (x1, y, z0), (x0, y, z1), (x1, y, z0), (x1, y, z1), (x0, y, z1)]
+            deep = y - 0.22
+            sides = []
+            for (ax, az), (bx, bz) in (
+                ((x0, z1), (x1, z1)), ((x1, z1), (x1, z0)), ((x1, z0), (x0, z0)), ((x0, z0), (x0, z1))
+            ):  # fmt: skip
+                sides += [(ax, y, az), (bx, y, bz), (ax, deep, az), (bx, y, bz), (bx, deep, bz), (ax, deep, az)]
+            self._triangles(self.floor_program, np.array(top, "f4"))
+            self._wash(np.array(sides), (*rgb(look.floor_line), 1.0), seen)
+
+    def _triangles(self, program: Any, points: Any) -> None:
+        buffer = self.context.buffer(points.astype("f4").tobytes())
+        array = self.context.vertex_array(program, [(buffer, "3f", "point")])
+        array.render(moderngl.TRIANGLES)
+        array.release()
+        buffer.release()
+
+    def _wash(self, points: Any, paint: tuple[float, ...], seen: Array) -> None:
+        self._set(self.plain_program, seen=seen)
+        rows = np.concatenate([points, np.tile(paint, (len(points), 1))], axis=1).astype("f4")
+        buffer = self.context.buffer(rows.tobytes())
+        array = self.context.vertex_array(self.plain_program, [(buffer, "3f 4f", "point", "paint")])
+        array.render(moderngl.TRIANGLES)
+        array.release()
+        buffer.release()
+
+    def _posts(self, scene: Scene, look: Look, seen: Array) -> None:
+        around = np.linspace(0, 2 * np.pi, 25)
+        for post in scene.posts:
+            x, y, z = post.position
+            ring = np.stack([np.cos(around) * post.radius + x, 0 * around, np.sin(around) * post.radius + z], -1)
+            low, high = ring + [0, y, 0], ring + [0, y + post.height, 0]
+            centre = np.array([x, y + post.height, z])
+            for i in range(24):
+                lit = 0.72 + 0.28 * max(0.0, float(np.cos(around[i] - 0.9)))
+                wall = [low[i], low[i + 1], high[i], low[i + 1], high[i + 1], high[i]]
+                shade = tuple(c * lit for c in rgb(look.post))
+                self._wash(np.array(wall), (*shade, 1.0), seen)
+                self._wash(np.array([high[i], high[i + 1], centre]), (*rgb(look.floor_line), 1.0), seen)
+
+    def _ribbons(self, scene: Scene, look: Look, seen: Array) -> None:
+        for ribbon in scene.ribbons:
+            low, high = ribbon.low, ribbon.high
+            faces = [
+                corner
+                for i in range(len(low) - 1)
+                for corner in (low[i], high[i], low[i + 1], high[i], high[i + 1], low[i + 1])
+            ]
+            if faces:
+                self._wash(np.array(faces), (*rgb(look.role(ribbon.role).ink), 0.16), seen)
+
+    def _joints(self, body: Body) -> None:
+        assert self.mesh is not None
+        skin = body.joints @ self.mesh.inverse_bind
+        self.joint_texture.write(skin.transpose(0, 2, 1).astype("f4").tobytes())
+        self.joint_texture.use(0)
+        self._set(self.body_program, joints=0)
+
+    def _body(self, target: Any, body: Body, camera: Camera, look: Look, seen: Array) -> None:
+        if self.mesh_array is None:
+            return
+        dark, light = TONES[body.tone]
+        self._joints(body)
+        self._set(
+            self.body_program,
+            seen=seen,
+            flatten=(0.0, 0.0, 0.0, 0.0),
+            ink=rgb(getattr(look, dark)),
+            light=rgb(getattr(look, light)),
+            paper=rgb(look.sky),
+            eye=tuple(float(v) for v in camera.eye),
+            opacity=body.opacity,
+            flat_ink=1.0 if body.tone == "ghost" else 0.0,
+        )
+        if body.opacity < 1.0:
+            # Depth first, so that a see-through body is one even wash.
+            target.color_mask = False, False, False, False
+            self.mesh_array.render()
+            target.color_mask = True, True, True, True
+            self.context.depth_func = "<="
+            self.mesh_array.render()
+            self.context.depth_func = "<"
+        else:
+            self.mesh_array.render()
+
+    def _shadow(self, body: Body, floors: tuple[Floor, ...], look: Look, seen: Array) -> None:
+        if self.mesh_array is None:
+            return
+        place = body.joints[0, :3, 3]
+        under = [
+            f.height
+            for f in floors
+            if f.low[0] <= place[0] <= f.high[0] and f.low[1] <= place[2] <= f.high[1] and f.height <= place[1] + 0.3
+        ]
+        if not under:
+            return
+        self._joints(body)
+        self._set(
+            self.body_program,
+            seen=seen,
+            flatten=(1.0, max(under), 0.0, 0.0),
+            ink=rgb(look.floor_line),
+            flat_ink=1.0,
+            opacity=1.0,
+        )
+        self.mesh_array.render()
+
+    def _strokes(self, rows: Any, width: int, height: int) -> None:
+        if len(rows) == 0:
+            return
+        self.context.disable(moderngl.DEPTH_TEST)
+        self._set(self.stroke_program, size=(float(width), float(height)))
+        buffer = self.context.buffer(rows.astype("f4").tobytes())
+        array = self.context.vertex_array(
+            self.stroke_program,
+            [(self.corner, "2f", "corner"), (buffer, "4f 2f 4f 4f/i", "ends", "radii", "paint", "style")],
+        )
+        array.render(moderngl.TRIANGLE_STRIP, vertices=4, instances=len(rows))
+        array.release()
+        buffer.release()
+        self.context.enable(moderngl.DEPTH_TEST)

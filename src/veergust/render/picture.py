@@ -1,0 +1,60 @@
+"""A scene as a PNG without a window, drawn on an EGL context."""
+
+from __future__ import annotations
+
+import struct
+import zlib
+from typing import Any
+
+import moderngl
+import numpy as np
+from numpy.typing import NDArray
+
+from veergust.core.motion.figure import Mesh
+from veergust.core.scene.camera import Camera
+from veergust.core.scene.things import Scene
+from veergust.core.trouble import Trouble
+from veergust.look import Look
+from veergust.render.painter import Painter
+
+
+def headless_painter() -> Painter:
+    """A painter on a context without a window. Raises ``Trouble`` where the machine has no OpenGL."""
+    try:
+        context = moderngl.create_context(standalone=True, backend="egl", require=330)
+    except Exception as error:
+        raise Trouble(
+            "OpenGL 3.3 without a window is not to be had on this machine",
+            do="install libegl1 and libgl1-mesa-dri",
+        ) from error
+    return Painter(context)
+
+
+def picture(
+    painter: Painter, scene: Scene, camera: Camera, look: Look, mesh: Mesh | None, size: tuple[int, int]
+) -> NDArray[np.uint8]:
+    """The scene as pixels ``[height, width, 3]``."""
+    context: Any = painter.context
+    painter.use_mesh(mesh)
+    many = context.framebuffer(
+        [context.renderbuffer(size, 4, samples=4)], context.depth_renderbuffer(size, samples=4)
+    )
+    plain = context.simple_framebuffer(size, 4)
+    painter.draw(many, scene, camera, look, size)
+    context.copy_framebuffer(plain, many)
+    data = np.frombuffer(plain.read(components=3, alignment=1), np.uint8)
+    many.release()
+    plain.release()
+    return data.reshape(size[1], size[0], 3)[::-1].copy()
+
+
+def png(pixels: NDArray[np.uint8]) -> bytes:
+    """Pixels ``[height, width, 3]`` as the bytes of a PNG file (ISO/IEC 15948)."""
+    height, width = pixels.shape[:2]
+    rows = b"".join(b"\0" + pixels[y].tobytes() for y in range(height))
+
+    def chunk(kind: bytes, data: bytes) -> bytes:
+        return struct.pack(">I", len(data)) + kind + data + struct.pack(">I", zlib.crc32(kind + data))
+
+    head = struct.pack(">IIBBBBB", width, height, 8, 2, 0, 0, 0)
+    return b"\x89PNG\r\n\x1a\n" + chunk(b"IHDR", head) + chunk(b"IDAT", zlib.compress(rows, 6)) + chunk(b"IEND", b"")
