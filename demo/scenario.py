@@ -374,10 +374,10 @@ def project(seconds: dict[str, float]) -> Project:
         ),
         masks=(Mask(name="whole body"), Mask(name="upper body", joint="waist", feather=1)),
         commands=(
-            Command(name="dodge", keys=("K",)),
-            Command(name="heavy", keys=("L",)),
-            Command(name="light", keys=("J",)),
-            Command(name="thrust", keys=("H",)),
+            Command(name="dodge", keys=("F",)),
+            Command(name="heavy", keys=("D",)),
+            Command(name="light", keys=("A",)),
+            Command(name="thrust", keys=("S",)),
         ),
         actions=(
             low_sweep(),

@@ -99,9 +99,7 @@ DAY = Look(
     partner_light="#82765f",
     post="#a8946f",
     ghost="#1b6d77",
-    roles=_roles(
-        "#8c2a5c", "#1b6d77", "#2c6f4f", "#474c8e", "#a8660f", "#4c7430", "#474c8e", "#231e1a", "#7a5230"
-    ),
+    roles=_roles("#8c2a5c", "#1b6d77", "#2c6f4f", "#474c8e", "#a8660f", "#4c7430", "#474c8e", "#231e1a", "#7a5230"),
 )
 
 NIGHT = Look(
@@ -128,9 +126,7 @@ NIGHT = Look(
     partner_light="#766c5c",
     post="#8a7757",
     ghost="#6fc3cb",
-    roles=_roles(
-        "#e58bb4", "#6fc3cb", "#84c7a0", "#a3a8ee", "#e8b25c", "#a3c97e", "#a3a8ee", "#f1e9da", "#d3a57c"
-    ),
+    roles=_roles("#e58bb4", "#6fc3cb", "#84c7a0", "#a3a8ee", "#e8b25c", "#a3c97e", "#a3a8ee", "#f1e9da", "#d3a57c"),
 )
 
 THEMES = {"day": DAY, "night": NIGHT}

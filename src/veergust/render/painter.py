@@ -41,6 +41,13 @@ class Painter:
         self.joint_texture: Any = None
         self.corner = context.buffer(np.array([0, 0, 1, 0, 0, 1, 1, 1], "f4").tobytes())
 
+    def release(self) -> None:
+        """Give back what was made in the context."""
+        self.use_mesh(None)
+        self.corner.release()
+        for program in (self.body_program, self.floor_program, self.stroke_program, self.plain_program):
+            program.release()
+
     @property
     def software(self) -> bool:
         """Whether the driver draws on the processor, where many samples cost dearly."""
@@ -59,9 +66,9 @@ class Painter:
             self.mesh_array = None
         if mesh is None or len(mesh.faces) == 0:
             return
-        vertices = np.concatenate(
-            [mesh.points, mesh.normals, mesh.joints.astype("f4"), mesh.weights], axis=1
-        ).astype("f4")
+        vertices = np.concatenate([mesh.points, mesh.normals, mesh.joints.astype("f4"), mesh.weights], axis=1).astype(
+            "f4"
+        )
         buffer = self.context.buffer(vertices.tobytes())
         index = self.context.buffer(mesh.faces.astype("u4").tobytes())
         self.mesh_array = self.context.vertex_array(
@@ -77,7 +84,13 @@ class Painter:
         target.use()
         context.viewport = (0, 0, width, height)
         context.enable_only(moderngl.DEPTH_TEST | moderngl.BLEND)
-        context.blend_func = moderngl.SRC_ALPHA, moderngl.ONE_MINUS_SRC_ALPHA
+        # The picture itself stays opaque whatever is laid over it.
+        context.blend_func = (
+            moderngl.SRC_ALPHA,
+            moderngl.ONE_MINUS_SRC_ALPHA,
+            moderngl.ONE,
+            moderngl.ONE_MINUS_SRC_ALPHA,
+        )
         context.clear(*rgb(look.sky), 1.0, depth=1.0)
         seen = camera.projection(width / max(height, 1)) @ camera.view()
         self._floors(scene.floors, camera, look, seen)
@@ -85,18 +98,14 @@ class Painter:
             self._shadow(body, scene.floors, look, seen)
         if scene.ghosts:
             for ghost in scene.ghosts:
-                self._body(target, ghost, camera, look, seen)
+                self._body(ghost, camera, look, seen)
             # Ghosts lie behind everything: forget their depth and lay the floor's again.
-            target.color_mask = False, False, False, False
-            target.clear(depth=1.0)
-            self._floors(scene.floors, camera, look, seen)
-            target.color_mask = True, True, True, True
+            self._far_depth()
+            self._floors(scene.floors, camera, look, seen, opacity=0.0)
         self._posts(scene, look, seen)
         for body in scene.bodies:
-            self._body(target, body, camera, look, seen)
-        target.depth_mask = False
+            self._body(body, camera, look, seen)
         self._ribbons(scene, look, seen)
-        target.depth_mask = True
         strokes = scene_strokes(scene, camera, look, width, height, scale)
         self._strokes(strokes, width, height)
 
@@ -108,7 +117,9 @@ class Painter:
                 else:
                     program[name].value = value
 
-    def _floors(self, floors: tuple[Floor, ...], camera: Camera, look: Look, seen: Array) -> None:
+    def _floors(
+        self, floors: tuple[Floor, ...], camera: Camera, look: Look, seen: Array, opacity: float = 1.0
+    ) -> None:
         self._set(
             self.floor_program,
             seen=seen,
@@ -116,7 +127,7 @@ class Painter:
             far_paper=rgb(look.floor_far),
             line=rgb(look.floor_line),
             eye=tuple(float(v) for v in camera.eye),
-            grid=1.0,
+            opacity=opacity,
         )
         for floor in sorted(floors, key=lambda f: f.height):
             (x0, z0), (x1, z1), y = floor.low, floor.high, floor.height
@@ -128,7 +139,14 @@ class Painter:
             ):  # fmt: skip
                 sides += [(ax, y, az), (bx, y, bz), (ax, deep, az), (bx, y, bz), (bx, deep, bz), (ax, deep, az)]
             self._triangles(self.floor_program, np.array(top, "f4"))
-            self._wash(np.array(sides), (*rgb(look.floor_line), 1.0), seen)
+            self._wash(np.array(sides), (*rgb(look.floor_line), opacity), seen)
+
+    def _far_depth(self) -> None:
+        """Set all depth to the farthest and leave the colours as they are."""
+        corners = np.array([[-1, -1, 1], [3, -1, 1], [-1, 3, 1]])
+        self.context.depth_func = "1"
+        self._wash(corners, (0.0, 0.0, 0.0, 0.0), np.eye(4))
+        self.context.depth_func = "<"
 
     def _triangles(self, program: Any, points: Any) -> None:
         buffer = self.context.buffer(points.astype("f4").tobytes())
@@ -178,7 +196,7 @@ class Painter:
         self.joint_texture.use(0)
         self._set(self.body_program, joints=0)
 
-    def _body(self, target: Any, body: Body, camera: Camera, look: Look, seen: Array) -> None:
+    def _body(self, body: Body, camera: Camera, look: Look, seen: Array) -> None:
         if self.mesh_array is None:
             return
         dark, light = TONES[body.tone]
@@ -195,10 +213,10 @@ class Painter:
             flat_ink=1.0 if body.tone == "ghost" else 0.0,
         )
         if body.opacity < 1.0:
-            # Depth first, so that a see-through body is one even wash.
-            target.color_mask = False, False, False, False
+            # Depth first, with nothing laid on, so that a see-through body is one even wash.
+            self._set(self.body_program, opacity=0.0)
             self.mesh_array.render()
-            target.color_mask = True, True, True, True
+            self._set(self.body_program, opacity=body.opacity)
             self.context.depth_func = "<="
             self.mesh_array.render()
             self.context.depth_func = "<"

@@ -13,9 +13,7 @@ HATCHES = {"none": 0.0, "slant": 1.0, "level": 2.0}
 EDGES = {"solid": 1.0, "dash": 2.0, "dot": 3.0, "double": 1.0}
 
 
-def scene_strokes(
-    scene: Scene, camera: Camera, look: Look, width: int, height: int, scale: float
-) -> Array:
+def scene_strokes(scene: Scene, camera: Camera, look: Look, width: int, height: int, scale: float) -> Array:
     """Rows of ends (4), radii (2), colour (4) and style (4), in pixels from the lower left, back to front."""
     rows: list[list[float]] = []
 
@@ -47,7 +45,7 @@ def scene_strokes(
     for ribbon in scene.ribbons:
         paint = (*rgb(look.role(ribbon.role).ink), 0.75)
         for edge in (ribbon.low, ribbon.high):
-            for i in range(0, len(edge) - 1):
+            for i in range(len(edge) - 1):
                 if i % 2 == 0:
                     line(edge[i], edge[i + 1], 1.2, paint)
     for tube in sorted(scene.tubes, key=lambda t: t.filled):

@@ -132,7 +132,9 @@ def add(project: Project, ref: SpanRef, start: int, end: int) -> tuple[Edit, Spa
             from veergust.core.model import Box
 
             mount = weapon.base if weapon else (project.rig.mounts[0].name if project.rig.mounts else "")
-            made = Strike(start=start, end=end, name=f"Strike {len(items) + 1}", boxes=(Box(mount=mount, to=(0, 1.0, 0)),))
+            made = Strike(
+                start=start, end=end, name=f"Strike {len(items) + 1}", boxes=(Box(mount=mount, to=(0, 1.0, 0)),)
+            )
         case "exits":
             made = Exit(
                 start=start,

@@ -16,11 +16,14 @@ from veergust.core.trouble import Trouble
 KINDS = (".glb", ".gltf")
 
 
-def import_file(project: Project, folder: Path, source: Path) -> tuple[Project, list[str], list[str]]:
+def import_file(
+    project: Project, folder: Path, source: Path, *, save: bool = True
+) -> tuple[Project, list[str], list[str]]:
     """The project with the clips of ``source`` added and its file copied in.
 
     Gives the project, the names of the new clips and a sentence for each thing left out. The first file with a
-    skeleton becomes the figure. Raises ``Trouble`` before anything is written.
+    skeleton becomes the figure. Without ``save`` only the motion file is written, not the project. Raises
+    ``Trouble`` before anything is written.
     """
     if source.suffix.lower() not in KINDS:
         raise Trouble("is not a .glb or .gltf file", file=source.name, do="export it as glTF 2.0")
@@ -46,7 +49,8 @@ def import_file(project: Project, folder: Path, source: Path) -> tuple[Project, 
     changed = msgspec.structs.replace(project, clips=(*project.clips, *clips))
     if bones is None:
         changed = msgspec.structs.replace(changed, rig=_rig(project.rig, content, main))
-    files |= project_files(changed)
+    if save:
+        files |= project_files(changed)
     stage_save(folder, files, [])
     finish_save(folder)
     return changed, [clip.name for clip in clips], list(content.left_out)

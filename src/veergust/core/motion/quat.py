@@ -38,9 +38,17 @@ def normalize(q: Array) -> Array:
 
 def rotate(q: Array, v: Array) -> Array:
     """Vectors ``[..., 3]`` turned by ``q``."""
-    u, w = q[..., :3], q[..., 3:]
-    t = 2.0 * np.cross(u, v)
-    return np.asarray(v + w * t + np.cross(u, t))
+    x, y, z, w = q[..., 0], q[..., 1], q[..., 2], q[..., 3]
+    vx, vy, vz = v[..., 0], v[..., 1], v[..., 2]
+    tx, ty, tz = 2 * (y * vz - z * vy), 2 * (z * vx - x * vz), 2 * (x * vy - y * vx)
+    return np.stack(
+        [
+            vx + w * tx + y * tz - z * ty,
+            vy + w * ty + z * tx - x * tz,
+            vz + w * tz + x * ty - y * tx,
+        ],
+        axis=-1,
+    )
 
 
 def slerp(a: Array, b: Array, t: ArrayLike) -> Array:

@@ -32,7 +32,7 @@ class Bout:
         fighters: tuple[Fighter, ...] | None = None,
         touches: Callable[[Bout], list[Contact]] | None = None,
     ) -> None:
-        """``touches`` stands in for the test of strikes against hurtboxes; poses are then not worked out."""
+        """``touches`` stands in for the test of strikes against hurtboxes; nobody moves then and no pose is worked out."""
         self.book = book
         self.touches = touches
         self.landed = False
@@ -97,12 +97,14 @@ class Bout:
             if f.advanced:
                 others = tuple(o for o in self.fighters if o is not f)
                 Decider(self.book, f, others, self.now, self.seed).decide()
-                move(self.book, f, before[f.name])
+                if self.touches is None:
+                    move(self.book, f, before[f.name])
             else:
                 f.frozen -= 1
-        part_bodies(self.book, self.fighters)
+        if self.touches is None:
+            part_bodies(self.book, self.fighters)
         for f in self.fighters:
-            if settle(self.book, f):
+            if self.touches is None and settle(self.book, f):
                 for voice in f.live():
                     end(f, voice, "broken")
                 f.frame_before = None

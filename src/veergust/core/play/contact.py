@@ -294,9 +294,18 @@ def side_of(attacker: FighterState, victim: FighterState) -> str:
     return "left" if angle > 0 else "right"
 
 
-def choose_reaction(book: Book, attacker: FighterState, victim: FighterState, strike: Strike) -> Reaction | None:
-    """The first row of the reaction table that fits side, strength and situation."""
-    situation = "last" if victim.health <= 0.0 else "standing" if victim.grounded else "air"
+def choose_reaction(
+    book: Book, attacker: FighterState, victim: FighterState, strike: Strike, guarding: bool = False
+) -> Reaction | None:
+    """The first row of the reaction table that fits side, strength and situation.
+
+    Rows for any situation stand for standing and the air; a guarded or a last hit needs a row of its own.
+    """
+    situation = "standing" if victim.grounded else "air"
+    if guarding:
+        situation = "guarding"
+    elif victim.health <= 0.0:
+        situation = "last"
     side = side_of(attacker, victim)
     for row in book.project.reactions:
         if (

@@ -208,9 +208,7 @@ def _open_tubes(book: Book, fighter: FighterState, joints: Array) -> list[Tube]:
         part = voice.part
         for i in active(part.section.strikes, voice.frame):
             for box in part.section.strikes[i].boxes:
-                volume = hit_volume(
-                    book, box, voice.frame, _mirrored(book, part, voice.frame), joints, joints, True
-                )
+                volume = hit_volume(book, box, voice.frame, _mirrored(book, part, voice.frame), joints, joints, True)
                 if volume and volume.half is None:
                     out.append(Tube(*volume.now, volume.radius, "strike", True))
                 elif volume and volume.half is not None:

@@ -2,12 +2,13 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 
 from veergust.core.model import Fighter, Strike
 from veergust.core.motion.quat import Array
+from veergust.core.motion.skeleton import forward
 from veergust.core.play.book import Book
 from veergust.core.play.bout import Bout
 from veergust.core.play.compiled import CompiledAction
@@ -15,10 +16,8 @@ from veergust.core.play.contact import Contact, Volume, hit_volume, hurt_volume
 from veergust.core.play.posing import body_matrix
 from veergust.core.play.state import FighterState
 from veergust.core.play.sweep import first_touch, first_touch_box
-from veergust.core.motion.skeleton import forward
 
 LONGEST = 900
-FARTHEST = 12.0
 
 
 @dataclass(frozen=True)
@@ -95,14 +94,12 @@ def _free(fighter: FighterState) -> bool:
 def advantage(book: Book, compiled: CompiledAction, frame: int, result: str) -> int | None:
     """(tick the defender can act) − (tick the attacker can act), when the strike open on ``frame`` lands.
 
-    Both are played from the attack's first tick; the contact is put in on that frame. None when the strike
-    cannot be guarded, or one of them never gets free.
+    Both are played; the contact is put in on that frame. None when the strike cannot be guarded, or one of
+    them never gets free.
     """
     section, tick = compiled.locate(frame)
     part = compiled.sections[section]
-    found = [
-        (i, s) for i, s in enumerate(part.section.strikes) if s.start <= tick < min(s.end, part.ticks)
-    ]
+    found = [(i, s) for i, s in enumerate(part.section.strikes) if s.start <= tick < min(s.end, part.ticks)]
     if not found or (result == "guarded" and found[0][1].guard == "none"):
         return None
     index, strike = found[0]
@@ -114,19 +111,18 @@ def advantage(book: Book, compiled: CompiledAction, frame: int, result: str) -> 
         if not here or not attacker.advanced or bout.landed:
             return []
         bout.landed = True
-        return [
-            Contact(
-                strike, "attacker", "defender", "", result, np.zeros(3), strike.damage, (section, index)
-            )
-        ]
+        return [Contact(strike, "attacker", "defender", "", result, np.zeros(3), strike.damage, (section, index))]
 
     fighters = (
         Fighter(name="attacker", position=(0, 0, 0), facing=0.0, health=1e9),
         Fighter(name="defender", position=(0, 0, 1.2), facing=180.0, health=1e9),
     )
     bout = Bout(book, fighters=fighters, touches=touches)
+    attacker = bout.fighter("attacker")
     if bout.start("attacker", compiled.action.name) is None:
         return None
+    if tick > 0:  # what comes before the contact changes nothing between the two
+        attacker.voices = (replace(attacker.voices[0], section=section, frame=tick - 1, age=frame),)
     free: dict[str, int] = {}
     for now in range(1, LONGEST):
         bout.tick()
@@ -152,17 +148,20 @@ def reach(book: Book, compiled: CompiledAction) -> float | None:
     if not hurts:
         return None
 
-    def touched(distances: Array) -> Array:
-        return np.array([_touches(moves, hurts, float(d)) for d in distances])
-
-    coarse = np.arange(0.0, FARTHEST, 0.2)
-    hit = np.flatnonzero(touched(coarse))
-    if len(hit) == 0:
-        return None
-    low, high = float(coarse[hit[-1]]), float(coarse[hit[-1]]) + 0.2
-    for _ in range(6):
+    # Nothing is touched past the farthest corner of a hitbox plus the target's own depth: walk in from there.
+    ends = np.array([e[2] + m.radius for m in moves for e in (*m.before, *m.now)])
+    deep = max(float(np.linalg.norm(e[[0, 2]])) + h.radius for h in hurts for e in h.now)
+    sizes = [float(np.linalg.norm(m.half)) for m in moves if m.half is not None]
+    far = float(ends.max()) + deep + max(sizes, default=0.0)
+    step = 0.1
+    while far > 0.0 and not _touches(moves, hurts, far):
+        far -= step
+    if far <= 0.0:
+        return 0.0 if _touches(moves, hurts, 0.0) else None
+    low, high = far, far + step
+    for _ in range(5):
         middle = (low + high) / 2
-        low, high = (middle, high) if touched(np.array([middle]))[0] else (low, middle)
+        low, high = (middle, high) if _touches(moves, hurts, middle) else (low, middle)
     return round(low, 3)
 
 

@@ -103,9 +103,7 @@ def now(book: Book, compiled: CompiledAction, frame: int) -> Now:
     part = compiled.sections[section]
     first = compiled.start_of(section)
     phase, at, of = phase_of(compiled, frame)
-    headline = (
-        f"{part.section.name}, {ordinal(tick + 1)} of {part.ticks} · source {part.source[tick]:.3f} s"
-    )
+    headline = f"{part.section.name}, {ordinal(tick + 1)} of {part.ticks} · source {part.source[tick]:.3f} s"
     items = [
         *_strikes(book, compiled, section, tick, first),
         *_exits(book, compiled, section, tick, first),
@@ -131,9 +129,7 @@ def _strikes(book: Book, compiled: CompiledAction, section: int, tick: int, firs
             )
         elif s.start > tick:
             note = f"in {s.start - tick} f"
-            out.append(
-                NowItem("strike", f"{s.name} opens at {first + s.start}", note, section, "strikes", i, False)
-            )
+            out.append(NowItem("strike", f"{s.name} opens at {first + s.start}", note, section, "strikes", i, False))
     return out
 
 
@@ -170,16 +166,19 @@ def _exits(book: Book, compiled: CompiledAction, section: int, tick: int, first:
 
 def _gates(compiled: CompiledAction, section: int, tick: int, first: int) -> list[NowItem]:
     return [
-        NowItem("gate", f"{sentence(g.conditions) or 'always'} → {g.to}", f"until {first + g.end}", section,
-                "gates", i)  # fmt: skip
+        NowItem(
+            "gate", f"{sentence(g.conditions) or 'always'} → {g.to}", f"until {first + g.end}", section, "gates", i
+        )  # fmt: skip
         for i, g in enumerate(compiled.sections[section].section.gates)
         if g.start <= tick < g.end
     ]
 
 
 def _hold_words(hold: Hold) -> str:
-    return SETTINGS.get(hold.setting, "") if hold.value == 0 and hold.setting in SETTINGS else (
-        f"{hold.setting} is held at {hold.value:g}"
+    return (
+        SETTINGS.get(hold.setting, "")
+        if hold.value == 0 and hold.setting in SETTINGS
+        else (f"{hold.setting} is held at {hold.value:g}")
     )
 
 
@@ -191,16 +190,21 @@ def _holds(compiled: CompiledAction, section: int, tick: int, first: int) -> lis
         if h.start <= tick < h.end
     ]
     return out + [
-        NowItem("hold", f"{s.setting} is held at {s.value:g}", "until the action ends")
-        for s in compiled.action.holds
+        NowItem("hold", f"{s.setting} is held at {s.value:g}", "until the action ends") for s in compiled.action.holds
     ]
 
 
 def _shields(compiled: CompiledAction, section: int, tick: int, first: int) -> list[NowItem]:
     words = {"invulnerable": "cannot be touched", "armour": "takes hits without reeling", "guard": "guards"}
     return [
-        NowItem("shield", words[s.kind] + (f" ({', '.join(s.hurtboxes)})" if s.hurtboxes else ""),
-                f"until {first + s.end}", section, "shields", i)  # fmt: skip
+        NowItem(
+            "shield",
+            words[s.kind] + (f" ({', '.join(s.hurtboxes)})" if s.hurtboxes else ""),
+            f"until {first + s.end}",
+            section,
+            "shields",
+            i,
+        )  # fmt: skip
         for i, s in enumerate(compiled.sections[section].section.shields)
         if s.start <= tick < s.end
     ]

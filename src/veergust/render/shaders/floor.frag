@@ -4,7 +4,7 @@ uniform vec3 near_paper;
 uniform vec3 far_paper;
 uniform vec3 line;
 uniform vec3 eye;
-uniform float grid;
+uniform float opacity;
 in vec3 world;
 out vec4 colour;
 
@@ -20,6 +20,6 @@ void main() {
     float away = length(world.xz - eye.xz);
     float fade = clamp(1.0 - away / 26.0, 0.0, 1.0);
     vec3 shade = mix(far_paper, near_paper, clamp(1.25 - away / 9.0, 0.0, 1.0));
-    float ink = max(ruled(world.xz, 1.0, 0.8) * 0.75, ruled(world.xz, 5.0, 1.2)) * fade * grid;
-    colour = vec4(mix(shade, line, ink), 1.0);
+    float ink = max(ruled(world.xz, 1.0, 0.8) * 0.75, ruled(world.xz, 5.0, 1.2)) * fade;
+    colour = vec4(mix(shade, line, ink), opacity);
 }

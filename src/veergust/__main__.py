@@ -1,0 +1,5 @@
+"""``python -m veergust``."""
+
+from veergust.cli.main import main
+
+main()

@@ -1,0 +1,268 @@
+"""The command line, to docs/commands.md."""
+
+from __future__ import annotations
+
+import sys
+from pathlib import Path
+from typing import Any
+
+import click
+import msgspec
+
+from veergust.cli import shapes
+from veergust.core.files.cast import load_cast
+from veergust.core.files.demo import copy_demo, fresh_demo
+from veergust.core.files.folder import open_project, save_project
+from veergust.core.files.importing import import_file
+from veergust.core.files.inputs import read_inputs
+from veergust.core.model import Project
+from veergust.core.play.book import Book
+from veergust.core.play.bout import Bout
+from veergust.core.play.drills import run_drill, schedule
+from veergust.core.play.take import write_take
+from veergust.core.study.facts import facts
+from veergust.core.study.findings import findings
+from veergust.core.trouble import Trouble
+
+FOLDER = click.Path(path_type=Path)
+AS_JSON = click.option("--json", "as_json", is_flag=True, help="Print one JSON document.")
+
+
+class Commands(click.Group):
+    """A first word that is no command is a project to open."""
+
+    def resolve_command(self, ctx: click.Context, args: list[str]) -> Any:
+        if args and args[0] not in self.commands and not args[0].startswith("-"):
+            args = ["open", *args]
+        return super().resolve_command(ctx, args)
+
+
+@click.group(cls=Commands, invoke_without_command=True, context_settings={"help_option_names": ["-h", "--help"]})
+@click.version_option(package_name="veergust", message="veergust %(version)s")
+@click.pass_context
+def cli(ctx: click.Context) -> None:
+    """Action layers on top of locomotion, for combat animators. With no command: open the window."""
+    if ctx.invoked_subcommand is None:
+        _window(None)
+
+
+def _window(project: Path | None) -> None:
+    from veergust.desk.app import run
+
+    sys.exit(run(project))
+
+
+def _load(folder: Path) -> tuple[Project, Book]:
+    project = open_project(folder)
+    cast, _ = load_cast(project, folder)
+    return project, Book(project, cast)
+
+
+def _print(document: Any) -> None:
+    click.echo(msgspec.json.encode(document).decode())
+
+
+def _say_rows(rows: list[tuple[str, ...]]) -> None:
+    widths = [max(len(r[i]) for r in rows) for i in range(len(rows[0]))] if rows else []
+    for row in rows:
+        click.echo("  ".join(cell.ljust(w) for cell, w in zip(row, widths)).rstrip())
+
+
+@cli.command("open", hidden=True)
+@click.argument("project", type=FOLDER)
+def open_(project: Path) -> None:
+    """Open the window with a project."""
+    open_project(project)
+    _window(project)
+
+
+@cli.command()
+@click.option("--to", type=FOLDER, help="Only copy the demo to this folder.")
+def demo(to: Path | None) -> None:
+    """A fresh copy of the demo project, in the window."""
+    if to is not None:
+        copy_demo(to)
+        click.echo(str(to))
+        return
+    _window(fresh_demo())
+
+
+@cli.command()
+@click.argument("folder", type=FOLDER)
+def new(folder: Path) -> None:
+    """An empty project."""
+    if folder.exists() and (not folder.is_dir() or any(folder.iterdir())):
+        raise Trouble("is there already", file=str(folder), do="give a folder that does not exist")
+    save_project(Project(name=folder.stem), folder)
+    click.echo(str(folder))
+
+
+@cli.command("import")
+@click.argument("project", type=FOLDER)
+@click.argument("files", type=FOLDER, nargs=-1, required=True)
+@AS_JSON
+def import_(project: Path, files: tuple[Path, ...], as_json: bool) -> None:
+    """Bring .glb and .gltf files into a project."""
+    value = open_project(project)
+    clips: list[str] = []
+    left_out: list[str] = []
+    for file in files:
+        value, names, rest = import_file(value, project, file)
+        clips += names
+        left_out += [f"{file.name}: {words}" for words in rest]
+    if as_json:
+        _print({"clips": clips, "figure": value.rig.figure, "left_out": left_out})
+        return
+    click.echo(f"{len(clips)} clips: {', '.join(clips)}" if clips else "A figure, and no clips.")
+    for words in left_out:
+        click.echo(words)
+
+
+@cli.command()
+@click.argument("project", type=FOLDER)
+@AS_JSON
+def clips(project: Path, as_json: bool) -> None:
+    """What clips there are."""
+    _, book = _load(project)
+    rows = shapes.clips(book)
+    if as_json:
+        _print({"clips": rows})
+    else:
+        _say_rows([(r["name"], f"{r['seconds']:.2f} s", "loops" if r["loop"] else "", r["source"]) for r in rows])
+
+
+@cli.command("facts")
+@click.argument("project", type=FOLDER)
+@click.argument("actions", nargs=-1)
+@AS_JSON
+def facts_(project: Path, actions: tuple[str, ...], as_json: bool) -> None:
+    """The numbers of the actions."""
+    value, book = _load(project)
+    known = [a.name for a in value.actions]
+    for name in actions:
+        if name not in known:
+            raise Trouble(f"has no action {name!r}", file=project.name, do=f"use one of {', '.join(known)}")
+    found = [f for name in actions or known if (f := facts(book, name))]
+    if as_json:
+        _print({"actions": [shapes.facts(f) for f in found]})
+        return
+    rows = [("action", "startup", "active", "recovery", "total", "on hit", "on guard", "reach")]
+    rows += [
+        (f.name, *("–" if v is None else str(v) for v in (f.startup, f.active, f.recovery, f.total, f.on_hit,
+                                                          f.on_guard, f.reach)))
+        for f in found
+    ]  # fmt: skip
+    _say_rows(rows)  # type: ignore[arg-type]
+
+
+@cli.command()
+@click.argument("project", type=FOLDER)
+@AS_JSON
+def check(project: Path, as_json: bool) -> None:
+    """What the checks find; exit 1 when one is an error."""
+    _, book = _load(project)
+    found = findings(book)
+    if as_json:
+        _print({"findings": [shapes.finding(f) for f in found]})
+    else:
+        for f in found:
+            click.echo(f"{f.level}: {f.where} {f.says}; {f.do}.")
+        if not found:
+            click.echo("Nothing found.")
+    sys.exit(1 if any(f.level == "error" for f in found) else 0)
+
+
+@cli.command()
+@click.argument("project", type=FOLDER)
+@click.option("--input", "input_", type=FOLDER, help="JSON list of inputs.")
+@click.option("--ticks", type=click.IntRange(1, 1_000_000), required=True)
+@click.option("--seed", type=int, default=1, show_default=True)
+@click.option("--take", type=FOLDER, help="Write the take here, a JSON object a line.")
+@AS_JSON
+def play(project: Path, input_: Path | None, ticks: int, seed: int, take: Path | None, as_json: bool) -> None:
+    """Play scripted inputs on the project's stage."""
+    value, book = _load(project)
+    steps = read_inputs(input_, value) if input_ else ()
+    inputs = schedule(steps)
+    bout = Bout(book, seed)
+    records = [bout.tick(inputs.get(t, [])) for t in range(ticks)]
+    if take is not None:
+        try:
+            take.write_bytes(write_take(records))
+        except OSError as error:
+            raise Trouble(f"cannot be written ({error.strerror})", file=str(take), do="choose another") from error
+    contacts = [{"tick": r.tick, **c} for r in records for c in r.line()["contacts"]]
+    last = records[-1].line()
+    if as_json:
+        _print({"ticks": ticks, "seed": seed, "contacts": contacts, "last": last})
+        return
+    for c in contacts:
+        click.echo(f"{c['tick']}: {c['strike']} of {c['attacker']} {c['result']} {c['victim']} ({c['hurtbox']})")
+    for f in last["fighters"]:
+        where = ", ".join(f"{v:.2f}" for v in f["position"])
+        click.echo(f"{f['name']}: {f['ground']}, at {where}, health {f['health']:g}")
+
+
+@cli.command()
+@click.argument("project", type=FOLDER)
+@click.argument("names", nargs=-1)
+@AS_JSON
+def drill(project: Path, names: tuple[str, ...], as_json: bool) -> None:
+    """Run the project's drills; exit 1 when one fails."""
+    value, book = _load(project)
+    known = [d.name for d in value.drills]
+    for name in names:
+        if name not in known:
+            raise Trouble(f"has no drill {name!r}", file=project.name, do=f"use one of {', '.join(known) or 'none'}")
+    results = [run_drill(book, d) for d in value.drills if not names or d.name in names]
+    if as_json:
+        _print({"drills": [shapes.drill(r) for r in results]})
+    else:
+        for r in results:
+            click.echo(f"{'passed' if r.passed else 'FAILED'}  {r.name}")
+            for words in r.failed:
+                click.echo(f"        not so: {words}")
+    sys.exit(0 if all(r.passed for r in results) else 1)
+
+
+@cli.command()
+@click.argument("project", type=FOLDER)
+@click.option("--action")
+@click.option("--clip")
+@click.option("--frame", type=int, default=0)
+@click.option("-o", "out", type=FOLDER, required=True)
+@click.option("--size", default="960x640", show_default=True)
+@click.option("--theme", type=click.Choice(["day", "night"]), default="day", show_default=True)
+def render(project: Path, action: str | None, clip: str | None, frame: int, out: Path, size: str, theme: str) -> None:
+    """A frame of an action or a clip as a PNG."""
+    from veergust.cli.rendering import render_frame
+
+    if (action is None) == (clip is None):
+        raise Trouble("give either --action or --clip", do="name one of the two")
+    _, book = _load(project)
+    render_frame(book, project.name, action, clip, frame, out, size, theme)
+    click.echo(str(out))
+
+
+def main(arguments: list[str] | None = None) -> None:
+    """The console entry: runs a command and turns every trouble into one sentence and exit 2."""
+    try:
+        result = cli.main(args=arguments, prog_name="veergust", standalone_mode=False)
+        sys.exit(result if isinstance(result, int) else 0)
+    except Trouble as trouble:
+        _fail(str(trouble))
+    except click.exceptions.Exit as stop:
+        sys.exit(stop.exit_code)
+    except click.ClickException as error:
+        _fail(error.format_message().rstrip(".") + "; see veergust --help.")
+    except (click.Abort, KeyboardInterrupt):
+        sys.exit(130)
+    except BrokenPipeError:
+        sys.exit(0)
+    except MemoryError:
+        _fail("The file asks for more memory than there is; export it smaller.")
+
+
+def _fail(sentence: str) -> None:
+    click.echo(" ".join(sentence.split()), err=True)
+    sys.exit(2)

@@ -1,0 +1,82 @@
+"""The JSON shapes of the commands. Fields may be added; those here stay."""
+
+from __future__ import annotations
+
+from typing import Any
+
+import numpy as np
+
+from veergust.core.motion.root import extract
+from veergust.core.motion.sampling import sample
+from veergust.core.play.book import Book
+from veergust.core.play.drills import DrillResult
+from veergust.core.play.take import rounded
+from veergust.core.study.facts import Facts
+from veergust.core.study.findings import Finding
+
+
+def clips(book: Book) -> list[dict[str, Any]]:
+    """A row for each clip; travel in metres with +z ahead."""
+    out = []
+    for clip in book.project.clips:
+        motion = book.cast.motion(clip.file, clip.animation)
+        end = clip.end if clip.end is not None else (motion.seconds if motion else None)
+        travel = [0.0, 0.0, 0.0]
+        if motion is not None and end is not None:
+            count = max(2, round((end - clip.start) * motion.fps) + 1)
+            pose = sample(book.cast.skeleton, motion, np.linspace(clip.start, end, count))
+            travel = rounded(extract(book.cast.skeleton, pose, book.root_joint)[0].place[-1])
+        seconds = (end - clip.start) / clip.rate if end is not None else 0.0
+        out.append(
+            {
+                "name": clip.name,
+                "source": clip.file,
+                "seconds": round(seconds, 6),
+                "source_fps": motion.fps if motion else None,
+                "frames": round(motion.seconds * motion.fps) + 1 if motion else 0,
+                "joints": len({t.joint for t in motion.tracks}) if motion else 0,
+                "loop": clip.loop,
+                "mirror": clip.mirror,
+                "rate": clip.rate,
+                "in": clip.start,
+                "out": end,
+                "travel": travel,
+            }
+        )
+    return out
+
+
+def facts(f: Facts) -> dict[str, Any]:
+    """An action's facts."""
+    return {
+        "name": f.name,
+        "startup": f.startup,
+        "active": f.active,
+        "gaps": f.gaps,
+        "recovery": f.recovery,
+        "total": f.total,
+        "on_hit": f.on_hit,
+        "on_guard": f.on_guard,
+        "on_hit_last": f.on_hit_last,
+        "on_guard_last": f.on_guard_last,
+        "reach": f.reach,
+        "travel": rounded(np.array(f.travel)),
+        "damage": f.damage,
+        "sections": [{"name": n, "ticks": t, "then": then} for n, t, then in f.sections],
+    }
+
+
+def finding(f: Finding) -> dict[str, Any]:
+    """A finding."""
+    return {"code": f.code, "level": f.level, "where": f.where, "says": f.says, "do": f.do}
+
+
+def drill(r: DrillResult) -> dict[str, Any]:
+    """How a drill went."""
+    return {
+        "name": r.name,
+        "passed": r.passed,
+        "ticks": r.ticks,
+        "expected": list(r.expected),
+        "failed": list(r.failed),
+    }

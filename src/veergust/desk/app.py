@@ -1,0 +1,46 @@
+"""Starting the program."""
+
+from __future__ import annotations
+
+import sys
+from pathlib import Path
+
+from PySide6.QtCore import QSettings
+from PySide6.QtGui import QSurfaceFormat
+from PySide6.QtWidgets import QApplication
+
+from veergust.desk.stage_view import surface_format
+from veergust.desk.theme import FAMILY, Theme, load_fonts
+from veergust.desk.window import Window
+
+
+def make_application(arguments: list[str]) -> QApplication:
+    """The Qt application with the shipped typeface and the right kind of surface."""
+    QSurfaceFormat.setDefaultFormat(surface_format())
+    existing = QApplication.instance()
+    app = existing if isinstance(existing, QApplication) else QApplication(arguments)
+    app.setApplicationName("veergust")
+    app.setOrganizationName("veergust")
+    app.setStyle("Fusion")
+    load_fonts()
+    font = app.font()
+    font.setFamily(FAMILY)
+    app.setFont(font)
+    return app
+
+
+def make_window(settings: QSettings | None = None) -> Window:
+    """The window, with settings from the person's own folder unless others are given."""
+    if settings is None:
+        settings = QSettings(QSettings.Format.IniFormat, QSettings.Scope.UserScope, "veergust", "veergust")
+    return Window(Theme(), settings)
+
+
+def run(project: Path | None) -> int:
+    """Open the window, with a project if one is named; gives the exit status."""
+    app = make_application(sys.argv[:1])
+    window = make_window()
+    if project is not None:
+        window.open_project(project)
+    window.show()
+    return int(app.exec())

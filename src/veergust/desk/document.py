@@ -1,0 +1,272 @@
+"""The open project: a value, the steps back, the file it came from, and what is selected.
+
+Widgets read ``project`` and ``book`` and send edits to ``apply``; a drag shows ``preview`` values and ends in one
+``apply``. Nothing else changes the project.
+"""
+
+from __future__ import annotations
+
+import time
+from dataclasses import dataclass
+from pathlib import Path
+
+from PySide6.QtCore import QObject, Signal
+
+from veergust.core.edit.spans import Edit, SpanRef, span_of
+from veergust.core.files.cast import load_cast
+from veergust.core.files.folder import open_project, save_project
+from veergust.core.files.importing import import_file
+from veergust.core.files.journal import Journal
+from veergust.core.model import Project
+from veergust.core.motion.figure import EMPTY, Cast, Mesh
+from veergust.core.play.book import Book
+from veergust.core.play.compiled import CompiledAction
+from veergust.core.scene.mannequin import mannequin
+from veergust.core.study.facts import Facts, FactsShelf
+from veergust.core.study.findings import Finding, findings
+from veergust.core.trouble import Trouble
+
+
+@dataclass(frozen=True)
+class Step:
+    """One step back: what was done, and the projects before and after."""
+
+    words: str
+    before: Project
+    after: Project
+
+
+class Document(QObject):
+    """One open project."""
+
+    changed = Signal()
+    frame_moved = Signal()
+    selection_changed = Signal()
+    saved_changed = Signal()
+    opened = Signal()
+    said = Signal(str, bool)
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.folder: Path | None = None
+        self.project = Project()
+        self.book = Book(self.project, EMPTY)
+        self.mesh: Mesh | None = None
+        self.done: list[Step] = []
+        self.undone: list[Step] = []
+        self.saved_project = self.project
+        self.saved_book = self.book
+        self.saved_at: float | None = None
+        self.action = ""
+        self.frame = 0
+        self.selection: SpanRef | None = None
+        self.journal: Journal | None = None
+        self._shelf = FactsShelf()
+        self._kept_shelf = FactsShelf()
+        self._previewing: Project | None = None
+
+    # Opening and saving
+
+    def open(self, folder: Path) -> bool:
+        """Open a project folder. When it cannot be read, says why and leaves everything as it was."""
+        try:
+            project = open_project(folder)
+            cast, missing = load_cast(project, folder)
+        except Trouble as trouble:
+            self.said.emit(f"{folder.name} was not opened. {trouble}", True)
+            return False
+        self._take(project, cast, folder)
+        self.saved_at = None
+        for sentence in missing:
+            self.said.emit(sentence, True)
+        return True
+
+    def _take(self, project: Project, cast: Cast, folder: Path | None) -> None:
+        if self.journal is not None and not self.unsaved:
+            self.journal.clear()
+        self.project, self.folder = project, folder
+        self.book = Book(project, cast)
+        self.mesh = cast.mesh or (mannequin(cast.skeleton) if len(cast.skeleton) else None)
+        self.done, self.undone = [], []
+        self.saved_project, self.saved_book = project, self.book
+        self.action = project.actions[0].name if project.actions else ""
+        self.frame, self.selection = 0, None
+        self._shelf, self._kept_shelf = FactsShelf(), FactsShelf()
+        self._previewing = None
+        self.journal = Journal(folder) if folder else None
+        self.opened.emit()
+        self.changed.emit()
+        self.selection_changed.emit()
+        self.frame_moved.emit()
+        self.saved_changed.emit()
+
+    def recover(self) -> bool:
+        """Take back the work the journal holds, as one step that can be undone."""
+        if self.journal is None:
+            return False
+        try:
+            found = self.journal.read()
+        except Trouble as trouble:
+            self.said.emit(str(trouble), True)
+            return False
+        if found is None:
+            return False
+        return self.apply(Edit(found, "Work taken back from the journal"))
+
+    def save(self, folder: Path | None = None) -> bool:
+        """Save, to another folder if one is given. When it fails the work stays open and unsaved."""
+        target = folder or self.folder
+        if target is None:
+            return False
+        try:
+            save_project(self.project, target, clips_from=self.folder)
+        except Trouble as trouble:
+            self.said.emit(f"Not saved. {trouble}", True)
+            return False
+        if self.journal is not None:
+            self.journal.clear()
+        self.folder = target
+        self.journal = Journal(target)
+        self.saved_project, self.saved_book = self.project, self.book
+        self.saved_at = time.time()
+        self.saved_changed.emit()
+        self.changed.emit()
+        return True
+
+    @property
+    def unsaved(self) -> bool:
+        """Whether something differs from what was last saved or opened."""
+        return self.project is not self.saved_project and self.project != self.saved_project
+
+    def bring_in(self, files: list[Path]) -> bool:
+        """Import motion files into the project's folder."""
+        if self.folder is None:
+            self.said.emit("Save the project first, so that it has a folder for its clips.", True)
+            return False
+        project, names = self.project, []
+        try:
+            for file in files:
+                project, new, left_out = import_file(project, self.folder, file, save=False)
+                names += new
+                for sentence in left_out[:3]:
+                    self.said.emit(f"{file.name}: {sentence}", False)
+            cast, _ = load_cast(project, self.folder)
+        except Trouble as trouble:
+            self.said.emit(f"Nothing was imported. {trouble}", True)
+            return False
+        self.book = Book(self.project, cast)
+        self.mesh = cast.mesh or mannequin(cast.skeleton)
+        words = f"Import {', '.join(names) or files[0].name}"
+        self.opened.emit()
+        self.apply(Edit(project, words))
+        self.said.emit(f"{words}.", False)
+        return True
+
+    # Changing
+
+    def apply(self, edit: Edit) -> bool:
+        """Make an edit one step; false when it changes nothing."""
+        before = self._previewing or self.project
+        self._previewing = None
+        if edit.project == before:
+            self._show(before)
+            return False
+        self.done.append(Step(edit.words, before, edit.project))
+        self.undone.clear()
+        self._show(edit.project)
+        if self.journal is not None:
+            self.journal.write(edit.words, edit.project)
+        self.saved_changed.emit()
+        return True
+
+    def preview(self, project: Project) -> None:
+        """Show a project while a drag goes on; ``apply`` or ``cancel_preview`` ends it."""
+        if self._previewing is None:
+            self._previewing = self.project
+        self._show(project)
+
+    @property
+    def base(self) -> Project:
+        """The project a drag began from, or the project itself."""
+        return self._previewing or self.project
+
+    def cancel_preview(self) -> None:
+        """Give up a drag."""
+        if self._previewing is not None:
+            base, self._previewing = self._previewing, None
+            self._show(base)
+
+    def _show(self, project: Project) -> None:
+        self.project = project
+        self.book = self.book.renew(project)
+        if self.selection and span_of(project, self.selection) is None:
+            self.selection = None
+            self.selection_changed.emit()
+        if self.compiled is None and project.actions:
+            self.action = project.actions[0].name
+        total = self.compiled.total if self.compiled else 0
+        self.frame = min(self.frame, max(total - 1, 0))
+        self.changed.emit()
+
+    def undo(self) -> None:
+        """Take the last step back."""
+        self.cancel_preview()
+        if self.done:
+            step = self.done.pop()
+            self.undone.append(step)
+            self._stepped(step.before, f"Undone: {step.words}")
+
+    def redo(self) -> None:
+        """Make the step last undone again."""
+        self.cancel_preview()
+        if self.undone:
+            step = self.undone.pop()
+            self.done.append(step)
+            self._stepped(step.after, f"Done again: {step.words}")
+
+    def _stepped(self, project: Project, words: str) -> None:
+        self._show(project)
+        if self.journal is not None:
+            self.journal.write(words, project)
+        self.saved_changed.emit()
+
+    # What is looked at
+
+    @property
+    def compiled(self) -> CompiledAction | None:
+        """The action that is open, compiled."""
+        return self.book.action(self.action)
+
+    def choose_action(self, name: str) -> None:
+        """Open an action on the sheet."""
+        if name != self.action and self.book.action(name) is not None:
+            self.action, self.frame, self.selection = name, 0, None
+            self.changed.emit()
+            self.selection_changed.emit()
+            self.frame_moved.emit()
+
+    def move_to(self, frame: int) -> None:
+        """Put the playhead on a frame of the open action."""
+        total = self.compiled.total if self.compiled else 0
+        frame = min(max(frame, 0), max(total - 1, 0))
+        if frame != self.frame:
+            self.frame = frame
+            self.frame_moved.emit()
+
+    def select(self, ref: SpanRef | None) -> None:
+        """Select a span."""
+        if ref != self.selection:
+            self.selection = ref
+            self.selection_changed.emit()
+
+    def facts(self, name: str) -> Facts | None:
+        """The facts of an action as it is now."""
+        return self._shelf.facts(self.book, name)
+
+    def kept_facts(self, name: str) -> Facts | None:
+        """The facts of an action as it was last saved."""
+        return self._kept_shelf.facts(self.saved_book, name)
+
+    def findings(self) -> list[Finding]:
+        """What the checks find."""
+        return findings(self.book)

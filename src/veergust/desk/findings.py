@@ -1,0 +1,26 @@
+"""The findings as a menu: a line each, leading to where it is."""
+
+from __future__ import annotations
+
+from PySide6.QtWidgets import QMenu, QWidget
+
+from veergust.core.study.findings import Finding
+from veergust.desk.document import Document
+
+MOST = 24
+
+
+class FindingsMenu(QMenu):
+    """Lists findings; choosing one opens its action."""
+
+    def __init__(self, parent: QWidget, document: Document, found: list[Finding]) -> None:
+        super().__init__(parent)
+        self.document = document
+        for finding in found[:MOST]:
+            words = f"{finding.level}: {finding.where} {finding.says}; {finding.do}"
+            self.addAction(words, lambda f=finding: self._go(f))
+        if len(found) > MOST:
+            self.addAction(f"and {len(found) - MOST} more").setEnabled(False)
+
+    def _go(self, finding: Finding) -> None:
+        self.document.choose_action(finding.where.split(" › ")[0])

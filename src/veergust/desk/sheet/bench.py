@@ -1,0 +1,217 @@
+"""The Sheet bench put together: list, sheet, stage, Now card, facts strip, and playing the open action."""
+
+from __future__ import annotations
+
+from PySide6.QtCore import QElapsedTimer, Qt, QTimer, Signal
+from PySide6.QtGui import QKeyEvent
+from PySide6.QtWidgets import (
+    QFrame,
+    QHBoxLayout,
+    QScrollArea,
+    QSplitter,
+    QVBoxLayout,
+    QWidget,
+)
+
+from veergust.core.edit.actions import new_action
+from veergust.core.scene.camera import Camera
+from veergust.core.scene.things import Scene
+from veergust.core.scene.view import action_scene, body_at
+from veergust.desk.document import Document
+from veergust.desk.sheet.actions import ActionList
+from veergust.desk.sheet.facts_strip import FactsStrip
+from veergust.desk.sheet.now_card import NowCard
+from veergust.desk.sheet.view import SheetView
+from veergust.desk.theme import Theme
+from veergust.desk.widgets.choose import choose_clip
+from veergust.desk.widgets.stage_panel import StagePanel, speed_buttons, word_button
+
+__all__ = ["SheetBench"]
+
+PAUSE_AT_END = 0.4
+
+
+class SheetBench(QWidget):
+    """Where an action is looked at, changed and played."""
+
+    try_asked = Signal(str)
+
+    def __init__(self, document: Document, theme: Theme) -> None:
+        super().__init__()
+        self.document = document
+        self.theme = theme
+        self.actions = ActionList(document, theme)
+        self.sheet = SheetView(document, theme)
+        self.stage = StagePanel(
+            theme, "Stage", ("skins", "sweep", "path", "body", "hurtboxes"), ("skins", "sweep", "path")
+        )
+        self.stage.view.camera = Camera(target=(0.62, 0.82, 0.0), turn=-12.0, tilt=9.0, far=4.3)
+        self.now = NowCard(document, theme)
+        self.facts = FactsStrip(document, theme)
+        self.speed = 1.0
+        self.play_button = word_button("▸ play", "Play the action over and over (Space)", strong=True)
+        self.play_button.clicked.connect(self.toggle_play)
+        speed_buttons(self.stage.foot, self._set_speed)
+        self.stage.foot.addWidget(self.play_button)
+        self.new_button = word_button("+ New action", "Make an action from a clip (Ctrl+Shift+N)", strong=True)
+        self.new_button.clicked.connect(self.make_action)
+        for button in self.stage.switches.values():
+            button.clicked.connect(self.show_frame)
+        self.stage.follow_button.clicked.connect(self.show_frame)
+        self.timer = QTimer(self)
+        self.timer.setInterval(1000 // 60)
+        self.timer.timeout.connect(self._tick)
+        self.clock = QElapsedTimer()
+        self._from = 0.0
+        self._lay_out()
+        document.changed.connect(self.show_frame)
+        document.frame_moved.connect(self.show_frame)
+        self.show_frame()
+
+    def _lay_out(self) -> None:
+        scroll = QScrollArea()
+        scroll.setWidget(self.actions)
+        scroll.setWidgetResizable(True)
+        scroll.setFrameShape(QFrame.Shape.NoFrame)
+        scroll.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        side = QWidget()
+        side.setObjectName("side")
+        side.setFixedWidth(196)
+        left = QVBoxLayout(side)
+        left.setContentsMargins(0, 0, 0, 0)
+        left.setSpacing(0)
+        left.addWidget(scroll, 1)
+        left.addWidget(self.new_button, 0, Qt.AlignmentFlag.AlignLeft)
+        left.setContentsMargins(0, 0, 0, 8)
+        self.new_button.setContentsMargins(12, 0, 0, 0)
+        right = QSplitter(Qt.Orientation.Vertical)
+        right.addWidget(self.stage)
+        right.addWidget(self.now)
+        right.setSizes([450, 250])
+        right.setChildrenCollapsible(False)
+        self.splitter = QSplitter(Qt.Orientation.Horizontal)
+        self.splitter.addWidget(self.sheet)
+        self.splitter.addWidget(right)
+        self.sheet.setMinimumWidth(616)
+        self.splitter.setSizes([616, 468])
+        self.splitter.setStretchFactor(0, 0)
+        self.splitter.setStretchFactor(1, 1)
+        self.splitter.setChildrenCollapsible(False)
+        self.right_splitter = right
+        middle = QHBoxLayout()
+        middle.setSpacing(0)
+        middle.addWidget(side)
+        middle.addWidget(self.splitter, 1)
+        box = QVBoxLayout(self)
+        box.setContentsMargins(0, 0, 0, 0)
+        box.setSpacing(0)
+        box.addLayout(middle, 1)
+        box.addWidget(self.facts)
+        self.restyle()
+        self.theme.changed.connect(self.restyle)
+
+    def restyle(self) -> None:
+        """Lines between the parts, in the colours of the theme."""
+        look = self.theme.look
+        self.setStyleSheet(
+            f"#side {{ background: {look.paper_side}; border-right: 1px solid {look.hair}; }}"
+            f"#side QPushButton {{ background: {look.paper_side}; padding-left: 16px; }}"
+            f"QSplitter::handle {{ background: {look.hair_strong}; }}"
+            f"QSplitter::handle:horizontal {{ width: 1px; }} QSplitter::handle:vertical {{ height: 1px; }}"
+            "#stage_title { font-weight: 700; }"
+        )
+        self.splitter.setHandleWidth(2)
+        self.right_splitter.setHandleWidth(2)
+
+    def show_frame(self) -> None:
+        """Show the open frame on the stage."""
+        compiled = self.document.compiled
+        if compiled is None:
+            self.stage.view.show_scene(Scene(), None)
+            return
+        scene = action_scene(self.document.book, compiled, self.document.frame, self.stage.shown())
+        if self.stage.follow_button.isChecked() and compiled.path:
+            at = body_at(compiled, self.document.frame)[:3, 3]
+            camera = self.stage.view.camera
+            target = (float(at[0]), camera.target[1], float(at[2]))
+            self.stage.view.camera = Camera(target, camera.turn, camera.tilt, camera.far, camera.lens)
+        self.stage.view.show_scene(scene, self.document.mesh)
+
+    # Playing
+
+    @property
+    def playing(self) -> bool:
+        """Whether the action is being played."""
+        return self.timer.isActive()
+
+    def toggle_play(self) -> None:
+        """Play from the playhead, or stop."""
+        if self.playing:
+            self.stop()
+        elif self.document.compiled is not None:
+            at_end = self.document.frame >= self.document.compiled.total - 1
+            self._from = 0.0 if at_end else float(self.document.frame)
+            self.clock.start()
+            self.timer.start()
+            self.stage.view.moving = True
+            self.play_button.setText("■ stop")
+
+    def stop(self) -> None:
+        """Stop playing."""
+        self.timer.stop()
+        self.stage.view.moving = False
+        self.stage.view.update()
+        self.play_button.setText("▸ play")
+
+    def _set_speed(self, speed: float) -> None:
+        if self.playing:
+            self._from = float(self.document.frame)
+            self.clock.restart()
+        self.speed = speed
+
+    def _tick(self) -> None:
+        compiled = self.document.compiled
+        if compiled is None:
+            self.stop()
+            return
+        rate = self.document.project.settings.rate
+        at = self._from + self.clock.elapsed() / 1000 * rate * self.speed
+        if at > compiled.total + PAUSE_AT_END * rate:
+            self._from = 0.0
+            self.clock.restart()
+            at = 0.0
+        self.document.move_to(int(at))
+
+    def key(self, event: QKeyEvent) -> bool:
+        """Keys that hold for the whole bench; true when one was used."""
+        control = bool(event.modifiers() & Qt.KeyboardModifier.ControlModifier)
+        if control:
+            return False
+        match event.key():
+            case Qt.Key.Key_Space:
+                self.toggle_play()
+            case Qt.Key.Key_K:
+                self.stop()
+            case Qt.Key.Key_L:
+                if not self.playing:
+                    self.toggle_play()
+            case Qt.Key.Key_J | Qt.Key.Key_Comma:
+                self.stop()
+                self.document.move_to(self.document.frame - 1)
+            case Qt.Key.Key_Period:
+                self.stop()
+                self.document.move_to(self.document.frame + 1)
+            case _:
+                return False
+        return True
+
+    def make_action(self) -> None:
+        """Make an action from a clip the person chooses."""
+        if not self.document.project.clips:
+            self.document.said.emit("There is no clip yet: drop a .glb or .gltf file on the window first.", True)
+            return
+        name = choose_clip(self, [clip.name for clip in self.document.project.clips])
+        if name:
+            edit, action = new_action(self.document.project, self.document.book.cast, name)
+            self.document.apply(edit)
+            self.document.choose_action(action)

@@ -1,0 +1,126 @@
+"""The facts strip along the bottom: the open action's numbers, and each change against the saved version."""
+
+from __future__ import annotations
+
+import time
+
+from PySide6.QtCore import QRectF, Qt
+from PySide6.QtGui import QPainter, QPaintEvent
+from PySide6.QtWidgets import QWidget
+
+from veergust.core.study.facts import Facts
+from veergust.desk.document import Document
+from veergust.desk.theme import Theme, elided
+
+HEIGHT = 52
+
+
+def fact_values(facts: Facts) -> dict[str, str]:
+    """The facts as they are written on the strip, by label."""
+
+    def whole(n: int | None) -> str:
+        return "–" if n is None else str(n)
+
+    def signed(n: int | None) -> str:
+        return "–" if n is None else f"{n:+d}".replace("-", "−")
+
+    far = (facts.travel[0] ** 2 + facts.travel[2] ** 2) ** 0.5
+    return {
+        "startup": whole(facts.startup),
+        "active": f"{facts.active}+{facts.gaps}" if facts.gaps else str(facts.active),
+        "recovery": whole(facts.recovery),
+        "total": whole(facts.total),
+        "on hit": signed(facts.on_hit),
+        "on guard": signed(facts.on_guard),
+        "reach": "–" if facts.reach is None else f"{facts.reach:.2f} m",
+        "travel": f"{far:.2f} m",
+        "damage": f"{facts.damage:g}",
+    }
+
+
+class FactsStrip(QWidget):
+    """Shows the facts; ``texts`` is what stands there, for whoever reads it without eyes."""
+
+    def __init__(self, document: Document, theme: Theme) -> None:
+        super().__init__()
+        self.document = document
+        self.theme = theme
+        self.texts: dict[str, str] = {}
+        self.setFixedHeight(HEIGHT)
+        self.setAccessibleName("Facts")
+        document.changed.connect(self._renew)
+        document.saved_changed.connect(self._renew)
+        theme.changed.connect(self.update)
+        self._renew()
+
+    def _renew(self) -> None:
+        facts = self.document.facts(self.document.action)
+        kept = self.document.kept_facts(self.document.action)
+        self.texts = {}
+        if facts is not None:
+            before = fact_values(kept) if kept else {}
+            for label, value in fact_values(facts).items():
+                old = before.get(label, value)
+                self.texts[label] = value if old == value else f"{old} → {value}"
+        self.setAccessibleDescription(", ".join(f"{k} {v}" for k, v in self.texts.items()))
+        self.update()
+
+    def status(self) -> tuple[str, str]:
+        """What stands at the right end: when it was saved, and the step that would be undone."""
+        document = self.document
+        saved = ""
+        if document.saved_at is not None:
+            saved = "Saved " + time.strftime("%H:%M", time.localtime(document.saved_at))
+        if document.unsaved:
+            saved = "Not saved yet" if document.saved_at is None else saved + ", changed since"
+        undo = f"Undo: {document.done[-1].words}" if document.done else ""
+        return saved, undo
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        p = QPainter(self)
+        theme, width = self.theme, self.width()
+        p.fillRect(self.rect(), theme.colour("paper"))
+        p.setPen(theme.pen("hair_strong", 1.6))
+        p.drawLine(0, 0, width, 0)
+        x = 20.0
+        # Unchanged numbers stand close; a changed one takes the room its old value needs.
+        spare = width - 330 - sum(self._wide(t) for t in self.texts.values()) - 20
+        gap = min(max(spare / max(len(self.texts), 1), 14.0), 46.0)
+        for label, text in self.texts.items():
+            x += self._fact(p, label, text, x) + gap
+        self._status(p, x, width)
+
+    def _split(self, text: str) -> tuple[str, str]:
+        old, arrow, new = text.partition(" → ")
+        return (new, f"{old} →") if arrow else (text, "")
+
+    def _wide(self, text: str) -> float:
+        return len(self._split(text)[0]) * 11.0 + (len(self._split(text)[1]) * 7.0 + 4 if "→" in text else 0)
+
+    def _fact(self, p: QPainter, label: str, text: str, x: float) -> float:
+        theme = self.theme
+        new, old = self._split(text)
+        p.setPen(theme.colour("accent"))
+        p.setFont(theme.bold(13))
+        used = 0.0
+        if old:
+            p.drawText(QRectF(x, 6, 90, 26), Qt.AlignmentFlag.AlignVCenter, old)
+            used = p.fontMetrics().horizontalAdvance(old) + 4
+        p.setFont(theme.bold(20))
+        p.setPen(theme.colour("ink"))
+        p.drawText(QRectF(x + used, 4, 120, 28), Qt.AlignmentFlag.AlignVCenter, new)
+        wide = used + p.fontMetrics().horizontalAdvance(new)
+        p.setFont(theme.font(12))
+        p.setPen(theme.colour("ink_soft"))
+        p.drawText(QRectF(x, 29, 90, 18), Qt.AlignmentFlag.AlignVCenter, label)
+        return max(wide, float(p.fontMetrics().horizontalAdvance(label)))
+
+    def _status(self, p: QPainter, x: float, width: int) -> None:
+        theme = self.theme
+        saved, undo = self.status()
+        room = width - x - 16
+        for words, y, colour in ((saved, 8, "ink_soft"), (undo, 28, "ink")):
+            p.setFont(theme.font(12))
+            p.setPen(theme.colour(colour))
+            p.drawText(QRectF(x, y, room, 18), Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter,
+                       elided(words, theme.font(12), room))  # fmt: skip

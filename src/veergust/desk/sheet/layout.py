@@ -1,0 +1,167 @@
+"""Where everything on the sheet lies, worked out without painting, for painting and hit-testing alike."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Any
+
+from PySide6.QtCore import QPointF, QRectF
+
+from veergust.core.edit.spans import SpanRef
+from veergust.core.play.compiled import CompiledAction
+
+ROW = 15.0
+HEAD = 54.0
+GRAB = 5.0
+STAVE = 13.0
+
+# name, heading, least width, share of what is left over
+COLUMNS: tuple[tuple[str, str, float, float], ...] = (
+    ("frame", "", 42.0, 0.0),
+    ("section", "", 30.0, 0.0),
+    ("cut", "cut", 108.0, 0.2),
+    ("phase", "", 24.0, 0.0),
+    ("strikes", "strikes", 82.0, 0.8),
+    ("exits", "exits", 104.0, 1.2),
+    ("shields", "shield", 44.0, 0.2),
+    ("holds", "hold", 46.0, 0.2),
+    ("drives", "drive", 46.0, 0.2),
+    ("events", "events", 90.0, 1.0),
+)
+EDITED = ("strikes", "exits", "shields", "holds", "drives", "events")
+
+
+@dataclass(frozen=True)
+class Placed:
+    """A span or event on the sheet."""
+
+    ref: SpanRef
+    span: Any
+    role: str
+    rect: QRectF
+    first: int
+
+
+@dataclass(frozen=True)
+class Hit:
+    """What lies under a point: a span and which part of it (``start``, ``end``, ``body``), or nothing."""
+
+    placed: Placed | None
+    part: str
+    frame: int
+    column: str
+
+
+def role_of(kind: str, span: Any) -> str:
+    """The printed role of a span."""
+    if kind == "exits":
+        return str(span.kind)
+    return {
+        "strikes": "strike",
+        "gates": "gate",
+        "shields": "shield",
+        "holds": "hold",
+        "drives": "drive",
+        "events": "event",
+    }[kind]
+
+
+class SheetLayout:
+    """The sheet of one action at one width; ``fold`` is how many frames share a row."""
+
+    def __init__(self, compiled: CompiledAction | None, width: float, fold: int = 1) -> None:
+        self.compiled = compiled
+        self.fold = fold
+        self.pitch = ROW / fold
+        self.columns = _columns(width)
+        self.total = compiled.total if compiled else 0
+        self.height = self.total * self.pitch
+        self.placed = [] if compiled is None else self._place(compiled)
+
+    def y(self, frame: float) -> float:
+        """Top of a frame's row, from the top of the first row."""
+        return frame * self.pitch
+
+    def frame_at(self, y: float) -> int:
+        """The frame whose row holds ``y``."""
+        return int(y // self.pitch)
+
+    def column_at(self, x: float) -> str:
+        """The column that holds ``x``."""
+        for name, (left, width) in self.columns.items():
+            if left <= x < left + width:
+                return name
+        return "events" if x > 0 else "frame"
+
+    def hit(self, point: QPointF) -> Hit:
+        """What lies under a point of the sheet (y from the first row)."""
+        frame, column = self.frame_at(point.y()), self.column_at(point.x())
+        edges = [
+            (abs(point.y() - edge), name, p)
+            for p in self.placed
+            if p.ref.kind != "events" and p.rect.left() - 2 <= point.x() <= p.rect.right() + 2
+            for name, edge in (("start", p.rect.top()), ("end", p.rect.bottom()))
+        ]
+        near = [e for e in edges if e[0] <= GRAB]
+        if near:
+            _, part, placed = min(near, key=lambda e: e[0])
+            return Hit(placed, part, frame, column)
+        for placed in reversed(self.placed):
+            if placed.rect.contains(point):
+                return Hit(placed, "body", frame, column)
+        return Hit(None, "", frame, column)
+
+    def find(self, ref: SpanRef | None) -> Placed | None:
+        """Where a span lies."""
+        return next((p for p in self.placed if p.ref == ref), None)
+
+    def _place(self, compiled: CompiledAction) -> list[Placed]:
+        out: list[Placed] = []
+        for first, index in compiled.starts():
+            section = compiled.sections[index].section
+            for column in EDITED:
+                kinds = ("exits", "gates") if column == "exits" else (column,)
+                spans = [(k, i, s) for k in kinds for i, s in enumerate(getattr(section, k))]
+                breaks = [s for s in spans if role_of(s[0], s[2]) == "break"]
+                for kind, i, span, lane, lanes in _lanes([s for s in spans if s not in breaks]) + _lanes(breaks):
+                    ref = SpanRef(compiled.action.name, index, kind, i)
+                    left, width = self.columns[column]
+                    if column == "exits":
+                        # Breaks mostly last the whole section: a narrow stave of their own at the right.
+                        stave = role_of(kind, span) == "break"
+                        left, width = (left + width - STAVE, STAVE) if stave else (left, width - STAVE)
+                    if kind == "events":
+                        rect = QRectF(left + 4, self.y(first + span.tick), width - 6, max(self.pitch, 12.0))
+                    else:
+                        wide = (width - 4) / lanes
+                        top, bottom = self.y(first + span.start), self.y(first + span.end)
+                        rect = QRectF(left + 3 + lane * wide, top, max(wide - 3, 5.0), max(bottom - top, 3.0))
+                    out.append(Placed(ref, span, role_of(kind, span), rect, first))
+        return out
+
+
+def _columns(width: float) -> dict[str, tuple[float, float]]:
+    spare = max(0.0, width - sum(c[2] for c in COLUMNS))
+    shares = sum(c[3] for c in COLUMNS)
+    out, at = {}, 0.0
+    for name, _, least, share in COLUMNS:
+        wide = least + spare * share / shares
+        out[name] = (at, wide)
+        at += wide
+    return out
+
+
+def _lanes(spans: list[tuple[str, int, Any]]) -> list[tuple[str, int, Any, int, int]]:
+    """Spans that overlap stand side by side: each gets a lane and the number of lanes."""
+    if spans and spans[0][0] == "events":
+        return [(k, i, s, 0, 1) for k, i, s in spans]
+    ends: list[int] = []
+    given = []
+    for kind, i, span in sorted(spans, key=lambda s: (s[2].start, s[2].end)):
+        lane = next((n for n, end in enumerate(ends) if end <= span.start), len(ends))
+        if lane == len(ends):
+            ends.append(span.end)
+        else:
+            ends[lane] = span.end
+        given.append((kind, i, span, lane))
+    return [(k, i, s, lane, len(ends)) for k, i, s, lane in given]

@@ -1,0 +1,130 @@
+"""The Now card: plain words about the frame under the playhead, and what can happen from it."""
+
+from __future__ import annotations
+
+from PySide6.QtCore import QPointF, QRectF, Qt, Signal
+from PySide6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent
+from PySide6.QtWidgets import QWidget
+
+from veergust.core.edit.spans import SpanRef
+from veergust.core.study.now import Now, NowItem, now
+from veergust.desk.document import Document
+from veergust.desk.theme import Theme, elided
+
+TOP, ROW = 62, 27
+
+
+class NowCard(QWidget):
+    """Shows the Now of the open frame; each line can be clicked and selects what it is about."""
+
+    chosen = Signal(object)
+
+    def __init__(self, document: Document, theme: Theme) -> None:
+        super().__init__()
+        self.document = document
+        self.theme = theme
+        self.now = Now(0, "", "", ())
+        self.at = -1
+        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
+        self.setAccessibleName("Now")
+        self.setMinimumHeight(TOP + 3 * ROW)
+        document.changed.connect(self._renew)
+        document.frame_moved.connect(self._renew)
+        document.selection_changed.connect(self.update)
+        theme.changed.connect(self.update)
+        self._renew()
+
+    def _renew(self) -> None:
+        compiled = self.document.compiled
+        if compiled is None:
+            self.now = Now(0, "", "", ())
+        else:
+            self.now = now(self.document.book, compiled, self.document.frame)
+        self.at = min(self.at, len(self.now.items) - 1)
+        words = ". ".join(item.says for item in self.now.items)
+        self.setAccessibleDescription(f"Frame {self.now.frame}. {self.now.headline}. {words}")
+        self.update()
+
+    def shown(self) -> list[NowItem]:
+        """The lines there is room for; what is open now goes first when there is not room for all."""
+        room = max(1, int((self.height() - TOP - 4) // ROW))
+        items = list(self.now.items)
+        if len(items) > room:
+            items.sort(key=lambda i: not i.open)
+        return items[:room]
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        p = QPainter(self)
+        theme, width = self.theme, self.width()
+        p.fillRect(self.rect(), theme.colour("paper"))
+        if self.document.compiled is None:
+            return
+        p.setFont(theme.bold(19))
+        p.setPen(theme.colour("ink"))
+        head = f"Frame {self.now.frame}"
+        p.drawText(QRectF(16, 8, width, 30), Qt.AlignmentFlag.AlignVCenter, head)
+        used = 16 + p.fontMetrics().horizontalAdvance(head) + 12
+        p.setFont(theme.font(13))
+        p.setPen(theme.colour("ink_soft"))
+        words = f"{self.now.headline} · {self.now.phase}"
+        p.drawText(QRectF(used, 10, width - used - 12, 28), Qt.AlignmentFlag.AlignVCenter,
+                   elided(words, theme.font(13), width - used - 12))  # fmt: skip
+        p.setFont(theme.bold(12))
+        p.setPen(theme.colour("ink_faint"))
+        p.drawText(QRectF(16, 40, 200, 20), Qt.AlignmentFlag.AlignVCenter, "From here")
+        shown = self.shown()
+        for n, item in enumerate(shown):
+            self._item(p, item, TOP + n * ROW, width, n == self.at and self.hasFocus())
+        if len(shown) < len(self.now.items):
+            p.setFont(theme.font(12))
+            p.setPen(theme.colour("ink_faint"))
+            more = f"and {len(self.now.items) - len(shown)} more"
+            p.drawText(
+                QRectF(0, 40, width - 16, 20), Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter, more
+            )
+
+    def _item(self, p: QPainter, item: NowItem, y: int, width: int, focused: bool) -> None:
+        theme = self.theme
+        if focused or (self._ref(item) is not None and self._ref(item) == self.document.selection):
+            p.fillRect(QRectF(8, y, width - 16, ROW - 1), theme.colour("selected"))
+        swatch = QRectF(16, y + 6, 14, 14)
+        theme.draw_span(p, swatch, item.role)
+        p.setFont(theme.bold(9))
+        p.setPen(theme.colour("ink"))
+        font = theme.font(14) if item.open else theme.font(13)
+        note_font = theme.font(12)
+        p.setFont(note_font)
+        note = p.fontMetrics().horizontalAdvance(item.note)
+        note_width = min(note + 4, width * 0.46)
+        p.setPen(theme.colour("ink_soft"))
+        p.drawText(QRectF(width - 16 - note_width, y, note_width, ROW), Qt.AlignmentFlag.AlignRight
+                   | Qt.AlignmentFlag.AlignVCenter, elided(item.note, note_font, note_width))  # fmt: skip
+        room = width - 40 - note_width - 24
+        p.setFont(font)
+        p.setPen(theme.colour("ink" if item.open else "ink_soft"))
+        p.drawText(QRectF(40, y, room, ROW), Qt.AlignmentFlag.AlignVCenter, elided(item.says, font, room))
+        p.setPen(theme.pen("hair", 1.0))
+        p.drawLine(QPointF(16, y + ROW - 0.5), QPointF(width - 16, y + ROW - 0.5))
+
+    def _ref(self, item: NowItem) -> SpanRef | None:
+        if item.section is None or not item.kind:
+            return None
+        return SpanRef(self.document.action, item.section, item.kind, item.index)
+
+    def _choose(self, index: int) -> None:
+        shown = self.shown()
+        if 0 <= index < len(shown):
+            self.at = index
+            ref = self._ref(shown[index])
+            self.document.select(ref)
+            self.update()
+
+    def mousePressEvent(self, event: QMouseEvent) -> None:
+        self.setFocus(Qt.FocusReason.MouseFocusReason)
+        self._choose(int((event.position().y() - TOP) // ROW))
+
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        if event.key() in (Qt.Key.Key_Up, Qt.Key.Key_Down):
+            self._choose(max(self.at + (1 if event.key() == Qt.Key.Key_Down else -1), 0))
+        else:
+            super().keyPressEvent(event)

@@ -1,0 +1,409 @@
+"""The exposure sheet: time runs down, one row a frame. Mouse and keys; the ink is in ``paint``."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from PySide6.QtCore import QPointF, QRectF, Qt, Signal
+from PySide6.QtGui import QFocusEvent, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QResizeEvent, QWheelEvent
+from PySide6.QtWidgets import QAbstractScrollArea, QFrame, QWidget
+
+from veergust.core.edit.spans import Edit, SpanRef, add, remove, set_edges, span_of, title
+from veergust.core.play.compiled import CompiledAction
+from veergust.desk.document import Document
+from veergust.desk.sheet.layout import EDITED, HEAD, ROW, Hit, SheetLayout
+from veergust.desk.sheet.paint import SheetPainter
+from veergust.desk.theme import Theme, elided
+
+NEW_LENGTH = 4
+FOLDS = (1, 2, 4, 8)
+
+
+@dataclass
+class Drag:
+    """A span in hand: which part, where it was, and where the mouse took hold."""
+
+    ref: SpanRef
+    part: str
+    start: int
+    end: int
+    first: int
+    grabbed: int
+    compiled: CompiledAction
+    edit: Edit | None = None
+
+
+class SheetView(QAbstractScrollArea):
+    """Shows the open action of a document and edits its spans."""
+
+    play_asked = Signal()
+
+    def __init__(self, document: Document, theme: Theme, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self.document = document
+        self.theme = theme
+        self.painter = SheetPainter(theme)
+        self.fold = 1
+        self.cursor = "strikes"
+        self.edge = "end"
+        self.typed = ""
+        self.drag: Drag | None = None
+        self.scrubbing = False
+        self.setFrameShape(QFrame.Shape.NoFrame)
+        self.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
+        self.setAccessibleName("Exposure sheet")
+        self.viewport().setMouseTracking(True)
+        self.viewport().setToolTip("")
+        self.verticalScrollBar().setSingleStep(round(ROW))
+        document.changed.connect(self._renew)
+        document.frame_moved.connect(self._follow)
+        document.selection_changed.connect(self.viewport().update)
+        theme.changed.connect(self.viewport().update)
+        self._renew()
+
+    # Geometry
+
+    @property
+    def layout_(self) -> SheetLayout:
+        """The sheet as it lies now."""
+        return self._layout
+
+    def _renew(self) -> None:
+        self._layout = SheetLayout(self.document.compiled, self.viewport().width() - 2, self.fold)
+        room = self.viewport().height() - HEAD
+        self.verticalScrollBar().setRange(0, max(0, round(self._layout.height + 24 - room)))
+        self.verticalScrollBar().setPageStep(max(1, round(room)))
+        self.viewport().update()
+
+    def resizeEvent(self, event: QResizeEvent) -> None:
+        self._renew()
+
+    def _sheet_point(self, point: QPointF) -> QPointF:
+        return QPointF(point.x(), point.y() - HEAD + self.verticalScrollBar().value())
+
+    def widget_point(self, x: float, y: float) -> QPointF:
+        """Where a point of the sheet (y from the first row) lies in the viewport."""
+        return QPointF(x, y + HEAD - self.verticalScrollBar().value())
+
+    def _follow(self) -> None:
+        """Keep the playhead in sight."""
+        bar, room = self.verticalScrollBar(), self.viewport().height() - HEAD
+        y = self._layout.y(self.document.frame)
+        if y < bar.value() + ROW:
+            bar.setValue(round(y - 2 * ROW))
+        elif y + 3 * ROW > bar.value() + room:
+            bar.setValue(round(y + 3 * ROW - room))
+        self.viewport().update()
+
+    def set_fold(self, fold: int) -> None:
+        """Show ``fold`` frames a row."""
+        self.fold = fold
+        self._renew()
+        self._follow()
+
+    # Painting
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        p = QPainter(self.viewport())
+        width, height = self.viewport().width(), self.viewport().height()
+        p.fillRect(self.viewport().rect(), self.theme.colour("paper"))
+        compiled = self.document.compiled
+        if compiled is None:
+            self._empty(p, width, height)
+            return
+        scroll = self.verticalScrollBar().value()
+        p.save()
+        p.setClipRect(QRectF(0, HEAD, width, height - HEAD))
+        p.translate(0, HEAD - scroll)
+        view = QRectF(0, scroll, width, height - HEAD)
+        self.painter.paint(
+            p, self._layout, self.document.book, self.document.mesh, self.document.frame,
+            self.document.selection, view, self.edge, self.cursor if self.hasFocus() else "",
+        )  # fmt: skip
+        p.restore()
+        action = compiled.action
+        rate = self.document.project.settings.rate
+        commands = " or ".join(action.start.commands)
+        parts = [f"{compiled.total} f", f"{compiled.total / rate:.2f} s", f"layer {action.layer}"]
+        parts += [f"on {commands}"] if commands else []
+        parts += [f"{self.fold} f a row"] if self.fold > 1 else []
+        self.painter.head(p, self._layout, action.name, " · ".join(parts), width)
+        if self.typed:
+            self._typing(p, width)
+
+    def _empty(self, p: QPainter, width: int, height: int) -> None:
+        p.setPen(self.theme.colour("ink"))
+        p.setFont(self.theme.bold(17))
+        has_clips = bool(self.document.project.clips)
+        head = "No action yet" if has_clips else "Nothing here yet"
+        p.drawText(QRectF(0, height / 2 - 40, width, 30), Qt.AlignmentFlag.AlignCenter, head)
+        p.setFont(self.theme.font(14))
+        p.setPen(self.theme.colour("ink_soft"))
+        words = (
+            "Choose + New action at the lower left to make one from a clip."
+            if has_clips
+            else "Drop a .glb or .gltf file with a figure and its clips on this window."
+        )
+        p.drawText(QRectF(0, height / 2 - 8, width, 24), Qt.AlignmentFlag.AlignCenter, words)
+
+    def _typing(self, p: QPainter, width: int) -> None:
+        span = span_of(self.document.project, self.document.selection) if self.document.selection else None
+        if span is None:
+            return
+        words = f"{title(span)} {'opens' if self.edge == 'start' else 'closes'} at {self.typed}▏"
+        rect = QRectF(width - 250, 6, 242, 26)
+        p.fillRect(rect, self.theme.colour("ink"))
+        p.setPen(self.theme.colour("paper_bright"))
+        p.setFont(self.theme.bold(13))
+        p.drawText(rect.adjusted(10, 0, -8, 0), Qt.AlignmentFlag.AlignVCenter,
+                   elided(words, self.theme.bold(13), 224))  # fmt: skip
+
+    # Mouse
+
+    def mousePressEvent(self, event: QMouseEvent) -> None:
+        self.setFocus(Qt.FocusReason.MouseFocusReason)
+        if event.button() != Qt.MouseButton.LeftButton or self.document.compiled is None:
+            return
+        self.typed = ""
+        point = self._sheet_point(event.position())
+        hit = self._layout.hit(point)
+        if event.position().y() < HEAD:
+            return
+        if hit.column in EDITED:
+            self.cursor = hit.column
+        if hit.placed is None or hit.column == "frame":
+            self.document.select(None)
+            self.scrubbing = True
+            self.document.move_to(hit.frame)
+            return
+        self._take(hit)
+
+    def _take(self, hit: Hit) -> None:
+        assert hit.placed is not None
+        assert self.document.compiled is not None
+        span, first = hit.placed.span, hit.placed.first
+        self.document.select(hit.placed.ref)
+        start = span.tick if hit.placed.ref.kind == "events" else span.start
+        end = start + 1 if hit.placed.ref.kind == "events" else span.end
+        if hit.part in ("start", "end"):
+            self.edge = hit.part
+        self.drag = Drag(hit.placed.ref, hit.part, start, end, first, hit.frame, self.document.compiled)
+        self._show_edge(start, end, hit.part)
+
+    def _show_edge(self, start: int, end: int, part: str) -> None:
+        """Put the playhead on the edge in hand, so that the stage shows its pose."""
+        assert self.drag is not None
+        self.document.move_to(self.drag.first + (end if part == "end" else start))
+
+    def mouseMoveEvent(self, event: QMouseEvent) -> None:
+        point = self._sheet_point(event.position())
+        if self.scrubbing:
+            self.document.move_to(self._layout.frame_at(point.y()))
+            return
+        if self.drag is None:
+            self._hover(self._layout.hit(point), event)
+            return
+        drag = self.drag
+        # An edge follows the nearest line between two rows, a body the row under the mouse.
+        by = (
+            round((point.y() - drag.grabbed * self._layout.pitch) / self._layout.pitch)
+            if (drag.part in ("start", "end"))
+            else self._layout.frame_at(point.y()) - drag.grabbed
+        )
+        start, end = drag.start, drag.end
+        if drag.part == "start":
+            start = min(round(point.y() / self._layout.pitch) - drag.first, end - 1)
+        elif drag.part == "end":
+            end = max(round(point.y() / self._layout.pitch) - drag.first, start + 1)
+        else:
+            start, end = self._shifted(drag, by)
+        drag.edit = set_edges(self.document.base, drag.compiled, drag.ref, start, end)
+        self.document.preview(drag.edit.project)
+        self._show_edge(max(start, 0), end, drag.part)
+
+    def _shifted(self, drag: Drag, by: int) -> tuple[int, int]:
+        """A whole span moved, kept whole inside its section."""
+        ticks = drag.compiled.sections[drag.ref.section].ticks
+        by = min(max(by, -drag.start), ticks - drag.end)
+        return drag.start + by, drag.end + by
+
+    def mouseReleaseEvent(self, event: QMouseEvent) -> None:
+        self.scrubbing = False
+        if self.drag is not None:
+            edit, self.drag = self.drag.edit, None
+            if edit is None:
+                self.document.cancel_preview()
+            else:
+                self.document.apply(edit)
+
+    def mouseDoubleClickEvent(self, event: QMouseEvent) -> None:
+        hit = self._layout.hit(self._sheet_point(event.position()))
+        if hit.placed is None and hit.column in EDITED and event.position().y() >= HEAD:
+            self.cursor = hit.column
+            self.document.move_to(hit.frame)
+            self.add_here()
+
+    def _hover(self, hit: Hit, event: QMouseEvent) -> None:
+        shape = Qt.CursorShape.ArrowCursor
+        tip = ""
+        if event.position().y() < HEAD:
+            pass
+        elif hit.placed is not None:
+            shape = Qt.CursorShape.SizeVerCursor if hit.part in ("start", "end") else Qt.CursorShape.OpenHandCursor
+            role = self.theme.look.role(hit.placed.role)
+            tip = (
+                f"{title(hit.placed.span)} ({role.word})\nDrag an edge, or Shift+Up/Down; drag inside, or Alt+Up/Down"
+            )
+        elif hit.column in EDITED:
+            tip = "Double-click, or N, to put one here"
+        self.viewport().setCursor(shape)
+        self.viewport().setToolTip(tip)
+
+    def wheelEvent(self, event: QWheelEvent) -> None:
+        if event.modifiers() & Qt.KeyboardModifier.ControlModifier:
+            step = -1 if event.angleDelta().y() > 0 else 1
+            at = FOLDS.index(self.fold) + step
+            self.set_fold(FOLDS[min(max(at, 0), len(FOLDS) - 1)])
+        else:
+            super().wheelEvent(event)
+
+    # Keys
+
+    def focusInEvent(self, event: QFocusEvent) -> None:
+        super().focusInEvent(event)
+        self.viewport().update()
+
+    def focusNextPrevChild(self, forward: bool) -> bool:
+        """Tab goes from span to span; past the last it leaves the sheet."""
+        order = sorted(self._layout.placed, key=lambda p: (p.rect.top(), p.rect.left()))
+        refs = [p.ref for p in order]
+        if not refs:
+            return super().focusNextPrevChild(forward)
+        at = refs.index(self.document.selection) if self.document.selection in refs else None
+        new = (0 if forward else len(refs) - 1) if at is None else at + (1 if forward else -1)
+        if not 0 <= new < len(refs):
+            self.document.select(None)
+            return super().focusNextPrevChild(forward)
+        self._choose(refs[new])
+        return True
+
+    def _choose(self, ref: SpanRef) -> None:
+        placed = self._layout.find(ref)
+        if placed is not None:
+            self.document.select(ref)
+            self.cursor = "exits" if ref.kind == "gates" else ref.kind
+            start = placed.span.tick if ref.kind == "events" else placed.span.start
+            self.document.move_to(placed.first + start)
+
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        key, mods = event.key(), event.modifiers()
+        shift = bool(mods & Qt.KeyboardModifier.ShiftModifier)
+        alt = bool(mods & Qt.KeyboardModifier.AltModifier)
+        control = bool(mods & Qt.KeyboardModifier.ControlModifier)
+        step = {Qt.Key.Key_Up: -1, Qt.Key.Key_Down: 1}.get(Qt.Key(key))
+        if step is not None and (shift or alt):
+            self._nudge(step, move=alt, edge="start" if control else self.edge)
+        elif step is not None:
+            self.document.move_to(self.document.frame + step * (10 if control else self.fold))
+        elif key in (Qt.Key.Key_PageUp, Qt.Key.Key_PageDown):
+            self.document.move_to(self.document.frame + (-10 if key == Qt.Key.Key_PageUp else 10))
+        elif key in (Qt.Key.Key_Left, Qt.Key.Key_Right):
+            self._across(-1 if key == Qt.Key.Key_Left else 1)
+        elif key in (Qt.Key.Key_Home, Qt.Key.Key_End):
+            self.document.move_to(0 if key == Qt.Key.Key_Home else self._layout.total)
+        elif key == Qt.Key.Key_E and not control:
+            self.edge = "start" if self.edge == "end" else "end"
+            self.viewport().update()
+        elif key == Qt.Key.Key_N and not control:
+            self.add_here()
+        elif key == Qt.Key.Key_Delete and self.document.selection:
+            self.document.apply(remove(self.document.project, self.document.selection))
+        elif event.text().isdigit() and event.text() and self.document.selection and not control:
+            self.typed += event.text()
+            self.viewport().update()
+        elif self.typed and key == Qt.Key.Key_Backspace:
+            self.typed = self.typed[:-1]
+            self.viewport().update()
+        elif self.typed and key in (Qt.Key.Key_Return, Qt.Key.Key_Enter):
+            self._set_typed()
+        elif key == Qt.Key.Key_Escape:
+            self._escape()
+        else:
+            super().keyPressEvent(event)
+
+    def _escape(self) -> None:
+        if self.drag is not None:
+            self.drag = None
+            self.document.cancel_preview()
+        elif self.typed:
+            self.typed = ""
+        else:
+            self.document.select(None)
+        self.viewport().update()
+
+    def _across(self, step: int) -> None:
+        at = EDITED.index(self.cursor) if self.cursor in EDITED else 0
+        self.cursor = EDITED[min(max(at + step, 0), len(EDITED) - 1)]
+        here = [
+            p.ref
+            for p in self._layout.placed
+            if ("exits" if p.ref.kind == "gates" else p.ref.kind) == self.cursor
+            and p.rect.top() <= self._layout.y(self.document.frame) + 0.5 < p.rect.bottom()
+        ]
+        self.document.select(here[-1] if here else None)
+        self.viewport().update()
+
+    def _edges(self) -> tuple[SpanRef, int, int] | None:
+        ref = self.document.selection
+        span = span_of(self.document.project, ref) if ref else None
+        if ref is None or span is None:
+            return None
+        return (ref, span.tick, span.tick + 1) if ref.kind == "events" else (ref, span.start, span.end)
+
+    def _lay(self, ref: SpanRef, start: int, end: int, show: str) -> None:
+        compiled = self.document.book.action(ref.action)
+        assert compiled is not None
+        self.document.apply(set_edges(self.document.project, compiled, ref, start, end))
+        first = compiled.start_of(ref.section)
+        self.document.move_to(first + (end if show == "end" and ref.kind != "events" else start))
+
+    def _nudge(self, step: int, move: bool, edge: str) -> None:
+        found = self._edges()
+        compiled = self.document.compiled
+        if found is None or compiled is None:
+            return
+        ref, start, end = found
+        ticks = compiled.sections[ref.section].ticks
+        if move or ref.kind == "events":
+            if start + step >= 0 and end + step <= ticks:
+                self._lay(ref, start + step, end + step, "start")
+        elif edge == "start":
+            self._lay(ref, min(max(start + step, 0), end - 1), end, "start")
+        else:
+            self._lay(ref, start, min(max(end + step, start + 1), ticks), "end")
+
+    def _set_typed(self) -> None:
+        found = self._edges()
+        compiled = self.document.compiled
+        number, self.typed = int(self.typed), ""
+        if found is None or compiled is None:
+            return
+        ref, start, end = found
+        tick = number - compiled.start_of(ref.section)
+        if ref.kind == "events" or self.edge == "start":
+            self._lay(ref, tick, max(end, tick + 1), "start")
+        else:
+            self._lay(ref, min(start, tick - 1), tick, "end")
+
+    def add_here(self) -> None:
+        """Put a new span of the cursor's column on the playhead."""
+        compiled = self.document.compiled
+        if compiled is None or not compiled.path:
+            return
+        section, tick = compiled.locate(self.document.frame)
+        ref = SpanRef(compiled.action.name, section, self.cursor, 0)
+        end = min(tick + NEW_LENGTH, compiled.sections[section].ticks)
+        edit, new = add(self.document.project, ref, tick, end)
+        self.document.apply(edit)
+        self.document.select(new)

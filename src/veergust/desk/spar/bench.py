@@ -1,0 +1,286 @@
+"""The Spar bench put together: two reels, the stage, the take, and the keyboard."""
+
+from __future__ import annotations
+
+import numpy as np
+from PySide6.QtCore import QElapsedTimer, Qt, QTimer
+from PySide6.QtGui import QFocusEvent, QKeyEvent, QKeySequence
+from PySide6.QtWidgets import QHBoxLayout, QLabel, QVBoxLayout, QWidget
+
+from veergust.core.play.state import Input
+from veergust.core.scene.camera import Camera
+from veergust.core.scene.things import Label
+from veergust.core.scene.view import record_scene
+from veergust.desk.document import Document
+from veergust.desk.spar.reel import Reel
+from veergust.desk.spar.session import Session
+from veergust.desk.spar.strip import TakeStrip
+from veergust.desk.theme import Theme
+from veergust.desk.widgets.stage_panel import StagePanel, speed_buttons, word_button
+
+ARROWS = {
+    Qt.Key.Key_Left: (-1.0, 0.0),
+    Qt.Key.Key_Right: (1.0, 0.0),
+    Qt.Key.Key_Up: (0.0, -1.0),
+    Qt.Key.Key_Down: (0.0, 1.0),
+}
+MOST_AT_ONCE = 4
+
+
+class SparBench(QWidget):
+    """Where actions are tried live."""
+
+    def __init__(self, document: Document, theme: Theme) -> None:
+        super().__init__()
+        self.document = document
+        self.theme = theme
+        self.session = Session(document)
+        self.stage = StagePanel(theme, "Stage", ("hitboxes", "hurtboxes", "body"), ("hitboxes",), follow=True)
+        self.stage.view.camera = Camera(target=(0.0, 0.85, 0.0), turn=0.0, tilt=8.0, far=5.6)
+        self.left, self.right = Reel(self.session, theme, 0), Reel(self.session, theme, 1)
+        self.strip = TakeStrip(self.session, theme)
+        self.take_label, self.news, self.frame_label = QLabel(), QLabel(), QLabel()
+        self.keys_label = QLabel()
+        self.speed = 1.0
+        self.down: set[int] = set()
+        self.timer = QTimer(self)
+        self.timer.setTimerType(Qt.TimerType.PreciseTimer)
+        self.timer.setInterval(1000 // 60)
+        self.timer.timeout.connect(self._beat)
+        self.clock = QElapsedTimer()
+        self._owed = 0.0
+        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
+        self.setAccessibleName("Spar")
+        self._lay_out()
+        self.session.moved.connect(self._show)
+        document.changed.connect(self.session.use_project)
+        document.opened.connect(self._fresh)
+        theme.changed.connect(self._restyle)
+        self._restyle()
+        self._fresh()
+
+    def _lay_out(self) -> None:
+        middle = QHBoxLayout()
+        middle.setSpacing(0)
+        middle.addWidget(self.left)
+        middle.addWidget(self.stage, 1)
+        middle.addWidget(self.right)
+        self.take_label.setObjectName("take")
+        self.frame_label.setObjectName("big")
+        top = QHBoxLayout()
+        top.setContentsMargins(16, 8, 16, 0)
+        top.addWidget(self.take_label)
+        top.addStretch(1)
+        top.addWidget(self.keys_label)
+        low = QHBoxLayout()
+        low.setContentsMargins(12, 0, 16, 8)
+        low.setSpacing(6)
+        self.play_button = word_button("▸ play on", "Play on from here, or hold still (Space)")
+        self.play_button.setObjectName("strong")
+        self.play_button.clicked.connect(self.toggle)
+        self.back_button = word_button("◂ 1 f", "One frame back (comma)")
+        self.back_button.clicked.connect(self.step_back)
+        self.forward_button = word_button("1 f ▸", "One frame on (full stop)")
+        self.forward_button.clicked.connect(self.step_on)
+        self.again_button = word_button("start over", "Begin a new take (R)")
+        self.again_button.clicked.connect(self.restart)
+        for button in (self.play_button, self.back_button, self.forward_button):
+            low.addWidget(button)
+        low.addSpacing(16)
+        speed_buttons(low, self._set_speed)
+        low.addSpacing(16)
+        low.addWidget(self.again_button)
+        low.addSpacing(24)
+        low.addWidget(self.news)
+        low.addStretch(1)
+        low.addWidget(self.frame_label)
+        for button in (self.play_button, self.back_button, self.forward_button, self.again_button,
+                       *self.stage.switches.values()):  # fmt: skip
+            button.setFocusPolicy(Qt.FocusPolicy.TabFocus)
+        for switch in (*self.stage.switches.values(), self.stage.follow_button):
+            switch.clicked.connect(self._show)
+        foot = QWidget()
+        foot.setObjectName("foot")
+        under = QVBoxLayout(foot)
+        under.setContentsMargins(0, 0, 0, 0)
+        under.setSpacing(0)
+        under.addLayout(top)
+        under.addWidget(self.strip)
+        under.addLayout(low)
+        box = QVBoxLayout(self)
+        box.setContentsMargins(0, 0, 0, 0)
+        box.setSpacing(0)
+        box.addLayout(middle, 1)
+        box.addWidget(foot)
+
+    def _restyle(self) -> None:
+        look = self.theme.look
+        self.setStyleSheet(
+            f"#foot {{ border-top: 2px solid {look.hair_strong}; }} #take {{ font-weight: 700; }}"
+            "#big { font-size: 19px; font-weight: 700; } #stage_title { font-weight: 700; }"
+        )
+
+    def _fresh(self) -> None:
+        self.session.seed = 7
+        self.session.restart()
+        commands = [f"{c.keys[0]} {c.name}" for c in self.document.project.commands if c.keys]
+        self.keys_label.setText("arrows walk, with Shift run" + "".join(f" · {c}" for c in commands))
+        self.stage.title.setText(self.document.project.stage.name)
+
+    # Playing
+
+    @property
+    def running(self) -> bool:
+        """Whether time runs."""
+        return self.timer.isActive()
+
+    def toggle(self) -> None:
+        """Play on, or hold still."""
+        self.hold() if self.running else self.run()
+
+    def run(self) -> None:
+        """Let time run from the tick looked at."""
+        if not self.document.project.stage.fighters:
+            return
+        self._owed = 0.0
+        self.clock.start()
+        self.timer.start()
+        self.stage.view.moving = True
+        self.play_button.setText("❚❚ hold")
+
+    def hold(self) -> None:
+        """Hold still."""
+        self.timer.stop()
+        self.stage.view.moving = False
+        self.stage.view.update()
+        self.play_button.setText("▸ play on")
+
+    def step_on(self) -> None:
+        """One frame on."""
+        self.hold()
+        self.session.forward()
+
+    def step_back(self) -> None:
+        """One frame back."""
+        self.hold()
+        self.session.back()
+
+    def restart(self) -> None:
+        """Begin a new take."""
+        self.session.restart()
+
+    def _set_speed(self, speed: float) -> None:
+        self.speed = speed
+
+    def _beat(self) -> None:
+        rate = self.document.project.settings.rate
+        self._owed += self.clock.restart() / 1000 * rate * self.speed
+        ticks = min(int(self._owed), MOST_AT_ONCE)
+        self._owed = min(self._owed - ticks, 1.0)
+        for _ in range(ticks):
+            self.session.tick()
+
+    # Keys
+
+    def _command(self, key: int) -> str:
+        text = QKeySequence(key).toString()
+        return next((c.name for c in self.document.project.commands if text in c.keys), "")
+
+    def _stick(self, shift: bool) -> None:
+        way = np.sum([ARROWS[Qt.Key(k)] for k in self.down if Qt.Key(k) in ARROWS] or [(0.0, 0.0)], axis=0)
+        size = float(np.hypot(*way))
+        ground = self.document.project.ground
+        pace = 1.0 if shift else ground.walk_speed / max(ground.run_speed, 1e-6)
+        value = way / size * pace if size > 0 else way
+        self.session.give(Input(self.session.fighter, axis="move", value=(float(value[0]), float(value[1]))))
+
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        key = event.key()
+        shift = bool(event.modifiers() & Qt.KeyboardModifier.ShiftModifier)
+        if event.isAutoRepeat() and key not in (Qt.Key.Key_Comma, Qt.Key.Key_Period):
+            return
+        command = "" if event.modifiers() & Qt.KeyboardModifier.ControlModifier else self._command(key)
+        if Qt.Key(key) in ARROWS or key == Qt.Key.Key_Shift:
+            self.down.add(key)
+            self._stick(shift or key == Qt.Key.Key_Shift)
+        elif command:
+            self.session.give(Input(self.session.fighter, command))
+            if not self.running:
+                self.run()
+        elif key == Qt.Key.Key_Space:
+            self.toggle()
+        elif key in (Qt.Key.Key_Comma, Qt.Key.Key_J):
+            self.step_back()
+        elif key == Qt.Key.Key_Period:
+            self.step_on()
+        elif key == Qt.Key.Key_K:
+            self.hold()
+        elif key == Qt.Key.Key_L:
+            self.run()
+        elif key == Qt.Key.Key_R:
+            self.restart()
+        else:
+            super().keyPressEvent(event)
+            return
+        if Qt.Key(key) in ARROWS and not self.running:
+            self.run()
+
+    def keyReleaseEvent(self, event: QKeyEvent) -> None:
+        if event.isAutoRepeat():
+            return
+        key = event.key()
+        if key in self.down:
+            self.down.discard(key)
+            self._stick(bool(event.modifiers() & Qt.KeyboardModifier.ShiftModifier) and key != Qt.Key.Key_Shift)
+        elif command := self._command(key):
+            self.session.give(Input(self.session.fighter, command, press=False))
+
+    def focusOutEvent(self, event: QFocusEvent) -> None:
+        """Keys let go elsewhere are never heard of: let go of them now."""
+        if self.down:
+            self.down.clear()
+            self._stick(False)
+        super().focusOutEvent(event)
+
+    # Showing
+
+    def _show(self) -> None:
+        record = self.session.record
+        if record is None:
+            return
+        if not self.isVisible():
+            return
+        scene = record_scene(self.document.book, record, self.stage.shown())
+        if len(record.fighters) > 1:
+            a, b = record.fighters[0].position, record.fighters[1].position
+            gap = float(np.hypot(a[0] - b[0], a[2] - b[2]))
+            middle = (a + b) / 2
+            words = Label(f"{gap:.2f} m", np.array([middle[0], min(a[1], b[1]) - 0.04, middle[2] + 0.35]))
+            scene = type(scene)(**{**scene.__dict__, "labels": (*scene.labels, words)})
+            if self.stage.follow_button.isChecked():
+                camera = self.stage.view.camera
+                target = (float(middle[0]), camera.target[1], float(middle[2]))
+                far = max(5.0, gap * 1.5 + 3.2) if camera.far >= 5.0 else camera.far
+                self.stage.view.camera = Camera(target, camera.turn, camera.tilt, far, camera.lens)
+        self.stage.view.show_scene(scene, self.document.mesh)
+        rate = self.document.project.settings.rate
+        take = f"Take {self.session.take_number} · {self.session.at / rate:.1f} s"
+        self.take_label.setText(f"{take} of {len(self.session.records) / rate:.1f} s · seed {self.session.seed}")
+        self.frame_label.setText(f"frame {record.tick}")
+        self.news.setText(self._news())
+
+    def _news(self) -> str:
+        """The last touch up to the tick looked at."""
+        for record in reversed(self.session.records[max(0, self.session.at - 240) : self.session.at + 1]):
+            for c in record.contacts:
+                much = f", {c.damage:g} damage" if c.damage else ""
+                return f"{c.strike.name} {c.result} {c.victim} ({c.hurtbox}){much} at {record.tick}"
+        return ""
+
+    def showEvent(self, event) -> None:  # type: ignore[no-untyped-def]
+        super().showEvent(event)
+        self._show()
+
+    def hideEvent(self, event) -> None:  # type: ignore[no-untyped-def]
+        self.hold()
+        super().hideEvent(event)

@@ -1,0 +1,232 @@
+"""A fighter's narrow sheet at its side of the stage: time scrolls upward, the present is in the middle."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from PySide6.QtCore import QPointF, QRectF, Qt
+from PySide6.QtGui import QPainter, QPaintEvent
+from PySide6.QtWidgets import QWidget
+
+from veergust.core.play.state import FighterState
+from veergust.core.play.take import Record
+from veergust.desk.spar.session import Session
+from veergust.desk.theme import Theme, elided
+
+ROW, HEAD, WIDTH = 14.0, 54, 236
+
+
+@dataclass
+class Block:
+    """A run of ticks with the same thing on them."""
+
+    start: int
+    end: int
+    words: str
+    small: str
+    role: str
+
+
+class Reel(QWidget):
+    """Shows what one fighter pressed, played, opened, gave and took."""
+
+    def __init__(self, session: Session, theme: Theme, index: int) -> None:
+        super().__init__()
+        self.session = session
+        self.theme = theme
+        self.index = index
+        self.setFixedWidth(WIDTH)
+        self.setAccessibleName(f"Fighter {index + 1}")
+        session.moved.connect(self.update)
+        theme.changed.connect(self.update)
+
+    def _fighter(self, record: Record) -> FighterState | None:
+        return record.fighters[self.index] if self.index < len(record.fighters) else None
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        p = QPainter(self)
+        p.fillRect(self.rect(), self.theme.colour("paper"))
+        record = self.session.record
+        fighter = self._fighter(record) if record else None
+        if record is None or fighter is None:
+            return
+        p.save()
+        p.setClipRect(QRectF(0, HEAD, self.width(), self.height() - HEAD))
+        self._rows(p)
+        self._run(p, self._ground_blocks(), 0)
+        self._run(p, self._exit_blocks(), 1)
+        self._run(p, self._action_blocks(), 2)
+        self._marks(p)
+        y = self._present()
+        p.setPen(self.theme.pen("ink", 2.0))
+        p.drawLine(QPointF(0, y), QPointF(self.width(), y))
+        p.restore()
+        self._head(p, fighter)
+
+    def _present(self) -> float:
+        return HEAD + (self.height() - HEAD) * 0.55
+
+    def _y(self, tick: int) -> float:
+        """Top of a tick's row: the one looked at ends on the present line."""
+        return self._present() + (tick - self.session.at - 1) * ROW
+
+    def _span(self) -> range:
+        """Ticks of the take in sight."""
+        above = int((self._present() - HEAD) / ROW) + 2
+        below = int((self.height() - self._present()) / ROW) + 2
+        at = self.session.at
+        return range(max(0, at - above), min(len(self.session.records), at + below))
+
+    def _rows(self, p: QPainter) -> None:
+        theme, present = self.theme, self.session.at
+        low = present - int((self._present() - HEAD) / ROW) - 1
+        high = present + int((self.height() - self._present()) / ROW) + 2
+        for tick in range(max(low, 0), high):
+            y = self._y(tick)
+            five = tick % 5 == 0
+            p.setPen(theme.pen("hair", 1.0 if five else 0.5))
+            p.drawLine(QPointF(0, y), QPointF(self.width(), y))
+            if five:
+                p.setFont(theme.bold(12))
+                p.setPen(
+                    theme.colour("ink_soft" if tick <= present else "ink_faint", 1.0 if tick <= present else 0.5)
+                )
+                p.drawText(QRectF(0, y - 1, 38, ROW + 2), Qt.AlignmentFlag.AlignRight
+                           | Qt.AlignmentFlag.AlignVCenter, str(tick))  # fmt: skip
+
+    def _blocks(self, words_of) -> list[Block]:  # type: ignore[no-untyped-def]
+        """Runs of equal answers of ``words_of(fighter)`` over the ticks in sight."""
+        out: list[Block] = []
+        for tick in self._span():
+            fighter = self._fighter(self.session.records[tick])
+            said = words_of(fighter) if fighter else None
+            if said is None:
+                continue
+            last = out[-1] if out else None
+            if last and last.end == tick and (last.words, last.small, last.role) == said[:3]:
+                last.end = tick + 1
+            else:
+                out.append(Block(tick, tick + 1, *said))
+        return out
+
+    def _action_blocks(self) -> list[Block]:
+        def words(f: FighterState) -> tuple[str, str, str] | None:
+            live = f.live()
+            if f.frozen:
+                return "hit stop", "", "shield"
+            if not live:
+                return None
+            voice = live[-1]
+            for strike in voice.part.section.strikes:
+                if strike.start <= voice.frame < strike.end:
+                    return strike.name, voice.compiled.action.name, "strike"
+            name = voice.part.section.name
+            action = voice.compiled.action.name
+            return action, name if name != action else "", "event"
+
+        return self._blocks(words)
+
+    def _exit_blocks(self) -> list[Block]:
+        def words(f: FighterState) -> tuple[str, str, str] | None:
+            for voice in f.live():
+                for exit_ in voice.part.section.exits:
+                    if exit_.kind != "break" and exit_.start <= voice.frame < exit_.end:
+                        return "", exit_.to, exit_.kind
+            return None
+
+        return self._blocks(words)
+
+    def _ground_blocks(self) -> list[Block]:
+        def words(f: FighterState) -> tuple[str, str, str] | None:
+            return (f.ground[-1].state, "", "capsule") if not f.live() and not f.frozen else None
+
+        return self._blocks(words)
+
+    def _run(self, p: QPainter, blocks: list[Block], lane: int) -> None:
+        theme = self.theme
+        for block in blocks:
+            top, bottom = self._y(block.start), self._y(block.end)
+            if lane == 1:
+                theme.draw_span(p, QRectF(110, top, 12, bottom - top), block.role)
+                continue
+            rect = QRectF(126, top + 1, WIDTH - 140, bottom - top - 2)
+            if lane == 0:
+                p.setPen(theme.pen("hair_strong", 1.0, Qt.PenStyle.DotLine))
+                p.drawLine(QPointF(rect.left() + 3, rect.top()), QPointF(rect.left() + 3, rect.bottom()))
+                colour = "ink_faint"
+            else:
+                if block.role == "event":
+                    p.fillRect(rect, theme.colour("hair"))
+                    p.setPen(theme.pen("hair_strong", 1.4))
+                    p.drawRect(rect)
+                else:
+                    theme.draw_span(p, rect, block.role)
+                colour = block.role if block.role != "event" else "ink"
+            self._block_words(p, block, rect, colour)
+
+    def _block_words(self, p: QPainter, block: Block, rect: QRectF, colour: str) -> None:
+        theme = self.theme
+        top = max(rect.top(), HEAD)
+        lines = [(block.words, theme.bold(12), colour), (block.small, theme.font(12), "ink_soft")]
+        for n, (words, font, ink) in enumerate(lines):
+            if words and top + (n + 1) * 14 <= rect.bottom() + 3:
+                box = QRectF(rect.left() + 6, top + n * 14, rect.width() - 8, 15)
+                if block.role == "strike":
+                    p.fillRect(box.adjusted(-4, 1, 0, 0), theme.colour("paper", 0.85))
+                p.setFont(font)
+                p.setPen(theme.colour(ink))
+                p.drawText(box, Qt.AlignmentFlag.AlignVCenter, elided(words, font, box.width()))
+
+    def _marks(self, p: QPainter) -> None:
+        """Presses with how long they were remembered, and touches."""
+        theme = self.theme
+        p.setRenderHint(QPainter.RenderHint.Antialiasing)
+        for tick in self._span():
+            record = self.session.records[tick]
+            fighter = self._fighter(record)
+            if fighter is None:
+                continue
+            y = self._y(tick) + ROW / 2
+            for n, command in enumerate(fighter.pressed):
+                p.setPen(Qt.PenStyle.NoPen)
+                p.setBrush(theme.colour("ink"))
+                p.drawEllipse(QPointF(50, y + n * ROW), 4, 4)
+                p.setFont(theme.bold(12))
+                p.setPen(theme.colour("ink"))
+                p.drawText(QRectF(58, y - 8 + n * ROW, 50, 16), Qt.AlignmentFlag.AlignVCenter,
+                           elided(command, theme.bold(12), 50))  # fmt: skip
+            if not fighter.pressed and any(b.age for b in fighter.buffer):
+                p.setPen(theme.pen("ink_faint", 1.4, Qt.PenStyle.DotLine))
+                p.drawLine(QPointF(50, y - ROW / 2), QPointF(50, y + ROW / 2))
+            for contact in record.contacts:
+                if fighter.name in (contact.victim, contact.attacker):
+                    hurt = fighter.name == contact.victim
+                    self._touch(p, y, "touched" if hurt else contact.result, hurt)
+
+    def _touch(self, p: QPainter, y: float, words: str, hurt: bool) -> None:
+        colour = self.theme.colour("strike")
+        p.setPen(colour)
+        p.setBrush(colour if hurt else Qt.BrushStyle.NoBrush)
+        p.drawEllipse(QPointF(50, y), 4.5, 4.5)
+        p.setFont(self.theme.bold(12))
+        p.drawText(QRectF(58, y - 8, 52, 16), Qt.AlignmentFlag.AlignVCenter, words)
+
+    def _head(self, p: QPainter, fighter: FighterState) -> None:
+        theme = self.theme
+        p.fillRect(QRectF(0, 0, self.width(), HEAD), theme.colour("paper"))
+        p.setFont(theme.bold(17))
+        p.setPen(theme.colour("ink"))
+        p.drawText(QRectF(14, 6, 130, 28), Qt.AlignmentFlag.AlignVCenter, elided(fighter.name, theme.bold(17), 130))
+        p.setFont(theme.font(13))
+        p.setPen(theme.colour("ink_soft"))
+        p.drawText(QRectF(self.width() - 110, 6, 98, 28), Qt.AlignmentFlag.AlignRight
+                   | Qt.AlignmentFlag.AlignVCenter, fighter.setup.plays)  # fmt: skip
+        full = QRectF(14, 38, self.width() - 28, 6)
+        p.setPen(Qt.PenStyle.NoPen)
+        p.setBrush(theme.colour("hair"))
+        p.drawRoundedRect(full, 3, 3)
+        share = max(0.0, min(1.0, fighter.health / max(fighter.setup.health, 1e-9)))
+        p.setBrush(theme.colour("ink"))
+        p.drawRoundedRect(QRectF(14, 38, full.width() * share, 6), 3, 3)
+        p.setPen(theme.pen("hair_strong", 1.4))
+        p.drawLine(QPointF(0, HEAD - 0.5), QPointF(self.width(), HEAD - 0.5))

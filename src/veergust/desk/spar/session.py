@@ -1,0 +1,89 @@
+"""A live bout: inputs gathered from the keyboard, ticks played, every record kept as the take."""
+
+from __future__ import annotations
+
+from PySide6.QtCore import QObject, Signal
+
+from veergust.core.play.bout import Bout
+from veergust.core.play.state import Input
+from veergust.core.play.take import Record
+from veergust.desk.document import Document
+
+
+class Session(QObject):
+    """The bout of the open project. ``at`` is the tick looked at; the take goes on from there when played on."""
+
+    moved = Signal()
+
+    def __init__(self, document: Document) -> None:
+        super().__init__()
+        self.document = document
+        self.seed = 7
+        self.take_number = 1
+        self.records: list[Record] = []
+        self.inputs: list[list[Input]] = []
+        self.waiting: list[Input] = []
+        self.at = -1
+        self.bout = Bout(document.book, self.seed)
+
+    def restart(self) -> None:
+        """Begin a new take from where the fighters start."""
+        self.bout = Bout(self.document.book, self.seed)
+        if self.records:
+            self.take_number += 1
+        self.records, self.inputs, self.waiting, self.at = [], [], [], -1
+        self.tick()
+
+    def use_project(self) -> None:
+        """Take up an edited project: play goes on from the tick looked at."""
+        if self.document.book is not self.bout.book:
+            self._go_back_to_view()
+            self.bout.use(self.document.book)
+
+    def give(self, *inputs: Input) -> None:
+        """Inputs for the next tick."""
+        self.waiting += inputs
+
+    @property
+    def fighter(self) -> str:
+        """The fighter the keys play."""
+        fighters = self.document.project.stage.fighters
+        return next((f.name for f in fighters if f.plays == "keys"), fighters[0].name if fighters else "")
+
+    @property
+    def record(self) -> Record | None:
+        """The tick looked at."""
+        return self.records[self.at] if 0 <= self.at < len(self.records) else None
+
+    def _go_back_to_view(self) -> None:
+        if self.at + 1 < len(self.records):
+            del self.records[self.at + 1 :]
+            del self.inputs[self.at + 1 :]
+            self.bout.back_to(self.at + 1)
+
+    def tick(self) -> None:
+        """Play one tick on from the one looked at; what had been played after it is let go."""
+        self._go_back_to_view()
+        inputs, self.waiting = self.waiting, []
+        self.records.append(self.bout.tick(inputs))
+        self.inputs.append(inputs)
+        self.at = len(self.records) - 1
+        self.moved.emit()
+
+    def look_at(self, tick: int) -> None:
+        """Look at a tick of the take."""
+        tick = min(max(tick, 0), len(self.records) - 1)
+        if tick != self.at:
+            self.at = tick
+            self.moved.emit()
+
+    def forward(self) -> None:
+        """One tick on: along the take while there is one, then by playing."""
+        if self.at + 1 < len(self.records):
+            self.look_at(self.at + 1)
+        else:
+            self.tick()
+
+    def back(self) -> None:
+        """One tick back along the take."""
+        self.look_at(self.at - 1)

@@ -1,0 +1,63 @@
+"""The take along the bottom: touches, openings and presses, and a playhead to scrub with."""
+
+from __future__ import annotations
+
+from PySide6.QtCore import QPointF, QRectF, Qt
+from PySide6.QtGui import QMouseEvent, QPainter, QPaintEvent
+from PySide6.QtWidgets import QWidget
+
+from veergust.desk.spar.session import Session
+from veergust.desk.theme import Theme
+
+LEAST = 600
+
+
+class TakeStrip(QWidget):
+    """The whole take as a band; dragging looks at a tick."""
+
+    def __init__(self, session: Session, theme: Theme) -> None:
+        super().__init__()
+        self.session = session
+        self.theme = theme
+        self.setFixedHeight(30)
+        self.setAccessibleName("Take")
+        self.setToolTip("Drag to look at a tick of the take")
+        session.moved.connect(self.update)
+        theme.changed.connect(self.update)
+
+    def _length(self) -> int:
+        return max(len(self.session.records), LEAST)
+
+    def x_of(self, tick: int) -> float:
+        """Where a tick stands."""
+        return 16 + (self.width() - 32) * tick / self._length()
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        p = QPainter(self)
+        theme = self.theme
+        p.fillRect(self.rect(), theme.colour("paper"))
+        p.fillRect(QRectF(16, 7, self.width() - 32, 16), theme.colour("paper_side"))
+        p.fillRect(QRectF(16, 7, self.x_of(len(self.session.records)) - 16, 16), theme.colour("hair"))
+        wide = max(self.x_of(1) - self.x_of(0), 1.0)
+        for i, record in enumerate(self.session.records):
+            x = self.x_of(i)
+            if record.contacts:
+                p.fillRect(QRectF(x, 5, max(wide, 4), 20), theme.colour("strike"))
+            elif any(f.pressed for f in record.fighters):
+                p.fillRect(QRectF(x, 7, max(wide, 2), 16), theme.colour("accent"))
+            elif any(e.kind == "begin" and e.name.startswith("strike") for e in record.events):
+                p.fillRect(QRectF(x, 9, max(wide, 2), 12), theme.colour("ink_faint"))
+        x = self.x_of(self.session.at)
+        p.setPen(theme.pen("ink", 2.4))
+        p.drawLine(QPointF(x, 2), QPointF(x, 28))
+
+    def _scrub(self, x: float) -> None:
+        self.session.look_at(round((x - 16) / (self.width() - 32) * self._length()))
+
+    def mousePressEvent(self, event: QMouseEvent) -> None:
+        if event.button() == Qt.MouseButton.LeftButton:
+            self._scrub(event.position().x())
+
+    def mouseMoveEvent(self, event: QMouseEvent) -> None:
+        if event.buttons() & Qt.MouseButton.LeftButton:
+            self._scrub(event.position().x())

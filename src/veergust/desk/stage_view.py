@@ -1,0 +1,180 @@
+"""The stage: the renderer on a QOpenGLWidget, with the camera under the mouse and words painted over it."""
+
+from __future__ import annotations
+
+from typing import Any
+
+import moderngl
+from PySide6.QtCore import QPoint, QRectF, Qt, Signal
+from PySide6.QtGui import QColor, QMouseEvent, QPainter, QPaintEvent, QPen, QResizeEvent, QSurfaceFormat, QWheelEvent
+from PySide6.QtOpenGLWidgets import QOpenGLWidget
+from PySide6.QtWidgets import QWidget
+
+from veergust.core.motion.figure import Mesh
+from veergust.core.scene.camera import Camera
+from veergust.core.scene.things import Scene
+from veergust.desk.theme import Theme
+from veergust.render.painter import Painter
+
+
+def surface_format() -> QSurfaceFormat:
+    """OpenGL 3.3 core with a depth buffer; samples are the renderer's own affair."""
+    form = QSurfaceFormat()
+    form.setVersion(3, 3)
+    form.setProfile(QSurfaceFormat.OpenGLContextProfile.CoreProfile)
+    form.setDepthBufferSize(24)
+    return form
+
+
+VIEWS = {"side": (0.0, 8.0), "front": (90.0, 8.0), "top": (0.0, 89.0)}
+
+
+class Words(QWidget):
+    """The words over the stage, on a sheet of glass of their own."""
+
+    def __init__(self, stage: StageView) -> None:
+        super().__init__(stage)
+        self.stage = stage
+        self.setAttribute(Qt.WidgetAttribute.WA_TransparentForMouseEvents)
+        self.setAttribute(Qt.WidgetAttribute.WA_NoSystemBackground)
+        self.setStyleSheet("background: transparent;")
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        p = QPainter(self)
+        self.stage.draw_words(p)
+        p.end()
+
+
+class StageView(QOpenGLWidget):
+    """Shows a scene. Drag orbits, drag with the middle button (or Shift) pans, the wheel zooms."""
+
+    camera_moved = Signal()
+
+    def __init__(self, theme: Theme, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self.theme = theme
+        self.scene = Scene()
+        self.mesh: Mesh | None = None
+        self.camera = Camera()
+        self.moving = False
+        self.scale_line = False
+        self._painter: Painter | None = None
+        self._target: Any = None
+        self._target_key: tuple[int, int, int] | None = None
+        self._grabbed: QPoint | None = None
+        self.words = Words(self)
+        self.setMinimumSize(200, 160)
+        self.setFocusPolicy(Qt.FocusPolicy.ClickFocus)
+        self.setAccessibleName("Stage")
+        self.setToolTip("Drag to turn, Shift-drag to move, wheel to zoom")
+        theme.changed.connect(self.update)
+
+    def show_scene(self, scene: Scene, mesh: Mesh | None) -> None:
+        """Show a scene from now on."""
+        self.scene, self.mesh = scene, mesh
+        self.update()
+
+    def look_from(self, view: str) -> None:
+        """Look from the side, the front or the top."""
+        turn, tilt = VIEWS[view]
+        self.set_camera(Camera(self.camera.target, turn, tilt, self.camera.far, self.camera.lens))
+
+    def set_camera(self, camera: Camera) -> None:
+        """Move the camera."""
+        self.camera = camera
+        self.camera_moved.emit()
+        self.update()
+
+    def initializeGL(self) -> None:
+        self._painter = Painter(moderngl.create_context())
+        self._target = self._target_key = None
+        self.context().aboutToBeDestroyed.connect(self._forget)
+
+    def _forget(self) -> None:
+        """Let go of everything that lives in the context, while it still lives."""
+        self.makeCurrent()
+        if self._painter is not None:
+            self._painter.release()
+        self._painter = self._target = self._target_key = None
+        self.doneCurrent()
+
+    def _framebuffer(self, width: int, height: int) -> Any:
+        assert self._painter is not None
+        samples = 0 if self.moving and self._painter.software else 4
+        key = (width, height, samples)
+        if key != self._target_key:
+            if self._target is not None:
+                self._target.release()
+            context = self._painter.context
+            self._target = context.framebuffer(
+                [context.renderbuffer((width, height), 4, samples=samples)],
+                context.depth_renderbuffer((width, height), samples=samples),
+            )
+            self._target_key = key
+        return self._target
+
+    def paintGL(self) -> None:
+        if self._painter is None:
+            return
+        ratio = self.devicePixelRatioF()
+        size = max(1, round(self.width() * ratio)), max(1, round(self.height() * ratio))
+        target = self._framebuffer(*size)
+        self._painter.use_mesh(self.mesh)
+        self._painter.draw(target, self.scene, self.camera, self.theme.look, size, ratio)
+        context = self._painter.context
+        screen = context.detect_framebuffer(self.defaultFramebufferObject())
+        context.copy_framebuffer(screen, target)
+        screen.use()
+        self.words.update()
+
+    def resizeEvent(self, event: QResizeEvent) -> None:
+        super().resizeEvent(event)
+        self.words.setGeometry(self.rect())
+
+    def draw_words(self, p: QPainter) -> None:
+        """Paint the scene's labels over the picture."""
+        p.setRenderHint(QPainter.RenderHint.Antialiasing)
+        for label in self.scene.labels:
+            x, y, size = self.camera.on_picture(label.at, self.width(), self.height())
+            if size <= 0:
+                continue
+            p.setFont(self.theme.bold(20 if label.strong else 12))
+            p.setPen(self.theme.colour(label.role or "ink"))
+            if label.strong:
+                self._burst(p, x, y)
+                p.drawText(QRectF(x - 70, y - 44, 60, 26), Qt.AlignmentFlag.AlignRight, label.text)
+            else:
+                p.drawText(QRectF(x - 60, y, 120, 20), Qt.AlignmentFlag.AlignHCenter, label.text)
+
+    def _burst(self, p: QPainter, x: float, y: float) -> None:
+        p.save()
+        p.translate(x, y)
+        pen = QPen(QColor(p.pen().color()), 2.0)
+        p.setPen(pen)
+        for _ in range(8):
+            p.rotate(45)
+            p.drawLine(6, 0, 14, 0)
+        p.restore()
+
+    def mousePressEvent(self, event: QMouseEvent) -> None:
+        self._grabbed = event.position().toPoint()
+
+    def mouseMoveEvent(self, event: QMouseEvent) -> None:
+        if self._grabbed is None:
+            return
+        at = event.position().toPoint()
+        step, self._grabbed = at - self._grabbed, at
+        pans = event.buttons() & Qt.MouseButton.MiddleButton or (
+            event.modifiers() & Qt.KeyboardModifier.ShiftModifier
+        )
+        if pans:
+            metre = self.camera.far / max(self.height(), 1) * 0.6
+            self.set_camera(self.camera.pan(-step.x() * metre, step.y() * metre))
+        else:
+            self.set_camera(self.camera.orbit(-step.x() * 0.5, step.y() * 0.4))
+
+    def mouseReleaseEvent(self, event: QMouseEvent) -> None:
+        self._grabbed = None
+
+    def wheelEvent(self, event: QWheelEvent) -> None:
+        self.set_camera(self.camera.zoom(0.999 ** event.angleDelta().y()))

@@ -1,0 +1,1 @@
+"""Small widgets that more than one bench uses."""
