@@ -5,6 +5,8 @@ from __future__ import annotations
 import re
 from pathlib import Path
 
+import numpy as np
+
 from veergust.core.play.book import Book
 from veergust.core.scene.camera import Camera
 from veergust.core.scene.mannequin import mannequin
@@ -46,7 +48,7 @@ def render_frame(
         if frame < 0:
             raise Trouble(f"frame {frame} is before the clip", file=project, do="count from 0")
         scene = clip_scene(book, clip or "", frame)
-        at = scene.bodies[0].joints[0, :3, 3] if scene.bodies else (0.0, 0.0, 0.0)
+        at = scene.bodies[0].joints[0, :3, 3] if scene.bodies else np.zeros(3)
     camera = Camera(target=(float(at[0]) + 0.3, 0.85, float(at[2])), turn=-12.0, far=4.6)
     mesh = book.cast.mesh or (mannequin(book.cast.skeleton) if len(book.cast.skeleton) else None)
     pixels = picture(headless_painter(), scene, camera, THEMES[theme], mesh, pixels_size)

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from functools import partial
+
 from PySide6.QtWidgets import QMenu, QWidget
 
 from veergust.core.study.findings import Finding
@@ -18,7 +20,7 @@ class FindingsMenu(QMenu):
         self.document = document
         for finding in found[:MOST]:
             words = f"{finding.level}: {finding.where} {finding.says}; {finding.do}"
-            self.addAction(words, lambda f=finding: self._go(f))
+            self.addAction(words, partial(self._go, finding))
         if len(found) > MOST:
             self.addAction(f"and {len(found) - MOST} more").setEnabled(False)
 

@@ -2,11 +2,13 @@
 
 from __future__ import annotations
 
+from functools import partial
 from pathlib import Path
 
 from PySide6.QtCore import QByteArray, QSettings
 from PySide6.QtGui import QCloseEvent, QDragEnterEvent, QDropEvent, QKeyEvent, QKeySequence, QShortcut
 from PySide6.QtWidgets import (
+    QApplication,
     QFileDialog,
     QHBoxLayout,
     QLabel,
@@ -42,6 +44,9 @@ class Window(QMainWindow):
         super().__init__()
         self.theme = theme
         self.settings = settings
+        self.theme.use(str(settings.value("theme", "day")))
+        # Before any widget is made, so that the first layout has the sizes of the style and not Qt's own.
+        self._style_application()
         self.document = Document()
         self.notice = Notice(theme)
         self.sheet = SheetBench(self.document, theme)
@@ -67,7 +72,6 @@ class Window(QMainWindow):
         document.changed.connect(self._refresh)
         document.saved_changed.connect(self._refresh)
         theme.changed.connect(self._restyle)
-        self.theme.use(str(settings.value("theme", "day")))
         geometry = settings.value("geometry")
         if isinstance(geometry, QByteArray):
             self.restoreGeometry(geometry)
@@ -139,12 +143,16 @@ class Window(QMainWindow):
         ):
             QShortcut(QKeySequence(keys), self, act)
 
+    def _style_application(self) -> None:
+        app = QApplication.instance()
+        if isinstance(app, QApplication):
+            app.setStyleSheet(self.theme.style())
+
     def _restyle(self) -> None:
         look = self.theme.look
+        self._style_application()
         self.setStyleSheet(
-            self.theme.style()
-            + f"#bar {{ border-bottom: 2px solid {look.hair_strong}; }}"
-            + "#brand { font-size: 19px; font-weight: 700; }"
+            f"#bar {{ border-bottom: 2px solid {look.hair_strong}; }}#brand {{ font-size: 19px; font-weight: 700; }}"
         )
         self.theme_action.setText("Day theme" if look.name == "night" else "Night theme")
 
@@ -301,8 +309,8 @@ class Window(QMainWindow):
     def recent(self) -> list[str]:
         """Project folders opened lately that are still there."""
         value = self.settings.value("recent", [])
-        rows = [value] if isinstance(value, str) else list(value or [])
-        return [row for row in rows if Path(row).is_dir()]
+        rows = [value] if isinstance(value, str) else value
+        return [str(row) for row in rows if Path(row).is_dir()] if isinstance(rows, list) else []
 
     def _remember(self, folder: Path) -> None:
         rows = [str(folder), *(r for r in self.recent() if r != str(folder))]
@@ -313,7 +321,7 @@ class Window(QMainWindow):
         rows = self.recent()
         for row in rows:
             path = Path(row)
-            self.recent_menu.addAction(f"{path.stem}    {path.parent}", lambda p=path: self.open_project(p))
+            self.recent_menu.addAction(f"{path.stem}    {path.parent}", partial(self.open_project, path))
         if not rows:
             self.recent_menu.addAction("None yet").setEnabled(False)
 

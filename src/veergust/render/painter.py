@@ -169,7 +169,7 @@ class Painter:
         for post in scene.posts:
             x, y, z = post.position
             ring = np.stack([np.cos(around) * post.radius + x, 0 * around, np.sin(around) * post.radius + z], -1)
-            low, high = ring + [0, y, 0], ring + [0, y + post.height, 0]
+            low, high = ring + np.array([0, y, 0]), ring + np.array([0, y + post.height, 0])
             centre = np.array([x, y + post.height, z])
             for i in range(24):
                 lit = 0.72 + 0.28 * max(0.0, float(np.cos(around[i] - 0.9)))

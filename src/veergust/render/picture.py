@@ -20,8 +20,9 @@ from veergust.render.painter import Painter
 
 def headless_painter() -> Painter:
     """A painter on a context without a window. Raises ``Trouble`` where the machine has no OpenGL."""
+    create: Any = moderngl.create_context
     try:
-        context = moderngl.create_context(standalone=True, backend="egl", require=330)
+        context = create(standalone=True, require=330, backend="egl")
     except Exception as error:
         raise Trouble(
             "OpenGL 3.3 without a window is not to be had on this machine",

@@ -41,7 +41,8 @@ def scene_strokes(scene: Scene, camera: Camera, look: Look, width: int, height: 
         if path.marks:
             for i, point in enumerate(path.points):
                 tall = 0.05 if i % 5 == 0 else 0.025
-                line(point - [0, 0, tall], point + [0, 0, tall], 1.2, paint)
+                across = np.array([0.0, 0.0, tall])
+                line(point - across, point + across, 1.2, paint)
     for ribbon in scene.ribbons:
         paint = (*rgb(look.role(ribbon.role).ink), 0.75)
         for edge in (ribbon.low, ribbon.high):

@@ -8,6 +8,7 @@ new one. Files the program does not know are left alone.
 
 from __future__ import annotations
 
+import contextlib
 import json
 import os
 import re
@@ -116,10 +117,8 @@ def read_folder(folder: Path) -> dict[str, bytes]:
     """The JSON files of a project folder, after finishing a save that was cut off."""
     if not folder.is_dir():
         raise Trouble("is not a project folder", file=str(folder), do="give the path of a .veergust folder")
-    try:
+    with contextlib.suppress(PermissionError):  # a folder that can only be read is read as it is
         finish_save(folder)
-    except PermissionError:
-        pass  # a folder that can only be read is read as it is
     out: dict[str, bytes] = {}
     patterns = ("project.json", "ground.json", "stage.json", "actions/*.json", "drills/*.json")
     for path in sorted(p for pattern in patterns for p in folder.glob(pattern)):

@@ -73,10 +73,10 @@ def _copies(source: Path, folder: Path) -> dict[str, bytes]:
         if isinstance(uri, str) and not uri.startswith("data:"):
             path = inside(uri, source.parent, file=source.name, field=f"buffers[{i}].uri")
             out[f"clips/{uri}"] = path.read_bytes()
-    for path in out:
-        if (folder / path).exists() and (folder / path).read_bytes() != out[path]:
+    for name, data in out.items():
+        if (folder / name).exists() and (folder / name).read_bytes() != data:
             raise Trouble(
-                f"a different file of that name is in the project ({path})",
+                f"a different file of that name is in the project ({name})",
                 file=source.name,
                 do="rename the file and import it again",
             )

@@ -27,7 +27,7 @@ def multiply(a: Array, b: Array) -> Array:
 
 def conjugate(q: Array) -> Array:
     """The inverse of unit quaternions."""
-    return q * np.array([-1.0, -1.0, -1.0, 1.0])
+    return np.asarray(q * np.array([-1.0, -1.0, -1.0, 1.0]))
 
 
 def normalize(q: Array) -> Array:

@@ -6,9 +6,12 @@ from dataclasses import dataclass, field
 from functools import cached_property
 
 import numpy as np
+from numpy.typing import NDArray
 
 from veergust.core.motion import quat
 from veergust.core.motion.quat import Array
+
+Indices = NDArray[np.intp]
 
 
 @dataclass(frozen=True, eq=False)
@@ -34,7 +37,7 @@ class Skeleton:
         return len(self.names)
 
     @cached_property
-    def levels(self) -> tuple[tuple[Array, Array], ...]:
+    def levels(self) -> tuple[tuple[Indices, Indices], ...]:
         """For each depth below the roots: the joints there and their parents, as index arrays."""
         depth = [0] * len(self)
         for child, parent in enumerate(self.parents):
@@ -43,7 +46,7 @@ class Skeleton:
         for level in range(1, max(depth, default=0) + 1):
             joints = np.array([j for j, d in enumerate(depth) if d == level], dtype=np.intp)
             out.append((joints, np.array(self.parents, dtype=np.intp)[joints]))
-        return tuple(out)  # type: ignore[return-value]
+        return tuple(out)
 
     @cached_property
     def mirrored(self) -> tuple[int, ...]:
@@ -66,7 +69,7 @@ class Skeleton:
     @cached_property
     def rest_world(self) -> Array:
         """World matrices of the rest pose, ``[J, 4, 4]``."""
-        return forward(self, self.rest_turn[None], self.rest_place[None])[0]
+        return np.asarray(forward(self, self.rest_turn[None], self.rest_place[None])[0])
 
     def rest_pose(self) -> Pose:
         """The rest pose as a batch of one."""

@@ -20,9 +20,12 @@ from veergust.core.play.take import Fired, Record
 
 
 class Bout:
-    """Fighters on a stage. ``tick`` plays one tick; ``back_to`` takes play back to a tick already played.
+    """Fighters on a stage.
 
-    The same project, inputs and seed give the same records.
+    ``tick`` plays one tick; ``back_to`` takes play back to a tick already played.
+
+    The same project, inputs
+    and seed give the same records.
     """
 
     def __init__(
@@ -32,7 +35,7 @@ class Bout:
         fighters: tuple[Fighter, ...] | None = None,
         touches: Callable[[Bout], list[Contact]] | None = None,
     ) -> None:
-        """``touches`` stands in for the test of strikes against hurtboxes; nobody moves then and no pose is worked out."""
+        """``touches`` stands in for the test of strikes against hurtboxes; nobody moves then, and no pose is made."""
         self.book = book
         self.touches = touches
         self.landed = False

@@ -129,7 +129,7 @@ def touch(hits: list[Volume], hurts: list[Volume]) -> tuple[Volume, Array, float
             assert hit.frame_now is not None
             back = [np.linalg.inv(hit.frame_before)] * 2 + [np.linalg.inv(hit.frame_now)] * 2
             local = tuple(e @ m[:3, :3].T + m[:3, 3] for e, m in zip(ends, back))
-            times, places = first_touch_box(hit.half, local, radius)  # type: ignore[arg-type]
+            times, places = first_touch_box(hit.half, local, radius)
             places = places @ hit.frame_now[:3, :3].T + hit.frame_now[:3, 3]
         which = int(np.argmin(times))
         if np.isfinite(times[which]) and (best is None or times[which] < best[2]):
@@ -159,7 +159,7 @@ class Contacts:
     def _strike(self, attacker: FighterState, voice: Voice, index: int) -> list[Contact]:
         strike = voice.part.section.strikes[index]
         fresh = voice.frame == strike.start or attacker.frame_before is None
-        now = body_matrix(attacker.position, attacker.facing) @ attacker.joints
+        now = body_matrix(attacker.position, attacker.facing) @ attacker.joints_now
         before = now if attacker.frame_before is None else self._before(attacker)
         cut = voice.part.cut_at(voice.frame)
         clip = self.book.clip(cut.cut.clip) if cut else None
@@ -173,7 +173,7 @@ class Contacts:
         for victim in self.fighters:
             if victim is attacker or victim.down or not self._may(voice, index, strike, victim.name):
                 continue
-            world = body_matrix(victim.position, victim.facing) @ victim.joints
+            world = body_matrix(victim.position, victim.facing) @ victim.joints_now
             then = world if victim.frame_before is None else self._before(victim)
             hurts = [v for box in self.book.project.rig.hurtboxes if (v := hurt_volume(self.book, box, then, world))]
             found = touch(hits, hurts) if hurts else None
@@ -206,6 +206,7 @@ class Contacts:
 
     def _before(self, fighter: FighterState) -> Array:
         assert fighter.frame_before is not None
+        assert fighter.joints_before is not None
         return body_matrix(*fighter.frame_before) @ fighter.joints_before
 
     def _may(self, voice: Voice, index: int, strike: Strike, victim: str) -> bool:
@@ -278,9 +279,9 @@ class Contacts:
             victim.down = True
         if reaction is None:
             return
-        voice = start(self.book, victim, reaction.action, self.tick, section=reaction.section)
-        if voice is not None and victim.down:
-            victim.put(victim.voices[victim.voices.index(voice)], replace(voice, last=True))
+        started = start(self.book, victim, reaction.action, self.tick, section=reaction.section)
+        if started is not None and victim.down:
+            victim.put(started, replace(started, last=True))
 
 
 def side_of(attacker: FighterState, victim: FighterState) -> str:

@@ -165,4 +165,4 @@ def _apart(a: Array, b: Array, least: float, facing: float) -> Array:
     if far < 1e-9:
         turn = np.radians(facing)
         return np.array([-np.sin(turn), 0.0, -np.cos(turn)]) * least
-    return gap / far * (least - far)
+    return np.asarray(gap / far * (least - far))

@@ -65,12 +65,12 @@ def final_pose(book: Book, fighter: FighterState) -> Pose:
             continue
         mask = book.masks[voice.layer]
         whole = bool(np.all(mask == mask[0])) if len(mask) else True
-        weight: float | Array = voice_weight(fighter.voices, i) * (float(mask[0]) if whole and len(mask) else mask)
+        share: float | Array = voice_weight(fighter.voices, i) * (float(mask[0]) if whole and len(mask) else mask)
         if layer.mode == "additive":
             reference = book.ground_clip(layer.reference).at(0.0)
-            pose = add(pose, voice_pose(voice), reference, weight)
+            pose = add(pose, voice_pose(voice), reference, share)
         else:
-            pose = mix(pose, voice_pose(voice), weight)
+            pose = mix(pose, voice_pose(voice), share)
     return pose
 
 

@@ -129,6 +129,11 @@ class FighterState:
         """A copy to keep; shares every part."""
         return copy.copy(self)
 
+    @property
+    def joints_now(self) -> Array:
+        """Joint matrices ``[J, 4, 4]`` in the body's frame; none before the first pose."""
+        return np.zeros((0, 4, 4)) if self.joints is None else self.joints
+
     def live(self) -> list[Voice]:
         """Actions that still play, bottom layer first."""
         return [voice for voice in self.voices if voice.live]

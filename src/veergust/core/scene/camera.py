@@ -33,7 +33,8 @@ class Camera:
     def pan(self, right: float, up: float) -> Camera:
         """The target moved in the picture's plane (m)."""
         move = self.axes[0] * right + self.axes[1] * up
-        return replace(self, target=tuple(float(t + m) for t, m in zip(self.target, move)))
+        x, y, z = (float(v) for v in np.array(self.target) + move)
+        return replace(self, target=(x, y, z))
 
     @property
     def axes(self) -> Array:
@@ -46,7 +47,7 @@ class Camera:
     @property
     def eye(self) -> Array:
         """Where the camera is."""
-        return np.array(self.target) + self.axes[2] * self.far
+        return np.asarray(np.array(self.target) + self.axes[2] * self.far)
 
     def view(self) -> Array:
         """World to camera ``[4, 4]``."""

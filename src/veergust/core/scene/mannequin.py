@@ -43,7 +43,7 @@ def mannequin(skeleton: Skeleton) -> Mesh:
             np.zeros((0, 4), np.int32),
             np.zeros((0, 4), np.float32),
             np.zeros((0, 3), np.int32),
-            np.linalg.inv(skeleton.rest_world),
+            np.asarray(np.linalg.inv(skeleton.rest_world), dtype=np.float64),
         )
     which = np.concatenate(joints)
     ride = np.zeros((len(which), 4), np.int32)
@@ -56,5 +56,5 @@ def mannequin(skeleton: Skeleton) -> Mesh:
         ride,
         weights,
         np.concatenate(faces).astype(np.int32),
-        np.linalg.inv(skeleton.rest_world),
+        np.asarray(np.linalg.inv(skeleton.rest_world), dtype=np.float64),
     )

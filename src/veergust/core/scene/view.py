@@ -7,7 +7,7 @@ from dataclasses import dataclass
 import msgspec
 import numpy as np
 
-from veergust.core.model import Box, Floor
+from veergust.core.model import Box, Floor, Post
 from veergust.core.motion import quat
 from veergust.core.motion.quat import Array
 from veergust.core.motion.sampling import sample
@@ -112,7 +112,6 @@ def action_scene(
     if not compiled.path:
         return Scene(floors=stage.floors)
     frame = min(max(frame, 0), max(compiled.total - 1, 0))
-    section, tick = compiled.locate(frame)
     joints = joints_at(compiled, frame)
     ghosts = []
     if shown.skins:
@@ -139,12 +138,13 @@ def action_scene(
                     "strike",
                 )
             )
-    paths = ()
+    paths: tuple[Path, ...] = ()
     if shown.path:
         points = np.array([body_at(compiled, f)[:3, 3] for f in range(compiled.total + 1)])
         if np.ptp(points, axis=0).max() > 0.01:
-            paths = (Path(points + [0, 0.006, 0], "drive"),)
-    posts, labels = (), ()
+            paths = (Path(points + np.array([0.0, 0.006, 0.0]), "drive"),)
+    posts: tuple[Post, ...] = ()
+    labels: tuple[Label, ...] = ()
     if stage.posts:
         post = msgspec.structs.replace(stage.posts[0], position=(target, 0.0, 0.0))
         posts = (post,)
@@ -184,7 +184,7 @@ def record_scene(book: Book, record: Record, shown: Shown = Shown()) -> Scene:
     """A tick of play on the project's stage."""
     bodies, tubes, labels = [], [], []
     for i, fighter in enumerate(record.fighters):
-        joints = body_matrix(fighter.position, fighter.facing) @ fighter.joints
+        joints = body_matrix(fighter.position, fighter.facing) @ fighter.joints_now
         bodies.append(Body(joints, "body" if i == 0 else "partner"))
         if shown.hitboxes:
             tubes += _open_tubes(book, fighter, joints)

@@ -224,7 +224,7 @@ def _touches(moves: list[Volume], hurts: list[Volume], distance: float) -> bool:
         if move.half is not None and move.frame_before is not None and move.frame_now is not None:
             back = [np.linalg.inv(move.frame_before)] * 2 + [np.linalg.inv(move.frame_now)] * 2
             local = tuple(e @ m[:3, :3].T + m[:3, 3] for e, m in zip(ends, back))
-            if np.isfinite(first_touch_box(move.half, local, radii)[0]).any():  # type: ignore[arg-type]
+            if np.isfinite(first_touch_box(move.half, local, radii)[0]).any():
                 return True
     return False
 
@@ -243,7 +243,14 @@ class FactsShelf:
             return None
         answering = {r.action for r in project.reactions}
         reactions = tuple(a for a in project.actions if a.name in answering)
-        under = (action, project.rig, project.clips, project.reactions, project.ground, project.settings)
+        under: tuple[object, ...] = (
+            action,
+            project.rig,
+            project.clips,
+            project.reactions,
+            project.ground,
+            project.settings,
+        )
         under = (*under, project.layers, project.masks, *reactions)
         kept = self._kept.get(name)
         if kept and len(kept[0]) == len(under) and all(a is b for a, b in zip(kept[0], under)):

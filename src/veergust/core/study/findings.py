@@ -166,7 +166,7 @@ def _section(book: Book, compiled: CompiledAction, section: Section, ticks: int)
                           f"fires {event.kind} with nothing assigned", "choose what it fires")  # fmt: skip
         if not 0 <= event.tick < ticks:
             yield Finding("event-outside", "warning", f"{where} › {label}",
-                          f"is on frame {event.tick}, past the section's end", "move it into the section")  # fmt: skip
+                          f"is on frame {event.tick}, past the section", "move it into the section")  # fmt: skip
         if event.mount:
             yield from _joint(book, event.mount, f"{where} › {label}", "mount")
 

@@ -168,7 +168,7 @@ def _gates(compiled: CompiledAction, section: int, tick: int, first: int) -> lis
     return [
         NowItem(
             "gate", f"{sentence(g.conditions) or 'always'} → {g.to}", f"until {first + g.end}", section, "gates", i
-        )  # fmt: skip
+        )
         for i, g in enumerate(compiled.sections[section].section.gates)
         if g.start <= tick < g.end
     ]
@@ -204,7 +204,7 @@ def _shields(compiled: CompiledAction, section: int, tick: int, first: int) -> l
             section,
             "shields",
             i,
-        )  # fmt: skip
+        )
         for i, s in enumerate(compiled.sections[section].section.shields)
         if s.start <= tick < s.end
     ]

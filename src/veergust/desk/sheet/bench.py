@@ -40,7 +40,7 @@ class SheetBench(QWidget):
         super().__init__()
         self.document = document
         self.theme = theme
-        self.actions = ActionList(document, theme)
+        self.list = ActionList(document, theme)
         self.sheet = SheetView(document, theme)
         self.stage = StagePanel(
             theme, "Stage", ("skins", "sweep", "path", "body", "hurtboxes"), ("skins", "sweep", "path")
@@ -70,7 +70,7 @@ class SheetBench(QWidget):
 
     def _lay_out(self) -> None:
         scroll = QScrollArea()
-        scroll.setWidget(self.actions)
+        scroll.setWidget(self.list)
         scroll.setWidgetResizable(True)
         scroll.setFrameShape(QFrame.Shape.NoFrame)
         scroll.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)

@@ -15,18 +15,18 @@ HEAD = 54.0
 GRAB = 5.0
 STAVE = 13.0
 
-# name, heading, least width, share of what is left over
-COLUMNS: tuple[tuple[str, str, float, float], ...] = (
-    ("frame", "", 42.0, 0.0),
-    ("section", "", 30.0, 0.0),
-    ("cut", "cut", 108.0, 0.2),
-    ("phase", "", 24.0, 0.0),
-    ("strikes", "strikes", 82.0, 0.8),
-    ("exits", "exits", 104.0, 1.2),
-    ("shields", "shield", 44.0, 0.2),
-    ("holds", "hold", 46.0, 0.2),
-    ("drives", "drive", 46.0, 0.2),
-    ("events", "events", 90.0, 1.0),
+# name, heading, least width, share of what is left over, width while the action has nothing there
+COLUMNS: tuple[tuple[str, str, float, float, float], ...] = (
+    ("frame", "", 42.0, 0.0, 42.0),
+    ("section", "", 28.0, 0.0, 28.0),
+    ("cut", "cut", 98.0, 0.2, 98.0),
+    ("phase", "", 22.0, 0.0, 22.0),
+    ("strikes", "strikes", 74.0, 0.8, 46.0),
+    ("exits", "exits", 146.0, 1.2, 60.0),
+    ("shields", "shield", 52.0, 0.2, 36.0),
+    ("holds", "hold", 42.0, 0.2, 36.0),
+    ("drives", "drive", 42.0, 0.2, 36.0),
+    ("events", "events", 88.0, 1.0, 60.0),
 )
 EDITED = ("strikes", "exits", "shields", "holds", "drives", "events")
 
@@ -73,7 +73,7 @@ class SheetLayout:
         self.compiled = compiled
         self.fold = fold
         self.pitch = ROW / fold
-        self.columns = _columns(width)
+        self.columns = _columns(width, compiled)
         self.total = compiled.total if compiled else 0
         self.height = self.total * self.pitch
         self.placed = [] if compiled is None else self._place(compiled)
@@ -140,14 +140,23 @@ class SheetLayout:
         return out
 
 
-def _columns(width: float) -> dict[str, tuple[float, float]]:
-    spare = max(0.0, width - sum(c[2] for c in COLUMNS))
+def _columns(width: float, compiled: CompiledAction | None) -> dict[str, tuple[float, float]]:
+    """(left, width) of each column; one with nothing in it gives its room to the others."""
+    sections = [s.section for s in compiled.sections] if compiled else []
+
+    def wide(name: str, least: float, bare: float) -> float:
+        kinds = ("exits", "gates") if name == "exits" else (name,)
+        used = name not in EDITED or any(getattr(s, k) for s in sections for k in kinds)
+        return least if used else bare
+
+    widths = {name: wide(name, least, bare) for name, _, least, _, bare in COLUMNS}
+    spare = max(0.0, width - sum(widths.values()))
     shares = sum(c[3] for c in COLUMNS)
     out, at = {}, 0.0
-    for name, _, least, share in COLUMNS:
-        wide = least + spare * share / shares
-        out[name] = (at, wide)
-        at += wide
+    for name, _, _, share, _ in COLUMNS:
+        full = widths[name] + spare * share / shares
+        out[name] = (at, full)
+        at += full
     return out
 
 

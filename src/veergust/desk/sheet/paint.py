@@ -163,7 +163,7 @@ class SheetPainter:
                     continue
                 strong = tick in marks
                 pixmap = self._pose(part.pose, part.world, tick, mesh, strong, ratio)
-                p.drawPixmap(QPointF(left - 8, y - 12), pixmap)
+                p.drawPixmap(QPointF(left - 12, y - 12), pixmap)
             for cut in part.cuts:
                 y = layout.y(first + cut.first)
                 p.setPen(self.theme.colour("ink_soft"))
@@ -174,9 +174,9 @@ class SheetPainter:
                     lines.append("mirrored")
                 room = int(cut.ticks * layout.pitch // 14)
                 for n, words in enumerate(lines[: max(1, room)] if first == 0 or n_cuts(part) > 1 else lines[:1]):
-                    box = QRectF(left + width - 76, y + 2 + n * 14, 72, 14)
+                    box = QRectF(left + width - 70, y + 2 + n * 14, 66, 14)
                     p.drawText(box, Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter,
-                               elided(words, self.theme.font(11), 72))  # fmt: skip
+                               elided(words, self.theme.font(11), 66))  # fmt: skip
 
     def _pose(self, pose: Any, world: Any, tick: int, mesh: Mesh, strong: bool, ratio: float) -> QPixmap:
         key = (id(pose), tick, ratio, f"{self.theme.look.name}{strong}")
@@ -356,7 +356,7 @@ class SheetPainter:
         p.drawLine(QPointF(0, 35), QPointF(width, 35))
         p.setFont(theme.font(12))
         p.setPen(theme.colour("ink_soft"))
-        for name, words, _, _ in COLUMNS:
+        for name, words, _, _, _ in COLUMNS:
             left, wide = layout.columns[name]
             p.drawText(QRectF(left + 5, 36, wide - 4, 17), Qt.AlignmentFlag.AlignVCenter, words)
         p.setPen(theme.pen("hair_strong", 1.0))

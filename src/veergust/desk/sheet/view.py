@@ -44,7 +44,7 @@ class SheetView(QAbstractScrollArea):
         self.theme = theme
         self.painter = SheetPainter(theme)
         self.fold = 1
-        self.cursor = "strikes"
+        self.column = "strikes"
         self.edge = "end"
         self.typed = ""
         self.drag: Drag | None = None
@@ -119,7 +119,7 @@ class SheetView(QAbstractScrollArea):
         view = QRectF(0, scroll, width, height - HEAD)
         self.painter.paint(
             p, self._layout, self.document.book, self.document.mesh, self.document.frame,
-            self.document.selection, view, self.edge, self.cursor if self.hasFocus() else "",
+            self.document.selection, view, self.edge, self.column if self.hasFocus() else "",
         )  # fmt: skip
         p.restore()
         action = compiled.action
@@ -171,7 +171,7 @@ class SheetView(QAbstractScrollArea):
         if event.position().y() < HEAD:
             return
         if hit.column in EDITED:
-            self.cursor = hit.column
+            self.column = hit.column
         if hit.placed is None or hit.column == "frame":
             self.document.select(None)
             self.scrubbing = True
@@ -240,7 +240,7 @@ class SheetView(QAbstractScrollArea):
     def mouseDoubleClickEvent(self, event: QMouseEvent) -> None:
         hit = self._layout.hit(self._sheet_point(event.position()))
         if hit.placed is None and hit.column in EDITED and event.position().y() >= HEAD:
-            self.cursor = hit.column
+            self.column = hit.column
             self.document.move_to(hit.frame)
             self.add_here()
 
@@ -292,7 +292,7 @@ class SheetView(QAbstractScrollArea):
         placed = self._layout.find(ref)
         if placed is not None:
             self.document.select(ref)
-            self.cursor = "exits" if ref.kind == "gates" else ref.kind
+            self.column = "exits" if ref.kind == "gates" else ref.kind
             start = placed.span.tick if ref.kind == "events" else placed.span.start
             self.document.move_to(placed.first + start)
 
@@ -343,12 +343,12 @@ class SheetView(QAbstractScrollArea):
         self.viewport().update()
 
     def _across(self, step: int) -> None:
-        at = EDITED.index(self.cursor) if self.cursor in EDITED else 0
-        self.cursor = EDITED[min(max(at + step, 0), len(EDITED) - 1)]
+        at = EDITED.index(self.column) if self.column in EDITED else 0
+        self.column = EDITED[min(max(at + step, 0), len(EDITED) - 1)]
         here = [
             p.ref
             for p in self._layout.placed
-            if ("exits" if p.ref.kind == "gates" else p.ref.kind) == self.cursor
+            if ("exits" if p.ref.kind == "gates" else p.ref.kind) == self.column
             and p.rect.top() <= self._layout.y(self.document.frame) + 0.5 < p.rect.bottom()
         ]
         self.document.select(here[-1] if here else None)
@@ -402,7 +402,7 @@ class SheetView(QAbstractScrollArea):
         if compiled is None or not compiled.path:
             return
         section, tick = compiled.locate(self.document.frame)
-        ref = SpanRef(compiled.action.name, section, self.cursor, 0)
+        ref = SpanRef(compiled.action.name, section, self.column, 0)
         end = min(tick + NEW_LENGTH, compiled.sections[section].ticks)
         edit, new = add(self.document.project, ref, tick, end)
         self.document.apply(edit)

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from functools import partial
 
 from PySide6.QtCore import Qt, QTimer
 from PySide6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QWidget
@@ -34,6 +35,10 @@ class Notice(QWidget):
         self.timer.timeout.connect(self.hide)
         self.hide()
 
+    def _chosen(self, act: Callable[[], object]) -> None:
+        self.hide()
+        act()
+
     def say(self, sentence: str, error: bool = False, *choices: tuple[str, Callable[[], object]]) -> None:
         """Show a sentence; one that is no error and asks nothing goes away by itself."""
         for button in self.buttons:
@@ -48,7 +53,7 @@ class Notice(QWidget):
         for words, act in choices:
             button = QPushButton(words)
             button.setObjectName("strong")
-            button.clicked.connect(lambda _=False, act=act: (self.hide(), act()))
+            button.clicked.connect(partial(self._chosen, act))
             self.row.insertWidget(self.row.count() - 1, button)
             self.buttons.append(button)
         self.show()
