@@ -45,7 +45,7 @@ class SheetBench(QWidget):
         self.stage = StagePanel(
             theme, "Stage", ("skins", "sweep", "path", "body", "hurtboxes"), ("skins", "sweep", "path")
         )
-        self.stage.view.camera = Camera(target=(0.62, 0.82, 0.0), turn=-12.0, tilt=9.0, far=4.3)
+        self.stage.view.camera = Camera(target=(0.86, 0.84, 0.0), turn=-12.0, tilt=9.0, far=5.0)
         self.now = NowCard(document, theme)
         self.facts = FactsStrip(document, theme)
         self.speed = 1.0
@@ -92,8 +92,8 @@ class SheetBench(QWidget):
         self.splitter = QSplitter(Qt.Orientation.Horizontal)
         self.splitter.addWidget(self.sheet)
         self.splitter.addWidget(right)
-        self.sheet.setMinimumWidth(616)
-        self.splitter.setSizes([616, 468])
+        self.sheet.setMinimumWidth(624)
+        self.splitter.setSizes([624, 460])
         self.splitter.setStretchFactor(0, 0)
         self.splitter.setStretchFactor(1, 1)
         self.splitter.setChildrenCollapsible(False)

@@ -19,10 +19,10 @@ STAVE = 13.0
 COLUMNS: tuple[tuple[str, str, float, float, float], ...] = (
     ("frame", "", 42.0, 0.0, 42.0),
     ("section", "", 28.0, 0.0, 28.0),
-    ("cut", "cut", 98.0, 0.2, 98.0),
+    ("cut", "cut", 94.0, 0.2, 98.0),
     ("phase", "", 22.0, 0.0, 22.0),
     ("strikes", "strikes", 74.0, 0.8, 46.0),
-    ("exits", "exits", 146.0, 1.2, 60.0),
+    ("exits", "exits", 158.0, 1.2, 60.0),
     ("shields", "shield", 52.0, 0.2, 36.0),
     ("holds", "hold", 42.0, 0.2, 36.0),
     ("drives", "drive", 42.0, 0.2, 36.0),

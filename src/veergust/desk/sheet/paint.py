@@ -46,7 +46,7 @@ def span_words(book: Book, layout: SheetLayout, placed: Placed) -> tuple[str, st
         case Shield():
             return {"invulnerable": "none", "armour": "arm", "guard": "guard"}[span.kind], "touch"
         case Event():
-            return f"{span.name or '—'}" + (f" · {span.mount}" if span.mount else ""), ""
+            return span.name or "—", span.mount
     return "", ""
 
 
@@ -163,7 +163,7 @@ class SheetPainter:
                     continue
                 strong = tick in marks
                 pixmap = self._pose(part.pose, part.world, tick, mesh, strong, ratio)
-                p.drawPixmap(QPointF(left - 12, y - 12), pixmap)
+                p.drawPixmap(QPointF(left - 12, max(y - 12, 0)), pixmap)
             for cut in part.cuts:
                 y = layout.y(first + cut.first)
                 p.setPen(self.theme.colour("ink_soft"))
@@ -212,7 +212,7 @@ class SheetPainter:
         theme, rect = self.theme, placed.rect
         title, small = span_words(book, layout, placed)
         if placed.ref.kind == "events":
-            self._event(p, placed, title, chosen)
+            self._event(p, placed, title, small, chosen)
             return
         if placed.role == "break":
             self._break(p, placed, chosen)
@@ -252,7 +252,7 @@ class SheetPainter:
                 p.drawEllipse(QPointF(x, y), 6.0, 6.0)
         p.restore()
 
-    def _event(self, p: QPainter, placed: Placed, words: str, chosen: bool) -> None:
+    def _event(self, p: QPainter, placed: Placed, words: str, mount: str, chosen: bool) -> None:
         rect, theme = placed.rect, self.theme
         p.save()
         p.setRenderHint(QPainter.RenderHint.Antialiasing)
@@ -270,8 +270,10 @@ class SheetPainter:
         p.drawPath(path)
         p.setFont(theme.font(12))
         p.setPen(theme.colour("ink"))
-        p.drawText(rect.adjusted(15, 0, -2, 0), Qt.AlignmentFlag.AlignVCenter,
-                   elided(words, theme.font(12), rect.width() - 17))  # fmt: skip
+        both, room = f"{words} · {mount}" if mount else words, rect.width() - 17
+        words = both if p.fontMetrics().horizontalAdvance(both) <= room else words
+        box = rect.adjusted(15, 0, -2, 0)
+        p.drawText(box, Qt.AlignmentFlag.AlignVCenter, elided(words, theme.font(12), room))
         p.restore()
 
     def _break(self, p: QPainter, placed: Placed, chosen: bool) -> None:

@@ -1,0 +1,54 @@
+"""The demo project, loaded once, and a place of its own for whatever the program writes for a person."""
+
+from __future__ import annotations
+
+import os
+import shutil
+from pathlib import Path
+
+import pytest
+from hypothesis import HealthCheck, settings
+
+from veergust.core.files.cast import load_cast
+from veergust.core.files.folder import open_project
+from veergust.core.model import Project
+from veergust.core.motion.figure import Cast
+from veergust.core.play.book import Book
+
+DEMO = Path(__file__).resolve().parents[1] / "demo" / "lantern_quay.veergust"
+# Speed is measured in benchmarks/, and examples are the same on every run.
+settings.register_profile(
+    "quay", deadline=None, derandomize=True, suppress_health_check=[HealthCheck.function_scoped_fixture]
+)
+settings.load_profile("quay")
+OSSA, TARN = "Ossa Renn", "Tarn"
+
+
+@pytest.fixture(autouse=True)
+def own_places(tmp_path_factory: pytest.TempPathFactory, monkeypatch: pytest.MonkeyPatch) -> None:
+    home = tmp_path_factory.mktemp("home")
+    for name in ("XDG_STATE_HOME", "XDG_DATA_HOME", "XDG_CONFIG_HOME", "XDG_CACHE_HOME"):
+        monkeypatch.setenv(name, str(home / name))
+    os.environ.setdefault("QT_ACCESSIBILITY", "0")
+
+
+@pytest.fixture(scope="session")
+def quay() -> Project:
+    return open_project(DEMO)
+
+
+@pytest.fixture(scope="session")
+def cast(quay: Project) -> Cast:
+    return load_cast(quay, DEMO)[0]
+
+
+@pytest.fixture
+def book(quay: Project, cast: Cast) -> Book:
+    return Book(quay, cast)
+
+
+@pytest.fixture
+def folder(tmp_path: Path) -> Path:
+    target = tmp_path / "quay.veergust"
+    shutil.copytree(DEMO, target)
+    return target

@@ -1,0 +1,60 @@
+"""Edits make new projects, keep spans inside their section, and say what they did."""
+
+from __future__ import annotations
+
+from hypothesis import given
+from hypothesis import strategies as st
+
+from veergust.core.edit.actions import new_action
+from veergust.core.edit.spans import KINDS, SpanRef, add, remove, set_edges, span_of
+from veergust.core.model import Project
+from veergust.core.motion.figure import Cast
+from veergust.core.play.book import Book
+from veergust.core.study.findings import findings
+
+STRIKE = SpanRef("Low sweep", 1, "strikes", 0)
+
+
+def test_words_count_frames_of_the_action(quay: Project, cast: Cast) -> None:
+    compiled = Book(quay, cast).action("Low sweep")
+    assert compiled is not None
+    assert set_edges(quay, compiled, STRIKE, 3, 7).words == "Sweep: moved +2 f, opens at 9 → 11"
+    assert set_edges(quay, compiled, STRIKE, 1, 7).words == "Sweep: closes at 13 → 15"
+    assert set_edges(quay, compiled, STRIKE, 0, 5).words == "Sweep: opens at 9 → 8"
+    event = SpanRef("Low sweep", 1, "events", 0)
+    assert set_edges(quay, compiled, event, 4, 5).words == "trail on: frame 9 → 12"
+
+
+@given(start=st.integers(-50, 80), end=st.integers(-50, 80), which=st.sampled_from(KINDS))
+def test_a_span_always_stays_inside_its_section(start: int, end: int, which: str, quay: Project, cast: Cast) -> None:
+    compiled = Book(quay, cast).action("Low sweep")
+    assert compiled is not None
+    ref = SpanRef("Low sweep", 1, which, 0)
+    if span_of(quay, ref) is None:
+        return
+    edit = set_edges(quay, compiled, ref, start, end)
+    span = span_of(edit.project, ref)
+    if which == "events":
+        assert 0 <= span.tick < 12
+    else:
+        assert 0 <= span.start < span.end <= 12
+    assert edit.project.actions[1:] == quay.actions[1:]
+    assert edit.project.actions[1] is quay.actions[1]
+
+
+def test_adding_and_removing(quay: Project) -> None:
+    for kind in ("strikes", "exits", "shields", "holds", "drives", "events"):
+        edit, ref = add(quay, SpanRef("Low sweep", 2, kind, 0), 3, 7)
+        assert span_of(edit.project, ref) is not None
+        assert remove(edit.project, ref).project == quay
+        assert span_of(quay, ref) is None
+
+
+def test_a_new_action_plays_its_clip_and_has_a_name_of_its_own(quay: Project, cast: Cast) -> None:
+    edit, name = new_action(quay, cast, "overhead")
+    again, second = new_action(edit.project, cast, "overhead")
+    assert (name, second) == ("Overhead", "Overhead 2")
+    compiled = Book(again.project, cast).action(second)
+    assert compiled is not None
+    assert compiled.total == 63
+    assert findings(Book(again.project, cast)) == []

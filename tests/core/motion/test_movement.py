@@ -1,0 +1,166 @@
+"""Movement against independent references: SciPy's rotations, the glTF formula written out, a plain recursion."""
+
+from __future__ import annotations
+
+import numpy as np
+import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
+from scipy.spatial.transform import Rotation, Slerp
+
+from veergust.core.model import Project
+from veergust.core.motion import quat
+from veergust.core.motion.blend import add, mask_weights, mix
+from veergust.core.motion.figure import Cast
+from veergust.core.motion.ik import two_bone
+from veergust.core.motion.root import extract
+from veergust.core.motion.sampling import Track, evaluate, sample
+from veergust.core.motion.skeleton import Pose, Skeleton, forward, mirror
+
+SEEDS = st.integers(0, 2**31)
+
+
+def spins(rng: np.random.Generator, *shape: int) -> np.ndarray:
+    return quat.normalize(rng.normal(size=(*shape, 4)))
+
+
+@given(SEEDS)
+def test_products_turns_and_matrices_agree_with_scipy(seed: int) -> None:
+    rng = np.random.default_rng(seed)
+    a, b, v = spins(rng, 5), spins(rng, 5), rng.normal(size=(5, 3))
+    ra, rb = Rotation.from_quat(a), Rotation.from_quat(b)
+    assert np.allclose(quat.to_matrix(quat.multiply(a, b)), (ra * rb).as_matrix(), atol=1e-12)
+    assert np.allclose(quat.rotate(a, v), ra.apply(v), atol=1e-12)
+    assert np.allclose(quat.to_matrix(quat.from_matrix(quat.to_matrix(a))), ra.as_matrix(), atol=1e-9)
+    assert np.allclose(quat.angle_between(a, b), np.degrees((ra.inv() * rb).magnitude()), atol=1e-6)
+
+
+@given(SEEDS, st.integers(2, 9))
+def test_linear_keys_agree_with_scipy_slerp(seed: int, keys: int) -> None:
+    rng = np.random.default_rng(seed)
+    times = np.cumsum(rng.uniform(0.01, 0.5, keys))
+    values = spins(rng, keys)
+    at = rng.uniform(times[0], times[-1], 20)
+    ours = evaluate(Track(0, "rotation", "LINEAR", times, values), at)
+    theirs = Slerp(times, Rotation.from_quat(values))(at)
+    assert (Rotation.from_quat(ours).inv() * theirs).magnitude().max() < 1e-6
+
+
+@given(SEEDS)
+def test_cubic_keys_follow_the_gltf_formula(seed: int) -> None:
+    rng = np.random.default_rng(seed)
+    times, values = np.array([0.2, 0.5, 1.3]), rng.normal(size=(3, 3, 3))
+    t = float(rng.uniform(0.5, 1.3))
+    ours = evaluate(Track(0, "translation", "CUBICSPLINE", times, values), np.array([t]))[0]
+    d, u = 0.8, (t - 0.5) / 0.8
+    v0, b0, a1, v1 = values[1, 1], values[1, 2], values[2, 0], values[2, 1]
+    wanted = (
+        (2 * u**3 - 3 * u**2 + 1) * v0
+        + d * (u**3 - 2 * u**2 + u) * b0
+        + (-2 * u**3 + 3 * u**2) * v1
+        + d * (u**3 - u**2) * a1
+    )
+    assert np.allclose(ours, wanted, atol=1e-12)
+
+
+def test_step_keys_hold_until_the_next_one() -> None:
+    track = Track(0, "translation", "STEP", np.array([0.0, 1.0, 2.0]), np.eye(3))
+    assert np.array_equal(evaluate(track, np.array([0.99, 1.0, 1.99, 2.0, 5.0])), np.eye(3)[[0, 1, 1, 2, 2]])
+
+
+def test_joints_in_the_world_agree_with_a_plain_recursion(cast: Cast) -> None:
+    bones = cast.skeleton
+    rng = np.random.default_rng(5)
+    turn, place = spins(rng, 3, len(bones)), rng.normal(size=(3, len(bones), 3))
+    ours = forward(bones, turn, place)
+
+    def world(frame: int, joint: int) -> tuple[Rotation, np.ndarray]:
+        spin, at = Rotation.from_quat(turn[frame, joint]), place[frame, joint]
+        if bones.parents[joint] < 0:
+            return spin, at
+        above, origin = world(frame, bones.parents[joint])
+        return above * spin, origin + above.apply(at)
+
+    for frame in range(3):
+        for joint in range(len(bones)):
+            spin, at = world(frame, joint)
+            assert np.allclose(ours[frame, joint, :3, :3], spin.as_matrix(), atol=1e-9)
+            assert np.allclose(ours[frame, joint, :3, 3], at, atol=1e-9)
+
+
+@pytest.mark.parametrize(
+    "flags", [(1, 1, 0, 1), (1, 0, 0, 1), (0, 0, 1, 0), (1, 1, 1, 1), (0, 1, 0, 0), (0, 0, 0, 0)]
+)
+@settings(max_examples=15)
+@given(seed=SEEDS)
+def test_travel_and_what_is_left_give_the_source_back(flags: tuple[int, ...], seed: int) -> None:
+    rng = np.random.default_rng(seed)
+    bones = Skeleton(("root", "hips"), (-1, 0), np.tile(quat.IDENTITY, (2, 1)), np.zeros((2, 3)))
+    frames = 12
+    place = np.cumsum(rng.normal(0, 0.1, (frames, 2, 3)), axis=0)
+    turn = spins(rng, frames, 2)
+    turn[:, 0] = quat.from_yaw(np.cumsum(rng.normal(0, 0.3, frames)))
+    pose = Pose(turn, place)
+    forward_on, side_on, up_on, turn_on = map(bool, flags)
+    travel, left = extract(bones, pose, 0, forward_on=forward_on, side_on=side_on, up_on=up_on, turn_on=turn_on)
+    body = np.tile(np.eye(4), (frames, 1, 1))
+    body[:, :3, :3] = quat.to_matrix(quat.from_yaw(travel.yaw))
+    body[:, :3, 3] = travel.place
+    again = body[:, None] @ forward(bones, left.turn, left.place)
+    assert np.abs(again - forward(bones, turn, place)).max() < 1e-5
+    if not up_on:
+        assert np.all(travel.place[:, 1] == 0.0)
+    if not turn_on:
+        assert np.all(travel.yaw == 0.0)
+
+
+def test_the_roll_travels_by_its_root_and_is_left_in_place(quay: Project, cast: Cast) -> None:
+    motion = cast.motion("clips/dodge_roll.glb", "dodge_roll")
+    assert motion is not None
+    pose = sample(cast.skeleton, motion, np.linspace(0, motion.seconds, 50))
+    travel, left = extract(cast.skeleton, pose, cast.skeleton.index["root"])
+    assert travel.place[-1] == pytest.approx([0, 0, 2.4], abs=1e-3)
+    assert np.abs(left.place[:, cast.skeleton.index["root"]]).max() < 1e-9
+
+
+def test_a_mirrored_pose_puts_each_hand_where_the_other_was(cast: Cast) -> None:
+    bones = cast.skeleton
+    motion = cast.motion("clips/staff_sweep.glb", "staff_sweep")
+    assert motion is not None
+    pose = sample(bones, motion, np.array([0.1, 0.42]))
+    flipped = mirror(bones, pose)
+    a = forward(bones, pose.turn, pose.place)[:, :, :3, 3]
+    b = forward(bones, flipped.turn, flipped.place)[:, :, :3, 3]
+    left, right = bones.index["hand_left"], bones.index["hand_right"]
+    assert np.allclose(b[:, left], a[:, right] * [-1, 1, 1], atol=1e-9)
+    twice = mirror(bones, flipped)
+    assert quat.angle_between(twice.turn, pose.turn).max() < 1e-5
+
+
+@given(SEEDS)
+def test_ik_reaches_what_is_in_reach_and_keeps_the_hand_turned_as_it_was(seed: int) -> None:
+    rng = np.random.default_rng(seed)
+    rest = np.tile(quat.IDENTITY, (3, 1))
+    bones = Skeleton(("a", "b", "c"), (-1, 0, 1), rest, np.array([[0, 0, 0], [0, -0.4, 0], [0, -0.35, 0]]))
+    pose = Pose(spins(rng, 4, 3), np.tile(bones.rest_place, (4, 1, 1)))
+    way = rng.normal(size=(4, 3))
+    target = way / np.linalg.norm(way, axis=1, keepdims=True) * rng.uniform(0.1, 0.7, (4, 1))
+    solved = two_bone(bones, pose, 0, target, rng.normal(size=(4, 3)))
+    world = forward(bones, solved.turn, solved.place)
+    assert np.allclose(world[:, 2, :3, 3], target, atol=1e-5)
+    assert np.allclose(world[:, 2, :3, :3], forward(bones, pose.turn, pose.place)[:, 2, :3, :3], atol=1e-6)
+
+
+def test_mixing_masks_and_adding(cast: Cast) -> None:
+    bones = cast.skeleton
+    rng = np.random.default_rng(1)
+    a, b = (Pose(spins(rng, 1, len(bones)), rng.normal(size=(1, len(bones), 3))) for _ in range(2))
+    weights = mask_weights(bones, "waist", feather=1)
+    mixed = mix(a, b, weights)
+    legs, arm, waist = bones.index["thigh_left"], bones.index["hand_left"], bones.index["waist"]
+    assert np.allclose(mixed.turn[:, legs], a.turn[:, legs])
+    assert quat.angle_between(mixed.turn[:, arm], b.turn[:, arm])[0] < 1e-5
+    half = quat.angle_between(a.turn[:, waist], mixed.turn[:, waist])
+    assert half == pytest.approx(quat.angle_between(a.turn[:, waist], b.turn[:, waist]) / 2, abs=1e-6)
+    same = add(a, b, b, 1.0)
+    assert quat.angle_between(same.turn, a.turn).max() < 1e-5

@@ -1,0 +1,203 @@
+"""Facts, findings and the Now card against play itself."""
+
+from __future__ import annotations
+
+import numpy as np
+import pytest
+
+from tests.conftest import OSSA, TARN
+from tests.core.edits import action, alone, facing, replace, section, with_action, with_section
+from veergust.core.model import Action, Box, Event, Exit, Gate, Hurtbox, Mount, Project
+from veergust.core.motion.figure import Cast
+from veergust.core.play.book import Book
+from veergust.core.play.bout import Bout, play
+from veergust.core.play.state import Input
+from veergust.core.study.coverage import covered, tip_speed
+from veergust.core.study.facts import FactsShelf, facts
+from veergust.core.study.findings import findings
+from veergust.core.study.now import now, phase_of
+
+
+def test_the_phases_add_up_to_the_whole(book: Book) -> None:
+    for name in ("Low sweep", "Thrust", "Overhead hook"):
+        f = facts(book, name)
+        assert f is not None
+        assert f.startup is not None
+        assert f.recovery is not None
+        assert f.startup + f.active + f.gaps + f.recovery == f.total
+    sweep = facts(book, "Low sweep")
+    assert sweep is not None
+    assert (sweep.startup, sweep.active, sweep.recovery, sweep.total) == (9, 4, 33, 46)
+
+
+def test_numbers_that_do_not_apply_are_none(book: Book) -> None:
+    roll = facts(book, "Duck roll")
+    assert roll is not None
+    assert (roll.startup, roll.recovery, roll.on_hit, roll.on_guard, roll.reach) == (None,) * 5
+    assert roll.travel == pytest.approx((0, 0, 2.4), abs=1e-3)
+    assert facts(book, "nobody") is None
+
+
+def test_a_gap_counts_as_a_gap(quay: Project, cast: Cast) -> None:
+    strike = quay.actions[0].sections[1].strikes[0]
+    two = (strike, replace(strike, start=8, end=10))
+    f = facts(Book(with_section(quay, "Low sweep", 1, strikes=two), cast), "Low sweep")
+    assert f is not None
+    assert (f.startup, f.active, f.gaps, f.recovery) == (9, 6, 3, 28)
+
+
+@pytest.mark.parametrize("name", ["Low sweep", "Thrust", "Overhead hook"])
+def test_reach_is_where_play_still_touches(name: str, quay: Project, cast: Cast) -> None:
+    found = facts(Book(quay, cast), name)
+    assert found is not None
+    assert found.reach is not None
+    command = {"Low sweep": "light", "Thrust": "thrust", "Overhead hook": "heavy"}[name]
+    ossa, tarn = quay.stage.fighters
+    for off, wanted in ((-0.03, True), (0.03, False)):
+        victim = replace(tarn, position=(ossa.position[0] + found.reach + off, 0, 0), plays="stands")
+        # The target's pose is that of its first frame of idle, which play reaches on tick 0.
+        bout = Bout(Book(facing(quay, ossa, victim), cast))
+        touched = False
+        bout.start(OSSA, name)
+        for _ in range(found.total or 0):
+            touched |= bool(bout.tick().contacts)
+        assert touched is wanted, (command, off)
+
+
+def test_advantage_is_what_play_gives_on_the_same_frame(quay: Project, cast: Cast) -> None:
+    found = facts(Book(quay, cast), "Thrust")
+    assert found is not None
+    strike = quay.actions[1].sections[1].strikes[0]
+    first = replace(strike, boxes=(replace(strike.boxes[0], radius=1.5),), knockback=(0, 0, 0))
+    ossa, tarn = quay.stage.fighters
+    project = facing(with_section(quay, "Thrust", 1, strikes=(first,)), ossa, replace(tarn, plays="stands"))
+    records = play(Book(project, cast), {0: [Input(OSSA, "thrust")]}, 120)[1]
+    assert next(r.tick for r in records if r.contacts) == found.startup
+
+    def free(name: str) -> int:
+        busy = [r.tick for r in records if r.fighter(name).live() or r.fighter(name).frozen]
+        return max(busy) + 1
+
+    assert free(TARN) - free(OSSA) == found.on_hit
+    assert found.on_hit_last == (found.on_hit or 0) + found.active - 1
+
+
+def test_facts_are_kept_until_something_under_them_changes(quay: Project, cast: Cast) -> None:
+    shelf, book = FactsShelf(), Book(quay, cast)
+    once = shelf.facts(book, "Thrust")
+    assert shelf.facts(book.renew(with_action(quay, "Low sweep", blend_in=9)), "Thrust") is once
+    changed = book.renew(with_action(quay, "Thrust", blend_in=9))
+    assert shelf.facts(changed, "Thrust") is not once
+    reel = section("hit_front", 0.25, name="Reel")
+    shorter = shelf.facts(book.renew(with_action(quay, "Reel front", sections=(reel,))), "Thrust")
+    assert shorter is not None
+    assert once is not None
+    assert (shorter.on_hit or 0) < (once.on_hit or 0)
+
+
+def test_the_demo_has_no_findings(book: Book) -> None:
+    assert findings(book) == []
+
+
+def broken(quay: Project) -> dict[str, Project]:
+    swing = quay.actions[0].sections[1]
+    strike = swing.strikes[0]
+    return {
+        "clip-missing": replace(quay, clips=tuple(c for c in quay.clips if c.name != "staff_sweep")),
+        "joint-unknown": replace(
+            quay, rig=replace(quay.rig, hurtboxes=(*quay.rig.hurtboxes, Hurtbox(name="x", joint="Head")))
+        ),
+        "loop-without-end": replace(
+            quay, actions=(*quay.actions, Action(name="Round", sections=(section(then="One"),)))
+        ),
+        "event-empty": with_section(quay, "Low sweep", 1, events=(Event(tick=2),)),
+        "strike-outside": with_section(quay, "Low sweep", 1, strikes=(replace(strike, start=10, end=15),)),
+        "strike-empty": with_section(quay, "Low sweep", 1, strikes=(replace(strike, boxes=()),)),
+        "exit-target-missing": with_section(
+            quay, "Low sweep", 1, exits=(Exit(start=0, end=2, command="light", to="Nothing"),)
+        ),
+        "command-unknown": with_section(
+            quay, "Low sweep", 1, exits=(Exit(start=0, end=2, command="Light", to="Thrust"),)
+        ),
+        "layer-missing": with_action(quay, "Low sweep", layer="Arms"),
+        "section-missing": with_section(quay, "Low sweep", 1, then="Nowhere"),
+        "event-outside": with_section(quay, "Low sweep", 1, events=(Event(tick=40, name="dust"),)),
+        "action-empty": with_action(quay, "Low sweep", sections=()),
+        "span-outside": with_section(
+            quay, "Low sweep", 0, exits=(Exit(start=6, end=20, command="light", to="Thrust"),)
+        ),
+    }
+
+
+def test_every_kind_of_trouble_is_found_and_named(quay: Project, cast: Cast) -> None:
+    for code, project in broken(quay).items():
+        found = [f for f in findings(Book(project, cast)) if f.code == code]
+        assert found, code
+        assert found[0].where
+        assert found[0].says
+        assert found[0].do
+
+
+def test_a_name_that_differs_by_a_capital_is_proposed(quay: Project, cast: Cast) -> None:
+    found = next(f for f in findings(Book(broken(quay)["joint-unknown"], cast)) if f.code == "joint-unknown")
+    assert "'head'" in found.do
+
+
+def test_a_loop_with_a_gate_or_an_exit_is_no_finding(quay: Project, cast: Cast) -> None:
+    gate = Gate(start=0, end=2, to="Out")
+    fine = Action(name="Round", sections=(section(then="One", gates=(gate,)), section(name="Out")))
+    assert findings(Book(replace(quay, actions=(*quay.actions, fine)), cast)) == []
+
+
+def test_a_mount_that_is_gone_is_found(quay: Project, cast: Cast) -> None:
+    strike = quay.actions[0].sections[1].strikes[0]
+    project = with_section(quay, "Low sweep", 1, strikes=(replace(strike, boxes=(Box(mount="Tip"),)),))
+    assert [f.code for f in findings(Book(project, cast))] == ["joint-unknown"]
+
+
+def test_the_now_card_says_what_can_happen_and_play_does_it(quay: Project, cast: Cast) -> None:
+    book = Book(alone(quay), cast)
+    compiled = book.action("Low sweep")
+    assert compiled is not None
+    for frame in range(compiled.total):
+        card = now(book, compiled, frame)
+        promised = any(i.role == "combo" and i.open for i in card.items)
+        inputs = {0: [Input(OSSA, "light")], frame: [Input(OSSA, "light")]} if frame else {0: [Input(OSSA, "light")]}
+        records = play(book, inputs, frame + 1)[1]
+        names = [v.compiled.action.name for v in records[-1].fighter(OSSA).live()]
+        assert (names == ["Thrust"]) is promised, frame
+        open_ = any(i.role == "strike" and i.open for i in card.items)
+        assert open_ is (phase_of(compiled, frame)[0] == "active")
+
+
+def test_words_of_the_now_card(book: Book) -> None:
+    compiled = book.action("Low sweep")
+    assert compiled is not None
+    says = [i.says for i in now(book, compiled, 11).items]
+    assert says[0].startswith("Sweep is open until 13, covers ")
+    assert "light from 15 → Thrust" in says
+    assert "no floor under the feet → locomotion" in says
+    assert "feet are free of ground correction" in says
+    assert now(book, compiled, 11).phase == "active 3 of 4"
+
+
+def test_coverage_and_tip_speed(quay: Project, cast: Cast) -> None:
+    book = Book(quay, cast)
+    compiled = book.action("Low sweep")
+    assert compiled is not None
+    speed = tip_speed(book, compiled)
+    assert 9 <= int(np.argmax(speed)) <= 14
+    part = covered(book, compiled, 1, 2)
+    assert part == pytest.approx((1.12 - 0.25 + 0.09) / 1.12, abs=0.06)
+    strike = action(quay, "Low sweep").sections[1].strikes[0]
+    whole = replace(strike, boxes=(replace(strike.boxes[0], offset=(0, 0, 0)),))
+    more = Book(with_section(quay, "Low sweep", 1, strikes=(whole,)), cast)
+    assert covered(more, more.action("Low sweep"), 1, 2) == 1.0  # type: ignore[arg-type]
+
+
+def test_a_missing_rig_is_not_a_crash(quay: Project) -> None:
+    from veergust.core.motion.figure import EMPTY
+
+    book = Book(replace(quay, rig=replace(quay.rig, mounts=(Mount(name="m", joint="j"),))), EMPTY)
+    assert facts(book, "Low sweep") is not None
+    assert {f.code for f in findings(book)} == {"clip-missing"}
