@@ -52,7 +52,7 @@ def walk() -> Move:
 
 
 def run() -> Move:
-    p = 0.64
+    p = 38 / 60
     stride = RUN_SPEED * p
     steps = [
         (0.0, 0.07, 0.27, 3, -6, 0.0, 0.27),
@@ -63,12 +63,12 @@ def run() -> Move:
     left = [Step(*s) for s in steps]
     right = [Step(t + p / 2, -x, z + stride / 2, -yaw, *rest) for t, x, z, yaw, *rest in steps]
     keys: list[tuple[float, dict[str, float]]] = [
-        (0.0, {"root.z": 0.0, "hips.yaw": -13, "chest.yaw": 18, "az": -28, "grip.z": 0.30, "grip.x": -0.16, "hips.roll": 2}),
-        (0.07, {"hips.y": -0.125}), (0.23, {"hips.y": -0.055}),
-        (0.32, {"root.z": stride / 2, "hips.yaw": 13, "chest.yaw": -12, "az": -18, "grip.z": 0.38, "grip.x": -0.10, "hips.roll": -2}),
-        (0.39, {"hips.y": -0.125}), (0.55, {"hips.y": -0.055}),
-        (0.1, {"el": -4, "grip.y": 0.93, "sash": 48}), (0.26, {"el": 2, "grip.y": 0.97, "sash": 60}),
-        (0.42, {"el": -4, "grip.y": 0.93, "sash": 48}), (0.58, {"el": 2, "grip.y": 0.97, "sash": 60}),
+        (0.000, {"root.z": 0.0, "hips.yaw": -13, "chest.yaw": 18, "az": -28, "grip.z": 0.30, "grip.x": -0.16, "hips.roll": 2}),
+        (0.069, {"hips.y": -0.125}), (0.228, {"hips.y": -0.055}),
+        (p / 2, {"root.z": stride / 2, "hips.yaw": 13, "chest.yaw": -12, "az": -18, "grip.z": 0.38, "grip.x": -0.10, "hips.roll": -2}),
+        (0.386, {"hips.y": -0.125}), (0.544, {"hips.y": -0.055}),
+        (0.099, {"el": -4, "grip.y": 0.93, "sash": 48}), (0.257, {"el": 2, "grip.y": 0.97, "sash": 60}),
+        (0.416, {"el": -4, "grip.y": 0.93, "sash": 48}), (0.574, {"el": 2, "grip.y": 0.97, "sash": 60}),
     ]  # fmt: skip
     base = GUARD | {"hips.pitch": 12.0, "chest.pitch": 16.0, "hips.z": 0.0, "head.pitch": 2.0}
     return Move("run", p, keys, left, right, loop=True, stride=stride, base=base)
@@ -114,7 +114,7 @@ def staff_thrust() -> Move:
         (0.31, {"hips.z": 0.23, "grip.z": 0.82, "chest.yaw": 27, "hips.yaw": 34, "grip.y": 1.04, "hips.y": -0.28, "el": 0}),
         (0.38, {"hips.z": 0.21, "grip.z": 0.74, "chest.yaw": 22, "hips.yaw": 31, "el": 3, "hips.y": -0.26, "sash": 14}),
         (0.62, {"grip.z": 0.33, "el": 28, "hips.z": 0.0, "hips.y": -0.085, "chest.yaw": 0, "hips.yaw": 20, "az": -14}),
-        (0.80, BACK),
+        (0.75, BACK), (0.80, BACK),
     ]  # fmt: skip
     keys = [(t, {k: v for k, v in d.items() if k != "root.z"}) for t, d in keys]
     keys += [(0.12, {"root.z": 0.0}), (0.27, {"root.z": 0.30}), (0.55, {"root.z": 0.52}), (0.80, {"root.z": 0.52})]
@@ -143,7 +143,7 @@ def overhead() -> Move:
         (0.60, {"grip.y": 0.84, "el": -18, "chest.pitch": 31, "hips.y": -0.29, "grip.z": 0.49}),
         (0.70, {"grip.y": 0.83, "el": -19, "chest.pitch": 31, "hips.y": -0.29, "hips.pitch": 15, "hips.z": 0.12, "grip.z": 0.49, "left": -0.32}),
         (0.92, {"el": 29, "grip.y": 1.05, "chest.pitch": 6, "hips.y": -0.085, "hips.pitch": 4}),
-        (1.05, BACK),
+        (1.0, BACK), (1.05, BACK),
     ]  # fmt: skip
     keys = [(t, {k: v for k, v in d.items() if k != "root.z"}) for t, d in keys]
     keys += [(0.30, {"root.z": 0.0}), (0.47, {"root.z": 0.34}), (0.75, {"root.z": 0.42}), (1.05, {"root.z": 0.42})]
@@ -192,7 +192,7 @@ def dodge_roll() -> Move:
 
 def _hit(name: str, struck: dict[str, float], past: dict[str, float], dz: float, dx: float) -> Move:
     keys = [(0.0, BACK), (0.07, struck), (0.13, {k: v * 1.06 for k, v in struck.items() if k.startswith(("chest", "head", "hips.p"))}),
-            (0.30, past), (0.52, BACK)]  # fmt: skip
+            (0.30, past), (0.48, BACK), (0.52, BACK)]  # fmt: skip
     keys = [(t, {k: v for k, v in d.items() if k not in ("root.z", "root.x")}) for t, d in keys]
     keys += [
         (0.02, {"root.z": 0.0, "root.x": 0.0}),

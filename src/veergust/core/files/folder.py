@@ -20,7 +20,7 @@ import msgspec
 
 from veergust.core.files.inside import inside
 from veergust.core.files.migrate import migrate
-from veergust.core.files.text import from_text, to_text
+from veergust.core.files.text import from_text, to_plain, to_text
 from veergust.core.model import SCHEMA, Action, Drill, Ground, Project, Stage
 from veergust.core.trouble import Trouble
 
@@ -46,7 +46,7 @@ def _stems(names: list[str]) -> list[str]:
 
 def project_files(project: Project) -> dict[str, bytes]:
     """Every JSON file of a project by its path in the folder; the same project gives the same bytes."""
-    head = msgspec.to_builtins(project)
+    head = to_plain(project)
     for key in APART:
         head.pop(key, None)
     actions = _stems([a.name for a in project.actions])

@@ -27,6 +27,11 @@ MOST_JOINTS = 4096
 AGAIN = "export it again"
 
 
+def plain(value: object) -> Any:
+    """``value`` when it is text or a whole number, which is all that can be looked up in a table; else None."""
+    return value if isinstance(value, str | int) and not isinstance(value, bool) else None
+
+
 @dataclass(frozen=True, eq=False)
 class Document:
     """A glTF file: its name for messages, its JSON, and its buffers as bytes."""
@@ -64,9 +69,9 @@ class Document:
         """Accessor values ``[count, width]``; integers flagged normalized become floats; all finite."""
         entry = self.item("accessors", index, field)
         where = f"accessors[{index}]"
-        component, kind = entry.get("componentType"), entry.get("type")
+        component, kind = plain(entry.get("componentType")), plain(entry.get("type"))
         if component not in COMPONENTS or kind not in WIDTHS:
-            raise self.trouble(where, f"has an unknown component type or shape ({component}, {kind})")
+            raise self.trouble(where, "has an unknown component type or shape")
         dtype, width = np.dtype(COMPONENTS[component]), WIDTHS[kind]
         count = self.whole(entry, "count", 0, where)
         if "bufferView" in entry:
@@ -121,7 +126,7 @@ class Document:
         indices, new = sparse.get("indices"), sparse.get("values")
         if not isinstance(indices, dict) or not isinstance(new, dict):
             raise self.trouble(field, "lacks its indices or values")
-        kind = COMPONENTS.get(indices.get("componentType", 0))
+        kind = COMPONENTS.get(plain(indices.get("componentType")))
         if kind not in ("u1", "<u2", "<u4"):
             raise self.trouble(f"{field}.indices", "has a component type that cannot count")
         at = self._strided(indices.get("bufferView"), indices, np.dtype(kind), 1, count, field)[:, 0]
@@ -148,7 +153,7 @@ def open_gltf(path: Path, *, within: Path | None = None) -> Document:
         raise Trouble("is not glTF: it has no asset entry", file=name, field="asset", do=AGAIN)
     document = Document(name, content, ())
     required = content.get("extensionsRequired", [])
-    unknown = [e for e in required if e not in REQUIRED_KNOWN] if isinstance(required, list) else ["?"]
+    unknown = [e for e in required if plain(e) not in REQUIRED_KNOWN] if isinstance(required, list) else ["?"]
     if unknown:
         raise document.trouble(
             "extensionsRequired", f"needs {', '.join(map(str, unknown))}", "export it without compression"

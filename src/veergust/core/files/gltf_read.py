@@ -8,7 +8,7 @@ from typing import Any
 
 import numpy as np
 
-from veergust.core.files.gltf_data import MOST_JOINTS, Document, open_gltf
+from veergust.core.files.gltf_data import MOST_JOINTS, Document, open_gltf, plain
 from veergust.core.motion import quat
 from veergust.core.motion.figure import Mesh
 from veergust.core.motion.quat import Array
@@ -170,9 +170,9 @@ def _motion(
         target = channel.get("target") if isinstance(channel, dict) else None
         if not isinstance(target, dict):
             raise document.trouble(f"{where}.target", "should be an object")
-        path, node = target.get("path"), target.get("node")
+        path, node = plain(target.get("path")), plain(target.get("node"))
         if path not in PATHS:
-            left_out.append(f"{path} keys in {name!r} are not used")
+            left_out.append(f"keys for {path or 'nothing'} in {name!r} are not used")
             continue
         if node not in binding:
             left_out.append(f"keys for node {node} in {name!r} move no joint")
@@ -190,9 +190,9 @@ def _motion(
 
 
 def _track(document: Document, sampler: dict[str, Any], joint: int, path: Any, field: str) -> Track:
-    kind = sampler.get("interpolation", "LINEAR")
+    kind = plain(sampler.get("interpolation", "LINEAR"))
     if kind not in ("STEP", "LINEAR", "CUBICSPLINE"):
-        raise document.trouble(f"{field}.interpolation", f"{kind!r} is not known")
+        raise document.trouble(f"{field}.interpolation", "is not known")
     times = document.accessor(sampler.get("input"), f"{field}.input")[:, 0].astype(np.float64)
     values = document.accessor(sampler.get("output"), f"{field}.output").astype(np.float64)
     if len(times) == 0:

@@ -15,8 +15,23 @@ T = TypeVar("T")
 
 def to_text(value: Any) -> bytes:
     """JSON with two-space indents; a list or object that fits in ``WIDE`` columns stays on one line."""
-    plain = msgspec.json.decode(msgspec.json.encode(value))
-    return (_lines(plain, 0) + "\n").encode()
+    return (_lines(to_plain(value), 0) + "\n").encode()
+
+
+def to_plain(value: Any) -> Any:
+    """A record as lists, dicts and plain values; equal records give equal ones.
+
+    Fields that equal their default are left out, and numbers without a fraction lose their point.
+    """
+    if isinstance(value, msgspec.Struct):
+        fields = msgspec.structs.fields(value)
+        pairs = ((f, getattr(value, f.name)) for f in fields)
+        return {f.encode_name: to_plain(v) for f, v in pairs if f.required or v != f.default}
+    if isinstance(value, dict):
+        return {k: to_plain(v) for k, v in value.items()}
+    if isinstance(value, list | tuple):
+        return [to_plain(v) for v in value]
+    return int(value) if isinstance(value, float) and value.is_integer() and abs(value) < 1e15 else value
 
 
 def _lines(value: Any, depth: int) -> str:

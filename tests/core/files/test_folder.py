@@ -1,0 +1,195 @@
+"""The project folder: the same bytes, whole or not at all, nothing lost."""
+
+from __future__ import annotations
+
+import os
+import random
+import signal
+import subprocess
+import sys
+import time
+from pathlib import Path
+
+import msgspec
+import pytest
+
+from tests.conftest import DEMO
+from tests.core.edits import replace, with_action
+from veergust.core.files.demo import copy_demo, fresh_demo
+from veergust.core.files.folder import finish_save, open_project, project_files, save_project, stage_save
+from veergust.core.files.importing import import_file
+from veergust.core.files.journal import Journal
+from veergust.core.model import SCHEMA, Action, Project
+from veergust.core.trouble import Trouble
+
+
+def tree(folder: Path) -> dict[str, bytes]:
+    return {p.relative_to(folder).as_posix(): p.read_bytes() for p in folder.rglob("*") if p.is_file()}
+
+
+def test_saving_what_was_opened_changes_no_byte(folder: Path) -> None:
+    before = tree(folder)
+    save_project(open_project(folder), folder)
+    assert tree(folder) == before
+
+
+def test_a_project_comes_back_equal(quay: Project, tmp_path: Path) -> None:
+    target = tmp_path / "copy.veergust"
+    save_project(quay, target, clips_from=DEMO)
+    assert open_project(target) == quay
+    assert tree(target) == tree(DEMO)
+
+
+def test_an_edit_touches_one_file(quay: Project) -> None:
+    before, after = project_files(quay), project_files(with_action(quay, "Thrust", blend_in=9))
+    assert [p for p in after if before[p] != after[p]] == ["actions/thrust.json"]
+
+
+def test_names_that_make_the_same_file_name_get_two_files(quay: Project, tmp_path: Path) -> None:
+    twins = replace(Project(name="T"), actions=(Action(name="A b"), Action(name="a-B"), Action(name="Ünd")))
+    save_project(twins, tmp_path / "t.veergust")
+    assert open_project(tmp_path / "t.veergust") == twins
+
+
+def test_removed_actions_go_and_foreign_files_stay(folder: Path, quay: Project) -> None:
+    (folder / "notes.txt").write_text("mine")
+    save_project(replace(quay, actions=quay.actions[1:]), folder)
+    assert not (folder / "actions" / "low_sweep.json").exists()
+    assert (folder / "notes.txt").read_text() == "mine"
+    assert open_project(folder).actions == quay.actions[1:]
+
+
+@pytest.mark.parametrize(
+    ("file", "old", "new", "words"),
+    [
+        ("actions/low_sweep.json", '"blend_in": 3', '"blend_in": "three"', ("low_sweep.json", "blend_in", "whole number")),
+        ("actions/low_sweep.json", '"hit_stop": 5', '"hit_stop": 5.5', ("sections[1].strikes[0].hit_stop",)),
+        ("actions/low_sweep.json", '"damage": 13', '"damage": NaN', ("low_sweep.json", "JSON")),
+        ("actions/low_sweep.json", '"then": "Swing"', '"then": "Swing", "colour": 3', ("colour", "not known")),
+        ("project.json", '"schema": 1', '"schema": 99', ("schema", "99")),
+        ("project.json", '"low_sweep"', '"no_such_file"', ("no_such_file",)),
+        ("project.json", '"file": "clips/idle.glb"', '"file": "../../secret.glb"', ("clips[0].file", "outside")),
+        ("project.json", '"figure": "clips/figure.glb"', '"figure": "/etc/passwd"', ("rig.figure", "outside")),
+        ("ground.json", '"run_speed"', '"run_sped"', ("ground.json", "run_sped")),
+        ("stage.json", "{", "[", ("stage.json",)),
+    ],
+)  # fmt: skip
+def test_a_wrong_field_is_named(folder: Path, file: str, old: str, new: str, words: tuple[str, ...]) -> None:
+    path = folder / file
+    text = path.read_text()
+    assert old in text
+    path.write_text(text.replace(old, new, 1))
+    with pytest.raises(Trouble) as caught:
+        open_project(folder)
+    for word in words:
+        assert word in str(caught.value)
+    assert "\n" not in str(caught.value)
+
+
+def test_older_projects_are_migrated(folder: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+    import veergust.core.files.folder as module
+    from veergust.core.files import migrate
+
+    def step(files: migrate.Files) -> migrate.Files:
+        files["ground.json"]["run_speed"] = 9.0
+        return files
+
+    for where in (module, migrate):
+        monkeypatch.setattr(where, "SCHEMA", SCHEMA + 1)
+    monkeypatch.setitem(migrate.STEPS, SCHEMA, step)
+    assert open_project(folder).ground.run_speed == 9.0
+
+
+@pytest.mark.parametrize("at", ["before the list", "after the list", "half way"])
+def test_a_save_cut_off_leaves_the_old_or_the_new(folder: Path, quay: Project, at: str) -> None:
+    changed = with_action(with_action(quay, "Thrust", blend_in=9), "Low sweep", blend_in=9)
+    files = project_files(changed)
+    write = {p: files[p] for p in ("actions/thrust.json", "actions/low_sweep.json")}
+    stage_save(folder, write, [])
+    if at == "before the list":
+        (folder / ".saving" / "commit.json").unlink()
+    elif at == "half way":
+        os.replace(folder / ".saving" / "actions" / "thrust.json", folder / "actions" / "thrust.json")
+    assert open_project(folder) == (quay if at == "before the list" else changed)
+    assert not (folder / ".saving").exists()
+    finish_save(folder)
+
+
+SAVER = """
+import sys, itertools, msgspec
+from pathlib import Path
+from veergust.core.files.folder import open_project, save_project
+folder = Path(sys.argv[1])
+project = open_project(folder)
+print("ready", flush=True)
+for n in itertools.count():
+    actions = tuple(msgspec.structs.replace(a, blend_in=n % 2) for a in project.actions)
+    save_project(msgspec.structs.replace(project, actions=actions), folder)
+"""
+
+
+def test_killed_while_saving_it_opens_as_it_was_before_or_after(folder: Path) -> None:
+    rng = random.Random(4)
+    for _ in range(8):
+        process = subprocess.Popen([sys.executable, "-c", SAVER, str(folder)], stdout=subprocess.PIPE)
+        assert process.stdout is not None
+        process.stdout.readline()
+        time.sleep(rng.uniform(0.005, 0.12))
+        process.send_signal(signal.SIGKILL)
+        process.wait()
+        blends = {a.blend_in for a in open_project(folder).actions}
+        assert blends in ({0}, {1}) or (
+            len(blends) > 1 and blends == {a.blend_in for a in open_project(DEMO).actions}
+        )
+
+
+def test_a_save_that_fails_keeps_the_old(folder: Path, quay: Project) -> None:
+    target = folder / "actions" / "thrust.json" / "deeper"
+    with pytest.raises(Trouble, match="cannot be written"):
+        save_project(quay, target)
+    assert open_project(folder) == quay
+
+
+def test_the_journal_gives_back_the_last_step_and_survives_a_cut_line(folder: Path, quay: Project) -> None:
+    journal = Journal(folder)
+    assert journal.read() is None
+    journal.write("one", with_action(quay, "Thrust", blend_in=7))
+    journal.write("two", replace(with_action(quay, "Thrust", blend_in=8), actions=quay.actions[1:]))
+    with journal.path.open("ab") as out:
+        out.write(b'{"says":"three","fil')
+    found = Journal(folder).read()
+    assert found == replace(with_action(quay, "Thrust", blend_in=8), actions=quay.actions[1:])
+    assert Journal(folder).steps() == ["one", "two"]
+    journal.clear()
+    assert Journal(folder).read() is None
+
+
+def test_importing_adds_clips_and_never_half_of_them(tmp_path: Path) -> None:
+    folder = tmp_path / "new.veergust"
+    save_project(Project(name="New"), folder)
+    project, names, _ = import_file(open_project(folder), folder, DEMO / "clips" / "figure.glb")
+    assert (names, project.rig.figure, project.rig.root) == ([], "clips/figure.glb", "root")
+    project, names, _ = import_file(project, folder, DEMO / "clips" / "idle.glb")
+    assert names == ["idle"]
+    project, names, _ = import_file(project, folder, DEMO / "clips" / "idle.glb")
+    assert names == ["idle_2"]
+    assert open_project(folder) == project
+    before = tree(folder)
+    bad = tmp_path / "walk.glb"
+    bad.write_bytes((DEMO / "clips" / "walk.glb").read_bytes()[:5000])
+    with pytest.raises(Trouble, match="cut short"):
+        import_file(project, folder, bad)
+    (tmp_path / "idle.glb").write_bytes((DEMO / "clips" / "run.glb").read_bytes())
+    with pytest.raises(Trouble, match="different file of that name"):
+        import_file(project, folder, tmp_path / "idle.glb")
+    assert tree(folder) == before
+
+
+def test_the_demo_is_copied_fresh_and_a_changed_copy_is_left_alone(tmp_path: Path) -> None:
+    first = fresh_demo()
+    assert fresh_demo() == first
+    (first / "stage.json").write_text("{}")
+    assert fresh_demo() != first
+    with pytest.raises(Trouble, match="is there already"):
+        copy_demo(first)
+    assert msgspec.json.decode((first / "stage.json").read_bytes()) == {}

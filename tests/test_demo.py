@@ -1,0 +1,123 @@
+"""The demo's clips hold what an animator would look at first: feet, seams, travel, first poses."""
+
+from __future__ import annotations
+
+import sys
+from pathlib import Path
+
+import numpy as np
+import pytest
+
+from tests.conftest import DEMO
+from veergust.core.model import Project
+from veergust.core.motion import quat
+from veergust.core.motion.figure import Cast
+from veergust.core.motion.quat import Array
+from veergust.core.motion.root import extract
+from veergust.core.motion.sampling import sample
+from veergust.core.motion.skeleton import Pose, forward
+
+LOOPS = ("idle", "walk", "run", "drop")
+ON_FEET = (
+    "idle",
+    "walk",
+    "run",
+    "staff_sweep",
+    "staff_thrust",
+    "overhead",
+    "hit_front",
+    "hit_back",
+    "hit_left",
+    "hit_right",
+)
+
+
+def pose_of(cast: Cast, name: str, rate: float = 240.0) -> tuple[Pose, Array]:
+    motion = cast.motion(f"clips/{name}.glb", name)
+    assert motion is not None
+    pose = sample(cast.skeleton, motion, np.arange(0, motion.seconds, 1 / rate))
+    return pose, forward(cast.skeleton, pose.turn, pose.place)
+
+
+def planted_slide(cast: Cast, world: Array, side: str) -> float:
+    """How far a foot slides while it stands (m): each unbroken run of frames with the ball of the foot down."""
+    ball = world[:, cast.skeleton.index[f"toes_{side}"], :3, 3]
+    worst, start = 0.0, None
+    down = ball[:, 1] < 0.0275
+    for f in range(len(down) + 1):
+        if f < len(down) and down[f]:
+            start = f if start is None else start
+        elif start is not None:
+            run = ball[start:f, ::2]
+            worst = max(worst, float(np.linalg.norm(run - run[0], axis=1).max()))
+            start = None
+    return worst
+
+
+@pytest.mark.parametrize("name", ON_FEET)
+def test_planted_feet_slide_less_than_two_centimetres(name: str, cast: Cast) -> None:
+    _, world = pose_of(cast, name)
+    for side in ("left", "right"):
+        assert planted_slide(cast, world, side) < 0.02
+
+
+@pytest.mark.parametrize("name", LOOPS)
+def test_loops_close_within_a_degree_and_a_centimetre(name: str, cast: Cast) -> None:
+    motion = cast.motion(f"clips/{name}.glb", name)
+    assert motion is not None
+    pose = sample(cast.skeleton, motion, np.linspace(0, motion.seconds, 121))
+    _, left = extract(cast.skeleton, pose, cast.skeleton.index["root"])
+    assert quat.angle_between(left.turn[0], left.turn[-1]).max() < 1.0
+    world = forward(cast.skeleton, left.turn, left.place)[..., :3, 3]
+    assert np.abs(world[0] - world[-1]).max() < 0.01
+
+
+def test_the_roll_travels_two_to_three_metres(cast: Cast) -> None:
+    _, world = pose_of(cast, "dodge_roll")
+    root = world[:, cast.skeleton.index["root"], :3, 3]
+    assert 2.0 < np.linalg.norm(root[-1] - root[0]) < 3.0
+
+
+@pytest.mark.parametrize("name", ["staff_sweep", "staff_thrust", "overhead", "dodge_roll", "hit_front", "fall"])
+def test_actions_begin_on_the_pose_of_idle(name: str, cast: Cast) -> None:
+    idle, _ = pose_of(cast, "idle")
+    first, _ = pose_of(cast, name)
+    assert quat.angle_between(first.turn[0], idle.turn[0]).max() < 3.0
+
+
+@pytest.mark.parametrize("name", ["staff_sweep", "staff_thrust", "overhead"])
+def test_attacks_wind_up_strike_fast_and_settle(name: str, cast: Cast) -> None:
+    """The tip goes back first, is fastest in the swing, and slows to rest without a jump."""
+    _, world = pose_of(cast, name)
+    staff = world[:, cast.skeleton.index["staff"]]
+    tip = staff[:, :3, :3] @ np.array([0, 1.12, 0]) + staff[:, :3, 3]
+    speed = np.linalg.norm(np.diff(tip, axis=0), axis=1) * 240
+    fastest = int(np.argmax(speed))
+    assert tip[:fastest, 2].min() < tip[0, 2] - 0.1
+    assert speed.max() > 8.0
+    assert speed[-8:].max() < 1.0
+
+
+def test_the_figure_is_a_whole_skinned_body(cast: Cast, quay: Project) -> None:
+    assert 25 <= len(cast.skeleton) <= 30
+    assert cast.mesh is not None
+    assert np.allclose(cast.mesh.weights.sum(axis=1), 1.0, atol=1e-5)
+    used = {cast.skeleton.names[j] for j in np.unique(cast.mesh.joints[cast.mesh.weights > 0])}
+    assert {"hand_left", "fingers_right", "toes_left", "staff", "head", "hat"} <= used
+    height = np.ptp(cast.mesh.points[:, 1][cast.mesh.joints[:, 0] != cast.skeleton.index["staff"]])
+    assert 1.6 < height < 1.9
+
+
+def test_the_script_makes_what_is_committed(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+    monkeypatch.syspath_prepend(str(DEMO.parent))
+    import make
+
+    target = tmp_path / "again.veergust"
+    make.make(target)
+    made = {p.relative_to(target) for p in target.rglob("*") if p.is_file()}
+    assert made == {p.relative_to(DEMO) for p in DEMO.rglob("*") if p.is_file()}
+    for path in made:
+        if path.suffix == ".json":
+            assert (target / path).read_bytes() == (DEMO / path).read_bytes(), path
+    for name in ("make", "moves", "posing", "figure", "scenario"):
+        sys.modules.pop(name, None)
