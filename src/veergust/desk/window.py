@@ -59,6 +59,7 @@ class Window(QMainWindow):
         self.project_button.clicked.connect(self.show_menu)
         self.findings_button = word_button("", "What the checks found (F8)")
         self.findings_button.setObjectName("warn")
+        self.findings_button.setAccessibleName("Findings")
         self.findings_button.clicked.connect(self.show_findings)
         self.menu = QMenu(self)
         self.recent_menu = QMenu("Recent projects", self)
@@ -161,7 +162,6 @@ class Window(QMainWindow):
         mark = " •" if document.unsaved else ""
         self.project_button.setText(f"{document.project.name}{mark} ▾")
         self.setWindowTitle(f"{document.project.name}{mark} — veergust")
-        self.setWindowModified(document.unsaved)
         found = document.findings()
         self.findings_button.setText(f"{len(found)} finding{'s' if len(found) != 1 else ''}" if found else "")
         self.findings_button.setVisible(bool(found))

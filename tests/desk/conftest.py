@@ -1,0 +1,89 @@
+"""A real window on a fresh copy of the demo, and ways to use it as a person does."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from pathlib import Path
+
+import pytest
+from PySide6.QtCore import QPoint, QPointF, QSettings, Qt
+from PySide6.QtTest import QTest
+from PySide6.QtWidgets import QApplication
+from pytestqt.qtbot import QtBot
+
+from veergust.core.edit.spans import SpanRef
+from veergust.desk.app import make_application, make_window
+from veergust.desk.window import Window
+
+STRIKE = SpanRef("Low sweep", 1, "strikes", 0)
+
+
+@pytest.fixture(scope="session")
+def qapp() -> QApplication:
+    return make_application(["veergust"])
+
+
+def let_go(window: Window) -> None:
+    """Let a window close without asking about unsaved work."""
+    window.may_leave = lambda: True  # type: ignore[method-assign]
+
+
+@pytest.fixture
+def window(qtbot: QtBot, folder: Path, tmp_path: Path) -> Iterator[Window]:
+    made = make_window(QSettings(str(tmp_path / "settings.ini"), QSettings.Format.IniFormat))
+    qtbot.addWidget(made, before_close_func=let_go)
+    made.open_project(folder)
+    made.show()
+    with qtbot.waitActive(made):
+        made.activateWindow()
+    yield made
+    made.spar.hold()
+    made.sheet.stop()
+
+
+class Hand:
+    """Mouse and keys on the sheet."""
+
+    def __init__(self, window: Window) -> None:
+        self.window = window
+        self.sheet = window.sheet.sheet
+
+    def point(self, x: float, y: float) -> QPoint:
+        return self.sheet.widget_point(x, y).toPoint()
+
+    def spot(self, ref: SpanRef, part: str) -> QPointF:
+        placed = self.sheet.layout_.find(ref)
+        assert placed is not None
+        y = {"start": placed.rect.top(), "end": placed.rect.bottom(), "body": placed.rect.center().y()}[part]
+        return QPointF(placed.rect.center().x(), y)
+
+    def press(self, at: QPointF) -> None:
+        QTest.mousePress(self.sheet.viewport(), Qt.MouseButton.LeftButton, pos=self.point(at.x(), at.y()))
+
+    def move(self, at: QPointF) -> None:
+        QTest.mouseMove(self.sheet.viewport(), self.point(at.x(), at.y()))
+        QApplication.processEvents()
+
+    def release(self, at: QPointF) -> None:
+        QTest.mouseRelease(self.sheet.viewport(), Qt.MouseButton.LeftButton, pos=self.point(at.x(), at.y()))
+
+    def drag(self, ref: SpanRef, part: str, frames: int) -> None:
+        start = self.spot(ref, part)
+        end = QPointF(start.x(), start.y() + frames * self.sheet.layout_.pitch)
+        self.press(start)
+        self.move((start + end) / 2)
+        self.move(end)
+        self.release(end)
+
+    def keys(self, *keys: object) -> None:
+        self.sheet.setFocus()
+        for key in keys:
+            if isinstance(key, tuple):
+                QTest.keyClick(self.sheet, *key)
+            else:
+                QTest.keyClick(self.sheet, key)
+
+
+@pytest.fixture
+def hand(window: Window) -> Hand:
+    return Hand(window)

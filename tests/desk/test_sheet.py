@@ -1,0 +1,207 @@
+"""The Sheet bench driven with real mouse and key events."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+import pytest
+from PySide6.QtCore import QPointF, Qt
+from PySide6.QtTest import QTest
+from PySide6.QtWidgets import QApplication
+
+from tests.desk.conftest import STRIKE, Hand
+from veergust.core.edit.spans import SpanRef, span_of
+from veergust.core.files.folder import open_project
+from veergust.desk.window import Window
+
+SHIFT, ALT, CONTROL = (
+    Qt.KeyboardModifier.ShiftModifier,
+    Qt.KeyboardModifier.AltModifier,
+    Qt.KeyboardModifier.ControlModifier,
+)
+Key = Qt.Key
+
+
+def strike(window: Window) -> tuple[int, int]:
+    span = span_of(window.document.project, STRIKE)
+    return span.start, span.end
+
+
+def test_a_strike_dragged_two_frames_later_is_seen_everywhere_undone_saved_and_opened(
+    window: Window, hand: Hand, folder: Path
+) -> None:
+    document, facts = window.document, window.sheet.facts
+    assert facts.texts["startup"] == "9"
+    start = hand.spot(STRIKE, "body")
+    hand.press(start)
+    hand.move(QPointF(start.x(), start.y() + 15))
+    assert facts.texts["startup"] == "9 → 10"  # already while dragging
+    assert not document.done
+    end = QPointF(start.x(), start.y() + 30)
+    hand.move(end)
+    assert document.frame == 11  # the stage shows the pose under the edge
+    assert window.sheet.now.now.frame == 11
+    assert window.sheet.now.now.items[0].says.startswith("Sweep is open until 15")
+    hand.release(end)
+    assert strike(window) == (3, 7)
+    assert facts.texts["startup"] == "9 → 11"
+    assert facts.texts["recovery"] == "33 → 31"
+    assert [step.words for step in document.done] == ["Sweep: moved +2 f, opens at 9 → 11"]
+    assert window.findings_button.isHidden()
+    assert "•" in window.windowTitle()
+    QTest.keyClick(window, Key.Key_Z, CONTROL)
+    assert strike(window) == (1, 5)
+    assert "•" not in window.windowTitle()
+    QTest.keyClick(window, Key.Key_Y, CONTROL)
+    assert strike(window) == (3, 7)
+    QTest.keyClick(window, Key.Key_S, CONTROL)
+    assert "•" not in window.windowTitle()
+    assert facts.texts["startup"] == "11"
+    same = open_project(folder) == document.project
+    assert same
+    assert window.open_project(folder)
+    assert strike(window) == (3, 7)
+
+
+@pytest.mark.parametrize(("part", "frames", "wanted"), [("start", 2, (3, 5)), ("end", 3, (1, 8)), ("start", -9, (0, 5)),
+                                                         ("end", 30, (1, 12)), ("start", 9, (4, 5)), ("body", -5, (0, 4))])  # fmt: skip
+def test_edges_and_bodies_are_dragged_and_stay_inside(
+    part: str, frames: int, wanted: tuple[int, int], window: Window, hand: Hand
+) -> None:
+    hand.drag(STRIKE, part, frames)
+    assert strike(window) == wanted
+    assert len(window.document.done) == 1
+
+
+def test_a_drag_given_up_changes_nothing(window: Window, hand: Hand) -> None:
+    before = window.document.project
+    start = hand.spot(STRIKE, "end")
+    hand.press(start)
+    hand.move(QPointF(start.x(), start.y() + 45))
+    assert window.document.project is not before
+    hand.keys(Key.Key_Escape)
+    assert window.document.project is before
+    hand.release(start)
+    assert not window.document.done
+
+
+def test_the_keyboard_does_what_the_mouse_does(window: Window, hand: Hand) -> None:
+    hand.keys(Key.Key_Home, *[Key.Key_Down] * 10)
+    assert window.document.frame == 10
+    hand.keys(Key.Key_Right, Key.Key_Left)
+    assert window.document.selection == STRIKE
+    hand.keys((Key.Key_Down, SHIFT), (Key.Key_Down, SHIFT))
+    assert strike(window) == (1, 7)
+    hand.keys((Key.Key_Down, ALT))
+    assert strike(window) == (2, 8)
+    hand.keys((Key.Key_Up, SHIFT | CONTROL))
+    assert strike(window) == (1, 8)
+    hand.keys(Key.Key_E, Key.Key_1, Key.Key_2, Key.Key_Return)
+    assert strike(window) == (4, 8)
+    assert window.document.frame == 12
+    hand.keys(Key.Key_E, Key.Key_1, Key.Key_5, Key.Key_Return)
+    assert strike(window) == (4, 7)
+    hand.keys(Key.Key_Delete)
+    assert window.document.project.actions[0].sections[1].strikes == ()
+    hand.keys(Key.Key_Home, *[Key.Key_Down] * 9, Key.Key_N)
+    assert strike(window) == (1, 5)
+    assert window.document.selection == STRIKE
+    for _ in range(8):
+        QTest.keyClick(window, Key.Key_Z, CONTROL)
+    assert strike(window) == (1, 5)
+    assert not window.document.done
+
+
+def test_tab_visits_every_span_and_then_goes_on(window: Window, hand: Hand) -> None:
+    hand.sheet.setFocus()
+    seen = []
+    for _ in range(60):
+        QTest.keyClick(QApplication.focusWidget(), Key.Key_Tab)
+        if QApplication.focusWidget() is not hand.sheet:
+            break
+        seen.append(window.document.selection)
+    assert len(seen) == len(set(seen)) == len(hand.sheet.layout_.placed)
+    assert QApplication.focusWidget() is not hand.sheet
+
+
+def test_a_double_click_puts_a_new_span_where_it_is_free(window: Window, hand: Hand) -> None:
+    left, width = hand.sheet.layout_.columns["shields"]
+    at = hand.point(left + width / 2, hand.sheet.layout_.y(24) + 4)
+    QTest.mouseDClick(hand.sheet.viewport(), Qt.MouseButton.LeftButton, pos=at)
+    shields = window.document.project.actions[0].sections[2].shields
+    assert [(s.start, s.end) for s in shields] == [(4, 8)]
+
+
+def test_scrubbing_in_the_frame_column_moves_the_playhead_and_the_scene(window: Window, hand: Hand) -> None:
+    before = window.sheet.stage.view.scene.bodies[0].joints
+    hand.press(QPointF(20, hand.sheet.layout_.y(5) + 4))
+    hand.move(QPointF(20, hand.sheet.layout_.y(22) + 4))
+    hand.release(QPointF(20, hand.sheet.layout_.y(22) + 4))
+    assert window.document.frame == 22
+    assert abs(window.sheet.stage.view.scene.bodies[0].joints - before).max() > 0.1
+
+
+def test_events_move_by_mouse_and_key(window: Window, hand: Hand) -> None:
+    ref = SpanRef("Low sweep", 1, "events", 0)
+    hand.drag(ref, "body", 3)
+    assert span_of(window.document.project, ref).tick == 4
+    hand.keys((Key.Key_Up, ALT))
+    assert span_of(window.document.project, ref).tick == 3
+    assert window.document.done[-1].words == "trail on: frame 12 → 11"
+
+
+def test_space_plays_and_comma_steps(window: Window, hand: Hand) -> None:
+    hand.keys(Key.Key_Space)
+    assert window.sheet.playing
+    QTest.qWait(250)
+    assert window.document.frame > 3
+    hand.keys(Key.Key_Space)
+    assert not window.sheet.playing
+    frame = window.document.frame
+    hand.keys(Key.Key_Period, Key.Key_Period, Key.Key_Comma)
+    assert window.document.frame == frame + 1
+
+
+def test_rows_fold_and_the_playhead_stays_in_sight(window: Window, hand: Hand) -> None:
+    hand.sheet.set_fold(4)
+    assert hand.sheet.layout_.height == pytest.approx(46 * 15 / 4)
+    assert hand.sheet.layout_.hit(QPointF(20, 16.0)).frame == 4
+    hand.drag(STRIKE, "end", 2)
+    assert strike(window) == (1, 7)
+    hand.sheet.set_fold(1)
+    hand.keys(Key.Key_End)
+    bar = hand.sheet.verticalScrollBar()
+    y = hand.sheet.widget_point(0, hand.sheet.layout_.y(window.document.frame)).y()
+    assert 0 < y < hand.sheet.viewport().height()
+    assert bar.value() > 0
+
+
+def test_a_line_of_the_now_card_leads_to_its_span(window: Window, hand: Hand) -> None:
+    window.document.move_to(11)
+    card = window.sheet.now
+    at = next(i for i, item in enumerate(card.shown()) if item.role == "combo")
+    QTest.mouseClick(
+        card, Qt.MouseButton.LeftButton, pos=card.rect().topLeft() + QPointF(80, 62 + at * 27 + 10).toPoint()
+    )
+    assert window.document.selection == SpanRef("Low sweep", 1, "exits", 0)
+
+
+def test_a_finding_shows_at_once_and_goes_with_its_cause(window: Window, hand: Hand) -> None:
+    from tests.core.edits import with_action
+    from veergust.core.edit.spans import Edit
+
+    window.document.apply(Edit(with_action(window.document.project, "Low sweep", layer="Arms"), "wrong layer"))
+    assert window.findings_button.text() == "1 finding"
+    assert window.findings_button.isVisible()
+    QTest.keyClick(window, Key.Key_Z, CONTROL)
+    assert not window.findings_button.isVisible()
+
+
+def test_another_action_is_opened_from_the_list(window: Window) -> None:
+    actions = window.sheet.list
+    line = next(x for x in actions.lines if x.action == "Overhead hook")
+    QTest.mouseClick(actions, Qt.MouseButton.LeftButton, pos=QPointF(60, line.top + 10).toPoint())
+    assert window.document.action == "Overhead hook"
+    assert window.sheet.facts.texts["startup"] == "25"
+    QTest.keyClick(actions, Key.Key_Up)
+    assert window.document.action == "Thrust"

@@ -1,0 +1,145 @@
+"""The Spar bench driven with real keys."""
+
+from __future__ import annotations
+
+import numpy as np
+import pytest
+from PySide6.QtCore import QPoint, Qt
+from PySide6.QtTest import QTest
+from pytestqt.qtbot import QtBot
+
+from tests.conftest import OSSA, TARN
+from tests.desk.conftest import STRIKE, Hand
+from veergust.desk.spar.bench import SparBench
+from veergust.desk.window import Window
+
+Key = Qt.Key
+
+
+@pytest.fixture
+def spar(window: Window) -> SparBench:
+    QTest.keyClick(window, Key.Key_6, Qt.KeyboardModifier.ControlModifier)
+    assert window.benches.currentWidget() is window.spar
+    return window.spar
+
+
+def names(spar: SparBench, fighter: str = OSSA) -> list[str]:
+    record = spar.session.record
+    assert record is not None
+    return [v.compiled.action.name for v in record.fighter(fighter).live()]
+
+
+def test_arrows_walk_shift_runs_and_letting_go_stops(spar: SparBench, qtbot: QtBot) -> None:
+    def state() -> str:
+        record = spar.session.record
+        assert record is not None
+        return record.fighter(OSSA).ground[-1].state
+
+    QTest.keyPress(spar, Key.Key_Down)
+    qtbot.waitUntil(lambda: state() == "walk")
+    QTest.keyPress(spar, Key.Key_Shift)
+    qtbot.waitUntil(lambda: state() == "run")
+    QTest.keyRelease(spar, Key.Key_Shift)
+    QTest.keyRelease(spar, Key.Key_Down)
+    qtbot.waitUntil(lambda: state() == "idle")
+
+
+def test_a_sweep_starts_on_its_first_frame_touches_and_goes_on_into_the_second(spar: SparBench, qtbot: QtBot) -> None:
+    QTest.keyClick(spar, Key.Key_A)
+    qtbot.waitUntil(lambda: any(r.contacts for r in spar.session.records))
+    first = next(r for r in spar.session.records if r.fighter(OSSA).live())
+    assert [(v.part.section.name, v.frame) for v in first.fighter(OSSA).live()] == [("Wind-up", 0)]
+    QTest.keyClick(spar, Key.Key_A)
+    qtbot.waitUntil(lambda: names(spar) == ["Thrust"])
+    contact = next(c for r in spar.session.records for c in r.contacts)
+    assert (contact.strike.name, contact.victim, contact.result) == ("Sweep", TARN, "hit")
+    reels = {v.compiled.action.name for r in spar.session.records for v in r.fighter(TARN).live()}
+    assert "Reel front" in reels
+    assert "Sweep hit Tarn" in spar.news.text() or "Point hit Tarn" in spar.news.text()
+
+
+def test_stepping_back_keeps_the_take_and_playing_on_goes_from_there(spar: SparBench) -> None:
+    spar.hold()
+    for _ in range(20):
+        spar.session.tick()
+    count, at = len(spar.session.records), spar.session.at
+    QTest.keyClick(spar, Key.Key_Comma)
+    QTest.keyClick(spar, Key.Key_Comma)
+    assert (len(spar.session.records), spar.session.at) == (count, at - 2)
+    QTest.keyClick(spar, Key.Key_Period)
+    assert (len(spar.session.records), spar.session.at) == (count, at - 1)
+    spar.session.look_at(5)
+    spar.session.tick()
+    assert (len(spar.session.records), spar.session.at) == (7, 6)
+    assert spar.session.record is not None
+    assert spar.session.record.tick == 6
+
+
+def test_space_holds_and_goes_on_and_r_starts_over(spar: SparBench, qtbot: QtBot) -> None:
+    QTest.keyClick(spar, Key.Key_Space)
+    assert spar.running
+    qtbot.waitUntil(lambda: len(spar.session.records) > 5)
+    QTest.keyClick(spar, Key.Key_Space)
+    assert not spar.running
+    take = spar.session.take_number
+    QTest.keyClick(spar, Key.Key_R)
+    assert spar.session.take_number == take + 1
+    assert len(spar.session.records) == 1
+
+
+def test_slow_motion_plays_fewer_ticks(spar: SparBench) -> None:
+    counts = []
+    for speed in (1.0, 0.25):
+        spar.restart()
+        spar._set_speed(speed)
+        spar.run()
+        QTest.qWait(500)
+        spar.hold()
+        counts.append(len(spar.session.records))
+    assert counts[1] < counts[0] * 0.6
+
+
+def test_scrubbing_the_take_looks_at_a_tick(spar: SparBench) -> None:
+    for _ in range(100):
+        spar.session.tick()
+    x = round(spar.strip.x_of(40))
+    QTest.mouseClick(spar.strip, Qt.MouseButton.LeftButton, pos=QPoint(x, 15))
+    assert spar.session.at == pytest.approx(40, abs=1)
+    assert spar.frame_label.text() == f"frame {spar.session.at}"
+
+
+def test_hitboxes_and_hurtboxes_are_shown_when_asked(spar: SparBench) -> None:
+    spar.hold()
+    from veergust.core.play.state import Input
+
+    spar.session.give(Input(OSSA, "light"))
+    for _ in range(11):
+        spar.session.tick()
+    tubes = spar.stage.view.scene.tubes
+    assert [t.role for t in tubes if t.filled] == ["strike"]
+    assert not [t for t in tubes if t.role == "hurt"]
+    QTest.mouseClick(spar.stage.switches["hurtboxes"], Qt.MouseButton.LeftButton)
+    hurt = [t for t in spar.stage.view.scene.tubes if t.role == "hurt"]
+    assert len(hurt) == 2 * len(spar.document.project.rig.hurtboxes)
+
+
+def test_an_edit_on_the_sheet_is_in_the_next_try(window: Window, hand: Hand, qtbot: QtBot) -> None:
+    hand.drag(STRIKE, "body", 2)
+    QTest.keyClick(window, Key.Key_6, Qt.KeyboardModifier.ControlModifier)
+    spar = window.spar
+    QTest.keyClick(spar, Key.Key_A)
+    qtbot.waitUntil(lambda: len(spar.session.records) > 30)
+    opened = next(r.tick for r in spar.session.records for e in r.events if e.kind == "begin" and "strike" in e.name)
+    started = next(r.tick for r in spar.session.records if r.fighter(OSSA).live())
+    assert opened - started == 11
+
+
+def test_keys_let_go_elsewhere_do_not_walk_on(spar: SparBench, window: Window, qtbot: QtBot) -> None:
+    QTest.keyPress(spar, Key.Key_Right)
+    spar.strip.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
+    spar.strip.setFocus()
+    spar.session.tick()
+    spar.session.tick()
+    record = spar.session.record
+    assert record is not None
+    assert np.hypot(*record.fighter(OSSA).stick) == 0.0

@@ -1,0 +1,287 @@
+"""The window: opening, saving, trouble, recovery, themes, and what anyone can reach without eyes or mouse."""
+
+from __future__ import annotations
+
+import os
+import signal
+import subprocess
+import sys
+import time
+from pathlib import Path
+
+import pytest
+from PySide6.QtCore import QMimeData, QPoint, QPointF, QSettings, Qt, QUrl
+from PySide6.QtGui import QDropEvent, QImage
+from PySide6.QtTest import QTest
+from PySide6.QtWidgets import QAbstractButton, QApplication, QMessageBox
+from pytestqt.qtbot import QtBot
+
+from tests.conftest import DEMO
+from tests.desk.conftest import STRIKE, Hand, let_go
+from veergust.core.edit.spans import span_of
+from veergust.core.files.folder import open_project, save_project
+from veergust.core.files.journal import Journal
+from veergust.core.model import Project
+from veergust.desk.app import make_window
+from veergust.desk.window import Window
+from veergust.look import DAY, NIGHT
+
+Key = Qt.Key
+CONTROL = Qt.KeyboardModifier.ControlModifier
+
+
+def drop(window: Window, *paths: Path) -> None:
+    mime = QMimeData()
+    mime.setUrls([QUrl.fromLocalFile(str(p)) for p in paths])
+    event = QDropEvent(
+        QPointF(200, 200), Qt.DropAction.CopyAction, mime, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier
+    )
+    window.dropEvent(event)
+
+
+def test_a_project_that_cannot_be_read_leaves_the_open_one_and_its_unsaved_work(
+    window: Window, hand: Hand, tmp_path: Path
+) -> None:
+    hand.drag(STRIKE, "body", 2)
+    kept = window.document.project
+    window.may_leave = lambda: True  # type: ignore[method-assign]
+    bad = tmp_path / "bad.veergust"
+    save_project(open_project(DEMO), bad, clips_from=DEMO)
+    text = (bad / "actions" / "thrust.json").read_text()
+    (bad / "actions" / "thrust.json").write_text(
+        text.replace('"blend"', '"blend_in": "x", "blend"', 1).replace('"name": "Thrust"', '"name": 7', 1)
+    )
+    assert not window.open_project(bad)
+    assert window.document.project is kept
+    assert window.document.unsaved
+    assert window.notice.isVisible()
+    assert "thrust.json" in window.notice.label.text()
+    assert "name" in window.notice.label.text()
+
+
+@pytest.mark.parametrize("damage", ["cut", "gone", "figure"])
+def test_a_damaged_or_missing_clip_is_said_in_words(window: Window, tmp_path: Path, damage: str) -> None:
+    copy = tmp_path / "other.veergust"
+    save_project(open_project(DEMO), copy, clips_from=DEMO)
+    clip = copy / "clips" / ("figure.glb" if damage == "figure" else "overhead.glb")
+    if damage == "gone":
+        clip.unlink()
+    else:
+        clip.write_bytes(clip.read_bytes()[:3000])
+    opened = window.open_project(copy)
+    assert opened is (damage == "gone")
+    if damage == "gone":
+        assert window.findings_button.text() == "1 finding"
+        assert "overhead" in window.document.findings()[0].says
+        assert window.document.project.actions[2].name == "Overhead hook"
+    else:
+        assert window.document.folder != copy
+        assert clip.name in window.notice.label.text()
+        assert "cut short" in window.notice.label.text()
+
+
+def test_a_save_that_fails_says_so_and_the_work_stays(window: Window, hand: Hand, folder: Path) -> None:
+    hand.drag(STRIKE, "body", 2)
+    blocked = folder / "project.json" / "x"
+    assert not window.document.save(blocked)
+    assert window.document.unsaved
+    assert "Not saved" in window.notice.label.text()
+
+
+def test_work_not_saved_is_offered_again_after_a_kill(
+    folder: Path, window: Window, hand: Hand, qtbot: QtBot, tmp_path: Path
+) -> None:
+    hand.drag(STRIKE, "body", 2)
+    hand.drag(STRIKE, "end", 1)
+    worked = window.document.project
+    # The next program finds the journal as a kill would have left it.
+    other = make_window(QSettings(str(tmp_path / "other.ini"), QSettings.Format.IniFormat))
+    qtbot.addWidget(other, before_close_func=let_go)
+    other.open_project(folder)
+    other.show()
+    with qtbot.waitActive(other):
+        other.activateWindow()
+    fresh = other.document.project != worked
+    assert fresh
+    assert "2 changes" in other.notice.label.text()
+    QTest.mouseClick(other.notice.buttons[0], Qt.MouseButton.LeftButton)
+    back = other.document.project == worked
+    assert back
+    QTest.keyClick(other, Key.Key_Z, CONTROL)
+    assert span_of(other.document.project, STRIKE).start == 1
+    other.document.save()
+    assert Journal(folder).steps() == []
+
+
+PROGRAM = """
+import sys, time
+from pathlib import Path
+from PySide6.QtCore import QSettings, Qt, QTimer
+from veergust.core.edit.spans import SpanRef, set_edges
+from veergust.desk.app import make_application, make_window
+app = make_application(["x"])
+window = make_window(QSettings(sys.argv[2], QSettings.Format.IniFormat))
+window.open_project(Path(sys.argv[1]))
+window.show()
+ref, document = SpanRef("Low sweep", 1, "strikes", 0), window.document
+step = [0]
+def work():
+    step[0] += 1
+    start = 1 + step[0] % 5
+    document.apply(set_edges(document.project, document.compiled, ref, start, start + 4))
+    document.save()
+    print("saved", flush=True)
+timer = QTimer(); timer.timeout.connect(work); timer.start(0)
+app.exec()
+"""
+
+
+def test_the_program_killed_while_saving_leaves_a_project_that_opens(
+    folder: Path, tmp_path: Path, qapp: QApplication
+) -> None:
+    for wait in (0.0, 0.02, 0.05):
+        process = subprocess.Popen(
+            [sys.executable, "-c", PROGRAM, str(folder), str(tmp_path / "s.ini")],
+            stdout=subprocess.PIPE, env={**os.environ},
+        )  # fmt: skip
+        assert process.stdout is not None
+        assert process.stdout.readline() == b"saved\n"
+        time.sleep(wait)
+        process.send_signal(signal.SIGKILL)
+        process.wait()
+        strike = open_project(folder).actions[0].sections[1].strikes[0]
+        assert strike.end - strike.start == 4
+
+
+def test_clips_dropped_on_the_window_are_imported_and_can_be_undone(window: Window, tmp_path: Path) -> None:
+    extra = tmp_path / "bow.glb"
+    extra.write_bytes((DEMO / "clips" / "overhead.glb").read_bytes())
+    drop(window, extra)
+    assert window.document.project.clips[-1].name == "overhead_2"
+    assert window.document.unsaved
+    QTest.keyClick(window, Key.Key_Z, CONTROL)
+    assert "overhead_2" not in [c.name for c in window.document.project.clips]
+    bad = tmp_path / "bad.glb"
+    bad.write_bytes(extra.read_bytes()[:900])
+    before = window.document.project
+    drop(window, bad)
+    assert window.document.project is before
+    assert "bad.glb" in window.notice.label.text()
+    drop(window, tmp_path / "notes.txt")
+    assert "is not a .glb" in window.notice.label.text()
+
+
+def test_a_first_project_from_nothing(window: Window, tmp_path: Path) -> None:
+    empty = tmp_path / "first.veergust"
+    save_project(Project(name="first"), empty)
+    assert window.open_project(empty)
+    window.grab()
+    drop(window, DEMO / "clips" / "figure.glb")
+    drop(window, DEMO / "clips" / "overhead.glb")
+    from veergust.core.edit.actions import new_action
+
+    edit, name = new_action(window.document.project, window.document.book.cast, "overhead")
+    window.document.apply(edit)
+    window.document.choose_action(name)
+    assert window.sheet.facts.texts["total"] == "63"
+    assert window.document.save()
+    assert open_project(empty).actions[0].name == "Overhead"
+
+
+@pytest.mark.parametrize(
+    ("choice", "leaves", "saved"),
+    [("Save", True, True), ("Leave without saving", True, False), ("Stay", False, False)],
+)
+def test_leaving_unsaved_work_asks(window: Window, hand: Hand, folder: Path, choice: str, leaves: bool, saved: bool,
+                                   monkeypatch: pytest.MonkeyPatch) -> None:  # fmt: skip
+    hand.drag(STRIKE, "body", 2)
+
+    def answer(box: QMessageBox) -> int:
+        button = next(b for b in box.buttons() if b.text() == choice)
+        button.click()
+        monkeypatch.setattr(box, "clickedButton", lambda: button)
+        return 0
+
+    monkeypatch.setattr(QMessageBox, "exec", answer)
+    assert window.may_leave() is leaves
+    assert (open_project(folder).actions[0].sections[1].strikes[0].start == 3) is saved
+
+
+def test_both_themes_paint_every_bench_in_their_own_colours(window: Window) -> None:
+    def ground() -> str:
+        QApplication.processEvents()
+        image: QImage = window.grab().toImage()
+        return str(image.pixelColor(640, 4).name())
+
+    for bench in (0, 1):
+        window.show_bench(bench)
+        assert ground() == DAY.paper
+        QTest.keyClick(window, Key.Key_T, CONTROL | Qt.KeyboardModifier.ShiftModifier)
+        assert ground() == NIGHT.paper
+        QTest.keyClick(window, Key.Key_T, CONTROL | Qt.KeyboardModifier.ShiftModifier)
+
+
+def test_the_stage_draws_the_figure_and_its_open_strike(window: Window) -> None:
+    window.document.move_to(11)
+    view = window.sheet.stage.view
+    QTest.qWait(50)
+
+    def inks(name: str, near: int) -> int:
+        image = view.grabFramebuffer()
+        red, green, blue = (int(name[i : i + 2], 16) for i in (1, 3, 5))
+        count = 0
+        for y in range(0, image.height(), 3):
+            for x in range(0, image.width(), 3):
+                c = image.pixelColor(x, y)
+                count += abs(c.red() - red) + abs(c.green() - green) + abs(c.blue() - blue) < near
+        return count
+
+    assert inks(DAY.body, 40) > 150
+    assert inks(DAY.role("strike").ink, 90) > 15
+    window.document.move_to(30)
+    QTest.qWait(50)
+    assert inks(DAY.role("strike").ink, 40) < 15
+    turn = view.camera.turn
+    QTest.mousePress(view, Qt.MouseButton.LeftButton, pos=QPoint(100, 100))
+    QTest.mouseMove(view, QPoint(160, 100))
+    QTest.mouseRelease(view, Qt.MouseButton.LeftButton, pos=QPoint(160, 100))
+    assert view.camera.turn != turn
+
+
+def test_it_fits_1280_by_800_and_everything_has_a_name(window: Window) -> None:
+    assert window.minimumSizeHint().width() <= 1280
+    assert window.minimumSizeHint().height() <= 800
+    for button in window.findChildren(QAbstractButton):
+        assert button.accessibleName() or button.text(), button
+        if button.isVisible():
+            assert button.width() >= button.fontMetrics().horizontalAdvance(button.text().replace("&", "")), (
+                button.text()
+            )
+    for widget in (
+        window.sheet.sheet,
+        window.sheet.list,
+        window.sheet.now,
+        window.sheet.facts,
+        window.spar,
+        window.sheet.stage.view,
+    ):
+        assert widget.accessibleName()
+
+
+def test_recent_projects_are_remembered(window: Window, folder: Path, tmp_path: Path) -> None:
+    other = tmp_path / "second.veergust"
+    save_project(Project(name="second"), other)
+    window.open_project(other)
+    assert window.recent() == [str(other), str(folder)]
+    again = Window(window.theme, window.settings)
+    assert again.recent()[0] == str(other)
+    again.deleteLater()
+
+
+def test_calls_into_qt_give_back_what_they_borrow(qapp: QApplication) -> None:
+    """One release of the bindings let go of None with every call that returns nothing, and died of it."""
+    font = qapp.font()
+    before = sys.getrefcount(None)
+    for _ in range(2000):
+        font.setPixelSize(12)
+    assert sys.getrefcount(None) > before - 1000
