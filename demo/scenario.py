@@ -327,7 +327,7 @@ def drills() -> tuple[Drill, ...]:
                 Expectation(fighter=ossa, tick=5, since=5, action="Low sweep"),
                 Expectation(fighter=ossa, tick=25, contact="hit", victim=tarn),
                 Expectation(fighter=tarn, tick=30, action="Reel front"),
-                Expectation(fighter=tarn, tick=89, since=80, ground="idle"),
+                Expectation(fighter=tarn, tick=79, since=60, ground="idle"),
             ),
         ),
         Drill(

@@ -1,0 +1,197 @@
+"""The commands as outside programs rely on them: shapes, exit codes, and one sentence when something is wrong."""
+
+from __future__ import annotations
+
+import json
+import subprocess
+import sys
+from pathlib import Path
+from typing import Any
+
+import pytest
+
+from tests.conftest import DEMO, OSSA, TARN
+from veergust.cli.main import main
+from veergust.core.files.folder import open_project
+
+
+class Ran:
+    def __init__(self, code: int, out: str, err: str) -> None:
+        self.code, self.out, self.err = code, out, err
+
+    @property
+    def json(self) -> Any:
+        return json.loads(self.out)
+
+
+@pytest.fixture
+def run(capsys: pytest.CaptureFixture[str]) -> Any:
+    def go(*words: object) -> Ran:
+        with pytest.raises(SystemExit) as stop:
+            main([str(w) for w in words])
+        captured = capsys.readouterr()
+        return Ran(int(stop.value.code or 0), captured.out, captured.err)
+
+    return go
+
+
+def test_clips(run: Any, folder: Path) -> None:
+    rows = {r["name"]: r for r in run("clips", folder, "--json").json["clips"]}
+    roll = rows["dodge_roll"]
+    assert set(roll) >= {
+        "name",
+        "source",
+        "seconds",
+        "source_fps",
+        "frames",
+        "joints",
+        "loop",
+        "mirror",
+        "rate",
+        "in",
+        "out",
+        "travel",
+    }
+    assert (roll["seconds"], roll["source_fps"], roll["frames"], roll["joints"]) == (0.9, 60.0, 55, 30)
+    assert roll["travel"] == pytest.approx([0, 0, 2.4], abs=1e-3)
+    assert rows["idle"]["loop"] is True
+    assert "dodge_roll" in run("clips", folder).out
+
+
+def test_facts(run: Any, folder: Path) -> None:
+    rows = {r["name"]: r for r in run("facts", folder, "--json").json["actions"]}
+    sweep = rows["Low sweep"]
+    assert (sweep["startup"], sweep["active"], sweep["recovery"], sweep["total"]) == (9, 4, 33, 46)
+    assert [type(sweep[k]) for k in ("on_hit", "on_guard", "reach")] == [int, int, float]
+    assert sweep["sections"][0] == {"name": "Wind-up", "ticks": 8, "then": "Swing"}
+    assert rows["Duck roll"]["startup"] is None
+    assert [r["name"] for r in run("facts", folder, "Thrust", "--json").json["actions"]] == ["Thrust"]
+
+
+def test_check_gives_findings_and_exit_one_for_an_error(run: Any, folder: Path) -> None:
+    assert run("check", folder, "--json").json == {"findings": []}
+    path = folder / "actions" / "low_sweep.json"
+    path.write_text(path.read_text().replace('"clip": "staff_sweep"', '"clip": "gone"'))
+    ran = run("check", folder, "--json")
+    assert ran.code == 1
+    assert set(ran.json["findings"][0]) == {"code", "level", "where", "says", "do"}
+    assert {f["code"] for f in ran.json["findings"]} == {"clip-missing"}
+    (folder / "clips" / "overhead.glb").unlink()
+    assert "overhead" in run("check", folder).out
+
+
+def test_play_writes_the_same_take_every_time(run: Any, folder: Path, tmp_path: Path) -> None:
+    script = tmp_path / "in.json"
+    script.write_text(json.dumps([
+        {"tick": 5, "fighter": OSSA, "command": "light", "press": True},
+        {"tick": 0, "fighter": TARN, "axis": "move", "value": [0, 0]},
+    ]))  # fmt: skip
+    takes = []
+    for n in (1, 2):
+        take = tmp_path / f"{n}.take"
+        ran = run("play", folder, "--input", script, "--ticks", 60, "--seed", 3, "--take", take, "--json")
+        assert ran.code == 0
+        assert ran.json["contacts"][0]["strike"] == "Sweep"
+        takes.append(take.read_bytes())
+    assert takes[0] == takes[1]
+    lines = [json.loads(x) for x in takes[0].splitlines()]
+    assert len(lines) == 60
+    assert set(lines[0]) == {"tick", "fighters", "events", "contacts"}
+    assert set(lines[9]["fighters"][0]) == {
+        "name", "ground", "actions", "position", "facing", "grounded", "health", "holds", "frozen"
+    }  # fmt: skip
+    assert lines[9]["fighters"][0]["actions"] == [
+        {"layer": "Body", "action": "Low sweep", "section": "Wind-up", "frame": 4}
+    ]
+    contact = next(c for x in lines for c in x["contacts"])
+    assert set(contact) == {"strike", "attacker", "victim", "hurtbox", "result", "position", "damage"}
+    event = next(e for x in lines for e in x["events"])
+    assert set(event) == {"fighter", "name", "kind", "mount", "position"}
+
+
+def test_drills_pass_and_one_that_fails_is_exit_one(run: Any, folder: Path) -> None:
+    ran = run("drill", folder, "--json")
+    assert ran.code == 0
+    assert [d["passed"] for d in ran.json["drills"]] == [True] * 3
+    assert set(ran.json["drills"][0]) == {"name", "passed", "ticks", "expected", "failed"}
+    path = folder / "drills" / "sweep_touches.json"
+    path.write_text(path.read_text().replace('"contact": "hit"', '"contact": "guarded"'))
+    ran = run("drill", folder, "Sweep touches", "--json")
+    assert ran.code == 1
+    assert "guarded Tarn" in ran.json["drills"][0]["failed"][0]
+
+
+def test_render_draws_an_action_and_a_clip(run: Any, folder: Path, tmp_path: Path) -> None:
+    for words in (("--action", "Low sweep", "--frame", 11), ("--clip", "run", "--frame", 5, "--theme", "night")):
+        out = tmp_path / "out.png"
+        assert run("render", folder, *words, "-o", out, "--size", "320x200").code == 0
+        data = out.read_bytes()
+        assert data[:8] == b"\x89PNG\r\n\x1a\n"
+        assert (int.from_bytes(data[16:20], "big"), int.from_bytes(data[20:24], "big")) == (320, 200)
+        assert len(data) > 4000
+
+
+def test_new_import_and_demo(run: Any, tmp_path: Path) -> None:
+    made = tmp_path / "made.veergust"
+    assert run("new", made).code == 0
+    ran = run("import", made, DEMO / "clips" / "figure.glb", DEMO / "clips" / "idle.glb", "--json")
+    assert ran.json["clips"] == ["idle"]
+    assert open_project(made).clips[0].name == "idle"
+    copy = tmp_path / "demo.veergust"
+    assert run("demo", "--to", copy).code == 0
+    assert open_project(copy) == open_project(DEMO)
+
+
+def test_wrong_use_and_wrong_input_are_exit_two_and_one_sentence(run: Any, folder: Path, tmp_path: Path) -> None:
+    bad_json = tmp_path / "bad.json"
+    bad_json.write_text('[{"tick": "five", "fighter": "Ossa Renn", "command": "light"}]')
+    nobody = tmp_path / "nobody.json"
+    nobody.write_text('[{"tick": 5, "fighter": "Nobody", "command": "light"}]')
+    cut = tmp_path / "cut.glb"
+    cut.write_bytes((DEMO / "clips" / "idle.glb").read_bytes()[:4000])
+    greedy = tmp_path / "greedy.glb"
+    data = (DEMO / "clips" / "idle.glb").read_bytes()
+    at = data.index(b'"byteLength":', data.index(b'"buffers":')) + len(b'"byteLength":')
+    end = at + len(data[at : at + 20].split(b"}")[0].split(b",")[0])
+    greedy.write_bytes(data[:at] + b"9" * (end - at) + data[end:])
+    secret = tmp_path / "out.gltf"
+    secret.write_text(
+        json.dumps({"asset": {"version": "2.0"}, "buffers": [{"byteLength": 4, "uri": "../../secret.bin"}]})
+    )
+    for words, named in (
+        (("facts", tmp_path / "nothing"), "nothing"),
+        (("facts", folder, "No such"), "No such"),
+        (("play", folder, "--ticks", 5, "--input", bad_json), "tick"),
+        (("play", folder, "--ticks", 5, "--input", nobody), "Nobody"),
+        (("play", folder), "ticks"),
+        (("import", folder, cut), "cut.glb"),
+        (("import", folder, greedy), "buffers[0].byteLength"),
+        (("import", folder, secret), "../../secret.bin"),
+        (("import", folder, tmp_path / "x.fbx"), "x.fbx"),
+        (("render", folder, "--action", "Low sweep", "--frame", 99, "-o", tmp_path / "o.png"), "99"),
+        (("render", folder, "-o", tmp_path / "o.png"), "--action"),
+        (("render", folder, "--clip", "idle", "--size", "0x9", "-o", tmp_path / "o.png"), "0x9"),
+        (("new", folder), "is there already"),
+        (("drill", folder, "none such"), "none such"),
+        (("facts", folder, "--jsn"), "--jsn"),
+    ):
+        before = {p: p.read_bytes() for p in folder.rglob("*.json")}
+        ran = run(*words)
+        assert ran.code == 2, words
+        assert ran.out == ""
+        assert named in ran.err, (words, ran.err)
+        assert len(ran.err.strip().splitlines()) == 1
+        assert "Traceback" not in ran.err
+        assert {p: p.read_bytes() for p in folder.rglob("*.json")} == before
+
+
+def test_the_installed_entry_answers(folder: Path) -> None:
+    ran = subprocess.run(
+        [sys.executable, "-m", "veergust", "facts", str(folder), "--json"], capture_output=True, text=True
+    )
+    assert ran.returncode == 0
+    assert ran.stderr == ""
+    assert json.loads(ran.stdout)["actions"][0]["name"] == "Low sweep"
+    missing = subprocess.run([sys.executable, "-m", "veergust", str(folder / "no")], capture_output=True, text=True)
+    assert (missing.returncode, missing.stdout) == (2, "")
+    assert "is not a project folder" in missing.stderr
