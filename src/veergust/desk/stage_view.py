@@ -5,8 +5,19 @@ from __future__ import annotations
 from typing import Any
 
 import moderngl
-from PySide6.QtCore import QPoint, QRectF, Qt, Signal
-from PySide6.QtGui import QColor, QMouseEvent, QPainter, QPaintEvent, QPen, QResizeEvent, QSurfaceFormat, QWheelEvent
+from PySide6.QtCore import QPoint, QPointF, Qt, Signal
+from PySide6.QtGui import (
+    QColor,
+    QFontMetricsF,
+    QMouseEvent,
+    QPainter,
+    QPainterPath,
+    QPaintEvent,
+    QPen,
+    QResizeEvent,
+    QSurfaceFormat,
+    QWheelEvent,
+)
 from PySide6.QtOpenGLWidgets import QOpenGLWidget
 from PySide6.QtWidgets import QWidget
 
@@ -138,13 +149,18 @@ class StageView(QOpenGLWidget):
             x, y, size = self.camera.on_picture(label.at, self.width(), self.height())
             if size <= 0:
                 continue
-            p.setFont(self.theme.bold(20 if label.strong else 12))
-            p.setPen(self.theme.colour(label.role or "ink"))
+            font = self.theme.bold(22 if label.strong else 13)
+            colour = self.theme.colour(label.role or "ink")
             if label.strong:
+                p.setPen(colour)
                 self._burst(p, x, y)
-                p.drawText(QRectF(x - 70, y - 44, 60, 26), Qt.AlignmentFlag.AlignRight, label.text)
-            else:
-                p.drawText(QRectF(x - 60, y, 120, 20), Qt.AlignmentFlag.AlignHCenter, label.text)
+            wide = QFontMetricsF(font).horizontalAdvance(label.text)
+            left, base = (x - wide - 16, y - 14) if label.strong else (x - wide / 2, y + 13)
+            outline = QPainterPath()
+            outline.addText(QPointF(left, base), font, label.text)
+            # A rim of paper keeps words readable over the figures.
+            p.strokePath(outline, QPen(self.theme.colour("sky"), 4.0))
+            p.fillPath(outline, colour)
 
     def _burst(self, p: QPainter, x: float, y: float) -> None:
         p.save()

@@ -98,6 +98,7 @@ class Theme(QObject):
                    font-weight: 500; }}
         QLabel {{ background: transparent; }}
         QPushButton {{ background: transparent; border: none; color: {k.ink_soft}; padding: 2px 4px; }}
+        QPushButton#project {{ text-align: left; }}
         QPushButton:hover {{ color: {k.ink}; }}
         QPushButton:checked {{ color: {k.ink}; font-weight: 700; }}
         QPushButton:focus {{ outline: none; border-bottom: 2px solid {k.accent}; }}

@@ -56,6 +56,7 @@ class Window(QMainWindow):
         self.benches.addWidget(self.spar)
         self.bench_buttons: list[QPushButton] = []
         self.project_button = word_button("Untitled", "Open, save, recent projects, theme (F10)")
+        self.project_button.setObjectName("project")
         self.project_button.clicked.connect(self.show_menu)
         self.findings_button = word_button("", "What the checks found (F8)")
         self.findings_button.setObjectName("warn")
@@ -92,7 +93,7 @@ class Window(QMainWindow):
         brand = QLabel("veergust")
         brand.setObjectName("brand")
         row.addWidget(brand)
-        self.project_button.setMaximumWidth(190)
+        self.project_button.setFixedWidth(170)
         row.addWidget(self.project_button)
         row.addSpacing(24)
         for i, (name, keys) in enumerate(BENCHES):

@@ -13,6 +13,7 @@ import json
 import os
 import re
 import shutil
+from functools import lru_cache
 from pathlib import Path
 from typing import Any
 
@@ -44,6 +45,12 @@ def _stems(names: list[str]) -> list[str]:
     return out
 
 
+@lru_cache(maxsize=2048)
+def _action_text(action: Action) -> bytes:
+    """An action's file; kept, since an edit changes one action of many."""
+    return to_text(action)
+
+
 def project_files(project: Project) -> dict[str, bytes]:
     """Every JSON file of a project by its path in the folder; the same project gives the same bytes."""
     head = to_plain(project)
@@ -58,7 +65,7 @@ def project_files(project: Project) -> dict[str, bytes]:
         "ground.json": to_text(project.ground),
         "stage.json": to_text(project.stage),
     }
-    out |= {f"actions/{stem}.json": to_text(a) for stem, a in zip(actions, project.actions)}
+    out |= {f"actions/{stem}.json": _action_text(a) for stem, a in zip(actions, project.actions)}
     out |= {f"drills/{stem}.json": to_text(d) for stem, d in zip(drills, project.drills)}
     return out
 

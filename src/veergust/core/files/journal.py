@@ -27,11 +27,18 @@ class Journal:
         self.folder = folder
         key = hashlib.sha256(str(folder.resolve()).encode()).hexdigest()[:16]
         self.path = journal_folder() / f"{key}.jsonl"
+        self._last: dict[str, bytes] | None = None
+
+    def _saved(self) -> dict[str, bytes]:
+        """The folder's files as last saved; read once, since only a save changes them, and a save clears."""
+        if self._last is None:
+            self._last = read_folder(self.folder) if self.folder.is_dir() else {}
+        return self._last
 
     def write(self, words: str, project: Project) -> None:
         """Add a step. A journal that cannot be written is no reason to stop work."""
         try:
-            saved = read_folder(self.folder) if self.folder.is_dir() else {}
+            saved = self._saved()
             files = project_files(project)
             changed: dict[str, Any] = {p: d.decode() for p, d in files.items() if saved.get(p) != d}
             changed |= {p: None for p in saved if p not in files}
@@ -76,4 +83,5 @@ class Journal:
 
     def clear(self) -> None:
         """Forget everything: it is saved."""
+        self._last = None
         self.path.unlink(missing_ok=True)

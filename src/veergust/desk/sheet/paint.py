@@ -175,8 +175,12 @@ class SheetPainter:
                 room = int(cut.ticks * layout.pitch // 14)
                 for n, words in enumerate(lines[: max(1, room)] if first == 0 or n_cuts(part) > 1 else lines[:1]):
                     box = QRectF(left + width - 70, y + 2 + n * 14, 66, 14)
-                    p.drawText(box, Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter,
-                               elided(words, self.theme.font(11), 66))  # fmt: skip
+                    shown_words = elided(words, self.theme.font(11), 66)
+                    wide = p.fontMetrics().horizontalAdvance(shown_words)
+                    p.fillRect(
+                        QRectF(box.right() - wide - 1, box.top(), wide + 2, 14), self.theme.colour("paper", 0.8)
+                    )
+                    p.drawText(box, Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter, shown_words)
 
     def _pose(self, pose: Any, world: Any, tick: int, mesh: Mesh, strong: bool, ratio: float) -> QPixmap:
         key = (id(pose), tick, ratio, f"{self.theme.look.name}{strong}")

@@ -1,0 +1,155 @@
+"""Makes the pictures in docs/screenshots from the demo, by driving the real window: ``./run shots [NAME…]``."""
+
+from __future__ import annotations
+
+import os
+import subprocess
+import sys
+import tempfile
+from collections.abc import Callable
+from pathlib import Path
+
+OUT = Path(__file__).resolve().parent / "screenshots"
+SCREEN = "1400x900x24"
+
+
+def main(wanted: list[str]) -> int:
+    """Start a screen of its own, then the pictures."""
+    if "VEERGUST_SHOTS" in os.environ:
+        return take(wanted)
+    read, write = os.pipe()
+    server = subprocess.Popen(["Xvfb", "-displayfd", str(write), "-screen", "0", SCREEN], pass_fds=[write],
+                              stderr=subprocess.DEVNULL)  # fmt: skip
+    os.close(write)
+    display = os.read(read, 16).decode().strip()
+    try:
+        with tempfile.TemporaryDirectory() as home:
+            places = {f"XDG_{k}_HOME": f"{home}/{k}" for k in ("STATE", "DATA", "CONFIG", "CACHE")}
+            here = {**os.environ, **places, "DISPLAY": f":{display}", "VEERGUST_SHOTS": "1"}
+            return subprocess.run([sys.executable, __file__, *wanted], env=here, check=False).returncode
+    finally:
+        server.terminate()
+        server.wait()
+
+
+def take(wanted: list[str]) -> int:
+    """Drive the window and keep the pictures."""
+    from PySide6.QtCore import QPoint, QSettings, Qt
+    from PySide6.QtTest import QTest
+    from PySide6.QtWidgets import QApplication
+
+    from veergust.core.edit.spans import SpanRef
+    from veergust.core.files.demo import fresh_demo
+    from veergust.core.files.folder import save_project
+    from veergust.core.model import Project
+    from veergust.desk.app import make_application, make_window
+
+    make_application(["veergust"])
+    home = Path(os.environ["XDG_DATA_HOME"])
+    demo = fresh_demo()
+    control, shift = Qt.KeyboardModifier.ControlModifier, Qt.KeyboardModifier.ShiftModifier
+    window = make_window(QSettings(str(home / "s.ini"), QSettings.Format.IniFormat))
+    window.may_leave = lambda: True  # type: ignore[method-assign]
+    window.open_project(demo)
+    window.show()
+    QTest.qWait(200)
+
+    def settle() -> None:
+        for _ in range(4):
+            QApplication.processEvents()
+            QTest.qWait(40)
+
+    def play(presses: dict[int, Qt.Key], until: int) -> None:
+        spar = window.spar
+        spar.hold()
+        spar.restart()
+        for tick in range(until):
+            if tick in presses:
+                QTest.keyClick(spar, presses[tick])
+                spar.hold()
+            spar.session.tick()
+
+    def drag() -> None:
+        sheet = window.sheet.sheet
+        placed = sheet.layout_.find(SpanRef("Low sweep", 1, "strikes", 0))
+        assert placed is not None
+        at = placed.rect.center()
+        start = sheet.widget_point(at.x(), at.y()).toPoint()
+        QTest.mousePress(sheet.viewport(), Qt.MouseButton.LeftButton, pos=start)
+        for step in (8, 18, 30):
+            QTest.mouseMove(sheet.viewport(), start + QPoint(0, step))
+            QApplication.processEvents()
+        QTest.mouseRelease(sheet.viewport(), Qt.MouseButton.LeftButton, pos=start + QPoint(0, 30))
+
+    def sheet() -> None:
+        window.show_bench(0)
+        window.document.move_to(11)
+
+    def sheet_edited() -> None:
+        sheet()
+        drag()
+
+    def sheet_overhead() -> None:
+        QTest.keyClick(window, Qt.Key.Key_Z, control)
+        window.show_bench(0)
+        window.document.choose_action("Overhead hook")
+        window.document.move_to(26)
+
+    def spar() -> None:
+        window.document.choose_action("Low sweep")
+        window.show_bench(1)
+        play({20: Qt.Key.Key_A, 41: Qt.Key.Key_A}, 62)
+
+    def spar_hurt() -> None:
+        window.show_bench(1)
+        button = window.spar.stage.switches["hurtboxes"]
+        button.setChecked(True)
+        play({20: Qt.Key.Key_A}, 33)
+        button.clicked.emit()
+
+    def night() -> None:
+        window.spar.stage.switches["hurtboxes"].setChecked(False)
+        QTest.keyClick(window, Qt.Key.Key_T, control | shift)
+        sheet()
+
+    def spar_night() -> None:
+        window.show_bench(1)
+        play({20: Qt.Key.Key_D}, 48)
+
+    def empty() -> None:
+        QTest.keyClick(window, Qt.Key.Key_T, control | shift)
+        folder = home / "First steps.veergust"
+        save_project(Project(name="First steps"), folder)
+        window.show_bench(0)
+        window.open_project(folder)
+
+    pictures: dict[str, Callable[[], None]] = {
+        "sheet": sheet,
+        "sheet-edited": sheet_edited,
+        "sheet-overhead": sheet_overhead,
+        "spar": spar,
+        "spar-hurtboxes": spar_hurt,
+        "night-sheet": night,
+        "night-spar": spar_night,
+        "empty": empty,
+    }
+    unknown = [name for name in wanted if name not in pictures]
+    if unknown:
+        print(f"no picture is called {', '.join(unknown)}; there are {', '.join(pictures)}", file=sys.stderr)
+        return 2
+    OUT.mkdir(exist_ok=True)
+    window.activateWindow()
+    for name, make in pictures.items():
+        make()
+        settle()
+        if not wanted or name in wanted:
+            window.grab().save(str(OUT / f"{name}.png"))
+            print(OUT / f"{name}.png")
+    window.close()
+    return 0
+
+
+if __name__ == "__main__":
+    code = main(sys.argv[1:])
+    sys.stdout.flush()
+    os._exit(code)
