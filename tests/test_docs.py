@@ -1,0 +1,33 @@
+"""What the documents promise is there: tests they name, pictures they link, commands they list."""
+
+from __future__ import annotations
+
+import re
+from pathlib import Path
+
+from veergust.cli.main import cli
+
+ROOT = Path(__file__).resolve().parents[1]
+
+
+def test_every_rule_of_the_tick_names_a_test_that_exists() -> None:
+    there = {
+        name for path in (ROOT / "tests").rglob("test_*.py") for name in re.findall(r"def (test_\w+)", path.read_text())
+    }
+    named = set(re.findall(r"\b(test_\w+)`", (ROOT / "docs" / "semantics.md").read_text()))
+    assert len(named) > 30
+    assert named <= there
+
+
+def test_pictures_are_linked_and_few() -> None:
+    pictures = sorted(p.name for p in (ROOT / "docs" / "screenshots").glob("*.png"))
+    readme = (ROOT / "README.md").read_text()
+    assert 0 < len(pictures) < 20
+    assert [p for p in pictures if p not in readme] == []
+    assert all((ROOT / link).exists() for link in re.findall(r"\]\(([^)#]+)\)", readme))
+
+
+def test_every_command_is_described() -> None:
+    text = (ROOT / "docs" / "commands.md").read_text()
+    for name, command in cli.commands.items():
+        assert command.hidden or f"veergust {name} " in text, name
