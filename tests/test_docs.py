@@ -12,7 +12,9 @@ ROOT = Path(__file__).resolve().parents[1]
 
 def test_every_rule_of_the_tick_names_a_test_that_exists() -> None:
     there = {
-        name for path in (ROOT / "tests").rglob("test_*.py") for name in re.findall(r"def (test_\w+)", path.read_text())
+        name
+        for path in (ROOT / "tests").rglob("test_*.py")
+        for name in re.findall(r"def (test_\w+)", path.read_text())
     }
     named = set(re.findall(r"\b(test_\w+)`", (ROOT / "docs" / "semantics.md").read_text()))
     assert len(named) > 30

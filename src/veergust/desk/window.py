@@ -16,6 +16,7 @@ from PySide6.QtWidgets import (
     QMenu,
     QMessageBox,
     QPushButton,
+    QSplitter,
     QStackedWidget,
     QVBoxLayout,
     QWidget,
@@ -29,11 +30,12 @@ from veergust.desk.document import Document
 from veergust.desk.findings import FindingsMenu
 from veergust.desk.sheet.bench import SheetBench
 from veergust.desk.spar.bench import SparBench
-from veergust.desk.theme import Theme
+from veergust.desk.theme import Theme, elided
 from veergust.desk.widgets.notice import Notice
 from veergust.desk.widgets.stage_panel import word_button
 
 RECENT = 8
+NAME_WIDTH = 150
 BENCHES = (("Sheet", "Ctrl+3"), ("Spar", "Ctrl+6"))
 
 
@@ -77,6 +79,10 @@ class Window(QMainWindow):
         geometry = settings.value("geometry")
         if isinstance(geometry, QByteArray):
             self.restoreGeometry(geometry)
+        for name, splitter in self._splitters().items():
+            state = settings.value(f"split/{name}")
+            if isinstance(state, QByteArray):
+                splitter.restoreState(state)
         self._restyle()
         self.show_bench(0)
         self._refresh()
@@ -93,9 +99,8 @@ class Window(QMainWindow):
         brand = QLabel("veergust")
         brand.setObjectName("brand")
         row.addWidget(brand)
-        self.project_button.setFixedWidth(170)
+        self.project_button.setFixedWidth(NAME_WIDTH)
         row.addWidget(self.project_button)
-        row.addSpacing(24)
         for i, (name, keys) in enumerate(BENCHES):
             button = word_button(name, f"The {name} bench ({keys})", checkable=True)
             button.setObjectName("bench")
@@ -161,7 +166,9 @@ class Window(QMainWindow):
     def _refresh(self) -> None:
         document = self.document
         mark = " •" if document.unsaved else ""
-        self.project_button.setText(f"{document.project.name}{mark} ▾")
+        font = self.project_button.font()
+        name = elided(document.project.name, font, NAME_WIDTH - 36)
+        self.project_button.setText(f"{name}{mark} ▾")
         self.setWindowTitle(f"{document.project.name}{mark} — veergust")
         found = document.findings()
         self.findings_button.setText(f"{len(found)} finding{'s' if len(found) != 1 else ''}" if found else "")
@@ -170,6 +177,9 @@ class Window(QMainWindow):
         self.undo_action.setEnabled(bool(document.done))
         self.redo_action.setText(f"Redo: {document.undone[-1].words}" if document.undone else "Redo")
         self.redo_action.setEnabled(bool(document.undone))
+
+    def _splitters(self) -> dict[str, QSplitter]:
+        return {"across": self.sheet.splitter, "right": self.sheet.right_splitter}
 
     # Benches
 
@@ -348,6 +358,8 @@ class Window(QMainWindow):
             event.ignore()
             return
         self.settings.setValue("geometry", self.saveGeometry())
+        for name, splitter in self._splitters().items():
+            self.settings.setValue(f"split/{name}", splitter.saveState())
         if self.document.journal is not None:
             self.document.journal.clear()
         event.accept()

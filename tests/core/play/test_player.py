@@ -365,6 +365,16 @@ def test_one_swing_hits_everybody_it_reaches(quay: Project, cast: Cast) -> None:
     assert sorted(c.victim for r in records for c in r.contacts) == ["Mell", TARN]
 
 
+def test_the_post_is_touched_takes_no_damage_and_counts_as_contact(quay: Project, cast: Cast) -> None:
+    ossa = replace(quay.stage.fighters[0], position=(-1.2, 0, 0), facing=-90.0)
+    project = replace(quay, stage=replace(quay.stage, fighters=(ossa,)))
+    records = run(project, cast, {0: [Input(OSSA, "light")], 20: [Input(OSSA, "light")]}, 60)
+    first = next(c for r in records for c in r.contacts)
+    assert (first.victim, first.hurtbox, first.result, first.damage) == ("mooring post", "post", "hit", 0.0)
+    assert np.hypot(*(first.position - np.array(quay.stage.posts[0].position))[[0, 2]]) < 0.3
+    assert frames(records, "Thrust")
+
+
 def test_two_fighters_can_trade(quay: Project, cast: Cast) -> None:
     ossa, tarn = quay.stage.fighters
     project = facing(quay, replace(ossa, position=(-0.9, 0, 0)), replace(tarn, position=(0.9, 0, 0), plays="stands"))

@@ -21,12 +21,12 @@ COLUMNS: tuple[tuple[str, str, float, float, float], ...] = (
     ("section", "", 28.0, 0.0, 28.0),
     ("cut", "cut", 94.0, 0.2, 98.0),
     ("phase", "", 22.0, 0.0, 22.0),
-    ("strikes", "strikes", 74.0, 0.8, 46.0),
-    ("exits", "exits", 158.0, 1.2, 60.0),
+    ("strikes", "strikes", 74.0, 0.6, 46.0),
+    ("exits", "exits", 158.0, 0.6, 60.0),
     ("shields", "shield", 52.0, 0.2, 36.0),
     ("holds", "hold", 42.0, 0.2, 36.0),
     ("drives", "drive", 42.0, 0.2, 36.0),
-    ("events", "events", 88.0, 1.0, 60.0),
+    ("events", "events", 88.0, 2.4, 60.0),
 )
 EDITED = ("strikes", "exits", "shields", "holds", "drives", "events")
 
