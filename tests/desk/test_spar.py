@@ -143,3 +143,17 @@ def test_keys_let_go_elsewhere_do_not_walk_on(spar: SparBench, window: Window, q
     record = spar.session.record
     assert record is not None
     assert np.hypot(*record.fighter(OSSA).stick) == 0.0
+
+
+def test_an_action_without_a_command_can_be_tried(window: Window, qtbot: QtBot) -> None:
+    from veergust.core.edit.actions import new_action
+
+    edit, name = new_action(window.document.project, window.document.book.cast, "overhead")
+    window.document.apply(edit)
+    window.document.choose_action(name)
+    QTest.keyClick(window, Key.Key_6, Qt.KeyboardModifier.ControlModifier)
+    assert window.spar.try_button.text() == "try Overhead"
+    QTest.keyClick(window.spar, Key.Key_T)
+    qtbot.waitUntil(lambda: names(window.spar) == ["Overhead"])
+    first = next(r for r in window.spar.session.records if r.fighter(OSSA).live())
+    assert first.fighter(OSSA).live()[0].frame == 0

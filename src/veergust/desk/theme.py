@@ -116,6 +116,8 @@ class Theme(QObject):
                     padding: 4px; }}
         QLineEdit, QPlainTextEdit {{ background: {k.paper_bright}; border: 1px solid {k.hair_strong}; padding: 4px;
                      selection-background-color: {k.accent}; selection-color: {k.paper_bright}; }}
+        QListWidget::item {{ padding: 3px 6px; }}
+        QListWidget::item:selected {{ background: {k.hair}; color: {k.ink}; }}
         QListWidget {{ background: {k.paper_side}; border: none; }}
         QScrollBar:vertical {{ background: transparent; width: 8px; margin: 0; }}
         QScrollBar::handle:vertical {{ background: {k.hair_strong}; border-radius: 3px; min-height: 24px;

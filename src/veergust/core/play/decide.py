@@ -30,8 +30,8 @@ class Decider:
     def decide(self) -> None:
         """Run exits, gates, starts and transitions, and advance every live action by a tick."""
         fighter = self.fighter
-        started = False
-        for voice in fighter.live():
+        started = bool(fighter.asked) and not fighter.down and self._start_asked()
+        for voice in [] if started else fighter.live():
             upcoming = self._upcoming(voice)
             chosen = self._exit(voice, upcoming)
             if chosen is not None:
@@ -56,6 +56,14 @@ class Decider:
         if any(v.live and v.age > v.blend for v in above):
             return False
         return voice.live or (voice.covered and bool(above)) or voice.faded <= voice.compiled.action.blend_out
+
+    def _start_asked(self) -> bool:
+        """Start the action asked for by name; whatever plays on any layer gives way."""
+        if self.book.action(self.fighter.asked) is None:
+            return False
+        for voice in self.fighter.live():
+            end(self.fighter, voice, "cancelled")
+        return start(self.book, self.fighter, self.fighter.asked, self.tick) is not None
 
     def _upcoming(self, voice: Voice) -> Upcoming:
         if voice.goto is not None:

@@ -18,13 +18,17 @@ EndKind = Literal["completed", "cancelled", "broken", "out of scope"]
 
 @dataclass(frozen=True)
 class Input:
-    """One input on a tick: a command pressed or let go, or the stick (``axis`` ``move``, world x and z)."""
+    """One input on a tick: a command pressed or let go, or the stick (``axis`` ``move``, world x and z).
+
+    ``action`` asks for an action by name, whatever its start rule says: to try one that has no command yet.
+    """
 
     fighter: str
     command: str = ""
     press: bool = True
     axis: str = ""
     value: tuple[float, float] = (0.0, 0.0)
+    action: str = ""
 
 
 @dataclass(frozen=True)
@@ -109,6 +113,7 @@ class FighterState:
     pressed: tuple[str, ...] = ()
     let_go: tuple[str, ...] = ()
     buffer: tuple[Press, ...] = ()
+    asked: str = ""
     cooldowns: tuple[tuple[str, int], ...] = ()
     picks: tuple[str, ...] = ()
     parameters: tuple[tuple[str, float], ...] = ()

@@ -55,6 +55,7 @@ class SparBench(QWidget):
         self.session.moved.connect(self._show)
         document.changed.connect(self.session.use_project)
         document.opened.connect(self._fresh)
+        document.changed.connect(self._name_open)
         theme.changed.connect(self._restyle)
         self._restyle()
         self._fresh()
@@ -84,17 +85,21 @@ class SparBench(QWidget):
         self.forward_button.clicked.connect(self.step_on)
         self.again_button = word_button("start over", "Begin a new take (R)")
         self.again_button.clicked.connect(self.restart)
+        self.try_button = word_button("", "Play the action that is open on the sheet (T)")
+        self.try_button.clicked.connect(self.try_open)
         for button in (self.play_button, self.back_button, self.forward_button):
             low.addWidget(button)
         low.addSpacing(16)
         speed_buttons(low, self._set_speed)
         low.addSpacing(16)
         low.addWidget(self.again_button)
+        low.addSpacing(12)
+        low.addWidget(self.try_button)
         low.addSpacing(24)
         low.addWidget(self.news)
         low.addStretch(1)
         low.addWidget(self.frame_label)
-        for button in (self.play_button, self.back_button, self.forward_button, self.again_button,
+        for button in (self.play_button, self.back_button, self.forward_button, self.again_button, self.try_button,
                        *self.stage.switches.values()):  # fmt: skip
             button.setFocusPolicy(Qt.FocusPolicy.TabFocus)
         for switch in (*self.stage.switches.values(), self.stage.follow_button):
@@ -169,6 +174,15 @@ class SparBench(QWidget):
         """Begin a new take."""
         self.session.restart()
 
+    def try_open(self) -> None:
+        """Play the action that is open on the sheet, whether or not a command starts it."""
+        if self.document.compiled is not None:
+            self.session.give(Input(self.session.fighter, action=self.document.action))
+            self.run()
+
+    def _name_open(self) -> None:
+        self.try_button.setText(f"try {self.document.action}" if self.document.action else "")
+
     def _set_speed(self, speed: float) -> None:
         self.speed = speed
 
@@ -219,6 +233,8 @@ class SparBench(QWidget):
             self.run()
         elif key == Qt.Key.Key_R:
             self.restart()
+        elif key == Qt.Key.Key_T:
+            self.try_open()
         else:
             super().keyPressEvent(event)
             return
