@@ -185,6 +185,21 @@ def test_wrong_use_and_wrong_input_are_exit_two_and_one_sentence(run: Any, folde
         assert {p: p.read_bytes() for p in folder.rglob("*.json")} == before
 
 
+def test_an_action_that_names_a_clip_that_is_gone_is_not_played(run: Any, folder: Path, tmp_path: Path) -> None:
+    path = folder / "actions" / "thrust.json"
+    path.write_text(path.read_text().replace('"clip": "staff_thrust"', '"clip": "gone"', 1))
+    script = tmp_path / "in.json"
+    script.write_text("[]")
+    for words in (("facts", folder), ("facts", folder, "Thrust"), ("play", folder, "--ticks", 3), ("drill", folder),
+                  ("render", folder, "--action", "Thrust", "-o", tmp_path / "o.png")):  # fmt: skip
+        ran = run(*words)
+        assert ran.code == 2
+        assert "actions/thrust.json, sections[0].cuts[0].clip" in ran.err
+        assert "'gone'" in ran.err
+    assert run("facts", folder, "Low sweep").code == 0
+    assert run("check", folder).code == 1
+
+
 def test_the_installed_entry_answers(folder: Path) -> None:
     ran = subprocess.run(
         [sys.executable, "-m", "veergust", "facts", str(folder), "--json"], capture_output=True, text=True

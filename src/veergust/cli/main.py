@@ -15,6 +15,7 @@ from veergust.core.files.demo import copy_demo, fresh_demo
 from veergust.core.files.folder import open_project, save_project
 from veergust.core.files.importing import import_file
 from veergust.core.files.inputs import read_inputs
+from veergust.core.files.wholeness import missing_clips
 from veergust.core.model import Project
 from veergust.core.play.book import Book
 from veergust.core.play.bout import Bout
@@ -52,9 +53,13 @@ def _window(project: Path | None) -> None:
     sys.exit(run(project))
 
 
-def _load(folder: Path) -> tuple[Project, Book]:
+def _load(folder: Path, *, whole: bool = False, actions: tuple[str, ...] = ()) -> tuple[Project, Book]:
+    """A project and its book. With ``whole`` the clips of the actions (all, or those named) must be there."""
     project = open_project(folder)
     cast, _ = load_cast(project, folder)
+    wanted = tuple(a for a in project.actions if not actions or a.name in actions)
+    for trouble in missing_clips(project, cast, folder.name, wanted) if whole else ():
+        raise trouble
     return project, Book(project, cast)
 
 
@@ -137,7 +142,7 @@ def clips(project: Path, as_json: bool) -> None:
 @AS_JSON
 def facts_(project: Path, actions: tuple[str, ...], as_json: bool) -> None:
     """The numbers of the actions."""
-    value, book = _load(project)
+    value, book = _load(project, whole=True, actions=actions)
     known = [a.name for a in value.actions]
     for name in actions:
         if name not in known:
@@ -183,7 +188,7 @@ def check(project: Path, as_json: bool) -> None:
 @AS_JSON
 def play(project: Path, input_: Path | None, ticks: int, seed: int, take: Path | None, as_json: bool) -> None:
     """Play scripted inputs on the project's stage."""
-    value, book = _load(project)
+    value, book = _load(project, whole=True)
     steps = read_inputs(input_, value) if input_ else ()
     inputs = schedule(steps)
     bout = Bout(book, seed)
@@ -211,7 +216,7 @@ def play(project: Path, input_: Path | None, ticks: int, seed: int, take: Path |
 @AS_JSON
 def drill(project: Path, names: tuple[str, ...], as_json: bool) -> None:
     """Run the project's drills; exit 1 when one fails."""
-    value, book = _load(project)
+    value, book = _load(project, whole=True)
     known = [d.name for d in value.drills]
     for name in names:
         if name not in known:
@@ -241,7 +246,7 @@ def render(project: Path, action: str | None, clip: str | None, frame: int, out:
 
     if (action is None) == (clip is None):
         raise Trouble("give either --action or --clip", do="name one of the two")
-    _, book = _load(project)
+    _, book = _load(project, whole=action is not None, actions=(action,) if action else ())
     render_frame(book, project.name, action, clip, frame, out, size, theme)
     click.echo(str(out))
 

@@ -17,6 +17,7 @@ from veergust.core.files.cast import load_cast
 from veergust.core.files.folder import open_project, save_project
 from veergust.core.files.importing import import_file
 from veergust.core.files.journal import Journal
+from veergust.core.files.wholeness import missing_clips
 from veergust.core.model import Project
 from veergust.core.motion.figure import EMPTY, Cast, Mesh
 from veergust.core.play.book import Book
@@ -77,8 +78,10 @@ class Document(QObject):
             return False
         self._take(project, cast, folder)
         self.saved_at = None
-        for sentence in missing:
-            self.said.emit(sentence, True)
+        gone = [str(t) for t in missing_clips(project, cast, folder.name)] or missing
+        if gone:
+            more = f" (and {len(gone) - 1} more like it)" if len(gone) > 1 else ""
+            self.said.emit(gone[0] + more, True)
         return True
 
     def _take(self, project: Project, cast: Cast, folder: Path | None) -> None:

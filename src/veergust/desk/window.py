@@ -225,10 +225,10 @@ class Window(QMainWindow):
         """Open a project folder, after asking about unsaved work."""
         if not self.may_leave():
             return False
+        self.notice.hide()
         if not self.document.open(folder):
             return False
         self._remember(folder)
-        self.notice.hide()
         self.offer_recovery()
         self.show_bench(self.benches.currentIndex())
         return True

@@ -45,6 +45,12 @@ def _stems(names: list[str]) -> list[str]:
     return out
 
 
+def action_path(project: Project, action: Action) -> str:
+    """Where an action's file lies in the folder."""
+    names = [a.name for a in project.actions]
+    return f"actions/{_stems(names)[names.index(action.name)]}.json"
+
+
 @lru_cache(maxsize=2048)
 def _action_text(action: Action) -> bytes:
     """An action's file; kept, since an edit changes one action of many."""
