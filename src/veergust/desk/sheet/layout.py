@@ -8,12 +8,17 @@ from typing import Any
 from PySide6.QtCore import QPointF, QRectF
 
 from veergust.core.edit.spans import SpanRef
+from veergust.core.model import Event
 from veergust.core.play.compiled import CompiledAction
 
 ROW = 15.0
 HEAD = 54.0
 GRAB = 5.0
 STAVE = 13.0
+EVENT = 12.0
+
+Spanned = tuple[str, int, Any]
+"""A span as (kind, place in its list, span)."""
 
 # name, heading, least width, share of what is left over, width while the action has nothing there
 COLUMNS: tuple[tuple[str, str, float, float, float], ...] = (
@@ -115,6 +120,10 @@ class SheetLayout:
         """Where a span lies."""
         return next((p for p in self.placed if p.ref == ref), None)
 
+    def _in_lanes(self, spans: list[Spanned], breaks: list[Spanned]) -> list[tuple[str, int, Any, int, int]]:
+        tall = max(EVENT / self.pitch, 1.0)
+        return _lanes([s for s in spans if s not in breaks], tall) + _lanes(breaks, tall)
+
     def _place(self, compiled: CompiledAction) -> list[Placed]:
         out: list[Placed] = []
         for first, index in compiled.starts():
@@ -123,7 +132,7 @@ class SheetLayout:
                 kinds = ("exits", "gates") if column == "exits" else (column,)
                 spans = [(k, i, s) for k in kinds for i, s in enumerate(getattr(section, k))]
                 breaks = [s for s in spans if role_of(s[0], s[2]) == "break"]
-                for kind, i, span, lane, lanes in _lanes([s for s in spans if s not in breaks]) + _lanes(breaks):
+                for kind, i, span, lane, lanes in self._in_lanes(spans, breaks):
                     ref = SpanRef(compiled.action.name, index, kind, i)
                     left, width = self.columns[column]
                     if column == "exits":
@@ -131,7 +140,9 @@ class SheetLayout:
                         stave = role_of(kind, span) == "break"
                         left, width = (left + width - STAVE, STAVE) if stave else (left, width - STAVE)
                     if kind == "events":
-                        rect = QRectF(left + 4, self.y(first + span.tick), width - 6, max(self.pitch, 12.0))
+                        wide = (width - 6) / lanes
+                        y = self.y(first + span.tick)
+                        rect = QRectF(left + 4 + lane * wide, y, wide, max(self.pitch, EVENT))
                     else:
                         wide = (width - 4) / lanes
                         top, bottom = self.y(first + span.start), self.y(first + span.end)
@@ -160,17 +171,21 @@ def _columns(width: float, compiled: CompiledAction | None) -> dict[str, tuple[f
     return out
 
 
-def _lanes(spans: list[tuple[str, int, Any]]) -> list[tuple[str, int, Any, int, int]]:
+def _ticks(span: Any, tall: float) -> tuple[float, float]:
+    """The ticks something takes up; an event as many as its words are tall."""
+    return (span.tick, span.tick + tall) if isinstance(span, Event) else (span.start, span.end)
+
+
+def _lanes(spans: list[Spanned], tall: float) -> list[tuple[str, int, Any, int, int]]:
     """Spans that overlap stand side by side: each gets a lane and the number of lanes."""
-    if spans and spans[0][0] == "events":
-        return [(k, i, s, 0, 1) for k, i, s in spans]
-    ends: list[int] = []
+    ends: list[float] = []
     given = []
-    for kind, i, span in sorted(spans, key=lambda s: (s[2].start, s[2].end)):
-        lane = next((n for n, end in enumerate(ends) if end <= span.start), len(ends))
+    for kind, i, span in sorted(spans, key=lambda s: _ticks(s[2], tall)):
+        start, end = _ticks(span, tall)
+        lane = next((n for n, last in enumerate(ends) if last <= start + 1e-9), len(ends))
         if lane == len(ends):
-            ends.append(span.end)
+            ends.append(end)
         else:
-            ends[lane] = span.end
+            ends[lane] = end
         given.append((kind, i, span, lane))
     return [(k, i, s, lane, len(ends)) for k, i, s, lane in given]

@@ -126,7 +126,9 @@ class SheetPainter:
                 continue
             if colour == "strike":
                 self.theme.draw_span(p, rect, "strike")
-                p.fillRect(rect, self.theme.colour("strike", 0.55))
+                for f in ticks:
+                    top = layout.y(f)
+                    p.fillRect(QRectF(left + 4, top, width - 8, layout.pitch), self.theme.colour("strike", 0.55))
                 continue
             p.fillRect(rect, self.theme.colour("hair"))
             self._upright(p, rect, f"{words} {b - a}", self.theme.font(12), "ink_soft")
