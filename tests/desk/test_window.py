@@ -222,7 +222,7 @@ def test_both_themes_paint_every_bench_in_their_own_colours(window: Window) -> N
         QTest.keyClick(window, Key.Key_T, CONTROL | Qt.KeyboardModifier.ShiftModifier)
 
 
-def test_the_stage_draws_the_figure_and_its_open_strike(window: Window) -> None:
+def test_the_stage_draws_the_figure_and_its_open_strike(window: Window, qtbot: QtBot) -> None:
     window.document.move_to(11)
     view = window.sheet.stage.view
     QTest.qWait(50)
@@ -237,7 +237,7 @@ def test_the_stage_draws_the_figure_and_its_open_strike(window: Window) -> None:
                 count += abs(c.red() - red) + abs(c.green() - green) + abs(c.blue() - blue) < near
         return count
 
-    assert inks(DAY.body, 40) > 150
+    qtbot.waitUntil(lambda: inks(DAY.body, 40) > 150)
     assert inks(DAY.role("strike").ink, 90) > 15
     window.document.move_to(30)
     QTest.qWait(50)
