@@ -1,0 +1,172 @@
+"""Smaller parts of play: conditions, drills, partners, books."""
+
+from __future__ import annotations
+
+from typing import Any
+
+import numpy as np
+import pytest
+
+from tests.conftest import OSSA, TARN
+from tests.core.edits import alone, replace, with_action
+from veergust.core.model import Condition, Drill, DrillStep, Expectation, Project, RootUse
+from veergust.core.motion.figure import Cast
+from veergust.core.play.book import Book
+from veergust.core.play.bout import Bout
+from veergust.core.play.conditions import chance, holds
+from veergust.core.play.decide import blend_weights, cycles
+from veergust.core.play.drills import expectation_words, run_drill
+from veergust.core.play.state import FighterState, Input
+
+
+@pytest.fixture
+def fighter(book: Book) -> FighterState:
+    return Bout(book).fighter(OSSA)
+
+
+@pytest.mark.parametrize(
+    ("condition", "set_up", "wanted"),
+    [
+        (Condition(test="speed", op=">", value=1.0), {"velocity": np.array([0.9, 5.0, 0.9])}, True),
+        (Condition(test="speed", op=">", value=1.3), {"velocity": np.array([0.9, 5.0, 0.9])}, False),
+        (Condition(test="rising", op="<", value=0.0), {"velocity": np.array([0.0, -0.1, 0.0])}, True),
+        (Condition(test="height", op=">=", value=0.5), {"position": np.array([0.0, 0.5, 0.0])}, True),
+        (Condition(test="on_floor"), {"grounded": False}, False),
+        (Condition(test="on_floor", op="==", value=0.0), {"grounded": False}, True),
+        (Condition(test="held", name="light"), {"held": ("light",)}, True),
+        (Condition(test="released", name="light"), {"held": ("light",)}, False),
+        (Condition(test="pressed", name="light"), {"pressed": ("heavy",)}, False),
+        (Condition(test="parameter", name="heat", op=">", value=2.0), {"parameters": (("heat", 3.0),)}, True),
+        (Condition(test="parameter", name="cold", op="==", value=0.0), {}, True),
+        (Condition(test="contact"), {}, False),
+        (Condition(test="distance", op="<", value=1.0), {}, False),
+    ],
+)
+def test_conditions(condition: Condition, set_up: dict[str, Any], wanted: bool, fighter: FighterState) -> None:
+    for name, value in set_up.items():
+        setattr(fighter, name, value)
+    assert holds((condition,), fighter) is wanted
+
+
+def test_all_conditions_must_hold_and_none_always_do(fighter: FighterState) -> None:
+    yes, no = Condition(test="on_floor"), Condition(test="held", name="light")
+    assert holds((), fighter)
+    assert holds((yes,), fighter)
+    assert not holds((yes, no), fighter)
+
+
+def test_chance_is_even_and_depends_on_seed_and_tick_only() -> None:
+    drawn = [chance(3, t, "a") for t in range(2000)]
+    assert drawn == [chance(3, t, "a") for t in range(2000)]
+    assert drawn != [chance(4, t, "a") for t in range(2000)]
+    assert 0.46 < np.mean(drawn) < 0.54
+    assert min(drawn) >= 0.0
+    assert max(drawn) < 1.0
+
+
+def test_distance_is_to_the_nearest_other(book: Book) -> None:
+    bout = Bout(book)
+    ossa, tarn = bout.fighters
+    near = Condition(test="distance", op="<", value=1.8)
+    assert holds((near,), ossa, others=(tarn,))
+    tarn.position = np.array([9.0, 0.0, 0.0])
+    assert not holds((near,), ossa, others=(tarn,))
+
+
+def test_a_blend_mixes_its_two_neighbours_and_holds_at_its_ends(book: Book) -> None:
+    points = book.states["run"].blend
+    low, high = points[0].speed, points[1].speed
+    assert blend_weights(book, "run", 0.1) == [("walk", 1.0, low)]
+    assert blend_weights(book, "run", 99.0) == [("run", 1.0, high)]
+    middle = blend_weights(book, "run", (low + high) / 2)
+    assert [(c, pytest.approx(w)) for c, w, _ in middle] == [("walk", 0.5), ("run", 0.5)]
+
+
+def test_feet_cover_the_ground_the_body_does(book: Book) -> None:
+    """Cycles a second times the stride of a cycle is the speed of the body."""
+    speed = book.project.ground.walk_speed
+    stride = speed * book.ground_clip("walk").seconds
+    assert cycles(book, "walk", speed) * stride == pytest.approx(speed)
+    for v in (1.5, 3.0, 4.2):
+        mix = blend_weights(book, "run", v)
+        stride = sum(w * book.ground_clip(c).seconds * at for c, w, at in mix)
+        assert cycles(book, "run", v) * stride == pytest.approx(v)
+
+
+def test_a_drill_says_what_was_not_so(book: Book) -> None:
+    steps = (DrillStep(tick=2, fighter=OSSA, command="light"),)
+    never = Expectation(fighter=OSSA, tick=30, action="Low sweep", never=True)
+    late = Expectation(fighter=OSSA, tick=1, action="Low sweep")
+    event = Expectation(fighter=OSSA, tick=40, event="dust")
+    nobody = Expectation(fighter="Nobody", tick=40, action="Low sweep")
+    good = Expectation(fighter=OSSA, tick=5, since=2, action="Low sweep")
+    drill = Drill(name="d", ticks=60, steps=steps, expect=(never, late, event, nobody, good))
+    result = run_drill(book, drill)
+    assert result.failed == tuple(expectation_words(e) for e in (never, late, nobody))
+    assert not result.passed
+    assert result.expected[-1] == "Ossa Renn plays Low sweep between 2 and 5"
+
+
+def test_the_partner_strikes_back_only_once_hurt_and_near(book: Book) -> None:
+    bout = Bout(book)
+    quiet = [bout.tick() for _ in range(100)]
+    assert not any(f.live() for r in quiet for f in r.fighters)
+    bout.fighter(TARN).health = 50.0
+    answered = [bout.tick() for _ in range(60)]
+    assert any(v.compiled.action.name == "Thrust" for r in answered for v in r.fighter(TARN).live())
+
+
+def test_an_action_asked_for_starts_on_its_first_frame_over_whatever_plays(quay: Project, cast: Cast) -> None:
+    bout = Bout(Book(alone(quay), cast))
+    bout.tick([Input(OSSA, "light")])
+    for _ in range(10):
+        bout.tick()
+    record = bout.tick([Input(OSSA, action="Reel left")])
+    assert [(v.compiled.action.name, v.frame) for v in record.fighter(OSSA).live()] == [("Reel left", 0)]
+    record = bout.tick([Input(OSSA, action="No such")])
+    assert [(v.compiled.action.name, v.frame) for v in record.fighter(OSSA).live()] == [("Reel left", 1)]
+
+
+def test_a_book_keeps_what_an_edit_does_not_touch(quay: Project, cast: Cast) -> None:
+    book = Book(quay, cast)
+    sweep, thrust = book.action("Low sweep"), book.action("Thrust")
+    assert sweep is not None
+    strike = replace(quay.actions[0].sections[1].strikes[0], start=3)
+    sections = list(quay.actions[0].sections)
+    sections[1] = replace(sections[1], strikes=(strike,))
+    after = book.renew(with_action(quay, "Low sweep", sections=tuple(sections)))
+    assert after.action("Thrust") is thrust
+    again = after.action("Low sweep")
+    assert again is not None
+    assert again is not sweep
+    # Only what stands on the section changed: its poses are the same arrays.
+    assert again.sections[1].pose is sweep.sections[1].pose
+    assert after.renew(after.project) is after
+
+
+@pytest.mark.parametrize(
+    ("use", "moved"), [(RootUse(), True), (RootUse(forward=False), False), (RootUse(scale=2.0), True)]
+)
+def test_root_use_decides_what_of_the_travel_moves_the_body(
+    use: RootUse, moved: bool, quay: Project, cast: Cast
+) -> None:
+    bout = Bout(Book(alone(with_action(quay, "Duck roll", root=use)), cast))
+    start = bout.fighter(OSSA).position[0]
+    for t in range(60):
+        record = bout.tick([Input(OSSA, "dodge")] if t == 0 else [])
+    gone = record.fighter(OSSA).position[0] - start
+    assert gone == pytest.approx(2.4 * use.scale if moved else 0.0, abs=2e-3)
+
+
+def test_a_mirrored_action_strikes_from_the_other_side(quay: Project, cast: Cast) -> None:
+    book = Book(quay, cast)
+    plain = book.action("Low sweep")
+    cuts = [tuple(replace(c, mirror=True) for c in s.cuts) for s in quay.actions[0].sections]
+    sections = tuple(replace(s, cuts=c) for s, c in zip(quay.actions[0].sections, cuts))
+    turned = Book(with_action(quay, "Low sweep", sections=sections), cast).action("Low sweep")
+    assert plain is not None
+    assert turned is not None
+    right, left = (cast.skeleton.index[f"hand_{s}"] for s in ("right", "left"))
+    a = plain.sections[1].world[3, right, :3, 3]
+    b = turned.sections[1].world[3, left, :3, 3]
+    assert b == pytest.approx(a * [-1, 1, 1], abs=1e-6)

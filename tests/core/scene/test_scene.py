@@ -1,0 +1,144 @@
+"""What there is to draw: where things stand, and that cameras put them on the picture where they should."""
+
+from __future__ import annotations
+
+import numpy as np
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from tests.conftest import OSSA
+from tests.core.edits import replace, with_section
+from veergust.core.model import Action, Box, Project
+from veergust.core.motion.figure import Cast
+from veergust.core.play.book import Book
+from veergust.core.play.bout import Bout
+from veergust.core.play.state import Input
+from veergust.core.scene.camera import Camera
+from veergust.core.scene.mannequin import mannequin
+from veergust.core.scene.view import (
+    Shown,
+    action_scene,
+    body_at,
+    clip_scene,
+    joints_at,
+    key_frames,
+    mount_line,
+    record_scene,
+)
+
+PLACES = st.tuples(st.floats(-5, 5), st.floats(-2, 3), st.floats(-5, 5))
+
+
+@given(place=PLACES, turn=st.floats(-180, 180), tilt=st.floats(-10, 89), far=st.floats(1, 20))
+def test_a_point_lands_where_the_matrices_put_it(
+    place: tuple[float, ...], turn: float, tilt: float, far: float
+) -> None:
+    camera = Camera(turn=turn, tilt=tilt, far=far)
+    width, height = 640, 400
+    x, y, scale = camera.on_picture(np.array(place), width, height)
+    clip = camera.projection(width / height) @ camera.view() @ np.array([*place, 1.0])
+    if scale == 0.0:
+        assert clip[3] < 0.06
+        return
+    assert x == pytest.approx((clip[0] / clip[3] + 1) / 2 * width, abs=1e-6 * far * width + 1e-6)
+    assert y == pytest.approx((1 - clip[1] / clip[3]) / 2 * height, abs=1e-6 * far * height + 1e-6)
+
+
+def test_the_side_view_has_plus_x_on_the_right_and_the_target_in_the_middle() -> None:
+    camera = Camera(target=(0.0, 1.0, 0.0), turn=0.0, tilt=0.0)
+    middle = camera.on_picture(np.array([0.0, 1.0, 0.0]), 100, 100)
+    assert middle[:2] == pytest.approx((50, 50))
+    assert camera.on_picture(np.array([1.0, 1.0, 0.0]), 100, 100)[0] > 60
+    assert camera.on_picture(np.array([0.0, 1.5, 0.0]), 100, 100)[1] < 45
+
+
+def test_cameras_turn_pan_and_zoom_within_bounds() -> None:
+    camera = Camera(tilt=80.0).orbit(10, 50)
+    assert (camera.turn, camera.tilt) == (10.0, 89.0)
+    assert Camera().zoom(1e-9).far == 0.8
+    assert Camera().zoom(1e9).far == 40.0
+    moved = Camera(target=(0, 0, 0), turn=0.0, tilt=0.0).pan(1.0, 0.5)
+    assert moved.target == pytest.approx((1.0, 0.5, 0.0))
+
+
+def test_the_action_scene_stands_where_root_motion_has_brought_it(book: Book) -> None:
+    compiled = book.action("Low sweep")
+    assert compiled is not None
+    place, _ = compiled.travel_to(30)
+    assert body_at(compiled, 30)[:3, 3] == pytest.approx([place[2], 0.0, 0.0], abs=1e-6)
+    head = book.cast.skeleton.index["head"]
+    assert joints_at(compiled, 30)[head, 0, 3] > joints_at(compiled, 0)[head, 0, 3] + 0.2
+
+
+def test_a_scene_shows_what_is_switched_on_and_the_strike_when_it_is_open(book: Book) -> None:
+    compiled = book.action("Low sweep")
+    assert compiled is not None
+    opened = action_scene(book, compiled, 10)
+    assert [t.role for t in opened.tubes if t.filled] == ["strike"]
+    assert not action_scene(book, compiled, 20).tubes
+    assert len(opened.ghosts) == 2
+    assert len(opened.ribbons[0].low) == 4
+    assert len(opened.paths[0].points) == compiled.total + 1
+    bare = action_scene(book, compiled, 10, Shown(skins=False, sweep=False, path=False, hitboxes=False))
+    assert (bare.ghosts, bare.ribbons, bare.paths, bare.tubes) == ((), (), (), ())
+    full = action_scene(book, compiled, 10, Shown(hurtboxes=True, body=True))
+    assert len([t for t in full.tubes if t.role == "hurt"]) == len(book.project.rig.hurtboxes)
+    assert len([t for t in full.tubes if t.role == "capsule"]) == 1
+
+
+def test_key_frames_are_where_sections_start_and_strikes_open_and_close(book: Book) -> None:
+    compiled = book.action("Low sweep")
+    assert compiled is not None
+    assert key_frames(compiled) == [0, 8, 9, 13, 20]
+
+
+def test_a_mount_follows_the_staff(book: Book) -> None:
+    compiled = book.action("Low sweep")
+    assert compiled is not None
+    grip, tip = (mount_line(book, compiled, list(range(46)), m) for m in ("grip", "tip"))
+    assert np.linalg.norm(tip - grip, axis=1) == pytest.approx(np.full(46, 1.12), abs=1e-4)
+
+
+def test_boxes_are_drawn_as_their_twelve_edges(quay: Project, cast: Cast) -> None:
+    strike = quay.actions[0].sections[1].strikes[0]
+    box = Box(mount="tip", shape="box", size=(0.1, 0.2, 0.3))
+    book = Book(with_section(quay, "Low sweep", 1, strikes=(replace(strike, boxes=(box,)),)), cast)
+    compiled = book.action("Low sweep")
+    assert compiled is not None
+    tubes = action_scene(book, compiled, 10).tubes
+    lengths = sorted(round(float(np.linalg.norm(t.a - t.b)), 6) for t in tubes)
+    assert lengths == sorted([0.2] * 4 + [0.4] * 4 + [0.6] * 4)
+
+
+def test_a_record_shows_both_fighters_their_open_strikes_and_touches(book: Book) -> None:
+    bout = Bout(book)
+    touched = None
+    for t in range(40):
+        record = bout.tick([Input(OSSA, "light")] if t == 0 else [])
+        if record.contacts:
+            touched = record
+            break
+    assert touched is not None
+    scene = record_scene(book, touched)
+    assert [b.tone for b in scene.bodies] == ["body", "partner"]
+    assert [t.role for t in scene.tubes] == ["strike"]
+    assert [label.text for label in scene.labels] == ["13"]
+    assert scene.posts == book.project.stage.posts
+
+
+def test_empty_and_unknown_things_give_an_empty_scene(book: Book) -> None:
+    nothing = book.renew(replace(book.project, actions=(*book.project.actions, Action(name="Empty"))))
+    compiled = nothing.action("Empty")
+    assert compiled is not None
+    assert action_scene(nothing, compiled, 0).bodies == ()
+    assert clip_scene(book, "no such clip", 0).bodies == ()
+    assert len(clip_scene(book, "run", 3).bodies) == 1
+
+
+def test_a_figure_without_a_mesh_gets_a_body_on_its_own_bones(cast: Cast) -> None:
+    made = mannequin(cast.skeleton)
+    assert len(made.faces) > 300
+    assert made.faces.max() < len(made.points)
+    assert np.ptp(made.points[:, 1]) > 1.4
+    assert np.allclose(made.weights.sum(axis=1), 1.0)
