@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import zlib
+from collections.abc import Iterator
 
 import numpy as np
 import pytest
@@ -24,8 +25,9 @@ CAMERA = Camera(target=(0.4, 0.85, 0.0), turn=0.0, tilt=6.0, far=4.6)
 
 
 @pytest.fixture(scope="module")
-def painter() -> Painter:
-    return headless_painter()
+def painter() -> Iterator[Painter]:
+    with headless_painter() as made:
+        yield made
 
 
 def near(pixels: NDArray[np.uint8], colour: str, off: int = 26) -> NDArray[np.bool_]:

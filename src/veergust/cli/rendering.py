@@ -51,7 +51,8 @@ def render_frame(
         at = scene.bodies[0].joints[0, :3, 3] if scene.bodies else np.zeros(3)
     camera = Camera(target=(float(at[0]) + 0.3, 0.85, float(at[2])), turn=-12.0, far=4.6)
     mesh = book.cast.mesh or (mannequin(book.cast.skeleton) if len(book.cast.skeleton) else None)
-    pixels = picture(headless_painter(), scene, camera, THEMES[theme], mesh, pixels_size)
+    with headless_painter() as painter:
+        pixels = picture(painter, scene, camera, THEMES[theme], mesh, pixels_size)
     try:
         out.write_bytes(png(pixels))
     except OSError as error:

@@ -2,8 +2,11 @@
 
 from __future__ import annotations
 
+import ctypes
 import struct
 import zlib
+from collections.abc import Iterator
+from contextlib import contextmanager
 from typing import Any
 
 import moderngl
@@ -18,8 +21,11 @@ from veergust.look import Look
 from veergust.render.painter import Painter
 
 
-def headless_painter() -> Painter:
-    """A painter on a context without a window. Raises ``Trouble`` where the machine has no OpenGL."""
+@contextmanager
+def headless_painter() -> Iterator[Painter]:
+    """A painter on a context without a window, given back at the end: a context left current here would be in the
+    way of a window's. Raises ``Trouble`` where the machine has no OpenGL.
+    """
     create: Any = moderngl.create_context
     try:
         context = create(standalone=True, require=330, backend="egl")
@@ -28,7 +34,21 @@ def headless_painter() -> Painter:
             "OpenGL 3.3 without a window is not to be had on this machine",
             do="install libegl1 and libgl1-mesa-dri",
         ) from error
-    return Painter(context)
+    painter = Painter(context)
+    try:
+        yield painter
+    finally:
+        painter.release()
+        context.release()
+        _leave_thread()
+
+
+def _leave_thread() -> None:
+    """Unbind EGL from this thread (EGL 1.5, 3.12), or no window could make its own context current here."""
+    try:
+        ctypes.CDLL("libEGL.so.1").eglReleaseThread()
+    except OSError:
+        return
 
 
 def picture(
