@@ -12,7 +12,7 @@ from veergust.core.motion.sampling import Motion
 from veergust.core.motion.skeleton import Skeleton
 
 
-@dataclass(frozen=True, eq=False)
+@dataclass(frozen=True, eq=False, repr=False)
 class Mesh:
     """Skinned triangles: ``points`` and ``normals`` ``[V, 3]``, four ``joints`` and ``weights`` ``[V, 4]``,
     ``faces`` ``[T, 3]``, and the inverse bind matrices ``[J, 4, 4]`` of the skeleton's joints."""
@@ -25,7 +25,7 @@ class Mesh:
     inverse_bind: Array
 
 
-@dataclass(frozen=True, eq=False)
+@dataclass(frozen=True, eq=False, repr=False)
 class Cast:
     """What a project's files hold, loaded: the skeleton, its mesh if there is one, motions by (file, name)."""
 

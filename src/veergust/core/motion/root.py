@@ -11,7 +11,7 @@ from veergust.core.motion.quat import Array
 from veergust.core.motion.skeleton import Pose, Skeleton, forward
 
 
-@dataclass(frozen=True, eq=False)
+@dataclass(frozen=True, eq=False, repr=False)
 class Travel:
     """The body's way over ``F`` frames from its first: ``place`` ``[F, 3]`` (m), ``yaw`` ``[F]`` (radians)."""
 

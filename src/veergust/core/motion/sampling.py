@@ -14,7 +14,7 @@ from veergust.core.motion.skeleton import Pose, Skeleton
 Interpolation = Literal["STEP", "LINEAR", "CUBICSPLINE"]
 
 
-@dataclass(frozen=True, eq=False)
+@dataclass(frozen=True, eq=False, repr=False)
 class Track:
     """Keys of one channel: ``times`` ``[K]`` rising seconds, ``values`` ``[K, C]`` (cubic: ``[K, 3, C]``)."""
 
@@ -25,7 +25,7 @@ class Track:
     values: Array
 
 
-@dataclass(frozen=True, eq=False)
+@dataclass(frozen=True, eq=False, repr=False)
 class Motion:
     """One animation of a file: its tracks, length in seconds and the sample rate it was keyed at."""
 

@@ -14,7 +14,7 @@ from veergust.core.motion.quat import Array
 Indices = NDArray[np.intp]
 
 
-@dataclass(frozen=True, eq=False)
+@dataclass(frozen=True, eq=False, repr=False)
 class Skeleton:
     """``J`` joints, parents before children.
 
@@ -76,7 +76,7 @@ class Skeleton:
         return Pose(self.rest_turn[None].copy(), self.rest_place[None].copy())
 
 
-@dataclass(frozen=True, eq=False)
+@dataclass(frozen=True, eq=False, repr=False)
 class Pose:
     """Local transforms of ``F`` frames: ``turn`` ``[F, J, 4]``, ``place`` ``[F, J, 3]``."""
 

@@ -21,7 +21,7 @@ BAKE = 120.0
 WHOLE = RootUse(up=False)
 
 
-@dataclass(frozen=True, eq=False)
+@dataclass(frozen=True, eq=False, repr=False)
 class GroundClip:
     """A locomotion clip with its travel taken out, baked on a fine grid of ``F`` frames over ``seconds``."""
 

@@ -35,7 +35,7 @@ def cut_ticks(cut: Cut, clip: Clip | None, cast: Cast, rate: int, speed: float =
     return max(1, round((end - start) / max(pace, 1e-6) * rate))
 
 
-@dataclass(frozen=True, eq=False)
+@dataclass(frozen=True, eq=False, repr=False)
 class CompiledCut:
     """A cut on its ticks ``[first, first + ticks)`` of the section."""
 
@@ -47,7 +47,7 @@ class CompiledCut:
     found: bool
 
 
-@dataclass(frozen=True, eq=False)
+@dataclass(frozen=True, eq=False, repr=False)
 class CompiledSection:
     """A section of N ticks. Arrays have N + 1 rows: the last is the moment the section ends.
 
@@ -82,7 +82,7 @@ class CompiledSection:
         return int(min(max(np.floor(tick + 0.5), 0), self.ticks))
 
 
-@dataclass(frozen=True, eq=False)
+@dataclass(frozen=True, eq=False, repr=False)
 class CompiledAction:
     """An action with its sections compiled, in the order they stand."""
 

@@ -39,7 +39,7 @@ class Press:
     age: int = 0
 
 
-@dataclass(frozen=True, eq=False)
+@dataclass(frozen=True, eq=False, repr=False)
 class Voice:
     """An action playing on a layer. ``ended`` is set once it has ended and only fades out; ``covered`` when
     another on its layer fades in over it, so that it need not fade on its own."""

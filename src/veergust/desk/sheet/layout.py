@@ -24,10 +24,10 @@ Spanned = tuple[str, int, Any]
 COLUMNS: tuple[tuple[str, str, float, float, float], ...] = (
     ("frame", "", 42.0, 0.0, 42.0),
     ("section", "", 28.0, 0.0, 28.0),
-    ("cut", "cut", 94.0, 0.2, 98.0),
+    ("cut", "cut", 92.0, 0.2, 98.0),
     ("phase", "", 22.0, 0.0, 22.0),
     ("strikes", "strikes", 74.0, 0.6, 46.0),
-    ("exits", "exits", 158.0, 0.6, 60.0),
+    ("exits", "exits", 152.0, 0.6, 60.0),
     ("shields", "shield", 52.0, 0.2, 36.0),
     ("holds", "hold", 42.0, 0.2, 36.0),
     ("drives", "drive", 42.0, 0.2, 36.0),
@@ -161,6 +161,8 @@ def _columns(width: float, compiled: CompiledAction | None) -> dict[str, tuple[f
         return least if used else bare
 
     widths = {name: wide(name, least, bare) for name, _, least, _, bare in COLUMNS}
+    short = max(0.0, sum(widths.values()) - width)
+    widths["events"] = max(widths["events"] - short, 60.0)
     spare = max(0.0, width - sum(widths.values()))
     shares = sum(c[3] for c in COLUMNS)
     out, at = {}, 0.0

@@ -8,9 +8,10 @@ from PySide6.QtCore import QPointF, QRectF, Qt, Signal
 from PySide6.QtGui import QFocusEvent, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QResizeEvent, QWheelEvent
 from PySide6.QtWidgets import QAbstractScrollArea, QFrame, QWidget
 
-from veergust.core.edit.spans import Edit, SpanRef, add, remove, set_edges, span_of, title
+from veergust.core.edit.spans import Edit, SpanRef, add, set_edges, span_of, title
 from veergust.core.play.compiled import CompiledAction
 from veergust.desk.document import Document
+from veergust.desk.sheet.keys import SheetKeys
 from veergust.desk.sheet.layout import EDITED, HEAD, ROW, Hit, SheetLayout
 from veergust.desk.sheet.paint import SheetPainter
 from veergust.desk.theme import Theme, elided
@@ -49,6 +50,7 @@ class SheetView(QAbstractScrollArea):
         self.typed = ""
         self.drag: Drag | None = None
         self.scrubbing = False
+        self.keys = SheetKeys(self)
         self.setFrameShape(QFrame.Shape.NoFrame)
         self.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
@@ -297,42 +299,11 @@ class SheetView(QAbstractScrollArea):
             self.document.move_to(placed.first + start)
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
-        key, mods = event.key(), event.modifiers()
-        shift = bool(mods & Qt.KeyboardModifier.ShiftModifier)
-        alt = bool(mods & Qt.KeyboardModifier.AltModifier)
-        control = bool(mods & Qt.KeyboardModifier.ControlModifier)
-        step = {Qt.Key.Key_Up: -1, Qt.Key.Key_Down: 1}.get(Qt.Key(key))
-        if step is not None and (shift or alt):
-            self._nudge(step, move=alt, edge="start" if control else self.edge)
-        elif step is not None:
-            self.document.move_to(self.document.frame + step * (10 if control else self.fold))
-        elif key in (Qt.Key.Key_PageUp, Qt.Key.Key_PageDown):
-            self.document.move_to(self.document.frame + (-10 if key == Qt.Key.Key_PageUp else 10))
-        elif key in (Qt.Key.Key_Left, Qt.Key.Key_Right):
-            self._across(-1 if key == Qt.Key.Key_Left else 1)
-        elif key in (Qt.Key.Key_Home, Qt.Key.Key_End):
-            self.document.move_to(0 if key == Qt.Key.Key_Home else self._layout.total)
-        elif key == Qt.Key.Key_E and not control:
-            self.edge = "start" if self.edge == "end" else "end"
-            self.viewport().update()
-        elif key == Qt.Key.Key_N and not control:
-            self.add_here()
-        elif key == Qt.Key.Key_Delete and self.document.selection:
-            self.document.apply(remove(self.document.project, self.document.selection))
-        elif event.text().isdigit() and event.text() and self.document.selection and not control:
-            self.typed += event.text()
-            self.viewport().update()
-        elif self.typed and key == Qt.Key.Key_Backspace:
-            self.typed = self.typed[:-1]
-            self.viewport().update()
-        elif self.typed and key in (Qt.Key.Key_Return, Qt.Key.Key_Enter):
-            self._set_typed()
-        elif key == Qt.Key.Key_Escape:
-            self._escape()
-        else:
+        if not self.keys.press(event):
             super().keyPressEvent(event)
 
-    def _escape(self) -> None:
+    def escape(self) -> None:
+        """Give up a drag, else what was typed, else the selection."""
         if self.drag is not None:
             self.drag = None
             self.document.cancel_preview()
@@ -341,60 +312,6 @@ class SheetView(QAbstractScrollArea):
         else:
             self.document.select(None)
         self.viewport().update()
-
-    def _across(self, step: int) -> None:
-        at = EDITED.index(self.column) if self.column in EDITED else 0
-        self.column = EDITED[min(max(at + step, 0), len(EDITED) - 1)]
-        here = [
-            p.ref
-            for p in self._layout.placed
-            if ("exits" if p.ref.kind == "gates" else p.ref.kind) == self.column
-            and p.rect.top() <= self._layout.y(self.document.frame) + 0.5 < p.rect.bottom()
-        ]
-        self.document.select(here[-1] if here else None)
-        self.viewport().update()
-
-    def _edges(self) -> tuple[SpanRef, int, int] | None:
-        ref = self.document.selection
-        span = span_of(self.document.project, ref) if ref else None
-        if ref is None or span is None:
-            return None
-        return (ref, span.tick, span.tick + 1) if ref.kind == "events" else (ref, span.start, span.end)
-
-    def _lay(self, ref: SpanRef, start: int, end: int, show: str) -> None:
-        compiled = self.document.book.action(ref.action)
-        assert compiled is not None
-        self.document.apply(set_edges(self.document.project, compiled, ref, start, end))
-        first = compiled.start_of(ref.section)
-        self.document.move_to(first + (end if show == "end" and ref.kind != "events" else start))
-
-    def _nudge(self, step: int, move: bool, edge: str) -> None:
-        found = self._edges()
-        compiled = self.document.compiled
-        if found is None or compiled is None:
-            return
-        ref, start, end = found
-        ticks = compiled.sections[ref.section].ticks
-        if move or ref.kind == "events":
-            if start + step >= 0 and end + step <= ticks:
-                self._lay(ref, start + step, end + step, "start")
-        elif edge == "start":
-            self._lay(ref, min(max(start + step, 0), end - 1), end, "start")
-        else:
-            self._lay(ref, start, min(max(end + step, start + 1), ticks), "end")
-
-    def _set_typed(self) -> None:
-        found = self._edges()
-        compiled = self.document.compiled
-        number, self.typed = int(self.typed), ""
-        if found is None or compiled is None:
-            return
-        ref, start, end = found
-        tick = number - compiled.start_of(ref.section)
-        if ref.kind == "events" or self.edge == "start":
-            self._lay(ref, tick, max(end, tick + 1), "start")
-        else:
-            self._lay(ref, min(start, tick - 1), tick, "end")
 
     def add_here(self) -> None:
         """Put a new span of the cursor's column on the playhead."""
