@@ -155,9 +155,10 @@ class Painter:
         array.release()
         buffer.release()
 
-    def _wash(self, points: Any, paint: tuple[float, ...], seen: Array) -> None:
+    def _wash(self, points: Any, paint: Any, seen: Array) -> None:
+        """Triangles ``[3T, 3]`` in one colour, or in one for each point ``[3T, 4]``."""
         self._set(self.plain_program, seen=seen)
-        rows = np.concatenate([points, np.tile(paint, (len(points), 1))], axis=1).astype("f4")
+        rows = np.concatenate([points, np.broadcast_to(paint, (len(points), 4))], axis=1).astype("f4")
         buffer = self.context.buffer(rows.tobytes())
         array = self.context.vertex_array(self.plain_program, [(buffer, "3f 4f", "point", "paint")])
         array.render(moderngl.TRIANGLES)
@@ -171,12 +172,14 @@ class Painter:
             ring = np.stack([np.cos(around) * post.radius + x, 0 * around, np.sin(around) * post.radius + z], -1)
             low, high = ring + np.array([0, y, 0]), ring + np.array([0, y + post.height, 0])
             centre = np.array([x, y + post.height, z])
+            points, paints = [], []
             for i in range(24):
                 lit = 0.72 + 0.28 * max(0.0, float(np.cos(around[i] - 0.9)))
-                wall = [low[i], low[i + 1], high[i], low[i + 1], high[i + 1], high[i]]
-                shade = tuple(c * lit for c in rgb(look.post))
-                self._wash(np.array(wall), (*shade, 1.0), seen)
-                self._wash(np.array([high[i], high[i + 1], centre]), (*rgb(look.floor_line), 1.0), seen)
+                points += [low[i], low[i + 1], high[i], low[i + 1], high[i + 1], high[i]]
+                paints += [(*(c * lit for c in rgb(look.post)), 1.0)] * 6
+                points += [high[i], high[i + 1], centre]
+                paints += [(*rgb(look.floor_line), 1.0)] * 3
+            self._wash(np.array(points), np.array(paints), seen)
 
     def _ribbons(self, scene: Scene, look: Look, seen: Array) -> None:
         for ribbon in scene.ribbons:

@@ -138,16 +138,32 @@ class CompiledAction:
         """The frame on the path at which a section starts (0 if the path does not reach it)."""
         return next((first for first, i in self.starts() if i == section), 0)
 
+    @cached_property
+    def way(self) -> tuple[Array, Array]:
+        """Place ``[N+1, 3]`` and yaw ``[N+1]`` of the body along the path of N ticks, from where it began."""
+        places, yaws = [np.zeros((1, 3))], [np.zeros(1)]
+        for i in self.path:
+            s = self.sections[i]
+            spin = quat.from_yaw(float(yaws[-1][-1]))
+            places.append(places[-1][-1] + quat.rotate(spin, s.place[1:]) * self.action.root.scale)
+            yaws.append(yaws[-1][-1] + s.yaw[1:] * self.action.root.scale)
+        return np.concatenate(places), np.concatenate(yaws)
+
+    @cached_property
+    def bodies(self) -> Array:
+        """The body's frame ``[N+1, 4, 4]`` along the path."""
+        places, yaws = self.way
+        out = np.zeros((len(yaws), 4, 4))
+        out[:, :3, :3] = quat.to_matrix(quat.from_yaw(yaws))
+        out[:, :3, 3] = places
+        out[:, 3, 3] = 1.0
+        return out
+
     def travel_to(self, frame: int) -> tuple[Array, float]:
         """Place ``[3]`` and yaw of the body after ``frame`` ticks of the path, from where the action began."""
-        place, yaw = np.zeros(3), 0.0
-        for first, i in self.starts():
-            s = self.sections[i]
-            n = min(max(frame - first, 0), s.ticks)
-            spin = quat.from_yaw(yaw)
-            place = place + quat.rotate(spin, s.place[n]) * self.action.root.scale
-            yaw += float(s.yaw[n]) * self.action.root.scale
-        return place, yaw
+        places, yaws = self.way
+        at = min(max(frame, 0), len(yaws) - 1)
+        return places[at], float(yaws[at])
 
 
 def active(spans: tuple[Span, ...], tick: int) -> list[int]:

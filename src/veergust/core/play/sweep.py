@@ -11,10 +11,12 @@ from __future__ import annotations
 from collections.abc import Callable
 
 import numpy as np
+from numpy.typing import NDArray
 
 from veergust.core.motion.quat import Array
 
-Distance = Callable[[Array], tuple[Array, Array, Array]]
+Rows = NDArray[np.intp]
+Distance = Callable[[Array, Rows], tuple[Array, Array, Array]]
 
 CLOSE = 1e-4
 STEPS = 200
@@ -75,9 +77,11 @@ def first_touch(
     fastest = np.maximum(np.linalg.norm(a1 - a0, axis=-1), np.linalg.norm(b1 - b0, axis=-1))
     fastest = fastest + np.maximum(np.linalg.norm(c1 - c0, axis=-1), np.linalg.norm(d1 - d0, axis=-1))
 
-    def at(t: Array) -> tuple[Array, Array, Array]:
+    moves = [(start, end - start) for start, end in ((a0, a1), (b0, b1), (c0, c1), (d0, d1))]
+
+    def at(t: Array, rows: Rows) -> tuple[Array, Array, Array]:
         k = t[:, None]
-        return segment_distance(a0 + (a1 - a0) * k, b0 + (b1 - b0) * k, c0 + (c1 - c0) * k, d0 + (d1 - d0) * k)
+        return segment_distance(*(start[rows] + step[rows] * k for start, step in moves))
 
     return _advance(at, fastest, radius)
 
@@ -87,9 +91,9 @@ def first_touch_box(half: Array, hurt: tuple[Array, Array, Array, Array], radius
     c0, d0, c1, d1 = hurt
     fastest = np.maximum(np.linalg.norm(c1 - c0, axis=-1), np.linalg.norm(d1 - d0, axis=-1))
 
-    def at(t: Array) -> tuple[Array, Array, Array]:
+    def at(t: Array, rows: Rows) -> tuple[Array, Array, Array]:
         k = t[:, None]
-        return box_distance(half, c0 + (c1 - c0) * k, d0 + (d1 - d0) * k)
+        return box_distance(half, c0[rows] + (c1 - c0)[rows] * k, d0[rows] + (d1 - d0)[rows] * k)
 
     return _advance(at, fastest, radius)
 
@@ -98,19 +102,18 @@ def _advance(at: Distance, fastest: Array, radius: Array) -> tuple[Array, Array]
     time = np.zeros(len(radius))
     touched = np.full(len(radius), np.inf)
     place = np.zeros((len(radius), 3))
-    open_ = np.ones(len(radius), dtype=bool)
+    rows = np.arange(len(radius))
     for _step in range(STEPS):
-        distance, p, q = at(time)
-        gap = distance - radius
-        here = open_ & (gap <= CLOSE)
-        touched[here] = time[here]
-        reach = np.clip(radius / np.maximum(distance, 1e-9), 0.0, 1.0)[:, None] * 0.5
-        place[here] = (p + (q - p) * reach)[here]
-        open_ &= ~here
-        ahead = np.where(fastest > 1e-12, np.maximum(gap, CLOSE) / np.maximum(fastest, 1e-12), np.inf)
-        last = time >= 1.0
-        open_ &= ~last
-        time = np.where(open_, np.minimum(time + ahead, 1.0), time)
-        if not open_.any():
+        distance, p, q = at(time[rows], rows)
+        gap = distance - radius[rows]
+        here = gap <= CLOSE
+        touched[rows[here]] = time[rows[here]]
+        reach = np.clip(radius[rows] / np.maximum(distance, 1e-9), 0.0, 1.0)[:, None] * 0.5
+        place[rows[here]] = (p + (q - p) * reach)[here]
+        # Only what has neither touched nor come to the end of the tick goes on.
+        on = ~here & (time[rows] < 1.0) & (fastest[rows] > 1e-12)
+        rows, gap = rows[on], gap[on]
+        if len(rows) == 0:
             break
+        time[rows] = np.minimum(time[rows] + np.maximum(gap, CLOSE) / fastest[rows], 1.0)
     return touched, place

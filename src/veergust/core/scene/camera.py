@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass, replace
+from functools import cached_property
 
 import numpy as np
 
@@ -36,7 +37,7 @@ class Camera:
         x, y, z = (float(v) for v in np.array(self.target) + move)
         return replace(self, target=(x, y, z))
 
-    @property
+    @cached_property
     def axes(self) -> Array:
         """Right, up and back of the picture as rows ``[3, 3]``."""
         a, b = np.radians(self.turn), np.radians(self.tilt)
@@ -44,13 +45,17 @@ class Camera:
         right = np.array([np.cos(a), 0.0, -np.sin(a)])
         return np.stack([right, np.cross(back, right), back])
 
-    @property
+    @cached_property
     def eye(self) -> Array:
         """Where the camera is."""
         return np.asarray(np.array(self.target) + self.axes[2] * self.far)
 
     def view(self) -> Array:
         """World to camera ``[4, 4]``."""
+        return self._view
+
+    @cached_property
+    def _view(self) -> Array:
         out = np.eye(4)
         out[:3, :3] = self.axes
         out[:3, 3] = -self.axes @ self.eye
@@ -68,7 +73,7 @@ class Camera:
 
     def on_picture(self, point: Array, width: float, height: float) -> tuple[float, float, float]:
         """Pixel place of a world point and how many pixels a metre has there (0 when behind the camera)."""
-        eye = self.view() @ np.append(point, 1.0)
+        eye = self._view[:3, :3] @ point + self._view[:3, 3]
         if eye[2] > -0.05:
             return 0.0, 0.0, 0.0
         f = height / 2 / np.tan(np.radians(self.lens) / 2)

@@ -21,6 +21,7 @@ from veergust.core.play.take import Record
 from veergust.core.scene.things import Body, Label, Path, Ribbon, Scene, Tube
 
 START_FACING = 90.0
+FACING = body_matrix(np.zeros(3), START_FACING)
 
 
 @dataclass(frozen=True)
@@ -37,9 +38,8 @@ class Shown:
 
 def body_at(compiled: CompiledAction, frame: int) -> Array:
     """The body's frame ``[4, 4]`` on a frame of the path, an action that starts at the origin facing +X."""
-    place, yaw = compiled.travel_to(frame)
-    start = body_matrix(np.zeros(3), START_FACING)
-    return start @ body_matrix(place, float(np.degrees(yaw)))
+    bodies = compiled.bodies
+    return np.asarray(FACING @ bodies[min(max(frame, 0), len(bodies) - 1)])
 
 
 def joints_at(compiled: CompiledAction, frame: int) -> Array:
@@ -140,7 +140,7 @@ def action_scene(
             )
     paths: tuple[Path, ...] = ()
     if shown.path:
-        points = np.array([body_at(compiled, f)[:3, 3] for f in range(compiled.total + 1)])
+        points = (FACING @ compiled.bodies)[:, :3, 3]
         if np.ptp(points, axis=0).max() > 0.01:
             paths = (Path(points + np.array([0.0, 0.006, 0.0]), "drive"),)
     posts: tuple[Post, ...] = ()

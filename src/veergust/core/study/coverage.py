@@ -9,7 +9,6 @@ from veergust.core.motion.quat import Array
 from veergust.core.play.book import Book
 from veergust.core.play.compiled import CompiledAction, active
 from veergust.core.play.contact import box_frame, hit_volume
-from veergust.core.play.posing import body_matrix
 
 SAMPLES = 33
 
@@ -21,15 +20,10 @@ def tip_speed(book: Book, compiled: CompiledAction) -> Array:
     if mount is None or not compiled.path:
         return np.zeros(compiled.total)
     joint, offset, _ = mount
-    points = []
-    for first, i in compiled.starts():
-        part = compiled.sections[i]
-        local = part.world[: part.ticks, joint] @ np.append(offset, 1.0)
-        for t in range(part.ticks):
-            place, yaw = compiled.travel_to(first + t)
-            points.append(body_matrix(place, float(np.degrees(yaw)))[:3] @ local[t])
+    local = [compiled.sections[i].world[:-1, joint] @ np.append(offset, 1.0) for i in compiled.path]
+    points = (compiled.bodies[:-1] @ np.concatenate(local)[:, :, None])[:, :3, 0]
     rate = book.project.settings.rate
-    steps = np.linalg.norm(np.diff(np.array(points), axis=0), axis=-1) * rate
+    steps = np.linalg.norm(np.diff(points, axis=0), axis=-1) * rate
     return np.concatenate([[0.0], steps])
 
 

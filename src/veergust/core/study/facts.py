@@ -5,6 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass, replace
 
 import numpy as np
+from numpy.typing import NDArray
 
 from veergust.core.model import Fighter, Strike
 from veergust.core.motion.quat import Array
@@ -18,6 +19,7 @@ from veergust.core.play.state import FighterState
 from veergust.core.play.sweep import first_touch, first_touch_box
 
 LONGEST = 900
+MANY = 8
 
 
 @dataclass(frozen=True)
@@ -54,8 +56,11 @@ def open_ticks(compiled: CompiledAction) -> list[int]:
     return sorted(out)
 
 
-def facts(book: Book, name: str) -> Facts | None:
-    """The facts of an action; None when the project has none of that name."""
+def facts(book: Book, name: str, *, last: bool = True) -> Facts | None:
+    """The facts of an action; None when the project has none of that name.
+
+    Without ``last`` the advantage on the last active frame is left out, which takes as long as the rest.
+    """
     compiled = book.action(name)
     if compiled is None:
         return None
@@ -65,12 +70,10 @@ def facts(book: Book, name: str) -> Facts | None:
     strikes = [s for i in compiled.path for s in compiled.sections[i].section.strikes]
     numbers = {"on_hit": None, "on_guard": None, "on_hit_last": None, "on_guard_last": None}
     if ticks and total is not None:
-        for key, tick, result in (
-            ("on_hit", ticks[0], "hit"),
-            ("on_guard", ticks[0], "guarded"),
-            ("on_hit_last", ticks[-1], "hit"),
-            ("on_guard_last", ticks[-1], "guarded"),
-        ):
+        asked = [("on_hit", ticks[0], "hit"), ("on_guard", ticks[0], "guarded")]
+        if last:
+            asked += [("on_hit_last", ticks[-1], "hit"), ("on_guard_last", ticks[-1], "guarded")]
+        for key, tick, result in asked:
             numbers[key] = advantage(book, compiled, tick, result)  # type: ignore[assignment]
     return Facts(
         name=name,
@@ -153,16 +156,19 @@ def reach(book: Book, compiled: CompiledAction) -> float | None:
     deep = max(float(np.linalg.norm(e[[0, 2]])) + h.radius for h in hurts for e in h.now)
     sizes = [float(np.linalg.norm(m.half)) for m in moves if m.half is not None]
     far = float(ends.max()) + deep + max(sizes, default=0.0)
-    step = 0.1
-    while far > 0.0 and not _touches(moves, hurts, far):
-        far -= step
-    if far <= 0.0:
-        return 0.0 if _touches(moves, hurts, 0.0) else None
-    low, high = far, far + step
-    for _ in range(5):
-        middle = (low + high) / 2
-        low, high = (middle, high) if _touches(moves, hurts, middle) else (low, middle)
-    return round(low, 3)
+    step, reached = 0.1, None
+    while reached is None and far > 0.0:
+        tried = np.asarray(far - step * np.arange(MANY), dtype=np.float64)
+        hit = _touches(moves, hurts, tried[tried >= 0.0])
+        reached = float(tried[np.argmax(hit)]) if hit.any() else None
+        far -= step * MANY
+    if reached is None:
+        return 0.0 if _touches(moves, hurts, np.zeros(1))[0] else None
+    for _ in range(2):  # the first that still touches, ever finer
+        step /= MANY
+        tried = np.asarray(reached + step * np.arange(MANY)[::-1], dtype=np.float64)
+        reached = float(tried[np.argmax(_touches(moves, hurts, tried))])
+    return round(reached, 3)
 
 
 def _hit_moves(book: Book, compiled: CompiledAction) -> list[Volume]:
@@ -190,8 +196,7 @@ def _strike_volumes(
 
 def _world(compiled: CompiledAction, frame: int) -> Array:
     section, tick = compiled.locate(frame)
-    place, yaw = compiled.travel_to(frame)
-    return np.asarray(body_matrix(place, float(np.degrees(yaw))) @ compiled.sections[section].world[tick])
+    return np.asarray(compiled.bodies[frame] @ compiled.sections[section].world[tick])
 
 
 def _standing(book: Book) -> list[Volume]:
@@ -206,31 +211,32 @@ def _standing(book: Book) -> list[Volume]:
     return [v for v in made if v]
 
 
-def _touches(moves: list[Volume], hurts: list[Volume], distance: float) -> bool:
-    shift = np.array([0.0, 0.0, distance])
-    ends = tuple(np.stack([e + shift for e in column]) for column in zip(*((*h.before, *h.now) for h in hurts)))
-    radii = np.array([h.radius for h in hurts])
+def _touches(moves: list[Volume], hurts: list[Volume], distances: Array) -> NDArray[np.bool_]:
+    """For each distance, whether any move touches the target standing there ahead."""
+    k, n = len(distances), len(hurts)
+    shift = np.repeat(distances, n)[:, None] * np.array([0.0, 0.0, 1.0])
+    ends = tuple(np.tile(np.stack(column), (k, 1)) + shift for column in zip(*((*h.before, *h.now) for h in hurts)))
+    radii = np.tile([h.radius for h in hurts], k)
+    out = np.zeros(k, dtype=bool)
     round_ = [m for m in moves if m.half is None]
     if round_:
-        n, k = len(hurts), len(round_)
-        mine = tuple(np.repeat(np.stack(c), n, axis=0) for c in zip(*((*m.before, *m.now) for m in round_)))
-        theirs = tuple(np.tile(e, (k, 1)) for e in ends)
-        radius = np.tile(radii, k) + np.repeat([m.radius for m in round_], n)
-        # Whatever is too far apart for the whole tick need not be swept.
+        many = len(round_)
+        mine = tuple(np.repeat(np.stack(c), k * n, axis=0) for c in zip(*((*m.before, *m.now) for m in round_)))
+        theirs = tuple(np.tile(e, (many, 1)) for e in ends)
+        radius = np.tile(radii, many) + np.repeat([m.radius for m in round_], k * n)
         times, _ = first_touch(mine, theirs, radius)  # type: ignore[arg-type]
-        if np.isfinite(times).any():
-            return True
+        out |= np.isfinite(times).reshape(many, k, n).any(axis=(0, 2))
     for move in moves:
         if move.half is not None and move.frame_before is not None and move.frame_now is not None:
             back = [np.linalg.inv(move.frame_before)] * 2 + [np.linalg.inv(move.frame_now)] * 2
             local = tuple(e @ m[:3, :3].T + m[:3, 3] for e, m in zip(ends, back))
-            if np.isfinite(first_touch_box(move.half, local, radii)[0]).any():
-                return True
-    return False
+            times, _ = first_touch_box(move.half, local, radii)
+            out |= np.isfinite(times).reshape(k, n).any(axis=1)
+    return out
 
 
 class FactsShelf:
-    """Facts kept as long as nothing they depend on has changed."""
+    """Facts kept as long as nothing they depend on has changed, without the advantage on the last frame."""
 
     def __init__(self) -> None:
         self._kept: dict[str, tuple[tuple[object, ...], Facts]] = {}
@@ -255,7 +261,7 @@ class FactsShelf:
         kept = self._kept.get(name)
         if kept and len(kept[0]) == len(under) and all(a is b for a, b in zip(kept[0], under)):
             return kept[1]
-        made = facts(book, name)
+        made = facts(book, name, last=False)
         if made:
             self._kept[name] = (under, made)
         return made

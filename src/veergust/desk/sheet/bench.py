@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from PySide6.QtCore import QElapsedTimer, Qt, QTimer, Signal
+from PySide6.QtCore import QElapsedTimer, Qt, QTimer
 from PySide6.QtGui import QKeyEvent
 from PySide6.QtWidgets import (
     QFrame,
@@ -34,8 +34,6 @@ PAUSE_AT_END = 0.4
 class SheetBench(QWidget):
     """Where an action is looked at, changed and played."""
 
-    try_asked = Signal(str)
-
     def __init__(self, document: Document, theme: Theme) -> None:
         super().__init__()
         self.document = document
@@ -64,6 +62,7 @@ class SheetBench(QWidget):
         self.clock = QElapsedTimer()
         self._from = 0.0
         self._lay_out()
+        self.sheet.dragging.connect(self._dragging)
         document.changed.connect(self.show_frame)
         document.frame_moved.connect(self.show_frame)
         self.show_frame()
@@ -136,6 +135,11 @@ class SheetBench(QWidget):
             target = (float(at[0]), camera.target[1], float(at[2]))
             self.stage.view.camera = Camera(target, camera.turn, camera.tilt, camera.far, camera.lens)
         self.stage.view.show_scene(scene, self.document.mesh)
+
+    def _dragging(self, on: bool) -> None:
+        """What moves is drawn fast, what stands still finely."""
+        self.stage.view.moving = on or self.playing
+        self.stage.view.update()
 
     # Playing
 

@@ -37,7 +37,7 @@ class Drag:
 class SheetView(QAbstractScrollArea):
     """Shows the open action of a document and edits its spans."""
 
-    play_asked = Signal()
+    dragging = Signal(bool)
 
     def __init__(self, document: Document, theme: Theme, parent: QWidget | None = None) -> None:
         super().__init__(parent)
@@ -177,8 +177,10 @@ class SheetView(QAbstractScrollArea):
         if hit.placed is None or hit.column == "frame":
             self.document.select(None)
             self.scrubbing = True
+            self.dragging.emit(True)
             self.document.move_to(hit.frame)
             return
+        self.dragging.emit(True)
         self._take(hit)
 
     def _take(self, hit: Hit) -> None:
@@ -232,6 +234,7 @@ class SheetView(QAbstractScrollArea):
 
     def mouseReleaseEvent(self, event: QMouseEvent) -> None:
         self.scrubbing = False
+        self.dragging.emit(False)
         if self.drag is not None:
             edit, self.drag = self.drag.edit, None
             if edit is None:
