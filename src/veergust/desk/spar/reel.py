@@ -112,7 +112,7 @@ class Reel(QWidget):
     def _action_blocks(self) -> list[Block]:
         def words(f: FighterState) -> tuple[str, str, str] | None:
             live = f.live()
-            if f.frozen:
+            if not f.advanced:
                 return "hit stop", "", "shield"
             if not live:
                 return None
@@ -138,7 +138,7 @@ class Reel(QWidget):
 
     def _ground_blocks(self) -> list[Block]:
         def words(f: FighterState) -> tuple[str, str, str] | None:
-            return (f.ground[-1].state, "", "capsule") if not f.live() and not f.frozen else None
+            return (f.ground[-1].state, "", "capsule") if not f.live() and f.advanced else None
 
         return self._blocks(words)
 

@@ -1,0 +1,239 @@
+"""The smaller parts of the desk: what they say, where they lead, and that they can be worked with keys alone."""
+
+from __future__ import annotations
+
+import pytest
+from PySide6.QtCore import QPoint, QPointF, QRectF, Qt
+from PySide6.QtGui import QColor, QImage, QPainter
+from PySide6.QtTest import QTest
+from PySide6.QtWidgets import QApplication, QMenu
+from pytestqt.qtbot import QtBot
+
+from tests.conftest import OSSA, TARN
+from tests.core.edits import with_action
+from tests.desk.conftest import STRIKE, Hand
+from veergust.core.edit.spans import Edit
+from veergust.core.play.state import Input
+from veergust.desk.findings import FindingsMenu
+from veergust.desk.theme import Theme
+from veergust.desk.widgets.choose import Chooser
+from veergust.desk.widgets.inked import silhouette
+from veergust.desk.widgets.notice import Notice
+from veergust.desk.window import Window
+from veergust.look import DAY, NIGHT
+
+Key = Qt.Key
+
+
+def inked(theme: Theme, role: str) -> QImage:
+    """A span of a role drawn alone, without colour."""
+    image = QImage(80, 80, QImage.Format.Format_ARGB32)
+    image.fill(QColor(theme.look.paper))
+    p = QPainter(image)
+    theme.draw_span(p, QRectF(5, 5, 70, 70), role)
+    p.end()
+    return image.convertToFormat(QImage.Format.Format_Grayscale8)
+
+
+def test_roles_are_told_apart_in_print(qapp: QApplication) -> None:
+    """Drawn in one grey each, any two roles still differ in their hatch or edge."""
+    theme = Theme(DAY)
+    grey = type(DAY)(**{**DAY.__dict__, "roles": {
+        k: type(r)("#555555", r.hatch, r.edge, r.letter, r.word) for k, r in DAY.roles.items()
+    }})  # fmt: skip
+    theme.look = grey
+    names = [n for n, r in DAY.roles.items() if r.hatch != "none"]
+    pictures = {n: bytes(inked(theme, n).constBits()) for n in names}
+    assert len(set(pictures.values())) == len(names)
+
+
+def test_a_theme_turned_is_sent_to_everybody(qtbot: QtBot, qapp: QApplication) -> None:
+    theme = Theme(DAY)
+    with qtbot.waitSignal(theme.changed):
+        theme.use("night")
+    assert theme.look is NIGHT
+    theme.use("no such theme")
+    assert theme.look is DAY
+    assert theme.colour("strike").name() == DAY.role("strike").ink
+
+
+def test_figures_have_one_width(qapp: QApplication) -> None:
+    from PySide6.QtGui import QFontInfo, QFontMetricsF
+
+    font = Theme(DAY).font(20)
+    metrics = QFontMetricsF(font)
+    assert QFontInfo(font).family() == "Barlow Semi Condensed"
+    assert len({round(metrics.horizontalAdvance(d), 3) for d in "0123456789"}) == 1
+
+
+def test_a_silhouette_looks_ahead_to_the_right_and_stands_on_the_floor(window: Window) -> None:
+    document = window.document
+    compiled = document.compiled
+    assert document.mesh is not None
+    assert compiled is not None
+    box = silhouette(document.mesh, compiled.sections[0].world[0], 100.0).boundingRect()
+    assert box.right() > 120  # the staff's tip
+    assert box.bottom() == pytest.approx(0.0, abs=6.0)
+    assert -190 < box.top() < -150
+
+
+def test_choosing_by_typing_and_arrows(qtbot: QtBot, window: Window) -> None:
+    dialog = Chooser(window, "Pick", ["idle", "walk", "staff_sweep", "staff_thrust"], "type")
+    qtbot.addWidget(dialog)
+    dialog.show()
+    QTest.keyClicks(dialog.line, "STAFF")
+    assert [dialog.list.item(i).text() for i in range(dialog.list.count())] == ["staff_sweep", "staff_thrust"]
+    assert dialog.chosen() == "staff_sweep"
+    QTest.keyClick(dialog, Key.Key_Down)
+    QTest.keyClick(dialog, Key.Key_Down)
+    QTest.keyClick(dialog, Key.Key_Return)
+    assert dialog.chosen() == "staff_thrust"
+    assert dialog.result() == Chooser.DialogCode.Accepted
+    dialog.line.setText("nothing like it")
+    assert dialog.chosen() == ""
+
+
+def test_a_new_action_is_made_from_the_list(window: Window, monkeypatch: pytest.MonkeyPatch) -> None:
+    import veergust.desk.sheet.bench as bench
+
+    monkeypatch.setattr(bench, "choose_clip", lambda parent, names: names[names.index("hit_back")])
+    QTest.mouseClick(window.sheet.new_button, Qt.MouseButton.LeftButton)
+    assert window.document.action == "Hit back"
+    assert window.document.done[-1].words == "New action Hit back"
+    assert window.sheet.list.lines[-1].action == "Hit back"
+
+
+def test_a_notice_says_offers_and_goes(qtbot: QtBot, qapp: QApplication) -> None:
+    notice = Notice(Theme(DAY))
+    qtbot.addWidget(notice)
+    taken: list[str] = []
+    notice.say(
+        "Something to decide.", False, ("yes", lambda: taken.append("yes")), ("no", lambda: taken.append("no"))
+    )
+    assert not notice.timer.isActive()
+    QTest.mouseClick(notice.buttons[1], Qt.MouseButton.LeftButton)
+    assert taken == ["no"]
+    assert notice.isHidden()
+    notice.say("Done.")
+    assert notice.timer.isActive()
+    assert notice.buttons == []
+    notice.say("Wrong.", True)
+    assert not notice.timer.isActive()
+    QTest.mouseClick(notice.close_button, Qt.MouseButton.LeftButton)
+    assert notice.isHidden()
+
+
+def test_findings_lead_to_their_action(window: Window) -> None:
+    project = with_action(window.document.project, "Overhead hook", layer="Arms")
+    window.document.apply(Edit(project, "wrong layer"))
+    menu = FindingsMenu(window, window.document, window.document.findings())
+    words = [a.text() for a in menu.actions()]
+    assert words == ["error: Overhead hook no layer 'Arms' shows it; choose a layer of the project"]
+    menu.actions()[0].trigger()
+    assert window.document.action == "Overhead hook"
+
+
+def test_the_menu_says_what_would_be_undone(window: Window, hand: Hand) -> None:
+    assert not window.undo_action.isEnabled()
+    hand.drag(STRIKE, "end", 2)
+    assert window.undo_action.text() == "Undo: Sweep: closes at 13 → 15"
+    window.undo_action.trigger()
+    assert window.redo_action.text() == "Redo: Sweep: closes at 13 → 15"
+    assert not window.undo_action.isEnabled()
+    shortcuts = [a.shortcut().toString() for a in window.menu.actions() if not a.isSeparator() and not a.menu()]
+    assert all(shortcuts)
+    assert len(shortcuts) == len(set(shortcuts))
+    window._fill_recent()
+    assert isinstance(window.recent_menu, QMenu)
+    assert "quay" in window.recent_menu.actions()[0].text()
+
+
+def test_the_strip_says_when_it_was_saved_and_what_would_be_undone(window: Window, hand: Hand) -> None:
+    strip = window.sheet.facts
+    assert strip.status() == ("", "")
+    hand.drag(STRIKE, "body", 1)
+    assert strip.status() == ("Not saved yet", "Undo: Sweep: moved +1 f, opens at 9 → 10")
+    window.document.save()
+    assert strip.status()[0].startswith("Saved ")
+    hand.drag(STRIKE, "body", 1)
+    assert strip.status()[0].endswith(", changed since")
+    assert "startup 10 → 11" in strip.accessibleDescription()
+
+
+def test_the_now_card_has_room_for_what_is_open_first(window: Window) -> None:
+    card = window.sheet.now
+    window.document.move_to(12)
+    card.resize(440, 62 + 2 * 27 + 5)
+    assert len(card.shown()) == 2
+    assert all(item.open for item in card.shown())
+    assert "Sweep is open until 13" in card.accessibleDescription()
+    card.setFocus()
+    QTest.keyClick(card, Key.Key_Down)
+    assert window.document.selection == STRIKE
+
+
+def test_the_stage_is_seen_from_its_sides_turned_moved_and_zoomed(window: Window) -> None:
+    view = window.sheet.stage.view
+    for name, tilt in (("top", 89.0), ("side", 8.0)):
+        view.look_from(name)
+        assert view.camera.tilt == tilt
+    far, target = view.camera.far, view.camera.target
+    QTest.mousePress(view, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.ShiftModifier, QPoint(100, 100))
+    event_at = QPointF(140, 100)
+    from PySide6.QtCore import QEvent
+    from PySide6.QtGui import QMouseEvent, QWheelEvent
+
+    QApplication.sendEvent(view, QMouseEvent(
+        QEvent.Type.MouseMove, event_at, view.mapToGlobal(event_at), Qt.MouseButton.NoButton,
+        Qt.MouseButton.LeftButton, Qt.KeyboardModifier.ShiftModifier,
+    ))  # fmt: skip
+    QTest.mouseRelease(view, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.ShiftModifier, QPoint(140, 100))
+    assert view.camera.target[0] < target[0]
+    QApplication.sendEvent(view, QWheelEvent(
+        event_at, view.mapToGlobal(event_at), QPoint(0, 0), QPoint(0, 240), Qt.MouseButton.NoButton,
+        Qt.KeyboardModifier.NoModifier, Qt.ScrollPhase.NoScrollPhase, False,
+    ))  # fmt: skip
+    assert view.camera.far < far
+    window.sheet.stage.follow_button.click()
+    window.document.move_to(40)
+    assert view.camera.target[0] == pytest.approx(0.46, abs=0.02)
+
+
+def test_the_reels_say_what_was_played_opened_and_touched(window: Window) -> None:
+    window.show_bench(1)
+    spar = window.spar
+    spar.hold()
+    spar.restart()
+    spar.session.give(Input(OSSA, "light"))
+    for _ in range(30):
+        spar.session.tick()
+    played = [(b.words, b.role) for b in spar.left._action_blocks()]
+    assert [w for w, _ in played] == ["Low sweep", "Low sweep", "Sweep", "hit stop", "Low sweep", "Low sweep"]
+    stop = next(b for b in spar.left._action_blocks() if b.words == "hit stop")
+    assert stop.end - stop.start == 5
+    assert dict(played)["Sweep"] == "strike"
+    assert [b.role for b in spar.left._exit_blocks()] == ["combo"]
+    assert [b.words for b in spar.right._ground_blocks()] == ["idle"]
+    assert [b.words for b in spar.right._action_blocks()] == ["Reel front", "hit stop", "Reel front"]
+    record = spar.session.record
+    assert record is not None
+    assert record.fighter(TARN).health == 87.0
+
+
+def test_play_on_the_sheet_goes_round_and_at_its_speed(window: Window, qtbot: QtBot) -> None:
+    bench = window.sheet
+    bench._set_speed(0.25)
+    bench.toggle_play()
+    QTest.qWait(400)
+    slow = window.document.frame
+    bench.stop()
+    window.document.move_to(0)
+    bench._set_speed(1.0)
+    bench.toggle_play()
+    QTest.qWait(400)
+    assert window.document.frame > slow
+    qtbot.waitUntil(lambda: window.document.frame > 40, timeout=4000)
+    qtbot.waitUntil(lambda: window.document.frame < 10, timeout=4000)
+    assert bench.play_button.text() == "■ stop"
+    window.show_bench(1)
+    assert not bench.playing
