@@ -79,6 +79,80 @@ def test_step_and_cubic_keys_survive(tmp_path: Path) -> None:
         assert np.allclose(evaluate(read, at), evaluate(track, at), atol=1e-6)
 
 
+def rigged(cast: Cast) -> tuple[dict[str, Any], bytes]:
+    assert cast.mesh is not None
+    motion = cast.motion("clips/idle.glb", "idle")
+    assert motion is not None
+    return parts(write_glb(cast.skeleton, cast.mesh, (motion,)))
+
+
+def test_a_node_above_the_joints_that_turns_the_figure_is_part_of_it(cast: Cast, tmp_path: Path) -> None:
+    content, binary = rigged(cast)
+    roots = content["scenes"][0]["nodes"]
+    half = float(np.sqrt(0.5))
+    content["nodes"].append(
+        {"name": "above", "children": [0], "rotation": [half, 0, 0, half], "translation": [0, 0.5, 0]}
+    )
+    content["nodes"].append({"name": "plain", "children": [len(content["nodes"]) - 1]})
+    content["scenes"][0]["nodes"] = [len(content["nodes"]) - 1, *roots[1:]]
+    (tmp_path / "a.glb").write_bytes(join(content, binary))
+    read = read_gltf(tmp_path / "a.glb").skeleton
+    assert read.names[0] == "above"
+    assert "plain" not in read.names
+    head, own = read.index["head"], cast.skeleton.index["head"]
+    x, y, z = cast.skeleton.rest_world[own, :3, 3]
+    assert read.rest_world[head, :3, 3] == pytest.approx([x, 0.5 - z, y], abs=1e-6)
+
+
+def test_nodes_between_joints_are_joints_too(cast: Cast, tmp_path: Path) -> None:
+    content, binary = rigged(cast)
+    neck = cast.skeleton.index["neck"]
+    content["skins"][0]["joints"] = [j for j in content["skins"][0]["joints"] if j != neck]
+    content["skins"][0].pop("inverseBindMatrices")
+    content["meshes"][0]["primitives"] = []
+    (tmp_path / "a.glb").write_bytes(join(content, binary))
+    read = read_gltf(tmp_path / "a.glb")
+    assert "neck" in read.skeleton.names
+    assert read.skeleton.parents[read.skeleton.index["head"]] == read.skeleton.index["neck"]
+    assert read.mesh is None
+
+
+def test_keys_for_joints_the_figure_lacks_are_left_out_and_said_so(small: bytes, cast: Cast, tmp_path: Path) -> None:
+    content, binary = parts(small)
+    content["nodes"][0]["name"] = "Root"
+    content["nodes"][1]["name"] = "hips"
+    (tmp_path / "a.glb").write_bytes(join(content, binary))
+    read = read_gltf(tmp_path / "a.glb", skeleton=cast.skeleton)
+    assert read.left_out == ("joint 'Root' is not in the figure",)
+    assert [t.joint for t in read.motions[0].tracks] == [cast.skeleton.index["hips"]]
+    content["nodes"][1]["name"] = "Hips"
+    (tmp_path / "b.glb").write_bytes(join(content, binary))
+    with pytest.raises(Trouble, match="no keys for any joint"):
+        read_gltf(tmp_path / "b.glb", skeleton=cast.skeleton)
+
+
+def test_a_file_without_a_skin_gives_its_nodes_as_joints(small: bytes, tmp_path: Path) -> None:
+    (tmp_path / "a.glb").write_bytes(small)
+    read = read_gltf(tmp_path / "a.glb")
+    assert read.skeleton.names == ("root", "arm")
+    assert read.motions[0].fps == 2.0
+    assert read.motions[0].seconds == 1.0
+
+
+def test_weights_are_made_to_add_up(cast: Cast, tmp_path: Path) -> None:
+    content, binary = rigged(cast)
+    entry = content["accessors"][content["meshes"][0]["primitives"][0]["attributes"]["WEIGHTS_0"]]
+    view = content["bufferViews"][entry["bufferView"]]
+    spoilt = bytearray(binary)
+    weights = np.frombuffer(binary, "<f4", entry["count"] * 4, view["byteOffset"]) * 3.0
+    weights[:4] = 0.0
+    spoilt[view["byteOffset"] : view["byteOffset"] + weights.nbytes] = weights.astype("<f4").tobytes()
+    (tmp_path / "a.glb").write_bytes(join(content, bytes(spoilt)))
+    mesh = read_gltf(tmp_path / "a.glb").mesh
+    assert mesh is not None
+    assert np.allclose(mesh.weights.sum(axis=1), 1.0, atol=1e-6)
+
+
 def test_buffers_in_the_file_and_beside_it(small: bytes, tmp_path: Path) -> None:
     content, binary = parts(small)
     content["buffers"][0]["uri"] = "data:application/octet-stream;base64," + base64.b64encode(binary).decode()

@@ -144,15 +144,26 @@ def _joint_nodes(document: Document, parent: dict[int, int]) -> set[int]:
     for joint in joints:
         document.item("nodes", joint, "skins[0].joints")
     wanted = set(joints)
-    # Nodes between two joints are joints too, or the chain would break; so are those that are animated.
+    # Nodes between two joints are joints too, or the chain would break; so is a node above them that turns or
+    # moves the whole figure.
     for joint in joints:
-        way, at, steps = [], parent.get(joint), 0
-        while at is not None and at not in wanted and steps <= len(nodes):
-            way.append(at)
+        way: list[int] = []
+        at, steps = parent.get(joint), 0
+        while at is not None and steps <= len(nodes):
+            if at in wanted or _moves(nodes[at]):
+                wanted.update(way)
+                wanted.add(at)
+                way = []
+            else:
+                way.append(at)
             at, steps = parent.get(at), steps + 1
-        if at is not None and at in wanted:
-            wanted.update(way)
     return wanted
+
+
+def _moves(node: dict[str, Any]) -> bool:
+    """Whether a node places what is below it anywhere else than where it stands itself."""
+    still = {"rotation": [0, 0, 0, 1], "translation": [0, 0, 0]}
+    return "matrix" in node or any(node.get(key, value) != value for key, value in still.items())
 
 
 def _motion(
