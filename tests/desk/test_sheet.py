@@ -8,6 +8,7 @@ import pytest
 from PySide6.QtCore import QPointF, Qt
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication
+from pytestqt.qtbot import QtBot
 
 from tests.desk.conftest import STRIKE, Hand
 from veergust.core.edit.spans import SpanRef, span_of
@@ -150,11 +151,10 @@ def test_events_move_by_mouse_and_key(window: Window, hand: Hand) -> None:
     assert window.document.done[-1].words == "trail on: frame 12 → 11"
 
 
-def test_space_plays_and_comma_steps(window: Window, hand: Hand) -> None:
+def test_space_plays_and_comma_steps(window: Window, hand: Hand, qtbot: QtBot) -> None:
     hand.keys(Key.Key_Space)
     assert window.sheet.playing
-    QTest.qWait(250)
-    assert window.document.frame > 3
+    qtbot.waitUntil(lambda: window.document.frame > 3)
     hand.keys(Key.Key_Space)
     assert not window.sheet.playing
     frame = window.document.frame

@@ -9,7 +9,7 @@ from PySide6.QtTest import QTest
 from pytestqt.qtbot import QtBot
 
 from tests.conftest import OSSA, TARN
-from tests.desk.conftest import STRIKE, Hand
+from tests.desk.conftest import STRIKE, Hand, Watch
 from veergust.desk.spar.bench import SparBench
 from veergust.desk.window import Window
 
@@ -87,16 +87,29 @@ def test_space_holds_and_goes_on_and_r_starts_over(spar: SparBench, qtbot: QtBot
     assert len(spar.session.records) == 1
 
 
-def test_slow_motion_plays_fewer_ticks(spar: SparBench) -> None:
-    counts = []
-    for speed in (1.0, 0.25):
-        spar.restart()
-        spar._set_speed(speed)
-        spar.run()
-        QTest.qWait(500)
-        spar.hold()
-        counts.append(len(spar.session.records))
-    assert counts[1] < counts[0] * 0.6
+@pytest.mark.parametrize(("speed", "ticks"), [(1.0, 60), (0.5, 30), (0.25, 15)])
+def test_slow_motion_plays_fewer_ticks_in_the_same_time(spar: SparBench, speed: float, ticks: int) -> None:
+    spar.hold()
+    spar.restart()
+    spar.clock = watch = Watch()  # type: ignore[assignment]
+    spar._set_speed(speed)
+    before = len(spar.session.records)
+    for _ in range(40):  # a second, in beats of 25 ms
+        watch.now += 25
+        spar._beat()
+    assert len(spar.session.records) - before == pytest.approx(ticks, abs=1)
+
+
+def test_a_machine_that_cannot_keep_up_plays_slower_and_skips_nothing(spar: SparBench) -> None:
+    spar.hold()
+    spar.restart()
+    spar.clock = watch = Watch()  # type: ignore[assignment]
+    for _ in range(5):
+        watch.now += 1000
+        spar._beat()
+    ticks = [r.tick for r in spar.session.records]
+    assert ticks == list(range(len(ticks)))
+    assert len(ticks) < 40
 
 
 def test_scrubbing_the_take_looks_at_a_tick(spar: SparBench) -> None:

@@ -11,7 +11,7 @@ from pytestqt.qtbot import QtBot
 
 from tests.conftest import OSSA, TARN
 from tests.core.edits import with_action
-from tests.desk.conftest import STRIKE, Hand
+from tests.desk.conftest import STRIKE, Hand, Watch
 from veergust.core.edit.spans import Edit
 from veergust.core.play.state import Input
 from veergust.desk.findings import FindingsMenu
@@ -220,20 +220,22 @@ def test_the_reels_say_what_was_played_opened_and_touched(window: Window) -> Non
     assert record.fighter(TARN).health == 87.0
 
 
-def test_play_on_the_sheet_goes_round_and_at_its_speed(window: Window, qtbot: QtBot) -> None:
+def test_play_on_the_sheet_goes_round_and_at_its_speed(window: Window) -> None:
     bench = window.sheet
+    bench.clock = watch = Watch()  # type: ignore[assignment]
+    bench.toggle_play()
+    bench.timer.setInterval(10**6)  # the beats below are the only ones
+    for past, frame in ((100, 6), (500, 30), (760, 45), (1100, 45)):
+        watch.now = past
+        bench._tick()
+        assert window.document.frame == frame
+    watch.now = 1200
+    bench._tick()
+    assert window.document.frame == 0
     bench._set_speed(0.25)
-    bench.toggle_play()
-    QTest.qWait(400)
-    slow = window.document.frame
-    bench.stop()
-    window.document.move_to(0)
-    bench._set_speed(1.0)
-    bench.toggle_play()
-    QTest.qWait(400)
-    assert window.document.frame > slow
-    qtbot.waitUntil(lambda: window.document.frame > 40, timeout=4000)
-    qtbot.waitUntil(lambda: window.document.frame < 10, timeout=4000)
+    watch.now = 400
+    bench._tick()
+    assert window.document.frame == 6
     assert bench.play_button.text() == "■ stop"
     window.show_bench(1)
     assert not bench.playing
