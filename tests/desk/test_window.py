@@ -286,3 +286,41 @@ def test_calls_into_qt_give_back_what_they_borrow(qapp: QApplication) -> None:
     for _ in range(2000):
         font.setPixelSize(12)
     assert sys.getrefcount(None) > before - 1000
+
+
+def test_anything_is_found_by_name_and_opened(window: Window, monkeypatch: pytest.MonkeyPatch) -> None:
+    from veergust.desk.widgets.choose import Chooser
+
+    def type_and_take(words: str) -> None:
+        def answer(dialog: Chooser) -> int:
+            dialog.line.setText(words)
+            return int(Chooser.DialogCode.Accepted)
+
+        monkeypatch.setattr(Chooser, "exec", answer)
+        QTest.keyClick(window, Key.Key_K, CONTROL)
+
+    type_and_take("hook")
+    assert window.document.action == "Overhead hook"
+    type_and_take("dodge · command")
+    assert window.document.action == "Duck roll"
+    window.show_bench(1)
+    type_and_take("staff_sweep")
+    assert window.document.action == "Low sweep"
+    assert window.benches.currentWidget() is window.sheet
+    type_and_take("idle")
+    assert "ground idle" in window.notice.label.text()
+
+
+def test_an_action_is_renamed_everywhere(window: Window, monkeypatch: pytest.MonkeyPatch) -> None:
+    from PySide6.QtWidgets import QInputDialog
+
+    monkeypatch.setattr(QInputDialog, "getText", lambda *a, **k: ("Turning sweep", True))
+    QTest.keyClick(window, Key.Key_F2)
+    assert window.document.action == "Turning sweep"
+    assert window.document.done[-1].words == "Low sweep: renamed Turning sweep"
+    monkeypatch.setattr(QInputDialog, "getText", lambda *a, **k: ("Thrust", True))
+    QTest.keyClick(window, Key.Key_F2)
+    assert "already" in window.notice.label.text()
+    QTest.keyClick(window, Key.Key_Z, CONTROL)
+    assert window.document.project.actions[0].name == "Low sweep"
+    assert window.document.compiled is not None

@@ -9,6 +9,7 @@ from PySide6.QtGui import QCloseEvent, QDragEnterEvent, QDropEvent, QKeyEvent, Q
 from PySide6.QtWidgets import (
     QApplication,
     QHBoxLayout,
+    QInputDialog,
     QLabel,
     QMainWindow,
     QMenu,
@@ -19,13 +20,17 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
+from veergust.core.edit.actions import rename_action
 from veergust.core.files.importing import KINDS
+from veergust.core.trouble import Trouble
 from veergust.desk.document import Document
+from veergust.desk.find import everything
 from veergust.desk.findings import FindingsMenu
 from veergust.desk.projects import ProjectDoors
 from veergust.desk.sheet.bench import SheetBench
 from veergust.desk.spar.bench import SparBench
 from veergust.desk.theme import Theme, elided
+from veergust.desk.widgets.choose import Chooser
 from veergust.desk.widgets.notice import Notice
 from veergust.desk.widgets.stage_panel import word_button
 
@@ -103,6 +108,9 @@ class Window(ProjectDoors, QMainWindow):
             row.addWidget(button)
             self.bench_buttons.append(button)
         row.addStretch(1)
+        self.find_button = word_button("Find anything  Ctrl K", "Find an action, clip or command by name (Ctrl+K)")
+        self.find_button.clicked.connect(self.find_anything)
+        row.addWidget(self.find_button)
         row.addWidget(self.findings_button)
         self.bar = bar
         centre = QWidget()
@@ -140,6 +148,8 @@ class Window(ProjectDoors, QMainWindow):
             ("Ctrl+6", lambda: self.show_bench(1)),
             ("Ctrl+Shift+Z", self.document.redo),
             ("Ctrl+Shift+N", self.sheet.make_action),
+            ("Ctrl+K", self.find_anything),
+            ("F2", self.rename),
             ("F8", self.show_findings),
             ("F10", self.show_menu),
         ):
@@ -213,6 +223,35 @@ class Window(ProjectDoors, QMainWindow):
             at = self.findings_button.mapToGlobal(corner)
             at.setX(at.x() - menu.sizeHint().width())
             menu.popup(at)
+
+    def find_anything(self) -> None:
+        """Find an action, clip or command by name, and open the action it leads to."""
+        found = {f.says: f for f in everything(self.document.project)}
+        dialog = Chooser(self, "Find anything", list(found), "Type a part of a name")
+        dialog.resize(460, 420)
+        if dialog.exec() == Chooser.DialogCode.Accepted and dialog.chosen() in found:
+            chosen = found[dialog.chosen()]
+            if chosen.action:
+                self.document.choose_action(chosen.action)
+                self.show_bench(0)
+            else:
+                self.notice.say(f"No action uses this yet: {chosen.says}.")
+
+    def rename(self) -> None:
+        """Give the open action another name; what names it follows."""
+        old = self.document.action
+        if self.document.compiled is None:
+            return
+        new, fine = QInputDialog.getText(self, "Rename", f"A new name for {old}", text=old)
+        if not fine:
+            return
+        try:
+            edit = rename_action(self.document.project, old, new)
+        except Trouble as trouble:
+            self.notice.say(str(trouble), True)
+            return
+        self.document.action = new.strip()
+        self.document.apply(edit)
 
     # Files dropped, and the end
 

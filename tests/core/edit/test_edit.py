@@ -2,15 +2,17 @@
 
 from __future__ import annotations
 
+import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from veergust.core.edit.actions import new_action
+from veergust.core.edit.actions import new_action, rename_action
 from veergust.core.edit.spans import KINDS, SpanRef, add, remove, set_edges, span_of
 from veergust.core.model import Project
 from veergust.core.motion.figure import Cast
 from veergust.core.play.book import Book
 from veergust.core.study.findings import findings
+from veergust.core.trouble import Trouble
 
 STRIKE = SpanRef("Low sweep", 1, "strikes", 0)
 
@@ -48,6 +50,20 @@ def test_adding_and_removing(quay: Project) -> None:
         assert span_of(edit.project, ref) is not None
         assert remove(edit.project, ref).project == quay
         assert span_of(quay, ref) is None
+
+
+def test_a_renamed_action_is_followed_by_whatever_names_it(quay: Project, cast: Cast) -> None:
+    edit = rename_action(quay, "Thrust", " Long point ")
+    book = Book(edit.project, cast)
+    assert findings(book) == []
+    assert [e.to for e in edit.project.actions[0].sections[1].exits] == ["Long point", "Duck roll", ""]
+    assert rename_action(edit.project, "Long point", "Thrust").project == quay
+    reel = rename_action(quay, "Reel front", "Stagger").project
+    assert "Stagger" in [r.action for r in reel.reactions]
+    assert "Stagger" in [e.action for d in reel.drills for e in d.expect]
+    for bad in ("", "  ", "Low sweep"):
+        with pytest.raises(Trouble):
+            rename_action(quay, "Thrust", bad)
 
 
 def test_a_new_action_plays_its_clip_and_has_a_name_of_its_own(quay: Project, cast: Cast) -> None:

@@ -5,8 +5,9 @@ from __future__ import annotations
 import msgspec
 
 from veergust.core.edit.spans import Edit
-from veergust.core.model import Action, Cut, Project, Section
+from veergust.core.model import Action, Cut, Exit, Pool, Project, Section
 from veergust.core.motion.figure import Cast
+from veergust.core.trouble import Trouble
 
 
 def free_name(project: Project, wish: str) -> str:
@@ -29,3 +30,39 @@ def new_action(project: Project, cast: Cast, clip_name: str) -> tuple[Edit, str]
     action = Action(name=name, layer=layer, sections=(section,))
     changed = msgspec.structs.replace(project, actions=(*project.actions, action))
     return Edit(changed, f"New action {name}"), name
+
+
+def rename_action(project: Project, old: str, new: str) -> Edit:
+    """An action under another name; exits, pools, reactions and drills that name it follow.
+
+    Raises ``Trouble`` when the name is empty or taken.
+    """
+    new = new.strip()
+    if not new:
+        raise Trouble("a name cannot be empty", field="name", do="type one")
+    if new != old and new in {a.name for a in project.actions}:
+        raise Trouble(f"there is an action {new!r} already", field="name", do="choose another name")
+    replace = msgspec.structs.replace
+
+    def exit_(e: Exit) -> Exit:
+        return replace(e, to=new) if e.to_kind == "action" and e.to == old else e
+
+    def action(a: Action) -> Action:
+        sections = tuple(replace(s, exits=tuple(exit_(e) for e in s.exits)) for s in a.sections)
+        return replace(a, name=new if a.name == old else a.name, sections=sections)
+
+    def pool(p: Pool) -> Pool:
+        return replace(p, items=tuple(replace(i, name=new) if i.name == old else i for i in p.items))
+
+    drills = tuple(
+        replace(d, expect=tuple(replace(e, action=new) if e.action == old else e for e in d.expect))
+        for d in project.drills
+    )
+    changed = replace(
+        project,
+        actions=tuple(action(a) for a in project.actions),
+        pools=tuple(pool(p) for p in project.pools),
+        reactions=tuple(replace(r, action=new) if r.action == old else r for r in project.reactions),
+        drills=drills,
+    )
+    return Edit(changed, f"{old}: renamed {new}")

@@ -169,8 +169,8 @@ class Reel(QWidget):
         top = max(rect.top(), HEAD)
         lines = [(block.words, theme.bold(12), colour), (block.small, theme.font(12), "ink_soft")]
         for n, (words, font, ink) in enumerate(lines):
-            if words and top + (n + 1) * 14 <= rect.bottom() + 1:
-                box = QRectF(rect.left() + 6, top + n * 14, rect.width() - 8, 15)
+            if words and top + n * 14 + (11 if n == 0 else 14) <= rect.bottom() + 1:
+                box = QRectF(rect.left() + 6, top - 1 + n * 14, rect.width() - 8, 15)
                 if block.role == "strike":
                     p.fillRect(box.adjusted(-4, 1, 0, 0), theme.colour("paper", 0.85))
                 p.setFont(font)
