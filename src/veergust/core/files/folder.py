@@ -27,7 +27,6 @@ from veergust.core.trouble import Trouble
 
 SAVING = ".saving"
 COMMIT = "commit.json"
-APART = ("ground", "stage", "actions", "drills")
 
 
 def slug(name: str) -> str:
@@ -59,9 +58,8 @@ def _action_text(action: Action) -> bytes:
 
 def project_files(project: Project) -> dict[str, bytes]:
     """Every JSON file of a project by its path in the folder; the same project gives the same bytes."""
-    head = to_plain(project)
-    for key in APART:
-        head.pop(key, None)
+    # What has files of its own is left out before it is turned into text, which is most of the work.
+    head = to_plain(msgspec.structs.replace(project, ground=Ground(), stage=Stage(), actions=(), drills=()))
     actions = _stems([a.name for a in project.actions])
     drills = _stems([d.name for d in project.drills])
     top: dict[str, Any] = {"schema": SCHEMA, "name": project.name, "actions": actions, "drills": drills}
