@@ -1,0 +1,97 @@
+"""Compiled actions: frames of the path, ticks of the sections, source times and travel agree with each other."""
+
+from __future__ import annotations
+
+import numpy as np
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from tests.core.edits import adding, replace, section, with_action
+from veergust.core.model import Action, Cut, Project, Section
+from veergust.core.motion.figure import Cast
+from veergust.core.play.book import Book
+from veergust.core.play.compiled import CompiledAction, cut_ticks
+
+RATES = st.sampled_from([0.25, 0.5, 1.0, 1.25, 3.0])
+
+
+def compiled(quay: Project, cast: Cast, *sections: Section) -> CompiledAction:
+    made = Book(adding(quay, Action(name="Made", sections=sections)), cast).action("Made")
+    assert made is not None
+    return made
+
+
+def test_frames_of_the_path_and_ticks_of_sections_are_each_other_s_inverse(book: Book) -> None:
+    for action in book.project.actions:
+        made = book.action(action.name)
+        assert made is not None
+        seen = [made.locate(f) for f in range(made.total)]
+        assert seen == [(i, t) for _, i in made.starts() for t in range(made.sections[i].ticks)]
+        for first, i in made.starts():
+            assert made.start_of(i) == first
+        assert made.locate(10**6) == seen[-1]
+
+
+def test_the_path_follows_then_and_stops_where_it_comes_round(quay: Project, cast: Cast) -> None:
+    a, b, c = (section(name=n, then=t) for n, t in (("A", "C"), ("B", "end"), ("C", "A")))
+    made = compiled(quay, cast, a, b, c)
+    assert [made.sections[i].section.name for i in made.path] == ["A", "C"]
+    assert made.loops
+    assert made.total == 24
+    book = Book(with_action(adding(quay, Action(name="Made", sections=(a, b, c))), "Made", entry="B"), cast)
+    other = book.action("Made")
+    assert other is not None
+    assert [other.sections[i].section.name for i in other.path] == ["B"]
+    assert not other.loops
+
+
+@given(
+    cuts=st.lists(st.tuples(st.floats(0, 0.5), st.floats(0.02, 0.7), RATES, st.booleans()), min_size=1, max_size=4)
+)
+def test_cuts_fill_their_section_one_after_the_other(
+    cuts: list[tuple[float, float, float, bool]], quay: Project, cast: Cast
+) -> None:
+    made = [Cut(clip="staff_sweep", start=s, end=s + d, rate=r, mirror=m) for s, d, r, m in cuts]
+    part = compiled(quay, cast, section(name="A") if not made else Section(name="A", cuts=tuple(made))).sections[0]
+    clip = next(c for c in quay.clips if c.name == "staff_sweep")
+    lengths = [cut_ticks(c, clip, cast, 60) for c in made]
+    assert part.ticks == sum(lengths)
+    assert len(part.source) == len(part.pose.turn) == len(part.place) == len(part.yaw) == part.ticks + 1
+    at = 0
+    for cut, ticks in zip(made, lengths):
+        assert part.source[at] == pytest.approx(cut.start)
+        step = (cut.end - cut.start) / ticks  # type: ignore[operator]
+        assert np.allclose(np.diff(part.source[at : at + ticks]), step)
+        at += ticks
+    assert part.source[-1] == pytest.approx(made[-1].end)
+    assert np.isfinite(part.pose.turn).all()
+
+
+@given(tick=st.integers(0, 12))
+def test_a_pose_is_found_again_on_the_tick_that_shows_it(tick: int, book: Book) -> None:
+    made = book.action("Low sweep")
+    assert made is not None
+    part = made.sections[1]
+    assert part.tick_of_pose(float(part.source[tick]), min(tick, 11)) == tick
+    assert part.tick_of_pose(-9.0, 3) == 0
+    assert part.tick_of_pose(99.0, 3) == part.ticks
+
+
+def test_travel_adds_up_over_sections_and_turns_with_the_body(book: Book, quay: Project, cast: Cast) -> None:
+    sweep = book.action("Low sweep")
+    assert sweep is not None
+    single = replace(quay.actions[0], sections=(section("staff_sweep", 1.1283333, name="All"),))
+    cuts = (replace(single.sections[0].cuts[0], start=0.17, rate=1.25),)
+    whole = compiled(quay, cast, replace(single.sections[0], cuts=cuts))
+    assert whole.total == sweep.total
+    for frame in range(47):
+        assert sweep.travel_to(frame)[0] == pytest.approx(whole.travel_to(frame)[0], abs=2e-4)
+        assert sweep.bodies[frame][:3, 3] == pytest.approx(sweep.travel_to(frame)[0])
+
+
+def test_a_missing_clip_and_an_empty_section_still_have_ticks(quay: Project, cast: Cast) -> None:
+    made = compiled(quay, cast, section("no such clip", 0.5, name="A", then="B"), Section(name="B"))
+    assert [s.ticks for s in made.sections] == [30, 1]
+    assert not made.sections[0].cuts[0].found
+    assert np.allclose(made.sections[0].pose.turn[3], cast.skeleton.rest_turn)

@@ -1,0 +1,80 @@
+"""The plain words of the Now card."""
+
+from __future__ import annotations
+
+import pytest
+
+from tests.core.edits import replace, with_action, with_section
+from veergust.core.model import Condition, Drive, Exit, Gate, Hold, Project, Setting, Shield
+from veergust.core.motion.figure import Cast
+from veergust.core.play.book import Book
+from veergust.core.study.now import exit_note, now, ordinal, phase_of, sentence
+
+
+@pytest.mark.parametrize(
+    ("condition", "words"),
+    [
+        (Condition(test="on_floor"), "feet on the floor"),
+        (Condition(test="on_floor", op="==", value=0.0), "no floor under the feet"),
+        (Condition(test="on_floor", op="!=", value=1.0), "no floor under the feet"),
+        (Condition(test="held", name="guard"), "guard held"),
+        (Condition(test="released", name="guard"), "guard let go"),
+        (Condition(test="pressed", name="light", value=0.0), "light not pressed"),
+        (Condition(test="contact"), "touched"),
+        (Condition(test="speed", op=">", value=2.5), "speed > 2.5 m/s"),
+        (Condition(test="parameter", name="heat", op=">=", value=3.0), "heat >= 3"),
+        (Condition(test="distance", op="<", value=1.25), "target < 1.25 m away"),
+    ],
+)
+def test_a_condition_is_a_sentence(condition: Condition, words: str) -> None:
+    assert sentence((condition,)) == words
+    assert sentence((condition, condition)) == f"{words} and {words}"
+
+
+def test_ordinals() -> None:
+    assert [ordinal(n) for n in (1, 2, 3, 4, 11, 12, 13, 21, 22, 101, 111)] == [
+        "1st", "2nd", "3rd", "4th", "11th", "12th", "13th", "21st", "22nd", "101st", "111th",
+    ]  # fmt: skip
+
+
+def test_every_kind_of_span_has_its_line(quay: Project, cast: Cast) -> None:
+    project = with_section(
+        quay, "Low sweep", 1,
+        gates=(Gate(start=0, end=6, to="Settle", conditions=(Condition(test="released", name="light"),)),),
+        shields=(Shield(start=0, end=6, kind="armour", hurtboxes=("chest",)),),
+        holds=(Hold(start=0, end=6, setting="turn"), Hold(start=0, end=6, setting="jump", value=2.0)),
+        drives=(Drive(start=0, end=6, kind="ballistic"),),
+    )  # fmt: skip
+    book = Book(with_action(project, "Low sweep", holds=(Setting(setting="swim", value=1.0),)), cast)
+    compiled = book.action("Low sweep")
+    assert compiled is not None
+    lines = {(i.role, i.says, i.note) for i in now(book, compiled, 10).items}
+    assert ("gate", "light let go → Settle", "until 14") in lines
+    assert ("shield", "takes hits without reeling (chest)", "until 14") in lines
+    assert ("hold", "the body does not turn with the stick", "until 14") in lines
+    assert ("hold", "jump is held at 2", "until 14") in lines
+    assert ("hold", "swim is held at 1", "until the action ends") in lines
+    assert any(says.endswith("now it flies on") for role, says, _ in lines if role == "drive")
+
+
+def test_the_small_print_of_an_exit(book: Book) -> None:
+    plain = Exit(start=0, end=4, command="light", to="Thrust", early=False)
+    assert exit_note(book, plain) == ""
+    assert exit_note(book, replace(plain, early=True)) == "early press counts, 8 f"
+    asked = replace(plain, contact="hit", conditions=(Condition(test="on_floor"),))
+    assert exit_note(book, asked) == "after a hit only · if feet on the floor"
+    assert exit_note(book, replace(plain, kind="break")) == "breaks at once"
+
+
+def test_phases_with_a_gap_between_strikes(quay: Project, cast: Cast) -> None:
+    strike = quay.actions[0].sections[1].strikes[0]
+    two = (strike, replace(strike, start=8, end=10))
+    compiled = Book(with_section(quay, "Low sweep", 1, strikes=two), cast).action("Low sweep")
+    assert compiled is not None
+    assert [phase_of(compiled, f)[0] for f in (0, 8, 9, 12, 13, 15, 16, 17, 18, 45)] == [
+        "startup", "startup", "active", "active", "gap", "gap", "active", "active", "recovery", "recovery",
+    ]  # fmt: skip
+    assert phase_of(compiled, 17)[1:] == (6, 6)
+    fall = Book(quay, cast).action("Fall")
+    assert fall is not None
+    assert phase_of(fall, 3)[0] == "no strike"
