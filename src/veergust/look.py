@@ -32,7 +32,6 @@ class Look:
     paper: str
     paper_side: str
     paper_bright: str
-    paper_row: str
     ink: str
     ink_soft: str
     ink_faint: str
@@ -80,7 +79,6 @@ DAY = Look(
     paper="#f4eddf",
     paper_side="#ebe3d1",
     paper_bright="#faf6ec",
-    paper_row="#efe7d6",
     ink="#231e1a",
     ink_soft="#5f564b",
     ink_faint="#6f6557",
@@ -107,7 +105,6 @@ NIGHT = Look(
     paper="#23201d",
     paper_side="#2b2723",
     paper_bright="#1b1917",
-    paper_row="#282420",
     ink="#f1e9da",
     ink_soft="#c0b5a3",
     ink_faint="#a2988a",

@@ -68,7 +68,6 @@ class StageView(QOpenGLWidget):
         self.mesh: Mesh | None = None
         self.camera = Camera()
         self.moving = False
-        self.scale_line = False
         self._painter: Painter | None = None
         self._target: Any = None
         self._target_key: tuple[int, int, int] | None = None

@@ -170,3 +170,40 @@ def test_a_mirrored_action_strikes_from_the_other_side(quay: Project, cast: Cast
     a = plain.sections[1].world[3, right, :3, 3]
     b = turned.sections[1].world[3, left, :3, 3]
     assert b == pytest.approx(a * [-1, 1, 1], abs=1e-6)
+
+
+def test_a_mirrored_clip_and_a_mirrored_cut_are_one_and_the_same(quay: Project, cast: Cast) -> None:
+    """What rides on the pose changes sides with either, and with both it is back where it was."""
+    from veergust.core.study.coverage import covered, tip_speed
+    from veergust.core.study.facts import facts
+
+    def turned(by_clip: bool, by_cut: bool) -> Book:
+        clips = tuple(replace(c, mirror=by_clip) if c.name == "staff_sweep" else c for c in quay.clips)
+        sections = tuple(
+            replace(s, cuts=tuple(replace(c, mirror=by_cut) for c in s.cuts)) for s in quay.actions[0].sections
+        )
+        return Book(alone(with_action(replace(quay, clips=clips), "Low sweep", sections=sections)), cast)
+
+    def dust(book: Book) -> np.ndarray:
+        bout = Bout(book)
+        records = [bout.tick([Input(OSSA, "light")] if t == 0 else []) for t in range(20)]
+        fired, facing = next((e, r) for r in records for e in r.events if e.name == "dust")
+        return np.asarray(fired.position - facing.fighter(OSSA).position)
+
+    books = {(a, b): turned(a, b) for a in (False, True) for b in (False, True)}
+    assert dust(books[True, False]) == pytest.approx(dust(books[False, True]))
+    assert dust(books[True, True]) == pytest.approx(dust(books[False, False]))
+    assert dust(books[True, False])[2] == pytest.approx(-dust(books[False, False])[2], abs=1e-6)
+    for one, two in (((True, False), (False, True)), ((True, True), (False, False))):
+        a, b = books[one], books[two]
+        first, second = a.action("Low sweep"), b.action("Low sweep")
+        assert first is not None
+        assert second is not None
+        assert tip_speed(a, first) == pytest.approx(tip_speed(b, second), abs=1e-6)
+        assert covered(a, first, 1, 2) == covered(b, second, 1, 2)
+        assert facts(a, "Low sweep") == facts(b, "Low sweep")
+    # The box rides on the same line as the weapon whichever way round, so it covers as much of it.
+    flat, turned_over = (books[k].action("Low sweep") for k in ((False, False), (True, False)))
+    assert flat is not None
+    assert turned_over is not None
+    assert covered(books[False, False], flat, 1, 2) == covered(books[True, False], turned_over, 1, 2)

@@ -221,11 +221,14 @@ def test_what_an_ending_sets_runs_for_that_ending_only(quay: Project, cast: Cast
     def mark(name: str) -> object:
         from veergust.core.model import Ending
 
-        return Ending(parameters=(Setting(setting=name, value=1.0),))
+        return Ending(parameters=(Setting(setting=name, value=1.0),), message=f"now {name}")
 
     project = with_action(quay, "Low sweep", on_start=mark("started"), on_completed=mark("completed"),
                           on_cancelled=mark("cancelled"), on_broken=mark("broken"))  # fmt: skip
-    done = run(alone(project), cast, press(light=0), 60)[-1].fighter(OSSA)
+    records = run(alone(project), cast, press(light=0), 60)
+    said = [(r.tick, e.name) for r in records for e in r.events if e.kind == "message"]
+    assert said == [(0, "now started"), (46, "now completed")]
+    done = records[-1].fighter(OSSA)
     assert dict(done.parameters) == {"started": 1.0, "completed": 1.0}
     left = run(alone(project), cast, {0: [Input(OSSA, "light")], 16: [Input(OSSA, "light")]}, 30)[-1].fighter(OSSA)
     assert dict(left.parameters) == {"started": 1.0, "cancelled": 1.0}

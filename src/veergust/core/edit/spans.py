@@ -7,7 +7,7 @@ from typing import Any
 
 import msgspec
 
-from veergust.core.model import Action, Drive, Event, Exit, Hold, Pin, Project, Section, Shield, Strike
+from veergust.core.model import Action, Box, Drive, Event, Exit, Hold, Pin, Project, Section, Shield, Strike
 from veergust.core.play.compiled import CompiledAction
 
 replace = msgspec.structs.replace
@@ -129,8 +129,6 @@ def add(project: Project, ref: SpanRef, start: int, end: int) -> tuple[Edit, Spa
     made: Any
     match ref.kind:
         case "strikes":
-            from veergust.core.model import Box
-
             mount = weapon.base if weapon else (project.rig.mounts[0].name if project.rig.mounts else "")
             made = Strike(
                 start=start, end=end, name=f"Strike {len(items) + 1}", boxes=(Box(mount=mount, to=(0, 1.0, 0)),)

@@ -7,7 +7,7 @@ from functools import cached_property
 
 import numpy as np
 
-from veergust.core.model import Action, Clip, Command, Layer, Mount, Project, RootUse, State
+from veergust.core.model import Action, Clip, Command, Layer, Mount, Project, State
 from veergust.core.motion import quat
 from veergust.core.motion.blend import mask_weights, mix
 from veergust.core.motion.figure import Cast
@@ -18,7 +18,6 @@ from veergust.core.motion.skeleton import Pose, mirror
 from veergust.core.play.compiled import CompiledAction, CompiledSection, compile_section
 
 BAKE = 120.0
-WHOLE = RootUse(up=False)
 
 
 @dataclass(frozen=True, eq=False, repr=False)

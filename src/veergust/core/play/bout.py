@@ -161,18 +161,20 @@ class Bout:
                 for i, span in enumerate(group):
                     if span.start <= voice.frame < span.end:
                         spans.append(f"{kind} {name}/{i} lap {voice.laps}")
+        said = [Fired(f.name, words, "message", "", f.position) for words in f.said]
+        f.said = ()
         begun = [s for s in spans if s not in f.open_spans]
         gone = [s for s in f.open_spans if s not in spans]
         f.open_spans = tuple(spans)
         return (
             [Fired(f.name, s, "end", "", f.position) for s in gone]
             + [Fired(f.name, s, "begin", "", f.position) for s in begun]
+            + said
             + out
         )
 
     def _fire(self, f: FighterState, event: Event, voice: Voice) -> Fired:
-        cut = voice.part.cut_at(voice.frame)
-        mirrored = bool(cut and cut.cut.mirror)
+        mirrored = voice.part.mirrored(voice.frame)
         place: Array = f.position
         if event.mount and f.joints is not None:
             frame = box_frame(

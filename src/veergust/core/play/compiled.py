@@ -37,7 +37,7 @@ def cut_ticks(cut: Cut, clip: Clip | None, cast: Cast, rate: int, speed: float =
 
 @dataclass(frozen=True, eq=False, repr=False)
 class CompiledCut:
-    """A cut on its ticks ``[first, first + ticks)`` of the section."""
+    """A cut on its ticks ``[first, first + ticks)`` of the section; ``mirrored`` counts the clip's own mirroring."""
 
     cut: Cut
     first: int
@@ -45,6 +45,7 @@ class CompiledCut:
     start: float
     end: float
     found: bool
+    mirrored: bool
 
 
 @dataclass(frozen=True, eq=False, repr=False)
@@ -72,6 +73,11 @@ class CompiledSection:
     def cut_at(self, tick: int) -> CompiledCut | None:
         """The cut that shows ``tick``."""
         return next((c for c in reversed(self.cuts) if c.first <= tick), None)
+
+    def mirrored(self, tick: int) -> bool:
+        """Whether the pose of ``tick`` is mirrored, so that what rides on it changes sides."""
+        cut = self.cut_at(tick)
+        return cut is not None and cut.mirrored
 
     def tick_of_pose(self, source: float, near: int) -> int:
         """The tick at which ``source`` is shown, in the cut that holds tick ``near``, clamped to the section."""
@@ -186,7 +192,8 @@ def compile_section(
         motion = cast.motion(clip.file, clip.animation) if clip else None
         start, end = cut_seconds(cut, clip, cast)
         ticks = cut_ticks(cut, clip, cast, rate, action.speed)
-        cuts.append(CompiledCut(cut, at, ticks, start, end, motion is not None))
+        turned = cut.mirror != bool(clip and clip.mirror)
+        cuts.append(CompiledCut(cut, at, ticks, start, end, motion is not None, turned))
         # Times run to the cut's end, so that its rate fills the ticks exactly.
         times = start + (end - start) * np.arange(ticks + 1) / ticks
         if motion is None:
@@ -196,7 +203,7 @@ def compile_section(
             )
         else:
             pose = sample(bones, motion, times)
-        if cut.mirror != bool(clip and clip.mirror):
+        if turned:
             pose = mirror(bones, pose)
         way, left = _travel(bones, pose, root_joint, action.root)
         source.append(times[:-1])

@@ -161,9 +161,7 @@ class Contacts:
         fresh = voice.frame == strike.start or attacker.frame_before is None
         now = body_matrix(attacker.position, attacker.facing) @ attacker.joints_now
         before = now if attacker.frame_before is None else self._before(attacker)
-        cut = voice.part.cut_at(voice.frame)
-        clip = self.book.clip(cut.cut.clip) if cut else None
-        mirrored = bool(cut) and cut.cut.mirror != bool(clip and clip.mirror)  # type: ignore[union-attr]
+        mirrored = voice.part.mirrored(voice.frame)
         hits = [
             v for box in strike.boxes if (v := hit_volume(self.book, box, voice.frame, mirrored, before, now, fresh))
         ]

@@ -9,7 +9,7 @@ import numpy as np
 from veergust.core.model import Action, Exit
 from veergust.core.play.book import Book
 from veergust.core.play.conditions import chance, holds
-from veergust.core.play.state import Ended, FighterState, GroundVoice, Press, Voice, end
+from veergust.core.play.state import Ended, FighterState, GroundVoice, Press, Voice, end, run_ending
 
 Upcoming = tuple[int, int, int] | None
 """(section, frame, lap) an action shows on this tick if nothing happens; None when it ends."""
@@ -289,8 +289,7 @@ def start(
     fighter.voices = _in_layer_order(book, (*fighter.voices, voice))
     fighter.memory = None
     fighter.cooldowns = tuple(sorted((dict(fighter.cooldowns) | {name: tick + action.start.cooldown}).items()))
-    for setting in action.on_start.parameters:
-        fighter.set_parameter(setting.setting, setting.value)
+    run_ending(fighter, action.on_start)
     return voice
 
 

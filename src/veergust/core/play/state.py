@@ -8,6 +8,7 @@ from typing import Literal
 
 import numpy as np
 
+from veergust.core.model import Ending
 from veergust.core.model import Fighter as FighterSetup
 from veergust.core.motion.quat import Array
 from veergust.core.motion.skeleton import Pose
@@ -114,6 +115,7 @@ class FighterState:
     let_go: tuple[str, ...] = ()
     buffer: tuple[Press, ...] = ()
     asked: str = ""
+    said: tuple[str, ...] = ()
     cooldowns: tuple[tuple[str, int], ...] = ()
     picks: tuple[str, ...] = ()
     parameters: tuple[tuple[str, float], ...] = ()
@@ -177,5 +179,12 @@ def end(fighter: FighterState, voice: Voice, kind: EndKind) -> None:
         "broken": action.on_broken,
         "out of scope": action.on_broken,
     }[kind]
+    run_ending(fighter, ending)
+
+
+def run_ending(fighter: FighterState, ending: Ending) -> None:
+    """Do what is attached to a start or an ending: set its parameters, and say its message with the tick's events."""
     for setting in ending.parameters:
         fighter.set_parameter(setting.setting, setting.value)
+    if ending.message:
+        fighter.said = (*fighter.said, ending.message)

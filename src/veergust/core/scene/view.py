@@ -13,7 +13,7 @@ from veergust.core.motion.quat import Array
 from veergust.core.motion.sampling import sample
 from veergust.core.motion.skeleton import forward
 from veergust.core.play.book import Book
-from veergust.core.play.compiled import CompiledAction, CompiledSection, active
+from veergust.core.play.compiled import CompiledAction, active
 from veergust.core.play.contact import box_frame, hit_volume, hurt_volume
 from veergust.core.play.posing import body_matrix
 from veergust.core.play.state import FighterState
@@ -48,19 +48,13 @@ def joints_at(compiled: CompiledAction, frame: int) -> Array:
     return np.asarray(body_at(compiled, frame) @ compiled.sections[section].world[tick])
 
 
-def _mirrored(book: Book, part: CompiledSection, tick: int) -> bool:
-    cut = part.cut_at(tick)
-    clip = book.clip(cut.cut.clip) if cut else None
-    return bool(cut) and cut.cut.mirror != bool(clip and clip.mirror)  # type: ignore[union-attr]
-
-
 def mount_line(book: Book, compiled: CompiledAction, frames: list[int], mount: str) -> Array:
     """World places ``[N, 3]`` of a mount on frames of the path."""
     out = []
     for frame in frames:
         section, tick = compiled.locate(frame)
         part = compiled.sections[section]
-        at = box_frame(book, Box(mount=mount), joints_at(compiled, frame), _mirrored(book, part, tick))
+        at = box_frame(book, Box(mount=mount), joints_at(compiled, frame), part.mirrored(tick))
         out.append(at[:3, 3] if at is not None else np.zeros(3))
     return np.array(out).reshape(-1, 3)
 
@@ -76,7 +70,7 @@ def strike_tubes(book: Book, compiled: CompiledAction, frame: int, also_closed: 
         if not (open_ or also_closed):
             continue
         for box in strike.boxes:
-            volume = hit_volume(book, box, tick, _mirrored(book, part, tick), joints, joints, True)
+            volume = hit_volume(book, box, tick, part.mirrored(tick), joints, joints, True)
             if volume is None:
                 continue
             if volume.half is None:
@@ -208,7 +202,7 @@ def _open_tubes(book: Book, fighter: FighterState, joints: Array) -> list[Tube]:
         part = voice.part
         for i in active(part.section.strikes, voice.frame):
             for box in part.section.strikes[i].boxes:
-                volume = hit_volume(book, box, voice.frame, _mirrored(book, part, voice.frame), joints, joints, True)
+                volume = hit_volume(book, box, voice.frame, part.mirrored(voice.frame), joints, joints, True)
                 if volume and volume.half is None:
                     out.append(Tube(*volume.now, volume.radius, "strike", True))
                 elif volume and volume.half is not None:

@@ -19,9 +19,15 @@ def tip_speed(book: Book, compiled: CompiledAction) -> Array:
     mount = book.mount(weapon.tip) if weapon else None
     if mount is None or not compiled.path:
         return np.zeros(compiled.total)
-    joint, offset, _ = mount
-    local = [compiled.sections[i].world[:-1, joint] @ np.append(offset, 1.0) for i in compiled.path]
-    points = (compiled.bodies[:-1] @ np.concatenate(local)[:, :, None])[:, :3, 0]
+    other = book.mount(weapon.tip, True) if weapon else None
+    assert other is not None
+    local = []
+    for i in compiled.path:
+        part = compiled.sections[i]
+        for tick in range(part.ticks):
+            joint, offset, _ = other if part.mirrored(tick) else mount
+            local.append(part.world[tick, joint] @ np.append(offset, 1.0))
+    points = (compiled.bodies[:-1] @ np.array(local)[:, :, None])[:, :3, 0]
     rate = book.project.settings.rate
     steps = np.linalg.norm(np.diff(points, axis=0), axis=-1) * rate
     return np.concatenate([[0.0], steps])
@@ -34,15 +40,15 @@ def covered(book: Book, compiled: CompiledAction, section: int, tick: int) -> fl
     open_ = active(part.section.strikes, tick)
     if not open_ or weapon is None:
         return None
-    joints = part.world[tick]
-    base, tip = (box_frame(book, Box(mount=m), joints, False) for m in (weapon.base, weapon.tip))
+    joints, turned = part.world[tick], part.mirrored(tick)
+    base, tip = (box_frame(book, Box(mount=m), joints, turned) for m in (weapon.base, weapon.tip))
     if base is None or tip is None:
         return None
     line = base[:3, 3] + (tip[:3, 3] - base[:3, 3]) * np.linspace(0, 1, SAMPLES)[:, None]
     inside = np.zeros(SAMPLES, dtype=bool)
     for i in open_:
         for box in part.section.strikes[i].boxes:
-            volume = hit_volume(book, box, tick, False, joints, joints, True)
+            volume = hit_volume(book, box, tick, turned, joints, joints, True)
             if volume is None:
                 continue
             if volume.half is not None and volume.frame_now is not None:

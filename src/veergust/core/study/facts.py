@@ -187,9 +187,7 @@ def _hit_moves(book: Book, compiled: CompiledAction) -> list[Volume]:
 def _strike_volumes(
     book: Book, compiled: CompiledAction, section: int, strike: Strike, tick: int, before: Array, now: Array
 ) -> list[Volume]:
-    cut = compiled.sections[section].cut_at(tick)
-    clip = book.clip(cut.cut.clip) if cut else None
-    mirrored = bool(cut) and cut.cut.mirror != bool(clip and clip.mirror)  # type: ignore[union-attr]
+    mirrored = compiled.sections[section].mirrored(tick)
     made = (hit_volume(book, b, tick, mirrored, before, now, tick == strike.start) for b in strike.boxes)
     return [v for v in made if v]
 

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from PySide6.QtCore import QPointF, QRectF, QSize, Qt, Signal
+from PySide6.QtCore import QPointF, QRectF, QSize, Qt
 from PySide6.QtGui import QFocusEvent, QKeyEvent, QMouseEvent, QPainter, QPaintEvent
 from PySide6.QtWidgets import QWidget
 
@@ -28,8 +28,6 @@ class Line:
 
 class ActionList(QWidget):
     """Shows every action; a click or Up and Down opens one."""
-
-    chosen = Signal(str)
 
     def __init__(self, document: Document, theme: Theme) -> None:
         super().__init__()

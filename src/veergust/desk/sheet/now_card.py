@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from PySide6.QtCore import QPointF, QRectF, Qt, Signal
+from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent
 from PySide6.QtWidgets import QWidget
 
@@ -16,8 +16,6 @@ TOP, ROW = 62, 27
 
 class NowCard(QWidget):
     """Shows the Now of the open frame; each line can be clicked and selects what it is about."""
-
-    chosen = Signal(object)
 
     def __init__(self, document: Document, theme: Theme) -> None:
         super().__init__()

@@ -175,7 +175,7 @@ class SheetPainter:
                 if cut.cut.mirror:
                     lines.append("mirrored")
                 room = int(cut.ticks * layout.pitch // 14)
-                for n, words in enumerate(lines[: max(1, room)] if first == 0 or n_cuts(part) > 1 else lines[:1]):
+                for n, words in enumerate(lines[: max(1, room)] if first == 0 or len(part.cuts) > 1 else lines[:1]):
                     box = QRectF(left + width - 70, y + 2 + n * 14, 66, 14)
                     shown_words = elided(words, self.theme.font(11), 66)
                     wide = p.fontMetrics().horizontalAdvance(shown_words)
@@ -369,8 +369,3 @@ class SheetPainter:
             p.drawText(QRectF(left + 5, 36, wide - 4, 17), Qt.AlignmentFlag.AlignVCenter, words)
         p.setPen(theme.pen("hair_strong", 1.0))
         p.drawLine(QPointF(0, HEAD - 0.5), QPointF(width, HEAD - 0.5))
-
-
-def n_cuts(part: Any) -> int:
-    """How many cuts a compiled section has."""
-    return len(part.cuts)
