@@ -107,14 +107,15 @@ def new(folder: Path) -> None:
 @click.argument("files", type=FOLDER, nargs=-1, required=True)
 @AS_JSON
 def import_(project: Path, files: tuple[Path, ...], as_json: bool) -> None:
-    """Bring .glb and .gltf files into a project."""
+    """Bring .glb, .gltf and .bvh files into a project."""
     value = open_project(project)
     clips: list[str] = []
     left_out: list[str] = []
     for file in files:
-        value, names, rest = import_file(value, project, file)
-        clips += names
-        left_out += [f"{file.name}: {words}" for words in rest]
+        done = import_file(value, project, file)
+        value = done.project
+        clips += done.clips
+        left_out += [f"{file.name}: {words}" for words in done.left_out]
     if as_json:
         _print({"clips": clips, "figure": value.rig.figure, "left_out": left_out})
         return

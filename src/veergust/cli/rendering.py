@@ -9,7 +9,7 @@ import numpy as np
 
 from veergust.core.play.book import Book
 from veergust.core.scene.camera import Camera
-from veergust.core.scene.mannequin import mannequin
+from veergust.core.scene.dress import figure_mesh
 from veergust.core.scene.view import action_scene, body_at, clip_scene
 from veergust.core.trouble import Trouble
 from veergust.look import THEMES
@@ -50,7 +50,7 @@ def render_frame(
         scene = clip_scene(book, clip or "", frame)
         at = scene.bodies[0].joints[0, :3, 3] if scene.bodies else np.zeros(3)
     camera = Camera(target=(float(at[0]) + 0.3, 0.85, float(at[2])), turn=-12.0, far=4.6)
-    mesh = book.cast.mesh or (mannequin(book.cast.skeleton) if len(book.cast.skeleton) else None)
+    mesh = figure_mesh(book.cast, book.project.rig)
     with headless_painter() as painter:
         pixels = picture(painter, scene, camera, THEMES[theme], mesh, pixels_size)
     try:

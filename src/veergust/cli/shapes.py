@@ -6,27 +6,27 @@ from typing import Any
 
 import numpy as np
 
-from veergust.core.motion.root import extract
-from veergust.core.motion.sampling import sample
+from veergust.core.motion.prepared import clip_pose, ends, motion_of, times, travel_of
 from veergust.core.play.book import Book
 from veergust.core.play.drills import DrillResult
 from veergust.core.play.take import rounded
 from veergust.core.study.facts import Facts
 from veergust.core.study.findings import Finding
+from veergust.core.study.uses import uses
 
 
 def clips(book: Book) -> list[dict[str, Any]]:
     """A row for each clip; travel in metres with +z ahead."""
     out = []
     for clip in book.project.clips:
-        motion = book.cast.motion(clip.file, clip.animation)
-        end = clip.end if clip.end is not None else (motion.seconds if motion else None)
+        motion = motion_of(book.cast, clip)
+        start, end = ends(book.cast, clip) if motion is not None else (clip.start, clip.end)
         travel = [0.0, 0.0, 0.0]
         if motion is not None and end is not None:
-            count = max(2, round((end - clip.start) * motion.fps) + 1)
-            pose = sample(book.cast.skeleton, motion, np.linspace(clip.start, end, count))
-            travel = rounded(extract(book.cast.skeleton, pose, book.root_joint)[0].place[-1])
-        seconds = (end - clip.start) / clip.rate if end is not None else 0.0
+            steps = max(1, round((end - start) * motion.fps))
+            pose = clip_pose(book.cast, clip, times(start, end, steps, clip.reverse))
+            travel = rounded(travel_of(book.cast, clip, pose, book.root_joint)[0].place[-1])
+        seconds = (end - start) / clip.rate if end is not None else 0.0
         out.append(
             {
                 "name": clip.name,
@@ -35,6 +35,10 @@ def clips(book: Book) -> list[dict[str, Any]]:
                 "source_fps": motion.fps if motion else None,
                 "frames": round(motion.seconds * motion.fps) + 1 if motion else 0,
                 "joints": len({t.joint for t in motion.tracks}) if motion else 0,
+                "reverse": clip.reverse,
+                "in_place": clip.in_place,
+                "tags": list(clip.tags),
+                "uses": uses(book.project, clip.name),
                 "loop": clip.loop,
                 "mirror": clip.mirror,
                 "rate": clip.rate,

@@ -15,14 +15,14 @@ from PySide6.QtCore import QObject, Signal
 from veergust.core.edit.spans import Edit, SpanRef, span_of
 from veergust.core.files.cast import load_cast
 from veergust.core.files.folder import open_project, save_project
-from veergust.core.files.importing import import_file
 from veergust.core.files.journal import Journal
 from veergust.core.files.wholeness import missing_clips
-from veergust.core.model import Project
+from veergust.core.model import Clip, Project, Rig
 from veergust.core.motion.figure import EMPTY, Cast, Mesh
 from veergust.core.play.book import Book
 from veergust.core.play.compiled import CompiledAction
-from veergust.core.scene.mannequin import mannequin
+from veergust.core.scene.dress import figure_mesh
+from veergust.core.study.clip_reading import Reading, read_clip
 from veergust.core.study.facts import Facts, FactsShelf
 from veergust.core.study.findings import Finding, findings
 from veergust.core.trouble import Trouble
@@ -43,6 +43,7 @@ class Document(QObject):
     changed = Signal()
     frame_moved = Signal()
     selection_changed = Signal()
+    clip_chosen = Signal()
     saved_changed = Signal()
     opened = Signal()
     said = Signal(str, bool)
@@ -52,7 +53,8 @@ class Document(QObject):
         self.folder: Path | None = None
         self.project = Project()
         self.book = Book(self.project, EMPTY)
-        self.mesh: Mesh | None = None
+        self._mesh: tuple[Cast, Rig, Mesh | None] | None = None
+        self._gone: set[str] = set()
         self.done: list[Step] = []
         self.undone: list[Step] = []
         self.saved_project = self.project
@@ -61,10 +63,12 @@ class Document(QObject):
         self.action = ""
         self.frame = 0
         self.selection: SpanRef | None = None
+        self.clip = ""
         self.journal: Journal | None = None
         self._shelf = FactsShelf()
         self._kept_shelf = FactsShelf()
         self._previewing: Project | None = None
+        self._readings: dict[str, tuple[Clip, Cast, Reading | None]] = {}
 
     # Opening and saving
 
@@ -76,7 +80,7 @@ class Document(QObject):
         except Trouble as trouble:
             self.said.emit(f"{folder.name} was not opened. {trouble}", True)
             return False
-        self._take(project, cast, folder)
+        self._take(project, cast, folder, missing)
         self.saved_at = None
         gone = [str(t) for t in missing_clips(project, cast, folder.name)] or missing
         if gone:
@@ -84,16 +88,17 @@ class Document(QObject):
             self.said.emit(gone[0] + more, True)
         return True
 
-    def _take(self, project: Project, cast: Cast, folder: Path | None) -> None:
+    def _take(self, project: Project, cast: Cast, folder: Path | None, missing: list[str]) -> None:
         if self.journal is not None and not self.unsaved:
             self.journal.clear()
         self.project, self.folder = project, folder
         self.book = Book(project, cast)
-        self.mesh = cast.mesh or (mannequin(cast.skeleton) if len(cast.skeleton) else None)
+        self._gone = {words.split(" is not in the folder")[0] for words in missing}
         self.done, self.undone = [], []
         self.saved_project, self.saved_book = project, self.book
         self.action = project.actions[0].name if project.actions else ""
         self.frame, self.selection = 0, None
+        self.clip = project.clips[0].name if project.clips else ""
         self._shelf, self._kept_shelf = FactsShelf(), FactsShelf()
         self._previewing = None
         self.journal = Journal(folder) if folder else None
@@ -141,29 +146,30 @@ class Document(QObject):
         """Whether something differs from what was last saved or opened."""
         return self.project is not self.saved_project and self.project != self.saved_project
 
-    def bring_in(self, files: list[Path]) -> bool:
-        """Import motion files into the project's folder."""
-        if self.folder is None:
-            self.said.emit("Save the project first, so that it has a folder for its clips.", True)
-            return False
-        project, names = self.project, []
-        try:
-            for file in files:
-                project, new, left_out = import_file(project, self.folder, file, save=False)
-                names += new
-                for sentence in left_out[:3]:
-                    self.said.emit(f"{file.name}: {sentence}", False)
-            cast, _ = load_cast(project, self.folder)
-        except Trouble as trouble:
-            self.said.emit(f"Nothing was imported. {trouble}", True)
-            return False
+    def receive(self, edit: Edit, cast: Cast) -> None:
+        """Make an edit whose files are loaded already, such as an import."""
+        self.cancel_preview()
         self.book = Book(self.project, cast)
-        self.mesh = cast.mesh or mannequin(cast.skeleton)
-        words = f"Import {', '.join(names) or files[0].name}"
         self.opened.emit()
-        self.apply(Edit(project, words))
-        self.said.emit(f"{words}.", False)
-        return True
+        self.apply(edit)
+
+    def _load_what_is_named(self, project: Project) -> None:
+        """Load what a step forth or back names and the cast has not: files, props, another mapping or figure."""
+        cast, rig = self.book.cast, project.rig
+        named = {clip.file for clip in project.clips} - {""}
+        known = named <= cast.files | self._gone and {p.file for p in rig.props} <= cast.props.keys() | self._gone
+        old = self.project.rig
+        same_figure = (rig.figure, rig.unit, rig.turn) == (old.figure, old.unit, old.turn)
+        same_maps = project.sources == cast.sources or not cast.foreign
+        if self.folder is None or (known and same_figure and same_maps):
+            return
+        try:
+            cast, missing = load_cast(project, self.folder, known=cast if same_figure else None)
+        except Trouble as trouble:
+            self.said.emit(str(trouble), True)
+            return
+        self._gone = {words.split(" is not in the folder")[0] for words in missing}
+        self.book = Book(self.project, cast)
 
     # Changing
 
@@ -200,6 +206,7 @@ class Document(QObject):
             self._show(base)
 
     def _show(self, project: Project) -> None:
+        self._load_what_is_named(project)
         self.project = project
         self.book = self.book.renew(project)
         if self.selection and span_of(project, self.selection) is None:
@@ -207,6 +214,8 @@ class Document(QObject):
             self.selection_changed.emit()
         if self.compiled is None and project.actions:
             self.action = project.actions[0].name
+        if self.book.clip(self.clip) is None:
+            self.clip = project.clips[0].name if project.clips else ""
         total = self.compiled.total if self.compiled else 0
         self.frame = min(self.frame, max(total - 1, 0))
         self.changed.emit()
@@ -247,6 +256,33 @@ class Document(QObject):
             self.changed.emit()
             self.selection_changed.emit()
             self.frame_moved.emit()
+
+    def choose_clip(self, name: str) -> None:
+        """Open a clip."""
+        if name != self.clip and self.book.clip(name) is not None:
+            self.clip = name
+            self.clip_chosen.emit()
+
+    @property
+    def mesh(self) -> Mesh | None:
+        """What is drawn: the figure with its props."""
+        cast, rig = self.book.cast, self.project.rig
+        if self._mesh is None or self._mesh[0] is not cast or self._mesh[1] is not rig:
+            if self._mesh is not None and self._mesh[0] is cast and self._mesh[1] == rig:
+                return self._mesh[2]
+            self._mesh = (cast, rig, figure_mesh(cast, rig))
+        return self._mesh[2]
+
+    def reading(self, name: str) -> Reading | None:
+        """A clip read over its whole source; kept until the clip or its file changes."""
+        clip = self.book.clip(name)
+        if clip is None:
+            return None
+        kept = self._readings.get(name)
+        if kept is None or kept[0] != clip or kept[1] is not self.book.cast:
+            kept = (clip, self.book.cast, read_clip(self.book.cast, clip, self.book.root_joint))
+            self._readings[name] = kept
+        return kept[2]
 
     def move_to(self, frame: int) -> None:
         """Put the playhead on a frame of the open action."""

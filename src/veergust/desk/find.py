@@ -5,6 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from veergust.core.model import Project
+from veergust.core.study.uses import uses
 
 
 @dataclass(frozen=True)
@@ -19,10 +20,10 @@ def everything(project: Project) -> list[Found]:
     """Every action, clip and command, in the project's order."""
     out = [Found(a.name, a.name) for a in project.actions]
     for clip in project.clips:
-        users = [a.name for a in project.actions if any(c.clip == clip.name for s in a.sections for c in s.cuts)]
-        ground = [s.name for s in project.ground.states if clip.name in (s.clip, *(p.clip for p in s.blend))]
-        where = ", ".join([*users, *(f"ground {g}" for g in ground)]) or "nothing uses it"
-        out.append(Found(f"{clip.name} · clip · {where}", users[0] if users else ""))
+        users = uses(project, clip.name)
+        actions = {a.name for a in project.actions}
+        first = next((w for w in users if w in actions), "")
+        out.append(Found(f"{clip.name} · clip · {', '.join(users) or 'nothing uses it'}", first))
     for command in project.commands:
         starts = [a.name for a in project.actions if command.name in a.start.commands]
         keys = f" on {command.keys[0]}" if command.keys else ""

@@ -116,6 +116,17 @@ class Theme(QObject):
                     padding: 4px; }}
         QLineEdit, QPlainTextEdit {{ background: {k.paper_bright}; border: 1px solid {k.hair_strong}; padding: 4px;
                      selection-background-color: {k.accent}; selection-color: {k.paper_bright}; }}
+        QDoubleSpinBox, QComboBox {{ background: {k.paper_bright}; border: 1px solid {k.hair_strong}; padding: 2px 5px;
+                     min-height: 20px; selection-background-color: {k.accent};
+                     selection-color: {k.paper_bright}; }}
+        QDoubleSpinBox:focus, QComboBox:focus, QLineEdit:focus {{ border: 1px solid {k.accent}; }}
+        QDoubleSpinBox:disabled, QComboBox:disabled {{ color: {k.ink_faint}; border-color: {k.hair}; }}
+        QComboBox::drop-down {{ border: none; width: 14px; }}
+        QComboBox QAbstractItemView {{ background: {k.paper_bright}; border: 1px solid {k.hair_strong};
+                     selection-background-color: {k.hair}; selection-color: {k.ink}; outline: none; }}
+        QLabel#heading {{ font-weight: 700; color: {k.ink_soft}; padding-top: 6px; }}
+        QLabel#field {{ color: {k.ink_soft}; }}
+        QLabel#note {{ color: {k.ink_soft}; }}
         QListWidget::item {{ padding: 3px 6px; }}
         QListWidget::item:selected {{ background: {k.hair}; color: {k.ink}; }}
         QListWidget {{ background: {k.paper_side}; border: none; }}

@@ -21,7 +21,7 @@ from PySide6.QtWidgets import (
 )
 
 from veergust.core.edit.actions import rename_action
-from veergust.core.files.importing import KINDS
+from veergust.core.files.reading import KINDS
 from veergust.core.trouble import Trouble
 from veergust.desk.document import Document
 from veergust.desk.find import everything
@@ -268,7 +268,7 @@ class Window(ProjectDoors, QMainWindow):
         elif files:
             self.document.bring_in(files)
         elif paths:
-            self.notice.say(f"{paths[0].name} is not a .glb or .gltf file. Drop one, or a project folder.", True)
+            self.notice.say(f"{paths[0].name} is no .glb, .gltf or .bvh file. Drop one, or a project folder.", True)
 
     def closeEvent(self, event: QCloseEvent) -> None:
         if not self.may_leave():

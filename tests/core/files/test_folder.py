@@ -167,12 +167,13 @@ def test_the_journal_gives_back_the_last_step_and_survives_a_cut_line(folder: Pa
 def test_importing_adds_clips_and_never_half_of_them(tmp_path: Path) -> None:
     folder = tmp_path / "new.veergust"
     save_project(Project(name="New"), folder)
-    project, names, _ = import_file(open_project(folder), folder, DEMO / "clips" / "figure.glb")
-    assert (names, project.rig.figure, project.rig.root) == ([], "clips/figure.glb", "root")
-    project, names, _ = import_file(project, folder, DEMO / "clips" / "idle.glb")
-    assert names == ["idle"]
-    project, names, _ = import_file(project, folder, DEMO / "clips" / "idle.glb")
-    assert names == ["idle_2"]
+    done = import_file(open_project(folder), folder, DEMO / "clips" / "figure.glb")
+    assert (done.clips, done.project.rig.figure, done.project.rig.root) == ((), "clips/figure.glb", "root")
+    done = import_file(done.project, folder, DEMO / "clips" / "idle.glb")
+    assert done.clips == ("idle",)
+    done = import_file(done.project, folder, DEMO / "clips" / "idle.glb")
+    assert done.clips == ("idle_2",)
+    project = done.project
     assert open_project(folder) == project
     before = tree(folder)
     bad = tmp_path / "walk.glb"

@@ -4,29 +4,58 @@ from __future__ import annotations
 
 from pathlib import Path
 
-from veergust.core.files.gltf_read import read_gltf
+from veergust.core.files.fitting import fitted
+from veergust.core.files.gltf_mesh import read_prop
 from veergust.core.files.inside import inside
+from veergust.core.files.reading import Progress, bind, no_progress, read_motion
 from veergust.core.model import Project
-from veergust.core.motion.figure import EMPTY, Cast
+from veergust.core.motion.figure import EMPTY, Cast, Mesh
 from veergust.core.motion.sampling import Motion
+from veergust.core.trouble import Trouble
 
 
-def load_cast(project: Project, folder: Path) -> tuple[Cast, list[str]]:
-    """The skeleton, mesh and motions of a project, and a sentence for each clip file that is not there.
+def load_cast(
+    project: Project, folder: Path, progress: Progress = no_progress, known: Cast | None = None
+) -> tuple[Cast, list[str]]:
+    """The skeleton, mesh, motions and props of a project, and a sentence for each file that is not there.
 
-    A file that is there and damaged raises ``Trouble``.
+    Files that ``known`` holds already are not read again, unless the mappings have changed. A file that is there and
+    damaged raises ``Trouble``.
     """
     if not project.rig.figure:
         return EMPTY, []
     figure_path = inside(project.rig.figure, folder, file=folder.name, field="rig.figure")
-    figure = read_gltf(figure_path, within=folder)
+    figure = fitted(read_motion(figure_path, within=folder), project.rig)
     motions: dict[tuple[str, str], Motion] = {}
+    foreign: set[str] = set()
     missing: list[str] = []
-    for file in dict.fromkeys(clip.file for clip in project.clips):
+    files = list(dict.fromkeys(clip.file for clip in project.clips if clip.file))
+    for i, file in enumerate(files):
+        if known is not None and _still_good(known, file, project):
+            motions |= {key: motion for key, motion in known.motions.items() if key[0] == file}
+            foreign |= {file} & known.foreign
+            continue
         path = inside(file, folder, file=folder.name, field="clips")
         if not path.is_file():
             missing.append(f"{file} is not in the folder")
             continue
-        content = read_gltf(path, within=folder, skeleton=figure.skeleton, mesh=False)
-        motions |= {(file, motion.name): motion for motion in content.motions}
-    return Cast(figure.skeleton, figure.mesh, motions), missing
+        progress(f"Reading {path.name}", i / len(files))
+        content = read_motion(path, within=folder, mesh=False)
+        try:
+            bound = bind(content, figure.skeleton, project.rig, project.sources)
+        except Trouble as trouble:
+            raise Trouble(trouble.says, file=path.name, field=trouble.field, do=trouble.do) from trouble
+        foreign |= {file} if bound.foreign else set()
+        motions |= {(file, motion.name): motion for motion in bound.motions}
+    props: dict[str, Mesh] = {}
+    for file in dict.fromkeys(prop.file for prop in project.rig.props):
+        path = inside(file, folder, file=folder.name, field="rig.props")
+        if path.is_file():
+            props[file] = read_prop(path, within=folder)
+        else:
+            missing.append(f"{file} is not in the folder")
+    return Cast(figure.skeleton, figure.mesh, motions, props, frozenset(foreign), project.sources), missing
+
+
+def _still_good(known: Cast, file: str, project: Project) -> bool:
+    return file in known.files and (file not in known.foreign or known.sources == project.sources)

@@ -147,9 +147,13 @@ def open_project(folder: Path) -> Project:
     """Read a project folder. Raises ``Trouble`` naming file and field; nothing is changed then."""
     project = project_from_files(read_folder(folder), folder.name)
     for i, clip in enumerate(project.clips):
+        if not clip.file:
+            continue  # a rough clip lies in the project itself
         inside(clip.file, folder, file=f"{folder.name}/project.json", field=f"clips[{i}].file")
     if project.rig.figure:
         inside(project.rig.figure, folder, file=f"{folder.name}/project.json", field="rig.figure")
+    for i, prop in enumerate(project.rig.props):
+        inside(prop.file, folder, file=f"{folder.name}/project.json", field=f"rig.props[{i}].file")
     return project
 
 
@@ -157,7 +161,8 @@ def save_project(project: Project, folder: Path, *, clips_from: Path | None = No
     """Save into ``folder``, whole or not at all. ``clips_from`` is the folder whose clips come along."""
     files = project_files(project)
     if clips_from is not None and clips_from.resolve() != folder.resolve():
-        for name in {c.file for c in project.clips} | ({project.rig.figure} - {""}):
+        named = {c.file for c in project.clips} | {project.rig.figure} | {p.file for p in project.rig.props}
+        for name in named - {""}:
             source = inside(name, clips_from, file=clips_from.name, field="clips")
             if source.is_file():
                 files[name] = source.read_bytes()

@@ -65,6 +65,22 @@ class Document:
             raise self.trouble(f"{field}.{key}", "should be a whole number of at least 0")
         return value
 
+    def numbers(self, value: object, count: int, field: str) -> NDArray[np.float64]:
+        """A list of ``count`` finite numbers."""
+        if (
+            not isinstance(value, list)
+            or len(value) != count
+            or not all(isinstance(v, int | float) and not isinstance(v, bool) for v in value)
+        ):
+            raise self.trouble(field, f"should be {count} numbers")
+        try:
+            out = np.array(value, dtype=np.float64)
+        except OverflowError:
+            out = np.array([np.inf])
+        if not np.isfinite(out).all():
+            raise self.trouble(field, "holds a value that is not a number")
+        return out
+
     def accessor(self, index: object, field: str) -> NDArray[Any]:
         """Accessor values ``[count, width]``; integers flagged normalized become floats; all finite."""
         entry = self.item("accessors", index, field)

@@ -2,15 +2,16 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import replace
 from pathlib import Path
 from typing import Any
 
 import numpy as np
 
 from veergust.core.files.gltf_data import MOST_JOINTS, Document, open_gltf, plain
+from veergust.core.files.gltf_mesh import read_skin
+from veergust.core.files.motion_file import MotionFile
 from veergust.core.motion import quat
-from veergust.core.motion.figure import Mesh
 from veergust.core.motion.quat import Array
 from veergust.core.motion.sampling import Motion, Track
 from veergust.core.motion.skeleton import Skeleton
@@ -18,40 +19,28 @@ from veergust.core.motion.skeleton import Skeleton
 PATHS = {"rotation": 4, "translation": 3}
 
 
-@dataclass(frozen=True, eq=False)
-class GltfContent:
-    """What was read: the skeleton, a mesh if the file has a skinned one, motions, and what was left out."""
+def read_gltf(path: Path, *, within: Path | None = None, mesh: bool = True) -> MotionFile:
+    """Read a glTF file.
 
-    skeleton: Skeleton
-    mesh: Mesh | None
-    motions: tuple[Motion, ...]
-    left_out: tuple[str, ...]
-
-
-def read_gltf(
-    path: Path, *, within: Path | None = None, skeleton: Skeleton | None = None, mesh: bool = True
-) -> GltfContent:
-    """Read a glTF file. With ``skeleton`` given, its animations are bound to that one by joint name.
-
-    Raises ``Trouble`` naming the file and the field for anything that cannot be used.
+    Scale on nodes is folded into the places below them, so that every joint has size 1. Raises ``Trouble`` naming
+    the file and the field for anything that cannot be used.
     """
     document = open_gltf(path, within=within)
-    own, order = _skeleton(document)
     left_out: list[str] = []
-    target = skeleton or own
-    if len(target) == 0:
+    nodes = _order(document)
+    skeleton, sizes = _skeleton(document, nodes, left_out)
+    if len(skeleton) == 0:
         raise document.trouble("nodes", "holds no joints", "export it with its skeleton")
-    binding: dict[int, int] = {}
-    for node, name in order.items():
-        if name in target.index:
-            binding[node] = target.index[name]
-        else:
-            left_out.append(f"joint {name!r} is not in the figure")
-    motions = tuple(
-        _motion(document, i, entry, binding, left_out) for i, entry in enumerate(document.items("animations"))
-    )
-    shape = _mesh(document, own, order, left_out) if mesh and skeleton is None else None
-    return GltfContent(target, shape, motions, tuple(dict.fromkeys(left_out)))
+    binding = {node: j for j, node in enumerate(nodes)}
+    motions: list[Motion] = []
+    for i, entry in enumerate(document.items("animations")):
+        motion = _motion(document, i, entry, binding, sizes, left_out)
+        if motion is not None:
+            motions.append(motion)
+    if document.items("animations") and not motions and not document.items("skins"):
+        raise document.trouble("animations[0]", "has no keys for any joint", "export it with its keys")
+    shape = read_skin(document, skeleton, nodes, sizes, left_out) if mesh else None
+    return MotionFile(skeleton, shape, tuple(motions), tuple(dict.fromkeys(left_out)))
 
 
 def _children(document: Document, index: int) -> list[int]:
@@ -62,40 +51,39 @@ def _children(document: Document, index: int) -> list[int]:
     return children
 
 
-def _numbers(document: Document, value: object, count: int, field: str) -> Array:
-    if (
-        not isinstance(value, list)
-        or len(value) != count
-        or not all(isinstance(v, int | float) and not isinstance(v, bool) for v in value)
-    ):
-        raise document.trouble(field, f"should be {count} numbers")
-    out = np.array(value, dtype=np.float64)
-    if not np.isfinite(out).all():
-        raise document.trouble(field, "holds a value that is not a number")
-    return out
-
-
-def _local(document: Document, index: int) -> tuple[Array, Array]:
+def _local(document: Document, index: int, left_out: list[str]) -> tuple[Array, Array, float]:
+    """Turn, place and size of a node."""
     node, field = document.items("nodes")[index], f"nodes[{index}]"
     if "matrix" in node:
-        m = _numbers(document, node["matrix"], 16, f"{field}.matrix").reshape(4, 4).T
+        m = document.numbers(node["matrix"], 16, f"{field}.matrix").reshape(4, 4).T
         scale = np.linalg.norm(m[:3, :3], axis=0)
-        if (scale < 1e-9).any():
+        if (scale < 1e-9).any() or not np.isfinite(scale).all():
             raise document.trouble(f"{field}.matrix", "has no size along an axis")
-        return quat.from_matrix(m[:3, :3] / scale), m[:3, 3].copy()
-    turn = _numbers(document, node.get("rotation", [0, 0, 0, 1]), 4, f"{field}.rotation")
-    return quat.normalize(turn), _numbers(document, node.get("translation", [0, 0, 0]), 3, f"{field}.translation")
+        turn, place = quat.from_matrix(m[:3, :3] / scale), m[:3, 3].copy()
+    else:
+        turn = quat.normalize(document.numbers(node.get("rotation", [0, 0, 0, 1]), 4, f"{field}.rotation"))
+        place = document.numbers(node.get("translation", [0, 0, 0]), 3, f"{field}.translation")
+        scale = np.abs(document.numbers(node.get("scale", [1, 1, 1]), 3, f"{field}.scale"))
+    size = float(np.mean(scale))
+    if np.ptp(scale) > 1e-3 * size:
+        left_out.append(f"{field} is scaled unevenly; its mean {size:g} is used")
+    return turn, place, size
 
 
-def _skeleton(document: Document) -> tuple[Skeleton, dict[int, str]]:
-    """The skeleton of the skin's joints (with no skin: of every node without a mesh), parents first."""
-    nodes = document.items("nodes")
+def _parents(document: Document) -> dict[int, int]:
     parent: dict[int, int] = {}
-    for i in range(len(nodes)):
+    for i in range(len(document.items("nodes"))):
         for child in _children(document, i):
             if child in parent:
                 raise document.trouble(f"nodes[{child}]", "has two parents")
             parent[child] = i
+    return parent
+
+
+def _order(document: Document) -> list[int]:
+    """The nodes that are joints, parents first: the skin's (with no skin: every node without a mesh)."""
+    nodes = document.items("nodes")
+    parent = _parents(document)
     wanted = _joint_nodes(document, parent)
     if len(wanted) > MOST_JOINTS:
         raise document.trouble("skins[0].joints", f"has more than {MOST_JOINTS} joints")
@@ -110,6 +98,13 @@ def _skeleton(document: Document) -> tuple[Skeleton, dict[int, str]]:
         stack.extend(reversed(_children(document, node)))
     if len(seen) < len(nodes):
         raise document.trouble("nodes", "form a circle: a node is its own ancestor")
+    return order
+
+
+def _skeleton(document: Document, order: list[int], left_out: list[str]) -> tuple[Skeleton, Array]:
+    """The skeleton of the joint nodes, and the size ``[J]`` each has with everything above it."""
+    nodes = document.items("nodes")
+    parent = _parents(document)
     names: dict[int, str] = {}
     taken: set[str] = set()
     for node in order:
@@ -122,16 +117,18 @@ def _skeleton(document: Document) -> tuple[Skeleton, dict[int, str]]:
         taken.add(name)
         names[node] = name
     place = {node: i for i, node in enumerate(order)}
-    local = [_local(document, node) for node in order]
-    return (
-        Skeleton(
-            tuple(names.values()),
-            tuple(place.get(parent.get(node, -1), -1) for node in order),
-            np.array([turn for turn, _ in local]).reshape(-1, 4),
-            np.array([at for _, at in local]).reshape(-1, 3),
-        ),
-        names,
-    )
+    local = [_local(document, node, left_out) for node in order]
+    parents = tuple(place.get(parent.get(node, -1), -1) for node in order)
+    sizes = np.ones(len(order))
+    above = np.ones(len(order))
+    for j, p in enumerate(parents):
+        above[j] = sizes[p] if p >= 0 else 1.0
+        sizes[j] = above[j] * local[j][2]
+    if not np.isfinite(sizes).all() or (len(sizes) and (sizes.min() < 1e-9 or sizes.max() > 1e9)):
+        raise document.trouble("nodes.scale", "has a size that cannot be used", "export it with scale 1")
+    turn = np.array([t for t, _, _ in local]).reshape(-1, 4)
+    at = np.array([p for _, p, _ in local]).reshape(-1, 3) * above[:, None]
+    return Skeleton(tuple(names.values()), parents, turn, at), sizes
 
 
 def _joint_nodes(document: Document, parent: dict[int, int]) -> set[int]:
@@ -162,13 +159,18 @@ def _joint_nodes(document: Document, parent: dict[int, int]) -> set[int]:
 
 def _moves(node: dict[str, Any]) -> bool:
     """Whether a node places what is below it anywhere else than where it stands itself."""
-    still = {"rotation": [0, 0, 0, 1], "translation": [0, 0, 0]}
+    still = {"rotation": [0, 0, 0, 1], "translation": [0, 0, 0], "scale": [1, 1, 1]}
     return "matrix" in node or any(node.get(key, value) != value for key, value in still.items())
 
 
 def _motion(
-    document: Document, index: int, entry: dict[str, Any], binding: dict[int, int], left_out: list[str]
-) -> Motion:
+    document: Document,
+    index: int,
+    entry: dict[str, Any],
+    binding: dict[int, int],
+    sizes: Array,
+    left_out: list[str],
+) -> Motion | None:
     field = f"animations[{index}]"
     name = entry.get("name")
     name = name if isinstance(name, str) and name else f"animation_{index}"
@@ -191,9 +193,15 @@ def _motion(
         which = channel.get("sampler")
         if not isinstance(which, int) or not 0 <= which < len(samplers) or not isinstance(samplers[which], dict):
             raise document.trouble(f"{where}.sampler", "refers to a sampler the file does not have")
-        tracks.append(_track(document, samplers[which], binding[node], path, f"{field} ({name}).samplers[{which}]"))
+        joint = binding[node]
+        track = _track(document, samplers[which], joint, path, f"{field} ({name}).samplers[{which}]")
+        own = _local(document, node, [])[2]
+        if path == "translation" and sizes[joint] != own:
+            track = replace(track, values=track.values * (sizes[joint] / own))
+        tracks.append(track)
     if not tracks:
-        raise document.trouble(f"{field} ({name})", "has no keys for any joint", "export it with its keys")
+        left_out.append(f"{name!r} has no keys for any joint")
+        return None
     seconds = max(float(t.times[-1]) for t in tracks)
     steps = np.concatenate([np.diff(t.times) for t in tracks if len(t.times) > 1] or [np.array([1 / 30])])
     fps = float(np.clip(round(1.0 / float(np.median(steps)), 2), 1.0, 1000.0))
@@ -222,77 +230,3 @@ def _track(document: Document, sampler: dict[str, Any], joint: int, path: Any, f
     elif path == "rotation":
         values = quat.normalize(values)
     return Track(joint, path, kind, times, values)
-
-
-def _mesh(document: Document, skeleton: Skeleton, order: dict[int, str], left_out: list[str]) -> Mesh | None:
-    skins = document.items("skins")
-    holders = [n for n in document.items("nodes") if "mesh" in n and "skin" in n]
-    if not skins or not holders:
-        return None
-    nodes = [skeleton.index[order[j]] for j in skins[0]["joints"]]
-    bind = np.tile(np.eye(4), (len(skeleton), 1, 1))
-    if "inverseBindMatrices" in skins[0]:
-        stated = document.accessor(skins[0]["inverseBindMatrices"], "skins[0].inverseBindMatrices")
-        if len(stated) < len(nodes) or stated.shape[1] != 16:
-            raise document.trouble("skins[0].inverseBindMatrices", "holds fewer matrices than joints")
-        bind[nodes] = stated[: len(nodes)].reshape(-1, 4, 4).transpose(0, 2, 1)
-    parts: list[tuple[Any, ...]] = []
-    for holder in holders:
-        entry = document.item("meshes", holder["mesh"], "nodes.mesh")
-        for p, primitive in enumerate(entry.get("primitives", [])):
-            part = _primitive(document, primitive, np.array(nodes), f"meshes[{holder['mesh']}].primitives[{p}]")
-            if part is None:
-                left_out.append(f"mesh part {p} is not skinned triangles")
-            else:
-                parts.append(part)
-    if not parts:
-        return None
-    starts = np.cumsum([0] + [len(p[0]) for p in parts[:-1]])
-    joined = [np.concatenate([p[i] for p in parts]) for i in range(4)]
-    faces = np.concatenate([p[4] + s for p, s in zip(parts, starts)])
-    return Mesh(
-        joined[0].astype(np.float32),
-        joined[1].astype(np.float32),
-        joined[2].astype(np.int32),
-        joined[3].astype(np.float32),
-        faces.astype(np.int32),
-        bind,
-    )
-
-
-def _primitive(document: Document, primitive: Any, nodes: Any, field: str) -> tuple[Any, ...] | None:
-    attributes = primitive.get("attributes") if isinstance(primitive, dict) else None
-    if not isinstance(attributes, dict) or primitive.get("mode", 4) != 4:
-        return None
-    if not {"POSITION", "JOINTS_0", "WEIGHTS_0"} <= set(attributes):
-        return None
-    points = document.accessor(attributes["POSITION"], f"{field}.POSITION")
-    joints = document.accessor(attributes["JOINTS_0"], f"{field}.JOINTS_0").astype(np.int64)
-    weights = document.accessor(attributes["WEIGHTS_0"], f"{field}.WEIGHTS_0").astype(np.float64)
-    if points.shape[1] != 3 or joints.shape != (len(points), 4) or weights.shape != (len(points), 4):
-        raise document.trouble(field, "has positions, joints and weights of different counts")
-    if len(points) and joints.max() >= len(nodes):
-        raise document.trouble(f"{field}.JOINTS_0", "points past the skin's joints")
-    if "indices" in primitive:
-        faces = document.accessor(primitive["indices"], f"{field}.indices")[:, 0].astype(np.int64)
-    else:
-        faces = np.arange(len(points))
-    faces = faces[: len(faces) // 3 * 3].reshape(-1, 3)
-    if len(faces) and faces.max() >= len(points):
-        raise document.trouble(f"{field}.indices", "points past the mesh's points")
-    if "NORMAL" in attributes:
-        normals = document.accessor(attributes["NORMAL"], f"{field}.NORMAL")
-    else:
-        normals = _normals(points, faces)
-    total = weights.sum(axis=1, keepdims=True)
-    weights = np.where(total > 0, weights / np.maximum(total, 1e-9), [1.0, 0.0, 0.0, 0.0])
-    return points, normals, nodes[joints], weights, faces
-
-
-def _normals(points: Any, faces: Any) -> Any:
-    out = np.zeros_like(points, dtype=np.float64)
-    corners = points[faces]
-    flat = np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0])
-    for i in range(3):
-        np.add.at(out, faces[:, i], flat)
-    return out / np.maximum(np.linalg.norm(out, axis=1, keepdims=True), 1e-9)

@@ -22,7 +22,12 @@ class _Packer:
         self.accessors: list[Any] = []
 
     def add(self, values: NDArray[Any], kind: str, target: int | None = None, bounds: bool = False) -> int:
-        components = {"float32": g.FLOAT, "uint8": g.UNSIGNED_BYTE, "uint32": g.UNSIGNED_INT}
+        components = {
+            "float32": g.FLOAT,
+            "uint8": g.UNSIGNED_BYTE,
+            "uint16": g.UNSIGNED_SHORT,
+            "uint32": g.UNSIGNED_INT,
+        }
         flat = np.ascontiguousarray(values)
         self.data.extend(b"\0" * (-len(self.data) % 4))
         view = g.BufferView(buffer=0, byteOffset=len(self.data), byteLength=flat.nbytes, target=target)
@@ -77,7 +82,7 @@ def _put_mesh(out: Any, pack: _Packer, skeleton: Skeleton, mesh: Mesh) -> None:
     attributes = g.Attributes(
         POSITION=pack.add(mesh.points.astype(f4), "VEC3", g.ARRAY_BUFFER, bounds=True),
         NORMAL=pack.add(mesh.normals.astype(f4), "VEC3", g.ARRAY_BUFFER),
-        JOINTS_0=pack.add(mesh.joints.astype(np.uint8), "VEC4", g.ARRAY_BUFFER),
+        JOINTS_0=pack.add(mesh.joints.astype(np.uint8 if len(skeleton) < 256 else np.uint16), "VEC4", g.ARRAY_BUFFER),
         WEIGHTS_0=pack.add(mesh.weights.astype(f4), "VEC4", g.ARRAY_BUFFER),
     )
     faces = pack.add(mesh.faces.astype(np.uint32).reshape(-1), "SCALAR", g.ELEMENT_ARRAY_BUFFER)

@@ -2,77 +2,149 @@
 
 from __future__ import annotations
 
+from dataclasses import dataclass
 from pathlib import Path
 
-import msgspec
+from msgspec.structs import replace
 
+from veergust.core.files.fitting import fitted, unit_of, upright_turn
 from veergust.core.files.folder import finish_save, project_files, slug, stage_save
 from veergust.core.files.gltf_data import open_gltf
-from veergust.core.files.gltf_read import GltfContent, read_gltf
 from veergust.core.files.inside import inside
-from veergust.core.model import Clip, Project, Rig
+from veergust.core.files.motion_file import MotionFile, fingerprint
+from veergust.core.files.reading import Progress, bind, is_same, no_progress, read_motion, source_rig
+from veergust.core.model import Clip, Project, Rig, SourceRig
+from veergust.core.motion.naming import parts_of
+from veergust.core.motion.skeleton import Skeleton
 from veergust.core.trouble import Trouble
 
-KINDS = (".glb", ".gltf")
 
+@dataclass(frozen=True, eq=False)
+class Arrival:
+    """A motion file that was read and not yet taken in: its content, where it lies, and the mapping it needs.
 
-def import_file(
-    project: Project, folder: Path, source: Path, *, save: bool = True
-) -> tuple[Project, list[str], list[str]]:
-    """The project with the clips of ``source`` added and its file copied in.
-
-    Gives the project, the names of the new clips and a sentence for each thing left out. The first file with a
-    skeleton becomes the figure. Without ``save`` only the motion file is written, not the project. Raises
-    ``Trouble`` before anything is written.
+    ``rig`` is None when the file has the figure's own skeleton, or brings the figure.
     """
-    if source.suffix.lower() not in KINDS:
-        raise Trouble("is not a .glb or .gltf file", file=source.name, do="export it as glTF 2.0")
-    bones = None
-    if project.rig.figure:
-        figure = inside(project.rig.figure, folder, file=folder.name, field="rig.figure")
-        bones = read_gltf(figure, within=folder, mesh=False).skeleton
-    content = read_gltf(source, skeleton=bones)
-    if bones is None and not content.motions and content.mesh is None and len(content.skeleton) < 2:
-        raise Trouble("holds neither a figure nor an animation", file=source.name, do="export it again")
-    if bones is not None and not content.motions:
+
+    source: Path
+    content: MotionFile
+    rig: SourceRig | None
+    known: bool
+
+
+@dataclass(frozen=True)
+class Imported:
+    """The project with the new clips, their names, and a sentence for each thing left out or taken for granted."""
+
+    project: Project
+    clips: tuple[str, ...]
+    left_out: tuple[str, ...]
+
+
+def figure_of(project: Project, folder: Path) -> Skeleton | None:
+    """The skeleton of a project's figure, if it has one."""
+    if not project.rig.figure:
+        return None
+    path = inside(project.rig.figure, folder, file=folder.name, field="rig.figure")
+    return fitted(read_motion(path, within=folder, mesh=False), project.rig).skeleton
+
+
+def arrive(project: Project, folder: Path, source: Path) -> Arrival:
+    """Read ``source`` and see how its skeleton answers to the figure's. Changes nothing; raises ``Trouble``."""
+    content = read_motion(source)
+    bones = figure_of(project, folder)
+    if bones is None:
+        if not content.motions and content.mesh is None and len(content.skeleton) < 2:
+            raise Trouble("holds neither a figure nor an animation", file=source.name, do="export it again")
+        return Arrival(source, content, None, True)
+    if not content.motions:
         raise Trouble("holds no animation", file=source.name, do="export it with its keys")
-    files = _copies(source, folder)
+    if is_same(content.skeleton, bones) or is_same(fitted(content, project.rig).skeleton, bones):
+        return Arrival(source, content, None, True)
+    mark = fingerprint(content.skeleton)
+    known = any(s.fingerprint == mark for s in project.sources)
+    return Arrival(source, content, source_rig(content.skeleton, bones, project.sources), known)
+
+
+def take_in(
+    project: Project, folder: Path, arrival: Arrival, *, save: bool = True, progress: Progress = no_progress
+) -> Imported:
+    """The project with the clips of an arrival, its file copied in and its mapping kept.
+
+    The first file with a skeleton becomes the figure. Without ``save`` only the motion file is written, not the
+    project. Raises ``Trouble`` (or what ``progress`` raises) before anything is written.
+    """
+    source, content = arrival.source, arrival.content
     main = f"clips/{source.name}"
+    left_out = list(content.left_out)
+    bones = figure_of(project, folder)
+    motions = content.motions
+    changed = project
+    if bones is None:
+        changed = replace(project, rig=_rig(project.rig, content, main, left_out))
+    else:
+        if arrival.rig is not None:
+            kept = tuple(s for s in project.sources if s.fingerprint != arrival.rig.fingerprint)
+            changed = replace(project, sources=(*kept, arrival.rig))
+        bound = bind(content, bones, changed.rig, changed.sources, progress)
+        motions = bound.motions
+        left_out = list(bound.left_out)
+        if not motions:
+            raise Trouble(
+                "holds no keys for any joint of the figure", file=source.name, do="map its joints, or export it again"
+            )
+    files = _copies(source, folder)
     known = {clip.name for clip in project.clips}
+    # A skeleton without a root of its own leaves the figure's still: the hips carry the body then.
+    rootless = (
+        arrival.rig is not None and project.rig.root and project.rig.root not in {f for _, f in arrival.rig.joints}
+    )
     clips = []
-    for motion in content.motions:
+    for motion in motions:
         name, n = slug(motion.name), 2
         while name in known:
             name, n = f"{slug(motion.name)}_{n}", n + 1
         known.add(name)
-        clips.append(Clip(name=name, file=main, animation=motion.name))
-    changed = msgspec.structs.replace(project, clips=(*project.clips, *clips))
-    if bones is None:
-        changed = msgspec.structs.replace(changed, rig=_rig(project.rig, content, main))
+        root = changed.rig.hips if rootless else ""
+        clips.append(Clip(name=name, file=main, animation=motion.name, root_joint=root))
+    changed = replace(changed, clips=(*changed.clips, *clips))
     if save:
         files |= project_files(changed)
+    progress("Writing", 1.0)
     stage_save(folder, files, [])
     finish_save(folder)
-    return changed, [clip.name for clip in clips], list(content.left_out)
+    return Imported(changed, tuple(clip.name for clip in clips), tuple(dict.fromkeys(left_out)))
 
 
-def _rig(rig: Rig, content: GltfContent, file: str) -> Rig:
+def import_file(project: Project, folder: Path, source: Path, *, save: bool = True) -> Imported:
+    """``arrive`` and ``take_in`` in one, with the mapping as it is kept or proposed."""
+    return take_in(project, folder, arrive(project, folder, source), save=save)
+
+
+def _rig(rig: Rig, content: MotionFile, file: str, left_out: list[str]) -> Rig:
+    turn = upright_turn(content.skeleton)
+    unit, word = unit_of(content.skeleton)
+    if unit != 1.0:
+        left_out.append(f"lengths are taken as {word}")
+    if any(turn):
+        left_out.append("the figure is turned to stand upright and look along +Z")
     names = content.skeleton.names
-    lower = {name.lower(): name for name in reversed(names)}
-    hips = next((lower[n] for n in ("hips", "pelvis", "hip") if n in lower), names[0])
-    root = next((lower[n] for n in ("root", "origin") if n in lower), "")
-    return msgspec.structs.replace(rig, figure=file, hips=hips, root=root)
+    parts = parts_of(content.skeleton)
+    hips = next((n for n, p in zip(names, parts) if p.kind == "hips" and not p.side), names[0])
+    root = next((n for n, p in zip(names, parts) if p.kind == "root" and n != hips), "")
+    return replace(rig, figure=file, unit=unit, turn=turn, hips=hips, root=root)
 
 
 def _copies(source: Path, folder: Path) -> dict[str, bytes]:
     """The file and the buffers it names, by where they go in the project."""
-    document = open_gltf(source)
     out = {f"clips/{source.name}": source.read_bytes()}
-    for i, entry in enumerate(document.items("buffers")):
-        uri = entry.get("uri")
-        if isinstance(uri, str) and not uri.startswith("data:"):
-            path = inside(uri, source.parent, file=source.name, field=f"buffers[{i}].uri")
-            out[f"clips/{uri}"] = path.read_bytes()
+    if source.suffix.lower() != ".bvh":
+        document = open_gltf(source)
+        for i, entry in enumerate(document.items("buffers")):
+            uri = entry.get("uri")
+            if isinstance(uri, str) and not uri.startswith("data:"):
+                path = inside(uri, source.parent, file=source.name, field=f"buffers[{i}].uri")
+                out[f"clips/{uri}"] = path.read_bytes()
     for name, data in out.items():
         if (folder / name).exists() and (folder / name).read_bytes() != data:
             raise Trouble(

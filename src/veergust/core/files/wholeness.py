@@ -5,6 +5,7 @@ from __future__ import annotations
 from veergust.core.files.folder import action_path
 from veergust.core.model import Action, Project
 from veergust.core.motion.figure import Cast
+from veergust.core.motion.prepared import motion_of
 from veergust.core.trouble import Trouble
 
 
@@ -18,7 +19,7 @@ def missing_clips(
         for s, section in enumerate(action.sections):
             for c, cut in enumerate(section.cuts):
                 clip = clips.get(cut.clip)
-                if clip is not None and cast.motion(clip.file, clip.animation) is not None:
+                if motion_of(cast, clip) is not None:
                     continue
                 says = (
                     f"names the clip {cut.clip!r}, which the project does not have"

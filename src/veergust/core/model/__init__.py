@@ -28,10 +28,10 @@ from veergust.core.model.action import (
     Strike,
 )
 from veergust.core.model.base import Condition, Record, Vec3
+from veergust.core.model.clip import Clip, FootSpan, KeyEase, PoseKey, Quat, SourceRig
 from veergust.core.model.ground import BlendPoint, Ground, State, Transition
 from veergust.core.model.project import (
     SCHEMA,
-    Clip,
     Command,
     Drill,
     DrillStep,
@@ -42,7 +42,7 @@ from veergust.core.model.project import (
     Reaction,
     Settings,
 )
-from veergust.core.model.rig import Capsule, Hurtbox, Mount, Rig, Weapon
+from veergust.core.model.rig import Capsule, Hurtbox, Mount, Prop, Rig, Weapon
 from veergust.core.model.stage import Fighter, Floor, Post, Stage
 
 __all__ = [
@@ -65,18 +65,23 @@ __all__ = [
     "Expectation",
     "Fighter",
     "Floor",
+    "FootSpan",
     "Gate",
     "Ground",
     "Hold",
     "Hurtbox",
+    "KeyEase",
     "Layer",
     "Mask",
     "Mount",
     "Pin",
     "Pool",
     "PoolItem",
+    "PoseKey",
     "Post",
     "Project",
+    "Prop",
+    "Quat",
     "Reaction",
     "Record",
     "Rig",
@@ -85,6 +90,7 @@ __all__ = [
     "Setting",
     "Settings",
     "Shield",
+    "SourceRig",
     "Span",
     "Stage",
     "StartRule",

@@ -4,30 +4,14 @@ from __future__ import annotations
 
 from typing import Literal
 
-import msgspec
-
-from veergust.core.model.action import Action, Pool, RootUse
+from veergust.core.model.action import Action, Pool
 from veergust.core.model.base import Record
+from veergust.core.model.clip import Clip, SourceRig
 from veergust.core.model.ground import Ground
 from veergust.core.model.rig import Rig
 from veergust.core.model.stage import Stage
 
 SCHEMA = 1
-
-
-class Clip(Record, frozen=True):
-    """A clip and its preparation; the source file is never touched. Times in source seconds."""
-
-    name: str
-    file: str
-    animation: str = ""
-    start: float = msgspec.field(default=0.0, name="in")
-    end: float | None = msgspec.field(default=None, name="out")
-    rate: float = 1.0
-    mirror: bool = False
-    loop: bool = False
-    root: RootUse = RootUse()
-    tags: tuple[str, ...] = ()
 
 
 class Mask(Record, frozen=True):
@@ -118,6 +102,7 @@ class Project(Record, frozen=True):
     settings: Settings = Settings()
     rig: Rig = Rig()
     clips: tuple[Clip, ...] = ()
+    sources: tuple[SourceRig, ...] = ()
     ground: Ground = Ground()
     layers: tuple[Layer, ...] = (Layer(name="Body"),)
     masks: tuple[Mask, ...] = ()

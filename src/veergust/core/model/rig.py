@@ -39,16 +39,31 @@ class Weapon(Record, frozen=True):
     radius: float = 0.03
 
 
-class Rig(Record, frozen=True):
-    """What belongs to the skeleton in ``figure`` (a glTF file in the project folder).
+class Prop(Record, frozen=True):
+    """A glTF mesh in the project folder carried on a mount: ``offset`` (m) and ``turn`` (x, y, z degrees) there."""
 
-    ``root`` names the joint whose travel moves the body; empty means the hips projected to the floor.
+    name: str
+    file: str
+    mount: str
+    offset: Vec3 = (0.0, 0.0, 0.0)
+    turn: Vec3 = (0.0, 0.0, 0.0)
+    scale: float = 1.0
+
+
+class Rig(Record, frozen=True):
+    """What belongs to the skeleton in ``figure`` (a motion file in the project folder).
+
+    ``root`` names the joint whose travel moves the body; empty means the hips projected to the floor. The figure's
+    file is made ``unit`` times as large (metres for one of its units) and turned by ``turn`` (x, y, z degrees).
     """
 
     figure: str = ""
+    unit: float = 1.0
+    turn: Vec3 = (0.0, 0.0, 0.0)
     root: str = ""
     hips: str = ""
     mounts: tuple[Mount, ...] = ()
     hurtboxes: tuple[Hurtbox, ...] = ()
     capsule: Capsule = Capsule()
     weapon: Weapon | None = None
+    props: tuple[Prop, ...] = ()

@@ -52,12 +52,19 @@ def mask_weights(skeleton: Skeleton, joint: str, feather: int, own: tuple[tuple[
 
 
 def ease(kind: str, t: float) -> float:
-    """``t`` in 0…1 shaped: ``linear``, ``smooth`` (3t² − 2t³), ``in`` (t²), ``out`` (1 − (1 − t)²)."""
-    t = min(max(t, 0.0), 1.0)
+    """``t`` in 0…1 shaped: ``linear``, ``smooth`` (3t² − 2t³), ``in`` (t²), ``out`` (1 − (1 − t)²), ``hold`` (0)."""
+    return float(eases(kind, np.array(t)))
+
+
+def eases(kind: str, t: Array) -> Array:
+    """``ease`` over an array."""
+    t = np.clip(t, 0.0, 1.0)
     if kind == "smooth":
-        return t * t * (3.0 - 2.0 * t)
+        return np.asarray(t * t * (3.0 - 2.0 * t))
     if kind == "in":
-        return t * t
+        return np.asarray(t * t)
     if kind == "out":
-        return 1.0 - (1.0 - t) ** 2
-    return t
+        return np.asarray(1.0 - (1.0 - t) ** 2)
+    if kind == "hold":
+        return np.floor(t)
+    return np.asarray(t)

@@ -3,10 +3,12 @@
 from __future__ import annotations
 
 from dataclasses import dataclass, field
+from functools import cached_property
 
 import numpy as np
 from numpy.typing import NDArray
 
+from veergust.core.model import SourceRig
 from veergust.core.motion.quat import Array
 from veergust.core.motion.sampling import Motion
 from veergust.core.motion.skeleton import Skeleton
@@ -27,11 +29,21 @@ class Mesh:
 
 @dataclass(frozen=True, eq=False, repr=False)
 class Cast:
-    """What a project's files hold, loaded: the skeleton, its mesh if there is one, motions by (file, name)."""
+    """What a project's files hold, loaded: the skeleton, its mesh if there is one, motions by (file, name), still
+    meshes of props by file, the files whose skeleton is a foreign one, and by which mappings they were brought over.
+    """
 
     skeleton: Skeleton
     mesh: Mesh | None = None
     motions: dict[tuple[str, str], Motion] = field(default_factory=dict)
+    props: dict[str, Mesh] = field(default_factory=dict)
+    foreign: frozenset[str] = frozenset()
+    sources: tuple[SourceRig, ...] = ()
+
+    @cached_property
+    def files(self) -> frozenset[str]:
+        """The files that motions came from."""
+        return frozenset(file for file, _ in self.motions)
 
     def motion(self, file: str, name: str) -> Motion | None:
         """The motion ``name`` of ``file``; with no name the file's first."""

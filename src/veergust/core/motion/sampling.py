@@ -27,12 +27,16 @@ class Track:
 
 @dataclass(frozen=True, eq=False, repr=False)
 class Motion:
-    """One animation of a file: its tracks, length in seconds and the sample rate it was keyed at."""
+    """One animation of a file: its tracks, length in seconds and the sample rate it was keyed at.
+
+    ``rest`` is what its source's rest pose looks like on the figure (a batch of one), where that is another's.
+    """
 
     name: str
     seconds: float
     fps: float
     tracks: tuple[Track, ...]
+    rest: Pose | None = None
 
 
 def evaluate(track: Track, at: Array) -> Array:

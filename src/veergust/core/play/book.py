@@ -6,15 +6,15 @@ from dataclasses import dataclass
 from functools import cached_property
 
 import numpy as np
+from msgspec.structs import replace
 
-from veergust.core.model import Action, Clip, Command, Layer, Mount, Project, State
+from veergust.core.model import Action, Clip, Command, Layer, Mount, Project, RootUse, State
 from veergust.core.motion import quat
 from veergust.core.motion.blend import mask_weights, mix
 from veergust.core.motion.figure import Cast
+from veergust.core.motion.prepared import clip_pose, ends, motion_of, times, travel_of
 from veergust.core.motion.quat import Array
-from veergust.core.motion.root import extract
-from veergust.core.motion.sampling import sample
-from veergust.core.motion.skeleton import Pose, mirror
+from veergust.core.motion.skeleton import Pose
 from veergust.core.play.compiled import CompiledAction, CompiledSection, compile_section
 
 BAKE = 120.0
@@ -47,7 +47,8 @@ class Book:
     def __init__(self, project: Project, cast: Cast) -> None:
         self.project = project
         self.cast = cast
-        self._sections: dict[int, tuple[object, CompiledSection]] = {}
+        # By their key: the clips a section uses, what it was compiled from, and the section.
+        self._sections: dict[int, tuple[set[str], object, CompiledSection]] = {}
         self._actions: dict[str, CompiledAction] = {}
         self._ground: dict[str, GroundClip] = {}
 
@@ -57,15 +58,19 @@ class Book:
             return self
         book = Book(project, self.cast)
         if project.rig == self.project.rig and project.settings.rate == self.project.settings.rate:
-            if project.clips is self.project.clips or project.clips == self.project.clips:
-                book._sections = self._sections
-                book._ground = self._ground
-                old = self._actions_by_name
-                book._actions = {
-                    name: compiled
-                    for name, compiled in self._actions.items()
-                    if book._actions_by_name.get(name) is old.get(name)
-                }
+            gone = _changed(self._clips, book._clips) if project.clips is not self.project.clips else set()
+            book._sections = self._sections
+            book._ground = self._ground
+            if gone:
+                book._sections = {k: v for k, v in self._sections.items() if not gone & v[0]}
+                book._ground = {k: v for k, v in self._ground.items() if k not in gone}
+            old = self._actions_by_name
+            book._actions = {
+                name: compiled
+                for name, compiled in self._actions.items()
+                if book._actions_by_name.get(name) is old.get(name)
+                and not gone & {c.clip for s in compiled.action.sections for c in s.cuts}
+            }
         return book
 
     @cached_property
@@ -140,10 +145,11 @@ class Book:
     def _section(self, action: Action, index: int) -> CompiledSection:
         """Compiled section; cuts and root are all that sampling depends on, so they are the key."""
         section = action.sections[index]
-        key = hash((section.cuts, action.root, action.speed))
+        made_from = (section.cuts, action.root, action.speed)
+        key = hash(made_from)
         kept = self._sections.get(key)
-        if kept is not None and kept[0] == (section.cuts, action.root, action.speed):
-            old = kept[1]
+        if kept is not None and kept[1] == made_from:
+            old = kept[2]
             fresh = CompiledSection(
                 section, old.cuts, old.ticks, old.source, old.pose, old.place, old.yaw, old.skeleton
             )
@@ -153,7 +159,7 @@ class Book:
         made = compile_section(section, action, self.clip, self.cast, self.project.settings.rate, self.root_joint)
         if len(self._sections) > 4096:
             self._sections.clear()
-        self._sections[key] = ((section.cuts, action.root, action.speed), made)
+        self._sections[key] = ({cut.clip for cut in section.cuts}, made_from, made)
         return made
 
     def ground_clip(self, name: str) -> GroundClip:
@@ -164,17 +170,15 @@ class Book:
 
     def _bake(self, name: str) -> GroundClip:
         clip = self.clip(name)
-        motion = self.cast.motion(clip.file, clip.animation) if clip else None
-        if clip is None or motion is None or len(self.cast.skeleton) == 0:
+        if clip is None or motion_of(self.cast, clip) is None or len(self.cast.skeleton) == 0:
             return GroundClip(self.cast.skeleton.rest_pose(), 1.0, True)
-        end = clip.end if clip.end is not None else motion.seconds
-        seconds = max(end - clip.start, 1e-3)
-        frames = max(1, round(seconds * BAKE))
-        pose = sample(self.cast.skeleton, motion, clip.start + seconds * np.arange(frames + 1) / frames)
-        if clip.mirror:
-            pose = mirror(self.cast.skeleton, pose)
-        _, left = extract(self.cast.skeleton, pose, self.root_joint, up_on=False)
-        return GroundClip(left, seconds / max(clip.rate, 1e-6), clip.loop)
+        start, end = ends(self.cast, clip)
+        span = max(end - start, 1e-3)
+        at = times(start, start + span, max(1, round(span * BAKE)), clip.reverse)
+        # The clip's own root use is left aside: under locomotion nothing of its travel moves the body.
+        bare = replace(clip, root=RootUse(), in_place=False)
+        _, left = travel_of(self.cast, bare, clip_pose(self.cast, clip, at), self.root_joint)
+        return GroundClip(left, span / max(clip.rate, 1e-6), clip.loop)
 
     def mount(self, name: str, mirrored: bool = False) -> tuple[int, Array, Array] | None:
         """(joint, offset ``[3]``, turn ``[4]``) of a mount, or of a joint of that name; on the other side of a
@@ -191,3 +195,8 @@ class Book:
             offset = offset * np.array([-1.0, 1.0, 1.0])
             turn = turn * np.array([1.0, -1.0, -1.0, 1.0])
         return joint, offset, turn
+
+
+def _changed(before: dict[str, Clip], after: dict[str, Clip]) -> set[str]:
+    """Names of the clips that are not what they were."""
+    return {name for name in before.keys() | after.keys() if before.get(name) != after.get(name)}

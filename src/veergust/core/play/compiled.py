@@ -8,12 +8,11 @@ from functools import cached_property
 
 import numpy as np
 
-from veergust.core.model import Action, Clip, Cut, RootUse, Section, Span
+from veergust.core.model import Action, Clip, Cut, Section, Span
 from veergust.core.motion import quat
 from veergust.core.motion.figure import Cast
+from veergust.core.motion.prepared import ends, motion_of, source_pose, times, travel_of
 from veergust.core.motion.quat import Array
-from veergust.core.motion.root import extract
-from veergust.core.motion.sampling import sample
 from veergust.core.motion.skeleton import Pose, Skeleton, forward, mirror
 
 FindClip = Callable[[str], Clip | None]
@@ -21,10 +20,9 @@ FindClip = Callable[[str], Clip | None]
 
 def cut_seconds(cut: Cut, clip: Clip | None, cast: Cast) -> tuple[float, float]:
     """Where a cut starts and ends in its source (s): its own in and out, else the clip's, else the source's."""
-    motion = cast.motion(clip.file, clip.animation) if clip else None
     end = cut.end
     if end is None and clip is not None:
-        end = clip.end if clip.end is not None else (motion.seconds if motion else None)
+        end = ends(cast, clip)[1]
     return cut.start, max(end if end is not None else cut.start, cut.start)
 
 
@@ -37,7 +35,11 @@ def cut_ticks(cut: Cut, clip: Clip | None, cast: Cast, rate: int, speed: float =
 
 @dataclass(frozen=True, eq=False, repr=False)
 class CompiledCut:
-    """A cut on its ticks ``[first, first + ticks)`` of the section; ``mirrored`` counts the clip's own mirroring."""
+    """A cut on its ticks ``[first, first + ticks)`` of the section.
+
+    It goes from source time ``start`` to ``end``, which is the earlier one when the clip is reversed. ``mirrored``
+    counts the clip's own mirroring; ``climbs`` says whether its travel sets the body's height.
+    """
 
     cut: Cut
     first: int
@@ -46,6 +48,7 @@ class CompiledCut:
     end: float
     found: bool
     mirrored: bool
+    climbs: bool
 
 
 @dataclass(frozen=True, eq=False, repr=False)
@@ -82,7 +85,7 @@ class CompiledSection:
     def tick_of_pose(self, source: float, near: int) -> int:
         """The tick at which ``source`` is shown, in the cut that holds tick ``near``, clamped to the section."""
         cut = self.cut_at(min(near, self.ticks - 1))
-        if cut is None or cut.end <= cut.start:
+        if cut is None or cut.end == cut.start:
             return min(max(near, 0), self.ticks)
         tick = cut.first + (source - cut.start) / (cut.end - cut.start) * cut.ticks
         return int(min(max(np.floor(tick + 0.5), 0), self.ticks))
@@ -189,29 +192,31 @@ def compile_section(
     at, place, yaw = 0, np.zeros(3), 0.0
     for cut in section.cuts:
         clip = find(cut.clip)
-        motion = cast.motion(clip.file, clip.animation) if clip else None
+        motion = motion_of(cast, clip)
         start, end = cut_seconds(cut, clip, cast)
         ticks = cut_ticks(cut, clip, cast, rate, action.speed)
         turned = cut.mirror != bool(clip and clip.mirror)
-        cuts.append(CompiledCut(cut, at, ticks, start, end, motion is not None, turned))
         # Times run to the cut's end, so that its rate fills the ticks exactly.
-        times = start + (end - start) * np.arange(ticks + 1) / ticks
-        if motion is None:
+        at_source = times(start, end, ticks, bool(clip and clip.reverse))
+        climbs = action.root.up or bool(clip and clip.root.up)
+        went = float(at_source[0]), float(at_source[-1])
+        cuts.append(CompiledCut(cut, at, ticks, *went, motion is not None, turned, climbs))
+        if clip is None or motion is None:
             pose = Pose(
                 np.broadcast_to(bones.rest_turn, (ticks + 1, len(bones), 4)).copy(),
                 np.broadcast_to(bones.rest_place, (ticks + 1, len(bones), 3)).copy(),
             )
         else:
-            pose = sample(bones, motion, times)
+            pose = source_pose(cast, clip, at_source)
         if turned:
             pose = mirror(bones, pose)
-        way, left = _travel(bones, pose, root_joint, action.root)
-        source.append(times[:-1])
+        way, left = travel_of(cast, clip, pose, root_joint, action.root)
+        source.append(at_source[:-1])
         poses.append(Pose(left.turn[:-1], left.place[:-1]))
-        places.append(place + quat.rotate(quat.from_yaw(yaw), way[0][1:]))
-        yaws.append(yaw + way[1][1:])
+        places.append(place + quat.rotate(quat.from_yaw(yaw), way.place[1:]))
+        yaws.append(yaw + way.yaw[1:])
         place, yaw, at = places[-1][-1], float(yaws[-1][-1]), at + ticks
-        last = (times[-1:], left.frame(-1))
+        last = (at_source[-1:], left.frame(-1))
     if not cuts:
         rest = bones.rest_pose()
         last, at = (np.zeros(1), rest), 1
@@ -231,12 +236,3 @@ def compile_section(
         np.concatenate(yaws),
         bones,
     )
-
-
-def _travel(bones: Skeleton, pose: Pose, joint: int, use: RootUse) -> tuple[tuple[Array, Array], Pose]:
-    if len(bones) == 0:
-        return (np.zeros((len(pose.turn), 3)), np.zeros(len(pose.turn))), pose
-    travel, left = extract(
-        bones, pose, joint, forward_on=use.forward, side_on=use.side, up_on=use.up, turn_on=use.turn
-    )
-    return (travel.place, travel.yaw), left

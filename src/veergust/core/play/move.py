@@ -108,7 +108,8 @@ def _root_step(book: Book, fighter: FighterState, old: Voice) -> tuple[Array, fl
     yaw = float(part.yaw[f])
     local = quat.rotate(quat.from_yaw(-yaw), part.place[f + 1] - part.place[f])
     world = quat.rotate(quat.from_yaw(np.radians(fighter.facing)), local) * scale
-    return world, float(np.degrees(part.yaw[f + 1] - yaw)) * scale, use.up
+    cut = part.cut_at(f)
+    return world, float(np.degrees(part.yaw[f + 1] - yaw)) * scale, cut is not None and cut.climbs
 
 
 def floor_under(stage: Stage, position: Array) -> Floor | None:

@@ -9,8 +9,8 @@ import numpy as np
 
 from veergust.core.model import Box, Floor, Post
 from veergust.core.motion import quat
+from veergust.core.motion.prepared import clip_pose, ends, motion_of
 from veergust.core.motion.quat import Array
-from veergust.core.motion.sampling import sample
 from veergust.core.motion.skeleton import forward
 from veergust.core.play.book import Book
 from veergust.core.play.compiled import CompiledAction, active
@@ -213,11 +213,11 @@ def _open_tubes(book: Book, fighter: FighterState, joints: Array) -> list[Tube]:
 def clip_scene(book: Book, name: str, frame: int) -> Scene:
     """A clip on a source frame at the tick rate, its own travel included."""
     clip = book.clip(name)
-    motion = book.cast.motion(clip.file, clip.animation) if clip else None
-    if clip is None or motion is None:
+    if clip is None or motion_of(book.cast, clip) is None:
         return Scene()
-    at = np.array([clip.start + frame / book.project.settings.rate])
-    pose = sample(book.cast.skeleton, motion, at)
+    start, end = ends(book.cast, clip)
+    along = frame / book.project.settings.rate * clip.rate
+    pose = clip_pose(book.cast, clip, np.array([end - along if clip.reverse else start + along]))
     joints = forward(book.cast.skeleton, pose.turn, pose.place)[0]
     turned = np.eye(4)
     turned[:3, :3] = quat.to_matrix(quat.from_yaw(np.radians(START_FACING)))

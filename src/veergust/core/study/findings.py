@@ -7,6 +7,7 @@ from dataclasses import dataclass
 from typing import Literal
 
 from veergust.core.model import Action, Section
+from veergust.core.motion.prepared import motion_of
 from veergust.core.play.book import Book
 from veergust.core.play.compiled import CompiledAction
 
@@ -65,7 +66,7 @@ def _rig(book: Book) -> Iterator[Finding]:
 
 def _clips(book: Book) -> Iterator[Finding]:
     for clip in book.project.clips:
-        if book.cast.motion(clip.file, clip.animation) is None:
+        if motion_of(book.cast, clip) is None:
             yield Finding(
                 "clip-missing",
                 "error",

@@ -1,0 +1,118 @@
+"""Changing how clips are prepared, and what they are called."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from msgspec.structs import replace
+
+from veergust.core.edit.spans import Edit
+from veergust.core.model import Action, Clip, Cut, Project
+from veergust.core.study.uses import uses
+from veergust.core.trouble import Trouble
+
+WORDS = {
+    "start": "in",
+    "end": "out",
+    "root_joint": "root from",
+    "in_place": "in place",
+    "contacts": "feet on the floor",
+    "loop": "loops",
+    "mirror": "mirrored",
+    "reverse": "backwards",
+}
+
+
+def clip_of(project: Project, name: str) -> Clip | None:
+    """A clip by name."""
+    return next((c for c in project.clips if c.name == name), None)
+
+
+def with_clip(project: Project, clip: Clip, name: str = "") -> Project:
+    """The project with ``clip`` in place of the one called ``name`` (its own name unless given)."""
+    old = name or clip.name
+    return replace(project, clips=tuple(clip if c.name == old else c for c in project.clips))
+
+
+def set_clip(project: Project, name: str, words: str = "", **changes: Any) -> Edit:
+    """A clip with other settings. Raises ``Trouble`` when its out would not lie behind its in."""
+    clip = clip_of(project, name)
+    if clip is None:
+        raise Trouble(f"there is no clip {name!r}", field="clip", do="choose another")
+    changed = replace(clip, **changes)
+    if changed.end is not None and changed.end <= changed.start:
+        raise Trouble("the clip would end before it begins", field="out", do="put out behind in")
+    if changed.rate <= 0.0:
+        raise Trouble("a rate must be above 0", field="rate", do="type a larger number")
+    said = words or ", ".join(_says(field, value) for field, value in changes.items())
+    return Edit(with_clip(project, changed), f"{name}: {said}")
+
+
+def _says(field: str, value: Any) -> str:
+    word = WORDS.get(field, field.replace("_", " "))
+    if isinstance(value, bool):
+        return word if value else f"not {word}"
+    if isinstance(value, float):
+        return f"{word} {value:.3g}"
+    return f"{word} {value}" if isinstance(value, str) and value else word
+
+
+def rename_clip(project: Project, old: str, new: str) -> Edit:
+    """A clip under another name; cuts, locomotion and layers that name it follow.
+
+    Raises ``Trouble`` when the name is empty or taken.
+    """
+    new = new.strip()
+    clip = clip_of(project, old)
+    if clip is None or not new:
+        raise Trouble("a name cannot be empty", field="name", do="type one")
+    if new != old and clip_of(project, new) is not None:
+        raise Trouble(f"there is a clip {new!r} already", field="name", do="choose another name")
+
+    def cut(c: Cut) -> Cut:
+        return replace(c, clip=new) if c.clip == old else c
+
+    def action(a: Action) -> Action:
+        if not any(c.clip == old for s in a.sections for c in s.cuts):
+            return a
+        return replace(a, sections=tuple(replace(s, cuts=tuple(cut(c) for c in s.cuts)) for s in a.sections))
+
+    ground = replace(
+        project.ground,
+        states=tuple(
+            replace(
+                s,
+                clip=new if s.clip == old else s.clip,
+                blend=tuple(replace(p, clip=new) if p.clip == old else p for p in s.blend),
+            )
+            for s in project.ground.states
+        ),
+    )
+    changed = replace(
+        with_clip(project, replace(clip, name=new), old),
+        actions=tuple(action(a) for a in project.actions),
+        ground=ground,
+        layers=tuple(replace(y, reference=new) if y.reference == old else y for y in project.layers),
+    )
+    return Edit(changed, f"{old}: renamed {new}")
+
+
+def remove_clip(project: Project, name: str) -> Edit:
+    """The project without a clip; its file stays. Raises ``Trouble`` while something plays it."""
+    users = uses(project, name)
+    if users:
+        raise Trouble(f"{name} is played by {', '.join(users)}", field="clip", do="take it out there first")
+    return Edit(replace(project, clips=tuple(c for c in project.clips if c.name != name)), f"Remove clip {name}")
+
+
+def free_clip_name(project: Project, wish: str) -> str:
+    """``wish``, or with a number behind it when a clip has it already."""
+    name, n = wish, 2
+    while clip_of(project, name) is not None:
+        name, n = f"{wish}_{n}", n + 1
+    return name
+
+
+def add_clip(project: Project, clip: Clip, words: str) -> Edit:
+    """The project with one clip more, right behind those there are."""
+    return Edit(replace(project, clips=(*project.clips, clip)), words)

@@ -1,0 +1,100 @@
+"""Making a file's figure stand in metres, upright on +Y and looking along +Z."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+
+import numpy as np
+from scipy.spatial.transform import Rotation
+
+from veergust.core.files.motion_file import MotionFile
+from veergust.core.model import Rig, Vec3
+from veergust.core.motion import quat
+from veergust.core.motion.naming import parts_of
+from veergust.core.motion.sampling import Motion, Track
+from veergust.core.motion.skeleton import Skeleton
+
+UNITS = {1.0: "metres", 0.01: "centimetres", 0.0254: "inches", 0.001: "millimetres", 0.3048: "feet"}
+TALL = 1.7
+BELIEVABLE = (0.3, 6.0)
+
+
+def fitted(content: MotionFile, rig: Rig) -> MotionFile:
+    """``content`` made ``rig.unit`` times as large and turned by ``rig.turn``."""
+    if rig.unit == 1.0 and not any(rig.turn):
+        return content
+    bones, spin = content.skeleton, quat.from_euler(rig.turn)
+    roots = {j for j, parent in enumerate(bones.parents) if parent < 0}
+    turn, place = bones.rest_turn.copy(), bones.rest_place * rig.unit
+    for j in roots:
+        turn[j], place[j] = quat.multiply(spin, turn[j]), quat.rotate(spin, place[j])
+    mesh = content.mesh
+    if mesh is not None:
+        # Points and binding both grow and turn, so that the pose they were bound in stays the rest pose.
+        grow = np.eye(4)
+        grow[:3, :3] = quat.to_matrix(spin) * rig.unit
+        points = mesh.points.astype(np.float64) @ grow[:3, :3].T
+        bind = mesh.inverse_bind.copy()
+        bind[:, :3, 3] *= rig.unit
+        bind[:, :3, :3] = bind[:, :3, :3] @ quat.to_matrix(quat.conjugate(spin))
+        normals = mesh.normals.astype(np.float64) @ quat.to_matrix(spin).T
+        mesh = replace(mesh, points=points.astype(np.float32), normals=normals.astype(np.float32), inverse_bind=bind)
+    motions = tuple(
+        Motion(
+            m.name, m.seconds, m.fps, tuple(_track(t, rig.unit, spin if t.joint in roots else None) for t in m.tracks)
+        )
+        for m in content.motions
+    )
+    return MotionFile(Skeleton(bones.names, bones.parents, turn, place), mesh, motions, content.left_out)
+
+
+def _track(track: Track, unit: float, spin: quat.Array | None) -> Track:
+    values = track.values
+    if track.path == "translation":
+        values = values * unit
+        values = quat.rotate(spin, values) if spin is not None else values
+    elif spin is not None:
+        values = quat.multiply(spin, values)
+    return replace(track, values=values)
+
+
+def unit_of(skeleton: Skeleton) -> tuple[float, str]:
+    """Metres for one unit of a figure's file, and the unit's name: metres where its size is believable in them,
+    else the unit in which it is nearest to a person's."""
+    size = float(np.ptp(skeleton.rest_world[:, :3, 3], axis=0).max()) if len(skeleton) else 0.0
+    if size <= 0.0 or BELIEVABLE[0] <= size <= BELIEVABLE[1]:
+        return 1.0, UNITS[1.0]
+    best = min(UNITS, key=lambda unit: abs(np.log(size * unit / TALL)))
+    return best, UNITS[best]
+
+
+def upright_turn(skeleton: Skeleton) -> Vec3:
+    """Degrees about x, y, z that stand a figure up, from where its hips, head and sides are; none when unclear."""
+    parts = parts_of(skeleton)
+    places = skeleton.rest_world[:, :3, 3]
+
+    def first(kinds: tuple[str, ...], side: str) -> quat.Array | None:
+        found = [j for j, p in enumerate(parts) if p.kind in kinds and p.side == side and not p.end]
+        return places[found[0]] if found else None
+
+    hips, head = first(("hips",), ""), first(("head", "neck"), "")
+    left, right = first(("thigh", "upper_arm"), "left"), first(("thigh", "upper_arm"), "right")
+    if hips is None or head is None or left is None or right is None:
+        return (0.0, 0.0, 0.0)
+    up, side = _axis(head - hips), _axis(left - right)
+    if up is None or side is None or abs(float(up @ side)) > 0.5:
+        return (0.0, 0.0, 0.0)
+    # Rows: what becomes x, y and z.
+    frame = np.stack([side, up, np.cross(side, up)])
+    x, y, z = (float(round(v)) for v in Rotation.from_matrix(frame).as_euler("xyz", degrees=True))
+    return x + 0.0, y + 0.0, z + 0.0
+
+
+def _axis(way: quat.Array) -> quat.Array | None:
+    size = float(np.linalg.norm(way))
+    if size < 1e-9:
+        return None
+    out = np.zeros(3)
+    k = int(np.argmax(np.abs(way)))
+    out[k] = np.sign(way[k])
+    return out

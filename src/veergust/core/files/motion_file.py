@@ -1,0 +1,30 @@
+"""What a motion file holds, whatever its format, and the mark its skeleton is known by."""
+
+from __future__ import annotations
+
+import hashlib
+from dataclasses import dataclass
+
+import numpy as np
+
+from veergust.core.motion.figure import Mesh
+from veergust.core.motion.sampling import Motion
+from veergust.core.motion.skeleton import Skeleton
+
+
+@dataclass(frozen=True, eq=False)
+class MotionFile:
+    """Its own skeleton, a mesh if there is a skinned one, its motions, and a sentence for each thing left out."""
+
+    skeleton: Skeleton
+    mesh: Mesh | None
+    motions: tuple[Motion, ...]
+    left_out: tuple[str, ...] = ()
+
+
+def fingerprint(skeleton: Skeleton) -> str:
+    """The mark of a skeleton: its names, who hangs on whom, and its rest places to a thousandth of its size."""
+    size = max(float(np.ptp(skeleton.rest_world[:, :3, 3], axis=0).max()), 1e-9) if len(skeleton) else 1.0
+    places = np.round(skeleton.rest_place / size, 3) + 0.0
+    text = repr((skeleton.names, skeleton.parents, places.tolist(), f"{size:.3g}"))
+    return hashlib.sha256(text.encode()).hexdigest()[:16]

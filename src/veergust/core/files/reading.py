@@ -1,0 +1,123 @@
+"""Any motion file in, and its motions brought onto the figure."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass
+from pathlib import Path
+
+import numpy as np
+
+from veergust.core.files.bvh_read import read_bvh
+from veergust.core.files.fitting import fitted
+from veergust.core.files.gltf_read import read_gltf
+from veergust.core.files.motion_file import MotionFile, fingerprint
+from veergust.core.model import Rig, SourceRig
+from veergust.core.motion import quat
+from veergust.core.motion.mapping import propose
+from veergust.core.motion.sampling import Motion, Track
+from veergust.core.motion.skeleton import Skeleton
+from veergust.core.motion.transfer import transfer
+from veergust.core.trouble import Trouble
+
+KINDS = (".glb", ".gltf", ".bvh")
+SAME_PLACE = 0.02
+SAME_TURN = 2.0
+Progress = Callable[[str, float], None]
+"""Told what is being done and how far it is (0…1); may raise ``Stopped`` to give up."""
+
+
+class Stopped(Exception):
+    """The person gave up a long work; nothing of it stays."""
+
+
+def no_progress(says: str, share: float) -> None:
+    """Nobody watches."""
+
+
+def read_motion(path: Path, *, within: Path | None = None, mesh: bool = True) -> MotionFile:
+    """Read a ``.glb``, ``.gltf`` or ``.bvh`` file. Raises ``Trouble`` naming file and field."""
+    kind = path.suffix.lower()
+    if kind not in KINDS:
+        raise Trouble("is not a .glb, .gltf or .bvh file", file=path.name, do="export it as glTF 2.0 or BVH")
+    return read_bvh(path) if kind == ".bvh" else read_gltf(path, within=within, mesh=mesh)
+
+
+@dataclass(frozen=True, eq=False)
+class Bound:
+    """A file's motions for the figure, what was left out, and whether its skeleton is a foreign one."""
+
+    motions: tuple[Motion, ...]
+    left_out: tuple[str, ...]
+    foreign: bool
+
+
+def bind(
+    content: MotionFile,
+    figure: Skeleton,
+    rig: Rig,
+    sources: tuple[SourceRig, ...],
+    progress: Progress = no_progress,
+) -> Bound:
+    """The motions of ``content`` on ``figure``: joint by joint when it is the same skeleton, else carried over by
+    the mapping kept for it, or by a proposed one."""
+    for same in (content, fitted(content, rig)):
+        if is_same(same.skeleton, figure):
+            return _by_name(same, figure)
+    answer = source_rig(content.skeleton, figure, sources)
+    if not answer.joints:
+        raise Trouble("has no joint that answers to one of the figure's", field="joints", do="map its joints by hand")
+    names = {s for s, _ in answer.joints}
+    moved = {content.skeleton.names[t.joint] for m in content.motions for t in m.tracks}
+    lost = tuple(f"joint {n!r} answers to none of the figure's" for n in content.skeleton.names if n in moved - names)
+    out = []
+    for i, motion in enumerate(content.motions):
+        progress(f"Carrying {motion.name} over", i / len(content.motions))
+        out.append(transfer(content.skeleton, motion, figure, answer))
+    return Bound(tuple(out), (*content.left_out, *lost), True)
+
+
+def source_rig(skeleton: Skeleton, figure: Skeleton, sources: tuple[SourceRig, ...]) -> SourceRig:
+    """What is kept for a foreign skeleton, or a proposal for it."""
+    mark = fingerprint(skeleton)
+    kept = next((s for s in sources if s.fingerprint == mark), None)
+    if kept is not None:
+        return kept
+    found = propose(skeleton, figure)
+    return SourceRig(
+        fingerprint=mark,
+        name=skeleton.names[0],
+        joints=tuple((p.source, p.figure) for p in found.pairs),
+        turn=found.turn,
+        scale=round(found.scale, 6),
+    )
+
+
+def is_same(skeleton: Skeleton, figure: Skeleton) -> bool:
+    """Whether this is the figure's own skeleton, or a part of it: joints of its names at rest in its places."""
+    shared = [(skeleton.index[n], figure.index[n]) for n in skeleton.names if n in figure.index]
+    if not shared or len(shared) < 0.5 * min(len(skeleton), len(figure)):
+        return False
+    ours = [f for _, f in shared]
+    theirs = [s for s, _ in shared]
+    size = max(float(np.ptp(figure.rest_world[:, :3, 3], axis=0).max()), 1e-9)
+    gap = np.linalg.norm(skeleton.rest_world[theirs, :3, 3] - figure.rest_world[ours, :3, 3], axis=-1)
+    turned = quat.angle_between(skeleton.rest_turn[theirs], figure.rest_turn[ours])
+    return bool(gap.max() < SAME_PLACE * size and turned.max() < SAME_TURN)
+
+
+def _by_name(content: MotionFile, figure: Skeleton) -> Bound:
+    names = content.skeleton.names
+    to = {j: figure.index[n] for j, n in enumerate(names) if n in figure.index}
+    lost = tuple(f"joint {n!r} is not in the figure" for j, n in enumerate(names) if j not in to)
+    motions = []
+    left_out = [*content.left_out, *lost]
+    for motion in content.motions:
+        tracks = tuple(
+            Track(to[t.joint], t.path, t.interpolation, t.times, t.values) for t in motion.tracks if t.joint in to
+        )
+        if tracks:
+            motions.append(Motion(motion.name, motion.seconds, motion.fps, tracks))
+        else:
+            left_out.append(f"{motion.name!r} has no keys for any joint of the figure")
+    return Bound(tuple(motions), tuple(left_out), False)

@@ -1,0 +1,76 @@
+"""Clips: what is taken from a source file, how it is prepared, and poses keyed by hand."""
+
+from __future__ import annotations
+
+from typing import Literal
+
+import msgspec
+
+from veergust.core.model.action import RootUse
+from veergust.core.model.base import Record, Vec3
+
+Quat = tuple[float, float, float, float]
+KeyEase = Literal["linear", "smooth", "in", "out", "hold"]
+
+
+class PoseKey(Record, frozen=True):
+    """A pose at ``time`` (source seconds), as what is added to what lies under it.
+
+    ``turns`` are local rotations (x, y, z, w) that follow the joint's own, ``places`` shifts of its local place (m);
+    joints not listed stay as they are. ``ease`` shapes the way to the next key; ``hold`` stays until it.
+    """
+
+    time: float
+    ease: KeyEase = "smooth"
+    turns: tuple[tuple[str, Quat], ...] = ()
+    places: tuple[tuple[str, Vec3], ...] = ()
+
+
+class FootSpan(Record, frozen=True):
+    """A foot on the floor from ``start`` to ``end`` (source seconds)."""
+
+    joint: str
+    start: float
+    end: float
+
+
+class Clip(Record, frozen=True):
+    """A clip and its preparation; the source file is never touched. Times in source seconds.
+
+    ``reverse`` plays it from out to in. ``root`` says what of the travel of ``root_joint`` moves the body (empty:
+    the rig's root, else its hips); ``in_place`` takes the travel out of the pose and moves nobody. ``contacts`` are
+    the feet on the floor as the person set them; None: as they are found. ``poses`` lie over the source; with no
+    file they lie over the rest pose, and the clip is a rough one made of them.
+    """
+
+    name: str
+    file: str = ""
+    animation: str = ""
+    start: float = msgspec.field(default=0.0, name="in")
+    end: float | None = msgspec.field(default=None, name="out")
+    rate: float = 1.0
+    mirror: bool = False
+    reverse: bool = False
+    loop: bool = False
+    root: RootUse = RootUse()
+    root_joint: str = ""
+    in_place: bool = False
+    contacts: tuple[FootSpan, ...] | None = None
+    poses: tuple[PoseKey, ...] = ()
+    tags: tuple[str, ...] = ()
+
+
+class SourceRig(Record, frozen=True):
+    """How a foreign skeleton, known by its ``fingerprint``, answers to the figure's.
+
+    ``joints`` are pairs (its joint, the figure's). ``turn`` (x, y, z degrees about fixed axes) stands it upright on
+    +Y looking along +Z; ``scale`` is metres of the figure's travel for one of its units. ``plant`` keeps feet that
+    stand in the source standing.
+    """
+
+    fingerprint: str
+    name: str = ""
+    joints: tuple[tuple[str, str], ...] = ()
+    turn: Vec3 = (0.0, 0.0, 0.0)
+    scale: float = 1.0
+    plant: bool = True

@@ -1,0 +1,97 @@
+"""Which feet a skeleton has, and when they stand on the floor."""
+
+from __future__ import annotations
+
+import re
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from veergust.core.motion.quat import Array
+from veergust.core.motion.skeleton import Skeleton
+
+FAST = 0.35
+HIGH = 0.055
+SHORTEST = 0.05
+FOOT = re.compile(r"foot|ankle", re.IGNORECASE)
+TOES = re.compile(r"toe|ball", re.IGNORECASE)
+
+
+@dataclass(frozen=True)
+class Contact:
+    """A foot on the floor over frames ``[start, end)``."""
+
+    joint: int
+    start: int
+    end: int
+
+
+def feet_of(skeleton: Skeleton) -> tuple[int, ...]:
+    """The joints that stand on the floor: those called foot or ankle that hang on a leg, one a chain."""
+    out: list[int] = []
+    for j, name in enumerate(skeleton.names):
+        parent = skeleton.parents[j]
+        # A foot has a shin and a thigh above it; the first such joint of a chain is the ankle.
+        if (
+            FOOT.search(name)
+            and parent >= 0
+            and skeleton.parents[parent] >= 0
+            and not FOOT.search(skeleton.names[parent])
+        ):
+            out.append(j)
+    return tuple(out)
+
+
+def toes_of(skeleton: Skeleton, foot: int) -> int:
+    """The joint under the ball of a foot, or the foot itself."""
+    below = [j for j, parent in enumerate(skeleton.parents) if parent == foot]
+    named = [j for j in below if TOES.search(skeleton.names[j])]
+    return (named or below or [foot])[0]
+
+
+def contacts(
+    skeleton: Skeleton, places: Array, step: float, size: float, feet: tuple[int, ...]
+) -> tuple[Contact, ...]:
+    """Spans in which a foot neither moves nor is raised.
+
+    ``places`` ``[F, J, 3]`` are joints in the world at ``step`` seconds a frame, ``size`` the length of a leg. A
+    foot stands while the slower of ankle and ball goes below ``FAST`` leg lengths a second and the ball is within
+    ``HIGH`` leg lengths of the lowest it comes. Gaps and spans shorter than ``SHORTEST`` seconds are closed and
+    dropped.
+    """
+    out: list[Contact] = []
+    frames = len(places)
+    for foot in feet:
+        ball = toes_of(skeleton, foot)
+        low = places[:, ball, 1]
+        floor = np.percentile(low, 2.0)
+        speed = np.full(frames, np.inf)
+        for joint in {foot, ball}:
+            speed = np.minimum(speed, speeds(places[:, joint], step))
+        down = (speed < FAST * size) & (low < floor + HIGH * size)
+        short = max(1, round(SHORTEST / step))
+        for start, end in _runs(_close(down, short)):
+            if end - start >= short:
+                out.append(Contact(foot, start, end))
+    return tuple(out)
+
+
+def speeds(way: Array, step: float) -> Array:
+    """Speed ``[F]`` along ``way`` ``[F, 3]``, from the frames on either side."""
+    if len(way) < 2:
+        return np.zeros(len(way))
+    return np.asarray(np.linalg.norm(np.gradient(way, step, axis=0), axis=-1))
+
+
+def _runs(on: NDArray[np.bool_]) -> list[tuple[int, int]]:
+    edges = np.flatnonzero(np.diff(np.concatenate([[False], on, [False]]).astype(np.int8)))
+    return [(int(a), int(b)) for a, b in edges.reshape(-1, 2)]
+
+
+def _close(on: NDArray[np.bool_], gap: int) -> NDArray[np.bool_]:
+    out = on.copy()
+    for start, end in _runs(~on):
+        if start > 0 and end < len(on) and end - start < gap:
+            out[start:end] = True
+    return out

@@ -1,0 +1,146 @@
+"""What joint names mean: the part of the body, its side and its number, whoever named it.
+
+A name is cut into words at separators, at capitals and between letters and digits; a prefix that every joint of a
+skeleton shares is dropped. Words for sides and parts are those animators use in several programs.
+"""
+
+from __future__ import annotations
+
+import re
+from dataclasses import dataclass, replace
+
+from veergust.core.motion.skeleton import Skeleton
+
+SIDES = {"left": "left", "right": "right", "l": "left", "r": "right", "lft": "left", "rgt": "right", "lf": "left",
+         "rt": "right", "lt": "left"}  # fmt: skip
+# Longer phrases come first, so that "upper leg" is not read as "leg".
+PARTS: tuple[tuple[str, str], ...] = (
+    ("toe", "toes ball toe toebase"),
+    ("thigh", "upperleg upleg legupper thigh femur upperthigh"),
+    ("shin", "lowerleg lowleg leglower shin calf knee tibia foreleg"),
+    ("foot", "foot ankle"),
+    ("upper_arm", "upperarm uparm armupper humerus bicep shldr"),
+    ("forearm", "forearm lowerarm lowarm armlower elbow radius"),
+    ("thumb", "thumb"),
+    ("index", "index"),
+    ("middle", "middle"),
+    ("ring", "ring"),
+    ("little", "pinky little pinkie"),
+    ("fingers", "fingers finger"),
+    ("hand", "hand wrist palm"),
+    ("collar", "collar clavicle collarbone scapula"),
+    ("eye", "eye"),
+    ("jaw", "jaw"),
+    ("head", "head skull"),
+    ("neck", "neck"),
+    ("hips", "hips pelvis hip"),
+    ("spine", "spine chest torso waist abdomen thorax back upperchest ribcage lowerback upperback"),
+    ("shoulder", "shoulder"),
+    ("arm", "arm"),
+    ("leg", "leg"),
+    ("root", "root origin reference ground master trajectory"),
+)
+ENDS = {"end", "nub", "site", "tip", "effector"}
+TWIST = {"twist", "roll", "helper", "ik", "pole", "target", "ctrl"}
+
+
+@dataclass(frozen=True)
+class Part:
+    """What a joint is: ``kind`` (empty when unknown), ``side`` and ``number`` (order in a chain, as named)."""
+
+    kind: str = ""
+    side: str = ""
+    number: int = 0
+    end: bool = False
+
+
+def words(name: str) -> list[str]:
+    """A name cut into lower-case words and numbers."""
+    name = name.rsplit(":", 1)[-1].rsplit("|", 1)[-1]
+    name = re.sub(r"([a-z])([A-Z])", r"\1 \2", name)
+    name = re.sub(r"([A-Z])([A-Z][a-z])", r"\1 \2", name)
+    name = re.sub(r"([A-Za-z])(\d)|(\d)([A-Za-z])", lambda m: " ".join(filter(None, m.groups())), name)
+    return [w for w in re.split(r"[^A-Za-z0-9]+", name.lower()) if w]
+
+
+def parts_of(skeleton: Skeleton) -> tuple[Part, ...]:
+    """What each joint of a skeleton is."""
+    shared = _shared_words(skeleton.names)
+    found = [_part(words(name)[shared:]) for name in skeleton.names]
+    return tuple(_settled(skeleton, found, j) for j in range(len(found)))
+
+
+def _shared_words(names: tuple[str, ...]) -> int:
+    cut = [words(name) for name in names]
+    if len(cut) < 3:
+        return 0
+    shared = next((i for i, column in enumerate(zip(*cut)) if len(set(column)) > 1), min(len(c) for c in cut))
+    # A word that says something is no prefix, even when all joints have it.
+    return min(shared, min(len(c) for c in cut) - 1) if shared else 0
+
+
+def _part(row: list[str]) -> Part:
+    side, number, rest = "", 0, []
+    for word in row:
+        if word in SIDES and not side:
+            side = SIDES[word]
+        elif word.isdigit():
+            number = int(word[:6])
+        else:
+            rest.append(word)
+    if TWIST & set(rest):
+        return Part(side=side, number=number, end=True)
+    whole = "".join(rest)
+    # A side may be grown together with its word: "lthigh", "rightarm".
+    for prefix, meant in (("left", "left"), ("right", "right"), ("l", "left"), ("r", "right")):
+        if not side and whole.startswith(prefix) and _kind(whole[len(prefix) :], exact=True):
+            side, whole = meant, whole[len(prefix) :]
+            break
+    return Part(_kind(whole), side, number, bool(ENDS & set(rest)))
+
+
+def _kind(text: str, exact: bool = False) -> str:
+    best = ("", 0)
+    for kind, known in PARTS:
+        for word in known.split():
+            if text == word:
+                return kind
+            if not exact and word in text and len(word) > best[1]:
+                best = (kind, len(word))
+    return best[0]
+
+
+def _settled(skeleton: Skeleton, found: list[Part], j: int) -> Part:
+    """Words of two meanings settled by what hangs above and below."""
+    part = found[j]
+    below = [found[c] for c in _chain_below(skeleton, j)]
+    kinds = {p.kind for p in below if p.side == part.side or not part.side}
+    above = {found[a].kind for a in _chain_above(skeleton, j) if found[a].side == part.side}
+    if part.kind == "hips" and part.side:
+        return replace(part, kind="thigh")
+    if part.kind == "shoulder":
+        return replace(part, kind="collar" if kinds & {"upper_arm", "arm"} else "upper_arm")
+    if part.kind == "arm":
+        return replace(part, kind="forearm" if above & {"upper_arm"} else "upper_arm")
+    if part.kind == "leg":
+        return replace(part, kind="shin" if above & {"thigh"} or not kinds & {"shin"} else "thigh")
+    return part
+
+
+def _chain_below(skeleton: Skeleton, joint: int) -> list[int]:
+    inside = {joint}
+    out = []
+    for j, parent in enumerate(skeleton.parents):
+        if parent in inside:
+            inside.add(j)
+            out.append(j)
+    return out
+
+
+def _chain_above(skeleton: Skeleton, joint: int) -> list[int]:
+    out = []
+    at = skeleton.parents[joint]
+    while at >= 0:
+        out.append(at)
+        at = skeleton.parents[at]
+    return out

@@ -1,0 +1,85 @@
+"""The figure's mesh with its props in its hands, as one mesh: so that every stage, skin and strip shows them."""
+
+from __future__ import annotations
+
+import numpy as np
+from numpy.typing import NDArray
+
+from veergust.core.model import Mount, Prop, Rig
+from veergust.core.motion import quat
+from veergust.core.motion.figure import Cast, Mesh
+from veergust.core.motion.quat import Array
+from veergust.core.motion.skeleton import Skeleton
+from veergust.core.scene.mannequin import mannequin
+
+
+def figure_mesh(cast: Cast, rig: Rig) -> Mesh | None:
+    """What is drawn for a project: the file's mesh or a plain mannequin, and the props; None without a figure."""
+    if len(cast.skeleton) == 0:
+        return None
+    body = cast.mesh if cast.mesh is not None else mannequin(cast.skeleton)
+    parts = [body]
+    for prop in rig.props:
+        part = _worn(prop, rig, cast)
+        if part is not None:
+            parts.append(_bound(part, body))
+    return _joined(parts) if len(parts) > 1 else body
+
+
+def mount_matrix(skeleton: Skeleton, rig: Rig, name: str) -> tuple[int, Array] | None:
+    """The joint of a mount (or a joint of that name) and the mount's frame ``[4, 4]`` in it."""
+    mount = next((m for m in rig.mounts if m.name == name), Mount(name=name, joint=name))
+    if mount.joint not in skeleton.index:
+        return None
+    return skeleton.index[mount.joint], placed(mount.offset, mount.turn)
+
+
+def placed(offset: tuple[float, ...], turn: tuple[float, ...], scale: float = 1.0) -> Array:
+    """A frame ``[4, 4]`` from an offset (m), angles about x, y, z (degrees) and a scale."""
+    out = np.eye(4)
+    out[:3, :3] = quat.to_matrix(quat.from_euler(turn)) * scale
+    out[:3, 3] = offset
+    return out
+
+
+Worn = tuple[int, Array, Array, NDArray[np.int32]]
+
+
+def _worn(prop: Prop, rig: Rig, cast: Cast) -> Worn | None:
+    """Joint, points and normals in the joint's frame, and faces of a prop; None when its file or mount is gone."""
+    mesh, mount = cast.props.get(prop.file), mount_matrix(cast.skeleton, rig, prop.mount)
+    if mesh is None or mount is None:
+        return None
+    joint, frame = mount
+    frame = frame @ placed(prop.offset, prop.turn, prop.scale)
+    points = mesh.points @ frame[:3, :3].T + frame[:3, 3]
+    normals = mesh.normals @ (frame[:3, :3] / max(prop.scale, 1e-9)).T
+    return joint, points, normals, mesh.faces
+
+
+def _bound(part: Worn, body: Mesh) -> Mesh:
+    """A rigid part as skin of the body's skeleton: its points where its joint was bound."""
+    joint, points, normals, faces = part
+    back = np.linalg.inv(body.inverse_bind[joint])
+    ride = np.zeros((len(points), 4), np.int32)
+    ride[:, 0] = joint
+    return Mesh(
+        (points @ back[:3, :3].T + back[:3, 3]).astype(np.float32),
+        (normals @ back[:3, :3].T).astype(np.float32),
+        ride,
+        np.tile(np.array([1, 0, 0, 0], np.float32), (len(points), 1)),
+        faces,
+        body.inverse_bind,
+    )
+
+
+def _joined(parts: list[Mesh]) -> Mesh:
+    starts = np.cumsum([0] + [len(p.points) for p in parts[:-1]])
+    return Mesh(
+        np.concatenate([p.points for p in parts]),
+        np.concatenate([p.normals for p in parts]),
+        np.concatenate([p.joints for p in parts]),
+        np.concatenate([p.weights for p in parts]),
+        np.concatenate([p.faces + n for p, n in zip(parts, starts)]).astype(np.int32),
+        parts[0].inverse_bind,
+    )

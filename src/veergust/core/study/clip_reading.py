@@ -1,0 +1,151 @@
+"""A clip read over its whole source: poses, body, speed, height, feet. The Clips bench shows and proposes from it."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from functools import cached_property
+
+import numpy as np
+
+from veergust.core.model import Clip
+from veergust.core.motion import quat
+from veergust.core.motion.feet import Contact, contacts, feet_of, toes_of
+from veergust.core.motion.figure import Cast
+from veergust.core.motion.mapping import leg_length
+from veergust.core.motion.prepared import clip_pose, ends, motion_of, root_of, travel_of
+from veergust.core.motion.quat import Array
+from veergust.core.motion.root import Travel, extract, remove
+from veergust.core.motion.skeleton import Pose, Skeleton, forward
+
+MOST_FRAMES = 4000
+
+
+@dataclass(frozen=True, eq=False)
+class Reading:
+    """A clip on the frames of its source: ``times`` ``[F]`` (source s), poses mirrored as the clip is.
+
+    ``joints`` ``[F, J, 3]`` are places in the source's world, ``travel`` what moves the body from frame to frame as
+    the clip says, ``left`` the pose that remains, ``root`` the joint that travels.
+    """
+
+    clip: Clip
+    skeleton: Skeleton
+    fps: float
+    times: Array
+    pose: Pose
+    joints: Array
+    travel: Travel
+    left: Pose
+    root: int
+    rest: Pose
+
+    @cached_property
+    def step(self) -> float:
+        """Seconds from frame to frame."""
+        return float(self.times[1] - self.times[0]) if len(self.times) > 1 else 1.0 / self.fps
+
+    def frame_of(self, seconds: float) -> int:
+        """The frame nearest to a source time."""
+        return int(np.clip(round(seconds / self.step), 0, len(self.times) - 1))
+
+    @cached_property
+    def bodies(self) -> Array:
+        """The body's frame ``[F, 4, 4]`` from where it stood on the first."""
+        out = np.zeros((len(self.times), 4, 4))
+        out[:, :3, :3] = quat.to_matrix(quat.from_yaw(self.travel.yaw))
+        out[:, :3, 3] = self.travel.place
+        out[:, 3, 3] = 1.0
+        return out
+
+    @cached_property
+    def world(self) -> Array:
+        """Joint matrices ``[F, J, 4, 4]`` of the pose that is left, carried by the body."""
+        return np.asarray(self.bodies[:, None] @ forward(self.skeleton, self.left.turn, self.left.place))
+
+    @cached_property
+    def speed(self) -> Array:
+        """Speed ``[F]`` of the root over the floor in the source (m/s)."""
+        if len(self.times) < 2:
+            return np.zeros(len(self.times))
+        way = self.joints[:, self.root] * np.array([1.0, 0.0, 1.0])
+        return np.asarray(np.linalg.norm(np.gradient(way, self.step, axis=0), axis=-1))
+
+    @cached_property
+    def height(self) -> Array:
+        """Height ``[F]`` of the lowest joint that carries all feet, the hips, above the floor (m)."""
+        return np.asarray(self.joints[:, hips_of(self.skeleton), 1])
+
+    @cached_property
+    def stir(self) -> Array:
+        """How fast the pose changes ``[F]``: the mean speed of all joints about the body (m/s)."""
+        if len(self.times) < 2:
+            return np.zeros(len(self.times))
+        moved = np.gradient(self.bare, self.step, axis=0)
+        return np.asarray(np.linalg.norm(moved, axis=-1).mean(axis=-1))
+
+    @cached_property
+    def bare(self) -> Array:
+        """Joint places ``[F, J, 3]`` about the body on each frame, whatever the clip's root settings."""
+        travel, _ = extract(self.skeleton, self.pose, self.root)
+        left = remove(self.skeleton, self.pose, travel)
+        places = forward(self.skeleton, left.turn, left.place)[..., :3, 3]
+        under = places[:1, self.root] * np.array([1.0, 0.0, 1.0])
+        return np.asarray(places - under[:, None])
+
+    @cached_property
+    def contacts(self) -> tuple[Contact, ...]:
+        """Feet on the floor, as the person set them or as they are found."""
+        if self.clip.contacts is not None:
+            return tuple(
+                Contact(self.skeleton.index[c.joint], self.frame_of(c.start), max(self.frame_of(c.end), 1))
+                for c in self.clip.contacts
+                if c.joint in self.skeleton.index
+            )
+        feet = feet_of(self.skeleton)
+        return contacts(self.skeleton, self.joints, self.step, leg_length(self.skeleton), feet)
+
+    def slide(self, contact: Contact) -> float:
+        """How far (cm) a standing foot moves over the floor as the clip moves the body: ankle or ball, the less."""
+        start, end = contact.start, max(contact.end, contact.start + 1)
+        out = []
+        for joint in {contact.joint, toes_of(self.skeleton, contact.joint)}:
+            way = self.world[start:end, joint, :3, 3][:, [0, 2]]
+            out.append(float(np.linalg.norm(way - way[0], axis=-1).max()))
+        return min(out) * 100.0
+
+
+def hips_of(skeleton: Skeleton) -> int:
+    """The joint all feet hang on, or the first."""
+    feet = feet_of(skeleton)
+    for j in reversed(range(len(skeleton))):
+        if feet and all(_hangs(skeleton, foot, j) for foot in feet):
+            return j
+    return 0
+
+
+def _hangs(skeleton: Skeleton, joint: int, on: int) -> bool:
+    joint = skeleton.parents[joint]
+    while joint >= 0 and joint != on:
+        joint = skeleton.parents[joint]
+    return joint == on
+
+
+def read_clip(cast: Cast, clip: Clip, default_root: int) -> Reading | None:
+    """Read a clip over its whole source, at the source's own rate; None when its file lacks it."""
+    motion = motion_of(cast, clip)
+    if motion is None or len(cast.skeleton) == 0:
+        return None
+    frames = min(max(1, round(motion.seconds * motion.fps)), MOST_FRAMES)
+    at = motion.seconds * np.arange(frames + 1) / frames
+    pose = clip_pose(cast, clip, at)
+    travel, left = travel_of(cast, clip, pose, default_root)
+    joints = forward(cast.skeleton, pose.turn, pose.place)[..., :3, 3]
+    rest = motion.rest if motion.rest is not None else cast.skeleton.rest_pose()
+    root = root_of(cast, clip, default_root)
+    return Reading(clip, cast.skeleton, motion.fps, at, pose, joints, travel, left, root, rest)
+
+
+def used_frames(cast: Cast, reading: Reading) -> tuple[int, int]:
+    """First and last frame between the clip's in and out."""
+    start, end = ends(cast, reading.clip)
+    return reading.frame_of(start), reading.frame_of(end)

@@ -1,0 +1,52 @@
+"""How well a pose of one clip goes over into another's: the difference, the best frame, and how long to fade."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from veergust.core.motion import quat
+from veergust.core.motion.quat import Array
+from veergust.core.motion.skeleton import Pose
+from veergust.core.study.clip_reading import Reading
+from veergust.core.study.preparing import nearest, places_of
+
+EASY = 320.0
+FADE = (2, 24)
+
+
+@dataclass(frozen=True, eq=False)
+class Join:
+    """``degrees`` ``[J]`` and ``centimetres`` ``[J]`` by joint; ``overall`` is the mean distance (cm), ``best`` the
+    frame of the clip nearest to the pose with its own distance, ``fade`` the crossfade proposed (ticks)."""
+
+    names: tuple[str, ...]
+    degrees: Array
+    centimetres: Array
+    overall: float
+    best: int
+    best_overall: float
+    fade: int
+
+    def worst(self, count: int = 6) -> list[tuple[str, float, float]]:
+        """The joints that differ most: name, degrees, centimetres."""
+        order = np.argsort(-self.degrees)[:count]
+        return [(self.names[j], float(self.degrees[j]), float(self.centimetres[j])) for j in order]
+
+
+def join(reading: Reading, frame: int, other: Pose, rate: int) -> Join:
+    """How ``frame`` of a clip goes together with a pose; joints turn in their parents, places are about the body.
+
+    The fade is as long as it takes the joint at the ninetieth percentile to make up its difference at ``EASY``
+    degrees a second, a quick and still soft turn.
+    """
+    here = reading.pose.frame(frame)
+    degrees = quat.angle_between(here.turn[0], other.turn[0])
+    gap = np.linalg.norm(places_of(reading, here) - places_of(reading, other), axis=-1) * 100.0
+    best, far = nearest(reading, other)
+    ticks = round(float(np.percentile(degrees, 90.0)) / EASY * rate)
+    low, high = (round(f * rate / 60) for f in FADE)
+    return Join(
+        reading.skeleton.names, degrees, gap, float(gap.mean()), best, far * 100.0, min(max(ticks, low), high)
+    )

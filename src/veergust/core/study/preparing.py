@@ -1,0 +1,153 @@
+"""What could be done to a clip: where to cut it in and out, and where it loops best. Proposals, never deeds."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Literal
+
+import numpy as np
+from scipy.spatial.distance import cdist
+
+from veergust.core.motion import quat
+from veergust.core.motion.quat import Array
+from veergust.core.motion.skeleton import Pose, forward
+from veergust.core.study.clip_reading import Reading
+
+RESTING = 3.0
+STILL = 0.02
+QUIET = 0.12
+SHORTEST_LOOP = 0.3
+SPEED_WEIGHT = 0.08
+
+
+@dataclass(frozen=True)
+class Proposal:
+    """``says`` why, and where the clip's ``edge`` would go (source s; a frame of the source)."""
+
+    edge: Literal["in", "out"]
+    seconds: float
+    frame: int
+    says: str
+
+
+@dataclass(frozen=True)
+class Seam:
+    """How the last frame meets the first: mean distance of joints (cm), and of their speeds (cm/s)."""
+
+    pose: float
+    speed: float
+
+
+def proposals(reading: Reading, first: int, last: int, idle: Pose | None = None) -> list[Proposal]:
+    """What is proposed for a clip used from frame ``first`` to ``last``; ``idle`` is the pose it should start near.
+
+    A clip that loops keeps its quiet ends: they are part of the lap.
+    """
+    out: list[Proposal] = []
+    rest = leading_rest(reading)
+    if rest and first < rest:
+        word = "first frame is" if rest == 1 else f"first {rest} frames are"
+        out.append(_cut(reading, "in", rest, f"{word} the rest pose: start at {rest}"))
+    if reading.clip.loop:
+        return out
+    quiet_in, quiet_out = quiet_ends(reading, rest)
+    if idle is not None:
+        frame, gap = nearest(reading, idle, max(rest, 0), max(quiet_in, rest) + round(0.1 / reading.step))
+        now = gap_to(reading, idle)[first]
+        if frame > first + 1 and gap < 0.75 * now:
+            out.append(_cut(reading, "in", frame, f"pre-roll: nearest to idle at frame {frame}"))
+    elif quiet_in - first > round(QUIET / reading.step):
+        out.append(_cut(reading, "in", quiet_in, f"pre-roll: still until frame {quiet_in}"))
+    if last - quiet_out > round(QUIET / reading.step):
+        out.append(_cut(reading, "out", quiet_out, f"tail: still from frame {quiet_out}"))
+    return out
+
+
+def _cut(reading: Reading, edge: Literal["in", "out"], frame: int, says: str) -> Proposal:
+    return Proposal(edge, float(reading.times[frame]), frame, says)
+
+
+def leading_rest(reading: Reading) -> int:
+    """How many frames at the start are the rest pose left over from the export; 0 when the clip begins with it and
+    eases out of it, for then it is meant."""
+    turned = quat.angle_between(reading.pose.turn, reading.rest.turn).mean(axis=-1)
+    count = 0
+    while count < len(turned) - 1 and turned[count] < RESTING:
+        count += 1
+    if count == 0 or count == len(turned) - 1:
+        return 0
+    jump = float(quat.angle_between(reading.pose.turn[count], reading.pose.turn[count - 1]).mean())
+    after = quat.angle_between(reading.pose.turn[count + 1 :], reading.pose.turn[count:-1]).mean(axis=-1)
+    return count if jump > RESTING and jump > 3.0 * float(np.median(after)) else 0
+
+
+def quiet_ends(reading: Reading, after: int = 0) -> tuple[int, int]:
+    """The first frame on which the figure stirs, and the last, past the first ``after`` frames."""
+    stir = reading.stir.copy()
+    # The jump out of a rest pose is no movement.
+    stir[: after + 1] = 0.0
+    level = max(STILL, 0.04 * float(np.percentile(stir, 95.0)))
+    moving = np.flatnonzero(stir > level)
+    if len(moving) == 0:
+        return after, len(stir) - 1
+    return max(int(moving[0]) - 1, after), min(int(moving[-1]) + 1, len(stir) - 1)
+
+
+def features(reading: Reading) -> Array:
+    """What is compared from frame to frame ``[F, 6 J]``: places of joints about the body, and their speeds."""
+    places = reading.bare - reading.bare[:, reading.root][:, None] * np.array([1.0, 0.0, 1.0])
+    speeds = np.gradient(places, reading.step, axis=0) if len(places) > 1 else np.zeros_like(places)
+    return np.concatenate([places.reshape(len(places), -1), SPEED_WEIGHT * speeds.reshape(len(places), -1)], axis=1)
+
+
+def seam(reading: Reading, first: int, last: int) -> Seam:
+    """How frame ``last`` meets frame ``first`` when the clip loops."""
+    both = features(reading)[[first, last]]
+    half = both.shape[1] // 2
+    gap = (both[0] - both[1]).reshape(2, half // 3, 3)
+    size = np.linalg.norm(gap, axis=-1).mean(axis=-1) * 100.0
+    return Seam(float(size[0]), float(size[1] / SPEED_WEIGHT))
+
+
+def best_loop(reading: Reading) -> tuple[int, int] | None:
+    """The pair of frames that meet best, at least ``SHORTEST_LOOP`` seconds apart; longer loops win ties.
+
+    None when the clip is too short to loop.
+    """
+    rest = leading_rest(reading)
+    rows = features(reading)[rest:]
+    shortest = max(2, round(SHORTEST_LOOP / reading.step))
+    stride = max(1, len(rows) // 400)
+    rows = rows[::stride]
+    if len(rows) * stride <= shortest + 1:
+        return None
+    gap = cdist(rows, rows) / np.sqrt(rows.shape[1] / 6.0)
+    i, j = np.triu_indices(len(rows), max(shortest // stride, 1))
+    # A loop twice as long is worth a millimetre of seam.
+    score = gap[i, j] - 0.001 * np.log2((j - i) * stride)
+    best = int(np.argmin(score))
+    return int(i[best]) * stride + rest, int(j[best]) * stride + rest
+
+
+def places_of(reading: Reading, pose: Pose) -> Array:
+    """Joint places ``[J, 3]`` of a pose about its own body: its root over the origin, looking ahead."""
+    world = forward(reading.skeleton, pose.turn, pose.place)[0]
+    spin = quat.from_yaw(-quat.yaw(quat.from_matrix(world[reading.root, :3, :3])))
+    under = world[reading.root, :3, 3] * np.array([1.0, 0.0, 1.0])
+    return quat.rotate(spin, world[:, :3, 3] - under)
+
+
+def gap_to(reading: Reading, pose: Pose) -> Array:
+    """Mean distance of joints (m) from a pose, on every frame ``[F]``, both seen about their own bodies."""
+    heading = quat.yaw(
+        quat.from_matrix(forward(reading.skeleton, reading.pose.turn, reading.pose.place)[:, reading.root, :3, :3])
+    )
+    under = reading.joints[:, reading.root] * np.array([1.0, 0.0, 1.0])
+    about = quat.rotate(quat.from_yaw(-heading)[:, None], reading.joints - under[:, None])
+    return np.asarray(np.linalg.norm(about - places_of(reading, pose), axis=-1).mean(axis=-1))
+
+
+def nearest(reading: Reading, pose: Pose, low: int = 0, high: int | None = None) -> tuple[int, float]:
+    """The frame from ``low`` to ``high`` that is nearest to a pose, and how far off it is (m)."""
+    gap = gap_to(reading, pose)[low : None if high is None else max(high + 1, low + 1)]
+    return low + int(np.argmin(gap)), float(gap.min())
