@@ -82,7 +82,7 @@ def take(wanted: list[str]) -> int:
         QTest.mouseRelease(sheet.viewport(), Qt.MouseButton.LeftButton, pos=start + QPoint(0, 30))
 
     def sheet() -> None:
-        window.show_bench(0)
+        window.show_bench("Sheet")
         window.document.move_to(11)
 
     def sheet_edited() -> None:
@@ -91,17 +91,17 @@ def take(wanted: list[str]) -> int:
 
     def sheet_overhead() -> None:
         QTest.keyClick(window, Qt.Key.Key_Z, control)
-        window.show_bench(0)
+        window.show_bench("Sheet")
         window.document.choose_action("Overhead hook")
         window.document.move_to(26)
 
     def spar() -> None:
         window.document.choose_action("Low sweep")
-        window.show_bench(1)
+        window.show_bench("Spar")
         play({20: Qt.Key.Key_A, 41: Qt.Key.Key_A}, 62)
 
     def spar_hurt() -> None:
-        window.show_bench(1)
+        window.show_bench("Spar")
         button = window.spar.stage.switches["hurtboxes"]
         button.setChecked(True)
         play({20: Qt.Key.Key_A}, 33)
@@ -113,14 +113,14 @@ def take(wanted: list[str]) -> int:
         sheet()
 
     def spar_night() -> None:
-        window.show_bench(1)
+        window.show_bench("Spar")
         play({20: Qt.Key.Key_D}, 48)
 
     def empty() -> None:
         QTest.keyClick(window, Qt.Key.Key_T, control | shift)
         folder = home / "First steps.veergust"
         save_project(Project(name="First steps"), folder)
-        window.show_bench(0)
+        window.show_bench("Sheet")
         window.open_project(folder)
 
     pictures: dict[str, Callable[[], None]] = {

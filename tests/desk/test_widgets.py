@@ -200,7 +200,7 @@ def test_the_stage_is_seen_from_its_sides_turned_moved_and_zoomed(window: Window
 
 
 def test_the_reels_say_what_was_played_opened_and_touched(window: Window) -> None:
-    window.show_bench(1)
+    window.show_bench("Spar")
     spar = window.spar
     spar.hold()
     spar.restart()
@@ -237,5 +237,5 @@ def test_play_on_the_sheet_goes_round_and_at_its_speed(window: Window) -> None:
     bench._tick()
     assert window.document.frame == 6
     assert bench.play_button.text() == "■ stop"
-    window.show_bench(1)
+    window.show_bench("Spar")
     assert not bench.playing

@@ -303,7 +303,7 @@ def test_anything_is_found_by_name_and_opened(window: Window, monkeypatch: pytes
     assert window.document.action == "Overhead hook"
     type_and_take("dodge · command")
     assert window.document.action == "Duck roll"
-    window.show_bench(1)
+    window.show_bench("Spar")
     type_and_take("staff_sweep")
     assert window.document.action == "Low sweep"
     assert window.benches.currentWidget() is window.sheet

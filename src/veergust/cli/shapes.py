@@ -6,12 +6,13 @@ from typing import Any
 
 import numpy as np
 
-from veergust.core.motion.prepared import clip_pose, ends, motion_of, times, travel_of
+from veergust.core.motion.prepared import ends, motion_of
 from veergust.core.play.book import Book
 from veergust.core.play.drills import DrillResult
 from veergust.core.play.take import rounded
 from veergust.core.study.facts import Facts
 from veergust.core.study.findings import Finding
+from veergust.core.study.lengths import clip_travel
 from veergust.core.study.uses import uses
 
 
@@ -21,11 +22,7 @@ def clips(book: Book) -> list[dict[str, Any]]:
     for clip in book.project.clips:
         motion = motion_of(book.cast, clip)
         start, end = ends(book.cast, clip) if motion is not None else (clip.start, clip.end)
-        travel = [0.0, 0.0, 0.0]
-        if motion is not None and end is not None:
-            steps = max(1, round((end - start) * motion.fps))
-            pose = clip_pose(book.cast, clip, times(start, end, steps, clip.reverse))
-            travel = rounded(travel_of(book.cast, clip, pose, book.root_joint)[0].place[-1])
+        travel = rounded(clip_travel(book.cast, clip, book.root_joint).place[-1])
         seconds = (end - start) / clip.rate if end is not None else 0.0
         out.append(
             {

@@ -10,6 +10,7 @@ import time
 from dataclasses import dataclass
 from pathlib import Path
 
+import numpy as np
 from PySide6.QtCore import QObject, Signal
 
 from veergust.core.edit.spans import Edit, SpanRef, span_of
@@ -19,6 +20,8 @@ from veergust.core.files.journal import Journal
 from veergust.core.files.wholeness import missing_clips
 from veergust.core.model import Clip, Project, Rig
 from veergust.core.motion.figure import EMPTY, Cast, Mesh
+from veergust.core.motion.prepared import clip_pose, ends, motion_of
+from veergust.core.motion.skeleton import Pose
 from veergust.core.play.book import Book
 from veergust.core.play.compiled import CompiledAction
 from veergust.core.scene.dress import figure_mesh
@@ -283,6 +286,16 @@ class Document(QObject):
             kept = (clip, self.book.cast, read_clip(self.book.cast, clip, self.book.root_joint))
             self._readings[name] = kept
         return kept[2]
+
+    def idle_pose(self) -> Pose | None:
+        """The pose actions come from: the first frame of the first locomotion state; None without locomotion."""
+        states = self.project.ground.states
+        name = (states[0].clip or (states[0].blend[0].clip if states[0].blend else "")) if states else ""
+        clip, cast = self.book.clip(name), self.book.cast
+        if clip is None or motion_of(cast, clip) is None:
+            return None
+        start, end = ends(cast, clip)
+        return clip_pose(cast, clip, np.array([end if clip.reverse else start]))
 
     def move_to(self, frame: int) -> None:
         """Put the playhead on a frame of the open action."""

@@ -10,10 +10,11 @@ from veergust.core.study.uses import uses
 
 @dataclass(frozen=True)
 class Found:
-    """A line of the list: what it says, and the action it leads to (none: nothing uses it)."""
+    """A line of the list: what it says, and the action or clip it leads to."""
 
     says: str
-    action: str
+    action: str = ""
+    clip: str = ""
 
 
 def everything(project: Project) -> list[Found]:
@@ -21,9 +22,7 @@ def everything(project: Project) -> list[Found]:
     out = [Found(a.name, a.name) for a in project.actions]
     for clip in project.clips:
         users = uses(project, clip.name)
-        actions = {a.name for a in project.actions}
-        first = next((w for w in users if w in actions), "")
-        out.append(Found(f"{clip.name} · clip · {', '.join(users) or 'nothing uses it'}", first))
+        out.append(Found(f"{clip.name} · clip · {', '.join(users) or 'nothing uses it'}", clip=clip.name))
     for command in project.commands:
         starts = [a.name for a in project.actions if command.name in a.start.commands]
         keys = f" on {command.keys[0]}" if command.keys else ""

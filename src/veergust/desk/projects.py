@@ -12,6 +12,7 @@ from PySide6.QtWidgets import QFileDialog, QMenu, QMessageBox, QStackedWidget
 from veergust.core.files.folder import save_project
 from veergust.core.model import Project
 from veergust.core.trouble import Trouble
+from veergust.desk.arrivals import Arrivals
 from veergust.desk.document import Document
 from veergust.desk.widgets.notice import Notice
 
@@ -28,13 +29,17 @@ class ProjectDoors(Base):
 
     document: Document
     notice: Notice
+    arrivals: Arrivals
     settings: QSettings
     benches: QStackedWidget
     recent_menu: QMenu
 
     if TYPE_CHECKING:
 
-        def show_bench(self, index: int) -> None: ...
+        @property
+        def bench(self) -> str: ...
+
+        def show_bench(self, name: str) -> None: ...
 
     def open_project(self, folder: Path) -> bool:
         """Open a project folder, after asking about unsaved work."""
@@ -45,7 +50,7 @@ class ProjectDoors(Base):
             return False
         self._remember(folder)
         self.offer_recovery()
-        self.show_bench(self.benches.currentIndex())
+        self.show_bench(self.bench if self.document.project.clips else "Clips")
         return True
 
     def offer_recovery(self) -> None:
@@ -104,9 +109,9 @@ class ProjectDoors(Base):
 
     def ask_import(self) -> None:
         """Ask for motion files."""
-        files, _ = QFileDialog.getOpenFileNames(self, "Import clips", "", "glTF (*.glb *.gltf)")
+        files, _ = QFileDialog.getOpenFileNames(self, "Import clips", "", "Motion (*.glb *.gltf *.bvh)")
         if files:
-            self.document.bring_in([Path(f) for f in files])
+            self.arrivals.bring_in([Path(f) for f in files])
 
     def may_leave(self) -> bool:
         """Whether the open project may be left: asks when it is not saved."""

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from typing import Any
+from typing import Any, Protocol
 
 import moderngl
 from PySide6.QtCore import QPoint, QPointF, Qt, Signal
@@ -40,6 +40,22 @@ def surface_format() -> QSurfaceFormat:
 VIEWS = {"side": (0.0, 8.0), "front": (90.0, 8.0), "top": (0.0, 89.0)}
 
 
+class StageTool(Protocol):
+    """What takes the mouse on the stage before the camera does, and draws its handles over it."""
+
+    def draw(self, p: QPainter, view: StageView) -> None:
+        """Draw over the picture."""
+
+    def press(self, at: QPointF, view: StageView) -> bool:
+        """The button went down; true when this is the tool's."""
+
+    def drag(self, at: QPointF, view: StageView) -> None:
+        """The mouse moved with the button down."""
+
+    def release(self, at: QPointF, view: StageView) -> None:
+        """The button came up."""
+
+
 class Words(QWidget):
     """The words over the stage, on a sheet of glass of their own."""
 
@@ -72,6 +88,8 @@ class StageView(QOpenGLWidget):
         self._target: Any = None
         self._target_key: tuple[int, int, int] | None = None
         self._grabbed: QPoint | None = None
+        self.tool: StageTool | None = None
+        self._tool_holds = False
         self.words = Words(self)
         self.setMinimumSize(200, 160)
         self.setFocusPolicy(Qt.FocusPolicy.ClickFocus)
@@ -160,6 +178,8 @@ class StageView(QOpenGLWidget):
             # A rim of paper keeps words readable over the figures.
             p.strokePath(outline, QPen(self.theme.colour("sky"), 4.0))
             p.fillPath(outline, colour)
+        if self.tool is not None:
+            self.tool.draw(p, self)
 
     def _burst(self, p: QPainter, x: float, y: float) -> None:
         p.save()
@@ -172,9 +192,16 @@ class StageView(QOpenGLWidget):
         p.restore()
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
+        if self.tool is not None and event.button() == Qt.MouseButton.LeftButton:
+            self._tool_holds = self.tool.press(event.position(), self)
+            if self._tool_holds:
+                return
         self._grabbed = event.position().toPoint()
 
     def mouseMoveEvent(self, event: QMouseEvent) -> None:
+        if self.tool is not None and self._tool_holds:
+            self.tool.drag(event.position(), self)
+            return
         if self._grabbed is None:
             return
         at = event.position().toPoint()
@@ -189,6 +216,10 @@ class StageView(QOpenGLWidget):
             self.set_camera(self.camera.orbit(-step.x() * 0.5, step.y() * 0.4))
 
     def mouseReleaseEvent(self, event: QMouseEvent) -> None:
+        if self.tool is not None and self._tool_holds:
+            self._tool_holds = False
+            self.tool.release(event.position(), self)
+            return
         self._grabbed = None
 
     def wheelEvent(self, event: QWheelEvent) -> None:

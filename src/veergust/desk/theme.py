@@ -104,6 +104,9 @@ class Theme(QObject):
         QPushButton:focus {{ outline: none; border-bottom: 2px solid {k.accent}; }}
         QPushButton#strong {{ color: {k.accent}; font-weight: 700; }}
         QPushButton#warn {{ color: {k.warn}; }}
+        QPushButton#switch {{ border: 1px solid {k.hair_strong}; padding: 2px 7px; }}
+        QPushButton#switch:checked {{ background: {k.ink}; color: {k.paper_bright}; font-weight: 500; }}
+        QPushButton#switch:focus {{ border: 1px solid {k.accent}; border-bottom: 2px solid {k.accent}; }}
         QPushButton#bench {{ font-size: 15px; padding: 10px 2px 9px 2px; border-bottom: 3px solid transparent; }}
         QPushButton#bench:checked {{ border-bottom: 3px solid {k.ink}; color: {k.ink}; }}
         QPushButton#bench:focus {{ border-bottom: 3px solid {k.accent}; }}
@@ -116,12 +119,14 @@ class Theme(QObject):
                     padding: 4px; }}
         QLineEdit, QPlainTextEdit {{ background: {k.paper_bright}; border: 1px solid {k.hair_strong}; padding: 4px;
                      selection-background-color: {k.accent}; selection-color: {k.paper_bright}; }}
-        QDoubleSpinBox, QComboBox {{ background: {k.paper_bright}; border: 1px solid {k.hair_strong}; padding: 2px 5px;
+        QDoubleSpinBox, QComboBox {{ background: {k.paper_bright}; border: 1px solid {k.hair_strong};
+                     padding: 2px 5px;
                      min-height: 20px; selection-background-color: {k.accent};
                      selection-color: {k.paper_bright}; }}
         QDoubleSpinBox:focus, QComboBox:focus, QLineEdit:focus {{ border: 1px solid {k.accent}; }}
         QDoubleSpinBox:disabled, QComboBox:disabled {{ color: {k.ink_faint}; border-color: {k.hair}; }}
-        QComboBox::drop-down {{ border: none; width: 14px; }}
+        QComboBox::drop-down {{ border: none; width: 16px; }}
+        QComboBox::down-arrow {{ image: none; }}
         QComboBox QAbstractItemView {{ background: {k.paper_bright}; border: 1px solid {k.hair_strong};
                      selection-background-color: {k.hair}; selection-color: {k.ink}; outline: none; }}
         QLabel#heading {{ font-weight: 700; color: {k.ink_soft}; padding-top: 6px; }}

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
+from functools import partial
 from pathlib import Path
 
 from PySide6.QtCore import QByteArray, QSettings
@@ -20,9 +22,14 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from veergust.core.edit.actions import rename_action
+from veergust.core.edit.actions import new_action, rename_action
+from veergust.core.edit.clips import rename_clip
+from veergust.core.files.importing import Arrival
 from veergust.core.files.reading import KINDS
+from veergust.core.model import SourceRig
 from veergust.core.trouble import Trouble
+from veergust.desk.arrivals import Arrivals
+from veergust.desk.clips.bench import ClipsBench
 from veergust.desk.document import Document
 from veergust.desk.find import everything
 from veergust.desk.findings import FindingsMenu
@@ -36,7 +43,7 @@ from veergust.desk.widgets.stage_panel import word_button
 
 RECENT = 8
 NAME_WIDTH = 150
-BENCHES = (("Sheet", "Ctrl+3"), ("Spar", "Ctrl+6"))
+BENCHES = (("Clips", "Ctrl+1"), ("Sheet", "Ctrl+3"), ("Spar", "Ctrl+6"))
 
 
 class Window(ProjectDoors, QMainWindow):
@@ -53,9 +60,11 @@ class Window(ProjectDoors, QMainWindow):
         self.notice = Notice(theme)
         self.sheet = SheetBench(self.document, theme)
         self.spar = SparBench(self.document, theme)
+        self.clips = ClipsBench(self.document, theme)
+        self.arrivals = Arrivals(self.document, self.notice)
         self.benches = QStackedWidget()
-        self.benches.addWidget(self.sheet)
-        self.benches.addWidget(self.spar)
+        for bench in (self.clips, self.sheet, self.spar):
+            self.benches.addWidget(bench)
         self.bench_buttons: list[QPushButton] = []
         self.project_button = word_button("Untitled", "Open, save, recent projects, theme (F10)")
         self.project_button.setObjectName("project")
@@ -76,6 +85,13 @@ class Window(ProjectDoors, QMainWindow):
         document.changed.connect(self._refresh)
         document.saved_changed.connect(self._refresh)
         theme.changed.connect(self._restyle)
+        self.arrivals.map_wanted.connect(self.ask_mapping)
+        self.arrivals.ended.connect(self.clips.leave_mapping)
+        self.clips.mapping.taken.connect(self._mapped)
+        self.clips.mapping.left.connect(self.arrivals.give_up)
+        self.clips.action_wanted.connect(self.make_action)
+        self.clips.rename_wanted.connect(self.rename)
+        self.clips.import_button.clicked.connect(self.ask_import)
         geometry = settings.value("geometry")
         if isinstance(geometry, QByteArray):
             self.restoreGeometry(geometry)
@@ -84,7 +100,7 @@ class Window(ProjectDoors, QMainWindow):
             if isinstance(state, QByteArray):
                 splitter.restoreState(state)
         self._restyle()
-        self.show_bench(0)
+        self.show_bench("Sheet")
         self._refresh()
 
     # Building
@@ -101,10 +117,10 @@ class Window(ProjectDoors, QMainWindow):
         row.addWidget(brand)
         self.project_button.setFixedWidth(NAME_WIDTH)
         row.addWidget(self.project_button)
-        for i, (name, keys) in enumerate(BENCHES):
+        for name, keys in BENCHES:
             button = word_button(name, f"The {name} bench ({keys})", checkable=True)
             button.setObjectName("bench")
-            button.clicked.connect(lambda _=False, n=i: self.show_bench(n))
+            button.clicked.connect(lambda _=False, n=name: self.show_bench(n))
             row.addWidget(button)
             self.bench_buttons.append(button)
         row.addStretch(1)
@@ -143,16 +159,16 @@ class Window(ProjectDoors, QMainWindow):
         self.recent_menu.aboutToShow.connect(self._fill_recent)
 
     def _keys(self) -> None:
-        for keys, act in (
-            ("Ctrl+3", lambda: self.show_bench(0)),
-            ("Ctrl+6", lambda: self.show_bench(1)),
+        shortcuts: list[tuple[str, Callable[[], object]]] = [
+            *((keys, partial(self.show_bench, name)) for name, keys in BENCHES),
             ("Ctrl+Shift+Z", self.document.redo),
             ("Ctrl+Shift+N", self.sheet.make_action),
             ("Ctrl+K", self.find_anything),
             ("F2", self.rename),
             ("F8", self.show_findings),
             ("F10", self.show_menu),
-        ):
+        ]
+        for keys, act in shortcuts:
             QShortcut(QKeySequence(keys), self, act)
 
     def _style_application(self) -> None:
@@ -184,24 +200,35 @@ class Window(ProjectDoors, QMainWindow):
         self.redo_action.setEnabled(bool(document.undone))
 
     def _splitters(self) -> dict[str, QSplitter]:
-        return {"across": self.sheet.splitter, "right": self.sheet.right_splitter}
+        return {"across": self.sheet.splitter, "right": self.sheet.right_splitter, "clips": self.clips.splitter}
 
     # Benches
 
-    def show_bench(self, index: int) -> None:
-        """Show a bench by its place."""
+    @property
+    def bench(self) -> str:
+        """The bench that is shown, by name."""
+        return BENCHES[self.benches.currentIndex()][0]
+
+    def show_bench(self, name: str) -> None:
+        """Show a bench by name."""
+        index = [n for n, _ in BENCHES].index(name)
         self.benches.setCurrentIndex(index)
         for i, button in enumerate(self.bench_buttons):
             button.setChecked(i == index)
-        if index == 0:
+        if name != "Spar":
             self.spar.hold()
-            self.sheet.sheet.setFocus()
-        else:
+        if name != "Sheet":
             self.sheet.stop()
-            self.spar.setFocus()
+        if name != "Clips":
+            self.clips.leave()
+        if name == "Clips":
+            self.clips.enter()
+        else:
+            (self.sheet.sheet if name == "Sheet" else self.spar).setFocus()
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
-        if self.benches.currentWidget() is self.sheet and self.sheet.key(event):
+        benches = {"Sheet": self.sheet.key, "Clips": self.clips.key}
+        if self.bench in benches and benches[self.bench](event):
             return
         super().keyPressEvent(event)
 
@@ -231,27 +258,50 @@ class Window(ProjectDoors, QMainWindow):
         dialog.resize(460, 420)
         if dialog.exec() == Chooser.DialogCode.Accepted and dialog.chosen() in found:
             chosen = found[dialog.chosen()]
-            if chosen.action:
+            if chosen.clip:
+                self.document.choose_clip(chosen.clip)
+                self.show_bench("Clips")
+            elif chosen.action:
                 self.document.choose_action(chosen.action)
-                self.show_bench(0)
+                self.show_bench("Sheet")
             else:
                 self.notice.say(f"No action uses this yet: {chosen.says}.")
 
     def rename(self) -> None:
-        """Give the open action another name; what names it follows."""
-        old = self.document.action
-        if self.document.compiled is None:
+        """Give the open clip or action another name; what names it follows."""
+        clips = self.bench == "Clips"
+        old = self.document.clip if clips else self.document.action
+        if not old:
             return
         new, fine = QInputDialog.getText(self, "Rename", f"A new name for {old}", text=old)
         if not fine:
             return
         try:
-            edit = rename_action(self.document.project, old, new)
+            edit = (rename_clip if clips else rename_action)(self.document.project, old, new)
         except Trouble as trouble:
             self.notice.say(str(trouble), True)
             return
-        self.document.action = new.strip()
+        if clips:
+            self.document.clip = new.strip()
+        else:
+            self.document.action = new.strip()
         self.document.apply(edit)
+
+    def make_action(self, clip: str) -> None:
+        """A new action of a clip, on the Sheet."""
+        edit, action = new_action(self.document.project, self.document.book.cast, clip)
+        self.document.apply(edit)
+        self.document.choose_action(action)
+        self.show_bench("Sheet")
+
+    def _mapped(self, rig: SourceRig) -> None:
+        self.clips.leave_mapping()
+        self.arrivals.answer(rig)
+
+    def ask_mapping(self, arrival: Arrival) -> None:
+        """A file with a foreign skeleton came in: ask how its joints answer to the figure's."""
+        self.show_bench("Clips")
+        self.clips.ask_mapping(arrival)
 
     # Files dropped, and the end
 
@@ -266,7 +316,7 @@ class Window(ProjectDoors, QMainWindow):
         if folders:
             self.open_project(folders[0])
         elif files:
-            self.document.bring_in(files)
+            self.arrivals.bring_in(files)
         elif paths:
             self.notice.say(f"{paths[0].name} is no .glb, .gltf or .bvh file. Drop one, or a project folder.", True)
 

@@ -7,9 +7,12 @@ from pathlib import Path
 
 from msgspec.structs import replace
 
+from veergust.core.edit.rig import add_prop
+from veergust.core.edit.spans import Edit
 from veergust.core.files.fitting import fitted, unit_of, upright_turn
 from veergust.core.files.folder import finish_save, project_files, slug, stage_save
 from veergust.core.files.gltf_data import open_gltf
+from veergust.core.files.gltf_mesh import read_prop
 from veergust.core.files.inside import inside
 from veergust.core.files.motion_file import MotionFile, fingerprint
 from veergust.core.files.reading import Progress, bind, is_same, no_progress, read_motion, source_rig
@@ -153,3 +156,16 @@ def _copies(source: Path, folder: Path) -> dict[str, bytes]:
                 do="rename the file and import it again",
             )
     return out
+
+
+def bring_prop(project: Project, folder: Path, source: Path, mount: str) -> tuple[Edit, str]:
+    """Copy a glTF mesh into the project and put it on a mount; the edit and the prop's name.
+
+    Raises ``Trouble`` before anything is written.
+    """
+    if source.suffix.lower() not in (".glb", ".gltf"):
+        raise Trouble("is not a .glb or .gltf file", file=source.name, do="export the prop as glTF 2.0")
+    read_prop(source)
+    stage_save(folder, _copies(source, folder), [])
+    finish_save(folder)
+    return add_prop(project, f"clips/{source.name}", mount, source.stem)

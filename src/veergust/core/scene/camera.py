@@ -71,6 +71,14 @@ class Camera:
         out[3, 2] = -1.0
         return out
 
+    def in_plane(self, x: float, y: float, width: float, height: float, point: Array) -> Array:
+        """The world point ``[3]`` at a pixel, in the plane through ``point`` that is parallel to the picture."""
+        eye = self._view[:3, :3] @ point + self._view[:3, 3]
+        f = height / 2 / np.tan(np.radians(self.lens) / 2)
+        deep = -min(float(eye[2]), -0.05)
+        there = np.array([(x - width / 2) * deep / f, (height / 2 - y) * deep / f, -deep])
+        return np.asarray(self.axes.T @ (there - self._view[:3, 3]))
+
     def on_picture(self, point: Array, width: float, height: float) -> tuple[float, float, float]:
         """Pixel place of a world point and how many pixels a metre has there (0 when behind the camera)."""
         eye = self._view[:3, :3] @ point + self._view[:3, 3]

@@ -1,11 +1,11 @@
-"""Fields of a card: a number with its unit, a choice, a switch. They show a value and say when the person sets one."""
+"""Fields of a card: a number with its unit, a choice. They show a value and say when the person sets one."""
 
 from __future__ import annotations
 
 from collections.abc import Callable
 
 from PySide6.QtCore import Qt
-from PySide6.QtGui import QWheelEvent
+from PySide6.QtGui import QPainter, QPaintEvent, QWheelEvent
 from PySide6.QtWidgets import QAbstractSpinBox, QComboBox, QDoubleSpinBox, QGridLayout, QLabel, QWidget
 
 FIELD_WIDTH = 128
@@ -88,6 +88,14 @@ class ChoiceField(QComboBox):
     def wheelEvent(self, event: QWheelEvent) -> None:
         event.ignore()
 
+    def paintEvent(self, event: QPaintEvent) -> None:
+        super().paintEvent(event)
+        p = QPainter(self)
+        p.setPen(self.palette().text().color())
+        p.drawText(
+            self.rect().adjusted(0, 0, -7, 0), Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignRight, "▾"
+        )
+
 
 class Form(QWidget):
     """Rows of a label and a field."""
@@ -105,6 +113,7 @@ class Form(QWidget):
         n = self.grid.rowCount()
         words = QLabel(label)
         words.setObjectName("field")
+        words.setIndent(0)
         words.setBuddy(fields[0])
         self.grid.addWidget(words, n, 0)
         for k, field in enumerate(fields):
@@ -119,6 +128,7 @@ def heading(words: str) -> QLabel:
     """A small heading inside a card."""
     label = QLabel(words)
     label.setObjectName("heading")
+    label.setIndent(0)
     return label
 
 
@@ -127,4 +137,5 @@ def note(words: str = "") -> QLabel:
     label = QLabel(words)
     label.setObjectName("note")
     label.setWordWrap(True)
+    label.setIndent(0)
     return label

@@ -3,8 +3,9 @@
 from __future__ import annotations
 
 import numpy as np
-from PySide6.QtCore import QPointF, Qt
-from PySide6.QtGui import QColor, QPainter, QPainterPath, QPixmap, QPolygonF
+import pyqtgraph as pg
+from PySide6.QtCore import Qt
+from PySide6.QtGui import QColor, QPainter, QPainterPath, QPixmap
 
 from veergust.core.motion.figure import Mesh
 from veergust.core.motion.quat import Array
@@ -25,10 +26,10 @@ def silhouette(mesh: Mesh, joints: Array, scale: float) -> QPainterPath:
     a, b = corner[:, 1] - corner[:, 0], corner[:, 2] - corner[:, 0]
     # Faces turned one way only, so that they all wind alike and fill as one shape.
     near = corner[(a[:, 0] * b[:, 1] - a[:, 1] * b[:, 0]) > 0.02]
-    path = QPainterPath()
+    ring = near[:, [0, 1, 2, 0]].reshape(-1, 2).astype(np.float64)
+    joined = np.tile(np.array([1, 1, 1, 0], np.int32), len(near))
+    path: QPainterPath = pg.arrayToQPath(ring[:, 0], ring[:, 1], connect=joined)
     path.setFillRule(Qt.FillRule.WindingFill)
-    for (x0, y0), (x1, y1), (x2, y2) in near.tolist():
-        path.addPolygon(QPolygonF([QPointF(x0, y0), QPointF(x1, y1), QPointF(x2, y2), QPointF(x0, y0)]))
     return path
 
 

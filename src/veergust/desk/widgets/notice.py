@@ -26,6 +26,7 @@ class Notice(QWidget):
         self.row.setContentsMargins(16, 6, 12, 6)
         self.row.addWidget(self.label, 1)
         self.buttons: list[QPushButton] = []
+        self._stop_button: QPushButton | None = None
         self.close_button = QPushButton("close")
         self.close_button.setToolTip("Close this message")
         self.close_button.clicked.connect(self.hide)
@@ -38,6 +39,13 @@ class Notice(QWidget):
     def _chosen(self, act: Callable[[], object]) -> None:
         self.hide()
         act()
+
+    def progress(self, sentence: str, share: float, stop: Callable[[], object]) -> None:
+        """Show how far a long work is, with a way to give it up."""
+        if not (self._stop_button and self._stop_button in self.buttons):
+            self.say(sentence, False, ("cancel", stop))
+            self._stop_button = self.buttons[0]
+        self.label.setText(f"{sentence}  {share * 100:.0f} %")
 
     def say(self, sentence: str, error: bool = False, *choices: tuple[str, Callable[[], object]]) -> None:
         """Show a sentence; one that is no error and asks nothing goes away by itself."""

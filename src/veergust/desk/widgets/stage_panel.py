@@ -16,6 +16,7 @@ SWITCHES = {
     "sweep": "What the weapon sweeps while a strike is open",
     "path": "The way of the root, with a mark a frame",
     "body": "The body capsule",
+    "beside": "What is left in the pose when the body's travel is taken out, beside the figure",
     "hitboxes": "Hitboxes that are open",
     "hurtboxes": "Hurtboxes",
 }

@@ -1,0 +1,105 @@
+"""The stage of a clip: the figure on a frame of it, its way, its capsule, and what is left in the pose."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from veergust.core.model import Capsule, Floor
+from veergust.core.motion import quat
+from veergust.core.motion.quat import Array
+from veergust.core.motion.skeleton import Pose, Skeleton, forward
+from veergust.core.scene.things import Body, Label, Path, Scene, Tube
+from veergust.core.scene.view import FACING
+from veergust.core.study.clip_reading import Reading
+
+BESIDE = np.array([0.0, 0.0, -1.1])
+OPEN_FLOOR = (Floor(low=(-30.0, -30.0), high=(30.0, 30.0)),)
+
+
+@dataclass(frozen=True)
+class ClipShown:
+    """What the stage of a clip shows: skins of frames, the way, the capsule, the pose that is left beside, and
+    whether the figure stands as in its source, as it does while it is posed by hand."""
+
+    skins: tuple[int, ...] = ()
+    path: bool = True
+    body: bool = False
+    beside: bool = False
+    as_source: bool = False
+
+
+def clip_stage(
+    reading: Reading,
+    frame: int,
+    used: tuple[int, int],
+    shown: ClipShown,
+    capsule: Capsule,
+    other: Pose | None = None,
+) -> Scene:
+    """A clip on a frame of its source, looking along +X. ``other`` is a pose to compare with, laid over it."""
+    frame = min(max(frame, 0), len(reading.times) - 1)
+    first, last = used
+    joints = figure_on_stage(reading, frame, shown.as_source)
+    start = FACING if shown.as_source else FACING @ np.linalg.inv(reading.bodies[first])
+    ghosts = [
+        Body(figure_on_stage(reading, f, shown.as_source, first), "ghost", 0.2)
+        for f in dict.fromkeys(shown.skins)
+        if f != frame
+    ]
+    if not shown.as_source:
+        joints = figure_on_stage(reading, frame, False, first)
+    bodies = [Body(joints)]
+    labels: list[Label] = []
+    if other is not None:
+        spot = joints[reading.root]
+        under = np.array([spot[0, 3], 0.0, spot[2, 3]])
+        heading = float(quat.yaw(quat.from_matrix(spot[None, :3, :3]))[0])
+        frame_ = np.eye(4)
+        frame_[:3, :3], frame_[:3, 3] = quat.to_matrix(quat.from_yaw(heading)), under
+        ghosts.append(Body(frame_ @ about_body(reading.skeleton, other, reading.root), "ghost", 0.45))
+    if shown.beside and not shown.as_source:
+        left = forward(reading.skeleton, reading.left.turn[[frame]], reading.left.place[[frame]])[0]
+        base = forward(reading.skeleton, reading.left.turn[[first]], reading.left.place[[first]])[0]
+        aside = FACING.copy()
+        aside[:3, 3] = BESIDE - FACING[:3, :3] @ (base[reading.root, :3, 3] * np.array([1.0, 0.0, 1.0]))
+        bodies.append(Body(aside @ left, "partner"))
+        labels.append(Label("left in the pose", BESIDE + np.array([0.0, -0.02, 0.3])))
+    tubes: list[Tube] = []
+    where = (start @ reading.bodies[frame])[:3, 3]
+    if shown.body and not shown.as_source:
+        low, high = np.array([0, capsule.radius, 0]), np.array([0, capsule.height - capsule.radius, 0])
+        tubes.append(Tube(where + low, where + high, capsule.radius, "capsule"))
+    paths: list[Path] = []
+    way = (start @ reading.bodies[first : last + 1])[:, :3, 3]
+    if shown.path and not shown.as_source and len(way) and np.ptp(way, axis=0).max() > 0.01:
+        paths.append(Path(way + np.array([0.0, 0.006, 0.0]), "drive"))
+        labels.append(Label(f"{np.linalg.norm(way[-1] - way[0]):.2f} m", way[-1] + np.array([0.0, -0.02, 0.25])))
+    return Scene(
+        bodies=tuple(bodies),
+        ghosts=tuple(ghosts),
+        tubes=tuple(tubes),
+        paths=tuple(paths),
+        labels=tuple(labels),
+        floors=OPEN_FLOOR,
+    )
+
+
+def figure_on_stage(reading: Reading, frame: int, as_source: bool, first: int = 0) -> Array:
+    """Joint matrices ``[J, 4, 4]`` of a frame on the stage: as in the source, or carried by the body, which stands
+    at the origin on frame ``first``."""
+    if as_source:
+        pose = reading.pose.frame(frame)
+        return np.asarray(FACING @ forward(reading.skeleton, pose.turn, pose.place)[0])
+    return np.asarray(FACING @ np.linalg.inv(reading.bodies[first]) @ reading.world[frame])
+
+
+def about_body(skeleton: Skeleton, pose: Pose, root: int) -> Array:
+    """Joint matrices ``[J, 4, 4]`` of a pose about its own body: its root over the origin, looking ahead."""
+    world = forward(skeleton, pose.turn, pose.place)[0]
+    back = np.eye(4)
+    yaw = float(quat.yaw(quat.from_matrix(world[root][None, :3, :3]))[0])
+    back[:3, :3] = quat.to_matrix(quat.from_yaw(-yaw))
+    back[:3, 3] = -back[:3, :3] @ (world[root, :3, 3] * np.array([1.0, 0.0, 1.0]))
+    return np.asarray(back @ world)

@@ -1,0 +1,377 @@
+"""The Clips bench put together: library, stage, film and curves, and the pages beside."""
+
+from __future__ import annotations
+
+from PySide6.QtCore import Qt, Signal
+from PySide6.QtGui import QKeyEvent
+from PySide6.QtWidgets import QHBoxLayout, QLineEdit, QPushButton, QSplitter, QStackedWidget, QVBoxLayout, QWidget
+
+from veergust.core.edit.clips import remove_clip
+from veergust.core.files.editable import editable_copy
+from veergust.core.motion.quat import Array
+from veergust.core.scene.camera import Camera
+from veergust.core.scene.clip_view import ClipShown, clip_stage, figure_on_stage
+from veergust.core.scene.dress import mount_matrix
+from veergust.core.scene.things import Scene
+from veergust.core.scene.view import FACING
+from veergust.core.trouble import Trouble
+from veergust.desk.clips.cards.card import Card
+from veergust.desk.clips.cards.feet import FeetCard
+from veergust.desk.clips.cards.join import JoinCard
+from veergust.desk.clips.cards.pose import PoseCard
+from veergust.desk.clips.cards.prepare import PrepareCard
+from veergust.desk.clips.cards.props import PropsCard, mount_in_joint
+from veergust.desk.clips.cards.root import RootCard
+from veergust.desk.clips.curves import Curves
+from veergust.desk.clips.film import Film
+from veergust.desk.clips.handles import MountTool, PoseTool
+from veergust.desk.clips.library import SORTS, Library
+from veergust.desk.clips.mapping import MappingPage
+from veergust.desk.clips.playhead import Playhead
+from veergust.desk.clips.strips import StripMaker
+from veergust.desk.document import Document
+from veergust.desk.stage_view import StageTool
+from veergust.desk.theme import Theme
+from veergust.desk.widgets.fields import ChoiceField
+from veergust.desk.widgets.stage_panel import StagePanel, speed_buttons, word_button
+
+
+class ClipsBench(QWidget):
+    """Where clips are brought in, looked through and made ready."""
+
+    action_wanted = Signal(str)
+    rename_wanted = Signal()
+
+    def __init__(self, document: Document, theme: Theme) -> None:
+        super().__init__()
+        self.document = document
+        self.theme = theme
+        self.playhead = Playhead(document)
+        self.strips = StripMaker()
+        self.library = Library(document, theme, self.strips)
+        self.library.opened.connect(document.choose_clip)
+        self.stage = StagePanel(theme, "Stage", ("skins", "path", "body", "beside"), ("skins", "path", "body"))
+        self.stage.view.camera = Camera(target=(0.4, 0.84, 0.0), turn=-12.0, tilt=10.0, far=5.0)
+        self.stage.follow_button.hide()
+        self.film = Film(document, theme, self.playhead)
+        self.curves = Curves(document, theme, self.playhead)
+        self.prepare = PrepareCard(document, self.playhead)
+        self.root = RootCard(document, self.playhead)
+        self.join = JoinCard(document, self.playhead, theme)
+        self.feet = FeetCard(document, self.playhead, self.film)
+        self.props = PropsCard(document, self.playhead)
+        self.pose = PoseCard(document, self.playhead)
+        self.cards: tuple[Card, ...] = (self.prepare, self.root, self.join, self.feet, self.props, self.pose)
+        self.pages = QStackedWidget()
+        self.page_buttons: list[QPushButton] = []
+        self.mapping = MappingPage(theme)
+        self.pose_tool = PoseTool(
+            theme, FACING, self.pose.pose, self.pose.show_pose, self.pose.settle, self.pose.select
+        )
+        self.mount_tool = MountTool(theme, self._mounts, self._move_mount, self.props.choose_mount)
+        self.play_button = word_button("▸ play", "Play the used part over and over (Space)", strong=True)
+        self.play_button.clicked.connect(self.playhead.toggle)
+        self._lay_out()
+        self._connect()
+        self.show_card(0)
+        self._opened()
+
+    def _lay_out(self) -> None:
+        self.find_line = QLineEdit()
+        self.find_line.setPlaceholderText("find by name or tag, or “unused”")
+        self.find_line.setAccessibleName("Find clips")
+        self.find_line.textChanged.connect(self.library.narrow)
+        self.sort = ChoiceField("Sort", self.library.order_by, "What the library is sorted by")
+        self.sort.setFixedWidth(86)
+        self.sort.show_choices([(s, s) for s in SORTS], "project")
+        top = QHBoxLayout()
+        top.setContentsMargins(10, 8, 10, 8)
+        top.setSpacing(8)
+        top.addWidget(self.find_line, 1)
+        top.addWidget(self.sort)
+        self.import_button = word_button("+ Import…", "Bring .glb, .gltf or .bvh files in (Ctrl+I)", strong=True)
+        foot = QHBoxLayout()
+        foot.setContentsMargins(10, 4, 10, 8)
+        foot.addWidget(self.import_button)
+        foot.addStretch(1)
+        side = QWidget()
+        side.setObjectName("side")
+        side.setFixedWidth(338)
+        left = QVBoxLayout(side)
+        left.setContentsMargins(0, 0, 0, 0)
+        left.setSpacing(0)
+        left.addLayout(top)
+        left.addWidget(self.library, 1)
+        left.addLayout(foot)
+        for button in self.stage.switches.values():
+            button.clicked.connect(self.show_frame)
+        speed_buttons(self.stage.foot, self.playhead.set_speed)
+        self.stage.foot.addWidget(self.play_button)
+        time = QWidget()
+        times = QVBoxLayout(time)
+        times.setContentsMargins(0, 0, 0, 0)
+        times.setSpacing(0)
+        times.addWidget(self.film)
+        times.addWidget(self.curves, 1)
+        self.splitter = QSplitter(Qt.Orientation.Vertical)
+        self.splitter.addWidget(self.stage)
+        self.splitter.addWidget(time)
+        self.splitter.setSizes([470, 240])
+        self.splitter.setStretchFactor(0, 1)
+        self.splitter.setChildrenCollapsible(False)
+        self.splitter.setHandleWidth(2)
+        words = QHBoxLayout()
+        words.setContentsMargins(10, 6, 8, 2)
+        words.setSpacing(4)
+        for i, card in enumerate(self.cards):
+            button = word_button(card.title, f"The {card.title} page", checkable=True)
+            button.setObjectName("page")
+            button.clicked.connect(lambda _=False, n=i: self.show_card(n))
+            words.addWidget(button)
+            self.page_buttons.append(button)
+            self.pages.addWidget(card)
+        words.addStretch(1)
+        right = QWidget()
+        right.setObjectName("right")
+        right.setFixedWidth(336)
+        beside = QVBoxLayout(right)
+        beside.setContentsMargins(2, 0, 0, 0)
+        beside.setSpacing(0)
+        beside.addLayout(words)
+        beside.addWidget(self.pages, 1)
+        work = QWidget()
+        row = QHBoxLayout(work)
+        row.setContentsMargins(0, 0, 0, 0)
+        row.setSpacing(0)
+        row.addWidget(side)
+        row.addWidget(self.splitter, 1)
+        row.addWidget(right)
+        self.stack = QStackedWidget()
+        self.stack.addWidget(work)
+        self.stack.addWidget(self.mapping)
+        box = QVBoxLayout(self)
+        box.setContentsMargins(0, 0, 0, 0)
+        box.addWidget(self.stack)
+        self.restyle()
+
+    def _connect(self) -> None:
+        document = self.document
+        document.clip_chosen.connect(self._opened)
+        document.changed.connect(self._changed)
+        document.opened.connect(self._opened)
+        self.playhead.moved.connect(self._moved)
+        self.playhead.played.connect(self._played)
+        self.join.other_changed.connect(self.show_frame)
+        self.props.mount_chosen.connect(self._mount_chosen)
+        self.pose.joint_wanted.connect(self._take_joint)
+        self.pose.frame_wanted.connect(self._use_own_axes)
+        self.prepare.copy_wanted.connect(self.make_copy)
+        self.prepare.rename_wanted.connect(self.rename_wanted)
+        self.prepare.action_wanted.connect(lambda: self.action_wanted.emit(self.document.clip))
+        self.theme.changed.connect(self.restyle)
+
+    def restyle(self) -> None:
+        """Lines between the parts, in the colours of the theme."""
+        look = self.theme.look
+        self.setStyleSheet(
+            f"#side {{ background: {look.paper_side}; border-right: 1px solid {look.hair}; }}"
+            f"#side QPushButton {{ background: {look.paper_side}; }}"
+            f"#right {{ border-left: 2px solid {look.hair_strong}; }}"
+            f"QSplitter::handle {{ background: {look.hair_strong}; }}"
+            f"QPushButton#page {{ padding: 4px 5px; border-bottom: 2px solid transparent; }}"
+            f"QPushButton#page:checked {{ border-bottom: 2px solid {look.ink}; }}"
+            "#stage_title { font-weight: 700; }"
+        )
+
+    # What is shown
+
+    @property
+    def card(self) -> Card:
+        """The page that is open."""
+        return self.cards[self.pages.currentIndex()]
+
+    def show_card(self, index: int) -> None:
+        """Open a page by its place."""
+        self.pages.setCurrentIndex(index)
+        for i, button in enumerate(self.page_buttons):
+            button.setChecked(i == index)
+        tools: dict[Card, StageTool] = {self.pose: self.pose_tool, self.props: self.mount_tool}
+        self.stage.view.tool = tools.get(self.card)
+        self.card.renew()
+        self.show_frame()
+
+    def _opened(self) -> None:
+        self.playhead.stop()
+        self.film.contact = -1
+        first = self.playhead.used()[0]
+        self.playhead.frame = first
+        self.card.renew()
+        self.film.update()
+        self.show_frame()
+
+    def _changed(self) -> None:
+        if not self.isVisible():
+            return
+        self.card.renew()
+        self.show_frame()
+
+    def _moved(self) -> None:
+        self.card.moved()
+        self.show_frame()
+
+    def _played(self, on: bool) -> None:
+        self.stage.view.moving = on
+        self.play_button.setText("■ stop" if on else "▸ play")
+        self.stage.view.update()
+
+    def shown(self) -> ClipShown:
+        """What the stage shows."""
+        on = {name: button.isChecked() for name, button in self.stage.switches.items()}
+        skins: tuple[int, ...] = ()
+        if on["skins"] and self.card is self.pose:
+            skins = self.pose.keys_beside()
+        elif on["skins"] and self.card is not self.join:
+            skins = self.playhead.used()
+        return ClipShown(skins, on["path"], on["body"], on["beside"], self.card is self.pose)
+
+    def show_frame(self) -> None:
+        """Show the frame under the playhead on the stage."""
+        if not self.isVisible():
+            return
+        reading = self.playhead.reading
+        clip = self.playhead.clip
+        self.stage.title.setText(clip.name if clip is not None else "Stage")
+        self.pose_tool.skeleton = reading.skeleton if reading is not None else None
+        if reading is None:
+            self.stage.view.show_scene(Scene(), self.document.mesh)
+            return
+        other = self.join.pose() if self.card is self.join else None
+        capsule = self.document.project.rig.capsule
+        scene = clip_stage(reading, self.playhead.frame, self.playhead.used(), self.shown(), capsule, other)
+        self.stage.view.show_scene(scene, self.document.mesh)
+        self.stage.view.words.update()
+
+    # Handles
+
+    def _joints(self) -> Array | None:
+        reading = self.playhead.reading
+        if reading is None:
+            return None
+        return figure_on_stage(reading, self.playhead.frame, False, self.playhead.used()[0])
+
+    def _mounts(self) -> list[tuple[str, Array]]:
+        joints = self._joints()
+        rig, bones = self.document.project.rig, self.document.book.cast.skeleton
+        if joints is None:
+            return []
+        out = []
+        for mount in rig.mounts:
+            found = mount_matrix(bones, rig, mount.name)
+            if found is not None:
+                out.append((mount.name, (joints[found[0]] @ found[1])[:3, 3]))
+        return out
+
+    def _move_mount(self, name: str, at: Array, settled: bool) -> None:
+        joints = self._joints()
+        found = mount_matrix(self.document.book.cast.skeleton, self.document.project.rig, name)
+        if joints is not None and found is not None:
+            self.props.moved_on_stage(name, mount_in_joint(joints[found[0]], at), settled)
+
+    def _mount_chosen(self) -> None:
+        self.mount_tool.chosen = self.props.mount_name
+        self.stage.view.words.update()
+
+    def _take_joint(self, joint: int) -> None:
+        self.pose_tool.joint = joint
+        self.stage.view.words.update()
+
+    def _use_own_axes(self, on: bool) -> None:
+        self.pose_tool.local = on
+        self.stage.view.words.update()
+
+    # Deeds
+
+    def make_copy(self) -> None:
+        """Write an editable copy of the open clip."""
+        clip, folder = self.playhead.clip, self.document.folder
+        if clip is None or folder is None:
+            return
+        try:
+            edit, name = editable_copy(self.document.base, self.document.book.cast, folder, clip)
+        except Trouble as trouble:
+            self.document.said.emit(str(trouble), True)
+            return
+        self.document.apply(edit)
+        self.document.choose_clip(name)
+        made = self.document.book.clip(name)
+        self.document.said.emit(f"{made.file if made else name} is an editable copy of {clip.name}.", False)
+
+    def remove(self) -> None:
+        """Delete: the chosen key, the chosen foot, or in the library the clip."""
+        if self.library.hasFocus():
+            self.card.attempt(lambda: remove_clip(self.document.base, self.document.clip))
+        elif self.card is self.pose:
+            self.pose.remove()
+        elif self.film.contact >= 0:
+            self.feet.remove()
+
+    def key(self, event: QKeyEvent) -> bool:
+        """Keys that hold for the whole bench; true when one was used."""
+        control = bool(event.modifiers() & Qt.KeyboardModifier.ControlModifier)
+        if self.stack.currentWidget() is self.mapping:
+            return False
+        posing = self.card is self.pose
+        match event.key(), control:
+            case Qt.Key.Key_C, True if posing:
+                self.pose.copy()
+            case Qt.Key.Key_V, True if posing:
+                self.pose.paste()
+            case Qt.Key.Key_Left, True if posing:
+                self.pose.to_key(-1)
+            case Qt.Key.Key_Right, True if posing:
+                self.pose.to_key(1)
+            case _, True:
+                return False
+            case (Qt.Key.Key_Return, _) if posing:
+                self.pose.key_here()
+            case Qt.Key.Key_Space, _:
+                self.playhead.toggle()
+            case Qt.Key.Key_K, _:
+                self.playhead.stop()
+            case Qt.Key.Key_L, _:
+                if not self.playhead.playing:
+                    self.playhead.toggle()
+            case Qt.Key.Key_J | Qt.Key.Key_Comma | Qt.Key.Key_Left, _:
+                self.playhead.step(-1)
+            case Qt.Key.Key_Period | Qt.Key.Key_Right, _:
+                self.playhead.step(1)
+            case Qt.Key.Key_I, _:
+                self.prepare.set_edge_here("in")
+            case Qt.Key.Key_O, _:
+                self.prepare.set_edge_here("out")
+            case Qt.Key.Key_Delete, _:
+                self.remove()
+            case _:
+                return False
+        return True
+
+    # Coming and going
+
+    def ask_mapping(self, arrival: object) -> None:
+        """Show the mapping page for an arrival."""
+        self.mapping.ask(arrival, self.document.book.cast.skeleton)  # type: ignore[arg-type]
+        self.stack.setCurrentWidget(self.mapping)
+
+    def leave_mapping(self) -> None:
+        """Back to the work."""
+        self.stack.setCurrentIndex(0)
+
+    def enter(self) -> None:
+        """The bench is shown."""
+        self.library.renew()
+        self._changed()
+        (self.mapping.take if self.stack.currentWidget() is self.mapping else self.library).setFocus()
+
+    def leave(self) -> None:
+        """Another bench is shown."""
+        self.playhead.stop()

@@ -1,0 +1,146 @@
+"""Join: how a frame of the clip goes over into a pose of another, and how long to fade."""
+
+from __future__ import annotations
+
+import numpy as np
+from PySide6.QtCore import QRectF, Qt, Signal
+from PySide6.QtGui import QPainter, QPaintEvent
+from PySide6.QtWidgets import QWidget
+
+from veergust.core.motion.prepared import clip_pose, ends
+from veergust.core.motion.skeleton import Pose
+from veergust.core.study.joins import Join, join
+from veergust.desk.clips.cards.card import Card, buttons
+from veergust.desk.clips.playhead import Playhead
+from veergust.desk.document import Document
+from veergust.desk.theme import Theme, elided
+from veergust.desk.widgets.fields import ChoiceField, Form, NumberField, heading, note
+from veergust.desk.widgets.stage_panel import word_button
+
+ROW = 21
+
+
+class Differences(QWidget):
+    """The joints that differ most, each with a bar."""
+
+    def __init__(self, theme: Theme) -> None:
+        super().__init__()
+        self.theme = theme
+        self.rows: list[tuple[str, float, float]] = []
+        self.setMinimumHeight(8 * ROW)
+        self.setAccessibleName("Differences by joint")
+
+    def show_rows(self, rows: list[tuple[str, float, float]]) -> None:
+        """Show name, degrees, centimetres."""
+        self.rows = rows
+        self.setAccessibleDescription(". ".join(f"{n} {d:.0f} degrees" for n, d, _ in rows))
+        self.update()
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        p = QPainter(self)
+        theme, wide = self.theme, self.width()
+        most = max((d for _, d, _ in self.rows), default=1.0)
+        for i, (name, degrees, far) in enumerate(self.rows):
+            y = i * ROW
+            p.fillRect(QRectF(116, y + 6, max((wide - 116 - 104) * degrees / max(most, 10.0), 1.0), 9),
+                       theme.colour("hold", 0.55))  # fmt: skip
+            p.setFont(theme.font(13))
+            p.setPen(theme.colour("ink"))
+            p.drawText(QRectF(0, y, 112, ROW), Qt.AlignmentFlag.AlignVCenter, elided(name, theme.font(13), 110))
+            p.setPen(theme.colour("ink_soft"))
+            p.drawText(QRectF(wide - 100, y, 96, ROW), Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignRight,
+                       f"{degrees:.0f}° · {far:.1f} cm")  # fmt: skip
+
+
+class JoinCard(Card):
+    """The frame under the playhead held against another pose."""
+
+    title = "Join"
+    other_changed = Signal()
+
+    def __init__(self, document: Document, playhead: Playhead, theme: Theme) -> None:
+        super().__init__(document, playhead)
+        self.other = ""
+        self.where = "start"
+        self.found: Join | None = None
+        self.with_ = ChoiceField("With", self._choose, "The clip whose pose it is held against")
+        self.at = ChoiceField("At", self._choose_where, "Which of its poses")
+        self.frame = NumberField("Frame", lambda _: self._changed(), unit="f", low=0, tip="Its frame, from its in")
+        form = Form()
+        form.row("With", self.with_)
+        form.row("At", self.at)
+        form.row("Frame", self.frame)
+        self.box.addWidget(form)
+        self.overall = note()
+        self.box.addWidget(self.overall)
+        self.best = word_button("", "Go to the frame that is nearest to it", strong=True)
+        self.best.clicked.connect(self._go_best)
+        self.start_there = word_button("start there", "Cut the clip in on that frame")
+        self.start_there.clicked.connect(self._start_best)
+        self.box.addWidget(buttons(self.best, self.start_there))
+        self.fade = note()
+        self.box.addWidget(self.fade)
+        self.box.addWidget(heading("Joints that differ most"))
+        self.differences = Differences(theme)
+        self.box.addWidget(self.differences)
+        self.box.addStretch(1)
+
+    def _choose(self, name: str) -> None:
+        self.other = name
+        self._changed()
+
+    def _choose_where(self, where: str) -> None:
+        self.where = where
+        self._changed()
+
+    def _changed(self) -> None:
+        self.renew()
+        self.other_changed.emit()
+
+    def pose(self) -> Pose | None:
+        """The pose it is held against."""
+        clip, cast = self.document.book.clip(self.other), self.document.book.cast
+        reading = self.document.reading(self.other)
+        if clip is None or reading is None:
+            return None
+        start, end = ends(cast, clip)
+        first, last = (end, start) if clip.reverse else (start, end)
+        along = start + self.frame.value() * reading.step
+        at = {"start": first, "end": last}.get(self.where, min(along, end))
+        return clip_pose(cast, clip, np.array([at]))
+
+    def renew(self) -> None:
+        project = self.document.project
+        names = [c.name for c in project.clips]
+        if self.other not in names:
+            states = project.ground.states
+            first = states[0].clip or (states[0].blend[0].clip if states[0].blend else "") if states else ""
+            self.other = first if first in names else (names[0] if names else "")
+        self.with_.show_choices([(n, n) for n in names], self.other)
+        self.at.show_choices([("its start", "start"), ("its end", "end"), ("a frame of it", "frame")], self.where)
+        self.frame.setEnabled(self.where == "frame")
+        self.moved()
+
+    def moved(self) -> None:
+        reading, pose = self.reading, self.pose()
+        self.page.setEnabled(reading is not None)
+        if reading is None or pose is None:
+            return
+        frame = self.playhead.frame
+        rate = self.document.project.settings.rate
+        self.found = found = join(reading, frame, pose, rate)
+        self.overall.setText(f"Frame {frame} is {found.overall:.1f} cm from it, joint for joint on average.")
+        self.best.setText(f"nearest: frame {found.best}, {found.best_overall:.1f} cm")
+        self.fade.setText(f"A crossfade of {found.fade} f would do.")
+        self.differences.show_rows(found.worst(8))
+
+    def _go_best(self) -> None:
+        if self.found is not None:
+            self.playhead.step(0)
+            self.playhead.move_to(self.found.best)
+
+    def _start_best(self) -> None:
+        reading = self.reading
+        if self.found is not None and reading is not None:
+            best = self.found.best
+            self.change(f"in at {best}", start=round(float(reading.times[best]), 9))

@@ -1,0 +1,154 @@
+"""Contact strips: five poses of a clip in one picture, made on another thread and kept in a cache folder."""
+
+from __future__ import annotations
+
+import hashlib
+import queue
+import threading
+from collections.abc import Callable
+from dataclasses import dataclass
+from pathlib import Path
+
+import numpy as np
+from platformdirs import user_cache_path
+from PySide6.QtCore import QObject, Qt, Signal
+from PySide6.QtGui import QColor, QImage, QPainter
+
+from veergust.core.model import Clip
+from veergust.core.motion.figure import Cast, Mesh
+from veergust.core.motion.prepared import clip_pose, ends, motion_of, times, travel_of
+from veergust.core.motion.quat import Array
+from veergust.core.motion.skeleton import forward
+from veergust.desk.widgets.inked import silhouette
+
+POSES = 5
+WIDE, HIGH = 176, 56
+MOST_KEPT = 4000
+
+
+@dataclass(frozen=True, eq=False)
+class Order:
+    """A strip to make."""
+
+    clip: Clip
+    cast: Cast
+    mesh: Mesh
+    root: int
+    ink: QColor
+    ghost: QColor
+    ratio: float
+
+
+def strip_poses(cast: Cast, clip: Clip, root: int) -> Array | None:
+    """Joint matrices ``[5, J, 4, 4]`` spread over the clip, each about its own body."""
+    if motion_of(cast, clip) is None:
+        return None
+    start, end = ends(cast, clip)
+    pose = clip_pose(cast, clip, times(start, end, POSES - 1, clip.reverse))
+    _, left = travel_of(cast, clip, pose, root)
+    return forward(cast.skeleton, left.turn, left.place)
+
+
+def paint_strip(mesh: Mesh, joints: Array, ink: QColor, ghost: QColor, ratio: float) -> QImage:
+    """Five poses from left to right, the earlier ones as skins under the later."""
+    image = QImage(round(WIDE * ratio), round(HIGH * ratio), QImage.Format.Format_ARGB32_Premultiplied)
+    image.setDevicePixelRatio(ratio)
+    image.fill(Qt.GlobalColor.transparent)
+    # One scale for all clips of a figure, so that a crouch is seen to be low.
+    tall = max(float(np.ptp(mesh.points[:, 1])) * 1.02, float(np.ptp(joints[:, :, 1, 3])) + 0.1, 1e-3)
+    low = min(float(joints[:, :, 1, 3].min()), 0.0)
+    scale = (HIGH - 4) / tall
+    p = QPainter(image)
+    p.setRenderHint(QPainter.RenderHint.Antialiasing)
+    p.setPen(Qt.PenStyle.NoPen)
+    for i, pose in enumerate(joints):
+        p.save()
+        p.translate(22 + i * (WIDE - 52) / (len(joints) - 1), HIGH - 2 + low * scale)
+        colour = QColor(ink if i == len(joints) - 1 else ghost)
+        colour.setAlphaF(0.45 + 0.5 * i / (len(joints) - 1))
+        p.setBrush(colour)
+        p.drawPath(silhouette(mesh, pose, scale))
+        p.restore()
+    p.end()
+    return image
+
+
+class StripMaker(QObject):
+    """Makes strips as they are asked for, the last asked first; ``made`` tells which clip's is there."""
+
+    made = Signal(str, object)
+
+    def __init__(self, folder: Path | None = None) -> None:
+        super().__init__()
+        self.folder = folder or user_cache_path("veergust") / "strips"
+        self.kept: dict[str, tuple[tuple[object, ...], QImage]] = {}
+        self._asked: dict[str, tuple[object, ...]] = {}
+        self._orders: queue.LifoQueue[tuple[tuple[object, ...], Order] | None] = queue.LifoQueue()
+        self._digests: dict[int, tuple[Mesh, bytes]] = {}
+        self._thread: threading.Thread | None = None
+        self.made.connect(self._keep)
+
+    def strip(self, order: Order) -> QImage | None:
+        """The strip of a clip when it is there; else it is ordered, and an older one shown meanwhile."""
+        mark = (order.clip, id(order.cast), id(order.mesh), order.ink.rgba(), order.ghost.rgba(), order.ratio)
+        kept = self.kept.get(order.clip.name)
+        if kept is not None and kept[0] == mark:
+            return kept[1]
+        if self._asked.get(order.clip.name) != mark:
+            self._asked[order.clip.name] = mark
+            self._orders.put((mark, order))
+            if self._thread is None or not self._thread.is_alive():
+                self._thread = threading.Thread(target=self._work, daemon=True)
+                self._thread.start()
+        return kept[1] if kept is not None else None
+
+    def finish(self) -> None:
+        """Let the thread end when it has nothing more to do, and wait for it."""
+        if self._thread is not None and self._thread.is_alive():
+            self._orders.put(None)
+            self._thread.join(timeout=5.0)
+
+    def _keep(self, name: str, made: tuple[tuple[object, ...], QImage]) -> None:
+        mark, image = made
+        if self._asked.get(name) == mark:
+            self.kept[name] = (mark, image)
+
+    def _work(self) -> None:
+        while (entry := self._orders.get()) is not None:
+            mark, order = entry
+            if self._asked.get(order.clip.name) != mark:
+                continue
+            joints = strip_poses(order.cast, order.clip, order.root)
+            if joints is None:
+                continue
+            self.made.emit(order.clip.name, (mark, self._from_cache(order, joints)))
+
+    def _from_cache(self, order: Order, joints: Array) -> QImage:
+        known = self._digests.get(id(order.mesh))
+        if known is None or known[0] is not order.mesh:
+            digest = hashlib.sha256(order.mesh.points.tobytes() + order.mesh.faces.tobytes()).digest()
+            known = self._digests[id(order.mesh)] = (order.mesh, digest)
+        look = f"{order.ink.name()} {order.ghost.name()} {order.ratio} {WIDE}x{HIGH}"
+        key = hashlib.sha256(known[1] + np.round(joints, 4).astype(np.float32).tobytes() + look.encode()).hexdigest()
+        path = self.folder / f"{key[:32]}.png"
+        image = QImage(str(path)) if path.is_file() else QImage()
+        if image.isNull():
+            image = paint_strip(order.mesh, joints, order.ink, order.ghost, order.ratio)
+            _store(path, lambda to: image.save(to))
+        image.setDevicePixelRatio(order.ratio)
+        return image
+
+
+def _store(path: Path, save: Callable[[str], bool]) -> None:
+    """Keep a picture; a cache that cannot be written is done without. The oldest go when there are very many."""
+    try:
+        path.parent.mkdir(parents=True, exist_ok=True)
+        draft = path.with_name(f"draft-{threading.get_ident()}.png")
+        if save(str(draft)):
+            draft.replace(path)
+        kept = list(path.parent.glob("[0-9a-f]*.png"))
+        if len(kept) > MOST_KEPT:
+            for old in sorted(kept, key=lambda p: p.stat().st_mtime)[: MOST_KEPT // 4]:
+                old.unlink(missing_ok=True)
+    except OSError:
+        return

@@ -1,0 +1,73 @@
+"""Long work on another thread, with words about how far it is, that can be given up."""
+
+from __future__ import annotations
+
+import threading
+from collections.abc import Callable
+from typing import Any
+
+from PySide6.QtCore import QObject, Qt, Signal, Slot
+
+from veergust.core.files.reading import Progress, Stopped
+from veergust.core.trouble import Trouble
+
+
+class Work(QObject):
+    """Runs ``act(progress)`` once on a thread of its own.
+
+    On the thread this was made on, ``watch(says, share)`` is told how far it is, and at the end either
+    ``done(result)`` or ``failed(sentence)`` is called; the sentence is empty when it was given up.
+    """
+
+    _told = Signal(str, float)
+    _ended = Signal(bool, object)
+
+    def __init__(
+        self,
+        act: Callable[[Progress], Any],
+        watch: Callable[[str, float], None],
+        done: Callable[[Any], None],
+        failed: Callable[[str], None],
+        parent: QObject,
+    ) -> None:
+        super().__init__(parent)
+        self.act, self.watch, self.done, self.failed = act, watch, done, failed
+        self._stop = threading.Event()
+        # Bound slots of this object, queued: what the worker sends is taken up on this object's own thread.
+        self._told.connect(self._tell, Qt.ConnectionType.QueuedConnection)
+        self._ended.connect(self._end, Qt.ConnectionType.QueuedConnection)
+
+    def start(self) -> None:
+        """Begin."""
+        threading.Thread(target=self._run, daemon=True).start()
+
+    def stop(self) -> None:
+        """Give up at the next word of progress."""
+        self._stop.set()
+
+    def _progress(self, says: str, share: float) -> None:
+        if self._stop.is_set():
+            raise Stopped
+        self._told.emit(says, share)
+
+    def _run(self) -> None:
+        try:
+            result = self.act(self._progress)
+        except Stopped:
+            self._ended.emit(False, "")
+        except Trouble as trouble:
+            self._ended.emit(False, str(trouble))
+        except OSError as error:
+            file = error.filename or "A file"
+            self._ended.emit(False, f"{file}: {error.strerror or error}; check the disk and the rights.")
+        else:
+            self._ended.emit(True, result)
+
+    @Slot(str, float)
+    def _tell(self, says: str, share: float) -> None:
+        if not self._stop.is_set():
+            self.watch(says, share)
+
+    @Slot(bool, object)
+    def _end(self, fine: bool, result: Any) -> None:
+        (self.done if fine else self.failed)(result)
