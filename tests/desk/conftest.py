@@ -2,11 +2,11 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 from pathlib import Path
 
 import pytest
-from PySide6.QtCore import QPoint, QPointF, QSettings, Qt
+from PySide6.QtCore import QEventLoop, QPoint, QPointF, QSettings, Qt, QTimer
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication
 from pytestqt.qtbot import QtBot
@@ -39,6 +39,23 @@ def window(qtbot: QtBot, folder: Path, tmp_path: Path) -> Iterator[Window]:
     yield made
     made.spar.hold()
     made.sheet.stop()
+
+
+def arrived(window: Window) -> None:
+    """Let files that are on their way come in, or ask for a mapping."""
+    until(lambda: window.arrivals.work is None)
+
+
+def until(fine: Callable[[], bool], longest: int = 20000) -> None:
+    """Run the event loop, as the program does, until something is so."""
+    loop, watch = QEventLoop(), QTimer()
+    watch.setInterval(5)
+    watch.timeout.connect(lambda: loop.quit() if fine() else None)
+    watch.start()
+    QTimer.singleShot(longest, loop.quit)
+    loop.exec()
+    watch.stop()
+    assert fine()
 
 
 class Watch:

@@ -14,7 +14,8 @@ from veergust.core.motion.skeleton import Pose, forward
 from veergust.core.study.clip_reading import Reading
 
 RESTING = 3.0
-STILL = 0.02
+STILL = 0.01
+NEAR_IDLE = 0.05
 QUIET = 0.12
 SHORTEST_LOOP = 0.3
 SPEED_WEIGHT = 0.08
@@ -51,11 +52,16 @@ def proposals(reading: Reading, first: int, last: int, idle: Pose | None = None)
     if reading.clip.loop:
         return out
     quiet_in, quiet_out = quiet_ends(reading, rest)
+    frame, gap, now = first, 0.0, 0.0
     if idle is not None:
-        frame, gap = nearest(reading, idle, max(rest, 0), max(quiet_in, rest) + round(0.1 / reading.step))
-        now = gap_to(reading, idle)[first]
-        if frame > first + 1 and gap < 0.75 * now:
-            out.append(_cut(reading, "in", frame, f"pre-roll: nearest to idle at frame {frame}"))
+        # Whatever leads up to the last great stir of the clip may be pre-roll.
+        stir = reading.stir.copy()
+        stir[: rest + 1] = 0.0
+        great = int(np.flatnonzero(stir >= 0.7 * stir.max())[-1])
+        frame, gap = nearest(reading, idle, rest, max(great, rest))
+        now = float(gap_to(reading, idle)[first])
+    if frame > first + 1 and gap < min(0.5 * now, NEAR_IDLE):
+        out.append(_cut(reading, "in", frame, f"pre-roll: nearest to idle at frame {frame}"))
     elif quiet_in - first > round(QUIET / reading.step):
         out.append(_cut(reading, "in", quiet_in, f"pre-roll: still until frame {quiet_in}"))
     if last - quiet_out > round(QUIET / reading.step):
@@ -86,7 +92,7 @@ def quiet_ends(reading: Reading, after: int = 0) -> tuple[int, int]:
     stir = reading.stir.copy()
     # The jump out of a rest pose is no movement.
     stir[: after + 1] = 0.0
-    level = max(STILL, 0.04 * float(np.percentile(stir, 95.0)))
+    level = max(STILL, 0.012 * float(np.percentile(stir, 95.0)))
     moving = np.flatnonzero(stir > level)
     if len(moving) == 0:
         return after, len(stir) - 1

@@ -1,0 +1,174 @@
+"""Poses keyed by hand, handles, feet, and clips as their preparation makes them."""
+
+from __future__ import annotations
+
+import numpy as np
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+from msgspec.structs import replace
+
+from veergust.core.model import Clip, PoseKey, Project, RootUse
+from veergust.core.motion import quat
+from veergust.core.motion.feet import contacts, feet_of, toes_of
+from veergust.core.motion.figure import Cast
+from veergust.core.motion.handling import limb_ends, pull, turn_joint
+from veergust.core.motion.mapping import leg_length
+from veergust.core.motion.poses import added, key_of, overlay
+from veergust.core.motion.prepared import clip_pose, ends, motion_of, seconds, source_pose, times, travel_of
+from veergust.core.motion.skeleton import Pose, forward
+from veergust.core.play.book import Book
+
+
+def clip_named(quay: Project, name: str) -> Clip:
+    return next(c for c in quay.clips if c.name == name)
+
+
+def bent(cast: Cast, joint: str, degrees: float) -> Pose:
+    pose = cast.skeleton.rest_pose()
+    pose.turn[0, cast.skeleton.index[joint]] = quat.from_axis_angle([1.0, 0.0, 0.0], degrees)
+    return pose
+
+
+@pytest.mark.parametrize(
+    ("ease", "half"), [("linear", 0.5), ("smooth", 0.5), ("in", 0.25), ("out", 0.75), ("hold", 0.0)]
+)
+def test_between_two_keys_a_joint_turns_by_the_ease(cast: Cast, ease: str, half: float) -> None:
+    bones, rest = cast.skeleton, cast.skeleton.rest_pose()
+    keys = (key_of(bones, 0.0, rest, rest, ease), key_of(bones, 1.0, rest, bent(cast, "spine", 40.0)))
+    turn, _ = added(bones, keys, np.array([-1.0, 0.5, 1.0, 9.0]))
+    angle = quat.angle_between(np.broadcast_to(quat.IDENTITY, (4, 4)), turn[:, bones.index["spine"]])
+    assert angle == pytest.approx([0.0, 40.0 * half, 40.0, 40.0], abs=1e-6)
+
+
+def test_a_key_makes_exactly_the_pose_it_was_made_for_over_any_other(cast: Cast, quay: Project) -> None:
+    clip = clip_named(quay, "staff_sweep")
+    under = source_pose(cast, clip, np.array([0.4]), keyed=False)
+    wanted = source_pose(cast, clip_named(quay, "overhead"), np.array([0.3]), keyed=False)
+    key = key_of(cast.skeleton, 0.4, under, wanted)
+    made = overlay(cast.skeleton, under, (key,), np.array([0.4]))
+    assert quat.angle_between(made.turn, wanted.turn).max() < 1e-5
+    assert np.abs(made.place - wanted.place).max() < 1e-8
+
+
+def test_keys_of_joints_the_figure_lacks_are_passed_over(cast: Cast) -> None:
+    key = PoseKey(time=0.0, turns=(("wing", (0.0, 0.0, 1.0, 0.0)),), places=(("tail", (1.0, 0.0, 0.0)),))
+    rest = cast.skeleton.rest_pose()
+    assert np.array_equal(overlay(cast.skeleton, rest, (key,), np.zeros(1)).place, rest.place)
+
+
+def test_a_rough_clip_lasts_to_its_last_key_and_stands_on_the_rest_pose(cast: Cast) -> None:
+    rest = cast.skeleton.rest_pose()
+    clip = Clip(name="rough", poses=(PoseKey(time=0.0), key_of(cast.skeleton, 0.5, rest, bent(cast, "neck", 30.0))))
+    motion = motion_of(cast, clip)
+    assert motion is not None
+    assert (motion.seconds, ends(cast, clip), seconds(cast, replace(clip, rate=2.0))) == (0.5, (0.0, 0.5), 0.25)
+    pose = clip_pose(cast, clip, np.array([0.0, 0.5]))
+    assert np.allclose(pose.turn[0], rest.turn[0])
+    assert quat.angle_between(pose.turn[1], rest.turn[0])[cast.skeleton.index["neck"]] == pytest.approx(30.0)
+
+
+def test_a_clip_backwards_shows_its_last_frame_first_and_travels_the_other_way(cast: Cast, quay: Project) -> None:
+    clip = clip_named(quay, "walk")
+    book = Book(quay, cast)
+    start, end = ends(cast, clip)
+    ahead = clip_pose(cast, clip, times(start, end, 30))
+    back = clip_pose(cast, clip, times(start, end, 30, reverse=True))
+    assert np.array_equal(ahead.turn[::-1], back.turn)
+    one, _ = travel_of(cast, clip, ahead, book.root_joint)
+    two, _ = travel_of(cast, clip, back, book.root_joint)
+    assert one.place[-1, 2] == pytest.approx(1.2, abs=1e-6)
+    assert np.allclose(two.place[-1], -one.place[-1])
+    turned = replace(
+        quay, clips=tuple(replace(c, reverse=True) if c.name == "staff_sweep" else c for c in quay.clips)
+    )
+    was, now = book.action("Low sweep"), Book(turned, cast).action("Low sweep")
+    assert was is not None
+    assert now is not None
+    assert now.sections[0].source[0] == pytest.approx(was.sections[0].source[-1])
+    # A tick still finds its pose and a pose its tick.
+    for tick in range(now.sections[0].ticks):
+        assert now.sections[0].tick_of_pose(float(now.sections[0].source[tick]), tick) == tick
+
+
+@pytest.mark.parametrize("part", ["forward", "side", "turn", "up"])
+def test_pose_and_body_together_are_the_source_whatever_part_travels(cast: Cast, quay: Project, part: str) -> None:
+    clip = clip_named(quay, "overhead")
+    use = RootUse(forward=False, side=False, up=False, turn=False)
+    clip = replace(clip, root=replace(use, **{part: True}))
+    start, end = ends(cast, clip)
+    pose = clip_pose(cast, clip, times(start, end, 40))
+    travel, left = travel_of(cast, clip, pose, cast.skeleton.index["root"])
+    body = np.tile(np.eye(4), (41, 1, 1))
+    body[:, :3, :3] = quat.to_matrix(quat.from_yaw(travel.yaw))
+    body[:, :3, 3] = travel.place
+    again = body[:, None] @ forward(cast.skeleton, left.turn, left.place)
+    assert np.abs(again - forward(cast.skeleton, pose.turn, pose.place)).max() < 1e-9
+
+
+def test_in_place_takes_the_travel_out_and_moves_nobody_and_a_multiplier_weighs_it(cast: Cast, quay: Project) -> None:
+    clip, root = clip_named(quay, "walk"), cast.skeleton.index["root"]
+    pose = clip_pose(cast, clip, times(0.0, 1.0, 20))
+    whole, left = travel_of(cast, clip, pose, root)
+    still, same = travel_of(cast, replace(clip, in_place=True), pose, root)
+    half, _ = travel_of(cast, replace(clip, root=RootUse(scale=0.5)), pose, root)
+    assert not np.any(still.place)
+    assert np.array_equal(left.place, same.place)
+    assert np.allclose(half.place, whole.place * 0.5)
+    hips, _ = travel_of(cast, replace(clip, root_joint="hips"), pose, root)
+    assert hips.place[-1, 2] == pytest.approx(1.2, abs=1e-6)
+    assert np.ptp(hips.place[:, 0]) > 0.005  # the hips sway, the root does not
+
+
+@given(degrees=st.floats(-170, 170), axis=st.integers(0, 2), joint=st.sampled_from(["spine", "thigh_left", "head"]))
+def test_a_joint_turns_about_the_worlds_axis_or_its_own_and_nothing_above_it_moves(
+    cast: Cast, degrees: float, axis: int, joint: str
+) -> None:
+    bones = cast.skeleton
+    pose = bent(cast, "hips", 35.0)
+    j = bones.index[joint]
+    for local in (True, False):
+        made = turn_joint(bones, pose, j, np.eye(3)[axis], degrees, local=local)
+        before = forward(bones, pose.turn, pose.place)[0, j, :3, :3]
+        after = forward(bones, made.turn, made.place)[0, j, :3, :3]
+        spin = quat.to_matrix(quat.from_axis_angle(np.eye(3)[axis], degrees))
+        assert np.allclose(after, before @ spin if local else spin @ before, atol=1e-9)
+        others = [k for k in range(len(bones)) if k != j]
+        assert np.array_equal(made.turn[0, others], pose.turn[0, others])
+
+
+def test_hands_and_feet_are_pulled_by_their_limb_and_other_joints_moved_whole(cast: Cast, quay: Project) -> None:
+    bones = cast.skeleton
+    pose = clip_pose(cast, clip_named(quay, "idle"), np.zeros(1))
+    assert {bones.names[j] for j in limb_ends(bones)} == {"hand_left", "hand_right", "foot_left", "foot_right"}
+    for joint in limb_ends(bones):
+        target = forward(bones, pose.turn, pose.place)[0, joint, :3, 3] + np.array([0.02, 0.05, 0.04])
+        made = pull(bones, pose, joint, target)
+        world = forward(bones, made.turn, made.place)[0]
+        assert np.abs(world[joint, :3, 3] - target).max() < 1e-3
+        assert np.array_equal(made.place, pose.place)
+    hips = bones.index["hips"]
+    made = pull(bones, pose, hips, np.array([0.0, 0.5, 0.1]))
+    assert np.allclose(forward(bones, made.turn, made.place)[0, hips, :3, 3], [0.0, 0.5, 0.1])
+    assert np.array_equal(made.turn, pose.turn)
+
+
+def test_feet_stand_where_they_neither_move_nor_rise(cast: Cast, quay: Project) -> None:
+    bones = cast.skeleton
+    feet = feet_of(bones)
+    assert [bones.names[f] for f in feet] == ["foot_left", "foot_right"]
+    assert bones.names[toes_of(bones, feet[0])] == "toes_left"
+    pose = clip_pose(cast, clip_named(quay, "walk"), times(0.0, 1.0, 60))
+    places = forward(bones, pose.turn, pose.place)[..., :3, 3]
+    found = contacts(bones, places, 1 / 60, leg_length(bones), feet)
+    # Walking, each foot stands for about half of the way and never while it swings.
+    for foot in feet:
+        down = np.zeros(61, bool)
+        for c in found:
+            if c.joint == foot:
+                down[c.start : c.end] = True
+        assert 0.35 < down.mean() < 0.65
+        high = places[:, toes_of(bones, foot), 1] > 0.06 + places[:, toes_of(bones, foot), 1].min()
+        assert not (down & high).any()
+    hung = places + np.array([0.0, 1.0, 0.0]) * np.linspace(0, 3, 61)[:, None, None]
+    assert not contacts(bones, hung, 1 / 60, leg_length(bones), feet)

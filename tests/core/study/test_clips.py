@@ -1,0 +1,179 @@
+"""What is proposed for a clip: cuts, loops, joins; and what the person is told about feet and uses."""
+
+from __future__ import annotations
+
+import numpy as np
+import pytest
+from msgspec.structs import replace
+
+from veergust.core.model import Clip, FootSpan, Project
+from veergust.core.motion.feet import feet_of
+from veergust.core.motion.figure import Cast
+from veergust.core.motion.prepared import clip_pose, times
+from veergust.core.motion.sampling import Motion, Track
+from veergust.core.motion.skeleton import Pose
+from veergust.core.play.book import Book
+from veergust.core.study.clip_reading import Reading, read_clip, used_frames
+from veergust.core.study.joins import join
+from veergust.core.study.preparing import best_loop, leading_rest, proposals, quiet_ends, seam
+from veergust.core.study.uses import uses
+
+
+def clip_named(quay: Project, name: str) -> Clip:
+    return next(c for c in quay.clips if c.name == name)
+
+
+def reading_of(cast: Cast, clip: Clip) -> Reading:
+    found = read_clip(cast, clip, cast.skeleton.index["root"])
+    assert found is not None
+    return found
+
+
+def of_poses(cast: Cast, poses: list[Pose], fps: float = 60.0) -> tuple[Cast, Clip]:
+    """A cast with one more motion, keyed with these poses frame by frame."""
+    at = np.arange(len(poses)) / fps
+    turn = np.concatenate([p.turn for p in poses])
+    place = np.concatenate([p.place for p in poses])
+    tracks = []
+    for j in range(len(cast.skeleton)):
+        tracks += [Track(j, "rotation", "LINEAR", at, turn[:, j]), Track(j, "translation", "LINEAR", at, place[:, j])]
+    motion = Motion("made", float(at[-1]), fps, tuple(tracks))
+    return Cast(cast.skeleton, cast.mesh, {("made.glb", "made"): motion}), Clip(name="made", file="made.glb")
+
+
+def frames_of(cast: Cast, clip: Clip, count: int, start: float = 0.0, end: float | None = None) -> list[Pose]:
+    pose = clip_pose(cast, clip, times(start, end if end is not None else (count - 1) / 60, count - 1))
+    return [pose.frame(i) for i in range(count)]
+
+
+def test_a_rest_pose_left_over_from_the_export_is_seen_and_a_meant_one_is_not(cast: Cast, quay: Project) -> None:
+    sweep = frames_of(cast, clip_named(quay, "overhead"), 64)
+    rest = cast.skeleton.rest_pose()
+    bad, clip = of_poses(cast, [rest, *sweep])
+    reading = reading_of(bad, clip)
+    assert leading_rest(reading) == 1
+    found = proposals(reading, 0, 64)
+    assert found[0].says == "first frame is the rest pose: start at 1"
+    assert (found[0].edge, found[0].frame, found[0].seconds) == ("in", 1, pytest.approx(1 / 60))
+    assert [p for p in proposals(reading, 1, 64) if p.edge == "in"] == []
+    assert leading_rest(reading_of(cast, clip_named(quay, "overhead"))) == 0
+
+
+def test_pre_roll_and_tail_are_found_whatever_stands_still_there(cast: Cast, quay: Project) -> None:
+    sweep = frames_of(cast, clip_named(quay, "overhead"), 61)[1:]
+    made, clip = of_poses(cast, [sweep[0]] * 30 + sweep + [sweep[-1]] * 25)
+    reading = reading_of(made, clip)
+    start, end = quiet_ends(reading)
+    assert 28 <= start <= 31
+    assert 84 <= end <= 91
+    says = [p.says for p in proposals(reading, 0, 114)]
+    assert says == [f"pre-roll: still until frame {start}", f"tail: still from frame {end}"]
+    assert proposals(reading_of(made, replace(clip, loop=True)), 0, 114) == []
+
+
+def test_the_frame_nearest_to_idle_is_proposed_when_the_clip_starts_farther_off(cast: Cast, quay: Project) -> None:
+    idle = clip_pose(cast, clip_named(quay, "idle"), np.zeros(1))
+    thrust = frames_of(cast, clip_named(quay, "staff_thrust"), 49)
+    # It comes out of a thrust, stands in idle for a moment on frame 35 and goes on.
+    into = frames_of(cast, clip_named(quay, "staff_thrust"), 35, 14 / 60, 48 / 60)
+    made, clip = of_poses(cast, [*into, idle, *thrust])
+    found = [p for p in proposals(reading_of(made, clip), 0, 84, idle) if p.edge == "in"]
+    assert [p.says for p in found] == ["pre-roll: nearest to idle at frame 35"]
+
+
+def test_the_seam_of_a_lap_is_nothing_and_the_best_loop_finds_the_lap(cast: Cast, quay: Project) -> None:
+    walk = clip_named(quay, "walk")
+    lap = frames_of(cast, walk, 61)
+    # A lap and a half, walked on: the pair that meets best is a whole lap apart.
+    step = cast.skeleton.index["root"]
+    more = []
+    for pose in lap[1:31]:
+        place = pose.place.copy()
+        place[0, step, 2] += 1.2
+        more.append(Pose(pose.turn, place))
+    made, clip = of_poses(cast, lap + more)
+    reading = reading_of(made, clip)
+    best = best_loop(reading)
+    assert best is not None
+    assert best[1] - best[0] == 60
+    assert seam(reading, *best).pose < 0.2
+    half = seam(reading, 0, 30)
+    assert half.pose > 5.0
+    assert half.speed > 10.0
+    assert best_loop(reading_of(*of_poses(cast, lap[:5]))) is None
+
+
+def test_a_join_is_told_joint_by_joint_with_the_best_frame_and_a_fade(cast: Cast, quay: Project) -> None:
+    run, idle = clip_named(quay, "run"), clip_named(quay, "idle")
+    reading = reading_of(cast, run)
+    pose = clip_pose(cast, run, reading.times[[20]])
+    same = join(reading, 20, pose, 60)
+    assert same.overall == pytest.approx(0.0, abs=1e-9)
+    assert (same.best, same.fade) == (20, 2)
+    other = join(reading, 20, clip_pose(cast, idle, np.zeros(1)), 60)
+    assert other.overall > 5.0
+    assert other.best_overall <= other.overall
+    assert other.fade > same.fade
+    assert join(reading, 20, clip_pose(cast, idle, np.zeros(1)), 120).fade == pytest.approx(2 * other.fade, abs=1)
+    names = [name for name, _, _ in other.worst(3)]
+    assert len(set(names)) == 3
+    assert other.worst(1)[0][1] == pytest.approx(other.degrees.max())
+
+
+def test_where_the_figure_stands_and_looks_does_not_matter_to_a_join(cast: Cast, quay: Project) -> None:
+    reading = reading_of(cast, clip_named(quay, "walk"))
+    pose = clip_pose(cast, clip_named(quay, "walk"), reading.times[[10]])
+    root = cast.skeleton.index["root"]
+    from veergust.core.motion import quat
+
+    spin = quat.from_yaw(1.1)
+    turn, place = pose.turn.copy(), pose.place.copy()
+    turn[0, root] = quat.multiply(spin, turn[0, root])
+    place[0, root] = quat.rotate(spin, place[0, root]) + np.array([3.0, 0.0, -2.0])
+    assert join(reading, 10, Pose(turn, place), 60).overall == pytest.approx(0.0, abs=1e-9)
+
+
+def test_a_foot_slides_as_far_as_the_body_does_not_go_with_it(cast: Cast, quay: Project) -> None:
+    walk = clip_named(quay, "walk")
+    for clip, least, most in (
+        (walk, 0.0, 0.6),
+        (replace(walk, in_place=True), 25.0, 70.0),
+        (replace(walk, root=replace(walk.root, scale=0.5)), 12.0, 36.0),
+    ):
+        reading = reading_of(cast, clip)
+        slides = [reading.slide(c) for c in reading.contacts if c.end - c.start > 20]
+        assert slides
+        assert all(least <= s <= most for s in slides), slides
+
+
+def test_feet_set_by_hand_stand_in_place_of_those_found(cast: Cast, quay: Project) -> None:
+    clip = replace(clip_named(quay, "walk"), contacts=(FootSpan(joint="foot_left", start=0.1, end=0.2),))
+    reading = reading_of(cast, clip)
+    assert [(c.joint, c.start, c.end) for c in reading.contacts] == [(feet_of(cast.skeleton)[0], 6, 12)]
+    assert used_frames(cast, reading) == (0, 60)
+
+
+def test_a_reading_carries_the_figure_as_the_source_does(cast: Cast, quay: Project) -> None:
+    reading = reading_of(cast, clip_named(quay, "staff_sweep"))
+    assert np.abs(reading.world[..., :3, 3] - reading.joints).max() < 1e-9
+    assert reading.speed.max() > 0.5
+    assert 0.6 < reading.height.min() < reading.height.max() < 1.1
+
+
+def test_everything_that_plays_a_clip_is_named(quay: Project) -> None:
+    assert uses(quay, "staff_sweep") == ["Low sweep"]
+    assert uses(quay, "walk") == ["ground walk", "ground run"]
+    assert uses(quay, "nothing") == []
+
+
+def test_an_edited_clip_recompiles_what_plays_it_and_nothing_else(quay: Project, cast: Cast) -> None:
+    book = Book(quay, cast)
+    sweep, thrust, walk = book.action("Low sweep"), book.action("Thrust"), book.ground_clip("walk")
+    clips = tuple(replace(c, mirror=True) if c.name == "staff_sweep" else c for c in quay.clips)
+    later = book.renew(replace(quay, clips=clips))
+    assert later.action("Thrust") is thrust
+    assert later.ground_clip("walk") is walk
+    changed = later.action("Low sweep")
+    assert changed is not sweep
+    assert changed is not None
+    assert changed.sections[0].mirrored(0)
