@@ -173,8 +173,10 @@ class Window(ProjectDoors, QMainWindow):
 
     def _style_application(self) -> None:
         app = QApplication.instance()
-        if isinstance(app, QApplication):
-            app.setStyleSheet(self.theme.style())
+        style = self.theme.style()
+        # Every widget is polished anew by a new sheet, so the same one is not set again.
+        if isinstance(app, QApplication) and app.styleSheet() != style:
+            app.setStyleSheet(style)
 
     def _restyle(self) -> None:
         look = self.theme.look

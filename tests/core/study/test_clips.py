@@ -177,3 +177,24 @@ def test_an_edited_clip_recompiles_what_plays_it_and_nothing_else(quay: Project,
     assert changed is not sweep
     assert changed is not None
     assert changed.sections[0].mirrored(0)
+
+
+@pytest.mark.parametrize("changes", [{}, {"mirror": True}, {"reverse": True}, {"root_joint": "hips"}, {"rate": 2.0}])
+def test_the_way_of_the_root_alone_is_the_way_of_the_whole_figure(
+    cast: Cast, quay: Project, changes: dict[str, object]
+) -> None:
+    from veergust.core.motion.prepared import travel_of
+    from veergust.core.study.lengths import clip_travel, length_and_travel
+
+    root = cast.skeleton.index["root"]
+    for name in ("dodge_roll", "overhead"):
+        clip = replace(clip_named(quay, name), **changes)
+        reading = reading_of(cast, clip)
+        pose = clip_pose(cast, clip, times(0.0, float(reading.times[-1]), len(reading.times) - 1, clip.reverse))
+        whole, _ = travel_of(cast, clip, pose, root)
+        alone = clip_travel(cast, clip, root)
+        assert np.abs(alone.place - whole.place).max() < 1e-9
+        assert np.abs(alone.yaw - whole.yaw).max() < 1e-9
+        seconds, far = length_and_travel(cast, clip, root)
+        assert far == pytest.approx(float(np.linalg.norm(whole.place[-1])))
+        assert seconds == pytest.approx(float(reading.times[-1]) / clip.rate)

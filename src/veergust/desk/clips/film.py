@@ -230,7 +230,7 @@ class Film(QWidget):
             Qt.Key.Key_Home: lambda: self.playhead.move_to(self.playhead.used()[0]),
             Qt.Key.Key_End: lambda: self.playhead.move_to(self.playhead.used()[1]),
         }
-        act = acts.get(event.key())
+        act = acts.get(event.key()) if not event.modifiers() & Qt.KeyboardModifier.ControlModifier else None
         if act is None:
             super().keyPressEvent(event)
         else:

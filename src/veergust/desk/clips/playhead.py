@@ -106,7 +106,7 @@ class Playhead(QObject):
         along, span = self._along(), max(end - start, 1e-6)
         pause = 0.0 if clip.loop else 0.4
         if along > span + pause:
-            self._from, along = (along % span if clip.loop else 0.0), 0.0
+            self._from = along = along % span if clip.loop else 0.0
             self.clock.restart()
         at = min(along, span)
         self.move_to(reading.frame_of(end - at if clip.reverse else start + at))

@@ -121,7 +121,10 @@ class StripMaker(QObject):
             joints = strip_poses(order.cast, order.clip, order.root)
             if joints is None:
                 continue
-            self.made.emit(order.clip.name, (mark, self._from_cache(order, joints)))
+            try:
+                self.made.emit(order.clip.name, (mark, self._from_cache(order, joints)))
+            except RuntimeError:
+                return  # the window is gone, and with it who wanted the strip
 
     def _from_cache(self, order: Order, joints: Array) -> QImage:
         known = self._digests.get(id(order.mesh))

@@ -74,6 +74,7 @@ class JoinCard(Card):
         self.overall = note()
         self.box.addWidget(self.overall)
         self.best = word_button("", "Go to the frame that is nearest to it", strong=True)
+        self.best.setAccessibleName("Nearest frame")
         self.best.clicked.connect(self._go_best)
         self.start_there = word_button("start there", "Cut the clip in on that frame")
         self.start_there.clicked.connect(self._start_best)

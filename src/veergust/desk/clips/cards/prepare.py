@@ -52,6 +52,7 @@ class PrepareCard(Card):
         self.seam = note()
         self.box.addWidget(self.seam)
         self.best = word_button("", "Cut the clip to the frames that meet best, and loop it", strong=True)
+        self.best.setAccessibleName("Best loop")
         self.best.clicked.connect(self._take_loop)
         self.box.addWidget(buttons(self.best))
         self.box.addWidget(heading("In the library"))
@@ -141,6 +142,7 @@ class PrepareCard(Card):
         while self.offer_box.count():
             item = self.offer_box.takeAt(0)
             if item is not None and (widget := item.widget()) is not None:
+                widget.hide()
                 widget.deleteLater()
         found = proposals(reading, first, last, self.document.idle_pose())
         for offer in found:
