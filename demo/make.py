@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from pathlib import Path
 
+import arrivals
 import figure
 import moves
 import scenario
@@ -21,11 +22,14 @@ def make(folder: Path) -> None:
     (clips / "figure.glb").write_bytes(write_glb(bones, figure.mesh(bones)))
     solver = Solver(bones)
     seconds = {}
+    made = {}
     for author in moves.ALL:
         motion = solver.motion(author())
         seconds[motion.name] = motion.seconds
+        made[motion.name] = motion
         (clips / f"{motion.name}.glb").write_bytes(write_glb(bones, motions=(motion,)))
     save_project(scenario.project(seconds), folder)
+    arrivals.make(folder.parent / "to_import", bones, made["staff_thrust"])
 
 
 if __name__ == "__main__":

@@ -34,7 +34,8 @@ def main(wanted: list[str]) -> int:
 
 def take(wanted: list[str]) -> int:
     """Drive the window and keep the pictures."""
-    from PySide6.QtCore import QPoint, QSettings, Qt
+    import numpy as np
+    from PySide6.QtCore import QEventLoop, QPoint, QSettings, Qt, QTimer
     from PySide6.QtTest import QTest
     from PySide6.QtWidgets import QApplication
 
@@ -42,6 +43,8 @@ def take(wanted: list[str]) -> int:
     from veergust.core.files.demo import fresh_demo
     from veergust.core.files.folder import save_project
     from veergust.core.model import Project
+    from veergust.core.motion.prepared import clip_pose
+    from veergust.core.scene.camera import Camera
     from veergust.desk.app import make_application, make_window
 
     make_application(["veergust"])
@@ -54,10 +57,12 @@ def take(wanted: list[str]) -> int:
     window.show()
     QTest.qWait(200)
 
-    def settle() -> None:
+    def settle(wait: int = 40) -> None:
         for _ in range(4):
             QApplication.processEvents()
-            QTest.qWait(40)
+            loop = QEventLoop()
+            QTimer.singleShot(wait, loop.quit)
+            loop.exec()
 
     def play(presses: dict[int, Qt.Key], until: int) -> None:
         spar = window.spar
@@ -82,6 +87,8 @@ def take(wanted: list[str]) -> int:
         QTest.mouseRelease(sheet.viewport(), Qt.MouseButton.LeftButton, pos=start + QPoint(0, 30))
 
     def sheet() -> None:
+        while window.document.done:
+            window.document.undo()
         window.show_bench("Sheet")
         window.document.move_to(11)
 
@@ -123,7 +130,66 @@ def take(wanted: list[str]) -> int:
         window.show_bench("Sheet")
         window.open_project(folder)
 
+    def bring_in(name: str) -> None:
+        window.arrivals.bring_in([Path(__file__).resolve().parents[1] / "demo" / "to_import" / name])
+        while window.arrivals.work is not None:
+            settle(20)
+
+    def clips() -> None:
+        window.show_bench("Clips")
+        window.document.choose_clip("staff_sweep")
+        window.clips.playhead.move_to(26)
+        settle(400)
+
+    def clips_root() -> None:
+        window.document.choose_clip("dodge_roll")
+        window.clips.show_card(1)
+        window.clips.playhead.move_to(19)
+        window.clips.stage.switches["beside"].setChecked(True)
+        window.clips.stage.view.set_camera(Camera((1.2, 0.7, -0.4), -24.0, 16.0, 6.4))
+        window.clips.show_frame()
+
+    def clips_mapping() -> None:
+        window.clips.stage.switches["beside"].setChecked(False)
+        bring_in("harbour_guard.bvh")
+        mapping = window.clips.mapping
+        assert mapping.figure is not None
+        mapping.choose_figure(mapping.figure.index["forearm_left"])
+
+    def clips_prepare() -> None:
+        window.clips.mapping.accept()
+        while window.arrivals.work is not None:
+            settle(20)
+        window.clips.stage.view.set_camera(Camera((0.4, 0.84, 0.0), -12.0, 10.0, 5.0))
+        window.clips.show_card(0)
+        window.clips.playhead.move_to(32)
+        settle(200)
+        window.notice.hide()
+
+    def clips_pose() -> None:
+        bench, cast = window.clips, window.document.book.cast
+        window.document.choose_clip("overhead")
+        bench.show_card(5)
+        bench.playhead.move_to(12)
+        bench.pose.make_rough()
+        for frame, source in ((9, 22), (14, 30)):
+            clip = window.document.book.clip("overhead")
+            assert clip is not None
+            bench.playhead.move_to(frame)
+            bench.pose.settle(clip_pose(cast, clip, np.array([source / 60])), "pose")
+        bench.playhead.move_to(9)
+        joint = cast.skeleton.index["spine"]
+        bench.pose_tool.joint = joint
+        bench.pose.select(joint)
+        bench.film.setFocus()
+        settle(200)
+
     pictures: dict[str, Callable[[], None]] = {
+        "clips": clips,
+        "clips-root": clips_root,
+        "clips-mapping": clips_mapping,
+        "clips-prepare": clips_prepare,
+        "clips-pose": clips_pose,
         "sheet": sheet,
         "sheet-edited": sheet_edited,
         "sheet-overhead": sheet_overhead,

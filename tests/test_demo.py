@@ -119,5 +119,7 @@ def test_the_script_makes_what_is_committed(tmp_path: Path, monkeypatch: pytest.
     for path in made:
         if path.suffix == ".json":
             assert (target / path).read_bytes() == (DEMO / path).read_bytes(), path
-    for name in ("make", "moves", "posing", "figure", "scenario"):
+    for path in (DEMO.parent / "to_import").iterdir():
+        assert (tmp_path / "to_import" / path.name).read_bytes() == path.read_bytes(), path
+    for name in ("make", "moves", "posing", "figure", "scenario", "arrivals", "bvh_out"):
         sys.modules.pop(name, None)

@@ -210,3 +210,24 @@ def test_the_installed_entry_answers(folder: Path) -> None:
     missing = subprocess.run([sys.executable, "-m", "veergust", str(folder / "no")], capture_output=True, text=True)
     assert (missing.returncode, missing.stdout) == (2, "")
     assert "is not a project folder" in missing.stderr
+
+
+def test_a_bvh_of_another_rig_is_imported_and_listed(run: Any, folder: Path) -> None:
+    guard = DEMO.parent / "to_import" / "harbour_guard.bvh"
+    done = run("import", folder, guard, "--json")
+    assert done.code == 0
+    assert done.json["clips"] == ["harbour_guard"]
+    rows = {r["name"]: r for r in run("clips", folder, "--json").json["clips"]}
+    row = rows["harbour_guard"]
+    assert (row["source"], row["source_fps"], row["frames"]) == ("clips/harbour_guard.bvh", 30.0, 83)
+    assert row["seconds"] == pytest.approx(82 / 30, abs=1e-4)
+    assert row["joints"] == 22
+    assert row["uses"] == []
+    assert rows["walk"]["uses"] == ["ground walk", "ground run"]
+    assert run("render", folder, "--clip", "harbour_guard", "--frame", 50, "-o", folder.parent / "g.png").code == 0
+    bad = folder.parent / "bad.bvh"
+    bad.write_text(guard.read_text().replace("Frames: 83", "Frames: 830"))
+    refused = run("import", folder, bad)
+    assert refused.code == 2
+    assert "bad.bvh, MOTION: is cut short: it promises 830 frames" in refused.err
+    assert not (folder / "clips" / "bad.bvh").exists()

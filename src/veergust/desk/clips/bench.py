@@ -158,7 +158,7 @@ class ClipsBench(QWidget):
         document = self.document
         document.clip_chosen.connect(self._opened)
         document.changed.connect(self._changed)
-        document.opened.connect(self._opened)
+        document.opened.connect(self._new_project)
         self.playhead.moved.connect(self._moved)
         self.playhead.played.connect(self._played)
         self.join.other_changed.connect(self.show_frame)
@@ -200,6 +200,13 @@ class ClipsBench(QWidget):
         self.card.renew()
         self.show_frame()
 
+    def _new_project(self) -> None:
+        self.pose_tool.joint = self.pose.joint = -1
+        self.pose.copied = None
+        if not self.document.project.clips:
+            self.show_card(0)
+        self._opened()
+
     def _opened(self) -> None:
         self.playhead.stop()
         self.film.contact = -1
@@ -207,12 +214,14 @@ class ClipsBench(QWidget):
         self.playhead.frame = first
         self.card.renew()
         self.film.update()
+        self.curves.setVisible(self.playhead.reading is not None)
         self.show_frame()
 
     def _changed(self) -> None:
         if not self.isVisible():
             return
         self.card.renew()
+        self.curves.setVisible(self.playhead.reading is not None)
         self.show_frame()
 
     def _moved(self) -> None:

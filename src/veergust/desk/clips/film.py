@@ -291,7 +291,8 @@ class Film(QWidget):
         p.setFont(theme.font(12))
         if not feet:
             p.setPen(theme.colour("ink_faint"))
-            p.drawText(QRectF(12, RULER + KEYS, LEFT + 200, LANE), Qt.AlignmentFlag.AlignVCenter, "no foot stands")
+            p.drawText(QRectF(LEFT + 4, RULER + KEYS, 200, LANE), Qt.AlignmentFlag.AlignVCenter, "no foot stands")
+            p.drawText(QRectF(12, RULER + KEYS, LEFT - 16, LANE), Qt.AlignmentFlag.AlignVCenter, "feet")
         for joint in feet:
             name = reading.skeleton.names[joint].lower()
             side = "L" if "left" in name or name.startswith("l") or name.endswith("l") else "R"

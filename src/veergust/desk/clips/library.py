@@ -125,6 +125,7 @@ class Library(QAbstractScrollArea):
     def resizeEvent(self, event: QResizeEvent) -> None:
         super().resizeEvent(event)
         self.renew()
+        self.show_chosen()
 
     def _strip_made(self, name: str, made: object) -> None:
         self.viewport().update()

@@ -1,0 +1,153 @@
+"""How fast clips come in, are read and listed; run with ``./run bench``. Each beside a general library that does the
+same work, where there is one."""
+
+from __future__ import annotations
+
+from pathlib import Path
+from typing import Any
+
+import numpy as np
+import pygltflib
+import pytest
+from msgspec.structs import replace
+from scipy.spatial.transform import Rotation, Slerp
+
+from veergust.core.files.bvh_read import read_bvh
+from veergust.core.files.cast import load_cast
+from veergust.core.files.folder import open_project
+from veergust.core.files.gltf_read import read_gltf
+from veergust.core.files.gltf_write import write_glb
+from veergust.core.files.reading import source_rig
+from veergust.core.motion import quat
+from veergust.core.motion.figure import Cast
+from veergust.core.motion.mapping import propose
+from veergust.core.motion.sampling import Motion, Track, evaluate
+from veergust.core.motion.skeleton import Skeleton
+from veergust.core.motion.transfer import transfer
+from veergust.core.play.book import Book
+from veergust.core.study.clip_reading import read_clip
+from veergust.core.study.lengths import length_and_travel
+from veergust.core.study.preparing import best_loop, proposals
+
+DEMO = Path(__file__).resolve().parents[1] / "demo" / "lantern_quay.veergust"
+GUARD = DEMO.parent / "to_import" / "harbour_guard.bvh"
+FRAMES, JOINTS = 3000, 40
+
+
+@pytest.fixture(scope="module")
+def book() -> Book:
+    project = open_project(DEMO)
+    return Book(project, load_cast(project, DEMO)[0])
+
+
+@pytest.fixture(scope="module")
+def bvh(tmp_path_factory: pytest.TempPathFactory) -> Path:
+    """3,000 frames of 40 joints."""
+    lines = ["HIERARCHY"]
+    for j in range(JOINTS):
+        channels = "6 Xposition Yposition Zposition" if j == 0 else "3"
+        lines += [f"{'JOINT' if j else 'ROOT'} j{j}", "{", "OFFSET 0 1 0"]
+        lines += [f"CHANNELS {channels} Zrotation Xrotation Yrotation"]
+    lines += ["End Site", "{", "OFFSET 0 1 0", "}", *["}"] * JOINTS]
+    rows = np.random.default_rng(1).normal(size=(FRAMES, JOINTS * 3 + 3)) * 30
+    lines += ["MOTION", f"Frames: {FRAMES}", "Frame Time: 0.016667"]
+    path = tmp_path_factory.mktemp("bvh") / "long.bvh"
+    path.write_text("\n".join([*lines, *(" ".join(f"{v:.5f}" for v in row) for row in rows)]))
+    return path
+
+
+@pytest.fixture(scope="module")
+def glb(tmp_path_factory: pytest.TempPathFactory) -> Path:
+    """A file of 20 MB."""
+    count = 31_000
+    still = np.tile(quat.IDENTITY, (JOINTS, 1))
+    bones = Skeleton(tuple(f"j{j}" for j in range(JOINTS)), tuple(range(-1, JOINTS - 1)), still, np.ones((JOINTS, 3)))
+    times, rng = np.arange(count) / 60, np.random.default_rng(2)
+    tracks = tuple(
+        Track(j, "rotation", "LINEAR", times, quat.normalize(rng.normal(size=(count, 4)))) for j in range(JOINTS)
+    )
+    path = tmp_path_factory.mktemp("glb") / "long.glb"
+    path.write_bytes(write_glb(bones, None, (Motion("long", float(times[-1]), 60.0, tracks),)))
+    assert path.stat().st_size > 19_000_000
+    return path
+
+
+def test_reading_3000_frames_of_40_joints_of_bvh(benchmark: Any, bvh: Path) -> None:
+    benchmark(read_bvh, bvh)
+
+
+def test_only_turning_the_same_numbers_into_an_array(benchmark: Any, bvh: Path) -> None:
+    """What reading is held against: NumPy's own reader of text, on the rows alone."""
+    benchmark(np.loadtxt, bvh, skiprows=JOINTS * 4 + 4 + JOINTS + 1 + 3)
+
+
+def test_reading_20_megabytes_of_glb(benchmark: Any, glb: Path) -> None:
+    benchmark(read_gltf, glb)
+
+
+def test_only_loading_the_same_file_with_a_general_library(benchmark: Any, glb: Path) -> None:
+    """What reading is held against: the bytes and the JSON, no keys decoded."""
+    benchmark(pygltflib.GLTF2().load, str(glb))
+
+
+def test_sampling_a_rotation_track(benchmark: Any) -> None:
+    times = np.linspace(0, 10, 600)
+    turns = quat.normalize(np.random.default_rng(3).normal(size=(600, 4)))
+    benchmark(evaluate, Track(0, "rotation", "LINEAR", times, turns), np.linspace(0, 10, 10_000))
+
+
+def test_sampling_the_same_track_with_a_general_library(benchmark: Any) -> None:
+    turns = quat.normalize(np.random.default_rng(3).normal(size=(600, 4)))
+    slerp = Slerp(np.linspace(0, 10, 600), Rotation.from_quat(turns))
+    benchmark(slerp, np.linspace(0, 10, 10_000))
+
+
+def test_proposing_a_mapping(benchmark: Any, book: Book) -> None:
+    benchmark(propose, read_bvh(GUARD).skeleton, book.cast.skeleton)
+
+
+def test_carrying_3000_frames_over(benchmark: Any, book: Book) -> None:
+    content = read_bvh(GUARD)
+    motion = content.motions[0]
+    many = np.linspace(0, motion.seconds, FRAMES)
+    tracks = tuple(
+        Track(t.joint, t.path, t.interpolation, np.arange(FRAMES) / 60, evaluate(t, many)) for t in motion.tracks
+    )
+    long = Motion("long", (FRAMES - 1) / 60, 60.0, tracks)
+    rig = source_rig(content.skeleton, book.cast.skeleton, ())
+    benchmark(transfer, content.skeleton, long, book.cast.skeleton, rig)
+
+
+def test_reading_a_clip_for_its_page(benchmark: Any, book: Book) -> None:
+    clip = book.clip("staff_sweep")
+    assert clip is not None
+
+    def read() -> None:
+        reading = read_clip(book.cast, clip, book.root_joint)
+        assert reading is not None
+        proposals(reading, 0, len(reading.times) - 1)
+        best_loop(reading)
+        assert [reading.slide(c) for c in reading.contacts]
+
+    benchmark(read)
+
+
+def test_what_300_rows_of_the_library_say(benchmark: Any, book: Book) -> None:
+    clips = [replace(c, name=f"{c.name}_{n}") for n in range(24) for c in book.project.clips][:300]
+
+    def rows() -> None:
+        for clip in clips:
+            length_and_travel(book.cast, clip, book.root_joint)
+
+    benchmark(rows)
+
+
+def test_loading_300_clips(benchmark: Any, book: Book) -> None:
+    """The demo's files once each, and 300 clips that use them."""
+    many = tuple(replace(c, name=f"{c.name}_{n}") for n in range(24) for c in book.project.clips)[:300]
+    project = replace(book.project, clips=many)
+
+    def load() -> Cast:
+        return load_cast(project, DEMO)[0]
+
+    benchmark(load)
