@@ -48,7 +48,7 @@ def test_a_step_of_scrolling(benchmark: Any, window: Window, strips: str) -> Non
     if strips == "kept":
         for top in range(0, bar.maximum() + ROW, ROW * 8):
             bar.setValue(top)
-            library.viewport().repaint()
+            library.viewport().grab()
             loop = QEventLoop()
             QTimer.singleShot(600, loop.quit)
             loop.exec()
@@ -56,6 +56,6 @@ def test_a_step_of_scrolling(benchmark: Any, window: Window, strips: str) -> Non
 
     def step() -> None:
         bar.setValue((bar.value() + ROW // 2) % max(bar.maximum(), 1))
-        library.viewport().repaint()
+        library.viewport().grab()
 
     benchmark.pedantic(step, rounds=200, iterations=1)
