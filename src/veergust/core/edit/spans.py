@@ -26,10 +26,11 @@ class SpanRef:
 
 @dataclass(frozen=True)
 class Edit:
-    """A new project and what was done to it, in words."""
+    """A new project and what was done to it, in words; ``notes`` are what the person should hear besides."""
 
     project: Project
     words: str
+    notes: tuple[str, ...] = ()
 
 
 def action_of(project: Project, name: str) -> Action:

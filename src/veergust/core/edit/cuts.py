@@ -1,0 +1,306 @@
+"""Cuts changed, and the edges of spans kept where their pins say.
+
+An edge pinned to the pose goes where its pose went; one pinned to the frame keeps its tick. Edges on the section's
+own first or last tick stay on its first and last, so that what lasts the whole section still does. An edge whose pose
+a trim took away is laid on what is left, and said so.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Any
+
+from msgspec.structs import replace
+
+from veergust.core.edit.spans import KINDS, Edit, action_of, title
+from veergust.core.model import Action, Clip, Cut, Event, Pin, Project, Section
+from veergust.core.motion.figure import Cast
+from veergust.core.play.compiled import cut_seconds, cut_ticks
+from veergust.core.trouble import Trouble
+
+SHORTEST = 1e-3
+
+
+@dataclass(frozen=True)
+class Laid:
+    """A cut on its ticks ``[first, first + ticks)``; ``start`` and ``end`` as they are played (source s)."""
+
+    first: int
+    ticks: int
+    start: float
+    end: float
+
+    def source(self, tick: float) -> float:
+        """The source time shown on a tick."""
+        return self.start + (self.end - self.start) * (tick - self.first) / self.ticks
+
+    def tick(self, source: float) -> float:
+        """The tick on which a source time is shown, however far outside."""
+        span = self.end - self.start
+        return self.first + (source - self.start) / span * self.ticks if span else float(self.first)
+
+
+def lay(project: Project, cast: Cast, cuts: tuple[Cut, ...], speed: float = 1.0) -> list[Laid]:
+    """Where cuts lie one after the other."""
+    clips = {clip.name: clip for clip in project.clips}
+    out: list[Laid] = []
+    at = 0
+    for cut in cuts:
+        clip: Clip | None = clips.get(cut.clip)
+        ticks = cut_ticks(cut, clip, cast, project.settings.rate, speed)
+        start, end = cut_seconds(cut, clip, cast)
+        if clip is not None and clip.reverse:
+            start, end = end, start
+        out.append(Laid(at, ticks, start, end))
+        at += ticks
+    return out
+
+
+def length(laid: list[Laid]) -> int:
+    """Ticks of a section of these cuts."""
+    return sum(cut.ticks for cut in laid) or 1
+
+
+@dataclass
+class _Move:
+    """How edges go over from the old cuts to the new; ``to`` gives the new place of each old cut, None if gone."""
+
+    old: list[Laid]
+    new: list[Laid]
+    to: tuple[int | None, ...]
+    gave: list[str]
+
+    def edge(self, tick: int, pin: Pin, closing: bool, says: str) -> tuple[int, Pin]:
+        before, after = length(self.old), length(self.new)
+        # An edge that came to the border only because its pose lies near it follows its pose again.
+        bound = pin.source is None
+        if bound and tick <= 0 and not closing:
+            return 0, pin
+        if bound and tick >= before and closing:
+            return after, pin
+        if pin.to == "frame" or not self.old:
+            kept = min(max(tick, 0), after)
+            if kept != tick:
+                self.gave.append(f"{says} {tick} → {kept}")
+            return kept, pin
+        # A closing edge belongs to the pose before it, an opening one to the pose it shows.
+        asked = tick - 1 if closing else tick
+        index = next((i for i, c in reversed(list(enumerate(self.old))) if c.first <= asked), 0)
+        cut, place = self.old[index], self.to[index]
+        source = pin.source if pin.source is not None else cut.source(tick)
+        if place is None:
+            later = [p for p in self.to[index + 1 :] if p is not None]
+            kept = self.new[later[0]].first if later else after
+            self.gave.append(f"{says} {tick} → {kept}")
+            return kept, Pin(to=pin.to)
+        home = self.new[place]
+        exact = home.tick(source)
+        kept = min(max(int(exact + 0.5) if exact >= 0 else 0, home.first), home.first + home.ticks)
+        if abs(exact - kept) > 0.75:
+            self.gave.append(f"{says} {tick} → {kept}")
+            return kept, Pin(to=pin.to)
+        return kept, Pin(to=pin.to, source=round(source, 9))
+
+
+def repinned(
+    section: Section, old: list[Laid], new: list[Laid], to: tuple[int | None, ...]
+) -> tuple[Section, list[str]]:
+    """A section's spans on its new cuts, and a sentence for each edge that had to give. The cuts are left alone."""
+    gave: list[str] = []
+    move = _Move(old, new, to, gave)
+    ticks = length(new)
+    fields: dict[str, Any] = {}
+    for kind in KINDS:
+        items = []
+        for span in getattr(section, kind):
+            name = title(span)
+            if isinstance(span, Event):
+                tick, pin = move.edge(span.tick, span.pin, False, f"{name} fires")
+                items.append(replace(span, tick=min(tick, ticks - 1), pin=pin))
+                continue
+            start, start_pin = move.edge(span.start, span.start_pin, False, f"{name} opens")
+            end, end_pin = move.edge(span.end, span.end_pin, True, f"{name} closes")
+            if end <= start:
+                start = min(start, ticks - 1)
+                end = start + 1
+                gave.append(f"{name} is one frame long")
+            items.append(replace(span, start=start, end=end, start_pin=start_pin, end_pin=end_pin))
+        fields[kind] = tuple(items)
+    return replace(section, **fields), gave
+
+
+def with_section(project: Project, name: str, index: int, section: Section) -> Project:
+    """The project with another section in an action."""
+    action = action_of(project, name)
+    sections = tuple(section if i == index else s for i, s in enumerate(action.sections))
+    return with_action(project, replace(action, sections=sections))
+
+
+def with_action(project: Project, action: Action, old: str = "") -> Project:
+    """The project with ``action`` in place of the one of its name (or ``old``)."""
+    name = old or action.name
+    return replace(project, actions=tuple(action if a.name == name else a for a in project.actions))
+
+
+def set_cuts(
+    project: Project,
+    cast: Cast,
+    name: str,
+    index: int,
+    cuts: tuple[Cut, ...],
+    to: tuple[int | None, ...],
+    words: str,
+) -> Edit:
+    """A section with other cuts; ``to`` says where each old cut went. Spans follow by their pins."""
+    action = action_of(project, name)
+    section = action.sections[index]
+    old, new = lay(project, cast, section.cuts, action.speed), lay(project, cast, cuts, action.speed)
+    changed, gave = repinned(section, old, new, to)
+    return Edit(with_section(project, name, index, replace(changed, cuts=cuts)), words, _said(gave))
+
+
+def _said(gave: list[str]) -> tuple[str, ...]:
+    return (f"Edges that had to give: {'; '.join(gave)}.",) if gave else ()
+
+
+def _here(count: int) -> tuple[int | None, ...]:
+    return tuple(range(count))
+
+
+def _label(section: Section, cut: Cut) -> str:
+    return f"{section.name} · {cut.clip}"
+
+
+def change_cut(project: Project, cast: Cast, name: str, index: int, at: int, words: str = "", **fields: Any) -> Edit:
+    """A cut trimmed, retimed, mirrored or blended otherwise. Raises ``Trouble`` where it would have no length."""
+    section = action_of(project, name).sections[index]
+    cut = replace(section.cuts[at], **fields)
+    clip = next((c for c in project.clips if c.name == cut.clip), None)
+    start, end = cut_seconds(cut, clip, cast)
+    if end - start < SHORTEST or cut.rate <= 0.0:
+        raise Trouble("the cut would have no length", field="cut", do="put its out behind its in, its rate above 0")
+    if start < 0.0:
+        raise Trouble("a cut cannot begin before its source", field="in", do="put it at 0 or later")
+    cuts = tuple(cut if i == at else c for i, c in enumerate(section.cuts))
+    said = words or ", ".join(f"{_word(k)} {_value(v)}" for k, v in fields.items())
+    return set_cuts(project, cast, name, index, cuts, _here(len(cuts)), f"{_label(section, cut)}: {said}")
+
+
+def _word(field: str) -> str:
+    return {"start": "in", "end": "out", "blend": "crossfade"}.get(field, field)
+
+
+def _value(value: Any) -> str:
+    return (
+        ("on" if value else "off")
+        if isinstance(value, bool)
+        else f"{value:.4g}"
+        if isinstance(value, float)
+        else str(value)
+    )
+
+
+def retime_cut(project: Project, cast: Cast, name: str, index: int, at: int, ticks: int) -> Edit:
+    """A cut played in as many ticks, by its rate."""
+    action = action_of(project, name)
+    section = action.sections[index]
+    cut = section.cuts[at]
+    clip = next((c for c in project.clips if c.name == cut.clip), None)
+    start, end = cut_seconds(cut, clip, cast)
+    others = (clip.rate if clip else 1.0) * action.speed
+    was = lay(project, cast, section.cuts, action.speed)[at].ticks
+    rate = round((end - start) * project.settings.rate / max(ticks, 1) / max(others, 1e-9), 9)
+    return change_cut(project, cast, name, index, at, f"{was} → {max(ticks, 1)} f, rate {rate:.3g}", rate=rate)
+
+
+def split_cut(project: Project, cast: Cast, name: str, index: int, tick: int) -> Edit:
+    """The cut under a tick made two, which play as the one did."""
+    action = action_of(project, name)
+    section = action.sections[index]
+    laid = lay(project, cast, section.cuts, action.speed)
+    at = next((i for i, c in enumerate(laid) if c.first < tick < c.first + c.ticks), None)
+    if at is None:
+        raise Trouble("there is no cut to split here", field="cut", do="put the playhead inside one")
+    one, two = halves(section.cuts[at], laid[at], tick)
+    cuts = (*section.cuts[:at], one, two, *section.cuts[at + 1 :])
+    made = with_section(project, name, index, replace(section, cuts=cuts))
+    return Edit(made, f"{_label(section, one)}: split at {tick}")
+
+
+def halves(cut: Cut, laid: Laid, tick: int) -> tuple[Cut, Cut]:
+    """A cut in two at a tick of its section; each lasts its ticks exactly."""
+    middle = laid.source(tick)
+    if laid.end >= laid.start:
+        return replace(cut, end=round(middle, 9)), replace(cut, start=round(middle, 9), blend=0)
+    return replace(cut, start=round(middle, 9)), replace(cut, end=round(middle, 9), blend=0)
+
+
+def join_cuts(project: Project, cast: Cast, name: str, index: int, at: int) -> Edit:
+    """A cut joined with the next one, which must go on where it ends."""
+    section = action_of(project, name).sections[index]
+    if at + 1 >= len(section.cuts):
+        raise Trouble("there is no cut after it", field="cut", do="choose an earlier one")
+    one, two = section.cuts[at], section.cuts[at + 1]
+    clips = {clip.name: clip for clip in project.clips}
+    end, start = cut_seconds(one, clips.get(one.clip), cast)[1], two.start
+    same = (one.clip, one.mirror, round(one.rate, 6)) == (two.clip, two.mirror, round(two.rate, 6))
+    if not same or abs(end - start) > 1e-4:
+        raise Trouble(
+            "the next cut does not go on where this one ends", field="cut", do="make them fit, or keep both"
+        )
+    cuts = (*section.cuts[:at], replace(one, end=two.end), *section.cuts[at + 2 :])
+    made = with_section(project, name, index, replace(section, cuts=cuts))
+    return Edit(made, f"{_label(section, one)}: joined with the next")
+
+
+def insert_cut(project: Project, cast: Cast, name: str, index: int, at: int, cut: Cut, words: str = "") -> Edit:
+    """A cut more, at a place in the section; what stood there moves on with its poses."""
+    section = action_of(project, name).sections[index]
+    cuts = (*section.cuts[:at], cut, *section.cuts[at:])
+    to = tuple(i if i < at else i + 1 for i in range(len(section.cuts)))
+    return set_cuts(project, cast, name, index, cuts, to, words or f"{_label(section, cut)}: added")
+
+
+def duplicate_cut(project: Project, cast: Cast, name: str, index: int, at: int) -> Edit:
+    """A cut played twice."""
+    section = action_of(project, name).sections[index]
+    cut = section.cuts[at]
+    return insert_cut(project, cast, name, index, at + 1, cut, f"{_label(section, cut)}: twice")
+
+
+def remove_cut(project: Project, cast: Cast, name: str, index: int, at: int) -> Edit:
+    """A cut taken out; what was pinned to it is laid on what is left."""
+    section = action_of(project, name).sections[index]
+    cut = section.cuts[at]
+    cuts = (*section.cuts[:at], *section.cuts[at + 1 :])
+    to = tuple(None if i == at else i if i < at else i - 1 for i in range(len(section.cuts)))
+    return set_cuts(project, cast, name, index, cuts, to, f"{_label(section, cut)}: removed")
+
+
+def move_cut(project: Project, cast: Cast, name: str, index: int, at: int, to: int) -> Edit:
+    """A cut at another place in its section, with what is pinned to it."""
+    section = action_of(project, name).sections[index]
+    to = min(max(to, 0), len(section.cuts) - 1)
+    order = [i for i in range(len(section.cuts)) if i != at]
+    order.insert(to, at)
+    cuts = tuple(section.cuts[i] for i in order)
+    places: tuple[int | None, ...] = tuple(order.index(i) for i in range(len(section.cuts)))
+    return set_cuts(
+        project, cast, name, index, cuts, places, f"{_label(section, section.cuts[at])}: moved to {to + 1}"
+    )
+
+
+def set_speed(project: Project, cast: Cast, name: str, speed: float) -> Edit:
+    """A whole action faster or slower; spans follow by their pins."""
+    if speed <= 0.0:
+        raise Trouble("a speed must be above 0", field="speed", do="type a larger number")
+    action = action_of(project, name)
+    gave: list[str] = []
+    sections = []
+    for section in action.sections:
+        old, new = lay(project, cast, section.cuts, action.speed), lay(project, cast, section.cuts, speed)
+        changed, lost = repinned(section, old, new, _here(len(section.cuts)))
+        sections.append(changed)
+        gave += lost
+    made = replace(action, speed=speed, sections=tuple(sections))
+    return Edit(with_action(project, made), f"{name}: speed ×{action.speed:g} → ×{speed:g}", _said(gave))
