@@ -219,7 +219,7 @@ class Document(QObject):
             self.action = project.actions[0].name
         if self.book.clip(self.clip) is None:
             self.clip = project.clips[0].name if project.clips else ""
-        total = self.compiled.total if self.compiled else 0
+        total = self.compiled.rows if self.compiled else 0
         self.frame = min(self.frame, max(total - 1, 0))
         self.changed.emit()
 
@@ -299,7 +299,7 @@ class Document(QObject):
 
     def move_to(self, frame: int) -> None:
         """Put the playhead on a frame of the open action."""
-        total = self.compiled.total if self.compiled else 0
+        total = self.compiled.rows if self.compiled else 0
         frame = min(max(frame, 0), max(total - 1, 0))
         if frame != self.frame:
             self.frame = frame

@@ -109,24 +109,53 @@ class CompiledAction:
         return self.index.get(self.action.entry, 0)
 
     @cached_property
-    def path(self) -> tuple[int, ...]:
-        """Sections in the order they play when nobody intervenes: by ``then``, each once."""
+    def _walk(self) -> tuple[tuple[int, ...], bool]:
         out: list[int] = []
         at: int | None = self.entry if self.sections else None
-        while at is not None and at not in out:
+        while at is not None:
+            if at in out:
+                at = self._way_out(out)
+                if at is None:
+                    return tuple(out), True
+                continue
             out.append(at)
             at = self.index.get(self.sections[at].section.then)
-        return tuple(out)
+        return tuple(out), False
+
+    def _way_out(self, played: list[int]) -> int | None:
+        """Where the first gate leads out of what has been played, looking from the last section back."""
+        for i in reversed(played):
+            for gate in self.sections[i].section.gates:
+                to = self.index.get(gate.to)
+                if to is not None and to not in played:
+                    return to
+        return None
+
+    @property
+    def path(self) -> tuple[int, ...]:
+        """Sections in the order they play when nobody intervenes: by ``then``, each once, and out of a loop by its
+        first gate, as if it were let go after one lap."""
+        return self._walk[0]
+
+    @property
+    def loops(self) -> bool:
+        """Whether the path comes back on itself and no gate leads out."""
+        return self._walk[1]
 
     @cached_property
-    def loops(self) -> bool:
-        """Whether following ``then`` comes back to a section already played."""
-        return bool(self.path) and self.sections[self.path[-1]].section.then in self.index
+    def order(self) -> tuple[int, ...]:
+        """Every section as the sheet shows them: the path, then those it does not reach."""
+        return (*self.path, *(i for i in range(len(self.sections)) if i not in self.path))
 
     @cached_property
     def total(self) -> int:
         """Ticks of the path."""
         return sum(self.sections[i].ticks for i in self.path)
+
+    @cached_property
+    def rows(self) -> int:
+        """Ticks of all sections, which are the rows of the sheet; the first ``total`` of them are the path's."""
+        return sum(part.ticks for part in self.sections)
 
     def starts(self) -> Iterator[tuple[int, int]]:
         """(first tick, section) along the path."""
@@ -135,24 +164,38 @@ class CompiledAction:
             yield at, i
             at += self.sections[i].ticks
 
+    def row_starts(self) -> Iterator[tuple[int, int]]:
+        """(first row, section) of every section, in the sheet's order."""
+        at = 0
+        for i in self.order:
+            yield at, i
+            at += self.sections[i].ticks
+
     def locate(self, frame: int) -> tuple[int, int]:
-        """(section, tick in it) of a frame along the path, clamped to its last."""
-        place = (self.path[0], 0) if self.path else (0, 0)
-        for first, i in self.starts():
+        """(section, tick in it) of a frame along the path or a row past it, clamped to the last row."""
+        place = (self.order[0], 0) if self.order else (0, 0)
+        for first, i in self.row_starts():
             if frame >= first:
                 place = (i, min(frame - first, self.sections[i].ticks - 1))
         return place
 
     def start_of(self, section: int) -> int:
-        """The frame on the path at which a section starts (0 if the path does not reach it)."""
-        return next((first for first, i in self.starts() if i == section), 0)
+        """The row at which a section starts."""
+        return next((first for first, i in self.row_starts() if i == section), 0)
 
     @cached_property
     def way(self) -> tuple[Array, Array]:
-        """Place ``[N+1, 3]`` and yaw ``[N+1]`` of the body along the path of N ticks, from where it began."""
+        """Place ``[N+1, 3]`` and yaw ``[N+1]`` of the body along all N rows, from where it began.
+
+        A section the path does not reach begins where the action does.
+        """
         places, yaws = [np.zeros((1, 3))], [np.zeros(1)]
-        for i in self.path:
+        for n, i in enumerate(self.order):
             s = self.sections[i]
+            if n >= len(self.path):
+                places.append(s.place[1:] * self.action.root.scale)
+                yaws.append(s.yaw[1:] * self.action.root.scale)
+                continue
             spin = quat.from_yaw(float(yaws[-1][-1]))
             places.append(places[-1][-1] + quat.rotate(spin, s.place[1:]) * self.action.root.scale)
             yaws.append(yaws[-1][-1] + s.yaw[1:] * self.action.root.scale)
@@ -160,7 +203,7 @@ class CompiledAction:
 
     @cached_property
     def bodies(self) -> Array:
-        """The body's frame ``[N+1, 4, 4]`` along the path."""
+        """The body's frame ``[N+1, 4, 4]`` along all rows."""
         places, yaws = self.way
         out = np.zeros((len(yaws), 4, 4))
         out[:, :3, :3] = quat.to_matrix(quat.from_yaw(yaws))

@@ -91,11 +91,11 @@ def _box_tubes(frame: Array | None, half: Array, open_: bool) -> list[Tube]:
 def key_frames(compiled: CompiledAction) -> list[int]:
     """Frames worth a skin: where sections start, and where strikes open and close."""
     frames: set[int] = set()
-    for first, i in compiled.starts():
+    for first, i in compiled.row_starts():
         frames.add(first)
         for strike in compiled.sections[i].section.strikes:
             frames |= {first + strike.start, first + strike.end}
-    return sorted(f for f in frames if f < compiled.total)
+    return sorted(f for f in frames if f < compiled.rows)
 
 
 def action_scene(
@@ -105,7 +105,7 @@ def action_scene(
     stage = book.project.stage
     if not compiled.path:
         return Scene(floors=stage.floors)
-    frame = min(max(frame, 0), max(compiled.total - 1, 0))
+    frame = min(max(frame, 0), max(compiled.rows - 1, 0))
     joints = joints_at(compiled, frame)
     ghosts = []
     if shown.skins:
@@ -134,7 +134,7 @@ def action_scene(
             )
     paths: tuple[Path, ...] = ()
     if shown.path:
-        points = (FACING @ compiled.bodies)[:, :3, 3]
+        points = (FACING @ compiled.bodies[: compiled.total + 1])[:, :3, 3]
         if np.ptp(points, axis=0).max() > 0.01:
             paths = (Path(points + np.array([0.0, 0.006, 0.0]), "drive"),)
     posts: tuple[Post, ...] = ()

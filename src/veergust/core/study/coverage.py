@@ -14,15 +14,15 @@ SAMPLES = 33
 
 
 def tip_speed(book: Book, compiled: CompiledAction) -> Array:
-    """Speed of the weapon's tip (m/s) on each frame of the path, the body's own travel included."""
+    """Speed of the weapon's tip (m/s) on each row of the sheet, the body's own travel included."""
     weapon = book.project.rig.weapon
     mount = book.mount(weapon.tip) if weapon else None
     if mount is None or not compiled.path:
-        return np.zeros(compiled.total)
+        return np.zeros(compiled.rows)
     other = book.mount(weapon.tip, True) if weapon else None
     assert other is not None
     local = []
-    for i in compiled.path:
+    for i in compiled.order:
         part = compiled.sections[i]
         for tick in range(part.ticks):
             joint, offset, _ = other if part.mirrored(tick) else mount

@@ -49,6 +49,8 @@ class Now:
 def phase_of(compiled: CompiledAction, frame: int) -> tuple[str, int, int]:
     """(phase, which frame of it from 1, its length); no phase where there is no strike."""
     ticks = open_ticks(compiled)
+    if frame >= compiled.total:
+        return "off the path", frame - compiled.total + 1, compiled.rows - compiled.total
     if not ticks:
         return "no strike", frame + 1, compiled.total
     if frame < ticks[0]:
@@ -98,7 +100,7 @@ def now(book: Book, compiled: CompiledAction, frame: int) -> Now:
     """The Now card of ``frame`` along the path."""
     if not compiled.path:
         return Now(0, "No section yet", "", ())
-    frame = min(max(frame, 0), compiled.total - 1)
+    frame = min(max(frame, 0), compiled.rows - 1)
     section, tick = compiled.locate(frame)
     part = compiled.sections[section]
     first = compiled.start_of(section)

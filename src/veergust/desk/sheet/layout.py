@@ -79,7 +79,7 @@ class SheetLayout:
         self.fold = fold
         self.pitch = ROW / fold
         self.columns = _columns(width, compiled)
-        self.total = compiled.total if compiled else 0
+        self.total = compiled.rows if compiled else 0
         self.height = self.total * self.pitch
         self.placed = [] if compiled is None else self._place(compiled)
 
@@ -126,7 +126,7 @@ class SheetLayout:
 
     def _place(self, compiled: CompiledAction) -> list[Placed]:
         out: list[Placed] = []
-        for first, index in compiled.starts():
+        for first, index in compiled.row_starts():
             section = compiled.sections[index].section
             for column in EDITED:
                 kinds = ("exits", "gates") if column == "exits" else (column,)

@@ -118,7 +118,7 @@ class SheetPainter:
         parts = [
             ("startup", 0, ticks[0], "paper_side"),
             ("active", ticks[0], ticks[-1] + 1, "strike"),
-            ("recovery", ticks[-1] + 1, layout.total, "paper_side"),
+            ("recovery", ticks[-1] + 1, layout.compiled.total, "paper_side"),
         ]
         for words, a, b, colour in parts:
             rect = QRectF(left + 4, layout.y(a) + 1, width - 8, layout.y(b) - layout.y(a) - 2)
@@ -148,7 +148,7 @@ class SheetPainter:
         left, width = layout.columns["cut"]
         ratio = p.device().devicePixelRatioF()
         p.setFont(self.theme.font(11))
-        for first, i in layout.compiled.starts():
+        for first, i in layout.compiled.row_starts():
             part = layout.compiled.sections[i]
             marks = {0} | {s.start for s in part.section.strikes} | {s.end for s in part.section.strikes}
             shown: list[int] = []
@@ -200,7 +200,7 @@ class SheetPainter:
     def _travel(self, p: QPainter, layout: SheetLayout) -> None:
         """The body's way as a curve that leans out beside the frame numbers."""
         assert layout.compiled is not None
-        far = [float(np.hypot(*layout.compiled.travel_to(f)[0][[0, 2]])) for f in range(layout.total + 1)]
+        far = [float(np.hypot(*layout.compiled.travel_to(f)[0][[0, 2]])) for f in range(layout.compiled.total + 1)]
         longest = max(far)
         if longest < 0.02:
             return
@@ -289,7 +289,7 @@ class SheetPainter:
     def _sections(self, p: QPainter, layout: SheetLayout, view: QRectF) -> None:
         assert layout.compiled is not None
         left, width = layout.columns["section"]
-        for first, i in layout.compiled.starts():
+        for first, i in layout.compiled.row_starts():
             part = layout.compiled.sections[i]
             y, tall = layout.y(first), layout.y(part.ticks)
             p.setPen(self.theme.pen("ink", 2.0))
