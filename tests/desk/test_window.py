@@ -30,12 +30,10 @@ Key = Qt.Key
 CONTROL = Qt.KeyboardModifier.ControlModifier
 
 
-def drop(window: Window, *paths: Path) -> None:
+def drop(window: Window, *paths: Path, at: QPointF = QPointF(100, 500)) -> None:  # noqa: B008
     mime = QMimeData()
     mime.setUrls([QUrl.fromLocalFile(str(p)) for p in paths])
-    event = QDropEvent(
-        QPointF(200, 200), Qt.DropAction.CopyAction, mime, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier
-    )
+    event = QDropEvent(at, Qt.DropAction.CopyAction, mime, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier)
     window.dropEvent(event)
     arrived(window)
 

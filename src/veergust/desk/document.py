@@ -66,6 +66,7 @@ class Document(QObject):
         self.action = ""
         self.frame = 0
         self.selection: SpanRef | None = None
+        self.also: tuple[SpanRef, ...] = ()
         self.clip = ""
         self.journal: Journal | None = None
         self._shelf = FactsShelf()
@@ -189,6 +190,8 @@ class Document(QObject):
         if self.journal is not None:
             self.journal.write(edit.words, edit.project)
         self.saved_changed.emit()
+        for note in edit.notes:
+            self.said.emit(note, False)
         return True
 
     def preview(self, project: Project) -> None:
@@ -213,7 +216,7 @@ class Document(QObject):
         self.project = project
         self.book = self.book.renew(project)
         if self.selection and span_of(project, self.selection) is None:
-            self.selection = None
+            self.selection, self.also = None, ()
             self.selection_changed.emit()
         if self.compiled is None and project.actions:
             self.action = project.actions[0].name
@@ -306,10 +309,25 @@ class Document(QObject):
             self.frame_moved.emit()
 
     def select(self, ref: SpanRef | None) -> None:
-        """Select a span."""
-        if ref != self.selection:
-            self.selection = ref
+        """Select a span, and no other."""
+        if ref != self.selection or self.also:
+            self.selection, self.also = ref, ()
             self.selection_changed.emit()
+
+    def select_also(self, ref: SpanRef) -> None:
+        """Select a span of the same kind besides, or no longer."""
+        if self.selection is None or self.selection.kind != ref.kind or ref == self.selection:
+            self.select(ref)
+        else:
+            rest = tuple(r for r in self.also if r != ref)
+            self.also = rest if len(rest) < len(self.also) else (*self.also, ref)
+            self.selection_changed.emit()
+
+    @property
+    def selected(self) -> list[SpanRef]:
+        """Every selected span that is there, the first chosen first."""
+        refs = [self.selection, *self.also] if self.selection else []
+        return [r for r in refs if r is not None and span_of(self.project, r) is not None]
 
     def facts(self, name: str) -> Facts | None:
         """The facts of an action as it is now."""

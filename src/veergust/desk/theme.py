@@ -121,7 +121,7 @@ class Theme(QObject):
                      selection-background-color: {k.accent}; selection-color: {k.paper_bright}; }}
         QDoubleSpinBox, QComboBox {{ background: {k.paper_bright}; border: 1px solid {k.hair_strong};
                      padding: 2px 5px;
-                     min-height: 20px; selection-background-color: {k.accent};
+                     min-height: 16px; selection-background-color: {k.accent};
                      selection-color: {k.paper_bright}; }}
         QDoubleSpinBox:focus, QComboBox:focus, QLineEdit:focus {{ border: 1px solid {k.accent}; }}
         QDoubleSpinBox:disabled, QComboBox:disabled {{ color: {k.ink_faint}; border-color: {k.hair}; }}

@@ -6,7 +6,7 @@ from collections.abc import Callable
 from functools import partial
 from pathlib import Path
 
-from PySide6.QtCore import QByteArray, QSettings
+from PySide6.QtCore import QByteArray, QPoint, QSettings
 from PySide6.QtGui import QCloseEvent, QDragEnterEvent, QDropEvent, QKeyEvent, QKeySequence, QShortcut
 from PySide6.QtWidgets import (
     QApplication,
@@ -85,6 +85,8 @@ class Window(ProjectDoors, QMainWindow):
         document.changed.connect(self._refresh)
         document.saved_changed.connect(self._refresh)
         theme.changed.connect(self._restyle)
+        self._onto_sheet = False
+        self.arrivals.arrived.connect(self._arrived)
         self.arrivals.map_wanted.connect(self.ask_mapping)
         self.arrivals.ended.connect(self.clips.leave_mapping)
         self.clips.mapping.taken.connect(self._mapped)
@@ -163,6 +165,7 @@ class Window(ProjectDoors, QMainWindow):
             *((keys, partial(self.show_bench, name)) for name, keys in BENCHES),
             ("Ctrl+Shift+Z", self.document.redo),
             ("Ctrl+Shift+N", self.sheet.make_action),
+            ("Ctrl+Shift+L", self.sheet.make_like),
             ("Ctrl+K", self.find_anything),
             ("F2", self.rename),
             ("F8", self.show_findings),
@@ -318,9 +321,22 @@ class Window(ProjectDoors, QMainWindow):
         if folders:
             self.open_project(folders[0])
         elif files:
+            self._onto_sheet = self._over_sheet(event.position().toPoint())
             self.arrivals.bring_in(files)
         elif paths:
             self.notice.say(f"{paths[0].name} is no .glb, .gltf or .bvh file. Drop one, or a project folder.", True)
+
+    def _over_sheet(self, at: QPoint) -> bool:
+        """Whether a point of the window is on the exposure sheet."""
+        sheet = self.sheet.sheet
+        return sheet.isVisible() and sheet.rect().contains(sheet.mapFrom(self, at))
+
+    def _arrived(self, names: list[str]) -> None:
+        """Clips dropped on the sheet become sections of the open action."""
+        onto, self._onto_sheet = self._onto_sheet, False
+        if onto and names:
+            self.show_bench("Sheet")
+            self.sheet.sheet.take_clips(names)
 
     def closeEvent(self, event: QCloseEvent) -> None:
         if not self.may_leave():

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from typing import Any
 
 from msgspec.structs import replace
@@ -15,11 +16,11 @@ from veergust.core.trouble import Trouble
 
 
 def free_section_name(action: Action, wish: str) -> str:
-    """``wish``, or with a number behind it when a section has it already; never the word ``end``."""
+    """``wish``, or with the next free number behind it when a section has it already; never the word ``end``."""
     taken = {s.name for s in action.sections} | {"end"}
-    name, n = wish, 2
+    name, n, plain = wish, 2, re.sub(r" \d+$", "", wish)
     while name in taken:
-        name, n = f"{wish} {n}", n + 1
+        name, n = f"{plain} {n}", n + 1
     return name
 
 

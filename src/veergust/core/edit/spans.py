@@ -7,7 +7,21 @@ from typing import Any
 
 import msgspec
 
-from veergust.core.model import Action, Box, Drive, Event, Exit, Hold, Pin, Project, Section, Shield, Strike
+from veergust.core.model import (
+    Action,
+    Box,
+    Condition,
+    Drive,
+    Event,
+    Exit,
+    Gate,
+    Hold,
+    Pin,
+    Project,
+    Section,
+    Shield,
+    Strike,
+)
 from veergust.core.play.compiled import CompiledAction
 
 replace = msgspec.structs.replace
@@ -148,6 +162,11 @@ def add(project: Project, ref: SpanRef, start: int, end: int) -> tuple[Edit, Spa
             made = Hold(start=start, end=end)
         case "drives":
             made = Drive(start=start, end=end, kind="stick")
+        case "gates":
+            sections = action_of(project, ref.action).sections
+            onward = sections[(ref.section + 1) % len(sections)].name
+            held = Condition(test="released", name=commands[0].name) if commands else Condition(test="on_floor")
+            made = Gate(start=start, end=end, to=onward, conditions=(held,))
         case _:
             made = Event(tick=start, name=project.known_events[0] if project.known_events else "")
     changed = _with_items(project, ref, (*items, made))

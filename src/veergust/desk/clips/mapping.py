@@ -13,10 +13,10 @@ from veergust.core.files.motion_file import fingerprint
 from veergust.core.model import SourceRig
 from veergust.core.motion.mapping import Proposal, propose, standing
 from veergust.core.motion.skeleton import Skeleton
-from veergust.desk.clips.cards.card import buttons, switch
 from veergust.desk.theme import Theme
 from veergust.desk.widgets.fields import ChoiceField, Form, NumberField, note
 from veergust.desk.widgets.rig_map import RigMap
+from veergust.desk.widgets.rows import buttons, switch
 from veergust.desk.widgets.stage_panel import word_button
 
 WAYS = [

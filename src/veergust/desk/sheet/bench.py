@@ -7,18 +7,25 @@ from PySide6.QtGui import QKeyEvent
 from PySide6.QtWidgets import (
     QFrame,
     QHBoxLayout,
+    QPushButton,
     QScrollArea,
     QSplitter,
+    QStackedWidget,
     QVBoxLayout,
     QWidget,
 )
 
 from veergust.core.edit.actions import new_action
+from veergust.core.edit.carry import like
 from veergust.core.scene.camera import Camera
 from veergust.core.scene.things import Scene
 from veergust.core.scene.view import action_scene, body_at
 from veergust.desk.document import Document
 from veergust.desk.sheet.actions import ActionList
+from veergust.desk.sheet.cards.action import ActionPage
+from veergust.desk.sheet.cards.page import Page
+from veergust.desk.sheet.cards.section import SectionPage
+from veergust.desk.sheet.cards.span import SpanPage
 from veergust.desk.sheet.facts_strip import FactsStrip
 from veergust.desk.sheet.now_card import NowCard
 from veergust.desk.sheet.view import SheetView
@@ -45,6 +52,12 @@ class SheetBench(QWidget):
         )
         self.stage.view.camera = Camera(target=(0.86, 0.84, 0.0), turn=-12.0, tilt=9.0, far=5.0)
         self.now = NowCard(document, theme)
+        self.span_page = SpanPage(document)
+        self.section_page = SectionPage(document)
+        self.action_page = ActionPage(document)
+        self.pages: tuple[Page, ...] = (self.span_page, self.section_page, self.action_page)
+        self.page_stack = QStackedWidget()
+        self.page_buttons: list[QPushButton] = []
         self.facts = FactsStrip(document, theme)
         self.speed = 1.0
         self.play_button = word_button("▸ play", "Play the action over and over (Space)", strong=True)
@@ -53,6 +66,10 @@ class SheetBench(QWidget):
         self.stage.foot.addWidget(self.play_button)
         self.new_button = word_button("+ New action", "Make an action from a clip (Ctrl+Shift+N)", strong=True)
         self.new_button.clicked.connect(self.make_action)
+        self.like_button = word_button(
+            "like this one", "A new action like the open one, to be changed (Ctrl+Shift+L)"
+        )
+        self.like_button.clicked.connect(self.make_like)
         for button in self.stage.switches.values():
             button.clicked.connect(self.show_frame)
         self.stage.follow_button.clicked.connect(self.show_frame)
@@ -65,6 +82,10 @@ class SheetBench(QWidget):
         self.sheet.dragging.connect(self._dragging)
         document.changed.connect(self.show_frame)
         document.frame_moved.connect(self.show_frame)
+        for signal in (document.changed, document.frame_moved, document.selection_changed):
+            signal.connect(self._renew_page)
+        self.sheet.details_wanted.connect(self.open_span)
+        self.sheet.section_page = self.section_page
         self.show_frame()
 
     def _lay_out(self) -> None:
@@ -81,12 +102,13 @@ class SheetBench(QWidget):
         left.setSpacing(0)
         left.addWidget(scroll, 1)
         left.addWidget(self.new_button, 0, Qt.AlignmentFlag.AlignLeft)
+        left.addWidget(self.like_button, 0, Qt.AlignmentFlag.AlignLeft)
         left.setContentsMargins(0, 0, 0, 8)
         self.new_button.setContentsMargins(12, 0, 0, 0)
         right = QSplitter(Qt.Orientation.Vertical)
         right.addWidget(self.stage)
-        right.addWidget(self.now)
-        right.setSizes([450, 250])
+        right.addWidget(self._pages())
+        right.setSizes([410, 290])
         right.setChildrenCollapsible(False)
         self.splitter = QSplitter(Qt.Orientation.Horizontal)
         self.splitter.addWidget(self.sheet)
@@ -109,6 +131,47 @@ class SheetBench(QWidget):
         self.restyle()
         self.theme.changed.connect(self.restyle)
 
+    def _pages(self) -> QWidget:
+        """The Now card and the pages of fields, under the words that open them."""
+        words = QHBoxLayout()
+        words.setContentsMargins(10, 4, 8, 0)
+        words.setSpacing(6)
+        self.page_stack.addWidget(self.now)
+        for page in self.pages:
+            self.page_stack.addWidget(page)
+        for i, name in enumerate(("Now", *(page.title for page in self.pages))):
+            button = word_button(name, f"The {name} page", checkable=True)
+            button.setObjectName("page")
+            button.clicked.connect(lambda _=False, n=i: self.show_page(n))
+            words.addWidget(button)
+            self.page_buttons.append(button)
+        words.addStretch(1)
+        out = QWidget()
+        box = QVBoxLayout(out)
+        box.setContentsMargins(0, 0, 0, 0)
+        box.setSpacing(0)
+        box.addLayout(words)
+        box.addWidget(self.page_stack, 1)
+        self.show_page(0)
+        return out
+
+    def show_page(self, index: int) -> None:
+        """Open the Now card or a page of fields, by its place."""
+        self.page_stack.setCurrentIndex(index)
+        for i, button in enumerate(self.page_buttons):
+            button.setChecked(i == index)
+        self._renew_page()
+
+    def _renew_page(self) -> None:
+        page = self.page_stack.currentWidget()
+        if isinstance(page, Page):
+            page.renew()
+
+    def open_span(self) -> None:
+        """Open the page of the selected span with the keys in its first field."""
+        self.show_page(1)
+        self.span_page.focus_first()
+
     def restyle(self) -> None:
         """Lines between the parts, in the colours of the theme."""
         look = self.theme.look
@@ -117,6 +180,8 @@ class SheetBench(QWidget):
             f"#side QPushButton {{ background: {look.paper_side}; padding-left: 16px; }}"
             f"QSplitter::handle {{ background: {look.hair_strong}; }}"
             f"QSplitter::handle:horizontal {{ width: 1px; }} QSplitter::handle:vertical {{ height: 1px; }}"
+            f"QPushButton#page {{ padding: 4px 5px; border-bottom: 2px solid transparent; }}"
+            f"QPushButton#page:checked {{ border-bottom: 2px solid {look.ink}; }}"
             "#stage_title { font-weight: 700; }"
         )
         self.splitter.setHandleWidth(2)
@@ -208,6 +273,13 @@ class SheetBench(QWidget):
             case _:
                 return False
         return True
+
+    def make_like(self) -> None:
+        """A new action like the open one."""
+        if self.document.compiled is not None:
+            edit, action = like(self.document.project, self.document.action)
+            self.document.apply(edit)
+            self.document.choose_action(action)
 
     def make_action(self) -> None:
         """Make an action from a clip the person chooses."""

@@ -7,7 +7,10 @@ from typing import TYPE_CHECKING
 from PySide6.QtCore import Qt
 from PySide6.QtGui import QKeyEvent
 
+from veergust.core.edit.carry import copy_spans, paste_spans
+from veergust.core.edit.fields import turn_pin
 from veergust.core.edit.spans import SpanRef, remove, set_edges, span_of
+from veergust.core.trouble import Trouble
 from veergust.desk.sheet.layout import EDITED
 
 if TYPE_CHECKING:
@@ -43,9 +46,26 @@ class SheetKeys:
             sheet.viewport().update()
         elif key == Qt.Key.Key_N and not control:
             sheet.add_here()
+        elif key == Qt.Key.Key_G and not control:
+            sheet.add_here("gates")
+        elif key == Qt.Key.Key_P and not control and sheet.document.selection:
+            sheet.document.apply(turn_pin(sheet.document.project, sheet.document.selection, sheet.edge))
+        elif key == Qt.Key.Key_X and not control:
+            (sheet.section_page.split if shift else sheet.section_page.split_cut)()
+        elif key == Qt.Key.Key_M and not control:
+            sheet.section_page.turn_mirror()
+        elif key == Qt.Key.Key_R and not control:
+            sheet.retiming, sheet.typed = True, ""
+            sheet.viewport().update()
+        elif key == Qt.Key.Key_Insert:
+            sheet.section_page.add()
+        elif key == Qt.Key.Key_C and control:
+            self._copy()
+        elif key == Qt.Key.Key_V and control:
+            self._paste("frame" if shift else "pose")
         elif key == Qt.Key.Key_Delete and sheet.document.selection:
             sheet.document.apply(remove(sheet.document.project, sheet.document.selection))
-        elif event.text().isdigit() and event.text() and sheet.document.selection and not control:
+        elif event.text().isdigit() and event.text() and (sheet.document.selection or sheet.retiming) and not control:
             sheet.typed += event.text()
             sheet.viewport().update()
         elif sheet.typed and key == Qt.Key.Key_Backspace:
@@ -53,6 +73,8 @@ class SheetKeys:
             sheet.viewport().update()
         elif sheet.typed and key in (Qt.Key.Key_Return, Qt.Key.Key_Enter):
             self._set_typed()
+        elif key in (Qt.Key.Key_Return, Qt.Key.Key_Enter) and sheet.document.selection:
+            sheet.details_wanted.emit()
         elif key == Qt.Key.Key_Escape:
             sheet.escape()
         else:
@@ -104,8 +126,33 @@ class SheetKeys:
         else:
             self._lay(ref, start, min(max(end + step, start + 1), ticks), "end")
 
+    def _copy(self) -> None:
+        sheet = self.sheet
+        refs, compiled = sheet.document.selected, sheet.document.compiled
+        if refs and compiled is not None:
+            sheet.carried = copy_spans(sheet.document.project, compiled, refs)
+            many = f"{len(refs)} spans" if len(refs) > 1 else "The span"
+            sheet.document.said.emit(f"{many} copied. Ctrl+V pastes by the pose, Ctrl+Shift+V by the frame.", False)
+
+    def _paste(self, by: str) -> None:
+        document, compiled = self.sheet.document, self.sheet.document.compiled
+        if compiled is None or not compiled.sections:
+            return
+        section, tick = compiled.locate(document.frame)
+        try:
+            edit, refs = paste_spans(document.project, compiled, section, tick, self.sheet.carried, by)
+        except Trouble as trouble:
+            document.said.emit(str(trouble), True)
+            return
+        document.apply(edit)
+        document.select(refs[0])
+
     def _set_typed(self) -> None:
         sheet = self.sheet
+        if sheet.retiming:
+            ticks, sheet.typed, sheet.retiming = int(sheet.typed), "", False
+            sheet.section_page.retime(ticks)
+            return
         found = self._edges()
         compiled = sheet.document.compiled
         number, sheet.typed = int(sheet.typed), ""

@@ -11,7 +11,7 @@ from veergust.core.study.now import Now, NowItem, now
 from veergust.desk.document import Document
 from veergust.desk.theme import Theme, elided
 
-TOP, ROW = 62, 27
+TOP, ROW = 58, 26
 
 
 class NowCard(QWidget):

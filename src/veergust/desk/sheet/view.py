@@ -5,12 +5,25 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from PySide6.QtCore import QPointF, QRectF, Qt, Signal
-from PySide6.QtGui import QFocusEvent, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QResizeEvent, QWheelEvent
+from PySide6.QtGui import (
+    QFocusEvent,
+    QKeyEvent,
+    QMouseEvent,
+    QPainter,
+    QPaintEvent,
+    QResizeEvent,
+    QWheelEvent,
+)
 from PySide6.QtWidgets import QAbstractScrollArea, QFrame, QWidget
 
+from veergust.core.edit.actions import new_action
+from veergust.core.edit.carry import Carried
+from veergust.core.edit.sections import add_section
 from veergust.core.edit.spans import Edit, SpanRef, add, set_edges, span_of, title
 from veergust.core.play.compiled import CompiledAction
 from veergust.desk.document import Document
+from veergust.desk.sheet.cards.section import SectionPage
+from veergust.desk.sheet.cut_hand import CutGrip, drag_cut, grip_at
 from veergust.desk.sheet.keys import SheetKeys
 from veergust.desk.sheet.layout import EDITED, HEAD, ROW, Hit, SheetLayout
 from veergust.desk.sheet.paint import SheetPainter
@@ -38,6 +51,8 @@ class SheetView(QAbstractScrollArea):
     """Shows the open action of a document and edits its spans."""
 
     dragging = Signal(bool)
+    details_wanted = Signal()
+    section_page: SectionPage
 
     def __init__(self, document: Document, theme: Theme, parent: QWidget | None = None) -> None:
         super().__init__(parent)
@@ -49,6 +64,9 @@ class SheetView(QAbstractScrollArea):
         self.edge = "end"
         self.typed = ""
         self.drag: Drag | None = None
+        self.cut_grip: CutGrip | None = None
+        self.retiming = False
+        self.carried: tuple[Carried, ...] = ()
         self.scrubbing = False
         self.keys = SheetKeys(self)
         self.setFrameShape(QFrame.Shape.NoFrame)
@@ -131,7 +149,7 @@ class SheetView(QAbstractScrollArea):
         parts += [f"on {commands}"] if commands else []
         parts += [f"{self.fold} f a row"] if self.fold > 1 else []
         self.painter.head(p, self._layout, action.name, " · ".join(parts), width)
-        if self.typed:
+        if self.typed or self.retiming:
             self._typing(p, width)
 
     def _empty(self, p: QPainter, width: int, height: int) -> None:
@@ -151,9 +169,12 @@ class SheetView(QAbstractScrollArea):
 
     def _typing(self, p: QPainter, width: int) -> None:
         span = span_of(self.document.project, self.document.selection) if self.document.selection else None
-        if span is None:
+        if self.retiming:
+            words = f"the cut plays in {self.typed}▏ frames"
+        elif span is not None:
+            words = f"{title(span)} {'opens' if self.edge == 'start' else 'closes'} at {self.typed}▏"
+        else:
             return
-        words = f"{title(span)} {'opens' if self.edge == 'start' else 'closes'} at {self.typed}▏"
         rect = QRectF(width - 250, 6, 242, 26)
         p.fillRect(rect, self.theme.colour("ink"))
         p.setPen(self.theme.colour("paper_bright"))
@@ -174,6 +195,13 @@ class SheetView(QAbstractScrollArea):
             return
         if hit.column in EDITED:
             self.column = hit.column
+        self.cut_grip = grip_at(self._layout, self.document.compiled, point)
+        if self.cut_grip is not None:
+            self.dragging.emit(True)
+            return
+        if hit.placed is not None and event.modifiers() & Qt.KeyboardModifier.ControlModifier:
+            self.document.select_also(hit.placed.ref)
+            return
         if hit.placed is None or hit.column == "frame":
             self.document.select(None)
             self.scrubbing = True
@@ -205,6 +233,11 @@ class SheetView(QAbstractScrollArea):
         if self.scrubbing:
             self.document.move_to(self._layout.frame_at(point.y()))
             return
+        if self.cut_grip is not None:
+            retime = bool(event.modifiers() & Qt.KeyboardModifier.ControlModifier)
+            row = round(point.y() / self._layout.pitch)
+            self.document.move_to(drag_cut(self.document, self.cut_grip, row, retime))
+            return
         if self.drag is None:
             self._hover(self._layout.hit(point), event)
             return
@@ -235,6 +268,10 @@ class SheetView(QAbstractScrollArea):
     def mouseReleaseEvent(self, event: QMouseEvent) -> None:
         self.scrubbing = False
         self.dragging.emit(False)
+        if self.cut_grip is not None:
+            made, self.cut_grip = self.cut_grip.edit, None
+            if made is not None:
+                self.document.apply(made)
         if self.drag is not None:
             edit, self.drag = self.drag.edit, None
             if edit is None:
@@ -252,8 +289,13 @@ class SheetView(QAbstractScrollArea):
     def _hover(self, hit: Hit, event: QMouseEvent) -> None:
         shape = Qt.CursorShape.ArrowCursor
         tip = ""
+        compiled = self.document.compiled
+        point = self._sheet_point(event.position())
         if event.position().y() < HEAD:
             pass
+        elif compiled is not None and grip_at(self._layout, compiled, point) is not None:
+            shape = Qt.CursorShape.SplitVCursor
+            tip = "Drag to trim the cut, with Ctrl to retime it"
         elif hit.placed is not None:
             shape = Qt.CursorShape.SizeVerCursor if hit.part in ("start", "end") else Qt.CursorShape.OpenHandCursor
             role = self.theme.look.role(hit.placed.role)
@@ -272,6 +314,24 @@ class SheetView(QAbstractScrollArea):
             self.set_fold(FOLDS[min(max(at, 0), len(FOLDS) - 1)])
         else:
             super().wheelEvent(event)
+
+    # Clips that come in on the sheet
+
+    def take_clips(self, names: list[str]) -> None:
+        """A section of each clip at the end of the open action, or a new action when none is open."""
+        document, cast = self.document, self.document.book.cast
+        if document.compiled is None:
+            edit, action = new_action(document.project, cast, names[0])
+            document.apply(edit)
+            document.choose_action(action)
+            names = names[1:]
+        compiled = document.compiled
+        if compiled is None or not names:
+            return
+        project = document.base
+        for name in names:
+            project = add_section(project, cast, compiled.action.name, name).project
+        document.apply(Edit(project, f"{compiled.action.name}: {', '.join(names)} added"))
 
     # Keys
 
@@ -307,22 +367,22 @@ class SheetView(QAbstractScrollArea):
 
     def escape(self) -> None:
         """Give up a drag, else what was typed, else the selection."""
-        if self.drag is not None:
-            self.drag = None
+        if self.drag is not None or self.cut_grip is not None:
+            self.drag = self.cut_grip = None
             self.document.cancel_preview()
-        elif self.typed:
-            self.typed = ""
+        elif self.typed or self.retiming:
+            self.typed, self.retiming = "", False
         else:
             self.document.select(None)
         self.viewport().update()
 
-    def add_here(self) -> None:
-        """Put a new span of the cursor's column on the playhead."""
+    def add_here(self, kind: str = "") -> None:
+        """Put a new span of the cursor's column, or of ``kind``, on the playhead."""
         compiled = self.document.compiled
         if compiled is None or not compiled.path:
             return
         section, tick = compiled.locate(self.document.frame)
-        ref = SpanRef(compiled.action.name, section, self.column, 0)
+        ref = SpanRef(compiled.action.name, section, kind or self.column, 0)
         end = min(tick + NEW_LENGTH, compiled.sections[section].ticks)
         edit, new = add(self.document.project, ref, tick, end)
         self.document.apply(edit)

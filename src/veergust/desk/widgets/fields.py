@@ -6,9 +6,19 @@ from collections.abc import Callable
 
 from PySide6.QtCore import Qt
 from PySide6.QtGui import QPainter, QPaintEvent, QWheelEvent
-from PySide6.QtWidgets import QAbstractSpinBox, QComboBox, QDoubleSpinBox, QGridLayout, QLabel, QWidget
+from PySide6.QtWidgets import (
+    QAbstractSpinBox,
+    QComboBox,
+    QDoubleSpinBox,
+    QGridLayout,
+    QHBoxLayout,
+    QLabel,
+    QLineEdit,
+    QWidget,
+)
 
-FIELD_WIDTH = 128
+FIELD_WIDTH = 104
+AXES = ("x", "y", "z")
 
 
 class NumberField(QDoubleSpinBox):
@@ -71,7 +81,7 @@ class ChoiceField(QComboBox):
         self.chosen = chosen
         self.setAccessibleName(label)
         self.setToolTip(tip or label)
-        self.setFixedWidth(FIELD_WIDTH + 40)
+        self.setFixedWidth(FIELD_WIDTH + 20)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.activated.connect(lambda _: self.chosen(str(self.currentData())))
 
@@ -98,30 +108,39 @@ class ChoiceField(QComboBox):
 
 
 class Form(QWidget):
-    """Rows of a label and a field."""
+    """Labels and fields, in one column or two."""
 
-    def __init__(self) -> None:
+    def __init__(self, columns: int = 1) -> None:
         super().__init__()
+        self.columns = columns
+        self.count = 0
         self.grid = QGridLayout(self)
         self.grid.setContentsMargins(0, 0, 0, 0)
         self.grid.setHorizontalSpacing(10)
         self.grid.setVerticalSpacing(5)
-        self.grid.setColumnStretch(1, 1)
+        self.grid.setColumnStretch(2 * columns, 1)
 
     def row(self, label: str, *fields: QWidget) -> None:
-        """Add a row; the label belongs to its first field."""
-        n = self.grid.rowCount()
+        """Add a label with its field, and what stands beside it; the label belongs to the first."""
         words = QLabel(label)
         words.setObjectName("field")
         words.setIndent(0)
         words.setBuddy(fields[0])
-        self.grid.addWidget(words, n, 0)
-        for k, field in enumerate(fields):
-            self.grid.addWidget(field, n, 1 + k, Qt.AlignmentFlag.AlignLeft)
+        row, column = divmod(self.count, self.columns)
+        self.grid.addWidget(words, row, 2 * column)
+        beside = QHBoxLayout()
+        beside.setSpacing(4)
+        for field in fields:
+            beside.addWidget(field)
+        beside.addStretch(1)
+        self.grid.addLayout(beside, row, 2 * column + 1)
+        self.count += 1
 
     def wide(self, widget: QWidget) -> None:
         """Add a widget over the whole width."""
-        self.grid.addWidget(widget, self.grid.rowCount(), 0, 1, 4)
+        self.count = -(-self.count // self.columns) * self.columns
+        self.grid.addWidget(widget, self.count // self.columns, 0, 1, 2 * self.columns + 1)
+        self.count += self.columns
 
 
 def heading(words: str) -> QLabel:
@@ -139,3 +158,64 @@ def note(words: str = "") -> QLabel:
     label.setWordWrap(True)
     label.setIndent(0)
     return label
+
+
+class TextField(QLineEdit):
+    """A line of text, sent when it is settled."""
+
+    def __init__(self, label: str, settled: Callable[[str], None], tip: str = "") -> None:
+        super().__init__()
+        self.setAccessibleName(label)
+        self.setToolTip(tip or label)
+        self.setFixedWidth(FIELD_WIDTH + 20)
+        self.shown = ""
+        self.settled = settled
+        self.editingFinished.connect(self._sent)
+
+    def show_value(self, text: str) -> None:
+        """Show a text without sending it."""
+        self.shown = text
+        if not (self.hasFocus() and self.isModified()):
+            self.setText(text)
+
+    def _sent(self) -> None:
+        if self.text() != self.shown:
+            self.shown = self.text()
+            self.settled(self.text())
+
+
+class Triple:
+    """Three number fields for a vector."""
+
+    def __init__(
+        self, label: str, settled: Callable[[tuple[float, float, float]], None], unit: str, step: float
+    ) -> None:
+        self.settled = settled
+        self.fields = [
+            NumberField(f"{label} {axis}", lambda _: self._sent(), unit=unit, step=step,
+                        decimals=3 if unit == "m" else 1, low=-1000, high=1000)
+            for axis in AXES
+        ]  # fmt: skip
+        for axis, field in zip(AXES, self.fields):
+            field.setPrefix(f"{axis} ")
+            field.setFixedWidth(92)
+
+    def row(self) -> QWidget:
+        """The three beside one another."""
+        out = QWidget()
+        row = QHBoxLayout(out)
+        row.setContentsMargins(0, 0, 0, 0)
+        row.setSpacing(6)
+        for field in self.fields:
+            row.addWidget(field)
+        row.addStretch(1)
+        return out
+
+    def _sent(self) -> None:
+        x, y, z = (field.value() for field in self.fields)
+        self.settled((x, y, z))
+
+    def show(self, values: tuple[float, float, float]) -> None:
+        """Show a vector."""
+        for field, value in zip(self.fields, values):
+            field.show_value(value)

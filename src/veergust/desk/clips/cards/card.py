@@ -6,7 +6,7 @@ from collections.abc import Callable
 from typing import Any
 
 from PySide6.QtCore import Qt
-from PySide6.QtWidgets import QFrame, QHBoxLayout, QPushButton, QScrollArea, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QFrame, QScrollArea, QVBoxLayout, QWidget
 
 from veergust.core.edit.clips import set_clip
 from veergust.core.edit.spans import Edit
@@ -15,7 +15,6 @@ from veergust.core.study.clip_reading import Reading
 from veergust.core.trouble import Trouble
 from veergust.desk.clips.playhead import Playhead
 from veergust.desk.document import Document
-from veergust.desk.widgets.stage_panel import word_button
 
 
 class Card(QScrollArea):
@@ -67,23 +66,3 @@ class Card(QScrollArea):
             self.renew()
             return False
         return edit is not None and self.document.apply(edit)
-
-
-def buttons(*made: QPushButton) -> QWidget:
-    """Buttons side by side."""
-    out = QWidget()
-    row = QHBoxLayout(out)
-    row.setContentsMargins(0, 0, 0, 0)
-    row.setSpacing(10)
-    for button in made:
-        row.addWidget(button)
-    row.addStretch(1)
-    return out
-
-
-def switch(words: str, tip: str, act: Callable[[bool], object]) -> QPushButton:
-    """A word that is on or off."""
-    button = word_button(words, tip, checkable=True)
-    button.setObjectName("switch")
-    button.clicked.connect(lambda: act(button.isChecked()))
-    return button

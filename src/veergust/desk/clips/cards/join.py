@@ -10,11 +10,12 @@ from PySide6.QtWidgets import QWidget
 from veergust.core.motion.prepared import clip_pose, ends
 from veergust.core.motion.skeleton import Pose
 from veergust.core.study.joins import Join, join
-from veergust.desk.clips.cards.card import Card, buttons
+from veergust.desk.clips.cards.card import Card
 from veergust.desk.clips.playhead import Playhead
 from veergust.desk.document import Document
 from veergust.desk.theme import Theme, elided
 from veergust.desk.widgets.fields import ChoiceField, Form, NumberField, heading, note
+from veergust.desk.widgets.rows import buttons
 from veergust.desk.widgets.stage_panel import word_button
 
 ROW = 21

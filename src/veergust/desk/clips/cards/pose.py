@@ -20,11 +20,11 @@ from veergust.core.motion import quat
 from veergust.core.motion.handling import reset_joint
 from veergust.core.motion.prepared import clip_pose, source_pose
 from veergust.core.motion.skeleton import Pose, mirror
-from veergust.desk.clips.cards.card import Card, buttons, switch
-from veergust.desk.clips.cards.props import Triple
+from veergust.desk.clips.cards.card import Card
 from veergust.desk.clips.playhead import Playhead
 from veergust.desk.document import Document
-from veergust.desk.widgets.fields import ChoiceField, Form, NumberField, heading, note
+from veergust.desk.widgets.fields import ChoiceField, Form, NumberField, Triple, heading, note
+from veergust.desk.widgets.rows import buttons, switch
 from veergust.desk.widgets.stage_panel import word_button
 
 EASES = [("soft", "smooth"), ("even", "linear"), ("slow start", "in"), ("slow end", "out"), ("hold", "hold")]

@@ -8,10 +8,11 @@ from PySide6.QtCore import Signal
 from PySide6.QtWidgets import QLabel, QLineEdit, QVBoxLayout, QWidget
 
 from veergust.core.study.preparing import best_loop, proposals, seam
-from veergust.desk.clips.cards.card import Card, buttons, switch
+from veergust.desk.clips.cards.card import Card
 from veergust.desk.clips.playhead import Playhead
 from veergust.desk.document import Document
 from veergust.desk.widgets.fields import Form, NumberField, heading, note
+from veergust.desk.widgets.rows import buttons, switch
 from veergust.desk.widgets.stage_panel import word_button
 
 

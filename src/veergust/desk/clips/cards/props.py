@@ -2,62 +2,23 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
 from pathlib import Path
 from typing import Any
 
 import numpy as np
 from PySide6.QtCore import Signal
-from PySide6.QtWidgets import QFileDialog, QHBoxLayout, QWidget
+from PySide6.QtWidgets import QFileDialog
 
 from veergust.core.edit.rig import add_mount, remove_mount, remove_prop, set_mount, set_prop, set_weapon
 from veergust.core.files.importing import bring_prop
 from veergust.core.motion.quat import Array
 from veergust.core.trouble import Trouble
-from veergust.desk.clips.cards.card import Card, buttons
+from veergust.desk.clips.cards.card import Card
 from veergust.desk.clips.playhead import Playhead
 from veergust.desk.document import Document
-from veergust.desk.widgets.fields import ChoiceField, Form, NumberField, heading, note
+from veergust.desk.widgets.fields import ChoiceField, Form, NumberField, Triple, heading, note
+from veergust.desk.widgets.rows import buttons
 from veergust.desk.widgets.stage_panel import word_button
-
-AXES = ("x", "y", "z")
-
-
-class Triple:
-    """Three number fields for a vector."""
-
-    def __init__(
-        self, label: str, settled: Callable[[tuple[float, float, float]], None], unit: str, step: float
-    ) -> None:
-        self.settled = settled
-        self.fields = [
-            NumberField(f"{label} {axis}", lambda _: self._sent(), unit=unit, step=step,
-                        decimals=3 if unit == "m" else 1, low=-1000, high=1000)
-            for axis in AXES
-        ]  # fmt: skip
-        for axis, field in zip(AXES, self.fields):
-            field.setPrefix(f"{axis} ")
-            field.setFixedWidth(92)
-
-    def row(self) -> QWidget:
-        """The three beside one another."""
-        out = QWidget()
-        row = QHBoxLayout(out)
-        row.setContentsMargins(0, 0, 0, 0)
-        row.setSpacing(6)
-        for field in self.fields:
-            row.addWidget(field)
-        row.addStretch(1)
-        return out
-
-    def _sent(self) -> None:
-        x, y, z = (field.value() for field in self.fields)
-        self.settled((x, y, z))
-
-    def show(self, values: tuple[float, float, float]) -> None:
-        """Show a vector."""
-        for field, value in zip(self.fields, values):
-            field.show_value(value)
 
 
 class PropsCard(Card):

@@ -9,10 +9,11 @@ import numpy as np
 from msgspec.structs import replace
 
 from veergust.core.study.lengths import clip_travel
-from veergust.desk.clips.cards.card import Card, buttons, switch
+from veergust.desk.clips.cards.card import Card
 from veergust.desk.clips.playhead import Playhead
 from veergust.desk.document import Document
 from veergust.desk.widgets.fields import ChoiceField, Form, NumberField, heading, note
+from veergust.desk.widgets.rows import buttons, switch
 
 PARTS = {
     "forward": "Travel ahead and back moves the body",

@@ -1,0 +1,98 @@
+"""The whole action: layer, commands, blends, speed, and what runs at its start and endings."""
+
+from __future__ import annotations
+
+from functools import partial
+
+from veergust.core.edit.cuts import set_speed
+from veergust.core.edit.whole import ENDINGS, set_action, set_ending, set_start, write_settings
+from veergust.desk.document import Document
+from veergust.desk.sheet.cards.page import Page
+from veergust.desk.widgets.fields import ChoiceField, Form, NumberField, TextField, heading, note
+
+EASES = ("linear", "smooth", "in", "out")
+
+
+class ActionPage(Page):
+    """Fields of the open action."""
+
+    title = "Action"
+
+    def __init__(self, document: Document) -> None:
+        super().__init__(document)
+        self.group = TextField("Group", lambda g: self._set(f"group {g}", group=g), "Its heading in the list")
+        self.layer = ChoiceField("Layer", lambda v: self._set(f"layer {v}", layer=v))
+        self.command = ChoiceField("Starts on", self._command, "The command that starts it from locomotion")
+        self.cooldown = NumberField("Cooldown", lambda v: self._start(f"cooldown {v:g} f", cooldown=int(v)), unit="f",
+                                    low=0, high=36000, tip="How soon it may be used again")  # fmt: skip
+        self.speed = NumberField("Speed", self._speed, unit="×", low=0.05, high=20, step=0.05, decimals=2,
+                                 tip="All of it faster or slower")  # fmt: skip
+        self.blend_in = NumberField("Blend in", lambda v: self._set(f"blend in {v:g} f", blend_in=int(v)), unit="f",
+                                    low=0, high=120)  # fmt: skip
+        self.blend_out = NumberField("Blend out", lambda v: self._set(f"blend out {v:g} f", blend_out=int(v)),
+                                     unit="f", low=0, high=120)  # fmt: skip
+        self.ease = ChoiceField("Ease", lambda v: self._set(f"ease {v}", ease=v))
+        form = Form(2)
+        for label, field in (("Group", self.group), ("Layer", self.layer), ("Starts on", self.command),
+                             ("Cooldown", self.cooldown), ("Speed", self.speed), ("Blend in", self.blend_in),
+                             ("Blend out", self.blend_out), ("Ease", self.ease)):  # fmt: skip
+            form.row(label, field)
+        self.box.addWidget(form)
+        self.box.addWidget(heading("What runs"))
+        self.box.addWidget(note("Parameters as name = number, with commas; and a message to the game."))
+        self.endings: dict[str, tuple[TextField, TextField]] = {}
+        form = Form()
+        for which, words in ENDINGS.items():
+            parameters = TextField(f"{words}: parameters", partial(self._ending, which))
+            message = TextField(f"{words}: message", partial(self._ending, which))
+            parameters.setFixedWidth(150)
+            message.setFixedWidth(130)
+            message.setPlaceholderText("message")
+            parameters.setPlaceholderText("name = number")
+            form.row(words, parameters, message)
+            self.endings[which] = (parameters, message)
+        self.box.addWidget(form)
+        self.box.addStretch(1)
+
+    def _set(self, words: str, **fields: object) -> None:
+        action = self.action
+        if action is not None:
+            self.attempt(lambda: set_action(self.document.base, action.name, words, **fields))
+
+    def _start(self, words: str, **fields: object) -> None:
+        action = self.action
+        if action is not None:
+            self.attempt(lambda: set_start(self.document.base, action.name, words, **fields))
+
+    def _command(self, name: str) -> None:
+        self._start(f"starts on {name or 'nothing'}", commands=(name,) if name else ())
+
+    def _speed(self, speed: float) -> None:
+        action, cast = self.action, self.document.book.cast
+        if action is not None:
+            self.attempt(lambda: set_speed(self.document.base, cast, action.name, speed))
+
+    def _ending(self, which: str, _: str) -> None:
+        action = self.action
+        if action is not None:
+            parameters, message = (field.text() for field in self.endings[which])
+            self.attempt(lambda: set_ending(self.document.base, action.name, which, parameters, message))
+
+    def renew(self) -> None:
+        action, project = self.action, self.document.project
+        self.page.setEnabled(action is not None)
+        if action is None:
+            return
+        self.group.show_value(action.group)
+        self.layer.show_choices([(y.name, y.name) for y in project.layers], action.layer)
+        commands = [("nothing", ""), *((c.name, c.name) for c in project.commands)]
+        self.command.show_choices(commands, action.start.commands[0] if action.start.commands else "")
+        self.cooldown.show_value(action.start.cooldown)
+        self.speed.show_value(action.speed)
+        self.blend_in.show_value(action.blend_in)
+        self.blend_out.show_value(action.blend_out)
+        self.ease.show_choices([(e, e) for e in EASES], action.ease)
+        for which, (parameters, message) in self.endings.items():
+            ending = getattr(action, which)
+            parameters.show_value(write_settings(ending.parameters))
+            message.show_value(ending.message)

@@ -1,0 +1,262 @@
+"""The selected span, or several of a kind: every field with its unit, set on all of them at once."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from typing import Any
+
+from msgspec.structs import replace
+from PySide6.QtWidgets import QLabel, QPushButton, QVBoxLayout, QWidget
+
+from veergust.core.edit.fields import FIELDS, Field, choices, set_fields, shared, turn_pin
+from veergust.core.edit.spans import SpanRef, set_edges, span_of, title
+from veergust.core.model import Box, Event, Strike
+from veergust.desk.document import Document
+from veergust.desk.sheet.cards.page import Page
+from veergust.desk.widgets.conditions import ConditionsField
+from veergust.desk.widgets.fields import ChoiceField, Form, NumberField, TextField, Triple, heading, note
+from veergust.desk.widgets.rows import buttons, switch
+from veergust.desk.widgets.stage_panel import word_button
+
+
+class SpanPage(Page):
+    """Built anew for each kind of span; shows new values in place."""
+
+    title = "Span"
+
+    def __init__(self, document: Document) -> None:
+        super().__init__(document)
+        self.kind = ""
+        self.several = False
+        self.widgets: dict[str, Any] = {}
+        self.body: QWidget | None = None
+        self.head = QLabel()
+        self.head.setObjectName("stage_title")
+        self.box.addWidget(self.head)
+        self.none = note("Nothing is selected. Click a span on the sheet, or press N to put one on the playhead.")
+        self.box.addWidget(self.none)
+        self.box.addStretch(1)
+
+    @property
+    def refs(self) -> list[SpanRef]:
+        """The selected spans."""
+        return self.document.selected
+
+    def _set(self, **values: Any) -> None:
+        self.attempt(lambda: set_fields(self.document.base, self.refs, **values))
+
+    def _setter(self, name: str) -> Callable[[Any], None]:
+        return lambda value: self._set(**{name: value})
+
+    def renew(self) -> None:
+        refs = self.refs
+        self.none.setVisible(not refs)
+        if not refs:
+            self.head.setText("")
+            self._build("", False)
+            return
+        if refs[0].kind != self.kind or (len(refs) > 1) != self.several:
+            self._build(refs[0].kind, len(refs) > 1)
+        span = span_of(self.document.project, refs[0])
+        self.head.setText(title(span) if len(refs) == 1 else f"{len(refs)} {refs[0].kind}")
+        self._show_edges(refs[0], span)
+        for field in FIELDS[self.kind]:
+            self._show(field, refs)
+        if self.kind == "strikes" and not self.several:
+            self._show_box(span)
+
+    def _build(self, kind: str, several: bool) -> None:
+        self.kind, self.several, self.widgets = kind, several, {}
+        if self.body is not None:
+            self.body.hide()
+            self.box.removeWidget(self.body)
+            self.body.deleteLater()
+            self.body = None
+        if not kind:
+            return
+        self.body = QWidget()
+        inner = QVBoxLayout(self.body)
+        inner.setContentsMargins(0, 0, 0, 0)
+        inner.setSpacing(5)
+        if not several:
+            edges = Form()
+            self._build_edges(edges, kind)
+            inner.addWidget(edges)
+        form = Form(2)
+        for field in FIELDS[kind]:
+            made = self._widget(field)
+            if field.widget == "vector":
+                inner.addWidget(form)
+                inner.addWidget(note(field.label))
+                inner.addWidget(made.row())
+                form = Form(2)
+            elif field.widget == "conditions":
+                inner.addWidget(form)
+                inner.addWidget(note(field.label))
+                inner.addWidget(made)
+                form = Form(2)
+            elif field.widget == "flag":
+                form.wide(buttons(made))
+            else:
+                form.row(field.label, made)
+            self.widgets[field.name] = made
+        if kind == "events":
+            new = TextField("New name", lambda name: self._set(name=name.strip()) if name.strip() else None,
+                            "Type a name that is not in the list yet")  # fmt: skip
+            form.row("New name", new)
+        inner.addWidget(form)
+        if kind == "strikes" and not several:
+            self._build_box(inner)
+        self.box.insertWidget(2, self.body)
+        self.body.show()
+        self._in_order()
+
+    def _in_order(self) -> None:
+        """Tab goes from field to field as they stand."""
+        chain: list[QWidget] = []
+        for widget in self.widgets.values():
+            if isinstance(widget, Triple):
+                chain += widget.fields
+            else:
+                chain.append(widget.add_button if isinstance(widget, ConditionsField) else widget)
+        for one, two in zip(chain, chain[1:]):
+            QWidget.setTabOrder(one, two)
+
+    def _widget(self, field: Field) -> Any:
+        settled = self._setter(field.name)
+        match field.widget:
+            case "number":
+                whole = field.whole
+                return NumberField(field.label, lambda v: settled(int(v) if whole else v), unit=field.unit,
+                                   low=field.low, high=field.high, step=field.step, decimals=0 if whole else 2,
+                                   tip=field.tip)  # fmt: skip
+            case "choice":
+                return ChoiceField(field.label, settled, field.tip)
+            case "flag":
+                return switch(field.label, field.tip, settled)
+            case "vector":
+                return Triple(field.label, settled, field.unit, field.step)
+            case "conditions":
+                return ConditionsField(settled)
+            case _:
+                return TextField(field.label, settled, field.tip)
+
+    def _show(self, field: Field, refs: list[SpanRef]) -> None:
+        value, _ = shared(self.document.project, refs, field)
+        widget = self.widgets[field.name]
+        match field.widget:
+            case "choice":
+                offered = choices(self.document.project, refs[0], field)
+                if value not in [v for _, v in offered]:
+                    offered = [*offered, (f"{value} (gone)", value)]
+                widget.show_choices(offered, value)
+            case "flag":
+                widget.setChecked(value)
+            case "vector":
+                widget.show(value)
+            case "conditions":
+                widget.show_value(value, self.document.project)
+            case _:
+                widget.show_value(value)
+
+    # Edges and their pins
+
+    def _build_edges(self, form: Form, kind: str) -> None:
+        names = [("start", "Fires at" if kind == "events" else "Opens at")]
+        if kind != "events":
+            names.append(("end", "Closes at"))
+        for edge, label in names:
+            number = NumberField(label, self._edge_setter(edge), unit="f", low=0, tip="Counted along the sheet")
+            pin = word_button("", "Pinned to the pose: it follows the pose when the cut is retimed. To the frame: it "
+                              "keeps its frame. (P)")  # fmt: skip
+            pin.setAccessibleName(f"{label}: pin")
+            pin.clicked.connect(self._pinner(edge))
+            form.row(label, number, pin)
+            self.widgets[edge], self.widgets[f"{edge} pin"] = number, pin
+
+    def _pinner(self, edge: str) -> Callable[[], None]:
+        return lambda: self.turn_pin(edge)
+
+    def turn_pin(self, edge: str) -> None:
+        """Pin an edge of the first selected span to the frame instead of the pose, or back."""
+        if self.refs:
+            self.attempt(lambda: turn_pin(self.document.base, self.refs[0], edge))
+
+    def _edge_setter(self, edge: str) -> Callable[[float], None]:
+        return lambda frame: self._set_edge(edge, int(frame))
+
+    def _set_edge(self, edge: str, frame: int) -> None:
+        compiled = self.document.compiled
+        if compiled is None or not self.refs:
+            return
+        ref = self.refs[0]
+        span = span_of(self.document.base, ref)
+        tick = frame - compiled.start_of(ref.section)
+        if isinstance(span, Event):
+            start, end = tick, tick + 1
+        else:
+            start, end = (tick, max(span.end, tick + 1)) if edge == "start" else (min(span.start, tick - 1), tick)
+        self.attempt(lambda: set_edges(self.document.base, compiled, ref, start, end))
+
+    def _show_edges(self, ref: SpanRef, span: Any) -> None:
+        compiled = self.document.compiled
+        if self.several or compiled is None:
+            return
+        first = compiled.start_of(ref.section)
+        event = isinstance(span, Event)
+        for edge in ("start",) if event else ("start", "end"):
+            tick = span.tick if event else getattr(span, edge)
+            pin = span.pin if event else getattr(span, f"{edge}_pin")
+            self.widgets[edge].show_value(first + tick)
+            button: QPushButton = self.widgets[f"{edge} pin"]
+            button.setText("● to the pose" if pin.to == "pose" else "○ to the frame")
+
+    # The hitbox of a strike
+
+    def _build_box(self, inner: QVBoxLayout) -> None:
+        inner.addWidget(heading("Hitbox"))
+        form = Form(2)
+        mount = ChoiceField("Hitbox mount", lambda m: self._box(mount=m), "What it rides on")
+        shape = ChoiceField("Hitbox shape", lambda s: self._box(shape=s), "Sphere, capsule or box")
+        radius = NumberField("Hitbox radius", lambda v: self._box(radius=v), unit="m", low=0.005, high=5, step=0.01,
+                             decimals=3)  # fmt: skip
+        form.row("Mount", mount)
+        form.row("Shape", shape)
+        form.row("Radius", radius)
+        inner.addWidget(form)
+        inner.addWidget(note("From, to (in the mount)"))
+        low, high = (
+            Triple("From", lambda v: self._box(offset=v), "m", 0.05),
+            Triple("To", lambda v: self._box(to=v), "m", 0.05),
+        )
+        inner.addWidget(low.row())
+        inner.addWidget(high.row())
+        self.widgets |= {
+            "box mount": mount,
+            "box shape": shape,
+            "box radius": radius,
+            "box from": low,
+            "box to": high,
+        }
+
+    def _box(self, **values: Any) -> None:
+        span = span_of(self.document.base, self.refs[0]) if self.refs else None
+        if isinstance(span, Strike):
+            boxes = span.boxes or (Box(mount=""),)
+            self._set(boxes=(replace(boxes[0], **values), *boxes[1:]))
+
+    def _show_box(self, span: Strike) -> None:
+        box = span.boxes[0] if span.boxes else Box(mount="")
+        mounts = [m.name for m in self.document.project.rig.mounts]
+        self.widgets["box mount"].show_choices([("none", ""), *((m, m) for m in mounts)], box.mount)
+        self.widgets["box shape"].show_choices([(s, s) for s in ("sphere", "capsule", "box")], box.shape)
+        self.widgets["box radius"].show_value(box.radius)
+        self.widgets["box from"].show(box.offset)
+        self.widgets["box to"].show(box.to)
+
+    def focus_first(self) -> None:
+        """Put the keys into the first field."""
+        first = self.widgets.get("start")
+        if first is not None:
+            first.setFocus()
+            first.selectAll()

@@ -1,0 +1,328 @@
+"""Building an action on the sheet: by keys alone, by the pages of fields, by cuts taken at their ends."""
+
+from __future__ import annotations
+
+from typing import Any
+
+import pytest
+from PySide6.QtCore import QPointF, Qt
+from PySide6.QtTest import QTest
+from PySide6.QtWidgets import QApplication, QPushButton, QWidget
+from pytestqt.qtbot import QtBot
+
+from tests.conftest import DEMO
+from tests.desk.conftest import STRIKE, Hand
+from tests.desk.test_window import drop
+from veergust.core.edit.spans import SpanRef, span_of
+from veergust.core.model import Action, Condition
+from veergust.core.play.bout import Bout
+from veergust.core.play.state import Input
+from veergust.desk.widgets.choose import Chooser
+from veergust.desk.window import Window
+
+Key = Qt.Key
+CONTROL, SHIFT = Qt.KeyboardModifier.ControlModifier, Qt.KeyboardModifier.ShiftModifier
+LEFT = Qt.MouseButton.LeftButton
+
+
+def action(window: Window, name: str = "") -> Action:
+    compiled = window.document.book.action(name or window.document.action)
+    assert compiled is not None
+    return compiled.action
+
+
+def press(parent: QWidget, words: str) -> None:
+    QApplication.processEvents()
+    button = next(b for b in parent.findChildren(QPushButton) if b.text().startswith(words) and b.isVisible())
+    QTest.mouseClick(button, LEFT)
+
+
+def type_in(field: Any, text: str) -> None:
+    field.setFocus()
+    field.selectAll()
+    QTest.keyClicks(field, text)
+    QTest.keyClick(field, Key.Key_Return)
+
+
+@pytest.fixture
+def choose(monkeypatch: pytest.MonkeyPatch) -> list[str]:
+    """What is typed into the list of names, in turn; Enter takes the first that fits."""
+    words: list[str] = []
+
+    def answer(dialog: Chooser) -> int:
+        dialog.show()
+        QTest.keyClicks(dialog.line, words.pop(0))
+        QTest.keyClick(dialog, Key.Key_Return)
+        return int(dialog.result())
+
+    monkeypatch.setattr(Chooser, "exec", answer)
+    return words
+
+
+def test_an_attack_of_three_sections_is_built_from_two_clips_without_the_mouse(
+    window: Window, hand: Hand, choose: list[str]
+) -> None:
+    document, sheet = window.document, window.sheet.sheet
+    choose += ["overhead", "staff_thrust"]
+    QTest.keyClick(window, Key.Key_N, CONTROL | SHIFT)
+    assert document.action == "Overhead"
+    # The overhead is split into wind-up and swing, and the thrust put behind.
+    hand.keys(*[Key.Key_Down] * 20)
+    hand.keys((Key.Key_X, SHIFT))
+    assert [s.name for s in action(window).sections] == ["All", "All 2"]
+    hand.keys(*[Key.Key_Down] * 3, Key.Key_Insert)
+    assert [s.name for s in action(window).sections] == ["All", "All 2", "Staff thrust"]
+    # A strike in the swing, from 24 to 27.
+    hand.keys(Key.Key_Home, *[Key.Key_Down] * 24)
+    sheet.column = "strikes"
+    hand.keys(Key.Key_N)
+    assert document.selection is not None
+    hand.keys(Key.Key_2, Key.Key_7, Key.Key_Return)
+    strike = span_of(document.project, document.selection)
+    assert (document.selection.section, strike.start, strike.end) == (1, 4, 7)
+    # Its damage, from the keys: Return opens its page, Tab goes through the fields.
+    QTest.keyClick(sheet, Key.Key_Return)
+    QApplication.processEvents()
+    page = window.sheet.span_page
+    assert QApplication.focusWidget() is page.widgets["start"]
+    for _ in range(12):
+        if QApplication.focusWidget() is page.widgets["damage"]:
+            break
+        QTest.keyClick(QApplication.focusWidget(), Key.Key_Tab)
+    assert QApplication.focusWidget() is page.widgets["damage"]
+    page.widgets["damage"].selectAll()
+    QTest.keyClicks(page.widgets["damage"], "18")
+    QTest.keyClick(page.widgets["damage"], Key.Key_Return)
+    assert action(window).sections[1].strikes[0].damage == 18
+    # An exit, an event, and a gate into the thrust.
+    hand.keys(Key.Key_Right, *[Key.Key_Down] * 8, Key.Key_N)
+    sheet.column = "events"
+    hand.keys(Key.Key_N, Key.Key_G)
+    made = action(window).sections[1]
+    assert (len(made.exits), len(made.events), len(made.gates)) == (1, 1, 1)
+    assert made.gates[0].to == "Staff thrust"
+    assert made.gates[0].conditions[0].test == "released"
+    assert document.selection.kind == "gates"
+    assert document.compiled is not None
+    assert document.compiled.rows == 63 + 48
+    assert "Gate to Staff thrust: added" in [s.words for s in document.done]
+
+
+def test_a_cut_is_trimmed_and_retimed_by_its_ends_and_by_keys(window: Window, hand: Hand) -> None:
+    document, sheet = window.document, window.sheet.sheet
+    left, width = sheet.layout_.columns["cut"]
+    pitch = sheet.layout_.pitch
+
+    def drag(row: int, by: int, inside: float, modifiers: Any = Qt.KeyboardModifier.NoModifier) -> None:
+        at = hand.point(left + width / 2, row * pitch + inside)
+        to = hand.point(left + width / 2, (row + by) * pitch)
+        QTest.mousePress(sheet.viewport(), LEFT, modifiers, at)
+        for share in (0.5, 1.0):
+            spot = QPointF(at) + (QPointF(to) - QPointF(at)) * share
+            event = QTest.mouseMove
+            if modifiers:
+                from PySide6.QtCore import QEvent
+                from PySide6.QtGui import QMouseEvent
+
+                move = QMouseEvent(
+                    QEvent.Type.MouseMove, spot, sheet.viewport().mapToGlobal(spot), LEFT, LEFT, modifiers
+                )
+                QApplication.sendEvent(sheet.viewport(), move)
+            else:
+                event(sheet.viewport(), spot.toPoint())
+            QApplication.processEvents()
+        QTest.mouseRelease(sheet.viewport(), LEFT, modifiers, to)
+
+    # Swing is 8 to 20: its lower edge three rows up, then retimed to six by Ctrl.
+    drag(20, -3, -2)
+    compiled = document.compiled
+    assert compiled is not None
+    assert compiled.sections[1].ticks == 9
+    assert document.done[-1].words.startswith("Swing · staff_sweep: out 0.587 → ")
+    assert document.frame == 16
+    document.undo()
+    drag(20, -6, -2, CONTROL)
+    compiled = document.compiled
+    assert compiled is not None
+    assert compiled.sections[1].ticks == 6
+    assert document.done[-1].words == "Swing · staff_sweep: 12 → 6 f, rate 2.5"
+    strike = action(window).sections[1].strikes[0]
+    assert (strike.start, strike.end) in ((0, 2), (1, 3), (0, 3), (1, 2))
+    hand.keys(Key.Key_R, Key.Key_1, Key.Key_2, Key.Key_Return)
+    strike = action(window).sections[1].strikes[0]
+    assert (strike.start, strike.end) == (1, 5)
+    hand.keys(Key.Key_M)
+    assert action(window).sections[1].cuts[0].mirror
+    hand.keys(Key.Key_X)
+    assert len(action(window).sections[1].cuts) == 2
+
+
+def test_pins_turn_by_key_and_on_the_page_and_are_kept(window: Window, hand: Hand) -> None:
+    window.document.select(STRIKE)
+    window.document.move_to(9)
+    hand.keys(Key.Key_P)
+    assert action(window).sections[1].strikes[0].end_pin.to == "frame"
+    assert window.document.done[-1].words == "Sweep: closes by the frame"
+    window.sheet.show_page(1)
+    page = window.sheet.span_page
+    assert page.widgets["end pin"].text() == "○ to the frame"
+    press(page, "● to the pose")
+    assert action(window).sections[1].strikes[0].start_pin.to == "frame"
+    type_in(page.widgets["end"], "15")
+    assert action(window).sections[1].strikes[0].end == 7
+    type_in(page.widgets["box radius"], "0.2")
+    assert action(window).sections[1].strikes[0].boxes[0].radius == 0.2
+
+
+def test_several_spans_are_set_at_once(window: Window, hand: Hand) -> None:
+    one, two = SpanRef("Low sweep", 1, "exits", 1), SpanRef("Low sweep", 2, "exits", 1)
+    for ref, modifiers in ((one, Qt.KeyboardModifier.NoModifier), (two, CONTROL)):
+        at = hand.spot(ref, "body")
+        QTest.mouseClick(window.sheet.sheet.viewport(), LEFT, modifiers, hand.point(at.x(), at.y()))
+    assert window.document.selected == [one, two]
+    window.sheet.show_page(1)
+    page = window.sheet.span_page
+    assert page.head.text() == "2 exits"
+    before = len(window.document.done)
+    type_in(page.widgets["blend"], "9")
+    assert [span_of(window.document.project, r).blend for r in (one, two)] == [9, 9]
+    assert len(window.document.done) == before + 1
+    assert window.document.done[-1].words == "2 exits: crossfade 9"
+
+
+def test_conditions_are_built_from_parts_and_read_as_a_sentence(window: Window) -> None:
+    ref = SpanRef("Low sweep", 1, "exits", 0)
+    window.document.select(ref)
+    window.sheet.show_page(1)
+    field = window.sheet.span_page.widgets["conditions"]
+    first = window.document.project.commands[0].name
+    assert field.words.text() == "always"
+    press(field, "+ condition")
+    field = window.sheet.span_page.widgets["conditions"]
+    assert span_of(window.document.project, ref).conditions == (Condition(test="held", name=first),)
+    assert field.words.text() == f"{first} held"
+    test = field.rows[0].findChildren(QWidget, options=Qt.FindChildOption.FindDirectChildrenOnly)[0]
+    test.setCurrentIndex(test.findData("distance"))
+    test.activated.emit(test.currentIndex())
+    number = next(w for w in field.rows[0].children() if getattr(w, "accessibleName", str)() == "Condition 1 value")
+    type_in(number, "1.5")
+    assert span_of(window.document.project, ref).conditions == (Condition(test="distance", op="<", value=1.5),)
+    assert field.words.text() == "target < 1.5 m away"
+    press(field, "×")
+    assert span_of(window.document.project, ref).conditions == ()
+
+
+def test_spans_are_copied_to_another_action_by_the_pose_and_by_the_frame(window: Window, hand: Hand) -> None:
+    document = window.document
+    document.select(STRIKE)
+    hand.keys((Key.Key_C, CONTROL))
+    edit_name = "Low sweep 2"
+    press(window.sheet, "like this one")
+    assert document.action == edit_name
+    assert action(window).start.commands == ()
+    document.move_to(9)
+    hand.keys((Key.Key_V, CONTROL))
+    pasted = action(window).sections[1].strikes
+    assert [(s.start, s.end) for s in pasted] == [(1, 5), (1, 5)]
+    document.choose_action("Thrust")
+    document.move_to(3)
+    hand.keys((Key.Key_V, CONTROL | SHIFT))
+    assert document.done[-1].words == "Sweep: pasted by the frame"
+    assert document.selection is not None
+    new = span_of(document.project, document.selection)
+    assert (new.start, new.end, new.name) == (3, 7, "Sweep")
+
+
+def test_sections_are_named_ordered_and_led_on_from_their_page(window: Window, choose: list[str]) -> None:
+    document = window.document
+    document.move_to(10)
+    window.sheet.show_page(2)
+    page = window.sheet.section_page
+    type_in(page.name, "Cut across")
+    assert [s.then for s in action(window).sections] == ["Cut across", "Settle", "end"]
+    page.then.setCurrentIndex(page.then.findData("Cut across"))
+    page.then.activated.emit(page.then.currentIndex())
+    compiled = document.compiled
+    assert compiled is not None
+    assert compiled.loops
+    # A section the flow does not reach is still on the sheet.
+    assert compiled.rows == 46
+    assert [window.sheet.sheet.layout_.total, compiled.total] == [46, 20]
+    document.undo()
+    choose.append("overhead")
+    press(page, "+ section")
+    assert [s.name for s in action(window).sections] == ["Wind-up", "Cut across", "Overhead", "Settle"]
+    assert document.compiled is not None
+    assert document.compiled.locate(document.frame)[0] == 2
+    press(page, "◂ earlier")
+    assert [s.name for s in action(window).sections] == ["Wind-up", "Overhead", "Cut across", "Settle"]
+    press(page, "remove")
+    assert len(action(window).sections) == 3
+
+
+def test_what_runs_at_the_endings_and_the_speed_of_the_whole_are_set_on_the_action_page(window: Window) -> None:
+    window.sheet.show_page(3)
+    page = window.sheet.action_page
+    parameters, message = page.endings["on_broken"]
+    type_in(parameters, "heat = 0, stance = 2")
+    type_in(message, "dropped")
+    broken = action(window).on_broken
+    assert [(s.setting, s.value) for s in broken.parameters] == [("heat", 0.0), ("stance", 2.0)]
+    assert broken.message == "dropped"
+    type_in(parameters, "heat")
+    assert "'heat' is no setting" in window.notice.label.text()
+    assert action(window).on_broken == broken
+    total = window.document.compiled.total  # type: ignore[union-attr]
+    type_in(page.speed, "2")
+    assert abs(window.document.compiled.total - total / 2) <= 2  # type: ignore[union-attr]
+    strike = action(window).sections[1].strikes[0]
+    assert strike.end - strike.start in (2, 3)
+
+
+def test_a_clip_dropped_on_the_sheet_becomes_a_section(window: Window, qtbot: QtBot, tmp_path: Any) -> None:
+    extra = tmp_path / "jab.glb"
+    extra.write_bytes((DEMO / "clips" / "staff_thrust.glb").read_bytes())
+    sheet = window.sheet.sheet
+    at = sheet.mapTo(window, sheet.rect().center())
+    drop(window, extra, at=QPointF(at))
+    assert [s.name for s in action(window).sections][-1] == "Staff thrust 2"
+    assert window.document.done[-1].words == "Low sweep: staff_thrust_2 added"
+
+
+def test_a_held_loop_made_here_is_left_through_its_gate(window: Window, hand: Hand, choose: list[str]) -> None:
+    document = window.document
+    choose += ["overhead"]
+    QTest.keyClick(window, Key.Key_N, CONTROL | SHIFT)
+    for frame in (12, 18):
+        document.move_to(frame)
+        hand.keys((Key.Key_X, SHIFT))
+    page = window.sheet.section_page
+    window.sheet.show_page(2)
+    document.move_to(14)
+    page.then.setCurrentIndex(page.then.findData("All 2"))
+    page.then.activated.emit(page.then.currentIndex())
+    hand.keys(Key.Key_G)
+    assert document.selection is not None
+    gate = span_of(document.project, document.selection)
+    assert (gate.to, document.selection.section) == ("All 3", 1)
+    window.sheet.show_page(1)
+    type_in(window.sheet.span_page.widgets["end"], "18")
+    type_in(window.sheet.span_page.widgets["start"], "17")
+    bout = Bout(document.book)
+    fighter = bout.fighters[0]
+    command = gate.conditions[0].name
+    seen = []
+    for tick in range(80):
+        inputs = (
+            [Input(fighter.name, command, press=True), Input(fighter.name, action="Overhead")] if tick == 0 else []
+        )
+        if tick == 40:
+            inputs = [Input(fighter.name, command, press=False)]
+        bout.tick(inputs)
+        voice = next((v for v in bout.fighters[0].live()), None)
+        seen.append((voice.part.section.name, voice.frame) if voice else ("", 0))
+    laps = sum(a == ("All 2", 5) for a in seen[:40])
+    assert laps >= 3
+    left = next(i for i, (name, _) in enumerate(seen) if name == "All 3")
+    assert 40 <= left <= 46
+    assert seen[left - 1] == ("All 2", 5)
