@@ -129,6 +129,35 @@ def staff_thrust() -> Move:
     return Move("staff_thrust", 0.8, keys, left, right)
 
 
+def staff_charge() -> Move:
+    """Brace with the staff drawn back, hold it for a breath that loops, and go a long step with the point."""
+    braced = {"hips.yaw": 8, "chest.yaw": -20, "hips.z": -0.09, "hips.y": -0.20, "grip.x": -0.24, "grip.y": 1.0, "grip.z": 0.08,
+              "az": -3, "el": 3, "left": -0.34, "chest.pitch": 9, "sash": 10}  # fmt: skip
+    keys = [
+        (0.0, BACK),
+        (0.35, braced),
+        (0.65, {"hips.y": -0.214, "grip.y": 0.987, "grip.z": 0.07, "chest.pitch": 11, "sash": 14, "el": 4}),
+        (0.95, braced),
+        (1.03, {"hips.yaw": 30, "chest.yaw": 20, "hips.z": 0.16, "hips.y": -0.27, "grip.x": -0.06, "grip.y": 1.05, "grip.z": 0.74,
+                "az": 1, "el": 1, "chest.pitch": 18, "left": -0.38, "sash": -10}),
+        (1.14, {"hips.z": 0.20, "grip.z": 0.82, "chest.yaw": 27, "hips.yaw": 34, "hips.y": -0.28, "el": 0}),
+        (1.24, {"hips.z": 0.17, "grip.z": 0.72, "chest.yaw": 20, "hips.y": -0.24, "el": 4, "sash": 14}),
+        (1.52, {"grip.z": 0.34, "el": 27, "hips.z": 0.01, "hips.y": -0.09, "chest.yaw": 1, "hips.yaw": 21, "az": -13}),
+        (1.70, BACK), (1.75, BACK),
+    ]  # fmt: skip
+    keys = [(t, {k: v for k, v in d.items() if k != "root.z"}) for t, d in keys]
+    keys += [(0.96, {"root.z": 0.0}), (1.09, {"root.z": 0.62}), (1.38, {"root.z": 0.85}), (1.75, {"root.z": 0.85})]
+    right = [RIGHT, Step(0.96, RIGHT.x, RIGHT.z, RIGHT.yaw), _moved(RIGHT, 1.08, 0.93), Step(1.3, RIGHT.x, RIGHT.z + 0.93, RIGHT.yaw),
+             _moved(RIGHT, 1.5, 0.85)]  # fmt: skip
+    left = [
+        LEFT,
+        Step(0.98, LEFT.x, LEFT.z, LEFT.yaw),
+        Step(1.05, LEFT.x, LEFT.z, LEFT.yaw, 40),
+        _moved(LEFT, 1.32, 0.85),
+    ]
+    return Move("staff_charge", 1.75, keys, left, right)
+
+
 def overhead() -> Move:
     keys = [
         (0.0, BACK),
@@ -288,6 +317,7 @@ ALL = (
     run,
     staff_sweep,
     staff_thrust,
+    staff_charge,
     overhead,
     dodge_roll,
     hit_front,

@@ -21,6 +21,7 @@ from veergust.core.model import (
     Expectation,
     Fighter,
     Floor,
+    Gate,
     Ground,
     Hold,
     Hurtbox,
@@ -217,6 +218,48 @@ def thrust() -> Action:
     )  # fmt: skip
 
 
+def braced_charge() -> Action:
+    """Braced while the command is held; let go, it goes on at the end of the lap."""
+    clip = "staff_charge"
+    return Action(
+        name="Braced charge",
+        group="Staff string",
+        tags=("heavy",),
+        sections=(
+            Section(
+                name="Brace",
+                cuts=(Cut(clip=clip, start=0.0, end=0.35),),
+                then="Hold",
+                exits=(Exit(start=0, end=21, kind="cancel", command="dodge", to="Duck roll"), _floor_gone(21)),
+                holds=(Hold(start=0, end=21, setting="turn", value=0.0),),
+            ),
+            Section(
+                name="Hold",
+                cuts=(Cut(clip=clip, start=0.35, end=0.95),),
+                then="Hold",
+                gates=(Gate(start=33, end=36, to="Charge", conditions=(Condition(test="released", name="brace"),)),),
+                exits=(Exit(start=0, end=36, kind="cancel", command="dodge", to="Duck roll"), _floor_gone(36)),
+                holds=(Hold(start=0, end=36, setting="turn", value=0.0),),
+                events=(Event(tick=18, kind="sound", name="breath", mount="head"),),
+            ),
+            Section(
+                name="Charge",
+                cuts=(Cut(clip=clip, start=0.95, end=1.75),),
+                strikes=(
+                    Strike(start=4, end=12, name="Point", boxes=(_shaft(0.4, 1.15, 0.09),), damage=24, hit_stop=8,
+                           knockback=(0.0, 0.5, 5.0), strength="heavy", guard="any"),
+                ),
+                exits=(Exit(start=24, end=48, kind="cancel", command="dodge", to="Duck roll"), _floor_gone(48)),
+                drives=(Drive(start=0, end=34), Drive(start=34, end=48, kind="stick", scale=0.3)),
+                events=(Event(tick=2, kind="sound", name="whoosh_thin", mount="tip"), Event(tick=3, name="trail on", mount="tip"),
+                        Event(tick=8, name="dust", mount="foot R"), Event(tick=13, name="trail off", mount="tip")),
+            ),
+        ),
+        start=StartRule(commands=("brace",), states=GROUNDED, cooldown=20),
+        blend_in=4,
+    )  # fmt: skip
+
+
 def overhead_hook() -> Action:
     return Action(
         name="Overhead hook",
@@ -378,11 +421,13 @@ def project(seconds: dict[str, float]) -> Project:
             Command(name="heavy", keys=("D",)),
             Command(name="light", keys=("A",)),
             Command(name="thrust", keys=("S",)),
+            Command(name="brace", keys=("G",)),
         ),
         actions=(
             low_sweep(),
             thrust(),
             overhead_hook(),
+            braced_charge(),
             duck_roll(),
             *(_reel(s) for s in ("front", "back", "left", "right")),
             fall(),
