@@ -326,3 +326,61 @@ def test_a_held_loop_made_here_is_left_through_its_gate(window: Window, hand: Ha
     left = next(i for i, (name, _) in enumerate(seen) if name == "All 3")
     assert 40 <= left <= 46
     assert seen[left - 1] == ("All 2", 5)
+
+
+def test_a_version_is_kept_flipped_to_by_a_key_and_seen_on_the_same_frame(window: Window, hand: Hand) -> None:
+    document = window.document
+    window.sheet.show_page(4)
+    page = window.sheet.versions_page
+    type_in(page.label, "quick")
+    assert [k.name for k in action(window).kept] == ["first"]
+    first = action(window).kept[0].action
+    window.sheet.section_page.retime(5)
+    assert window.sheet.facts.texts["startup"] == "9 → 6"
+    cell = {page.table.verticalHeaderItem(r).text(): [page.table.item(r, c).text() for c in (0, 1)] for r in range(9)}  # type: ignore[union-attr]
+    assert cell["startup"] == ["6", "9"]
+    assert cell["total"] == ["43", "46"]
+    document.move_to(6)
+    alone = window.sheet.stage.view.scene.ghosts
+    press(page, "see both")
+    both = window.sheet.stage.view.scene.ghosts
+    assert len(both) == 1
+    assert both[0].opacity > max(g.opacity for g in alone)
+    hand.keys(Key.Key_F)
+    assert action(window).version == "first"
+    assert action(window).sections == first.sections
+    assert document.done[-1].words == "Low sweep: now as first"
+    hand.keys(Key.Key_F)
+    assert action(window).version == "quick"
+    assert document.save()
+    press(page, "drop")
+    assert action(window).kept == ()
+    document.undo()
+    assert len(action(window).kept) == 1
+
+
+def test_what_the_numbers_propose_is_taken_with_a_key(window: Window, hand: Hand) -> None:
+    document = window.document
+    document.choose_action("Overhead hook")
+    compiled = document.compiled
+    assert compiled is not None
+    ref = SpanRef(
+        "Overhead hook", next(i for i, p in enumerate(compiled.sections) if p.section.strikes), "strikes", 0
+    )
+    old = span_of(document.project, ref)
+    first = compiled.start_of(ref.section)
+    document.select(ref)
+    hand.keys(Key.Key_Delete)
+    strike = next(h for h in document.hints() if h.kind == "strike")
+    assert strike.says.startswith("the tip is fastest at")
+    assert first + old.start - 3 <= strike.start < strike.end <= first + old.end + 3
+    document.move_to(strike.start)
+    hand.keys(Key.Key_A)
+    assert document.selection is not None
+    made = span_of(document.project, document.selection)
+    where = document.compiled.start_of(document.selection.section)  # type: ignore[union-attr]
+    assert (where + made.start, where + made.end) == (strike.start, strike.end)
+    end = next(h for h in document.hints() if h.kind == "end")
+    document.move_to(end.start)
+    hand.keys(Key.Key_A)
+    assert document.compiled.total == end.start  # type: ignore[union-attr]

@@ -13,12 +13,13 @@ from pathlib import Path
 import numpy as np
 from PySide6.QtCore import QObject, Signal
 
+from veergust.core.edit.alternates import flip
 from veergust.core.edit.spans import Edit, SpanRef, span_of
 from veergust.core.files.cast import load_cast
 from veergust.core.files.folder import open_project, save_project
 from veergust.core.files.journal import Journal
 from veergust.core.files.wholeness import missing_clips
-from veergust.core.model import Clip, Project, Rig
+from veergust.core.model import Action, Clip, Project, Rig
 from veergust.core.motion.figure import EMPTY, Cast, Mesh
 from veergust.core.motion.prepared import clip_pose, ends, motion_of
 from veergust.core.motion.skeleton import Pose
@@ -26,8 +27,9 @@ from veergust.core.play.book import Book
 from veergust.core.play.compiled import CompiledAction
 from veergust.core.scene.dress import figure_mesh
 from veergust.core.study.clip_reading import Reading, read_clip
-from veergust.core.study.facts import Facts, FactsShelf
+from veergust.core.study.facts import Facts, FactsShelf, facts
 from veergust.core.study.findings import Finding, findings
+from veergust.core.study.timing import Hint, hints
 from veergust.core.trouble import Trouble
 
 
@@ -72,6 +74,8 @@ class Document(QObject):
         self._shelf = FactsShelf()
         self._kept_shelf = FactsShelf()
         self._previewing: Project | None = None
+        self._hints: tuple[CompiledAction, list[Hint]] | None = None
+        self._versions: dict[Action, tuple[Cast, CompiledAction, Facts]] = {}
         self._readings: dict[str, tuple[Clip, Cast, Reading | None]] = {}
 
     # Opening and saving
@@ -336,6 +340,31 @@ class Document(QObject):
     def kept_facts(self, name: str) -> Facts | None:
         """The facts of an action as it was last saved."""
         return self._kept_shelf.facts(self.saved_book, name)
+
+    def hints(self) -> list[Hint]:
+        """What the numbers of the open action propose; kept until it changes."""
+        compiled = self.compiled
+        if compiled is None:
+            return []
+        if self._hints is None or self._hints[0] is not compiled:
+            self._hints = (compiled, hints(self.book, compiled))
+        return self._hints[1]
+
+    def version(self, index: int) -> tuple[CompiledAction, Facts] | None:
+        """A kept version of the open action, compiled, with its facts; None when there is none."""
+        compiled = self.compiled
+        if compiled is None or not 0 <= index < len(compiled.action.kept):
+            return None
+        kept = compiled.action.kept[index]
+        known = self._versions.get(kept.action)
+        if known is None or known[0] is not self.book.cast:
+            other = flip(self.project, self.action, index).project
+            book = self.book.renew(other)
+            made, numbers = book.action(self.action), facts(book, self.action)
+            assert made is not None
+            assert numbers is not None
+            known = self._versions[kept.action] = (self.book.cast, made, numbers)
+        return known[1], known[2]
 
     def findings(self) -> list[Finding]:
         """What the checks find."""

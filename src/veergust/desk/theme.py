@@ -132,6 +132,13 @@ class Theme(QObject):
         QLabel#heading {{ font-weight: 700; color: {k.ink_soft}; padding-top: 6px; }}
         QLabel#field {{ color: {k.ink_soft}; }}
         QLabel#note {{ color: {k.ink_soft}; }}
+        QTableWidget {{ background: {k.paper}; border: 1px solid {k.hair}; }}
+        QTableWidget::item {{ padding: 1px 6px; }}
+        QTableWidget::item:selected {{ background: {k.hair}; color: {k.ink}; }}
+        QHeaderView::section {{ background: {k.paper_side}; color: {k.ink_soft}; border: none; padding: 3px 6px;
+                     font-weight: 700; text-align: left; }}
+        QTableCornerButton::section {{ background: {k.paper_side}; border: none; }}
+        QLabel#stage_title {{ font-weight: 700; font-size: 15px; }}
         QListWidget::item {{ padding: 3px 6px; }}
         QListWidget::item:selected {{ background: {k.hair}; color: {k.ink}; }}
         QListWidget {{ background: {k.paper_side}; border: none; }}

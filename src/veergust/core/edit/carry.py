@@ -83,7 +83,7 @@ def like(project: Project, name: str) -> tuple[Edit, str]:
     """A new action like one there is, and its name; it starts on no command until one is given."""
     action = action_of(project, name)
     new = free_name(project, name)
-    copy = replace(action, name=new, start=replace(action.start, commands=()))
+    copy = replace(action, name=new, start=replace(action.start, commands=()), kept=(), version="first")
     at = project.actions.index(action) + 1
     actions = (*project.actions[:at], copy, *project.actions[at:])
     return Edit(replace(project, actions=actions), f"New action {new}, like {name}"), new

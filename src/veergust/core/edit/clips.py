@@ -6,6 +6,7 @@ from typing import Any
 
 from msgspec.structs import replace
 
+from veergust.core.edit.alternates import throughout
 from veergust.core.edit.spans import Edit
 from veergust.core.model import Action, Clip, Cut, Project
 from veergust.core.study.uses import uses
@@ -90,7 +91,7 @@ def rename_clip(project: Project, old: str, new: str) -> Edit:
     )
     changed = replace(
         with_clip(project, replace(clip, name=new), old),
-        actions=tuple(action(a) for a in project.actions),
+        actions=tuple(throughout(a, action) for a in project.actions),
         ground=ground,
         layers=tuple(replace(y, reference=new) if y.reference == old else y for y in project.layers),
     )

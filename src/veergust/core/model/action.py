@@ -185,8 +185,18 @@ class Ending(Record, frozen=True):
     message: str = ""
 
 
+class Kept(Record, frozen=True):
+    """An action as it was kept under a name, to be compared with and taken over; it has no kept ones itself."""
+
+    name: str
+    action: Action
+
+
 class Action(Record, frozen=True):
-    """A playable thing on a layer. The entry section is the first unless ``entry`` names another."""
+    """A playable thing on a layer. The entry section is the first unless ``entry`` names another.
+
+    ``kept`` are its alternates; ``version`` is what the one that plays is called among them.
+    """
 
     name: str
     group: str = ""
@@ -205,6 +215,8 @@ class Action(Record, frozen=True):
     on_completed: Ending = Ending()
     on_cancelled: Ending = Ending()
     on_broken: Ending = Ending()
+    version: str = "first"
+    kept: tuple[Kept, ...] = ()
 
 
 class PoolItem(Record, frozen=True):

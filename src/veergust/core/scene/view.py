@@ -99,9 +99,18 @@ def key_frames(compiled: CompiledAction) -> list[int]:
 
 
 def action_scene(
-    book: Book, compiled: CompiledAction, frame: int, shown: Shown = Shown(), *, target: float = 1.6
+    book: Book,
+    compiled: CompiledAction,
+    frame: int,
+    shown: Shown = Shown(),
+    *,
+    target: float = 1.6,
+    other: CompiledAction | None = None,
 ) -> Scene:
-    """An action on a frame, seen from the side: figure, skins, sweep, root path, hitboxes, and the post."""
+    """An action on a frame, seen from the side: figure, skins, sweep, root path, hitboxes, and the post.
+
+    ``other`` is a version to compare with: a skin of its same frame stands in place of the others.
+    """
     stage = book.project.stage
     if not compiled.path:
         return Scene(floors=stage.floors)
@@ -112,6 +121,8 @@ def action_scene(
         near = [f for f in key_frames(compiled) if f != frame]
         near = sorted(sorted(near, key=lambda f: abs(f - frame))[:2])
         ghosts = [Body(joints_at(compiled, f), "ghost", 0.22) for f in near]
+    if other is not None and other.order:
+        ghosts = [Body(joints_at(other, min(frame, other.rows - 1)), "ghost", 0.45)]
     tubes = strike_tubes(book, compiled, frame) if shown.hitboxes else []
     if shown.hurtboxes:
         for hurtbox in book.project.rig.hurtboxes:

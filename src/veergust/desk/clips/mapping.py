@@ -80,8 +80,6 @@ class MappingPage(QWidget):
         self.cancel = word_button("give up", "Import nothing (Esc)")
         self.cancel.clicked.connect(self.left)
         self._lay_out()
-        self.restyle()
-        theme.changed.connect(self.restyle)
 
     def _lay_out(self) -> None:
         maps = QHBoxLayout()
@@ -111,18 +109,6 @@ class MappingPage(QWidget):
         box.setSpacing(16)
         box.addLayout(left, 1)
         box.addWidget(right)
-
-    def restyle(self) -> None:
-        """The table in the theme's colours."""
-        look = self.theme.look
-        self.setStyleSheet(
-            f"QTableWidget {{ background: {look.paper}; border: 1px solid {look.hair}; }}"
-            f"QTableWidget::item {{ padding: 1px 6px; }}"
-            f"QTableWidget::item:selected {{ background: {look.hair}; color: {look.ink}; }}"
-            f"QHeaderView::section {{ background: {look.paper_side}; color: {look.ink_soft}; border: none;"
-            "padding: 3px 6px; font-weight: 700; text-align: left; }"
-            "#stage_title { font-weight: 700; font-size: 16px; }"
-        )
 
     def ask(self, arrival: Arrival, figure: Skeleton) -> None:
         """Ask how an arrival's skeleton answers to the figure's."""

@@ -26,6 +26,7 @@ from veergust.desk.sheet.cards.action import ActionPage
 from veergust.desk.sheet.cards.page import Page
 from veergust.desk.sheet.cards.section import SectionPage
 from veergust.desk.sheet.cards.span import SpanPage
+from veergust.desk.sheet.cards.versions import VersionsPage
 from veergust.desk.sheet.facts_strip import FactsStrip
 from veergust.desk.sheet.now_card import NowCard
 from veergust.desk.sheet.view import SheetView
@@ -55,7 +56,8 @@ class SheetBench(QWidget):
         self.span_page = SpanPage(document)
         self.section_page = SectionPage(document)
         self.action_page = ActionPage(document)
-        self.pages: tuple[Page, ...] = (self.span_page, self.section_page, self.action_page)
+        self.versions_page = VersionsPage(document)
+        self.pages: tuple[Page, ...] = (self.span_page, self.section_page, self.action_page, self.versions_page)
         self.page_stack = QStackedWidget()
         self.page_buttons: list[QPushButton] = []
         self.facts = FactsStrip(document, theme)
@@ -86,6 +88,8 @@ class SheetBench(QWidget):
             signal.connect(self._renew_page)
         self.sheet.details_wanted.connect(self.open_span)
         self.sheet.section_page = self.section_page
+        self.sheet.versions_page = self.versions_page
+        self.versions_page.compared.connect(self.show_frame)
         self.show_frame()
 
     def _lay_out(self) -> None:
@@ -193,7 +197,10 @@ class SheetBench(QWidget):
         if compiled is None:
             self.stage.view.show_scene(Scene(), None)
             return
-        scene = action_scene(self.document.book, compiled, self.document.frame, self.stage.shown())
+        other = self.document.version(self.versions_page.chosen) if self.versions_page.compare.isChecked() else None
+        scene = action_scene(
+            self.document.book, compiled, self.document.frame, self.stage.shown(), other=other[0] if other else None
+        )
         if self.stage.follow_button.isChecked() and compiled.path:
             at = body_at(compiled, self.document.frame)[:3, 3]
             camera = self.stage.view.camera

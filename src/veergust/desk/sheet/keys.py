@@ -52,6 +52,10 @@ class SheetKeys:
             sheet.document.apply(turn_pin(sheet.document.project, sheet.document.selection, sheet.edge))
         elif key == Qt.Key.Key_X and not control:
             (sheet.section_page.split if shift else sheet.section_page.split_cut)()
+        elif key == Qt.Key.Key_F and not control:
+            sheet.versions_page.flip()
+        elif key == Qt.Key.Key_A and not control:
+            sheet.accept_hint()
         elif key == Qt.Key.Key_M and not control:
             sheet.section_page.turn_mirror()
         elif key == Qt.Key.Key_R and not control:

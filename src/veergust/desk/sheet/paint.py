@@ -13,6 +13,7 @@ from veergust.core.motion.figure import Mesh
 from veergust.core.play.book import Book
 from veergust.core.study.coverage import covered, tip_speed
 from veergust.core.study.facts import open_ticks
+from veergust.core.study.timing import Hint
 from veergust.desk.sheet.layout import COLUMNS, HEAD, Placed, SheetLayout
 from veergust.desk.theme import Theme, elided
 from veergust.desk.widgets.inked import pose_pixmap
@@ -59,7 +60,7 @@ class SheetPainter:
 
     def paint(
         self, p: QPainter, layout: SheetLayout, book: Book, mesh: Mesh | None, frame: int, chosen: object,
-        view: QRectF, active_edge: str, cursor: str,
+        view: QRectF, active_edge: str, cursor: str, hints: list[Hint],
     ) -> None:  # fmt: skip
         """Paint the rows that ``view`` shows; the painter's origin is the first row's top left."""
         compiled = layout.compiled
@@ -70,6 +71,7 @@ class SheetPainter:
         self._film(p, layout, mesh, view)
         self._travel(p, layout)
         self._playhead(p, layout, frame, view, cursor)
+        self._hints(p, layout, hints)
         for placed in layout.placed:
             if placed.rect.bottom() >= view.top() - 20 and placed.rect.top() <= view.bottom() + 20:
                 edge = active_edge if placed.ref == chosen else ""
@@ -100,6 +102,24 @@ class SheetPainter:
         for name, (left, _) in layout.columns.items():
             if name != "frame":
                 p.drawLine(QPointF(left, view.top()), QPointF(left, bottom))
+
+    def _hints(self, p: QPainter, layout: SheetLayout, hints: list[Hint]) -> None:
+        """Proposals, as faint pencil marks: a strike's place, a line where recovery could end."""
+        left, width = layout.columns["strikes"]
+        p.setBrush(Qt.BrushStyle.NoBrush)
+        for hint in hints:
+            pen = self.theme.pen("strike" if hint.kind == "strike" else "ink_faint", 1.2, Qt.PenStyle.DashLine)
+            p.setPen(pen)
+            top = layout.y(hint.start)
+            if hint.kind == "strike":
+                p.drawRect(QRectF(left + 3, top + 0.5, width - 7, layout.y(hint.end) - top - 1))
+                words, room = "strike? A", width - 10
+            else:
+                p.drawLine(QPointF(left, top), QPointF(left + width, top))
+                words, room = "ends? A", width - 8
+            p.setFont(self.theme.font(11))
+            p.drawText(QRectF(left + 6, top, room, 14), Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignRight,
+                       elided(words, self.theme.font(11), room))  # fmt: skip
 
     def _phase(self, p: QPainter, layout: SheetLayout, book: Book, view: QRectF) -> None:
         """Startup, active and recovery down their column, and the weapon's speed behind the strikes."""

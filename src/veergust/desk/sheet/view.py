@@ -18,11 +18,13 @@ from PySide6.QtWidgets import QAbstractScrollArea, QFrame, QWidget
 
 from veergust.core.edit.actions import new_action
 from veergust.core.edit.carry import Carried
+from veergust.core.edit.cuts import change_cut
 from veergust.core.edit.sections import add_section
 from veergust.core.edit.spans import Edit, SpanRef, add, set_edges, span_of, title
 from veergust.core.play.compiled import CompiledAction
 from veergust.desk.document import Document
 from veergust.desk.sheet.cards.section import SectionPage
+from veergust.desk.sheet.cards.versions import VersionsPage
 from veergust.desk.sheet.cut_hand import CutGrip, drag_cut, grip_at
 from veergust.desk.sheet.keys import SheetKeys
 from veergust.desk.sheet.layout import EDITED, HEAD, ROW, Hit, SheetLayout
@@ -53,6 +55,7 @@ class SheetView(QAbstractScrollArea):
     dragging = Signal(bool)
     details_wanted = Signal()
     section_page: SectionPage
+    versions_page: VersionsPage
 
     def __init__(self, document: Document, theme: Theme, parent: QWidget | None = None) -> None:
         super().__init__(parent)
@@ -139,7 +142,7 @@ class SheetView(QAbstractScrollArea):
         view = QRectF(0, scroll, width, height - HEAD)
         self.painter.paint(
             p, self._layout, self.document.book, self.document.mesh, self.document.frame,
-            self.document.selection, view, self.edge, self.column if self.hasFocus() else "",
+            self.document.selection, view, self.edge, self.column if self.hasFocus() else "", self.document.hints(),
         )  # fmt: skip
         p.restore()
         action = compiled.action
@@ -375,6 +378,32 @@ class SheetView(QAbstractScrollArea):
         else:
             self.document.select(None)
         self.viewport().update()
+
+    def accept_hint(self) -> None:
+        """Do what the proposal nearest to the playhead says."""
+        document, compiled = self.document, self.document.compiled
+        found = sorted(document.hints(), key=lambda h: abs(h.start - document.frame))
+        if compiled is None or not found:
+            document.said.emit("The numbers of this action propose nothing.", False)
+            return
+        hint = found[0]
+        section, tick = compiled.locate(hint.start)
+        if hint.kind == "strike":
+            ref = SpanRef(compiled.action.name, section, "strikes", 0)
+            end = min(tick + hint.end - hint.start, compiled.sections[section].ticks)
+            edit, new = add(document.project, ref, tick, end)
+            document.apply(edit)
+            document.select(new)
+        else:
+            part = compiled.sections[section]
+            at = next(i for i, c in reversed(list(enumerate(part.cuts))) if c.first <= tick)
+            field = "start" if part.cuts[at].end < part.cuts[at].start else "end"
+            edit = change_cut(
+                document.project, document.book.cast, compiled.action.name, section, at,
+                f"ends at {hint.start}", **{field: round(float(part.source[tick]), 9)},
+            )  # fmt: skip
+            document.apply(edit)
+        document.move_to(hint.start)
 
     def add_here(self, kind: str = "") -> None:
         """Put a new span of the cursor's column, or of ``kind``, on the playhead."""

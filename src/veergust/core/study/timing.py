@@ -1,0 +1,65 @@
+"""What the numbers of a swing propose: where its strike belongs, and where its recovery could end."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Literal
+
+import numpy as np
+
+from veergust.core.motion.quat import Array
+from veergust.core.play.book import Book
+from veergust.core.play.compiled import CompiledAction
+from veergust.core.study.coverage import tip_speed
+from veergust.core.study.facts import open_ticks
+
+FAST, LEAST = 0.72, 3.0
+SETTLED = 0.12
+
+
+@dataclass(frozen=True)
+class Hint:
+    """A proposal on frames ``[start, end)`` of the path: a strike there, or a recovery that ends at ``start``."""
+
+    kind: Literal["strike", "end"]
+    start: int
+    end: int
+    says: str
+
+
+def hints(book: Book, compiled: CompiledAction) -> list[Hint]:
+    """What is proposed for an action: a strike about each burst of the weapon's tip that no strike has yet, and an
+    end where the follow-through has settled."""
+    total = compiled.total
+    if total < 4 or compiled.loops:
+        return []
+    speed = tip_speed(book, compiled)[:total]
+    taken = set(open_ticks(compiled))
+    out = []
+    for start, end in bursts(speed):
+        if not taken & set(range(start - 2, end + 2)):
+            says = f"the tip is fastest at {start}–{end - 1}: open the strike there"
+            out.append(Hint("strike", start, end, says))
+    settled = settles(compiled, max([*taken, *(h.end for h in out)], default=0))
+    if settled is not None:
+        out.append(Hint("end", settled, settled + 1, f"the follow-through settles at {settled}: end recovery there"))
+    return out
+
+
+def bursts(speed: Array) -> list[tuple[int, int]]:
+    """Runs of frames on which the tip goes at ``FAST`` of its fastest, each with a peak above ``LEAST`` m/s."""
+    top = float(speed.max(initial=0.0))
+    if top < LEAST:
+        return []
+    edges = np.flatnonzero(np.diff(np.concatenate([[False], speed >= FAST * top, [False]]).astype(np.int8)))
+    return [(int(a), int(b)) for a, b in edges.reshape(-1, 2) if b - a > 1]
+
+
+def settles(compiled: CompiledAction, after: int) -> int | None:
+    """The first frame from which the body stirs less than ``SETTLED`` of its most; None when that is the end."""
+    poses = [compiled.sections[i].world[: compiled.sections[i].ticks, :, :3, 3] for i in compiled.path]
+    joints = np.concatenate(poses)
+    stir = np.concatenate([[0.0], np.linalg.norm(np.diff(joints, axis=0), axis=-1).mean(axis=-1)])
+    moving = np.flatnonzero(stir > SETTLED * float(stir.max(initial=0.0)))
+    last = int(moving[-1]) + 1 if len(moving) else 0
+    return last if after < last < len(stir) - 3 else None
