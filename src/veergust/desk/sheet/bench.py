@@ -17,6 +17,7 @@ from PySide6.QtWidgets import (
 
 from veergust.core.edit.actions import new_action
 from veergust.core.edit.carry import like
+from veergust.core.play.preview import Preview
 from veergust.core.scene.camera import Camera
 from veergust.core.scene.things import Scene
 from veergust.core.scene.view import action_scene, body_at
@@ -64,7 +65,15 @@ class SheetBench(QWidget):
         self.speed = 1.0
         self.play_button = word_button("▸ play", "Play the action over and over (Space)", strong=True)
         self.play_button.clicked.connect(self.toggle_play)
+        self.alone_button = word_button("alone", "Play only the section under the playhead, over and over",
+                                        checkable=True)  # fmt: skip
+        self.alone_button.clicked.connect(self.stop)
+        self.stage.foot.addWidget(self.alone_button)
+        self.release_button = word_button("let go", "Leave the loop that plays, at its gate (U)", strong=True)
+        self.release_button.clicked.connect(self.release)
+        self.release_button.hide()
         speed_buttons(self.stage.foot, self._set_speed)
+        self.stage.foot.addWidget(self.release_button)
         self.stage.foot.addWidget(self.play_button)
         self.new_button = word_button("+ New action", "Make an action from a clip (Ctrl+Shift+N)", strong=True)
         self.new_button.clicked.connect(self.make_action)
@@ -79,7 +88,9 @@ class SheetBench(QWidget):
         self.timer.setInterval(1000 // 60)
         self.timer.timeout.connect(self._tick)
         self.clock = QElapsedTimer()
-        self._from = 0.0
+        self._due = 0.0
+        self._done = 0
+        self.preview: Preview | None = None
         self._lay_out()
         self.sheet.dragging.connect(self._dragging)
         document.changed.connect(self.show_frame)
@@ -224,39 +235,68 @@ class SheetBench(QWidget):
         """Play from the playhead, or stop."""
         if self.playing:
             self.stop()
-        elif self.document.compiled is not None:
-            at_end = self.document.frame >= self.document.compiled.total - 1
-            self._from = 0.0 if at_end else float(self.document.frame)
+        elif self.document.compiled is not None and self.document.compiled.order:
+            compiled = self.document.compiled
+            row = self.document.frame
+            alone = self.alone_button.isChecked()
+            at_end = row >= compiled.rows - 1 or (row == compiled.total - 1 and not alone)
+            section, tick = compiled.locate(0 if at_end else row)
+            self.preview = Preview(compiled, section, 0 if alone else tick, alone)
+            self._due, self._done = 0.0, 0
             self.clock.start()
             self.timer.start()
             self.stage.view.moving = True
             self.play_button.setText("■ stop")
+            self._show_release()
 
     def stop(self) -> None:
         """Stop playing."""
         self.timer.stop()
+        self.preview = None
         self.stage.view.moving = False
         self.stage.view.update()
         self.play_button.setText("▸ play")
+        self._show_release()
+
+    def release(self) -> None:
+        """Let go of the loop that is played: it is left at its gate."""
+        if self.preview is not None:
+            self.preview.released = True
+            self._show_release()
+
+    def _show_release(self) -> None:
+        held = self.preview is not None and self.preview.looping and not self.preview.released
+        self.release_button.setVisible(held)
 
     def _set_speed(self, speed: float) -> None:
         if self.playing:
-            self._from = float(self.document.frame)
+            self._due = self._along()
             self.clock.restart()
         self.speed = speed
 
+    def _along(self) -> float:
+        return self._due + self.clock.elapsed() / 1000 * self.document.project.settings.rate * self.speed
+
     def _tick(self) -> None:
-        compiled = self.document.compiled
-        if compiled is None:
+        compiled, preview = self.document.compiled, self.preview
+        if compiled is None or preview is None or not compiled.order:
             self.stop()
             return
-        rate = self.document.project.settings.rate
-        at = self._from + self.clock.elapsed() / 1000 * rate * self.speed
-        if at > compiled.total + PAUSE_AT_END * rate:
-            self._from = 0.0
+        if preview.compiled is not compiled:
+            # It was changed while it plays: go on from the same place in what there is now.
+            section = min(preview.section, len(compiled.sections) - 1)
+            tick = min(preview.tick, compiled.sections[section].ticks - 1)
+            preview = self.preview = Preview(compiled, section, tick, preview.alone, preview.released)
+        due = self._along()
+        while self._done + 1 <= due and not preview.over:
+            preview.step()
+            self._done += 1
+        if preview.over and due > self._done + PAUSE_AT_END * self.document.project.settings.rate:
+            self.preview = preview = Preview(compiled, compiled.entry)
+            self._due, self._done = 0.0, 0
             self.clock.restart()
-            at = 0.0
-        self.document.move_to(int(at))
+        self.document.move_to(preview.row)
+        self._show_release()
 
     def key(self, event: QKeyEvent) -> bool:
         """Keys that hold for the whole bench; true when one was used."""
@@ -268,6 +308,8 @@ class SheetBench(QWidget):
                 self.toggle_play()
             case Qt.Key.Key_K:
                 self.stop()
+            case Qt.Key.Key_U:
+                self.release()
             case Qt.Key.Key_L:
                 if not self.playing:
                     self.toggle_play()
