@@ -18,6 +18,7 @@ from veergust.core.play.contact import box_frame, hit_volume, hurt_volume
 from veergust.core.play.posing import body_matrix
 from veergust.core.play.state import FighterState
 from veergust.core.play.take import Record
+from veergust.core.scene.stand_ins import stand_ins
 from veergust.core.scene.things import Body, Label, Path, Ribbon, Scene, Tube
 
 START_FACING = 90.0
@@ -34,6 +35,7 @@ class Shown:
     body: bool = False
     hurtboxes: bool = False
     hitboxes: bool = True
+    events: bool = False
 
 
 def body_at(compiled: CompiledAction, frame: int) -> Array:
@@ -150,10 +152,13 @@ def action_scene(
             paths = (Path(points + np.array([0.0, 0.006, 0.0]), "drive"),)
     posts: tuple[Post, ...] = ()
     labels: tuple[Label, ...] = ()
+    if shown.events:
+        fired = stand_ins(book, compiled, frame, FACING)
+        tubes, paths, labels = [*tubes, *fired.tubes], (*paths, *fired.paths), fired.labels
     if stage.posts:
         post = msgspec.structs.replace(stage.posts[0], position=(target, 0.0, 0.0))
         posts = (post,)
-        labels = (Label(f"{target:.2f} m", np.array([target, -0.02, 0.25])),)
+        labels = (*labels, Label(f"{target:.2f} m", np.array([target, -0.02, 0.25])))
     return Scene(
         bodies=(Body(joints),),
         ghosts=tuple(ghosts),

@@ -50,7 +50,10 @@ class SheetBench(QWidget):
         self.list = ActionList(document, theme)
         self.sheet = SheetView(document, theme)
         self.stage = StagePanel(
-            theme, "Stage", ("skins", "sweep", "path", "body", "hurtboxes"), ("skins", "sweep", "path")
+            theme,
+            "Stage",
+            ("skins", "sweep", "path", "body", "hurtboxes", "events"),
+            ("skins", "sweep", "path", "events"),
         )
         self.stage.view.camera = Camera(target=(0.86, 0.84, 0.0), turn=-12.0, tilt=9.0, far=5.0)
         self.now = NowCard(document, theme)

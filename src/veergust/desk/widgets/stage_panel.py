@@ -19,6 +19,7 @@ SWITCHES = {
     "beside": "What is left in the pose when the body's travel is taken out, beside the figure",
     "hitboxes": "Hitboxes that are open",
     "hurtboxes": "Hurtboxes",
+    "events": "Stand-ins for effects, sounds and thrown things",
 }
 SPEEDS = {"¼": 0.25, "½": 0.5, "1×": 1.0}
 
@@ -102,4 +103,5 @@ class StagePanel(QWidget):
             body=on.get("body", False),
             hurtboxes=on.get("hurtboxes", False),
             hitboxes=on.get("hitboxes", True),
+            events=on.get("events", False),
         )

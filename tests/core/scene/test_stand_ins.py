@@ -1,0 +1,84 @@
+"""Stand-ins for events: worked out from the frame alone."""
+
+from __future__ import annotations
+
+import numpy as np
+import pytest
+from msgspec.structs import replace
+
+from tests.core.edits import action, with_section
+from veergust.core.model import Event, Project
+from veergust.core.motion.figure import Cast
+from veergust.core.play.book import Book
+from veergust.core.scene.stand_ins import StandIns, Throw, mount_frame, stand_ins, throw_of
+
+NAME = "Low sweep"
+
+
+def shown(project: Project, cast: Cast, row: int) -> StandIns:
+    book = Book(project, cast)
+    compiled = book.action(NAME)
+    assert compiled is not None
+    return stand_ins(book, compiled, row, np.eye(4))
+
+
+def with_events(quay: Project, *events: Event) -> Project:
+    bare = quay
+    for index in range(len(action(quay, NAME).sections)):
+        bare = with_section(bare, NAME, index, events=events if index == 1 else ())
+    return bare
+
+
+def test_a_trail_follows_its_mount_from_on_to_off(quay: Project, cast: Cast) -> None:
+    on, off = Event(tick=1, name="ribbon on", mount="tip"), Event(tick=6, name="ribbon off", mount="tip")
+    project = with_events(quay, on, off)
+    assert not shown(project, cast, 8).paths
+    trail = shown(project, cast, 12).paths
+    assert len(trail) == 1
+    book = Book(project, cast)
+    compiled = book.action(NAME)
+    assert compiled is not None
+    for point, row in zip(trail[0].points, range(9, 13)):
+        assert np.allclose(point, mount_frame(book, compiled, row, "tip", np.eye(4))[:3, 3])
+    assert not shown(project, cast, 14).paths
+    # The off of another trail does not end this one.
+    other = with_events(quay, on, replace(off, mount="butt"))
+    assert shown(other, cast, 16).paths
+
+
+def test_a_burst_grows_at_its_place_and_is_gone(quay: Project, cast: Cast) -> None:
+    project = with_events(quay, Event(tick=4, name="dust", mount="foot R", offset=(0.0, 0.0, 0.1)))
+    early, late = shown(project, cast, 13), shown(project, cast, 18)
+    size = [np.ptp(np.concatenate([p.points for p in s.paths]), axis=0).max() for s in (early, late)]
+    assert 0.0 < size[0] < size[1]
+    assert not shown(project, cast, 22).paths
+    assert not shown(project, cast, 11).paths
+
+
+@pytest.mark.parametrize("rate", [30, 60, 120])
+def test_a_thrown_ball_flies_as_it_would_and_stays_on_the_floor(quay: Project, cast: Cast, rate: int) -> None:
+    thrown = Event(
+        tick=2, kind="spawn", name="bottle", mount="palm L", payload="speed=5, up: 3 gravity=10", facing="body"
+    )
+    project = with_events(replace(quay, settings=replace(quay.settings, rate=rate)), thrown)
+    book = Book(project, cast)
+    compiled = book.action(NAME)
+    assert compiled is not None
+    first = compiled.start_of(1) + 2
+    start = mount_frame(book, compiled, first, "palm L", np.eye(4))[:3, 3]
+    after = min(6, compiled.total - first - 1)
+    ball = stand_ins(book, compiled, first + after, np.eye(4)).tubes[0]
+    t = after / rate
+    ahead = compiled.bodies[first][:3, 2]
+    want = start + ahead * 5 * t + np.array([0, 3 * t - 5 * t * t, 0])
+    assert np.allclose(ball.a, want, atol=1e-6)
+    last = stand_ins(book, compiled, compiled.total - 1, np.eye(4)).tubes
+    assert all(tube.a[1] >= 0.0 for tube in last)
+
+
+def test_words_of_sounds_stand_where_they_sound_and_payloads_are_read_with_care(quay: Project, cast: Cast) -> None:
+    project = with_events(quay, Event(tick=1, kind="sound", name="whoosh", mount="tip"))
+    assert [label.text for label in shown(project, cast, 10).labels] == ["♪ whoosh"]
+    assert shown(project, cast, 40).labels == ()
+    assert throw_of("colour=red") == Throw()
+    assert throw_of("speed=fast up=1.5") == Throw(up=1.5)
