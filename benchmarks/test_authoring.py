@@ -1,0 +1,126 @@
+"""A large project, 200 actions of 8 sections and 60 spans each: an edit on screen, opening, saving, memory; and a
+hundred thousand edits, undone and done again."""
+
+from __future__ import annotations
+
+import resource
+from itertools import cycle
+from pathlib import Path
+from typing import Any
+
+import pytest
+from msgspec.structs import replace
+from tests.core.edit.storm import storm
+
+from veergust.core.edit.spans import SpanRef, set_edges
+from veergust.core.files.cast import load_cast
+from veergust.core.files.demo import copy_demo
+from veergust.core.files.folder import open_project, project_files, save_project
+from veergust.core.model import Action, Cut, Drive, Event, Exit, Hold, Project, Section, Shield, Strike
+from veergust.core.play.book import Book
+from veergust.core.study.facts import FactsShelf
+from veergust.core.study.now import now
+
+COUNT, SECTIONS = 200, 8
+
+
+def large(project: Project) -> Project:
+    """The demo with 200 actions of 8 sections in which 60 spans stand."""
+    box = project.actions[0].sections[1].strikes[0].boxes
+    clips = ("staff_sweep", "staff_thrust", "overhead", "staff_charge")
+    actions = []
+    for n in range(COUNT):
+        sections = []
+        for s in range(SECTIONS):
+            start = 0.1 + 0.01 * (n % 7)
+            cut = Cut(clip=clips[(n + s) % 4], start=start, end=start + 0.3)
+            then = f"Part {s + 1}" if s + 1 < SECTIONS else "end"
+            sections.append(
+                Section(
+                    name=f"Part {s}", cuts=(cut,), then=then,
+                    strikes=(Strike(start=4, end=8, boxes=box),),
+                    exits=(Exit(start=9, end=18, command="light", to=f"Attack {(n + 1) % COUNT}"),
+                           Exit(start=11, end=18, kind="cancel", command="dodge", to="Attack 0")),
+                    shields=(Shield(start=0, end=3),) if s % 2 else (),
+                    holds=(Hold(start=0, end=18),), drives=(Drive(start=0, end=18),),
+                    events=(Event(tick=3, name="whoosh"), Event(tick=6, name="dust")),
+                )
+            )  # fmt: skip
+        actions.append(Action(name=f"Attack {n}", sections=tuple(sections)))
+    return replace(project, actions=tuple(actions), reactions=(), drills=())
+
+
+@pytest.fixture(scope="module")
+def folder(tmp_path_factory: pytest.TempPathFactory) -> Path:
+    folder = tmp_path_factory.mktemp("large") / "large.veergust"
+    copy_demo(folder)
+    save_project(large(open_project(folder)), folder)
+    return folder
+
+
+@pytest.fixture(scope="module")
+def book(folder: Path) -> Book:
+    project = open_project(folder)
+    return Book(project, load_cast(project, folder)[0])
+
+
+def test_an_edit_with_facts_and_now_card_in_a_large_project(benchmark: Any, book: Book) -> None:
+    shelf = FactsShelf()
+    state = {"book": book}
+    wide = cycle((7, 8))
+    ref = SpanRef("Attack 3", 2, "strikes", 0)
+    compiled = book.action("Attack 3")
+    assert compiled is not None
+    shelf.facts(book, "Attack 3")
+
+    def edit() -> None:
+        made = set_edges(state["book"].project, compiled, ref, 4, next(wide))
+        state["book"] = state["book"].renew(made.project)
+        fresh = state["book"].action("Attack 3")
+        assert fresh is not None
+        shelf.facts(state["book"], "Attack 3")
+        now(state["book"], fresh, 40)
+
+    benchmark(edit)
+
+
+def test_opening_a_large_project(benchmark: Any, folder: Path) -> None:
+    def load() -> None:
+        project = open_project(folder)
+        load_cast(project, folder)
+
+    benchmark(load)
+
+
+def test_saving_one_change_in_a_large_project(benchmark: Any, folder: Path) -> None:
+    project = open_project(folder)
+    project_files(project)
+    speeds = cycle((1.1, 1.2))
+
+    def save() -> None:
+        changed = replace(project.actions[7], speed=next(speeds))
+        actions = (*project.actions[:7], changed, *project.actions[8:])
+        save_project(replace(project, actions=actions), folder)
+
+    benchmark(save)
+    benchmark.extra_info["most_memory_mb"] = resource.getrusage(resource.RUSAGE_SELF).ru_maxrss / 1024
+
+
+def test_a_hundred_thousand_edits_undone_and_done_again(benchmark: Any, folder: Path) -> None:
+    """In runs of a thousand from the demo on, so that one run's actions do not grow without end."""
+    demo = folder.parent / "small.veergust"
+    if not demo.exists():
+        copy_demo(demo)
+    project = open_project(demo)
+    cast = load_cast(project, demo)[0]
+
+    def thousand(seed: int) -> None:
+        steps = [project, *(edit.project for edit in storm(project, cast, seed, 1000))]
+        kept = [project_files(steps[i]) for i in range(0, len(steps), 100)]
+        for files, step in zip(reversed(kept), reversed(steps[::100])):
+            assert project_files(step) == files
+        for files, step in zip(kept, steps[::100]):
+            assert project_files(step) == files
+
+    seeds = iter(range(10**6))
+    benchmark.pedantic(lambda: thousand(next(seeds)), rounds=100, iterations=1)
