@@ -102,7 +102,35 @@ def take(wanted: list[str]) -> int:
         window.document.choose_action("Overhead hook")
         window.document.move_to(26)
 
+    def sheet_charge() -> None:
+        window.document.choose_action("Braced charge")
+        window.document.move_to(62)
+
+    def sheet_span() -> None:
+        window.document.choose_action("Low sweep")
+        window.document.move_to(11)
+        window.document.select(SpanRef("Low sweep", 1, "strikes", 0))
+        window.sheet.show_page(1)
+
+    def sheet_versions() -> None:
+        sheet = window.sheet
+        sheet.show_page(4)
+        sheet.versions_page.keep("quick")
+        for row, frames in ((2, 5), (8, 8)):
+            window.document.move_to(row)
+            sheet.section_page.retime(frames)
+        window.document.move_to(8)
+        sheet.versions_page.compare.setChecked(True)
+        sheet.show_frame()
+
+    def sheet_back() -> None:
+        window.sheet.versions_page.compare.setChecked(False)
+        window.sheet.show_page(0)
+        while window.document.done:
+            window.document.undo()
+
     def spar() -> None:
+        sheet_back()
         window.document.choose_action("Low sweep")
         window.show_bench("Spar")
         play({20: Qt.Key.Key_A, 41: Qt.Key.Key_A}, 62)
@@ -193,6 +221,9 @@ def take(wanted: list[str]) -> int:
         "sheet": sheet,
         "sheet-edited": sheet_edited,
         "sheet-overhead": sheet_overhead,
+        "sheet-charge": sheet_charge,
+        "sheet-span": sheet_span,
+        "sheet-versions": sheet_versions,
         "spar": spar,
         "spar-hurtboxes": spar_hurt,
         "night-sheet": night,

@@ -25,7 +25,7 @@ class VersionsPage(Page):
     def __init__(self, document: Document) -> None:
         super().__init__(document)
         self.chosen = 0
-        self.words = note()
+        self.words = note("Type a name and press Enter: what there is is kept, and you go on under that name.")
         self.box.addWidget(self.words)
         self.table = QTableWidget(len(SHOWN), 1)
         self.table.setVerticalHeaderLabels(list(SHOWN))
@@ -93,11 +93,7 @@ class VersionsPage(Page):
         for i, kept in enumerate(action.kept):
             found = self.document.version(i)
             rows.append((kept.name, fact_values(found[1]) if found else {}))
-        self.words.setText(
-            f"“{action.version}” plays."
-            if action.kept
-            else "No other version is kept. Type a name, press Enter: what there is is kept, and you go on under it."
-        )
+        self.words.setVisible(not action.kept)
         self.table.blockSignals(True)
         self.table.setColumnCount(len(rows))
         self.table.setHorizontalHeaderLabels([name for name, _ in rows])
