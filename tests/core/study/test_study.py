@@ -7,13 +7,13 @@ import pytest
 
 from tests.conftest import OSSA, TARN
 from tests.core.edits import action, alone, facing, replace, section, with_action, with_section
-from veergust.core.model import Action, Box, Event, Exit, Gate, Hurtbox, Mount, Project
+from veergust.core.model import Action, Box, Condition, Event, Exit, Gate, Hurtbox, Mount, Project
 from veergust.core.motion.figure import Cast
 from veergust.core.play.book import Book
 from veergust.core.play.bout import Bout, play
 from veergust.core.play.state import Input
 from veergust.core.study.coverage import covered, tip_speed
-from veergust.core.study.facts import FactsShelf, facts
+from veergust.core.study.facts import FactsShelf, advantage, facts, open_ticks
 from veergust.core.study.findings import findings
 from veergust.core.study.now import now, phase_of
 
@@ -201,3 +201,24 @@ def test_a_missing_rig_is_not_a_crash(quay: Project) -> None:
     book = Book(replace(quay, rig=replace(quay.rig, mounts=(Mount(name="m", joint="j"),))), EMPTY)
     assert facts(book, "Low sweep") is not None
     assert {f.code for f in findings(book)} == {"clip-missing"}
+
+
+@pytest.mark.parametrize("result", ["hit", "guarded"])
+def test_what_is_counted_after_a_contact_is_what_would_be_played(quay: Project, cast: Cast, result: str) -> None:
+    shaken = [quay]
+    # Other thens, gates that hold and such that do not, breaks, and a reaction that loops until let go.
+    shaken.append(with_section(quay, "Low sweep", 1, then="Low"))
+    gate = Gate(start=0, end=12, to="Settle", conditions=(Condition(test="contact", name="any"),))
+    shaken.append(with_section(quay, "Low sweep", 1, gates=(gate,)))
+    shut = Gate(start=2, end=20, to="Wind-up", conditions=(Condition(test="held", name="light"),))
+    shaken.append(with_section(quay, "Low sweep", 2, gates=(shut,)))
+    luck = Gate(start=2, end=20, to="Wind-up", conditions=(Condition(test="chance", op="<", value=0.02),))
+    shaken.append(with_section(quay, "Low sweep", 2, gates=(luck,)))
+    for project in shaken:
+        book = Book(project, cast)
+        for made in project.actions:
+            compiled = book.action(made.name)
+            assert compiled is not None
+            for frame in open_ticks(compiled):
+                counted = advantage(book, compiled, frame, result)
+                assert counted == advantage(book, compiled, frame, result, counted=False), (made.name, frame)

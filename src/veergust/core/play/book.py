@@ -51,6 +51,7 @@ class Book:
         self._sections: dict[int, tuple[set[str], object, CompiledSection]] = {}
         self._actions: dict[str, CompiledAction] = {}
         self._ground: dict[str, GroundClip] = {}
+        self._mount_places: dict[tuple[str, bool], tuple[int, Array, Array] | None] = {}
 
     def renew(self, project: Project) -> Book:
         """The book of ``project``, keeping what still holds."""
@@ -61,6 +62,7 @@ class Book:
             gone = _changed(self._clips, book._clips) if project.clips is not self.project.clips else set()
             book._sections = self._sections
             book._ground = self._ground
+            book._mount_places = self._mount_places
             if gone:
                 book._sections = {k: v for k, v in self._sections.items() if not gone & v[0]}
                 book._ground = {k: v for k, v in self._ground.items() if k not in gone}
@@ -183,6 +185,11 @@ class Book:
     def mount(self, name: str, mirrored: bool = False) -> tuple[int, Array, Array] | None:
         """(joint, offset ``[3]``, turn ``[4]``) of a mount, or of a joint of that name; on the other side of a
         mirrored pose."""
+        if (name, mirrored) not in self._mount_places:
+            self._mount_places[name, mirrored] = self._placed(name, mirrored)
+        return self._mount_places[name, mirrored]
+
+    def _placed(self, name: str, mirrored: bool) -> tuple[int, Array, Array] | None:
         mount = self.mounts.get(name)
         index = self.cast.skeleton.index
         joint = index.get(mount.joint if mount else name)

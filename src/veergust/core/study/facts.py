@@ -17,6 +17,7 @@ from veergust.core.play.contact import Contact, Volume, hit_volume, hurt_volume
 from veergust.core.play.posing import body_matrix
 from veergust.core.play.state import FighterState
 from veergust.core.play.sweep import first_touch, first_touch_box
+from veergust.core.study.ahead import free_in
 
 LONGEST = 900
 MANY = 8
@@ -94,10 +95,11 @@ def _free(fighter: FighterState) -> bool:
     return not fighter.live() and not fighter.frozen
 
 
-def advantage(book: Book, compiled: CompiledAction, frame: int, result: str) -> int | None:
+def advantage(book: Book, compiled: CompiledAction, frame: int, result: str, *, counted: bool = True) -> int | None:
     """(tick the defender can act) − (tick the attacker can act), when the strike open on ``frame`` lands.
 
-    Both are played; the contact is put in on that frame. None when the strike cannot be guarded, or one of
+    Both are played; the contact is put in on that frame. What is left after it is ``counted`` where nothing can turn
+    out otherwise, and played where it can. None when the strike cannot be guarded, or one of
     them never gets free.
     """
     section, tick = compiled.locate(frame)
@@ -134,8 +136,15 @@ def advantage(book: Book, compiled: CompiledAction, frame: int, result: str) -> 
                 free.pop(fighter.name, None)
             else:
                 free.setdefault(fighter.name, now)
-        if bout.landed and len(free) == 2:
+        if not bout.landed:
+            continue
+        if len(free) == 2:
             return free["defender"] - free["attacker"]
+        if counted:
+            left = {f.name: free_in(bout, f) for f in bout.fighters}
+            if all(ticks is not None for ticks in left.values()):
+                when = {name: free.get(name, now + (ticks or 0)) for name, ticks in left.items()}
+                return when["defender"] - when["attacker"]
     return None
 
 
@@ -218,12 +227,16 @@ def _touches(moves: list[Volume], hurts: list[Volume], distances: Array) -> NDAr
     out = np.zeros(k, dtype=bool)
     round_ = [m for m in moves if m.half is None]
     if round_:
-        many = len(round_)
-        mine = tuple(np.repeat(np.stack(c), k * n, axis=0) for c in zip(*((*m.before, *m.now) for m in round_)))
-        theirs = tuple(np.tile(e, (many, 1)) for e in ends)
-        radius = np.tile(radii, many) + np.repeat([m.radius for m in round_], k * n)
-        times, _ = first_touch(mine, theirs, radius)  # type: ignore[arg-type]
-        out |= np.isfinite(times).reshape(many, k, n).any(axis=(0, 2))
+        # Which move of which row (distance, then hurtbox) could touch at all: balls around both overlap.
+        mine = tuple(np.stack(c) for c in zip(*((*m.before, *m.now) for m in round_)))
+        mine_at, mine_size = _ball(mine, np.array([m.radius for m in round_]))
+        their_at, their_size = _ball(ends, radii)
+        apart = np.linalg.norm(mine_at[:, None] - their_at[None], axis=-1)
+        move_, row = np.nonzero(apart <= mine_size[:, None] + their_size[None])
+        if len(row):
+            radius = radii[row] + np.array([m.radius for m in round_])[move_]
+            times, _ = first_touch(tuple(e[move_] for e in mine), tuple(e[row] for e in ends), radius)  # type: ignore[arg-type]
+            out[row[np.isfinite(times)] // n] = True
     for move in moves:
         if move.half is not None and move.frame_before is not None and move.frame_now is not None:
             back = [np.linalg.inv(move.frame_before)] * 2 + [np.linalg.inv(move.frame_now)] * 2
@@ -231,6 +244,12 @@ def _touches(moves: list[Volume], hurts: list[Volume], distances: Array) -> NDAr
             times, _ = first_touch_box(move.half, local, radii)
             out |= np.isfinite(times).reshape(k, n).any(axis=1)
     return out
+
+
+def _ball(ends: tuple[Array, ...], radius: Array) -> tuple[Array, Array]:
+    """Centre ``[N, 3]`` and size ``[N]`` of a ball around all a capsule sweeps over."""
+    centre = np.mean(ends, axis=0)
+    return centre, np.max([np.linalg.norm(e - centre, axis=-1) for e in ends], axis=0) + radius
 
 
 class FactsShelf:

@@ -270,6 +270,7 @@ class SheetBench(QWidget):
     def _show_release(self) -> None:
         held = self.preview is not None and self.preview.looping and not self.preview.released
         self.release_button.setVisible(held)
+        self.alone_button.setVisible(not held)
 
     def _set_speed(self, speed: float) -> None:
         if self.playing:

@@ -1,0 +1,50 @@
+"""How long an action still plays when nobody touches anything: counted, where nothing can turn out otherwise."""
+
+from __future__ import annotations
+
+from veergust.core.model import Condition
+from veergust.core.play.bout import Bout
+from veergust.core.play.conditions import holds
+from veergust.core.play.state import FighterState
+
+# What may answer otherwise on another tick though nobody presses or moves.
+VARYING = ("chance", "section_ended")
+
+
+def free_in(bout: Bout, fighter: FighterState) -> int | None:
+    """Ticks from now on which ``fighter`` is first free to act: 0 when it is, None when that must be played.
+
+    It is counted for a single action whose sections end, with no press remembered, when no gate or break on the way
+    can be taken.
+    """
+    live = fighter.live()
+    if not live and not fighter.frozen:
+        return 0
+    if len(live) != 1 or fighter.buffer:
+        return None
+    voice = live[0]
+    if voice.goto is not None or voice.last:
+        return None
+    ticks = fighter.frozen - voice.frame
+    section: int | None = voice.section
+    seen: set[int] = set()
+    while section is not None:
+        if section in seen:
+            return None
+        seen.add(section)
+        part = voice.compiled.sections[section]
+        ways = [g.conditions for g in part.section.gates]
+        ways += [e.conditions for e in part.section.exits if e.kind == "break"]
+        if any(_may_hold(bout, fighter, conditions) for conditions in ways):
+            return None
+        ticks += part.ticks
+        section = voice.compiled.index.get(part.section.then)
+    return ticks
+
+
+def _may_hold(bout: Bout, fighter: FighterState, conditions: tuple[Condition, ...]) -> bool:
+    if any(c.test in VARYING for c in conditions):
+        return True
+    others = tuple(f for f in bout.fighters if f is not fighter)
+    voice = fighter.live()[0]
+    return holds(conditions, fighter, voice=voice, others=others, seed=bout.seed, tick=bout.now)
