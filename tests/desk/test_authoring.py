@@ -384,3 +384,21 @@ def test_what_the_numbers_propose_is_taken_with_a_key(window: Window, hand: Hand
     document.move_to(end.start)
     hand.keys(Key.Key_A)
     assert document.compiled.total == end.start  # type: ignore[union-attr]
+
+
+def test_a_pool_is_filled_weighed_and_tried(window: Window) -> None:
+    window.sheet.show_page(5)
+    page = window.sheet.pools_page
+    type_in(page.new, "Openers")
+    for name in ("Thrust", "Low sweep"):
+        page.add.setCurrentIndex(page.add.findData(name))
+        page.add.activated.emit(page.add.currentIndex())
+    type_in(page.items["Thrust"][0], "3")
+    type_in(page.apart, "0")
+    pool = window.document.project.pools[0]
+    assert [(i.name, i.weight) for i in pool.items] == [("Thrust", 3.0), ("Low sweep", 1.0)]
+    often = [int(label.text().split()[0]) for _, label in page.items.values()]
+    assert sum(often) == 400
+    assert 240 < often[0] < 350
+    press(page, "remove pool")
+    assert window.document.project.pools == ()

@@ -110,7 +110,8 @@ def choices(project: Project, ref: SpanRef, field: Field) -> list[tuple[str, str
         case "commands":
             return [(NOWHERE, ""), *((c.name, c.name) for c in project.commands)]
         case "sections":
-            return [(s.name, s.name) for s in action.sections]
+            own = [(s.name, s.name) for s in action.sections]
+            return [*own, *((f"pool {p.name}", p.name) for p in project.pools)]
         case "mounts":
             return [("the body", ""), *((m.name, m.name) for m in project.rig.mounts)]
         case "settings":

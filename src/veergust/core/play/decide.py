@@ -8,7 +8,9 @@ import numpy as np
 
 from veergust.core.model import Action, Exit
 from veergust.core.play.book import Book
+from veergust.core.play.compiled import CompiledAction
 from veergust.core.play.conditions import chance, holds
+from veergust.core.play.pick import REMEMBERED, pick
 from veergust.core.play.state import Ended, FighterState, GroundVoice, Press, Voice, end, run_ending
 
 Upcoming = tuple[int, int, int] | None
@@ -88,11 +90,26 @@ class Decider:
             touched=voice.touched if (section, laps) == (voice.section, voice.laps) else (),
         )
         for gate in part.section.gates:
-            if gate.start <= frame < gate.end and gate.to in voice.compiled.index:
-                if self._holds(gate.conditions, moved):
-                    moved = replace(moved, goto=voice.compiled.index[gate.to])
+            if gate.start <= frame < gate.end and self._holds(gate.conditions, moved):
+                goto = self._section(voice.compiled, gate.to)
+                if goto is not None:
+                    moved = replace(moved, goto=goto)
                     break
         self.fighter.put(voice, moved)
+
+    def _section(self, compiled: CompiledAction, name: str) -> int | None:
+        """A section by name, or picked from the pool of that name."""
+        if name in compiled.index:
+            return compiled.index[name]
+        pool = next((p for p in self.book.project.pools if p.name == name), None)
+        if pool is None:
+            return None
+        share = chance(self.seed, self.tick, self.fighter.name, pool.name)
+        picked = pick(pool, compiled.index, self.fighter.picks, share)
+        if picked is None:
+            return None
+        self.fighter.picks = (*self.fighter.picks[-REMEMBERED + 1 :], picked)
+        return compiled.index[picked]
 
     def _holds(self, conditions: tuple, voice: Voice | None) -> bool:  # type: ignore[type-arg]
         return holds(conditions, self.fighter, voice=voice, others=self.others, seed=self.seed, tick=self.tick)
@@ -133,16 +150,9 @@ class Decider:
         pool = next((p for p in self.book.project.pools if p.name == exit_.to), None)
         if pool is None:
             return None
-        recent = self.fighter.picks[-pool.apart :] if pool.apart else ()
-        choices = [i for i in pool.items if i.name in names and i.name not in recent] or [
-            i for i in pool.items if i.name in names
-        ]
-        at = chance(self.seed, self.tick, self.fighter.name, pool.name) * sum(i.weight for i in choices)
-        for item in choices:
-            at -= item.weight
-            if at < 0:
-                return names[item.name]
-        return names[choices[-1].name] if choices else None
+        share = chance(self.seed, self.tick, self.fighter.name, pool.name)
+        name = pick(pool, names, self.fighter.picks, share)
+        return names[name] if name is not None else None
 
     def _ready(self, action: Action) -> bool:
         return dict(self.fighter.cooldowns).get(action.name, 0) <= self.tick and self._in_scope(action)
@@ -159,7 +169,7 @@ class Decider:
         if target is None:
             return False
         if exit_.to_kind == "pool":
-            self.fighter.picks = (*self.fighter.picks[-7:], target.name)
+            self.fighter.picks = (*self.fighter.picks[-REMEMBERED + 1 :], target.name)
         start(self.book, self.fighter, target.name, self.tick, section=exit_.section, blend=exit_.blend)
         return True
 

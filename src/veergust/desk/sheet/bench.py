@@ -25,6 +25,7 @@ from veergust.desk.document import Document
 from veergust.desk.sheet.actions import ActionList
 from veergust.desk.sheet.cards.action import ActionPage
 from veergust.desk.sheet.cards.page import Page
+from veergust.desk.sheet.cards.pools import PoolsPage
 from veergust.desk.sheet.cards.section import SectionPage
 from veergust.desk.sheet.cards.span import SpanPage
 from veergust.desk.sheet.cards.versions import VersionsPage
@@ -61,7 +62,10 @@ class SheetBench(QWidget):
         self.section_page = SectionPage(document)
         self.action_page = ActionPage(document)
         self.versions_page = VersionsPage(document)
-        self.pages: tuple[Page, ...] = (self.span_page, self.section_page, self.action_page, self.versions_page)
+        self.pools_page = PoolsPage(document)
+        self.pages: tuple[Page, ...] = (
+            self.span_page, self.section_page, self.action_page, self.versions_page, self.pools_page,
+        )  # fmt: skip
         self.page_stack = QStackedWidget()
         self.page_buttons: list[QPushButton] = []
         self.facts = FactsStrip(document, theme)
