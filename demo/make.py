@@ -8,6 +8,7 @@ import arrivals
 import figure
 import moves
 import scenario
+import sounds
 from posing import Solver
 from veergust.core.files.folder import save_project
 from veergust.core.files.gltf_write import write_glb
@@ -29,6 +30,7 @@ def make(folder: Path) -> None:
         made[motion.name] = motion
         (clips / f"{motion.name}.glb").write_bytes(write_glb(bones, motions=(motion,)))
     save_project(scenario.project(seconds), folder)
+    sounds.make(folder / "sounds")
     arrivals.make(folder.parent / "to_import", bones, made["staff_thrust"])
 
 

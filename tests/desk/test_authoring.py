@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from typing import Any
 
+import numpy as np
 import pytest
 from PySide6.QtCore import QPointF, Qt
 from PySide6.QtTest import QTest
@@ -11,12 +12,14 @@ from PySide6.QtWidgets import QApplication, QPushButton, QWidget
 from pytestqt.qtbot import QtBot
 
 from tests.conftest import DEMO
-from tests.desk.conftest import STRIKE, Hand
+from tests.desk.conftest import STRIKE, Hand, Watch
 from tests.desk.test_window import drop
 from veergust.core.edit.spans import SpanRef, span_of
+from veergust.core.files.wav_read import Sound
 from veergust.core.model import Action, Condition
 from veergust.core.play.bout import Bout
 from veergust.core.play.state import Input
+from veergust.desk.speaker import Speaker
 from veergust.desk.widgets.choose import Chooser
 from veergust.desk.window import Window
 
@@ -402,3 +405,51 @@ def test_a_pool_is_filled_weighed_and_tried(window: Window) -> None:
     assert 240 < often[0] < 350
     press(page, "remove pool")
     assert window.document.project.pools == ()
+
+
+def test_sounds_stand_as_waves_beside_their_events_and_are_heard_once_on_their_frame(
+    window: Window, tmp_path: Any, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    document = window.document
+    assert set(document.sounds) == {"whoosh_low", "whoosh_thin", "breath"}
+    heard: list[float] = []
+    monkeypatch.setattr(document.speaker, "play", lambda sound: heard.append(sound.seconds))
+    bench = window.sheet
+    bench.clock = watch = Watch()  # type: ignore[assignment]
+    bench.toggle_play()
+    bench.timer.setInterval(10**6)
+    for past in (50, 60, 120, 500, 600, 760):
+        watch.now = past
+        bench._tick()
+    bench.stop()
+    # The low sweep has a whoosh on frame 5 and a breath on frame 30.
+    assert heard == [document.sounds["whoosh_low"].seconds, document.sounds["breath"].seconds]
+    sheet = bench.sheet
+    placed = next(p for p in sheet.layout_.placed if p.ref.kind == "events" and p.span.name == "whoosh_low")
+    left, width = sheet.layout_.columns["events"]
+    spot = sheet.widget_point(left + width - 14, placed.rect.top() + 8 * sheet.layout_.pitch).toPoint()
+    with_wave = sheet.viewport().grab().toImage().pixelColor(spot)
+    document.sounds = {}
+    sheet.viewport().update()
+    without = sheet.viewport().grab().toImage().pixelColor(spot)
+    assert with_wave != without
+    extra = tmp_path / "clank.wav"
+    extra.write_bytes((DEMO / "sounds" / "breath.wav").read_bytes())
+    drop(window, extra)
+    assert "clank" in document.sounds
+    assert "clank" in document.project.known_events
+
+
+def test_sounds_are_mixed_and_a_machine_without_sound_is_silent() -> None:
+    speaker = Speaker()
+    speaker._tried = True
+    speaker.play(Sound(22050, np.ones(100, np.float32)))
+    assert not speaker.mixed(64).any()
+    speaker._device = object()
+    for _ in range(2):
+        speaker.play(Sound(22050, np.full(100, 0.4, np.float32)))
+    first = speaker.mixed(150)
+    assert first.max() == pytest.approx(0.8)
+    assert speaker.mixed(150)[:50].max() == pytest.approx(0.8)
+    assert not speaker.mixed(150).any()
+    speaker._device = None

@@ -17,7 +17,9 @@ from veergust.core.edit.alternates import flip
 from veergust.core.edit.spans import Edit, SpanRef, span_of
 from veergust.core.files.cast import load_cast
 from veergust.core.files.folder import open_project, save_project
+from veergust.core.files.importing import bring_sounds
 from veergust.core.files.journal import Journal
+from veergust.core.files.wav_read import Sound, read_sounds
 from veergust.core.files.wholeness import missing_clips
 from veergust.core.model import Action, Clip, Project, Rig
 from veergust.core.motion.figure import EMPTY, Cast, Mesh
@@ -31,6 +33,7 @@ from veergust.core.study.facts import Facts, FactsShelf, facts
 from veergust.core.study.findings import Finding, findings
 from veergust.core.study.timing import Hint, hints
 from veergust.core.trouble import Trouble
+from veergust.desk.speaker import Speaker
 
 
 @dataclass(frozen=True)
@@ -76,6 +79,8 @@ class Document(QObject):
         self._previewing: Project | None = None
         self._hints: tuple[CompiledAction, list[Hint]] | None = None
         self._versions: dict[Action, tuple[Cast, CompiledAction, Facts]] = {}
+        self.sounds: dict[str, Sound] = {}
+        self.speaker = Speaker()
         self._readings: dict[str, tuple[Clip, Cast, Reading | None]] = {}
 
     # Opening and saving
@@ -107,6 +112,7 @@ class Document(QObject):
         self.action = project.actions[0].name if project.actions else ""
         self.frame, self.selection = 0, None
         self.clip = project.clips[0].name if project.clips else ""
+        self.load_sounds()
         self._shelf, self._kept_shelf = FactsShelf(), FactsShelf()
         self._previewing = None
         self.journal = Journal(folder) if folder else None
@@ -115,6 +121,36 @@ class Document(QObject):
         self.selection_changed.emit()
         self.frame_moved.emit()
         self.saved_changed.emit()
+
+    def load_sounds(self) -> None:
+        """Read the sounds beside the project."""
+        self.sounds, bad = read_sounds(self.folder) if self.folder else ({}, [])
+        if bad:
+            self.said.emit(bad[0], True)
+        if self.sounds:
+            self.speaker.warm()
+
+    def hear(self, names: list[str]) -> None:
+        """Play the sounds of these names; those the project has no file for are silent."""
+        for name in names:
+            if name in self.sounds:
+                self.speaker.play(self.sounds[name])
+
+    def bring_sounds(self, files: list[Path]) -> bool:
+        """Take WAV files into the project."""
+        if self.folder is None:
+            self.said.emit("Save the project first, so that it has a folder for its sounds.", True)
+            return False
+        try:
+            edit = bring_sounds(self.base, self.folder, files)
+        except Trouble as trouble:
+            self.said.emit(str(trouble), True)
+            return False
+        self.load_sounds()
+        if not self.apply(edit):
+            self.changed.emit()
+        self.said.emit(f"{edit.words}: an event of that name is heard on its frame.", False)
+        return True
 
     def recover(self) -> bool:
         """Take back the work the journal holds, as one step that can be undone."""

@@ -318,11 +318,14 @@ class Window(ProjectDoors, QMainWindow):
         paths = [Path(url.toLocalFile()) for url in event.mimeData().urls() if url.isLocalFile()]
         folders = [p for p in paths if p.is_dir()]
         files = [p for p in paths if p.suffix.lower() in KINDS]
+        sounds = [p for p in paths if p.suffix.lower() == ".wav"]
         if folders:
             self.open_project(folders[0])
         elif files:
             self._onto_sheet = self._over_sheet(event.position().toPoint())
             self.arrivals.bring_in(files)
+        elif sounds:
+            self.document.bring_sounds(sounds)
         elif paths:
             self.notice.say(f"{paths[0].name} is no .glb, .gltf or .bvh file. Drop one, or a project folder.", True)
 

@@ -166,6 +166,8 @@ def save_project(project: Project, folder: Path, *, clips_from: Path | None = No
             source = inside(name, clips_from, file=clips_from.name, field="clips")
             if source.is_file():
                 files[name] = source.read_bytes()
+        for sound in (clips_from / "sounds").glob("*.wav"):
+            files[f"sounds/{sound.name}"] = sound.read_bytes()
     try:
         folder.mkdir(parents=True, exist_ok=True)
         finish_save(folder)

@@ -16,6 +16,7 @@ from veergust.core.files.gltf_mesh import read_prop
 from veergust.core.files.inside import inside
 from veergust.core.files.motion_file import MotionFile, fingerprint
 from veergust.core.files.reading import Progress, bind, is_same, no_progress, read_motion, source_rig
+from veergust.core.files.wav_read import read_wav
 from veergust.core.model import Clip, Project, Rig, SourceRig
 from veergust.core.motion.naming import parts_of
 from veergust.core.motion.skeleton import Skeleton
@@ -169,3 +170,19 @@ def bring_prop(project: Project, folder: Path, source: Path, mount: str) -> tupl
     stage_save(folder, _copies(source, folder), [])
     finish_save(folder)
     return add_prop(project, f"clips/{source.name}", mount, source.stem)
+
+
+def bring_sounds(project: Project, folder: Path, sources: list[Path]) -> Edit:
+    """Copy WAV files into the project's ``sounds``; events may name them from then on.
+
+    Raises ``Trouble`` before anything is written.
+    """
+    files = {}
+    for source in sources:
+        read_wav(source)
+        files[f"sounds/{source.stem}.wav"] = source.read_bytes()
+    stage_save(folder, files, [])
+    finish_save(folder)
+    names = [source.stem for source in sources]
+    known = tuple(dict.fromkeys((*project.known_events, *names)))
+    return Edit(replace(project, known_events=known), f"Sounds {', '.join(names)}")

@@ -297,7 +297,7 @@ class SheetBench(QWidget):
             preview = self.preview = Preview(compiled, section, tick, preview.alone, preview.released)
         due = self._along()
         while self._done + 1 <= due and not preview.over:
-            preview.step()
+            self.document.hear([e.name for e in preview.step() if e.kind == "sound"])
             self._done += 1
         if preview.over and due > self._done + PAUSE_AT_END * self.document.project.settings.rate:
             self.preview = preview = Preview(compiled, compiled.entry)

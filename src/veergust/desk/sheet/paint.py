@@ -8,6 +8,7 @@ import numpy as np
 from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QColor, QPainter, QPainterPath, QPen, QPixmap
 
+from veergust.core.files.wav_read import Sound
 from veergust.core.model import Drive, Event, Exit, Gate, Hold, Shield, Strike
 from veergust.core.motion.figure import Mesh
 from veergust.core.play.book import Book
@@ -56,6 +57,7 @@ class SheetPainter:
 
     def __init__(self, theme: Theme) -> None:
         self.theme = theme
+        self.sounds: dict[str, Sound] = {}
         self._poses: dict[tuple[int, int, float, str], tuple[object, QPixmap]] = {}
 
     def paint(
@@ -72,6 +74,7 @@ class SheetPainter:
         self._travel(p, layout)
         self._playhead(p, layout, frame, view, cursor)
         self._hints(p, layout, hints)
+        self._waves(p, layout, book)
         for placed in layout.placed:
             if placed.rect.bottom() >= view.top() - 20 and placed.rect.top() <= view.bottom() + 20:
                 edge = active_edge if placed.ref == chosen else ""
@@ -301,6 +304,27 @@ class SheetPainter:
         box = rect.adjusted(15, 0, -2, 0)
         p.drawText(box, Qt.AlignmentFlag.AlignVCenter, elided(words, theme.font(12), room))
         p.restore()
+
+    def _waves(self, p: QPainter, layout: SheetLayout, book: Book) -> None:
+        """The sound of each event that has one, down the rows it lasts."""
+        rate = book.project.settings.rate
+        left, width = layout.columns["events"]
+        middle = left + width - 14
+        p.setPen(Qt.PenStyle.NoPen)
+        p.setBrush(self.theme.colour("event", 0.28))
+        for placed in layout.placed:
+            sound = self.sounds.get(placed.span.name) if placed.ref.kind == "events" else None
+            if sound is None or placed.span.kind != "sound":
+                continue
+            top = placed.first + placed.span.tick
+            path = QPainterPath(QPointF(middle, layout.y(top)))
+            peaks = sound.peaks(0.25 / rate)
+            for i, peak in enumerate(peaks):
+                path.lineTo(middle + 11 * float(peak), layout.y(top + (i + 0.5) / 4))
+            for i, peak in reversed(list(enumerate(peaks))):
+                path.lineTo(middle - 11 * float(peak), layout.y(top + (i + 0.5) / 4))
+            path.closeSubpath()
+            p.drawPath(path)
 
     def _break(self, p: QPainter, placed: Placed, chosen: bool) -> None:
         """A break usually lasts the whole section: a narrow dotted stave."""

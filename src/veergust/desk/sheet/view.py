@@ -140,6 +140,7 @@ class SheetView(QAbstractScrollArea):
         p.setClipRect(QRectF(0, HEAD, width, height - HEAD))
         p.translate(0, HEAD - scroll)
         view = QRectF(0, scroll, width, height - HEAD)
+        self.painter.sounds = self.document.sounds
         self.painter.paint(
             p, self._layout, self.document.book, self.document.mesh, self.document.frame,
             self.document.selection, view, self.edge, self.column if self.hasFocus() else "", self.document.hints(),
