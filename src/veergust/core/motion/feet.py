@@ -50,6 +50,24 @@ def toes_of(skeleton: Skeleton, foot: int) -> int:
     return (named or below or [foot])[0]
 
 
+def hangs_on(skeleton: Skeleton, joint: int, on: int) -> bool:
+    """Whether ``joint`` is ``on`` or somewhere below it."""
+    while joint >= 0 and joint != on:
+        joint = skeleton.parents[joint]
+    return joint == on
+
+
+def above_feet(skeleton: Skeleton, joint: int) -> bool:
+    """Whether every foot of a figure that has any hangs on this joint."""
+    feet = feet_of(skeleton)
+    return bool(feet) and joint not in feet and all(hangs_on(skeleton, foot, joint) for foot in feet)
+
+
+def hips_of(skeleton: Skeleton) -> int:
+    """The lowest joint that every foot hangs on; the first joint of a figure without feet."""
+    return max((j for j in range(len(skeleton)) if above_feet(skeleton, j)), default=0)
+
+
 def contacts(
     skeleton: Skeleton, places: Array, step: float, size: float, feet: tuple[int, ...]
 ) -> tuple[Contact, ...]:

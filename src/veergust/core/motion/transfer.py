@@ -11,7 +11,7 @@ import numpy as np
 
 from veergust.core.model import SourceRig
 from veergust.core.motion import quat
-from veergust.core.motion.feet import contacts, feet_of
+from veergust.core.motion.feet import above_feet, contacts, feet_of, hips_of
 from veergust.core.motion.ik import two_bone
 from veergust.core.motion.mapping import leg_length
 from veergust.core.motion.quat import Array
@@ -80,7 +80,7 @@ def bone_alignment(source: Skeleton, figure: Skeleton, of: dict[int, int], uprig
     for f, parent in enumerate(figure.parents):
         if f not in of:
             out[f] = out[parent] if parent >= 0 else quat.IDENTITY
-        elif _above_feet(figure, f):
+        elif above_feet(figure, f):
             continue
         elif below[f]:
             ours = np.mean([rest_f[c] - rest_f[f] for c in below[f]], axis=0)
@@ -104,11 +104,12 @@ def _moved(
     """The way of the topmost mapped joints, so that the figure stands as high over the floor as the source."""
     place = pose.place.copy()
     of = {f: s for s, f in pairs}
+    hips = hips_of(figure)
     rest_s = quat.rotate(upright, source.rest_world[:, :3, 3]) * scale
     for s, f in pairs:
         parent = figure.parents[f]
         above_mapped = parent >= 0 and _has_mapped_above(figure, parent, of)
-        carries = _carries_feet(figure, f)
+        carries = f == hips and above_feet(figure, f)
         if above_mapped and not carries:
             continue
         # A root on the floor goes where the source's goes; hips keep their rise over the feet.
@@ -137,24 +138,6 @@ def _has_mapped_above(figure: Skeleton, joint: int, of: dict[int, int]) -> bool:
             return True
         joint = figure.parents[joint]
     return False
-
-
-def _above_feet(figure: Skeleton, joint: int) -> bool:
-    """Whether every foot of the figure hangs on this joint."""
-    feet = feet_of(figure)
-    return bool(feet) and joint not in feet and all(_hangs_on(figure, foot, joint) for foot in feet)
-
-
-def _hangs_on(figure: Skeleton, joint: int, on: int) -> bool:
-    while joint >= 0 and joint != on:
-        joint = figure.parents[joint]
-    return joint == on
-
-
-def _carries_feet(figure: Skeleton, joint: int) -> bool:
-    """Whether this is the hips: the lowest joint that every foot hangs on."""
-    below = [j for j, parent in enumerate(figure.parents) if parent == joint]
-    return _above_feet(figure, joint) and not any(_above_feet(figure, j) for j in below)
 
 
 def _planted(

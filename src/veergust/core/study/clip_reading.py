@@ -9,7 +9,7 @@ import numpy as np
 
 from veergust.core.model import Clip
 from veergust.core.motion import quat
-from veergust.core.motion.feet import Contact, contacts, feet_of, toes_of
+from veergust.core.motion.feet import Contact, contacts, feet_of, hips_of, toes_of
 from veergust.core.motion.figure import Cast
 from veergust.core.motion.mapping import leg_length
 from veergust.core.motion.prepared import clip_pose, ends, motion_of, root_of, travel_of
@@ -112,22 +112,6 @@ class Reading:
             way = self.world[start:end, joint, :3, 3][:, [0, 2]]
             out.append(float(np.linalg.norm(way - way[0], axis=-1).max()))
         return min(out) * 100.0
-
-
-def hips_of(skeleton: Skeleton) -> int:
-    """The joint all feet hang on, or the first."""
-    feet = feet_of(skeleton)
-    for j in reversed(range(len(skeleton))):
-        if feet and all(_hangs(skeleton, foot, j) for foot in feet):
-            return j
-    return 0
-
-
-def _hangs(skeleton: Skeleton, joint: int, on: int) -> bool:
-    joint = skeleton.parents[joint]
-    while joint >= 0 and joint != on:
-        joint = skeleton.parents[joint]
-    return joint == on
 
 
 def read_clip(cast: Cast, clip: Clip, default_root: int) -> Reading | None:

@@ -11,6 +11,7 @@ import numpy as np
 from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QPainter, QPainterPath, QPen
 
+from veergust.core.motion.feet import hips_of
 from veergust.core.motion.handling import limb_ends, pull, turn_joint
 from veergust.core.motion.quat import Array
 from veergust.core.motion.skeleton import Pose, Skeleton, forward
@@ -94,22 +95,10 @@ class PoseTool:
         joint = next((j for j in near if j in ends), near[0])
         self.joint = joint
         self.selected(joint)
-        pulls = joint in ends or self.skeleton.parents[joint] < 0 or joint == self._hips()
+        pulls = joint in ends or self.skeleton.parents[joint] < 0 or joint == hips_of(self.skeleton)
         self._hold = ("pull" if pulls else "take", joint, at, pose, world[joint, :3, 3])
         view.words.update()
         return True
-
-    def _hips(self) -> int:
-        assert self.skeleton is not None
-        ends = limb_ends(self.skeleton)
-        chains = []
-        for end in ends:
-            chain, at = [], end
-            while at >= 0:
-                chain.append(at)
-                at = self.skeleton.parents[at]
-            chains.append(chain)
-        return next((j for j in chains[0] if all(j in c for c in chains)), 0) if chains else 0
 
     def drag(self, at: QPointF, view: StageView) -> None:
         """Turn or pull as far as the mouse has gone."""
@@ -145,7 +134,7 @@ class PoseTool:
         if pose is None or self.skeleton is None:
             return
         theme, world = self.theme, self._world(pose)
-        pulled = (*limb_ends(self.skeleton), self._hips())
+        pulled = (*limb_ends(self.skeleton), hips_of(self.skeleton))
         for j in range(len(self.skeleton)):
             spot, scale = self._spot(view, world[j, :3, 3])
             if scale <= 0:

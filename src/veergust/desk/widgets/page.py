@@ -1,0 +1,44 @@
+"""A page of fields that scrolls: what the pages of every bench share."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+
+from PySide6.QtCore import Qt
+from PySide6.QtWidgets import QFrame, QScrollArea, QVBoxLayout, QWidget
+
+from veergust.core.edit.spans import Edit
+from veergust.core.trouble import Trouble
+from veergust.desk.document import Document
+
+
+class FieldPage(QScrollArea):
+    """Fields under one another; ``renew`` shows what there is now, ``attempt`` makes an edit."""
+
+    title = ""
+
+    def __init__(self, document: Document) -> None:
+        super().__init__()
+        self.document = document
+        self.setFrameShape(QFrame.Shape.NoFrame)
+        self.setWidgetResizable(True)
+        self.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        self.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+        self.page = QWidget()
+        self.box = QVBoxLayout(self.page)
+        self.box.setContentsMargins(16, 8, 14, 10)
+        self.box.setSpacing(6)
+        self.setWidget(self.page)
+
+    def renew(self) -> None:
+        """Show what there is now."""
+
+    def attempt(self, make: Callable[[], Edit | None]) -> bool:
+        """Make an edit; what cannot be done is said in words."""
+        try:
+            edit = make()
+        except Trouble as trouble:
+            self.document.said.emit(str(trouble), True)
+            self.renew()
+            return False
+        return edit is not None and self.document.apply(edit)
