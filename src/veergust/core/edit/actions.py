@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import msgspec
 
+from veergust.core.edit.alternates import throughout
 from veergust.core.edit.spans import Edit
 from veergust.core.model import Action, Cut, Exit, Pool, Project, Section
 from veergust.core.motion.figure import Cast
@@ -60,7 +61,7 @@ def rename_action(project: Project, old: str, new: str) -> Edit:
     )
     changed = replace(
         project,
-        actions=tuple(action(a) for a in project.actions),
+        actions=tuple(throughout(a, action) for a in project.actions),
         pools=tuple(pool(p) for p in project.pools),
         reactions=tuple(replace(r, action=new) if r.action == old else r for r in project.reactions),
         drills=drills,

@@ -7,6 +7,7 @@ from typing import Any
 
 from msgspec.structs import replace
 
+from veergust.core.edit.alternates import throughout
 from veergust.core.edit.cuts import halves, lay, length, with_action
 from veergust.core.edit.spans import KINDS, Edit, action_of
 from veergust.core.model import Action, Cut, Event, Pin, Project, Section, Strike
@@ -89,7 +90,7 @@ def rename_section(project: Project, name: str, index: int, new: str) -> Edit:
 
     changed = replace(
         changed,
-        actions=tuple(other(a) for a in changed.actions),
+        actions=tuple(throughout(a, other) for a in changed.actions),
         reactions=tuple(
             replace(r, section=new) if r.action == name and r.section == old else r for r in changed.reactions
         ),

@@ -1,0 +1,57 @@
+"""What the numbers of a swing propose."""
+
+from __future__ import annotations
+
+import numpy as np
+import pytest
+
+from tests.core.edits import with_section
+from veergust.core.model import Project
+from veergust.core.motion.figure import Cast
+from veergust.core.play.book import Book
+from veergust.core.study.facts import open_ticks
+from veergust.core.study.timing import bursts, hints, settles
+
+
+@pytest.mark.parametrize("name", ["Low sweep", "Thrust", "Overhead hook", "Braced charge"])
+def test_a_strike_is_proposed_about_where_the_author_put_it(quay: Project, cast: Cast, name: str) -> None:
+    whole = Book(quay, cast).action(name)
+    assert whole is not None
+    authored = open_ticks(whole)
+    bare = quay
+    for index in range(len(whole.sections)):
+        bare = with_section(bare, name, index, strikes=())
+    book = Book(bare, cast)
+    compiled = book.action(name)
+    assert compiled is not None
+    found = [h for h in hints(book, compiled) if h.kind == "strike"]
+    assert len(found) == 1
+    assert set(range(found[0].start, found[0].end)) & set(authored)
+    assert found[0].says == f"the tip is fastest at {found[0].start}–{found[0].end - 1}: open the strike there"
+    # Where a strike stands already none is proposed.
+    assert all(h.kind == "end" for h in hints(Book(quay, cast), whole))
+
+
+def test_bursts_are_the_runs_near_the_fastest() -> None:
+    speed = np.array([0, 1, 9, 10, 9, 1, 0, 8, 8, 0, 10, 0], dtype=float)
+    assert bursts(speed) == [(2, 5), (7, 9)]
+    assert bursts(np.full(9, 2.0)) == []
+
+
+def test_the_end_is_where_the_body_has_settled_after_the_strike(quay: Project, cast: Cast) -> None:
+    compiled = Book(quay, cast).action("Low sweep")
+    assert compiled is not None
+    at = settles(compiled, max(open_ticks(compiled)))
+    assert at is not None
+    assert max(open_ticks(compiled)) < at < compiled.total
+    world = np.concatenate(
+        [compiled.sections[i].world[: compiled.sections[i].ticks, :, :3, 3] for i in compiled.path]
+    )
+    step = np.linalg.norm(np.diff(world, axis=0), axis=-1).mean(axis=-1)
+    assert step[at:].max() < 0.2 * step.max()
+    assert settles(compiled, compiled.total - 2) is None
+    looped = with_section(quay, "Low sweep", 2, then="Settle")
+    book = Book(looped, cast)
+    again = book.action("Low sweep")
+    assert again is not None
+    assert hints(book, again) == []
