@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from msgspec.structs import replace
+
 from figure import STAFF_BUTT, STAFF_TIP
 from moves import RUN_SPEED, WALK_SPEED
 from veergust.core.model import (
@@ -25,6 +27,7 @@ from veergust.core.model import (
     Ground,
     Hold,
     Hurtbox,
+    Kept,
     Layer,
     Mask,
     Mount,
@@ -135,6 +138,25 @@ def _floor_gone(ticks: int) -> Exit:
 
 
 def low_sweep() -> Action:
+    """The sweep with two alternates: one whose combo window opens late, and one that hits harder and settles longer."""
+    played = _low_sweep()
+    wind, swing, settle = played.sections
+    late = replace(swing, exits=(replace(swing.exits[0], start=10), *swing.exits[1:]))
+    hard = replace(swing, strikes=(replace(swing.strikes[0], damage=17, hit_stop=7, knockback=(-0.6, 0.0, 3.2)),))
+    slow = replace(
+        settle, exits=(replace(settle.exits[0], start=4, end=12), replace(settle.exits[1], start=8), settle.exits[2])
+    )
+    return replace(
+        played,
+        version="early window",
+        kept=(
+            Kept(name="late window", action=replace(played, sections=(wind, late, settle))),
+            Kept(name="heavier", action=replace(played, sections=(wind, hard, slow))),
+        ),
+    )
+
+
+def _low_sweep() -> Action:
     cut = dict(clip="staff_sweep", rate=1.25)
     per = 1.25 / 60
     wind = Section(

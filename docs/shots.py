@@ -120,6 +120,7 @@ def take(wanted: list[str]) -> int:
             window.document.move_to(row)
             sheet.section_page.retime(frames)
         window.document.move_to(8)
+        sheet.versions_page.chosen = 2
         sheet.versions_page.compare.setChecked(True)
         sheet.show_frame()
 

@@ -24,6 +24,10 @@ class Role:
     word: str
 
 
+# The inks a section can be marked with, each that of a role with its hatch.
+MARKS = {"plum": "strike", "green": "drive", "ochre": "hold", "indigo": "shield"}
+
+
 @dataclass(frozen=True)
 class Look:
     """A theme: paper, text, hairlines and the role inks, as ``#rrggbb``."""

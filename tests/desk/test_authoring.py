@@ -15,6 +15,7 @@ from tests.conftest import DEMO
 from tests.desk.conftest import STRIKE, Hand, Watch
 from tests.desk.test_window import drop
 from veergust.core.edit.spans import SpanRef, span_of
+from veergust.core.edit.whole import set_action
 from veergust.core.files.wav_read import Sound
 from veergust.core.model import Action, Condition
 from veergust.core.play.bout import Bout
@@ -241,6 +242,10 @@ def test_sections_are_named_ordered_and_led_on_from_their_page(window: Window, c
     document.move_to(10)
     window.sheet.show_page(2)
     page = window.sheet.section_page
+    page.mark.setCurrentIndex(page.mark.findData("ochre"))
+    page.mark.activated.emit(page.mark.currentIndex())
+    assert action(window).sections[1].mark == "ochre"
+    assert window.document.done[-1].words == "Low sweep › Swing: marked ochre"
     type_in(page.name, "Cut across")
     assert [s.then for s in action(window).sections] == ["Cut across", "Settle", "end"]
     page.then.setCurrentIndex(page.then.findData("Cut across"))
@@ -290,6 +295,16 @@ def test_a_clip_dropped_on_the_sheet_becomes_a_section(window: Window, qtbot: Qt
     drop(window, extra, at=QPointF(at))
     assert [s.name for s in action(window).sections][-1] == "Staff thrust 2"
     assert window.document.done[-1].words == "Low sweep: staff_thrust_2 added"
+    both = []
+    for name in ("idle", "overhead"):
+        both.append(tmp_path / f"{name}_b.glb")
+        both[-1].write_bytes((DEMO / "clips" / f"{name}.glb").read_bytes())
+    count = len(action(window).sections)
+    drop(window, *both, at=QPointF(at))
+    assert len(action(window).sections) == count + 2
+    press(window.notice, "one section of all")
+    assert len(action(window).sections) == count + 1
+    assert [c.clip for c in action(window).sections[-1].cuts] == ["idle_2", "overhead_2"]
 
 
 def test_a_held_loop_made_here_is_left_through_its_gate(window: Window, hand: Hand, choose: list[str]) -> None:
@@ -333,6 +348,9 @@ def test_a_held_loop_made_here_is_left_through_its_gate(window: Window, hand: Ha
 
 def test_a_version_is_kept_flipped_to_by_a_key_and_seen_on_the_same_frame(window: Window, hand: Hand) -> None:
     document = window.document
+    assert [k.name for k in action(window).kept] == ["late window", "heavier"]
+    document.apply(set_action(document.project, "Low sweep", "bare", kept=(), version="first"))
+    document.save()
     window.sheet.show_page(4)
     page = window.sheet.versions_page
     type_in(page.label, "quick")

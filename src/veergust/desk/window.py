@@ -339,7 +339,19 @@ class Window(ProjectDoors, QMainWindow):
         onto, self._onto_sheet = self._onto_sheet, False
         if onto and names:
             self.show_bench("Sheet")
-            self.sheet.sheet.take_clips(names)
+            sheet = self.sheet.sheet
+            sheet.take_clips(names)
+            if len(names) > 1:
+                self.notice.say(
+                    f"{len(names)} sections, one for each clip.",
+                    False,
+                    ("one section of all", partial(self._one_section, names)),
+                )
+
+    def _one_section(self, names: list[str]) -> None:
+        """The clips that just became a section each, as one section instead."""
+        self.document.undo()
+        self.sheet.sheet.take_clips(names, together=True)
 
     def closeEvent(self, event: QCloseEvent) -> None:
         if not self.may_leave():

@@ -195,6 +195,7 @@ def test_fields_of_a_whole_action_are_set_one_step_each(quay: Project) -> None:
 
 
 def test_versions_flip_whole_and_what_is_renamed_is_followed_in_them(quay: Project) -> None:
+    quay = set_action(quay, "Low sweep", "bare", kept=(), version="first").project
     kept = keep(quay, "Low sweep", "quick").project
     changed = set_action(kept, "Low sweep", "blend in 9 f", blend_in=9).project
     flipped = flip(changed, "Low sweep", 0)

@@ -109,6 +109,24 @@ def set_then(project: Project, name: str, index: int, then: str) -> Edit:
     return Edit(with_action(project, replace(action, sections=sections)), f"{name} › {section.name}: {goes}")
 
 
+def set_mark(project: Project, name: str, index: int, mark: Any) -> Edit:
+    """A section marked with an ink, or with none."""
+    action = action_of(project, name)
+    section = action.sections[index]
+    sections = tuple(replace(s, mark=mark) if i == index else s for i, s in enumerate(action.sections))
+    words = f"{name} › {section.name}: marked {mark}" if mark else f"{name} › {section.name}: not marked"
+    return Edit(with_action(project, replace(action, sections=sections)), words)
+
+
+def add_run(project: Project, cast: Cast, name: str, clips: list[str]) -> Edit:
+    """One section more of several clips, one after the other."""
+    action = action_of(project, name)
+    made = free_section_name(action, "Section")
+    section = Section(name=made, cuts=tuple(whole_cut(project, cast, clip) for clip in clips))
+    changed = replace(action, sections=(*action.sections, section))
+    return Edit(with_action(project, changed), f"{name}: new section {made} of {', '.join(clips)}")
+
+
 def set_entry(project: Project, name: str, index: int) -> Edit:
     """The section an action starts with."""
     action = action_of(project, name)

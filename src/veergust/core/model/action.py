@@ -10,6 +10,7 @@ from veergust.core.model.base import Condition, Record, Vec3
 
 Ease = Literal["linear", "smooth", "in", "out"]
 Contact = Literal["any", "hit", "guarded", "none"]
+Mark = Literal["", "plum", "green", "ochre", "indigo"]
 
 
 class RootUse(Record, frozen=True):
@@ -154,11 +155,12 @@ class Event(Record, frozen=True):
 
 
 class Section(Record, frozen=True):
-    """A named run of cuts; ``then`` is a section's name, or ``end``."""
+    """A named run of cuts; ``then`` is a section's name, or ``end``. ``mark`` is an ink to find it by."""
 
     name: str
     cuts: tuple[Cut, ...] = ()
     then: str = "end"
+    mark: Mark = ""
     gates: tuple[Gate, ...] = ()
     strikes: tuple[Strike, ...] = ()
     exits: tuple[Exit, ...] = ()

@@ -18,6 +18,7 @@ from veergust.core.study.timing import Hint
 from veergust.desk.sheet.layout import COLUMNS, HEAD, Placed, SheetLayout
 from veergust.desk.theme import Theme, elided
 from veergust.desk.widgets.inked import pose_pixmap
+from veergust.look import MARKS
 
 POSE_WIDTH, POSE_HEIGHT = 86, 58
 POSE_EVERY = 5
@@ -344,6 +345,10 @@ class SheetPainter:
                 width - 6,
                 max(min(y + tall, view.bottom()) - max(y, view.top()) - 8, 0),
             )
+            if part.section.mark:
+                band = QRectF(left + 1, y + 1, width - 2, tall - 2)
+                ratio = p.device().devicePixelRatioF()
+                p.fillRect(band, self.theme.hatch(self.theme.look.role(MARKS[part.section.mark]), ratio))
             then = part.section.then
             goes = "loops" if then == part.section.name else f"→ {then}"
             self._section_words(p, rect, part.section.name, goes)

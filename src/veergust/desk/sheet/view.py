@@ -19,7 +19,7 @@ from PySide6.QtWidgets import QAbstractScrollArea, QFrame, QWidget
 from veergust.core.edit.actions import new_action
 from veergust.core.edit.carry import Carried
 from veergust.core.edit.cuts import change_cut
-from veergust.core.edit.sections import add_section
+from veergust.core.edit.sections import add_run, add_section
 from veergust.core.edit.spans import Edit, SpanRef, add, set_edges, span_of, title
 from veergust.core.play.compiled import CompiledAction
 from veergust.desk.document import Document
@@ -321,8 +321,9 @@ class SheetView(QAbstractScrollArea):
 
     # Clips that come in on the sheet
 
-    def take_clips(self, names: list[str]) -> None:
-        """A section of each clip at the end of the open action, or a new action when none is open."""
+    def take_clips(self, names: list[str], *, together: bool = False) -> None:
+        """A section of each clip at the end of the open action, or one of all of them ``together``; a new action when
+        none is open."""
         document, cast = self.document, self.document.book.cast
         if document.compiled is None:
             edit, action = new_action(document.project, cast, names[0])
@@ -333,6 +334,9 @@ class SheetView(QAbstractScrollArea):
         if compiled is None or not names:
             return
         project = document.base
+        if together and len(names) > 1:
+            document.apply(add_run(project, cast, compiled.action.name, names))
+            return
         for name in names:
             project = add_section(project, cast, compiled.action.name, name).project
         document.apply(Edit(project, f"{compiled.action.name}: {', '.join(names)} added"))

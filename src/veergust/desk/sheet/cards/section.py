@@ -15,6 +15,7 @@ from veergust.desk.widgets.choose import Chooser
 from veergust.desk.widgets.fields import ChoiceField, Form, NumberField, TextField, heading, note
 from veergust.desk.widgets.rows import buttons, switch
 from veergust.desk.widgets.stage_panel import word_button
+from veergust.look import MARKS
 
 
 class SectionPage(Page):
@@ -26,9 +27,11 @@ class SectionPage(Page):
         super().__init__(document)
         self.name = TextField("Section name", lambda n: self._do(sections.rename_section, n))
         self.then = ChoiceField("Then", lambda t: self._do(sections.set_then, t), "Where it goes on to")
+        self.mark = ChoiceField("Mark", lambda m: self._do(sections.set_mark, m), "An ink to find it by on the sheet")
         form = Form(2)
         form.row("Name", self.name)
         form.row("Then", self.then)
+        form.row("Mark", self.mark)
         self.box.addWidget(form)
         self.entry = switch("starts the action", "The action starts with this section", self._entry)
         self.box.addWidget(buttons(self.entry))
@@ -190,6 +193,7 @@ class SectionPage(Page):
         self.name.show_value(section.name)
         rows = [("end", "end"), *((f"{s.name} (loops)" if s is section else s.name, s.name) for s in action.sections)]
         self.then.show_choices(rows, section.then)
+        self.mark.show_choices([("none", ""), *((m, m) for m in MARKS)], section.mark)
         compiled = self.document.compiled
         self.entry.setChecked(compiled is not None and compiled.sections[compiled.entry] is part)
         for field in (self.start, self.end, self.length, self.rate, self.blend, self.mirror):
