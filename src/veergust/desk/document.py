@@ -30,7 +30,7 @@ from veergust.core.play.compiled import CompiledAction
 from veergust.core.scene.dress import figure_mesh
 from veergust.core.study.clip_reading import Reading, read_clip
 from veergust.core.study.facts import Facts, FactsShelf, facts
-from veergust.core.study.findings import Finding, findings
+from veergust.core.study.findings import Finding, FindingsShelf, findings
 from veergust.core.study.timing import Hint, hints
 from veergust.core.trouble import Trouble
 from veergust.desk.speaker import Speaker
@@ -77,6 +77,7 @@ class Document(QObject):
         self._shelf = FactsShelf()
         self._kept_shelf = FactsShelf()
         self._previewing: Project | None = None
+        self._found = FindingsShelf()
         self._hints: tuple[CompiledAction, list[Hint]] | None = None
         self._versions: dict[Action, tuple[Cast, CompiledAction, Facts]] = {}
         self.sounds: dict[str, Sound] = {}
@@ -404,4 +405,4 @@ class Document(QObject):
 
     def findings(self) -> list[Finding]:
         """What the checks find."""
-        return findings(self.book)
+        return findings(self.book, self._found)

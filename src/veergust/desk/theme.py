@@ -145,6 +145,9 @@ class Theme(QObject):
         QScrollBar:vertical {{ background: transparent; width: 8px; margin: 0; }}
         QScrollBar::handle:vertical {{ background: {k.hair_strong}; border-radius: 3px; min-height: 24px;
                      margin: 1px; }}
+        QScrollBar:horizontal {{ background: transparent; height: 8px; margin: 0; }}
+        QScrollBar::handle:horizontal {{ background: {k.hair_strong}; border-radius: 3px; min-width: 24px;
+                     margin: 1px; }}
         QScrollBar::add-line, QScrollBar::sub-line, QScrollBar::add-page, QScrollBar::sub-page {{
                      background: transparent; border: none; height: 0; width: 0; }}
         QDialog {{ background: {k.paper_bright}; }}

@@ -7,14 +7,14 @@ import pytest
 
 from tests.conftest import OSSA, TARN
 from tests.core.edits import action, alone, facing, replace, section, with_action, with_section
-from veergust.core.model import Action, Box, Condition, Event, Exit, Gate, Hurtbox, Mount, Project
+from veergust.core.model import Action, Box, Condition, Event, Exit, Gate, Hurtbox, Mount, Project, Strike
 from veergust.core.motion.figure import Cast
 from veergust.core.play.book import Book
 from veergust.core.play.bout import Bout, play
 from veergust.core.play.state import Input
 from veergust.core.study.coverage import covered, tip_speed
 from veergust.core.study.facts import FactsShelf, advantage, facts, open_ticks
-from veergust.core.study.findings import findings
+from veergust.core.study.findings import FindingsShelf, findings
 from veergust.core.study.now import now, phase_of
 
 
@@ -222,3 +222,18 @@ def test_what_is_counted_after_a_contact_is_what_would_be_played(quay: Project, 
             for frame in open_ticks(compiled):
                 counted = advantage(book, compiled, frame, result)
                 assert counted == advantage(book, compiled, frame, result, counted=False), (made.name, frame)
+
+
+def test_findings_kept_on_the_shelf_are_those_found_anew(quay: Project, cast: Cast) -> None:
+    shelf = FindingsShelf()
+    broken = with_section(quay, "Low sweep", 1, then="Nowhere")
+    outside = with_section(broken, "Thrust", 1, strikes=(Strike(start=90, end=99),))
+    renamed = replace(
+        outside, actions=tuple(replace(a, name="Lunge") if a.name == "Thrust" else a for a in outside.actions)
+    )
+    bare = replace(renamed, commands=())
+    book = Book(quay, cast)
+    for project in (quay, broken, outside, renamed, bare, outside, quay):
+        book = book.renew(project)
+        assert findings(book, shelf) == findings(Book(project, cast))
+    assert findings(Book(bare, cast)) != findings(Book(quay, cast))

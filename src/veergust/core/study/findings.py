@@ -33,13 +33,38 @@ class Finding:
     do: str
 
 
-def findings(book: Book) -> list[Finding]:
-    """Everything found in a project, errors first, then in the order of the project."""
+def findings(book: Book, shelf: FindingsShelf | None = None) -> list[Finding]:
+    """Everything found in a project, errors first, then in the order of the project.
+
+    With a ``shelf`` what was found in an action is kept as long as nothing it depends on has changed.
+    """
     out = [*_rig(book), *_clips(book), *_ground(book)]
+    names = frozenset(a.name for a in book.project.actions)
     for action in book.project.actions:
-        out += _action(book, action)
+        out += shelf.of(book, action, names) if shelf is not None else _action(book, action, names)
     rank = {"error": 0, "warning": 1, "note": 2}
     return sorted(out, key=lambda f: rank[f.level])
+
+
+class FindingsShelf:
+    """What was found in each action, as long as it holds."""
+
+    def __init__(self) -> None:
+        self._under: tuple[object, ...] = ()
+        self._names: frozenset[str] = frozenset()
+        self._kept: dict[str, tuple[Action, list[Finding]]] = {}
+
+    def of(self, book: Book, action: Action, names: frozenset[str]) -> list[Finding]:
+        """What is found in an action of a project whose actions have these names."""
+        project = book.project
+        under = (project.rig, project.clips, project.layers, project.commands, project.settings, book.cast)
+        same = len(self._under) == len(under) and all(a is b for a, b in zip(self._under, under))
+        if not same or names != self._names:
+            self._under, self._names, self._kept = under, names, {}
+        kept = self._kept.get(action.name)
+        if kept is None or kept[0] is not action:
+            kept = self._kept[action.name] = (action, list(_action(book, action, names)))
+        return kept[1]
 
 
 def _joint(book: Book, name: str, where: str, what: str) -> Iterator[Finding]:
@@ -89,7 +114,7 @@ def _ground(book: Book) -> Iterator[Finding]:
                 )
 
 
-def _action(book: Book, action: Action) -> Iterator[Finding]:
+def _action(book: Book, action: Action, actions: frozenset[str]) -> Iterator[Finding]:
     compiled = book.action(action.name)
     if compiled is None:
         return
@@ -113,13 +138,14 @@ def _action(book: Book, action: Action) -> Iterator[Finding]:
                 "add the command or choose another",
             )
     for part in compiled.sections:
-        yield from _section(book, compiled, part.section, part.ticks)
+        yield from _section(book, compiled, part.section, part.ticks, actions)
     yield from _loops(compiled)
 
 
-def _section(book: Book, compiled: CompiledAction, section: Section, ticks: int) -> Iterator[Finding]:
+def _section(
+    book: Book, compiled: CompiledAction, section: Section, ticks: int, names: frozenset[str]
+) -> Iterator[Finding]:
     where = f"{compiled.action.name} › {section.name}"
-    names = {a.name for a in book.project.actions}
     for cut in section.cuts:
         if book.clip(cut.clip) is None:
             yield Finding(

@@ -34,6 +34,7 @@ class ActionList(QWidget):
         self.document = document
         self.theme = theme
         self.lines: list[Line] = []
+        self.longest = 1
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setAccessibleName("Actions")
         document.changed.connect(self._renew)
@@ -63,7 +64,12 @@ class ActionList(QWidget):
         p = QPainter(self)
         theme, width = self.theme, self.width()
         p.fillRect(self.rect(), theme.colour("paper_side"))
+        shown = event.rect()
+        book = self.document.book
+        self.longest = max((c.total for a in book.project.actions if (c := book.action(a.name))), default=1)
         for line in self.lines:
+            if line.top + line.height < shown.top() or line.top > shown.bottom():
+                continue
             if line.group:
                 p.setFont(theme.bold(12))
                 p.setPen(theme.colour("ink_faint"))
@@ -94,9 +100,7 @@ class ActionList(QWidget):
         ticks = open_ticks(compiled)
         if not ticks:
             return
-        longest = max((c.total for a in self.document.project.actions if (c := self.document.book.action(a.name))),
-                      default=1)  # fmt: skip
-        scale = (width - 46) / max(longest, 1)
+        scale = (width - 46) / max(self.longest, 1)
         p.fillRect(QRectF(16, y, compiled.total * scale, 3), self.theme.colour("hair_strong", 0.45))
         p.fillRect(QRectF(16 + ticks[0] * scale, y - 0.5, max((ticks[-1] + 1 - ticks[0]) * scale, 3), 4),
                    self.theme.colour("strike"))  # fmt: skip

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from PySide6.QtCore import Qt, Signal
-from PySide6.QtWidgets import QTableWidget, QTableWidgetItem
+from PySide6.QtWidgets import QHeaderView, QTableWidget, QTableWidgetItem
 
 from veergust.core.edit.alternates import drop, flip, keep
 from veergust.desk.document import Document
@@ -31,7 +31,7 @@ class VersionsPage(Page):
         self.table.setVerticalHeaderLabels(list(SHOWN))
         self.table.setAccessibleName("Versions and their facts")
         self.table.verticalHeader().setDefaultSectionSize(20)
-        self.table.horizontalHeader().setDefaultSectionSize(92)
+        self.table.horizontalHeader().setSectionResizeMode(QHeaderView.ResizeMode.Stretch)
         self.table.horizontalHeader().setDefaultAlignment(Qt.AlignmentFlag.AlignLeft)
         self.table.setSelectionBehavior(QTableWidget.SelectionBehavior.SelectColumns)
         self.table.setEditTriggers(QTableWidget.EditTrigger.NoEditTriggers)
