@@ -209,6 +209,9 @@ class ClipsBench(QWidget):
 
     def _opened(self) -> None:
         self.playhead.stop()
+        if self.document.clip not in {r.clip.name for r in self.library.rows if r.clip is not None}:
+            self.find_line.clear()  # what was made or opened elsewhere is not hidden by an old search
+            self.library.show_chosen()
         self.film.contact = -1
         first = self.playhead.used()[0]
         self.playhead.frame = first
