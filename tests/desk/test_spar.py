@@ -10,6 +10,8 @@ from pytestqt.qtbot import QtBot
 
 from tests.conftest import OSSA, TARN
 from tests.desk.conftest import STRIKE, Hand, Watch
+from veergust.core.play.preview import Preview
+from veergust.core.play.state import Input
 from veergust.desk.spar.bench import SparBench
 from veergust.desk.window import Window
 
@@ -110,6 +112,33 @@ def test_a_machine_that_cannot_keep_up_plays_slower_and_skips_nothing(spar: Spar
     ticks = [r.tick for r in spar.session.records]
     assert ticks == list(range(len(ticks)))
     assert len(ticks) < 40
+
+
+def test_what_spar_fires_is_heard_and_is_what_the_sheet_plays(
+    spar: SparBench, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    heard: list[list[str]] = []
+    monkeypatch.setattr(spar.document, "hear", heard.append)
+    spar.hold()
+    spar.restart()
+    watch = Watch()
+    spar.clock = watch  # type: ignore[assignment]
+    spar.session.give(Input(OSSA, "light"))
+    fired = []
+    for _ in range(70):
+        watch.now = 17
+        spar._beat()
+        record = spar.session.record
+        assert record is not None
+        fired += [e.name for e in record.events if e.fighter == OSSA and e.kind not in ("begin", "end")]
+    compiled = spar.document.book.action("Low sweep")
+    assert compiled is not None
+    shown = Preview(compiled, compiled.entry)
+    wanted = [e.name for e in shown.fired()]
+    while not shown.over:
+        wanted += [e.name for e in shown.step()]
+    assert fired == wanted
+    assert [n for names in heard for n in names if n in wanted] == ["whoosh_low", "breath"]
 
 
 def test_scrubbing_the_take_looks_at_a_tick(spar: SparBench) -> None:

@@ -7,11 +7,12 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from tests.core.edits import adding, replace, section, with_action
+from tests.core.edits import adding, replace, section, with_action, with_section
 from veergust.core.model import Action, Cut, Project, Section
+from veergust.core.motion import quat
 from veergust.core.motion.figure import Cast
 from veergust.core.play.book import Book
-from veergust.core.play.compiled import CompiledAction, cut_ticks
+from veergust.core.play.compiled import CompiledAction, CompiledSection, cut_ticks
 
 RATES = st.sampled_from([0.25, 0.5, 1.0, 1.25, 3.0])
 
@@ -95,3 +96,32 @@ def test_a_missing_clip_and_an_empty_section_still_have_ticks(quay: Project, cas
     assert [s.ticks for s in made.sections] == [30, 1]
     assert not made.sections[0].cuts[0].found
     assert np.allclose(made.sections[0].pose.turn[3], cast.skeleton.rest_turn)
+
+
+def test_a_crossfade_goes_from_the_cut_before_played_on_to_the_new_one_and_moves_no_travel(
+    quay: Project, cast: Cast
+) -> None:
+    one, two = Cut(clip="staff_sweep", start=0.2, end=0.6), Cut(clip="overhead", start=0.2, end=0.6)
+
+    def part(*cuts: Cut, ease: str = "linear") -> CompiledSection:
+        made = with_section(with_action(quay, "Low sweep", ease=ease), "Low sweep", 0, cuts=cuts)
+        compiled = Book(made, cast).action("Low sweep")
+        assert compiled is not None
+        return compiled.sections[0]
+
+    hard, soft = part(one, two), part(one, replace(two, blend=6))
+    longer = part(replace(one, end=0.9))
+    assert np.array_equal(hard.source, soft.source)
+    assert np.array_equal(hard.place, soft.place)
+    assert np.array_equal(hard.pose.turn[:24], soft.pose.turn[:24])
+    assert np.array_equal(hard.pose.turn[30:], soft.pose.turn[30:])
+    for i in range(6):
+        tick, weight = 24 + i, (i + 1) / 7
+        whole = quat.angle_between(longer.pose.turn[tick], hard.pose.turn[tick])
+        from_old = quat.angle_between(longer.pose.turn[tick], soft.pose.turn[tick])
+        assert np.allclose(from_old, weight * whole, atol=0.02)
+    # Without it the figure pops; with it no joint jumps as far between two ticks.
+    jump = quat.angle_between(hard.pose.turn[24], hard.pose.turn[23]).max()
+    steps = quat.angle_between(soft.pose.turn[24:31], soft.pose.turn[23:30]).max()
+    assert steps < 0.6 * jump
+    assert np.array_equal(part(replace(one, blend=6), two).pose.turn, hard.pose.turn)

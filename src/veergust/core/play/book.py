@@ -147,7 +147,7 @@ class Book:
     def _section(self, action: Action, index: int) -> CompiledSection:
         """Compiled section; cuts and root are all that sampling depends on, so they are the key."""
         section = action.sections[index]
-        made_from = (section.cuts, action.root, action.speed)
+        made_from = (section.cuts, action.root, action.speed, action.ease)
         key = hash(made_from)
         kept = self._sections.get(key)
         if kept is not None and kept[1] == made_from:

@@ -10,12 +10,15 @@ import numpy as np
 
 from veergust.core.model import Action, Clip, Cut, Section, Span
 from veergust.core.motion import quat
+from veergust.core.motion.blend import eases
 from veergust.core.motion.figure import Cast
 from veergust.core.motion.prepared import ends, motion_of, source_pose, times, travel_of
 from veergust.core.motion.quat import Array
 from veergust.core.motion.skeleton import Pose, Skeleton, forward, mirror
 
 FindClip = Callable[[str], Clip | None]
+Outgoing = tuple[Clip, Array, bool]
+"""The cut before: its clip, its source times, whether its pose is mirrored."""
 
 
 def cut_seconds(cut: Cut, clip: Clip | None, cast: Cast) -> tuple[float, float]:
@@ -223,6 +226,23 @@ def active(spans: tuple[Span, ...], tick: int) -> list[int]:
     return [i for i, span in enumerate(spans) if span.start <= tick < span.end]
 
 
+def _crossfaded(cast: Cast, outgoing: Outgoing, left: Pose, blend: int, action: Action, root_joint: int) -> Pose:
+    """``left`` faded in over its first ``blend`` ticks from the cut before, which plays on past its end meanwhile."""
+    clip, at_source, turned = outgoing
+    step = at_source[-1] - at_source[-2]
+    on = np.concatenate([at_source, at_source[-1] + step * np.arange(1, blend)])
+    pose = source_pose(cast, clip, on)
+    if turned:
+        pose = mirror(cast.skeleton, pose)
+    _, old = travel_of(cast, clip, pose, root_joint, action.root)
+    late = slice(len(at_source) - 1, len(at_source) - 1 + blend)
+    weight = eases(action.ease, np.arange(1, blend + 1, dtype=np.float64) / (blend + 1.0))
+    turn, place = left.turn.copy(), left.place.copy()
+    turn[:blend] = quat.slerp(old.turn[late], left.turn[:blend], weight[:, None])
+    place[:blend] = old.place[late] + (left.place[:blend] - old.place[late]) * weight[:, None, None]
+    return Pose(turn, place)
+
+
 def compile_section(
     section: Section, action: Action, find: FindClip, cast: Cast, rate: int, root_joint: int
 ) -> CompiledSection:
@@ -233,6 +253,7 @@ def compile_section(
     poses: list[Pose] = []
     places, yaws = [np.zeros((1, 3))], [np.zeros(1)]
     at, place, yaw = 0, np.zeros(3), 0.0
+    before: Outgoing | None = None
     for cut in section.cuts:
         clip = find(cut.clip)
         motion = motion_of(cast, clip)
@@ -254,6 +275,9 @@ def compile_section(
         if turned:
             pose = mirror(bones, pose)
         way, left = travel_of(cast, clip, pose, root_joint, action.root)
+        if cut.blend > 0 and before is not None:
+            left = _crossfaded(cast, before, left, min(cut.blend, ticks), action, root_joint)
+        before = (clip, at_source, turned) if clip is not None and motion is not None else None
         source.append(at_source[:-1])
         poses.append(Pose(left.turn[:-1], left.place[:-1]))
         places.append(place + quat.rotate(quat.from_yaw(yaw), way.place[1:]))

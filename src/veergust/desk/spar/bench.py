@@ -193,6 +193,9 @@ class SparBench(QWidget):
         self._owed = min(self._owed - ticks, 1.0)
         for _ in range(ticks):
             self.session.tick()
+            record = self.session.record
+            if record is not None:
+                self.document.hear([e.name for e in record.events if e.kind == "sound"])
 
     # Keys
 
