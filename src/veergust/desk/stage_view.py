@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from typing import Any, Protocol
 
 import moderngl
@@ -80,7 +81,8 @@ class StageView(QOpenGLWidget):
     def __init__(self, theme: Theme, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self.theme = theme
-        self.scene = Scene()
+        self._scene = Scene()
+        self._make: Callable[[], Scene] | None = None
         self.mesh: Mesh | None = None
         self.camera = Camera()
         self.moving = False
@@ -97,10 +99,22 @@ class StageView(QOpenGLWidget):
         self.setToolTip("Drag to turn, Shift-drag to move, wheel to zoom")
         theme.changed.connect(self.update)
 
-    def show_scene(self, scene: Scene, mesh: Mesh | None) -> None:
-        """Show a scene from now on."""
-        self.scene, self.mesh = scene, mesh
+    def show_scene(self, scene: Scene | Callable[[], Scene], mesh: Mesh | None) -> None:
+        """Show a scene from now on; one that is still to be made is made when it is looked at."""
+        if isinstance(scene, Scene):
+            self._scene, self._make = scene, None
+        else:
+            self._make = scene
+        self.mesh = mesh
         self.update()
+
+    @property
+    def scene(self) -> Scene:
+        """What is shown."""
+        if self._make is not None:
+            make, self._make = self._make, None
+            self._scene = make()
+        return self._scene
 
     def look_from(self, view: str) -> None:
         """Look from the side, the front or the top."""

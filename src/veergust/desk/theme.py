@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from functools import cache, lru_cache
 from importlib.resources import files
 
 from PySide6.QtCore import QObject, QPointF, QRectF, Qt, Signal
@@ -29,27 +30,28 @@ class Theme(QObject):
         super().__init__()
         self.look = look
         self._tiles: dict[tuple[str, str, float], QPixmap] = {}
+        self._colours: dict[tuple[str, float], QColor] = {}
 
     def use(self, name: str) -> None:
         """Use a theme by name."""
         self.look = THEMES.get(name, DAY)
         self._tiles.clear()
+        self._colours.clear()
         self.changed.emit()
 
     def colour(self, name: str, opacity: float = 1.0) -> QColor:
         """A colour of the look by its field, or the ink of a role."""
-        value = getattr(self.look, name, None)
-        out = QColor(value if isinstance(value, str) else self.look.role(name).ink)
-        out.setAlphaF(opacity)
-        return out
+        kept = self._colours.get((name, opacity))
+        if kept is None:
+            value = getattr(self.look, name, None)
+            kept = QColor(value if isinstance(value, str) else self.look.role(name).ink)
+            kept.setAlphaF(opacity)
+            self._colours[name, opacity] = kept
+        return QColor(kept)
 
     def font(self, size: float = 12.0, weight: int = QFont.Weight.Medium) -> QFont:
         """The shipped typeface in pixels, with figures of one width."""
-        font = QFont(FAMILY)
-        font.setPixelSize(round(size))
-        font.setWeight(QFont.Weight(weight))
-        font.setFeature(QFont.Tag("tnum"), 1)
-        return font
+        return _font(round(size), int(weight))
 
     def bold(self, size: float = 12.0) -> QFont:
         """The typeface's heavier cut."""
@@ -196,6 +198,22 @@ def _tile(role: Role, ratio: float) -> QPixmap:
     return pixmap
 
 
+@cache
+def _font(size: int, weight: int) -> QFont:
+    font = QFont(FAMILY)
+    font.setPixelSize(size)
+    font.setWeight(QFont.Weight(weight))
+    font.setFeature(QFont.Tag("tnum"), 1)
+    return font
+
+
 def elided(text: str, font: QFont, width: float) -> str:
     """``text`` cut to ``width`` pixels with an ellipsis."""
-    return QFontMetricsF(font).elidedText(text, Qt.TextElideMode.ElideRight, width)
+    if font.pixelSize() <= 0 or font.family() != FAMILY:
+        return QFontMetricsF(font).elidedText(text, Qt.TextElideMode.ElideRight, width)
+    return _elided(text, font.pixelSize(), font.weight(), width)
+
+
+@lru_cache(maxsize=4096)
+def _elided(text: str, size: int, weight: int, width: float) -> str:
+    return QFontMetricsF(_font(size, weight)).elidedText(text, Qt.TextElideMode.ElideRight, width)

@@ -468,9 +468,9 @@ def test_hitboxes_ride_with_a_mirrored_cut_and_grow_by_their_keys(quay: Project,
     assert shape_at(box, 5)[1] == pytest.approx([0, 1.5, 0])
     assert shape_at(box, 5)[2] == pytest.approx(0.2)
     book = Book(quay, cast)
-    joint, offset, _ = book.mount("palm L", mirrored=True)  # type: ignore[misc]
+    joint, frame = book.mount("palm L", mirrored=True)  # type: ignore[misc]
     assert cast.skeleton.names[joint] == "hand_right"
-    assert offset == pytest.approx([0, -0.075, 0])
+    assert frame[:3, 3] == pytest.approx([0, -0.075, 0])
 
 
 # Blending

@@ -11,6 +11,7 @@ from tests.conftest import OSSA
 from tests.core.edits import replace, with_section
 from veergust.core.model import Action, Box, Project
 from veergust.core.motion.figure import Cast
+from veergust.core.play.along import mount_way
 from veergust.core.play.book import Book
 from veergust.core.play.bout import Bout
 from veergust.core.play.state import Input
@@ -23,7 +24,6 @@ from veergust.core.scene.view import (
     clip_scene,
     joints_at,
     key_frames,
-    mount_line,
     record_scene,
 )
 
@@ -96,8 +96,11 @@ def test_key_frames_are_where_sections_start_and_strikes_open_and_close(book: Bo
 def test_a_mount_follows_the_staff(book: Book) -> None:
     compiled = book.action("Low sweep")
     assert compiled is not None
-    grip, tip = (mount_line(book, compiled, list(range(46)), m) for m in ("grip", "tip"))
+    grip, tip = mount_way(book, compiled, "grip"), mount_way(book, compiled, "tip")
+    assert grip is not None
+    assert tip is not None
     assert np.linalg.norm(tip - grip, axis=1) == pytest.approx(np.full(46, 1.12), abs=1e-4)
+    assert mount_way(book, compiled, "wing") is None
 
 
 def test_boxes_are_drawn_as_their_twelve_edges(quay: Project, cast: Cast) -> None:

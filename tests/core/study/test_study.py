@@ -10,10 +10,10 @@ from tests.core.edits import action, alone, facing, replace, section, with_actio
 from veergust.core.model import Action, Box, Condition, Event, Exit, Gate, Hurtbox, Mount, Project, Strike
 from veergust.core.motion.figure import Cast
 from veergust.core.play.book import Book
-from veergust.core.play.bout import Bout, play
+from veergust.core.play.bout import play
 from veergust.core.play.state import Input
 from veergust.core.study.coverage import covered, tip_speed
-from veergust.core.study.facts import FactsShelf, advantage, facts, open_ticks
+from veergust.core.study.facts import FactsShelf, advantage, facts
 from veergust.core.study.findings import FindingsShelf, findings
 from veergust.core.study.now import now, phase_of
 
@@ -44,24 +44,6 @@ def test_a_gap_counts_as_a_gap(quay: Project, cast: Cast) -> None:
     f = facts(Book(with_section(quay, "Low sweep", 1, strikes=two), cast), "Low sweep")
     assert f is not None
     assert (f.startup, f.active, f.gaps, f.recovery) == (9, 6, 3, 28)
-
-
-@pytest.mark.parametrize("name", ["Low sweep", "Thrust", "Overhead hook"])
-def test_reach_is_where_play_still_touches(name: str, quay: Project, cast: Cast) -> None:
-    found = facts(Book(quay, cast), name)
-    assert found is not None
-    assert found.reach is not None
-    command = {"Low sweep": "light", "Thrust": "thrust", "Overhead hook": "heavy"}[name]
-    ossa, tarn = quay.stage.fighters
-    for off, wanted in ((-0.03, True), (0.03, False)):
-        victim = replace(tarn, position=(ossa.position[0] + found.reach + off, 0, 0), plays="stands")
-        # The target's pose is that of its first frame of idle, which play reaches on tick 0.
-        bout = Bout(Book(facing(quay, ossa, victim), cast))
-        touched = False
-        bout.start(OSSA, name)
-        for _ in range(found.total or 0):
-            touched |= bool(bout.tick().contacts)
-        assert touched is wanted, (command, off)
 
 
 def test_advantage_is_what_play_gives_on_the_same_frame(quay: Project, cast: Cast) -> None:
@@ -219,7 +201,7 @@ def test_what_is_counted_after_a_contact_is_what_would_be_played(quay: Project, 
         for made in project.actions:
             compiled = book.action(made.name)
             assert compiled is not None
-            for frame in open_ticks(compiled):
+            for frame in compiled.open_frames:
                 counted = advantage(book, compiled, frame, result)
                 assert counted == advantage(book, compiled, frame, result, counted=False), (made.name, frame)
 

@@ -9,7 +9,6 @@ from tests.core.edits import with_section
 from veergust.core.model import Project
 from veergust.core.motion.figure import Cast
 from veergust.core.play.book import Book
-from veergust.core.study.facts import open_ticks
 from veergust.core.study.timing import bursts, hints, settles
 
 
@@ -17,7 +16,7 @@ from veergust.core.study.timing import bursts, hints, settles
 def test_a_strike_is_proposed_about_where_the_author_put_it(quay: Project, cast: Cast, name: str) -> None:
     whole = Book(quay, cast).action(name)
     assert whole is not None
-    authored = open_ticks(whole)
+    authored = whole.open_frames
     bare = quay
     for index in range(len(whole.sections)):
         bare = with_section(bare, name, index, strikes=())
@@ -41,9 +40,9 @@ def test_bursts_are_the_runs_near_the_fastest() -> None:
 def test_the_end_is_where_the_body_has_settled_after_the_strike(quay: Project, cast: Cast) -> None:
     compiled = Book(quay, cast).action("Low sweep")
     assert compiled is not None
-    at = settles(compiled, max(open_ticks(compiled)))
+    at = settles(compiled, max(compiled.open_frames))
     assert at is not None
-    assert max(open_ticks(compiled)) < at < compiled.total
+    assert max(compiled.open_frames) < at < compiled.total
     world = np.concatenate(
         [compiled.sections[i].world[: compiled.sections[i].ticks, :, :3, 3] for i in compiled.path]
     )

@@ -51,7 +51,7 @@ class Book:
         self._sections: dict[int, tuple[set[str], object, CompiledSection]] = {}
         self._actions: dict[str, CompiledAction] = {}
         self._ground: dict[str, GroundClip] = {}
-        self._mount_places: dict[tuple[str, bool], tuple[int, Array, Array] | None] = {}
+        self._mount_places: dict[tuple[str, bool], tuple[int, Array] | None] = {}
 
     def renew(self, project: Project) -> Book:
         """The book of ``project``, keeping what still holds."""
@@ -66,13 +66,10 @@ class Book:
             if gone:
                 book._sections = {k: v for k, v in self._sections.items() if not gone & v[0]}
                 book._ground = {k: v for k, v in self._ground.items() if k not in gone}
-            old = self._actions_by_name
-            book._actions = {
-                name: compiled
-                for name, compiled in self._actions.items()
-                if book._actions_by_name.get(name) is old.get(name)
-                and not gone & {c.clip for s in compiled.action.sections for c in s.cuts}
-            }
+            actions = book._actions_by_name
+            book._actions = {name: made for name, made in self._actions.items() if actions.get(name) is made.action}
+            if gone:
+                book._actions = {name: made for name, made in book._actions.items() if not gone & made.clips}
         return book
 
     @cached_property
@@ -182,14 +179,14 @@ class Book:
         _, left = travel_of(self.cast, bare, clip_pose(self.cast, clip, at), self.root_joint)
         return GroundClip(left, span / max(clip.rate, 1e-6), clip.loop)
 
-    def mount(self, name: str, mirrored: bool = False) -> tuple[int, Array, Array] | None:
-        """(joint, offset ``[3]``, turn ``[4]``) of a mount, or of a joint of that name; on the other side of a
-        mirrored pose."""
+    def mount(self, name: str, mirrored: bool = False) -> tuple[int, Array] | None:
+        """(joint, frame in it ``[4, 4]``) of a mount, or of a joint of that name; on the other side of a mirrored
+        pose."""
         if (name, mirrored) not in self._mount_places:
             self._mount_places[name, mirrored] = self._placed(name, mirrored)
         return self._mount_places[name, mirrored]
 
-    def _placed(self, name: str, mirrored: bool) -> tuple[int, Array, Array] | None:
+    def _placed(self, name: str, mirrored: bool) -> tuple[int, Array] | None:
         mount = self.mounts.get(name)
         index = self.cast.skeleton.index
         joint = index.get(mount.joint if mount else name)
@@ -201,7 +198,9 @@ class Book:
             joint = self.cast.skeleton.mirrored[joint]
             offset = offset * np.array([-1.0, 1.0, 1.0])
             turn = turn * np.array([1.0, -1.0, -1.0, 1.0])
-        return joint, offset, turn
+        local = np.eye(4)
+        local[:3, :3], local[:3, 3] = quat.to_matrix(turn), offset
+        return joint, local
 
 
 def _changed(before: dict[str, Clip], after: dict[str, Clip]) -> set[str]:

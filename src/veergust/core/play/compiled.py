@@ -2,11 +2,15 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterator
+from bisect import bisect_right
+from collections.abc import Callable
 from dataclasses import dataclass
 from functools import cached_property
+from itertools import accumulate
+from operator import itemgetter
 
 import numpy as np
+from numpy.typing import NDArray
 
 from veergust.core.model import Action, Clip, Cut, Section, Span
 from veergust.core.motion import quat
@@ -76,14 +80,19 @@ class CompiledSection:
         """Joint matrices ``[N+1, J, 4, 4]`` in the body's own frame."""
         return forward(self.skeleton, self.pose.turn, self.pose.place)
 
+    @cached_property
+    def mirrored_rows(self) -> NDArray[np.bool_]:
+        """Which of the N + 1 rows show a mirrored pose, so that what rides on it changes sides."""
+        cuts = [self.cut_at(tick) for tick in range(self.ticks + 1)]
+        return np.array([cut is not None and cut.mirrored for cut in cuts])
+
     def cut_at(self, tick: int) -> CompiledCut | None:
         """The cut that shows ``tick``."""
         return next((c for c in reversed(self.cuts) if c.first <= tick), None)
 
     def mirrored(self, tick: int) -> bool:
-        """Whether the pose of ``tick`` is mirrored, so that what rides on it changes sides."""
-        cut = self.cut_at(tick)
-        return cut is not None and cut.mirrored
+        """Whether the pose of ``tick`` is mirrored."""
+        return bool(self.mirrored_rows[min(max(tick, 0), self.ticks)])
 
     def tick_of_pose(self, source: float, near: int) -> int:
         """The tick at which ``source`` is shown, in the cut that holds tick ``near``, clamped to the section."""
@@ -105,6 +114,11 @@ class CompiledAction:
     def index(self) -> dict[str, int]:
         """Section name → place in ``sections``."""
         return {s.section.name: i for i, s in enumerate(self.sections)}
+
+    @cached_property
+    def clips(self) -> set[str]:
+        """Names of the clips its cuts are taken from."""
+        return {cut.clip for section in self.action.sections for cut in section.cuts}
 
     @property
     def entry(self) -> int:
@@ -160,31 +174,40 @@ class CompiledAction:
         """Ticks of all sections, which are the rows of the sheet; the first ``total`` of them are the path's."""
         return sum(part.ticks for part in self.sections)
 
-    def starts(self) -> Iterator[tuple[int, int]]:
+    def starts(self) -> tuple[tuple[int, int], ...]:
         """(first tick, section) along the path."""
-        at = 0
-        for i in self.path:
-            yield at, i
-            at += self.sections[i].ticks
+        return self.row_starts()[: len(self.path)]
 
-    def row_starts(self) -> Iterator[tuple[int, int]]:
+    def row_starts(self) -> tuple[tuple[int, int], ...]:
         """(first row, section) of every section, in the sheet's order."""
-        at = 0
-        for i in self.order:
-            yield at, i
-            at += self.sections[i].ticks
+        return self._row_starts
+
+    @cached_property
+    def _row_starts(self) -> tuple[tuple[int, int], ...]:
+        ticks = [self.sections[i].ticks for i in self.order]
+        return tuple(zip(accumulate(ticks, initial=0), self.order))
 
     def locate(self, frame: int) -> tuple[int, int]:
         """(section, tick in it) of a frame along the path or a row past it, clamped to the last row."""
-        place = (self.order[0], 0) if self.order else (0, 0)
-        for first, i in self.row_starts():
-            if frame >= first:
-                place = (i, min(frame - first, self.sections[i].ticks - 1))
-        return place
+        if not self.order:
+            return 0, 0
+        at = bisect_right(self._row_starts, frame, key=itemgetter(0)) - 1
+        first, i = self._row_starts[max(at, 0)]
+        return i, min(max(frame - first, 0), self.sections[i].ticks - 1)
 
     def start_of(self, section: int) -> int:
         """The row at which a section starts."""
-        return next((first for first, i in self.row_starts() if i == section), 0)
+        return next((first for first, i in self._row_starts if i == section), 0)
+
+    @cached_property
+    def open_frames(self) -> tuple[int, ...]:
+        """Frames of the path on which any strike is open, in order."""
+        out: set[int] = set()
+        for first, i in self.starts():
+            part = self.sections[i]
+            for strike in part.section.strikes:
+                out.update(range(first + max(strike.start, 0), first + min(strike.end, part.ticks)))
+        return tuple(sorted(out))
 
     @cached_property
     def way(self) -> tuple[Array, Array]:

@@ -65,13 +65,7 @@ def shape_at(box: Box, tick: int) -> tuple[Array, Array, float]:
 def box_frame(book: Book, box: Box, joints: Array, mirrored: bool) -> Array | None:
     """The frame ``[4, 4]`` of a hitbox's mount in the body, of joints ``[J, 4, 4]``."""
     mount = book.mount(box.mount, mirrored)
-    if mount is None:
-        return None
-    joint, offset, turn = mount
-    local = np.eye(4)
-    local[:3, :3] = quat.to_matrix(turn)
-    local[:3, 3] = offset
-    return np.asarray(joints[joint] @ local)
+    return None if mount is None else np.asarray(joints[mount[0]] @ mount[1])
 
 
 def _point(frame: Array, at: Array) -> Array:
@@ -85,15 +79,20 @@ def hit_volume(
     start_frame, end_frame = box_frame(book, box, before, mirrored), box_frame(book, box, now, mirrored)
     if start_frame is None or end_frame is None:
         return None
+    return swept(box, tick, mirrored, start_frame, end_frame, fresh)
+
+
+def swept(box: Box, tick: int, mirrored: bool, before: Array, now: Array, fresh: bool) -> Volume:
+    """A hitbox whose mount has the frames ``before`` and ``now`` ``[4, 4]``, as ``hit_volume``."""
     flip = np.array([-1.0, 1.0, 1.0]) if mirrored else np.ones(3)
     a, b, radius = shape_at(box, tick)
-    a0, b0, _ = shape_at(box, tick - 1)
-    first = start_frame if not fresh else end_frame
-    ends_before = (_point(first, (a if fresh else a0) * flip), _point(first, (b if fresh else b0) * flip))
-    ends_now = (_point(end_frame, a * flip), _point(end_frame, b * flip))
+    a0, b0 = (a, b) if fresh else shape_at(box, tick - 1)[:2]
+    first = now if fresh else before
+    ends_before = (_point(first, a0 * flip), _point(first, b0 * flip))
+    ends_now = (_point(now, a * flip), _point(now, b * flip))
     if box.shape != "box":
         return Volume(box.mount, ends_before, ends_now, radius)
-    place_before, place_now = first.copy(), end_frame.copy()
+    place_before, place_now = first.copy(), now.copy()
     place_before[:3, 3], place_now[:3, 3] = ends_before[0], ends_now[0]
     return Volume(box.mount, ends_before, ends_now, 0.0, np.array(box.size), place_before, place_now)
 

@@ -7,14 +7,15 @@ from dataclasses import dataclass
 import msgspec
 import numpy as np
 
-from veergust.core.model import Box, Floor, Post
+from veergust.core.model import Floor, Post
 from veergust.core.motion import quat
 from veergust.core.motion.prepared import clip_pose, ends, motion_of
 from veergust.core.motion.quat import Array
 from veergust.core.motion.skeleton import forward
+from veergust.core.play.along import mount_way
 from veergust.core.play.book import Book
 from veergust.core.play.compiled import CompiledAction, active
-from veergust.core.play.contact import box_frame, hit_volume, hurt_volume
+from veergust.core.play.contact import hit_volume, hurt_volume
 from veergust.core.play.posing import body_matrix
 from veergust.core.play.state import FighterState
 from veergust.core.play.take import Record
@@ -48,17 +49,6 @@ def joints_at(compiled: CompiledAction, frame: int) -> Array:
     """Joint matrices ``[J, 4, 4]`` in the world on a frame of the path."""
     section, tick = compiled.locate(frame)
     return np.asarray(body_at(compiled, frame) @ compiled.sections[section].world[tick])
-
-
-def mount_line(book: Book, compiled: CompiledAction, frames: list[int], mount: str) -> Array:
-    """World places ``[N, 3]`` of a mount on frames of the path."""
-    out = []
-    for frame in frames:
-        section, tick = compiled.locate(frame)
-        part = compiled.sections[section]
-        at = box_frame(book, Box(mount=mount), joints_at(compiled, frame), part.mirrored(tick))
-        out.append(at[:3, 3] if at is not None else np.zeros(3))
-    return np.array(out).reshape(-1, 3)
 
 
 def strike_tubes(book: Book, compiled: CompiledAction, frame: int, also_closed: bool = False) -> list[Tube]:
@@ -136,15 +126,10 @@ def action_scene(
     weapon = book.project.rig.weapon
     ribbons = []
     if shown.sweep and weapon:
-        frames = _sweep_frames(compiled)
-        if len(frames) > 1:
-            ribbons.append(
-                Ribbon(
-                    mount_line(book, compiled, frames, weapon.base),
-                    mount_line(book, compiled, frames, weapon.tip),
-                    "strike",
-                )
-            )
+        low, high = mount_way(book, compiled, weapon.base), mount_way(book, compiled, weapon.tip)
+        frames = list(compiled.open_frames)
+        if low is not None and high is not None and len(frames) > 1:
+            ribbons.append(Ribbon(low[frames] @ FACING[:3, :3].T, high[frames] @ FACING[:3, :3].T, "strike"))
     paths: tuple[Path, ...] = ()
     if shown.path:
         points = (FACING @ compiled.bodies[: compiled.total + 1])[:, :3, 3]
@@ -174,14 +159,6 @@ def action_scene(
 def _level(floors: tuple[Floor, ...]) -> tuple[Floor, ...]:
     """A wide level floor: an action is looked at on open ground whatever the stage is."""
     return (Floor(low=(-30.0, -30.0), high=(30.0, 30.0)),) if floors else ()
-
-
-def _sweep_frames(compiled: CompiledAction) -> list[int]:
-    out: list[int] = []
-    for first, i in compiled.starts():
-        for strike in compiled.sections[i].section.strikes:
-            out += range(first + strike.start, min(first + strike.end, compiled.total))
-    return sorted(set(out))
 
 
 def _capsule(book: Book, at: Array) -> Tube:

@@ -6,6 +6,7 @@ import numpy as np
 
 from veergust.core.model import Box
 from veergust.core.motion.quat import Array
+from veergust.core.play.along import mount_way
 from veergust.core.play.book import Book
 from veergust.core.play.compiled import CompiledAction, active
 from veergust.core.play.contact import box_frame, hit_volume
@@ -16,20 +17,10 @@ SAMPLES = 33
 def tip_speed(book: Book, compiled: CompiledAction) -> Array:
     """Speed of the weapon's tip (m/s) on each row of the sheet, the body's own travel included."""
     weapon = book.project.rig.weapon
-    mount = book.mount(weapon.tip) if weapon else None
-    if mount is None or not compiled.path:
+    way = mount_way(book, compiled, weapon.tip) if weapon and compiled.path else None
+    if way is None:
         return np.zeros(compiled.rows)
-    other = book.mount(weapon.tip, True) if weapon else None
-    assert other is not None
-    local = []
-    for i in compiled.order:
-        part = compiled.sections[i]
-        for tick in range(part.ticks):
-            joint, offset, _ = other if part.mirrored(tick) else mount
-            local.append(part.world[tick, joint] @ np.append(offset, 1.0))
-    points = (compiled.bodies[:-1] @ np.array(local)[:, :, None])[:, :3, 0]
-    rate = book.project.settings.rate
-    steps = np.linalg.norm(np.diff(points, axis=0), axis=-1) * rate
+    steps = np.linalg.norm(np.diff(way, axis=0), axis=-1) * book.project.settings.rate
     return np.concatenate([[0.0], steps])
 
 

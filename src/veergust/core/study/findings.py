@@ -38,10 +38,7 @@ def findings(book: Book, shelf: FindingsShelf | None = None) -> list[Finding]:
 
     With a ``shelf`` what was found in an action is kept as long as nothing it depends on has changed.
     """
-    out = [*_rig(book), *_clips(book), *_ground(book)]
-    names = frozenset(a.name for a in book.project.actions)
-    for action in book.project.actions:
-        out += shelf.of(book, action, names) if shelf is not None else _action(book, action, names)
+    out = [*_rig(book), *_clips(book), *_ground(book), *(shelf or FindingsShelf()).in_actions(book)]
     rank = {"error": 0, "warning": 1, "note": 2}
     return sorted(out, key=lambda f: rank[f.level])
 
@@ -54,17 +51,19 @@ class FindingsShelf:
         self._names: frozenset[str] = frozenset()
         self._kept: dict[str, tuple[Action, list[Finding]]] = {}
 
-    def of(self, book: Book, action: Action, names: frozenset[str]) -> list[Finding]:
-        """What is found in an action of a project whose actions have these names."""
+    def in_actions(self, book: Book) -> Iterator[Finding]:
+        """What is found in the actions of a project."""
         project = book.project
+        names = frozenset(a.name for a in project.actions)
         under = (project.rig, project.clips, project.layers, project.commands, project.settings, book.cast)
         same = len(self._under) == len(under) and all(a is b for a, b in zip(self._under, under))
         if not same or names != self._names:
             self._under, self._names, self._kept = under, names, {}
-        kept = self._kept.get(action.name)
-        if kept is None or kept[0] is not action:
-            kept = self._kept[action.name] = (action, list(_action(book, action, names)))
-        return kept[1]
+        for action in project.actions:
+            kept = self._kept.get(action.name)
+            if kept is None or kept[0] is not action:
+                kept = self._kept[action.name] = (action, list(_action(book, action, names)))
+            yield from kept[1]
 
 
 def _joint(book: Book, name: str, where: str, what: str) -> Iterator[Finding]:

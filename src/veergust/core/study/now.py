@@ -12,7 +12,6 @@ from veergust.core.play.compiled import CompiledAction
 from veergust.core.play.move import drive_of
 from veergust.core.play.state import Voice
 from veergust.core.study.coverage import covered
-from veergust.core.study.facts import open_ticks
 
 SETTINGS = {
     "feet": "feet are free of ground correction",
@@ -48,7 +47,7 @@ class Now:
 
 def phase_of(compiled: CompiledAction, frame: int) -> tuple[str, int, int]:
     """(phase, which frame of it from 1, its length); no phase where there is no strike."""
-    ticks = open_ticks(compiled)
+    ticks = compiled.open_frames
     if frame >= compiled.total:
         return "off the path", frame - compiled.total + 1, compiled.rows - compiled.total
     if not ticks:

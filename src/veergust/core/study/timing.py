@@ -11,7 +11,6 @@ from veergust.core.motion.quat import Array
 from veergust.core.play.book import Book
 from veergust.core.play.compiled import CompiledAction
 from veergust.core.study.coverage import tip_speed
-from veergust.core.study.facts import open_ticks
 
 FAST, LEAST = 0.72, 3.0
 SETTLED = 0.12
@@ -34,7 +33,7 @@ def hints(book: Book, compiled: CompiledAction) -> list[Hint]:
     if total < 4 or compiled.loops:
         return []
     speed = tip_speed(book, compiled)[:total]
-    taken = set(open_ticks(compiled))
+    taken = set(compiled.open_frames)
     out = []
     for start, end in bursts(speed):
         if not taken & set(range(start - 2, end + 2)):

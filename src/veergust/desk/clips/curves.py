@@ -5,7 +5,7 @@ from __future__ import annotations
 import numpy as np
 import pyqtgraph as pg
 from PySide6.QtCore import Qt
-from PySide6.QtGui import QResizeEvent
+from PySide6.QtGui import QResizeEvent, QShowEvent
 from PySide6.QtWidgets import QLabel, QVBoxLayout, QWidget
 
 from veergust.desk.clips.film import LEFT, RIGHT
@@ -81,8 +81,14 @@ class Curves(QWidget):
             label.move(12, 4 + i * (self.height() - 4) // 2)
             label.raise_()
 
+    def showEvent(self, event: QShowEvent) -> None:
+        super().showEvent(event)
+        self.renew()
+
     def renew(self) -> None:
-        """Draw the open clip's curves."""
+        """Draw the open clip's curves, if they are seen."""
+        if not self.isVisible():
+            return
         reading = self.playhead.reading
         if reading is None:
             for line in self.lines:

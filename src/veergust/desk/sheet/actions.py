@@ -9,7 +9,6 @@ from PySide6.QtGui import QFocusEvent, QKeyEvent, QMouseEvent, QPainter, QPaintE
 from PySide6.QtWidgets import QWidget
 
 from veergust.core.play.compiled import CompiledAction
-from veergust.core.study.facts import open_ticks
 from veergust.desk.document import Document
 from veergust.desk.theme import Theme, elided
 
@@ -97,7 +96,7 @@ class ActionList(QWidget):
 
     def _bar(self, p: QPainter, compiled: CompiledAction, y: float, width: int) -> None:
         """Startup, active and recovery to one scale for the whole list."""
-        ticks = open_ticks(compiled)
+        ticks = compiled.open_frames
         if not ticks:
             return
         scale = (width - 46) / max(self.longest, 1)

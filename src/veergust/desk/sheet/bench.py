@@ -215,16 +215,21 @@ class SheetBench(QWidget):
         if compiled is None:
             self.stage.view.show_scene(Scene(), None)
             return
-        other = self.document.version(self.versions_page.chosen) if self.versions_page.compare.isChecked() else None
-        scene = action_scene(
-            self.document.book, compiled, self.document.frame, self.stage.shown(), other=other[0] if other else None
-        )
         if self.stage.follow_button.isChecked() and compiled.path:
             at = body_at(compiled, self.document.frame)[:3, 3]
             camera = self.stage.view.camera
             target = (float(at[0]), camera.target[1], float(at[2]))
             self.stage.view.camera = Camera(target, camera.turn, camera.tilt, camera.far, camera.lens)
-        self.stage.view.show_scene(scene, self.document.mesh)
+        self.stage.view.show_scene(self._scene, self.document.mesh)
+
+    def _scene(self) -> Scene:
+        compiled = self.document.compiled
+        if compiled is None:
+            return Scene()
+        other = self.document.version(self.versions_page.chosen) if self.versions_page.compare.isChecked() else None
+        return action_scene(
+            self.document.book, compiled, self.document.frame, self.stage.shown(), other=other[0] if other else None
+        )
 
     def _dragging(self, on: bool) -> None:
         """What moves is drawn fast, what stands still finely."""

@@ -39,13 +39,13 @@ def fact_values(facts: Facts) -> dict[str, str]:
 
 
 class FactsStrip(QWidget):
-    """Shows the facts; ``texts`` is what stands there, for whoever reads it without eyes."""
+    """Shows the facts, and says them to whoever reads without eyes."""
 
     def __init__(self, document: Document, theme: Theme) -> None:
         super().__init__()
         self.document = document
         self.theme = theme
-        self.texts: dict[str, str] = {}
+        self._texts: dict[str, str] | None = None
         self.setFixedHeight(HEIGHT)
         self.setAccessibleName("Facts")
         document.changed.connect(self._renew)
@@ -54,16 +54,22 @@ class FactsStrip(QWidget):
         self._renew()
 
     def _renew(self) -> None:
-        facts = self.document.facts(self.document.action)
-        kept = self.document.kept_facts(self.document.action)
-        self.texts = {}
-        if facts is not None:
-            before = fact_values(kept) if kept else {}
-            for label, value in fact_values(facts).items():
-                old = before.get(label, value)
-                self.texts[label] = value if old == value else f"{old} → {value}"
-        self.setAccessibleDescription(", ".join(f"{k} {v}" for k, v in self.texts.items()))
+        self._texts = None
         self.update()
+
+    @property
+    def texts(self) -> dict[str, str]:
+        """What stands on the strip by label, worked out when it is looked at."""
+        if self._texts is None:
+            facts = self.document.facts(self.document.action)
+            kept = self.document.kept_facts(self.document.action)
+            before = fact_values(kept) if kept else {}
+            self._texts = {}
+            for label, value in (fact_values(facts) if facts else {}).items():
+                old = before.get(label, value)
+                self._texts[label] = value if old == value else f"{old} → {value}"
+            self.setAccessibleDescription(", ".join(f"{k} {v}" for k, v in self._texts.items()))
+        return self._texts
 
     def status(self) -> tuple[str, str]:
         """What stands at the right end: when it was saved, and the step that would be undone."""

@@ -21,7 +21,7 @@ class NowCard(QWidget):
         super().__init__()
         self.document = document
         self.theme = theme
-        self.now = Now(0, "", "", ())
+        self._now: Now | None = None
         self.at = -1
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setAccessibleName("Now")
@@ -33,15 +33,20 @@ class NowCard(QWidget):
         self._renew()
 
     def _renew(self) -> None:
-        compiled = self.document.compiled
-        if compiled is None:
-            self.now = Now(0, "", "", ())
-        else:
-            self.now = now(self.document.book, compiled, self.document.frame)
-        self.at = min(self.at, len(self.now.items) - 1)
-        words = ". ".join(item.says for item in self.now.items)
-        self.setAccessibleDescription(f"Frame {self.now.frame}. {self.now.headline}. {words}")
+        self._now = None
         self.update()
+
+    @property
+    def now(self) -> Now:
+        """What the card says, worked out when it is looked at."""
+        if self._now is None:
+            compiled = self.document.compiled
+            nothing = Now(0, "", "", ())
+            self._now = now(self.document.book, compiled, self.document.frame) if compiled else nothing
+            self.at = min(self.at, len(self._now.items) - 1)
+            words = ". ".join(item.says for item in self._now.items)
+            self.setAccessibleDescription(f"Frame {self._now.frame}. {self._now.headline}. {words}")
+        return self._now
 
     def shown(self) -> list[NowItem]:
         """The lines there is room for; what is open now goes first when there is not room for all."""

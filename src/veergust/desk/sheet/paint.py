@@ -13,7 +13,6 @@ from veergust.core.model import Drive, Event, Exit, Gate, Hold, Shield, Strike
 from veergust.core.motion.figure import Mesh
 from veergust.core.play.book import Book
 from veergust.core.study.coverage import covered, tip_speed
-from veergust.core.study.facts import open_ticks
 from veergust.core.study.timing import Hint
 from veergust.desk.sheet.layout import COLUMNS, HEAD, Placed, SheetLayout
 from veergust.desk.theme import Theme, elided
@@ -128,7 +127,7 @@ class SheetPainter:
     def _phase(self, p: QPainter, layout: SheetLayout, book: Book, view: QRectF) -> None:
         """Startup, active and recovery down their column, and the weapon's speed behind the strikes."""
         assert layout.compiled is not None
-        ticks = open_ticks(layout.compiled)
+        ticks = layout.compiled.open_frames
         left, width = layout.columns["strikes"]
         speed = tip_speed(book, layout.compiled)
         strike = self.theme.colour("strike")
