@@ -463,7 +463,7 @@ def test_the_first_pose_is_snapped_to_idle_and_a_source_is_mended_without_touchi
     bench.document.choose_clip("drop")
     raw = (folder / "clips" / "drop.glb").read_bytes()
     press(bench.pose, "first from idle")
-    pose, idle = bench.pose.pose(), bench.document.idle_pose()
+    pose, idle = bench.pose.pose(), bench.document.known.idle_pose()
     assert pose is not None
     assert idle is not None
     assert quat.angle_between(pose.turn, idle.turn).max() < 1e-4
@@ -527,7 +527,7 @@ def test_a_foreign_file_asks_for_its_mapping_once_and_the_person_mends_it_by_cli
     window.document.undo()
     assert window.document.book.clip("far_walk") is None
     window.document.redo()
-    assert window.document.reading("far_walk") is not None
+    assert window.document.known.reading("far_walk") is not None
 
 
 def test_giving_the_mapping_up_imports_nothing(window: Window, tmp_path: Path, folder: Path) -> None:

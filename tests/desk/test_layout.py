@@ -14,7 +14,7 @@ from veergust.core.model import Event, Exit, Gate, Project, Strike
 from veergust.core.motion.figure import Cast
 from veergust.core.play.book import Book
 from veergust.core.play.compiled import CompiledAction
-from veergust.desk.sheet.layout import COLUMNS, EDITED, GRAB, ROW, SheetLayout, role_of
+from veergust.desk.sheet.layout import COLUMNS, EDITED, FOLDED, GRAB, ROW, SheetLayout, role_of
 
 
 @pytest.fixture
@@ -129,3 +129,27 @@ def test_no_action_is_an_empty_sheet() -> None:
     assert (layout.placed, layout.height) == ([], 0.0)
     assert layout.hit(QPointF(100, 100)).placed is None
     assert layout.find(SpanRef("x", 0, "strikes", 0)) is None
+
+
+def test_a_folded_section_is_one_line_and_the_rest_keeps_its_places(sweep: CompiledAction) -> None:
+    whole, shut = SheetLayout(sweep, 640), SheetLayout(sweep, 640, folded={"Swing"})
+    first, swing = sweep.starts()[1]
+    ticks = sweep.sections[swing].ticks
+    gone = ticks * ROW - FOLDED
+    assert shut.height == pytest.approx(whole.height - gone)
+    assert {p.ref.section for p in shut.placed} == {p.ref.section for p in whole.placed} - {swing}
+    for placed in shut.placed:
+        there = whole.find(placed.ref)
+        assert there is not None
+        down = gone if placed.ref.section > swing else 0.0
+        assert placed.rect == there.rect.translated(0, -down)
+    line = shut.y(first) + FOLDED / 2
+    for x in (20.0, 300.0, 600.0):
+        hit = shut.hit(QPointF(x, line))
+        assert (hit.placed, hit.frame, hit.column) == (None, first, "section")
+    for frame in range(sweep.total):
+        inside = first <= frame < first + ticks
+        assert shut.row_top(frame) == pytest.approx(shut.y(first) if inside else shut.y(frame))
+        assert shut.tall(frame) == (FOLDED if inside else ROW)
+        assert shut.frame_at(shut.row_top(frame) + 1.0) == (first if inside else frame)
+        assert inside or shut.line_at(shut.y(frame) + 4.0) == frame

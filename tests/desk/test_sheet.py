@@ -205,3 +205,30 @@ def test_another_action_is_opened_from_the_list(window: Window) -> None:
     assert window.sheet.facts.texts["startup"] == "25"
     QTest.keyClick(actions, Key.Key_Up)
     assert window.document.action == "Thrust"
+
+
+def test_sections_fold_to_a_line_by_key_and_mouse_and_open_for_what_is_selected(window: Window, hand: Hand) -> None:
+    sheet = hand.sheet
+    tall = sheet.layout_.height
+
+    def shut() -> list[int]:
+        return [s.section for s in sheet.layout_.stretches if s.folded]
+
+    window.document.move_to(12)
+    hand.keys(Key.Key_Z)
+    assert shut() == [1]
+    assert sheet.layout_.height < tall
+    hand.keys(Key.Key_Down)  # the playhead goes on through the line
+    assert window.document.frame == 13
+    top = sheet.layout_.row_top(13)
+    QTest.mouseDClick(sheet.viewport(), Qt.MouseButton.LeftButton, pos=hand.point(300, top + 10))
+    assert (shut(), sheet.layout_.height) == ([], tall)
+    hand.keys((Key.Key_Z, Qt.KeyboardModifier.ShiftModifier))  # all but the one under the playhead
+    assert shut() == [0, 2]
+    window.document.select(SpanRef("Low sweep", 2, "exits", 0))
+    assert shut() == [0]
+    hand.keys((Key.Key_Z, Qt.KeyboardModifier.ShiftModifier), (Key.Key_Z, Qt.KeyboardModifier.ShiftModifier))
+    assert shut() == []
+    before = window.document.project
+    hand.keys(Key.Key_Z)
+    assert window.document.project is before  # folding is how it is looked at, no edit

@@ -126,7 +126,7 @@ def test_a_notice_says_offers_and_goes(qtbot: QtBot, qapp: QApplication) -> None
 def test_findings_lead_to_their_action(window: Window) -> None:
     project = with_action(window.document.project, "Overhead hook", layer="Arms")
     window.document.apply(Edit(project, "wrong layer"))
-    menu = FindingsMenu(window, window.document, window.document.findings())
+    menu = FindingsMenu(window, window.document, window.document.known.findings())
     words = [a.text() for a in menu.actions()]
     assert words == ["error: Overhead hook no layer 'Arms' shows it; choose a layer of the project"]
     menu.actions()[0].trigger()

@@ -71,7 +71,7 @@ def test_a_damaged_or_missing_clip_is_said_in_words(window: Window, tmp_path: Pa
     assert opened is (damage == "gone")
     if damage == "gone":
         assert window.findings_button.text() == "1 finding"
-        assert "overhead" in window.document.findings()[0].says
+        assert "overhead" in window.document.known.findings()[0].says
         assert "overhead_hook.json, sections[0].cuts[0].clip" in window.notice.label.text()
         assert window.document.project.actions[2].name == "Overhead hook"
     else:

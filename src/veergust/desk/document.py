@@ -1,7 +1,7 @@
 """The open project: a value, the steps back, the file it came from, and what is selected.
 
-Widgets read ``project`` and ``book`` and send edits to ``apply``; a drag shows ``preview`` values and ends in one
-``apply``. Nothing else changes the project.
+Widgets read ``project``, ``book`` and what is ``known`` of them, and send edits to ``apply``; a drag shows
+``preview`` values and ends in one ``apply``. Nothing else changes the project.
 """
 
 from __future__ import annotations
@@ -10,10 +10,8 @@ import time
 from dataclasses import dataclass
 from pathlib import Path
 
-import numpy as np
 from PySide6.QtCore import QObject, Signal
 
-from veergust.core.edit.alternates import flip
 from veergust.core.edit.spans import Edit, SpanRef, span_of
 from veergust.core.files.cast import load_cast
 from veergust.core.files.folder import open_project, save_project
@@ -21,18 +19,13 @@ from veergust.core.files.importing import bring_sounds
 from veergust.core.files.journal import Journal
 from veergust.core.files.wav_read import Sound, read_sounds
 from veergust.core.files.wholeness import missing_clips
-from veergust.core.model import Action, Clip, Project, Rig
+from veergust.core.model import Project, Rig
 from veergust.core.motion.figure import EMPTY, Cast, Mesh
-from veergust.core.motion.prepared import clip_pose, ends, motion_of
-from veergust.core.motion.skeleton import Pose
 from veergust.core.play.book import Book
 from veergust.core.play.compiled import CompiledAction
 from veergust.core.scene.dress import figure_mesh
-from veergust.core.study.clip_reading import Reading, read_clip
-from veergust.core.study.facts import Facts, FactsShelf, facts
-from veergust.core.study.findings import Finding, FindingsShelf, findings
-from veergust.core.study.timing import Hint, hints
 from veergust.core.trouble import Trouble
+from veergust.desk.known import Known
 from veergust.desk.speaker import Speaker
 
 
@@ -74,15 +67,10 @@ class Document(QObject):
         self.also: tuple[SpanRef, ...] = ()
         self.clip = ""
         self.journal: Journal | None = None
-        self._shelf = FactsShelf()
-        self._kept_shelf = FactsShelf()
         self._previewing: Project | None = None
-        self._found = FindingsShelf()
-        self._hints: tuple[CompiledAction, list[Hint]] | None = None
-        self._versions: dict[Action, tuple[Cast, CompiledAction, Facts]] = {}
+        self.known = Known(self)
         self.sounds: dict[str, Sound] = {}
         self.speaker = Speaker()
-        self._readings: dict[str, tuple[Clip, Cast, Reading | None]] = {}
 
     # Opening and saving
 
@@ -114,7 +102,7 @@ class Document(QObject):
         self.frame, self.selection = 0, None
         self.clip = project.clips[0].name if project.clips else ""
         self.load_sounds()
-        self._shelf, self._kept_shelf = FactsShelf(), FactsShelf()
+        self.known = Known(self)
         self._previewing = None
         self.journal = Journal(folder) if folder else None
         self.opened.emit()
@@ -320,27 +308,6 @@ class Document(QObject):
             self._mesh = (cast, rig, figure_mesh(cast, rig))
         return self._mesh[2]
 
-    def reading(self, name: str) -> Reading | None:
-        """A clip read over its whole source; kept until the clip or its file changes."""
-        clip = self.book.clip(name)
-        if clip is None:
-            return None
-        kept = self._readings.get(name)
-        if kept is None or kept[0] != clip or kept[1] is not self.book.cast:
-            kept = (clip, self.book.cast, read_clip(self.book.cast, clip, self.book.root_joint))
-            self._readings[name] = kept
-        return kept[2]
-
-    def idle_pose(self) -> Pose | None:
-        """The pose actions come from: the first frame of the first locomotion state; None without locomotion."""
-        states = self.project.ground.states
-        name = (states[0].clip or (states[0].blend[0].clip if states[0].blend else "")) if states else ""
-        clip, cast = self.book.clip(name), self.book.cast
-        if clip is None or motion_of(cast, clip) is None:
-            return None
-        start, end = ends(cast, clip)
-        return clip_pose(cast, clip, np.array([end if clip.reverse else start]))
-
     def move_to(self, frame: int) -> None:
         """Put the playhead on a frame of the open action."""
         total = self.compiled.rows if self.compiled else 0
@@ -369,40 +336,3 @@ class Document(QObject):
         """Every selected span that is there, the first chosen first."""
         refs = [self.selection, *self.also] if self.selection else []
         return [r for r in refs if r is not None and span_of(self.project, r) is not None]
-
-    def facts(self, name: str) -> Facts | None:
-        """The facts of an action as it is now."""
-        return self._shelf.facts(self.book, name)
-
-    def kept_facts(self, name: str) -> Facts | None:
-        """The facts of an action as it was last saved."""
-        return self._kept_shelf.facts(self.saved_book, name)
-
-    def hints(self) -> list[Hint]:
-        """What the numbers of the open action propose; kept until it changes."""
-        compiled = self.compiled
-        if compiled is None:
-            return []
-        if self._hints is None or self._hints[0] is not compiled:
-            self._hints = (compiled, hints(self.book, compiled))
-        return self._hints[1]
-
-    def version(self, index: int) -> tuple[CompiledAction, Facts] | None:
-        """A kept version of the open action, compiled, with its facts; None when there is none."""
-        compiled = self.compiled
-        if compiled is None or not 0 <= index < len(compiled.action.kept):
-            return None
-        kept = compiled.action.kept[index]
-        known = self._versions.get(kept.action)
-        if known is None or known[0] is not self.book.cast:
-            other = flip(self.project, self.action, index).project
-            book = self.book.renew(other)
-            made, numbers = book.action(self.action), facts(book, self.action)
-            assert made is not None
-            assert numbers is not None
-            known = self._versions[kept.action] = (self.book.cast, made, numbers)
-        return known[1], known[2]
-
-    def findings(self) -> list[Finding]:
-        """What the checks find."""
-        return findings(self.book, self._found)

@@ -31,23 +31,25 @@ class Theme(QObject):
         self.look = look
         self._tiles: dict[tuple[str, str, float], QPixmap] = {}
         self._colours: dict[tuple[str, float], QColor] = {}
+        self._pens: dict[tuple[str, float, Qt.PenStyle], QPen] = {}
 
     def use(self, name: str) -> None:
         """Use a theme by name."""
         self.look = THEMES.get(name, DAY)
         self._tiles.clear()
         self._colours.clear()
+        self._pens.clear()
         self.changed.emit()
 
     def colour(self, name: str, opacity: float = 1.0) -> QColor:
-        """A colour of the look by its field, or the ink of a role."""
+        """A colour of the look by its field, or the ink of a role. It is shared: copy it before changing it."""
         kept = self._colours.get((name, opacity))
         if kept is None:
             value = getattr(self.look, name, None)
             kept = QColor(value if isinstance(value, str) else self.look.role(name).ink)
             kept.setAlphaF(opacity)
             self._colours[name, opacity] = kept
-        return QColor(kept)
+        return kept
 
     def font(self, size: float = 12.0, weight: int = QFont.Weight.Medium) -> QFont:
         """The shipped typeface in pixels, with figures of one width."""
@@ -58,8 +60,11 @@ class Theme(QObject):
         return self.font(size, QFont.Weight.Bold)
 
     def pen(self, name: str, width: float = 1.0, style: Qt.PenStyle = Qt.PenStyle.SolidLine) -> QPen:
-        """A pen in a colour of the look."""
-        return QPen(self.colour(name), width, style)
+        """A pen in a colour of the look, shared like its colour."""
+        kept = self._pens.get((name, width, style))
+        if kept is None:
+            kept = self._pens[name, width, style] = QPen(self.colour(name), width, style)
+        return kept
 
     def edge_pen(self, role: Role, width: float = 1.6) -> QPen:
         """The pen of a role's edge."""

@@ -196,7 +196,7 @@ class Window(ProjectDoors, QMainWindow):
         name = elided(document.project.name, font, NAME_WIDTH - 36)
         self.project_button.setText(f"{name}{mark} ▾")
         self.setWindowTitle(f"{document.project.name}{mark} — veergust")
-        found = document.findings()
+        found = document.known.findings()
         self.findings_button.setText(f"{len(found)} finding{'s' if len(found) != 1 else ''}" if found else "")
         self.findings_button.setVisible(bool(found))
         self.undo_action.setText(f"Undo: {document.done[-1].words}" if document.done else "Undo")
@@ -248,7 +248,7 @@ class Window(ProjectDoors, QMainWindow):
 
     def show_findings(self) -> None:
         """What the checks found, each line leading there."""
-        found = self.document.findings()
+        found = self.document.known.findings()
         if found:
             menu = FindingsMenu(self, self.document, found)
             corner = self.findings_button.rect().bottomRight()

@@ -81,9 +81,13 @@ class Camera:
 
     def on_picture(self, point: Array, width: float, height: float) -> tuple[float, float, float]:
         """Pixel place of a world point and how many pixels a metre has there (0 when behind the camera)."""
-        eye = self._view[:3, :3] @ point + self._view[:3, 3]
-        if eye[2] > -0.05:
-            return 0.0, 0.0, 0.0
-        f = height / 2 / np.tan(np.radians(self.lens) / 2)
-        scale = f / -eye[2]
-        return float(width / 2 + eye[0] * scale), float(height / 2 - eye[1] * scale), float(scale)
+        places, scales = self.on_pictures(np.asarray(point)[None], width, height)
+        return float(places[0, 0]), float(places[0, 1]), float(scales[0])
+
+    def on_pictures(self, points: Array, width: float, height: float) -> tuple[Array, Array]:
+        """Pixel places ``[N, 2]`` of world points ``[N, 3]`` and pixels a metre ``[N]``, 0 behind the camera."""
+        eye = points @ self._view[:3, :3].T + self._view[:3, 3]
+        seen = eye[:, 2] <= -0.05
+        scale = np.where(seen, height / 2 / np.tan(np.radians(self.lens) / 2) / -np.minimum(eye[:, 2], -0.05), 0.0)
+        centre = np.where(seen[:, None], np.array([width / 2, height / 2]), 0.0)
+        return centre + eye[:, :2] * np.array([1.0, -1.0]) * scale[:, None], scale

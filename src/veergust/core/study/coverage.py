@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from typing import Any
+
 import numpy as np
 
 from veergust.core.model import Box
@@ -14,6 +16,19 @@ from veergust.core.play.contact import box_frame, hit_volume
 SAMPLES = 33
 
 
+class Same:
+    """Something large that counts as equal only to itself, and is kept from being forgotten."""
+
+    def __init__(self, thing: Any) -> None:
+        self.thing = thing
+
+    def __eq__(self, other: object) -> bool:
+        return isinstance(other, Same) and other.thing is self.thing
+
+    def __hash__(self) -> int:
+        return id(self.thing)
+
+
 def tip_speed(book: Book, compiled: CompiledAction) -> Array:
     """Speed of the weapon's tip (m/s) on each row of the sheet, the body's own travel included."""
     weapon = book.project.rig.weapon
@@ -22,6 +37,33 @@ def tip_speed(book: Book, compiled: CompiledAction) -> Array:
         return np.zeros(compiled.rows)
     steps = np.linalg.norm(np.diff(way, axis=0), axis=-1) * book.project.settings.rate
     return np.concatenate([[0.0], steps])
+
+
+class SwingShelf:
+    """The tip's speed and the covered shares of actions, kept while what they come from is the same."""
+
+    def __init__(self) -> None:
+        self._speed: tuple[tuple[object, ...], Array] = ((), np.zeros(0))
+        self._shares: dict[tuple[object, ...], float | None] = {}
+
+    def speed(self, book: Book, compiled: CompiledAction) -> Array:
+        """As ``tip_speed``."""
+        action, rig = compiled.action, book.project.rig
+        under = (rig, action.root.scale, compiled.order, *(Same(s.pose) for s in compiled.sections))
+        if self._speed[0] != under:
+            self._speed = (under, tip_speed(book, compiled))
+        return self._speed[1]
+
+    def share(self, book: Book, compiled: CompiledAction, section: int, tick: int) -> float | None:
+        """As ``covered``."""
+        part = compiled.sections[section]
+        open_ = tuple(part.section.strikes[i].boxes for i in active(part.section.strikes, tick))
+        key = (Same(part.world), tick, part.mirrored(tick), book.project.rig, open_)
+        if key not in self._shares:
+            if len(self._shares) > 2000:
+                self._shares.clear()
+            self._shares[key] = covered(book, compiled, section, tick)
+        return self._shares[key]
 
 
 def covered(book: Book, compiled: CompiledAction, section: int, tick: int) -> float | None:

@@ -65,26 +65,22 @@ class ReachShelf:
         if not self._hurts:
             return None
         moves = {move.key: move for move in _moves(book, compiled)}
-        new = [key for key in moves if key not in self._far]
-        volumes = [moves[key].volume() for key in new]
         self._far = {key: far for key, far in self._far.items() if key in moves}
-        self._far.update(zip(new, reaches(volumes, self._hurts).tolist()))
+        best = max(self._far.values(), default=NEVER)
+        fresh = {key: move.volume() for key, move in moves.items() if key not in self._far}
+        # What cannot reach as far as another move does need not be known any better.
+        new = [key for key, far in zip(fresh, _bounds(list(fresh.values()), self._hurts)) if far > best]
+        self._far.update(zip(new, reaches([fresh[key] for key in new], self._hurts).tolist()))
         best = max(self._far.values(), default=NEVER)
         return round(best, 3) if best > NEVER else None
 
 
 def reaches(moves: list[Volume], hurts: list[Volume]) -> Array:
-    """For each move the farthest distance ahead (m) at which a target of these hurtboxes is touched, or ``NEVER``.
-
-    Nothing is touched past the farthest corner of a hitbox plus the target's own depth: each walks in from there.
-    """
+    """For each move the farthest distance ahead (m) at which a target of these hurtboxes is touched, or ``NEVER``."""
     out = np.full(len(moves), NEVER)
     if not moves:
         return out
-    deep = max(float(np.linalg.norm(e[[0, 2]])) + h.radius for h in hurts for e in h.now)
-    size = [0.0 if m.half is None else float(np.linalg.norm(m.half)) for m in moves]
-    tip = [max(float(e[2]) for e in (*m.before, *m.now)) + m.radius for m in moves]
-    far = np.array(tip) + deep + np.array(size)
+    far = _bounds(moves, hurts)
     rows = np.flatnonzero(far > 0.0)
     step = STEP
     while len(rows):
@@ -103,6 +99,14 @@ def reaches(moves: list[Volume], hurts: list[Volume]) -> Array:
     rest = np.flatnonzero(out == NEVER)
     out[rest[_touches([moves[i] for i in rest], hurts, np.zeros((len(rest), 1)))[:, 0]]] = 0.0
     return out
+
+
+def _bounds(moves: list[Volume], hurts: list[Volume]) -> Array:
+    """Nothing is touched past the farthest corner of a hitbox plus the target's own depth."""
+    deep = max(float(np.linalg.norm(e[[0, 2]])) + h.radius for h in hurts for e in h.now)
+    size = [0.0 if m.half is None else float(np.linalg.norm(m.half)) for m in moves]
+    tip = [max(float(e[2]) for e in (*m.before, *m.now)) + m.radius for m in moves]
+    return np.asarray(np.array(tip) + deep + np.array(size), dtype=np.float64)
 
 
 def _moves(book: Book, compiled: CompiledAction) -> list[Move]:

@@ -35,7 +35,7 @@ class Playhead(QObject):
     @property
     def reading(self) -> Reading | None:
         """The open clip, read."""
-        return self.document.reading(self.document.clip)
+        return self.document.known.reading(self.document.clip)
 
     @property
     def seconds(self) -> float:

@@ -23,6 +23,7 @@ class Line:
     height: int
     group: str = ""
     action: str = ""
+    says: tuple[object, ...] = ()
 
 
 class ActionList(QWidget):
@@ -44,17 +45,28 @@ class ActionList(QWidget):
         groups: dict[str, list[str]] = {}
         for action in self.document.project.actions:
             groups.setdefault(action.group or "Actions", []).append(action.name)
-        lines, y = [], 10
+        book, here = self.document.book, self.document.action
+        lines, y, longest = [], 10, 1
         for group, names in groups.items():
             lines.append(Line(y, GROUP, group=group))
             y += GROUP
             for name in names:
-                lines.append(Line(y, ROW, action=name))
-                y += ROW
+                compiled = book.action(name)
+                if compiled is not None:
+                    longest = max(longest, compiled.total)
+                    says = (compiled.total, compiled.loops, compiled.open_frames, name == here)
+                    lines.append(Line(y, ROW, action=name, says=says))
+                    y += ROW
             y += 8
-        self.lines = lines
+        old, self.lines = self.lines, lines
         self.setMinimumHeight(y)
-        self.update()
+        if longest != self.longest or len(old) != len(lines):
+            self.longest = longest
+            self.update()
+            return
+        for before, line in zip(old, lines):
+            if before != line:
+                self.update(0, line.top, self.width(), line.height + 8)
 
     def sizeHint(self) -> QSize:
         return QSize(196, self.minimumHeight())
@@ -64,8 +76,6 @@ class ActionList(QWidget):
         theme, width = self.theme, self.width()
         p.fillRect(self.rect(), theme.colour("paper_side"))
         shown = event.rect()
-        book = self.document.book
-        self.longest = max((c.total for a in book.project.actions if (c := book.action(a.name))), default=1)
         for line in self.lines:
             if line.top + line.height < shown.top() or line.top > shown.bottom():
                 continue

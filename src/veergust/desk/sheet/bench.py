@@ -226,7 +226,9 @@ class SheetBench(QWidget):
         compiled = self.document.compiled
         if compiled is None:
             return Scene()
-        other = self.document.version(self.versions_page.chosen) if self.versions_page.compare.isChecked() else None
+        other = (
+            self.document.known.version(self.versions_page.chosen) if self.versions_page.compare.isChecked() else None
+        )
         return action_scene(
             self.document.book, compiled, self.document.frame, self.stage.shown(), other=other[0] if other else None
         )

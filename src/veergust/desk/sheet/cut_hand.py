@@ -34,8 +34,9 @@ def grip_at(layout: SheetLayout, compiled: CompiledAction, point: QPointF) -> Cu
     if not left <= point.x() < left + width:
         return None
     found: list[tuple[float, CutGrip]] = []
-    for first, index in compiled.row_starts():
-        for at, cut in enumerate(compiled.sections[index].cuts):
+    for stretch in layout.stretches:
+        first, index = stretch.first, stretch.section
+        for at, cut in enumerate(compiled.sections[index].cuts if not stretch.folded else ()):
             for end, tick in (("start", cut.first), ("end", cut.first + cut.ticks)):
                 y = layout.y(first + tick)
                 inside = point.y() >= y if end == "start" else point.y() < y

@@ -61,6 +61,8 @@ class SheetKeys:
         elif key == Qt.Key.Key_R and not control:
             sheet.retiming, sheet.typed = True, ""
             sheet.viewport().update()
+        elif key == Qt.Key.Key_Z and not control:
+            sheet.fold_section(others=shift)
         elif key == Qt.Key.Key_Insert:
             sheet.section_page.add()
         elif key == Qt.Key.Key_C and control:

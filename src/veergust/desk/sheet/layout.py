@@ -2,7 +2,10 @@
 
 from __future__ import annotations
 
+from bisect import bisect_right
+from collections.abc import Collection
 from dataclasses import dataclass
+from operator import attrgetter
 from typing import Any
 
 from PySide6.QtCore import QPointF, QRectF
@@ -16,6 +19,7 @@ HEAD = 54.0
 GRAB = 5.0
 STAVE = 13.0
 EVENT = 12.0
+FOLDED = 22.0
 
 Spanned = tuple[str, int, Any]
 """A span as (kind, place in its list, span)."""
@@ -71,25 +75,87 @@ def role_of(kind: str, span: Any) -> str:
     }[kind]
 
 
-class SheetLayout:
-    """The sheet of one action at one width; ``fold`` is how many frames share a row."""
+@dataclass(frozen=True)
+class Stretch:
+    """The rows of a section: ``ticks`` of them from row ``first``, ``pitch`` px each from ``top`` down.
 
-    def __init__(self, compiled: CompiledAction | None, width: float, fold: int = 1) -> None:
+    A folded one is a single line, and all its frames share it.
+    """
+
+    section: int
+    first: int
+    ticks: int
+    top: float
+    pitch: float
+    folded: bool
+
+    @property
+    def bottom(self) -> float:
+        """Where the next one begins."""
+        return self.top + self.ticks * self.pitch
+
+
+class SheetLayout:
+    """The sheet of one action at one width; ``fold`` is how many frames share a row, ``folded`` names the sections
+    shown as one line."""
+
+    def __init__(
+        self, compiled: CompiledAction | None, width: float, fold: int = 1, folded: Collection[str] = ()
+    ) -> None:
         self.compiled = compiled
         self.fold = fold
         self.pitch = ROW / fold
         self.columns = _columns(width, compiled)
         self.total = compiled.rows if compiled else 0
-        self.height = self.total * self.pitch
+        self.stretches: list[Stretch] = []
+        top = 0.0
+        for first, i in compiled.row_starts() if compiled else ():
+            part = compiled.sections[i]  # type: ignore[union-attr]
+            shut = part.section.name in folded
+            pitch = FOLDED / part.ticks if shut else self.pitch
+            self.stretches.append(Stretch(i, first, part.ticks, top, pitch, shut))
+            top = self.stretches[-1].bottom
+        self.height = top
+        self._tops = [s.top + n * s.pitch for s in self.stretches for n in range(s.ticks)]
         self.placed = [] if compiled is None else self._place(compiled)
 
-    def y(self, frame: float) -> float:
+    def stretch_of(self, frame: float) -> Stretch | None:
+        """The stretch that holds a frame, the last one past the end."""
+        at = bisect_right(self.stretches, frame, key=attrgetter("first")) - 1
+        return self.stretches[max(at, 0)] if self.stretches else None
+
+    def y(self, frame: int) -> float:
         """Top of a frame's row, from the top of the first row."""
-        return frame * self.pitch
+        if frame >= self.total:
+            return self.height + (frame - self.total) * self.pitch
+        return self._tops[frame] if frame >= 0 else frame * self.pitch
+
+    def tall(self, frame: int) -> float:
+        """How tall a frame's row is; all frames of a folded section share its line."""
+        stretch = self.stretch_of(frame)
+        return FOLDED if stretch is not None and stretch.folded else self.pitch
+
+    def row_top(self, frame: int) -> float:
+        """Top of what is lit when a frame is looked at: its row, or the line of its folded section."""
+        stretch = self.stretch_of(frame)
+        return stretch.top if stretch is not None and stretch.folded else self.y(frame)
+
+    def _frames(self, y: float) -> float:
+        if not self.stretches or y >= self.height:
+            return self.total + (y - self.height) / self.pitch
+        at = bisect_right(self.stretches, y, key=attrgetter("top")) - 1
+        stretch = self.stretches[max(at, 0)]
+        return stretch.first + (y - stretch.top) / stretch.pitch
 
     def frame_at(self, y: float) -> int:
-        """The frame whose row holds ``y``."""
-        return int(y // self.pitch)
+        """The frame whose row holds ``y``; of a folded section the first."""
+        frame = int(self._frames(y) // 1)
+        stretch = self.stretch_of(frame)
+        return stretch.first if stretch is not None and stretch.folded and y < self.height else frame
+
+    def line_at(self, y: float) -> int:
+        """The frame whose top edge is nearest to ``y``."""
+        return round(self._frames(y))
 
     def column_at(self, x: float) -> str:
         """The column that holds ``x``."""
@@ -101,6 +167,9 @@ class SheetLayout:
     def hit(self, point: QPointF) -> Hit:
         """What lies under a point of the sheet (y from the first row)."""
         frame, column = self.frame_at(point.y()), self.column_at(point.x())
+        stretch = self.stretch_of(frame)
+        if stretch is not None and stretch.folded and stretch.top <= point.y() < stretch.bottom:
+            return Hit(None, "", frame, "section")
         edges = [
             (abs(point.y() - edge), name, p)
             for p in self.placed
@@ -126,7 +195,10 @@ class SheetLayout:
 
     def _place(self, compiled: CompiledAction) -> list[Placed]:
         out: list[Placed] = []
-        for first, index in compiled.row_starts():
+        for stretch in self.stretches:
+            if stretch.folded:
+                continue
+            first, index = stretch.first, stretch.section
             section = compiled.sections[index].section
             for column in EDITED:
                 kinds = ("exits", "gates") if column == "exits" else (column,)

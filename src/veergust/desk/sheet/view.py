@@ -28,7 +28,8 @@ from veergust.desk.sheet.cards.versions import VersionsPage
 from veergust.desk.sheet.cut_hand import CutGrip, drag_cut, grip_at
 from veergust.desk.sheet.keys import SheetKeys
 from veergust.desk.sheet.layout import EDITED, HEAD, ROW, Hit, SheetLayout
-from veergust.desk.sheet.paint import SheetPainter
+from veergust.desk.sheet.paint.marks import Sheet
+from veergust.desk.sheet.paint.painter import SheetPainter
 from veergust.desk.theme import Theme, elided
 
 NEW_LENGTH = 4
@@ -63,6 +64,7 @@ class SheetView(QAbstractScrollArea):
         self.theme = theme
         self.painter = SheetPainter(theme)
         self.fold = 1
+        self.folded: dict[str, frozenset[str]] = {}
         self.column = "strikes"
         self.edge = "end"
         self.typed = ""
@@ -81,7 +83,7 @@ class SheetView(QAbstractScrollArea):
         self.verticalScrollBar().setSingleStep(round(ROW))
         document.changed.connect(self._renew)
         document.frame_moved.connect(self._follow)
-        document.selection_changed.connect(self.viewport().update)
+        document.selection_changed.connect(self._show_selection)
         theme.changed.connect(self.viewport().update)
         self._renew()
 
@@ -93,7 +95,8 @@ class SheetView(QAbstractScrollArea):
         return self._layout
 
     def _renew(self) -> None:
-        self._layout = SheetLayout(self.document.compiled, self.viewport().width() - 2, self.fold)
+        folded = self.folded.get(self.document.action, frozenset())
+        self._layout = SheetLayout(self.document.compiled, self.viewport().width() - 2, self.fold, folded)
         room = self.viewport().height() - HEAD
         self.verticalScrollBar().setRange(0, max(0, round(self._layout.height + 24 - room)))
         self.verticalScrollBar().setPageStep(max(1, round(room)))
@@ -112,7 +115,7 @@ class SheetView(QAbstractScrollArea):
     def _follow(self) -> None:
         """Keep the playhead in sight."""
         bar, room = self.verticalScrollBar(), self.viewport().height() - HEAD
-        y = self._layout.y(self.document.frame)
+        y = self._layout.row_top(self.document.frame)
         if y < bar.value() + ROW:
             bar.setValue(round(y - 2 * ROW))
         elif y + 3 * ROW > bar.value() + room:
@@ -124,6 +127,34 @@ class SheetView(QAbstractScrollArea):
         self.fold = fold
         self._renew()
         self._follow()
+
+    def fold_section(self, *, others: bool = False) -> None:
+        """Show the section under the playhead as one line, or whole again; ``others``: all but that one."""
+        compiled = self.document.compiled
+        if compiled is None or not compiled.order:
+            return
+        here = compiled.sections[compiled.locate(self.document.frame)[0]].section.name
+        old = self.folded.get(self.document.action, frozenset())
+        if others:
+            rest = frozenset(s.section.name for s in compiled.sections) - {here}
+            self._fold(frozenset() if old == rest else rest)
+        else:
+            self._fold(old ^ {here})
+
+    def _fold(self, names: frozenset[str]) -> None:
+        self.folded[self.document.action] = names
+        self._renew()
+        self._follow()
+
+    def _show_selection(self) -> None:
+        """What is selected is shown: its section opens."""
+        ref, compiled = self.document.selection, self.document.compiled
+        if ref is not None and compiled is not None and ref.section < len(compiled.sections):
+            name = compiled.sections[ref.section].section.name
+            folded = self.folded.get(self.document.action, frozenset())
+            if name in folded:
+                self._fold(folded - {name})
+        self.viewport().update()
 
     # Painting
 
@@ -140,11 +171,12 @@ class SheetView(QAbstractScrollArea):
         p.setClipRect(QRectF(0, HEAD, width, height - HEAD))
         p.translate(0, HEAD - scroll)
         view = QRectF(0, scroll, width, height - HEAD)
-        self.painter.sounds = self.document.sounds
-        self.painter.paint(
-            p, self._layout, self.document.book, self.document.mesh, self.document.frame,
-            self.document.selection, view, self.edge, self.column if self.hasFocus() else "", self.document.hints(),
+        document = self.document
+        sheet = Sheet(
+            self._layout, document.book, compiled, document.mesh, tuple(document.selected), self.edge,
+            document.known.hints(), document.sounds, document.known.swing,
         )  # fmt: skip
+        self.painter.paint(p, sheet, document.frame, view, self.column if self.hasFocus() else "")
         p.restore()
         action = compiled.action
         rate = self.document.project.settings.rate
@@ -239,7 +271,7 @@ class SheetView(QAbstractScrollArea):
             return
         if self.cut_grip is not None:
             retime = bool(event.modifiers() & Qt.KeyboardModifier.ControlModifier)
-            row = round(point.y() / self._layout.pitch)
+            row = self._layout.line_at(point.y())
             self.document.move_to(drag_cut(self.document, self.cut_grip, row, retime))
             return
         if self.drag is None:
@@ -247,18 +279,13 @@ class SheetView(QAbstractScrollArea):
             return
         drag = self.drag
         # An edge follows the nearest line between two rows, a body the row under the mouse.
-        by = (
-            round((point.y() - drag.grabbed * self._layout.pitch) / self._layout.pitch)
-            if (drag.part in ("start", "end"))
-            else self._layout.frame_at(point.y()) - drag.grabbed
-        )
         start, end = drag.start, drag.end
         if drag.part == "start":
-            start = min(round(point.y() / self._layout.pitch) - drag.first, end - 1)
+            start = min(self._layout.line_at(point.y()) - drag.first, end - 1)
         elif drag.part == "end":
-            end = max(round(point.y() / self._layout.pitch) - drag.first, start + 1)
+            end = max(self._layout.line_at(point.y()) - drag.first, start + 1)
         else:
-            start, end = self._shifted(drag, by)
+            start, end = self._shifted(drag, self._layout.frame_at(point.y()) - drag.grabbed)
         drag.edit = set_edges(self.document.base, drag.compiled, drag.ref, start, end)
         self.document.preview(drag.edit.project)
         self._show_edge(max(start, 0), end, drag.part)
@@ -285,7 +312,10 @@ class SheetView(QAbstractScrollArea):
 
     def mouseDoubleClickEvent(self, event: QMouseEvent) -> None:
         hit = self._layout.hit(self._sheet_point(event.position()))
-        if hit.placed is None and hit.column in EDITED and event.position().y() >= HEAD:
+        if event.position().y() >= HEAD and hit.column == "section":
+            self.document.move_to(hit.frame)
+            self.fold_section()
+        elif hit.placed is None and hit.column in EDITED and event.position().y() >= HEAD:
             self.column = hit.column
             self.document.move_to(hit.frame)
             self.add_here()
@@ -306,6 +336,8 @@ class SheetView(QAbstractScrollArea):
             tip = (
                 f"{title(hit.placed.span)} ({role.word})\nDrag an edge, or Shift+Up/Down; drag inside, or Alt+Up/Down"
             )
+        elif hit.column == "section":
+            tip = "Double-click, or Z, to fold the section to one line and open it again; Shift+Z folds the others"
         elif hit.column in EDITED:
             tip = "Double-click, or N, to put one here"
         self.viewport().setCursor(shape)
@@ -387,7 +419,7 @@ class SheetView(QAbstractScrollArea):
     def accept_hint(self) -> None:
         """Do what the proposal nearest to the playhead says."""
         document, compiled = self.document, self.document.compiled
-        found = sorted(document.hints(), key=lambda h: abs(h.start - document.frame))
+        found = sorted(document.known.hints(), key=lambda h: abs(h.start - document.frame))
         if compiled is None or not found:
             document.said.emit("The numbers of this action propose nothing.", False)
             return

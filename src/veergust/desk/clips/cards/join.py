@@ -102,7 +102,7 @@ class JoinCard(Card):
     def pose(self) -> Pose | None:
         """The pose it is held against."""
         clip, cast = self.document.book.clip(self.other), self.document.book.cast
-        reading = self.document.reading(self.other)
+        reading = self.document.known.reading(self.other)
         if clip is None or reading is None:
             return None
         start, end = ends(cast, clip)

@@ -188,7 +188,7 @@ class PoseCard(Card):
 
     def from_idle(self) -> None:
         """Key idle's pose on the first frame."""
-        idle = self.document.idle_pose()
+        idle = self.document.known.idle_pose()
         if idle is None:
             self.document.said.emit("Locomotion has no state yet, so there is no idle to start from.", True)
             return

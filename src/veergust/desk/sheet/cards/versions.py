@@ -88,10 +88,10 @@ class VersionsPage(Page):
         if action is None:
             return
         self.chosen = min(self.chosen, max(len(action.kept) - 1, 0))
-        mine = self.document.facts(action.name)
+        mine = self.document.known.facts(action.name)
         rows = [(action.version, fact_values(mine) if mine else {})]
         for i, kept in enumerate(action.kept):
-            found = self.document.version(i)
+            found = self.document.known.version(i)
             rows.append((kept.name, fact_values(found[1]) if found else {}))
         self.words.setVisible(not action.kept)
         self.table.blockSignals(True)

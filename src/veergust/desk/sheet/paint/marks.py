@@ -1,0 +1,248 @@
+"""What stands on a sheet, as marks: plain values that are equal when they look the same."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from dataclasses import dataclass
+from typing import Any, NamedTuple
+
+import numpy as np
+from PySide6.QtCore import QRectF
+
+from veergust.core.edit.spans import SpanRef
+from veergust.core.files.wav_read import Sound
+from veergust.core.model import Drive, Event, Exit, Gate, Hold, Shield, Strike
+from veergust.core.motion.figure import Mesh
+from veergust.core.play.book import Book
+from veergust.core.play.compiled import CompiledAction, CompiledSection
+from veergust.core.study.coverage import Same, SwingShelf
+from veergust.core.study.timing import Hint
+from veergust.desk.sheet.layout import Placed, SheetLayout, Stretch
+
+POSE_WIDTH, POSE_HEIGHT = 86, 58
+POSE_EVERY = 5
+WHOLE = (0.0, 1e9)
+MANY = {"strikes": "strike", "exits": "exit", "gates": "gate", "shields": "shield", "holds": "hold",
+        "drives": "drive", "events": "event"}  # fmt: skip
+
+
+class Mark(NamedTuple):
+    """One thing drawn with the ink of its kind, nowhere outside ``across`` (left, right) and ``down`` (top, bottom),
+    in px from the top left of the first row."""
+
+    kind: str
+    across: tuple[float, float]
+    down: tuple[float, float]
+    drawn: tuple[Any, ...]
+
+
+@dataclass(frozen=True, eq=False)
+class Sheet:
+    """All that a drawn sheet shows. The first of ``selected`` has the edge in hand."""
+
+    layout: SheetLayout
+    book: Book
+    compiled: CompiledAction
+    mesh: Mesh | None
+    selected: tuple[SpanRef, ...]
+    edge: str
+    hints: list[Hint]
+    sounds: dict[str, Sound]
+    swing: SwingShelf
+
+    def marks(self, view: QRectF) -> list[Mark]:
+        """Everything that shows in ``view``, the lowest ink first."""
+        top, bottom = view.top() - POSE_HEIGHT, view.bottom() + POSE_HEIGHT
+        every = (
+            *self._rows(view), *self._speed(view), *self._phases(view), *self._film(view), *self._way(),
+            *self._hints(), *self._waves(), *self._spans(), *self._sections(view),
+        )  # fmt: skip
+        return [m for m in every if m.down[1] >= top and m.down[0] <= bottom]
+
+    def _across(self, column: str) -> tuple[float, float]:
+        left, width = self.layout.columns[column]
+        return left, left + width
+
+    def _seen(self, view: QRectF) -> Iterator[Stretch]:
+        """Stretches in sight."""
+        margin = POSE_HEIGHT
+        return (
+            s for s in self.layout.stretches if s.bottom >= view.top() - margin and s.top <= view.bottom() + margin
+        )
+
+    def _frames(self, view: QRectF) -> Iterator[tuple[Stretch, int]]:
+        """Frames of open sections in sight."""
+        for stretch in self._seen(view):
+            if not stretch.folded:
+                low = max(stretch.first, self.layout.frame_at(view.top() - POSE_HEIGHT))
+                high = min(stretch.first + stretch.ticks, self.layout.frame_at(view.bottom() + POSE_HEIGHT) + 1)
+                for frame in range(low, high):
+                    yield stretch, frame
+
+    def _rows(self, view: QRectF) -> Iterator[Mark]:
+        step = self.layout.fold
+        for stretch, frame in self._frames(view):
+            if frame % step == 0:
+                y, tall = self.layout.y(frame), stretch.pitch * min(step, stretch.first + stretch.ticks - frame)
+                yield Mark("row", WHOLE, (y, y + tall), (y, tall, frame, frame % (5 * step) == 0))
+        end = self.layout.height
+        yield Mark("columns", WHOLE, (0.0, end), (tuple(left for left, _ in self.layout.columns.values()), end))
+
+    # The swing
+
+    def _speed(self, view: QRectF) -> Iterator[Mark]:
+        speed = self.swing.speed(self.book, self.compiled)
+        top = max(float(speed.max(initial=0.0)), 4.0)
+        for stretch, frame in self._frames(view):
+            ink = round(min(0.22, 0.24 * (float(speed[frame]) / top) ** 2), 3)
+            if ink > 0.0:
+                y = self.layout.y(frame)
+                yield Mark("speed", self._across("strikes"), (y, y + stretch.pitch), (y, stretch.pitch, ink))
+
+    def _phases(self, view: QRectF) -> Iterator[Mark]:
+        """Startup, active and recovery down their column."""
+        open_, y = self.compiled.open_frames, self.layout.y
+        if not open_:
+            return
+        first, last, across = open_[0], open_[-1] + 1, self._across("phase")
+        yield Mark("active", across, (y(first), y(last)), (y(first), y(last)))
+        taken = set(open_)
+        for stretch, frame in self._frames(view):
+            if frame < self.compiled.total and not first <= frame < last:
+                yield Mark("idle phase", across, (y(frame), y(frame) + stretch.pitch), (y(frame), stretch.pitch))
+            elif frame in taken:
+                yield Mark("open frame", across, (y(frame), y(frame) + stretch.pitch), (y(frame), stretch.pitch))
+        for words, a, b in (("startup", 0, first), ("recovery", last, self.compiled.total)):
+            top, bottom = y(a) + 1, y(b) - 1
+            if bottom - top > 13:
+                middle, half = (top + bottom) / 2, min((bottom - top) / 2, 60.0)
+                shown = f"{words} {b - a}" if half > 26 else f"{b - a}"
+                yield Mark("phase words", across, (middle - half, middle + half), (shown, middle, half))
+
+    def _film(self, view: QRectF) -> Iterator[Mark]:
+        left, _ = self.layout.columns["cut"]
+        for stretch in self._seen(view):
+            if stretch.folded:
+                continue
+            part = self.compiled.sections[stretch.section]
+            key_ticks = {0} | {t for s in part.section.strikes for t in (s.start, s.end)}
+            for tick in self._shown_poses(part, key_ticks) if self.mesh is not None else ():
+                y = max(self.layout.y(stretch.first + tick) - 12, 0.0)
+                pose = (Same(part.pose), Same(part.world), tick, tick in key_ticks)
+                yield Mark("pose", (left - 12, left + POSE_WIDTH), (y, y + POSE_HEIGHT), (y, pose))
+            for cut in part.cuts:
+                y = self.layout.y(stretch.first + cut.first)
+                lines = [f"{cut.start:.2f} s", cut.cut.clip]
+                lines += [f"×{cut.cut.rate:g}"] if cut.cut.rate != 1.0 else []
+                lines += ["mirrored"] if cut.cut.mirror else []
+                room = max(1, int(cut.ticks * stretch.pitch // 14))
+                shown = lines[:room] if stretch.first == 0 or len(part.cuts) > 1 else lines[:1]
+                yield Mark("cut words", self._across("cut"), (y, y + 2 + 14 * len(shown)), (y, *shown))
+
+    def _shown_poses(self, part: CompiledSection, key_ticks: set[int]) -> list[int]:
+        """Ticks that have a small pose: where strikes open and close, and every few rows between."""
+        shown: list[int] = []
+        gap = POSE_EVERY * self.layout.fold
+        for tick in sorted(t for t in key_ticks if 0 <= t < part.ticks):
+            if not shown or tick - shown[-1] >= max(3, gap * 0.6):
+                shown.append(tick)
+        for tick in range(0, part.ticks, gap):
+            if all(abs(tick - s) >= gap * 0.8 for s in shown) and part.ticks - tick > gap * 0.4:
+                shown.append(tick)
+        return sorted(shown)
+
+    def _way(self) -> Iterator[Mark]:
+        """The body's way as a curve that leans out beside the frame numbers."""
+        places = self.compiled.way[0][: self.compiled.total + 1]
+        far = np.hypot(places[:, 0], places[:, 2])
+        longest = float(far.max(initial=0.0))
+        if longest >= 0.02:
+            points = tuple((3 + 11 * d / longest, self.layout.y(f)) for f, d in enumerate(far.tolist()))
+            yield Mark("way", self._across("frame"), (0.0, points[-1][1]), points)
+
+    def _hints(self) -> Iterator[Mark]:
+        for hint in self.hints:
+            top, bottom = self.layout.y(hint.start), self.layout.y(hint.end)
+            yield Mark("hint", self._across("strikes"), (top, max(bottom, top + 14)), (hint.kind, top, bottom))
+
+    # Spans
+
+    def _spans(self) -> Iterator[Mark]:
+        for placed in self.layout.placed:
+            box = placed.rect.getRect()
+            chosen = placed.ref in self.selected
+            words = self._words(placed)
+            across = placed.rect.left() - 8, placed.rect.right() + 8
+            down = placed.rect.top() - 8, placed.rect.bottom() + 8
+            if placed.ref.kind == "events":
+                yield Mark("event", across, down, (box, *words, chosen))
+            elif placed.role == "break":
+                yield Mark("break", across, down, (box, chosen))
+            else:
+                span = placed.span
+                edge = self.edge if chosen and placed.ref == self.selected[0] else ""
+                pins = (span.start_pin.to, span.end_pin.to, edge)
+                yield Mark("span", across, down, (box, placed.role, *words, chosen, pins))
+
+    def _words(self, placed: Placed) -> tuple[str, str]:
+        """The two lines written in a span."""
+        span = placed.span
+        match span:
+            case Strike():
+                opens = max(span.start, 0)
+                inside = opens < self.compiled.sections[placed.ref.section].ticks
+                share = self.swing.share(self.book, self.compiled, placed.ref.section, opens) if inside else None
+                return span.name, f"covers {share:.0%}" if share is not None else f"{span.damage:g} damage"
+            case Exit(kind="break"):
+                return "!", ""
+            case Exit():
+                return f"→ {span.to or 'ground'}", span.command
+            case Gate():
+                return f"→ {span.to}", "gate"
+            case Hold():
+                return span.setting, "free" if span.value == 0 else f"{span.value:g}"
+            case Drive():
+                return span.kind, f"×{span.scale:g}"
+            case Shield():
+                return {"invulnerable": "none", "armour": "arm", "guard": "guard"}[span.kind], "touch"
+            case Event():
+                return span.name or "—", span.mount
+        return "", ""
+
+    def _waves(self) -> Iterator[Mark]:
+        """The sound of each event that has one, down the rows it lasts."""
+        quarter = 0.25 / self.book.project.settings.rate
+        for placed in self.layout.placed:
+            sound = self.sounds.get(placed.span.name) if placed.ref.kind == "events" else None
+            if sound is not None and placed.span.kind == "sound":
+                first = placed.first + placed.span.tick
+                top, lasts = self.layout.y(first), len(sound.peaks(quarter)) / 4
+                tall = lasts * self.layout.pitch
+                yield Mark("wave", self._across("events"), (top, top + tall), (Same(sound), quarter, top, tall))
+
+    # Sections
+
+    def _sections(self, view: QRectF) -> Iterator[Mark]:
+        for stretch in self._seen(view):
+            section = self.compiled.sections[stretch.section].section
+            down = stretch.top, stretch.bottom
+            if section.mark:
+                yield Mark("section mark", self._across("section"), down, (section.mark, stretch.top, stretch.bottom))
+            yield Mark("break line", WHOLE, (stretch.top - 1, stretch.top + 1), (stretch.top,))
+            if stretch.folded:
+                words = (section.name, self._summary(stretch), goes_to(section.name, section.then))
+                yield Mark("folded", WHOLE, down, (stretch.top, stretch.bottom, stretch.first, *words))
+        end = self.layout.height
+        yield Mark("break line", WHOLE, (end - 1, end + 1), (end,))
+
+    def _summary(self, stretch: Stretch) -> str:
+        """What a folded section holds."""
+        section = self.compiled.sections[stretch.section].section
+        held = [(len(getattr(section, kind)), word) for kind, word in MANY.items()]
+        parts = [f"{n} {word}{'s' if n > 1 else ''}" for n, word in held if n]
+        return ", ".join([f"{stretch.ticks} f", *parts])
+
+
+def goes_to(name: str, then: str) -> str:
+    """Where a section goes next, as it is written."""
+    return "loops" if then == name else f"→ {then}"

@@ -1,0 +1,69 @@
+"""The sheet's ink: what is kept of it looks as if all were drawn anew."""
+
+from __future__ import annotations
+
+import random
+
+import pytest
+from PySide6.QtCore import QRectF
+from PySide6.QtGui import QColor, QImage, QPainter
+from PySide6.QtWidgets import QApplication
+
+from tests.core.edit.storm import storm
+from veergust.core.model import Project
+from veergust.core.motion.figure import Cast
+from veergust.core.play.book import Book
+from veergust.core.scene.dress import figure_mesh
+from veergust.core.study.coverage import SwingShelf
+from veergust.core.study.timing import hints
+from veergust.desk.sheet.layout import SheetLayout
+from veergust.desk.sheet.paint.marks import Sheet
+from veergust.desk.sheet.paint.painter import SheetPainter
+from veergust.desk.theme import Theme
+
+WIDE, HIGH = 640, 500
+
+
+def picture(painter: SheetPainter, sheet: Sheet, frame: int, scroll: int, ratio: float) -> QImage:
+    image = QImage(round(WIDE * ratio), round(HIGH * ratio), QImage.Format.Format_RGB32)
+    image.setDevicePixelRatio(ratio)
+    image.fill(QColor("white"))
+    p = QPainter(image)
+    p.translate(0, -scroll)
+    painter.paint(p, sheet, frame, QRectF(0, scroll, WIDE, HIGH), "strikes")
+    p.end()
+    return image
+
+
+@pytest.mark.parametrize("ratio", [1.0, 1.5, 2.0])
+def test_a_sheet_drawn_again_in_part_is_the_sheet_drawn_whole(
+    ratio: float, qapp: QApplication, quay: Project, cast: Cast
+) -> None:
+    rng, theme, swing = random.Random(3), Theme(), SwingShelf()
+    painter = SheetPainter(theme)
+    book, mesh = Book(quay, cast), figure_mesh(cast, quay.rig)
+    looks = set()
+    for edit in storm(quay, cast, 11, 60):
+        book = book.renew(edit.project)
+        name = rng.choice([a.name for a in edit.project.actions[:3]])
+        compiled = book.action(name)
+        assert compiled is not None
+        shut = [s.section.name for s in compiled.sections if rng.random() < 0.15]
+        layout = SheetLayout(compiled, WIDE, rng.choice([1, 1, 1, 4]), shut)
+        refs = [p.ref for p in layout.placed]
+        selected = tuple(rng.sample(refs, min(len(refs), rng.randrange(3))))
+        frame = rng.randrange(max(compiled.rows, 1))
+        scroll = rng.randrange(max(1, round(layout.height) - HIGH + 24))
+
+        edge = rng.choice(["start", "end"])
+        seen = [
+            picture(
+                p, Sheet(layout, book, compiled, mesh, selected, edge, hints(book, compiled, shelf), {}, shelf),
+                frame, scroll, ratio,
+            )
+            for p, shelf in ((painter, swing), (SheetPainter(theme), SwingShelf()))
+        ]  # fmt: skip
+        kept, fresh = seen
+        assert kept == fresh, edit.words
+        looks.add(bytes(kept.constBits()))
+    assert len(looks) > 40
