@@ -49,7 +49,7 @@ class SwingShelf:
     def speed(self, book: Book, compiled: CompiledAction) -> Array:
         """As ``tip_speed``."""
         action, rig = compiled.action, book.project.rig
-        under = (rig, action.root.scale, compiled.order, *(Same(s.pose) for s in compiled.sections))
+        under = (Same(rig), action.root.scale, compiled.order, *(Same(s.pose) for s in compiled.sections))
         if self._speed[0] != under:
             self._speed = (under, tip_speed(book, compiled))
         return self._speed[1]
@@ -58,7 +58,7 @@ class SwingShelf:
         """As ``covered``."""
         part = compiled.sections[section]
         open_ = tuple(part.section.strikes[i].boxes for i in active(part.section.strikes, tick))
-        key = (Same(part.world), tick, part.mirrored(tick), book.project.rig, open_)
+        key = (Same(part.world), tick, part.mirrored(tick), Same(book.project.rig), open_)
         if key not in self._shares:
             if len(self._shares) > 2000:
                 self._shares.clear()

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from typing import NamedTuple
 
 from PySide6.QtCore import QPointF, QRectF, QSize, Qt
 from PySide6.QtGui import QFocusEvent, QKeyEvent, QMouseEvent, QPainter, QPaintEvent
@@ -15,9 +15,8 @@ from veergust.desk.theme import Theme, elided
 ROW, GROUP = 35, 26
 
 
-@dataclass(frozen=True)
-class Line:
-    """A row of the list: a group's name, or an action."""
+class Line(NamedTuple):
+    """A row of the list: a group's name, or an action and what its row says."""
 
     top: int
     height: int

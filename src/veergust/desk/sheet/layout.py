@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from bisect import bisect_right
-from collections.abc import Collection
+from collections.abc import Collection, Iterator
 from dataclasses import dataclass
 from operator import attrgetter
 from typing import Any
@@ -11,7 +11,7 @@ from typing import Any
 from PySide6.QtCore import QPointF, QRectF
 
 from veergust.core.edit.spans import SpanRef
-from veergust.core.model import Event
+from veergust.core.model import Event, Section
 from veergust.core.play.compiled import CompiledAction
 
 ROW = 15.0
@@ -97,10 +97,15 @@ class Stretch:
 
 class SheetLayout:
     """The sheet of one action at one width; ``fold`` is how many frames share a row, ``folded`` names the sections
-    shown as one line."""
+    shown as one line. Sections that lie as they lay ``before`` are not laid out again."""
 
     def __init__(
-        self, compiled: CompiledAction | None, width: float, fold: int = 1, folded: Collection[str] = ()
+        self,
+        compiled: CompiledAction | None,
+        width: float,
+        fold: int = 1,
+        folded: Collection[str] = (),
+        before: SheetLayout | None = None,
     ) -> None:
         self.compiled = compiled
         self.fold = fold
@@ -117,7 +122,10 @@ class SheetLayout:
             top = self.stretches[-1].bottom
         self.height = top
         self._tops = [s.top + n * s.pitch for s in self.stretches for n in range(s.ticks)]
-        self.placed = [] if compiled is None else self._place(compiled)
+        self.by_section: dict[tuple[str, Stretch], tuple[Section, list[Placed]]] = {}
+        if compiled is not None:
+            self._lay(compiled, before if before is not None and before.columns == self.columns else None)
+        self.placed = [p for _, placed in self.by_section.values() for p in placed]
 
     def stretch_of(self, frame: float) -> Stretch | None:
         """The stretch that holds a frame, the last one past the end."""
@@ -193,34 +201,41 @@ class SheetLayout:
         tall = max(EVENT / self.pitch, 1.0)
         return _lanes([s for s in spans if s not in breaks], tall) + _lanes(breaks, tall)
 
-    def _place(self, compiled: CompiledAction) -> list[Placed]:
-        out: list[Placed] = []
+    def _lay(self, compiled: CompiledAction, before: SheetLayout | None) -> None:
+        name = compiled.action.name
         for stretch in self.stretches:
-            if stretch.folded:
-                continue
-            first, index = stretch.first, stretch.section
-            section = compiled.sections[index].section
-            for column in EDITED:
-                kinds = ("exits", "gates") if column == "exits" else (column,)
-                spans = [(k, i, s) for k in kinds for i, s in enumerate(getattr(section, k))]
-                breaks = [s for s in spans if role_of(s[0], s[2]) == "break"]
-                for kind, i, span, lane, lanes in self._in_lanes(spans, breaks):
-                    ref = SpanRef(compiled.action.name, index, kind, i)
-                    left, width = self.columns[column]
-                    if column == "exits":
-                        # Breaks mostly last the whole section: a narrow stave of their own at the right.
-                        stave = role_of(kind, span) == "break"
-                        left, width = (left + width - STAVE, STAVE) if stave else (left, width - STAVE)
-                    if kind == "events":
-                        wide = (width - 6) / lanes
-                        y = self.y(first + span.tick)
-                        rect = QRectF(left + 4 + lane * wide, y, wide, max(self.pitch, EVENT))
-                    else:
-                        wide = (width - 4) / lanes
-                        top, bottom = self.y(first + span.start), self.y(first + span.end)
-                        rect = QRectF(left + 3 + lane * wide, top, max(wide - 3, 5.0), max(bottom - top, 3.0))
-                    out.append(Placed(ref, span, role_of(kind, span), rect, first))
-        return out
+            section = compiled.sections[stretch.section].section
+            old = before.by_section.get((name, stretch)) if before is not None else None
+            if old is not None and old[0] is section:
+                self.by_section[name, stretch] = old
+            elif not stretch.folded:
+                self.by_section[name, stretch] = section, list(self._place(name, section, stretch))
+
+    def _place(self, name: str, section: Section, stretch: Stretch) -> Iterator[Placed]:
+        """The spans of a section; one that lies past its end is drawn there, on the rows below."""
+        first = stretch.first
+
+        def y(tick: int) -> float:
+            return stretch.top + tick * stretch.pitch
+
+        for column in EDITED:
+            kinds = ("exits", "gates") if column == "exits" else (column,)
+            spans = [(k, i, s) for k in kinds for i, s in enumerate(getattr(section, k))]
+            breaks = [s for s in spans if role_of(s[0], s[2]) == "break"]
+            for kind, i, span, lane, lanes in self._in_lanes(spans, breaks):
+                left, width = self.columns[column]
+                if column == "exits":
+                    # Breaks mostly last the whole section: a narrow stave of their own at the right.
+                    stave = role_of(kind, span) == "break"
+                    left, width = (left + width - STAVE, STAVE) if stave else (left, width - STAVE)
+                if kind == "events":
+                    wide = (width - 6) / lanes
+                    rect = QRectF(left + 4 + lane * wide, y(span.tick), wide, max(self.pitch, EVENT))
+                else:
+                    wide = (width - 4) / lanes
+                    tall = max(y(span.end) - y(span.start), 3.0)
+                    rect = QRectF(left + 3 + lane * wide, y(span.start), max(wide - 3, 5.0), tall)
+                yield Placed(SpanRef(name, stretch.section, kind, i), span, role_of(kind, span), rect, first)
 
 
 def _columns(width: float, compiled: CompiledAction | None) -> dict[str, tuple[float, float]]:

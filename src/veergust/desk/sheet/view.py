@@ -63,6 +63,7 @@ class SheetView(QAbstractScrollArea):
         self.document = document
         self.theme = theme
         self.painter = SheetPainter(theme)
+        self._layout = SheetLayout(None, 640.0)
         self.fold = 1
         self.folded: dict[str, frozenset[str]] = {}
         self.column = "strikes"
@@ -96,7 +97,8 @@ class SheetView(QAbstractScrollArea):
 
     def _renew(self) -> None:
         folded = self.folded.get(self.document.action, frozenset())
-        self._layout = SheetLayout(self.document.compiled, self.viewport().width() - 2, self.fold, folded)
+        wide = self.viewport().width() - 2
+        self._layout = SheetLayout(self.document.compiled, wide, self.fold, folded, self._layout)
         room = self.viewport().height() - HEAD
         self.verticalScrollBar().setRange(0, max(0, round(self._layout.height + 24 - room)))
         self.verticalScrollBar().setPageStep(max(1, round(room)))

@@ -55,7 +55,7 @@ class Sheet:
         top, bottom = view.top() - POSE_HEIGHT, view.bottom() + POSE_HEIGHT
         every = (
             *self._rows(view), *self._speed(view), *self._phases(view), *self._film(view), *self._way(),
-            *self._hints(), *self._waves(), *self._spans(), *self._sections(view),
+            *self._hints(), *self._waves(), *self._spans(view), *self._sections(view),
         )  # fmt: skip
         return [m for m in every if m.down[1] >= top and m.down[0] <= bottom]
 
@@ -167,8 +167,11 @@ class Sheet:
 
     # Spans
 
-    def _spans(self) -> Iterator[Mark]:
+    def _spans(self, view: QRectF) -> Iterator[Mark]:
+        top, bottom = view.top() - POSE_HEIGHT, view.bottom() + POSE_HEIGHT
         for placed in self.layout.placed:
+            if placed.rect.bottom() < top or placed.rect.top() > bottom:
+                continue
             box = placed.rect.getRect()
             chosen = placed.ref in self.selected
             words = self._words(placed)
