@@ -8,14 +8,17 @@ from hypothesis import strategies as st
 from msgspec.structs import replace
 
 from tests.conftest import OSSA
-from tests.core.edits import alone, with_section
+from tests.core.edits import alone, section, with_section
 from veergust.core.edit.pools import add_pool, remove_pool, set_apart, set_weight
-from veergust.core.model import Condition, Gate, Pool, PoolItem, Project
+from veergust.core.edit.sections import rename_section
+from veergust.core.model import Action, Condition, Gate, Pool, PoolItem, Project
 from veergust.core.motion.figure import Cast
 from veergust.core.play.book import Book
 from veergust.core.play.bout import Bout
 from veergust.core.play.pick import counts, pick
+from veergust.core.play.preview import Preview
 from veergust.core.play.state import Input
+from veergust.core.study.findings import findings
 from veergust.core.trouble import Trouble
 
 
@@ -76,3 +79,82 @@ def test_a_gate_picks_a_section_from_its_pool(quay: Project, cast: Cast) -> None
             bout.tick([Input(OSSA, action="Low sweep")] if tick == 0 else [])
         went.append(bout.fighters[0].live()[0].part.section.name)
     assert set(went) == {"Swing", "Settle"}
+
+
+def fork(quay: Project, *names: str, apart: int = 1) -> Project:
+    """A draw that goes on to one of a pool of endings, which each go back to it."""
+    draw = section(name="Draw", seconds=0.05, then="Ways")
+    ends = [section(name=n, seconds=0.05, then="Draw") for n in names]
+    pool = Pool(name="Ways", items=tuple(PoolItem(name=n) for n in names), apart=apart)
+    return alone(replace(quay, actions=(Action(name="Fork", sections=(draw, *ends)),), pools=(pool,), reactions=()))
+
+
+def went(project: Project, cast: Cast, seed: int, ticks: int = 200) -> list[str]:
+    bout = Bout(Book(project, cast), seed=seed)
+    out = []
+    for tick in range(ticks):
+        bout.tick([Input(OSSA, action="Fork")] if tick == 0 else [])
+        voice = bout.fighters[0].live()[0]
+        out += [voice.part.section.name] if voice.frame == 0 else []
+    return out
+
+
+def test_a_section_goes_on_to_one_of_its_pool(quay: Project, cast: Cast) -> None:
+    project = fork(quay, "High", "Low", "Feint")
+    picks = went(project, cast, seed=4)
+    assert picks[::2] == ["Draw"] * len(picks[::2])
+    assert set(picks[1::2]) == {"High", "Low", "Feint"}
+    assert all(a != b for a, b in zip(picks[1::2], picks[3::2]))
+    assert picks == went(project, cast, seed=4) != went(project, cast, seed=5)
+
+
+def test_each_pool_has_a_memory_of_its_own(quay: Project, cast: Cast) -> None:
+    """Two pools in turn: a pick from the one is no reason to repeat in the other."""
+    project = fork(quay, "High", "Low")
+    draw, high, low = project.actions[0].sections
+    back = Pool(name="Back", items=(PoolItem(name="Draw"), PoolItem(name="Again")), apart=1)
+    ways = (draw, replace(high, then="Back"), replace(low, then="Back"), replace(draw, name="Again"))
+    turns = replace(project, actions=(replace(project.actions[0], sections=ways),), pools=(*project.pools, back))
+    picks = went(turns, cast, seed=1)
+    for one in (picks[1::2], picks[2::2]):
+        assert all(a != b for a, b in zip(one, one[1:]))
+
+
+def test_the_path_of_a_pool_is_its_first_and_changes_with_it(quay: Project, cast: Cast) -> None:
+    project = fork(quay, "High", "Low")
+    project = with_section(with_section(project, "Fork", 1, then="end"), "Fork", 2, then="end")
+    book = Book(project, cast)
+
+    def path(book: Book) -> list[str]:
+        compiled = book.action("Fork")
+        assert compiled is not None
+        return [compiled.sections[i].section.name for i in compiled.path]
+
+    assert path(book) == ["Draw", "High"]
+    assert findings(book) == []
+    other = set_weight(set_weight(project, "Ways", "High", 0.0).project, "Ways", "High", 1.0).project
+    assert path(book.renew(other)) == ["Draw", "Low"]
+    emptied = replace(project, pools=())
+    assert [f.code for f in findings(book.renew(emptied))] == ["section-missing"]
+    with pytest.raises(Trouble, match="Fork › Draw leads to it"):
+        remove_pool(project, "Ways")
+
+
+def test_the_sheet_s_preview_goes_through_the_pool_too(quay: Project, cast: Cast) -> None:
+    compiled = Book(fork(quay, "High", "Low", "Feint"), cast).action("Fork")
+    assert compiled is not None
+    shown = Preview(compiled, compiled.entry)
+    seen = []
+    for _ in range(120):
+        shown.step()
+        seen += [shown.compiled.sections[shown.section].section.name] if shown.tick == 0 else []
+    assert set(seen) == {"Draw", "High", "Low", "Feint"}
+
+
+def test_a_pool_follows_the_section_it_names(quay: Project) -> None:
+    project = fork(quay, "High", "Low")
+    renamed = rename_section(project, "Fork", 1, "Above").project
+    assert [i.name for i in renamed.pools[0].items] == ["Above", "Low"]
+    shared = replace(project, actions=(*project.actions, replace(project.actions[0], name="Other")))
+    kept = rename_section(shared, "Fork", 1, "Above").project
+    assert [i.name for i in kept.pools[0].items] == ["High", "Low"]

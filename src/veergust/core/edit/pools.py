@@ -28,12 +28,12 @@ def add_pool(project: Project, name: str) -> Edit:
 
 
 def remove_pool(project: Project, name: str) -> Edit:
-    """The project without a pool. Raises ``Trouble`` while an exit or a gate leads to it."""
+    """The project without a pool. Raises ``Trouble`` while an exit, a gate or a section leads to it."""
     users = [
         f"{a.name} › {s.name}"
         for a in project.actions
         for s in a.sections
-        if any(e.to_kind == "pool" and e.to == name for e in s.exits) or any(g.to == name for g in s.gates)
+        if any(e.to_kind == "pool" and e.to == name for e in s.exits) or name in {s.then, *(g.to for g in s.gates)}
     ]
     if users:
         raise Trouble(f"{', '.join(users)} leads to it", field="pool", do="lead it elsewhere first")

@@ -10,7 +10,7 @@ from msgspec.structs import replace
 from veergust.core.edit.alternates import throughout
 from veergust.core.edit.cuts import halves, lay, length, with_action
 from veergust.core.edit.spans import KINDS, Edit, action_of
-from veergust.core.model import Action, Cut, Event, Pin, Project, Section, Strike
+from veergust.core.model import Action, Cut, Event, Pin, Pool, Project, Section, Strike
 from veergust.core.motion.figure import Cast
 from veergust.core.motion.prepared import ends
 from veergust.core.trouble import Trouble
@@ -65,7 +65,10 @@ def _followed(action: Action, old: str, new: str) -> Action:
 
 
 def rename_section(project: Project, name: str, index: int, new: str) -> Edit:
-    """A section under another name; ``then``, gates, exits and reactions that name it follow."""
+    """A section under another name; ``then``, gates, exits, reactions and pools that name it follow.
+
+    A pool keeps a name that is another action's, or a section's of another action, as well.
+    """
     action = action_of(project, name)
     old, new = action.sections[index].name, new.strip()
     if not new or new == "end":
@@ -94,18 +97,35 @@ def rename_section(project: Project, name: str, index: int, new: str) -> Edit:
         reactions=tuple(
             replace(r, section=new) if r.action == name and r.section == old else r for r in changed.reactions
         ),
+        pools=_pools_followed(changed, old, new),
     )
     return Edit(changed, f"{name} › {old}: renamed {new}")
 
 
+def _pools_followed(project: Project, old: str, new: str) -> tuple[Pool, ...]:
+    """The pools with a section's new name, where no action and no other section has the old one."""
+    if any(a.name == old or any(s.name == old for s in a.sections) for a in project.actions):
+        return project.pools
+    return tuple(
+        replace(p, items=tuple(replace(i, name=new) if i.name == old else i for i in p.items))
+        if any(i.name == old for i in p.items)
+        else p
+        for p in project.pools
+    )
+
+
 def set_then(project: Project, name: str, index: int, then: str) -> Edit:
-    """What a section goes on to: another, itself, or ``end``."""
+    """What a section goes on to: another, itself, one that a pool picks, or ``end``."""
     action = action_of(project, name)
     section = action.sections[index]
-    if then != "end" and then not in {s.name for s in action.sections}:
-        raise Trouble(f"there is no section {then!r} here", field="then", do="choose a section or end")
+    names = {s.name for s in action.sections}
+    pools = {p.name for p in project.pools if names & {i.name for i in p.items}}
+    if then not in {"end", *names, *pools}:
+        raise Trouble(
+            f"there is no section {then!r} here", field="then", do="choose a section, a pool of some, or end"
+        )
     sections = tuple(replace(s, then=then) if i == index else s for i, s in enumerate(action.sections))
-    goes = "loops" if then == section.name else f"→ {then}"
+    goes = "loops" if then == section.name else f"→ {then}" if then in {"end", *names} else f"→ one of {then}"
     return Edit(with_action(project, replace(action, sections=sections)), f"{name} › {section.name}: {goes}")
 
 

@@ -8,7 +8,7 @@ from functools import cached_property
 import numpy as np
 from msgspec.structs import replace
 
-from veergust.core.model import Action, Clip, Command, Layer, Mount, Project, RootUse, State
+from veergust.core.model import Action, Clip, Command, Layer, Mount, Pool, Project, RootUse, State
 from veergust.core.motion import quat
 from veergust.core.motion.blend import mask_weights, mix
 from veergust.core.motion.figure import Cast
@@ -68,6 +68,8 @@ class Book:
                 book._ground = {k: v for k, v in self._ground.items() if k not in gone}
             actions = book._actions_by_name
             book._actions = {name: made for name, made in self._actions.items() if actions.get(name) is made.action}
+            if project.pools is not self.project.pools:
+                book._actions = {n: made for n, made in book._actions.items() if made.pools == book._led(made.action)}
             if gone:
                 book._actions = {name: made for name, made in book._actions.items() if not gone & made.clips}
         return book
@@ -94,6 +96,11 @@ class Book:
     def commands(self) -> dict[str, Command]:
         """Commands by name, in the project's order."""
         return {command.name: command for command in self.project.commands}
+
+    @cached_property
+    def pools(self) -> dict[str, Pool]:
+        """Pools by name."""
+        return {pool.name: pool for pool in self.project.pools}
 
     @cached_property
     def mounts(self) -> dict[str, Mount]:
@@ -137,9 +144,14 @@ class Book:
             if action is None:
                 return None
             self._actions[name] = CompiledAction(
-                action, tuple(self._section(action, i) for i in range(len(action.sections)))
+                action, tuple(self._section(action, i) for i in range(len(action.sections))), self._led(action)
             )
         return self._actions[name]
+
+    def _led(self, action: Action) -> tuple[Pool, ...]:
+        """The pools an action's sections lead to."""
+        named = {to for s in action.sections for to in (s.then, *(g.to for g in s.gates))}
+        return tuple(p for p in self.project.pools if p.name in named)
 
     def _section(self, action: Action, index: int) -> CompiledSection:
         """Compiled section; cuts and root are all that sampling depends on, so they are the key."""

@@ -12,7 +12,7 @@ from operator import itemgetter
 import numpy as np
 from numpy.typing import NDArray
 
-from veergust.core.model import Action, Clip, Cut, Section, Span
+from veergust.core.model import Action, Clip, Cut, Pool, Section, Span
 from veergust.core.motion import quat
 from veergust.core.motion.blend import eases
 from veergust.core.motion.figure import Cast
@@ -105,10 +105,11 @@ class CompiledSection:
 
 @dataclass(frozen=True, eq=False, repr=False)
 class CompiledAction:
-    """An action with its sections compiled, in the order they stand."""
+    """An action with its sections compiled, in the order they stand, and the pools its sections lead to."""
 
     action: Action
     sections: tuple[CompiledSection, ...]
+    pools: tuple[Pool, ...] = ()
 
     @cached_property
     def index(self) -> dict[str, int]:
@@ -136,22 +137,32 @@ class CompiledAction:
                     return tuple(out), True
                 continue
             out.append(at)
-            at = self.index.get(self.sections[at].section.then)
+            at = next(iter(self.ways(self.sections[at].section.then)), None)
         return tuple(out), False
+
+    def ways(self, to: str) -> tuple[int, ...]:
+        """Sections that ``to`` leads to: the one of that name, or those the pool of that name may pick; none at the
+        end."""
+        if to in self.index:
+            return (self.index[to],)
+        items = next((p.items for p in self.pools if p.name == to), ())
+        return tuple(self.index[i.name] for i in items if i.name in self.index and i.weight > 0.0)
 
     def _way_out(self, played: list[int]) -> int | None:
         """Where the first gate leads out of what has been played, looking from the last section back."""
         for i in reversed(played):
             for gate in self.sections[i].section.gates:
-                to = self.index.get(gate.to)
-                if to is not None and to not in played:
-                    return to
+                for to in self.ways(gate.to):
+                    if to not in played:
+                        return to
         return None
 
     @property
     def path(self) -> tuple[int, ...]:
-        """Sections in the order they play when nobody intervenes: by ``then``, each once, and out of a loop by its
-        first gate, as if it were let go after one lap."""
+        """Sections in the order they play when nobody intervenes: by ``then``, each once, of a pool the first.
+
+        It goes out of a loop by its first gate, as if it were let go after one lap.
+        """
         return self._walk[0]
 
     @property

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Container
 from dataclasses import replace
 
 import numpy as np
@@ -10,7 +11,7 @@ from veergust.core.model import Action, Exit
 from veergust.core.play.book import Book
 from veergust.core.play.compiled import CompiledAction
 from veergust.core.play.conditions import chance, holds
-from veergust.core.play.pick import REMEMBERED, pick
+from veergust.core.play.pick import pick
 from veergust.core.play.state import Ended, FighterState, GroundVoice, Press, Voice, end, run_ending
 
 Upcoming = tuple[int, int, int] | None
@@ -72,7 +73,7 @@ class Decider:
             return voice.goto, 0, voice.laps + 1 if voice.goto == voice.section else 0
         if voice.frame + 1 < voice.part.ticks:
             return voice.section, voice.frame + 1, voice.laps
-        then = voice.compiled.index.get(voice.part.section.then)
+        then, _ = self._section(voice.compiled, voice.part.section.then)
         if then is None:
             return None
         return then, 0, voice.laps + 1 if then == voice.section else 0
@@ -80,6 +81,8 @@ class Decider:
     def _advance(self, voice: Voice, upcoming: tuple[int, int, int]) -> None:
         section, frame, laps = upcoming
         part = voice.compiled.sections[section]
+        if frame == 0 and voice.goto is None and voice.part.section.then not in voice.compiled.index:
+            self.fighter.picked(voice.part.section.then, part.section.name)
         moved = replace(
             voice,
             section=section,
@@ -91,25 +94,28 @@ class Decider:
         )
         for gate in part.section.gates:
             if gate.start <= frame < gate.end and self._holds(gate.conditions, moved):
-                goto = self._section(voice.compiled, gate.to)
+                goto, pool = self._section(voice.compiled, gate.to)
                 if goto is not None:
+                    if pool:
+                        self.fighter.picked(pool, voice.compiled.sections[goto].section.name)
                     moved = replace(moved, goto=goto)
                     break
         self.fighter.put(voice, moved)
 
-    def _section(self, compiled: CompiledAction, name: str) -> int | None:
-        """A section by name, or picked from the pool of that name."""
+    def _section(self, compiled: CompiledAction, name: str) -> tuple[int | None, str]:
+        """A section by name, or picked from the pool of that name; and the pool."""
         if name in compiled.index:
-            return compiled.index[name]
-        pool = next((p for p in self.book.project.pools if p.name == name), None)
+            return compiled.index[name], ""
+        picked = self._pick(name, compiled.index)
+        return (compiled.index[picked] if picked is not None else None), name
+
+    def _pick(self, name: str, there: Container[str]) -> str | None:
+        """What a pool gives on this tick; the same however often it is asked."""
+        pool = self.book.pools.get(name)
         if pool is None:
             return None
-        share = chance(self.seed, self.tick, self.fighter.name, pool.name)
-        picked = pick(pool, compiled.index, self.fighter.picks, share)
-        if picked is None:
-            return None
-        self.fighter.picks = (*self.fighter.picks[-REMEMBERED + 1 :], picked)
-        return compiled.index[picked]
+        share = chance(self.seed, self.tick, self.fighter.name, name)
+        return pick(pool, there, self.fighter.recent(name), share)
 
     def _holds(self, conditions: tuple, voice: Voice | None) -> bool:  # type: ignore[type-arg]
         return holds(conditions, self.fighter, voice=voice, others=self.others, seed=self.seed, tick=self.tick)
@@ -147,11 +153,7 @@ class Decider:
             return names.get(exit_.to)
         if exit_.to_kind == "tag":
             return next((a for a in self.book.project.actions if exit_.to in a.tags), None)
-        pool = next((p for p in self.book.project.pools if p.name == exit_.to), None)
-        if pool is None:
-            return None
-        share = chance(self.seed, self.tick, self.fighter.name, pool.name)
-        name = pick(pool, names, self.fighter.picks, share)
+        name = self._pick(exit_.to, names)
         return names[name] if name is not None else None
 
     def _ready(self, action: Action) -> bool:
@@ -169,7 +171,7 @@ class Decider:
         if target is None:
             return False
         if exit_.to_kind == "pool":
-            self.fighter.picks = (*self.fighter.picks[-REMEMBERED + 1 :], target.name)
+            self.fighter.picked(exit_.to, target.name)
         start(self.book, self.fighter, target.name, self.tick, section=exit_.section, blend=exit_.blend)
         return True
 

@@ -6,8 +6,7 @@ from collections.abc import Container
 
 from veergust.core.model import Pool
 from veergust.core.play.conditions import chance
-
-REMEMBERED = 8
+from veergust.core.play.state import REMEMBERED
 
 
 def pick(pool: Pool, there: Container[str], recent: tuple[str, ...], share: float) -> str | None:

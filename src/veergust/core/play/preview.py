@@ -6,10 +6,12 @@ a gate is taken when the loop it leads out of has been let go.
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 
 from veergust.core.model import Event
 from veergust.core.play.compiled import CompiledAction
+from veergust.core.play.conditions import chance
+from veergust.core.play.pick import pick
 
 
 @dataclass
@@ -27,6 +29,7 @@ class Preview:
     released: bool = False
     laps: int = 0
     over: bool = False
+    _picks: dict[str, tuple[str, ...]] = field(default_factory=dict)
 
     @property
     def row(self) -> int:
@@ -44,12 +47,25 @@ class Preview:
         events = self.compiled.sections[self.section].section.events
         return [] if self.over else [e for e in events if e.tick == self.tick]
 
-    def _gate(self, tick: int | None) -> int | None:
+    def _gate(self, tick: int | None) -> str | None:
         """Where the first gate that holds ``tick`` (any, when None) leads out to."""
         for gate in self.compiled.sections[self.section].section.gates:
-            if (tick is None or gate.start <= tick < gate.end) and gate.to in self.compiled.index:
-                return self.compiled.index[gate.to]
+            if (tick is None or gate.start <= tick < gate.end) and self.compiled.ways(gate.to):
+                return gate.to
         return None
+
+    def _lead(self, to: str) -> int | None:
+        """The section of that name, or the next pick of the pool of that name."""
+        index = self.compiled.index
+        pool = next((p for p in self.compiled.pools if p.name == to), None)
+        if to in index or pool is None:
+            return index.get(to)
+        before = self._picks.get(to, ())
+        name = pick(pool, index, before, chance(1, len(before), to))
+        if name is None:
+            return None
+        self._picks[to] = (*before, name)
+        return index[name]
 
     def step(self) -> list[Event]:
         """Go on by a tick and give the events that fire on it."""
@@ -57,15 +73,16 @@ class Preview:
             return []
         part = self.compiled.sections[self.section]
         out = self._gate(self.tick) if self.released and not self.alone else None
-        if out is not None:
+        leads = self._lead(out) if out is not None else None
+        if leads is not None:
             self.released = False
-            self._enter(out)
+            self._enter(leads)
         elif self.tick + 1 < part.ticks:
             self.tick += 1
         elif self.alone:
             self._enter(self.section)
         else:
-            then = self.compiled.index.get(part.section.then)
+            then = self._lead(part.section.then)
             if then is None:
                 self.over = True
             else:

@@ -14,6 +14,9 @@ from veergust.core.motion.quat import Array
 from veergust.core.motion.skeleton import Pose
 from veergust.core.play.compiled import CompiledAction, CompiledSection
 
+REMEMBERED = 8
+"""How many picks of a pool are remembered."""
+
 EndKind = Literal["completed", "cancelled", "broken", "out of scope"]
 
 
@@ -117,7 +120,7 @@ class FighterState:
     asked: str = ""
     said: tuple[str, ...] = ()
     cooldowns: tuple[tuple[str, int], ...] = ()
-    picks: tuple[str, ...] = ()
+    picks: tuple[tuple[str, tuple[str, ...]], ...] = ()
     parameters: tuple[tuple[str, float], ...] = ()
     memory: Ended | None = None
     advanced: bool = False
@@ -156,6 +159,15 @@ class FighterState:
     def set_parameter(self, name: str, value: float) -> None:
         """Set a parameter."""
         self.parameters = tuple(sorted((dict(self.parameters) | {name: value}).items()))
+
+    def recent(self, pool: str) -> tuple[str, ...]:
+        """What was last picked from a pool, the newest last."""
+        return dict(self.picks).get(pool, ())
+
+    def picked(self, pool: str, name: str) -> None:
+        """Remember what was picked from a pool."""
+        last = (*self.recent(pool)[-REMEMBERED + 1 :], name)
+        self.picks = tuple(sorted((dict(self.picks) | {pool: last}).items()))
 
     def holding(self) -> dict[str, float]:
         """Settings overridden now: those of every live action, and of its holds on this frame.

@@ -38,7 +38,10 @@ def free_in(bout: Bout, fighter: FighterState) -> int | None:
         if any(_may_hold(bout, fighter, conditions) for conditions in ways):
             return None
         ticks += part.ticks
-        section = voice.compiled.index.get(part.section.then)
+        onward = voice.compiled.ways(part.section.then)
+        if len(onward) > 1:
+            return None
+        section = onward[0] if onward else None
     return ticks
 
 

@@ -157,7 +157,7 @@ class FactsShelf:
             project.ground,
             project.settings,
         )
-        under = (*under, project.layers, project.masks, *reactions)
+        under = (*under, project.layers, project.masks, project.pools, *reactions)
         kept = self._kept.get(name)
         if kept and len(kept[0]) == len(under) and all(a is b for a, b in zip(kept[0], under)):
             return kept[1]

@@ -55,7 +55,8 @@ class FindingsShelf:
         """What is found in the actions of a project."""
         project = book.project
         names = frozenset(a.name for a in project.actions)
-        under = (project.rig, project.clips, project.layers, project.commands, project.settings, book.cast)
+        under = (project.rig, project.clips, project.layers, project.commands, project.pools, project.settings,
+                 book.cast)  # fmt: skip
         same = len(self._under) == len(under) and all(a is b for a, b in zip(self._under, under))
         if not same or names != self._names:
             self._under, self._names, self._kept = under, names, {}
@@ -154,10 +155,10 @@ def _section(
                 f"names the clip {cut.clip!r}, which the project does not have",
                 "import the clip or choose another",
             )
-    if section.then not in ("end", *compiled.index):
+    if section.then != "end" and not compiled.ways(section.then):
         yield Finding(
-            "section-missing", "error", where, f"goes on to {section.then!r}, which is no section here",
-            "choose a section or end",
+            "section-missing", "error", where, f"goes on to {section.then!r}, no section here and no pool of some",
+            "choose a section, a pool or end",
         )  # fmt: skip
     for kind in SPANS:
         for i, span in enumerate(getattr(section, kind)):
@@ -171,6 +172,11 @@ def _section(
                     f"lies on {span.start} to {span.end}, and the section has frames 0 to {ticks}",
                     "drag its edges back into the section",
                 )
+    for gate in section.gates:
+        if not compiled.ways(gate.to):
+            yield Finding("gate-target-missing", "error", f"{where} › gate",
+                          f"leads to {gate.to!r}, no section here and no pool of some",
+                          "choose a section or a pool")  # fmt: skip
     for strike in section.strikes:
         if not strike.boxes:
             yield Finding("strike-empty", "warning", f"{where} › {strike.name}", "has no hitbox",
@@ -199,7 +205,6 @@ def _section(
 
 def _loops(compiled: CompiledAction) -> Iterator[Finding]:
     """Sections that play on for ever: from them neither an end, nor a gate out, nor an exit can be reached."""
-    index = compiled.index
     for start, part in enumerate(compiled.sections):
         seen: set[int] = set()
         ways = [start]
@@ -210,8 +215,8 @@ def _loops(compiled: CompiledAction) -> Iterator[Finding]:
                 continue
             seen.add(at)
             section = compiled.sections[at].section
-            out = section.then not in index or bool(section.exits)
-            ways += [index[n] for n in [section.then, *(g.to for g in section.gates)] if n in index]
+            out = not compiled.ways(section.then) or bool(section.exits)
+            ways += [i for to in (section.then, *(g.to for g in section.gates)) for i in compiled.ways(to)]
         if not out:
             yield Finding(
                 "loop-without-end",

@@ -26,7 +26,11 @@ class SectionPage(Page):
     def __init__(self, document: Document) -> None:
         super().__init__(document)
         self.name = TextField("Section name", lambda n: self._do(sections.rename_section, n))
-        self.then = ChoiceField("Then", lambda t: self._do(sections.set_then, t), "Where it goes on to")
+        self.then = ChoiceField(
+            "Then",
+            lambda t: self._do(sections.set_then, t),
+            "Where it goes on to; make a pool to pick one of several",
+        )
         self.mark = ChoiceField("Mark", lambda m: self._do(sections.set_mark, m), "An ink to find it by on the sheet")
         form = Form(2)
         form.row("Name", self.name)
@@ -192,6 +196,11 @@ class SectionPage(Page):
         section = part.section
         self.name.show_value(section.name)
         rows = [("end", "end"), *((f"{s.name} (loops)" if s is section else s.name, s.name) for s in action.sections)]
+        names = {s.name for s in action.sections}
+        pools = [
+            p.name for p in self.document.project.pools if names & {i.name for i in p.items} and p.name not in names
+        ]
+        rows += [(f"one of {pool}", pool) for pool in pools]
         self.then.show_choices(rows, section.then)
         self.mark.show_choices([("none", ""), *((m, m) for m in MARKS)], section.mark)
         compiled = self.document.compiled

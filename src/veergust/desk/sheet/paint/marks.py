@@ -11,7 +11,7 @@ from PySide6.QtCore import QRectF
 
 from veergust.core.edit.spans import SpanRef
 from veergust.core.files.wav_read import Sound
-from veergust.core.model import Drive, Event, Exit, Gate, Hold, Shield, Strike
+from veergust.core.model import Drive, Event, Exit, Gate, Hold, Section, Shield, Strike
 from veergust.core.motion.figure import Mesh
 from veergust.core.play.book import Book
 from veergust.core.play.compiled import CompiledAction, CompiledSection
@@ -233,7 +233,7 @@ class Sheet:
                 yield Mark("section mark", self._across("section"), down, (section.mark, stretch.top, stretch.bottom))
             yield Mark("break line", WHOLE, (stretch.top - 1, stretch.top + 1), (stretch.top,))
             if stretch.folded:
-                words = (section.name, self._summary(stretch), goes_to(section.name, section.then))
+                words = (section.name, self._summary(stretch), goes_to(self.compiled, section))
                 yield Mark("folded", WHOLE, down, (stretch.top, stretch.bottom, stretch.first, *words))
         end = self.layout.height
         yield Mark("break line", WHOLE, (end - 1, end + 1), (end,))
@@ -246,6 +246,8 @@ class Sheet:
         return ", ".join([f"{stretch.ticks} f", *parts])
 
 
-def goes_to(name: str, then: str) -> str:
+def goes_to(compiled: CompiledAction, section: Section) -> str:
     """Where a section goes next, as it is written."""
-    return "loops" if then == name else f"→ {then}"
+    if section.then == section.name:
+        return "loops"
+    return f"→ {section.then}" if section.then in {"end", *compiled.index} else f"→ one of {section.then}"

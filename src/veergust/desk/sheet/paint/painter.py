@@ -45,7 +45,7 @@ class SheetPainter:
             at = QPointF(left + width - 4, top)
             used = upright(p, self.theme, at, room, section.name, bold, "ink") + 8
             if room - used > 30:
-                words = goes_to(section.name, section.then)
+                words = goes_to(sheet.compiled, section)
                 upright(p, self.theme, at + QPointF(0, used), room - used, words, plain, "ink_soft")
 
     def _playhead(self, p: QPainter, layout: SheetLayout, frame: int, view: QRectF, cursor: str) -> None:
