@@ -174,7 +174,7 @@ def test_pins_turn_by_key_and_on_the_page_and_are_kept(window: Window, hand: Han
     assert action(window).sections[1].strikes[0].start_pin.to == "frame"
     type_in(page.widgets["end"], "15")
     assert action(window).sections[1].strikes[0].end == 7
-    type_in(page.widgets["box radius"], "0.2")
+    type_in(page.widgets["boxes"].radius, "0.2")
     assert action(window).sections[1].strikes[0].boxes[0].radius == 0.2
 
 

@@ -126,6 +126,7 @@ class Theme(QObject):
                     padding: 4px; }}
         QLineEdit, QPlainTextEdit {{ background: {k.paper_bright}; border: 1px solid {k.hair_strong}; padding: 4px;
                      selection-background-color: {k.accent}; selection-color: {k.paper_bright}; }}
+        QLineEdit#in_form {{ padding: 2px 5px; min-height: 16px; }}
         QDoubleSpinBox, QComboBox {{ background: {k.paper_bright}; border: 1px solid {k.hair_strong};
                      padding: 2px 5px;
                      min-height: 16px; selection-background-color: {k.accent};

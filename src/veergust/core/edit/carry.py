@@ -9,7 +9,7 @@ from msgspec.structs import replace
 
 from veergust.core.edit.actions import free_name
 from veergust.core.edit.cuts import with_section
-from veergust.core.edit.spans import Edit, SpanRef, action_of, span_of, title
+from veergust.core.edit.spans import Edit, SpanRef, action_of, span_of, title, with_keys_moved
 from veergust.core.model import Event, Pin, Project
 from veergust.core.play.compiled import CompiledAction
 from veergust.core.trouble import Trouble
@@ -63,8 +63,8 @@ def paste_spans(
         if isinstance(c.span, Event):
             made = replace(c.span, tick=start, pin=Pin(to=c.span.pin.to))
         else:
-            made = replace(c.span, start=start, end=end, start_pin=Pin(to=c.span.start_pin.to),
-                           end_pin=Pin(to=c.span.end_pin.to))  # fmt: skip
+            made = replace(with_keys_moved(c.span, start - c.span.start), start=start, end=end,
+                           start_pin=Pin(to=c.span.start_pin.to), end_pin=Pin(to=c.span.end_pin.to))  # fmt: skip
         if c.kind == "gates" and made.to not in {s.name for s in compiled.action.sections}:
             made = replace(made, to=section_.name)
         items = getattr(section_, c.kind)

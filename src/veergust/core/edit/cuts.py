@@ -13,7 +13,7 @@ from typing import Any
 from msgspec.structs import replace
 
 from veergust.core.edit.spans import KINDS, Edit, action_of, title
-from veergust.core.model import Action, Clip, Cut, Event, Pin, Project, Section
+from veergust.core.model import Action, Clip, Cut, Event, Pin, Project, Section, Strike
 from veergust.core.motion.figure import Cast
 from veergust.core.play.compiled import cut_seconds, cut_ticks
 from veergust.core.trouble import Trouble
@@ -111,7 +111,7 @@ def repinned(
     ticks = length(new)
     fields: dict[str, Any] = {}
     for kind in KINDS:
-        items = []
+        items: list[Any] = []
         for span in getattr(section, kind):
             name = title(span)
             if isinstance(span, Event):
@@ -124,9 +124,25 @@ def repinned(
                 start = min(start, ticks - 1)
                 end = start + 1
                 gave.append(f"{name} is one frame long")
-            items.append(replace(span, start=start, end=end, start_pin=start_pin, end_pin=end_pin))
+            laid = replace(span, start=start, end=end, start_pin=start_pin, end_pin=end_pin)
+            items.append(_with_keys(laid, move) if isinstance(laid, Strike) else laid)
         fields[kind] = tuple(items)
     return replace(section, **fields), gave
+
+
+def _with_keys(strike: Strike, move: _Move) -> Strike:
+    """A strike whose hitboxes' keys went where their poses went. Two that came onto one tick are one, the later."""
+    if not any(box.keys for box in strike.boxes):
+        return strike
+    quiet = _Move(move.old, move.new, move.to, [])
+    boxes = []
+    for box in strike.boxes:
+        keys = {}
+        for key in box.keys:
+            tick = quiet.edge(key.tick, Pin(source=None), False, "")[0]
+            keys[tick] = replace(key, tick=tick)
+        boxes.append(replace(box, keys=tuple(keys[t] for t in sorted(keys))))
+    return replace(strike, boxes=tuple(boxes))
 
 
 def with_section(project: Project, name: str, index: int, section: Section) -> Project:

@@ -9,10 +9,10 @@ from msgspec.structs import replace
 
 from veergust.core.edit.cuts import with_section
 from veergust.core.edit.spans import Edit, SpanRef, action_of, span_of, title
-from veergust.core.model import Event, Pin, Project
+from veergust.core.model import Event, Exit, Pin, Project
 from veergust.core.trouble import Trouble
 
-Widget = Literal["number", "choice", "text", "flag", "vector", "conditions"]
+Widget = Literal["number", "choice", "text", "flag", "vector", "conditions", "list", "pairs"]
 NOWHERE = "none"
 
 
@@ -62,8 +62,10 @@ FIELDS: dict[str, tuple[Field, ...]] = {
     "exits": (
         _choice("kind", "Kind", given=("combo", "cancel", "break")),
         _choice("command", "Command", "commands", tip="What the player presses; a break has none"),
+        Field("sequence", "In turn", "list", of="commands", tip="Several commands in turn, instead of the one"),
         _choice("to_kind", "Leads to", given=("action", "tag", "pool", "ground")),
         _choice("to", "Which", "targets"),
+        _choice("section", "Begins with", "target sections", tip="A section of it, if not its usual first one"),
         _choice(
             "contact", "Contact", given=("any", "hit", "guarded", "none"), tip="What must have been touched so far"
         ),
@@ -79,6 +81,7 @@ FIELDS: dict[str, tuple[Field, ...]] = {
     "shields": (
         _choice("kind", "Kind", given=("invulnerable", "armour", "guard")),
         _number("strength", "Strength", tip="How much poise armour takes before it breaks"),
+        Field("hurtboxes", "Only over", "list", of="hurtboxes", tip="None chosen: the whole body"),
     ),
     "holds": (
         _choice("setting", "Setting", "settings"),
@@ -94,7 +97,7 @@ FIELDS: dict[str, tuple[Field, ...]] = {
         _choice("mount", "Mount", "mounts"),
         Field("offset", "Offset", "vector", "m", -20, 20, 0.05),
         _choice("facing", "Faces", given=("body", "mount", "world")),
-        Field("payload", "Payload", "text", tip="Handed to the game as it is"),
+        Field("payload", "Payload", "pairs", tip="Handed to the game as it is"),
     ),
 }
 SETTINGS = ("feet", "turn", "jump", "gravity", "guard")
@@ -111,7 +114,13 @@ def choices(project: Project, ref: SpanRef, field: Field) -> list[tuple[str, str
             return [(NOWHERE, ""), *((c.name, c.name) for c in project.commands)]
         case "sections":
             own = [(s.name, s.name) for s in action.sections]
-            return [*own, *((f"pool {p.name}", p.name) for p in project.pools)]
+            return [*own, *((f"one of {p.name}", p.name) for p in project.pools)]
+        case "hurtboxes":
+            return [(h.name, h.name) for h in project.rig.hurtboxes]
+        case "target sections":
+            target = next((a for a in project.actions if a.name == getattr(span, "to", "")), None)
+            named = target.sections if target is not None and getattr(span, "to_kind", "") == "action" else ()
+            return [("first section", ""), *((s.name, s.name) for s in named)]
         case "mounts":
             return [("the body", ""), *((m.name, m.name) for m in project.rig.mounts)]
         case "settings":
@@ -159,7 +168,10 @@ def set_fields(project: Project, refs: list[SpanRef], **values: Any) -> Edit:
         if "to_kind" in values and values["to_kind"] != span.to_kind:
             probe = replace(span, to_kind=values["to_kind"])
             changed = {**values, "to": _first_target(project, ref, probe)}
-        project = _with_span(project, ref, replace(span, **changed))
+        made = replace(span, **changed)
+        if isinstance(made, Exit) and "section" not in changed and made.to != span.to:
+            made = replace(made, section="")  # a section of the old target
+        project = _with_span(project, ref, made)
         if isinstance(span, Event) and values.get("name") and values["name"] not in project.known_events:
             project = replace(project, known_events=(*project.known_events, values["name"]))
     who = names[0] if len(names) == 1 else f"{len(names)} {refs[0].kind}"

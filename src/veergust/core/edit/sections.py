@@ -9,7 +9,7 @@ from msgspec.structs import replace
 
 from veergust.core.edit.alternates import throughout
 from veergust.core.edit.cuts import halves, lay, length, with_action
-from veergust.core.edit.spans import KINDS, Edit, action_of
+from veergust.core.edit.spans import KINDS, Edit, action_of, with_keys_moved
 from veergust.core.model import Action, Cut, Event, Pin, Pool, Project, Section, Strike
 from veergust.core.motion.figure import Cast
 from veergust.core.motion.prepared import ends
@@ -266,7 +266,7 @@ def _shared_out(section: Section, tick: int, total: int, notes: list[str]) -> tu
 def _shifted(span: Any, by: int) -> Any:
     if isinstance(span, Event):
         return replace(span, tick=span.tick + by)
-    return replace(span, start=span.start + by, end=span.end + by)
+    return with_keys_moved(replace(span, start=span.start + by, end=span.end + by), by)
 
 
 def join_sections(project: Project, cast: Cast, name: str, index: int) -> Edit:

@@ -113,9 +113,19 @@ def set_edges(project: Project, compiled: CompiledAction, ref: SpanRef, start: i
         if end != span.end:
             pins["end_pin"] = Pin(to=span.end_pin.to)
         changed = replace(span, start=start, end=end, **pins)
+        if start - span.start == end - span.end:
+            changed = with_keys_moved(changed, start - span.start)
         words = _edge_words(span, changed, first)
     items = tuple(changed if i == ref.index else s for i, s in enumerate(_items(project, ref)))
     return Edit(_with_items(project, ref, items), words)
+
+
+def with_keys_moved(span: Any, by: int) -> Any:
+    """A span whose hitboxes, if it has any, have their keys ``by`` ticks later."""
+    if not by or not any(box.keys for box in getattr(span, "boxes", ())):
+        return span
+    moved = tuple(replace(b, keys=tuple(replace(k, tick=k.tick + by) for k in b.keys)) for b in span.boxes)
+    return replace(span, boxes=moved)
 
 
 def _edge_words(old: Any, new: Any, first: int) -> str:

@@ -15,6 +15,7 @@ from veergust.core.play.contact import Contact, Contacts, box_frame
 from veergust.core.play.decide import Decider, start
 from veergust.core.play.move import move, part_bodies, settle
 from veergust.core.play.posing import body_matrix, place_pose
+from veergust.core.play.presses import FURTHEST
 from veergust.core.play.state import FighterState, GroundVoice, Input, Press, Voice, end
 from veergust.core.play.take import Fired, Record
 
@@ -143,6 +144,8 @@ class Bout:
         aged = [p if f.frozen else replace(p, age=p.age + 1) for p in f.buffer if p.command not in fresh]
         keep = self.book.project.settings.buffer
         f.buffer = tuple([Press(c) for c in fresh] + [p for p in aged if p.age < keep])
+        past = f.history if f.frozen else tuple(replace(p, age=p.age + 1) for p in f.history)
+        f.history = tuple([Press(c) for c in fresh] + [p for p in past if p.age < keep * FURTHEST])
 
     def _events(self, f: FighterState) -> list[Fired]:
         out: list[Fired] = []

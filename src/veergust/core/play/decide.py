@@ -12,6 +12,7 @@ from veergust.core.play.book import Book
 from veergust.core.play.compiled import CompiledAction
 from veergust.core.play.conditions import chance, holds
 from veergust.core.play.pick import pick
+from veergust.core.play.presses import asks, strung
 from veergust.core.play.state import Ended, FighterState, GroundVoice, Press, Voice, end, run_ending
 
 Upcoming = tuple[int, int, int] | None
@@ -127,7 +128,8 @@ class Decider:
         section, frame, _ = upcoming
         exits = voice.compiled.sections[section].section.exits
         there = [e for e in exits if e.start <= frame < e.end]
-        there.sort(key=lambda e: (e.kind != "break", -e.priority))
+        # Of exits of one priority, the one that asks for more in turn is meant.
+        there.sort(key=lambda e: (e.kind != "break", -e.priority, -len(asks(e))))
         for exit_ in there:
             if exit_.contact == "none" and voice.contact != "none":
                 continue
@@ -135,17 +137,21 @@ class Decider:
                 continue
             if not self._holds(exit_.conditions, voice):
                 continue
-            if exit_.kind == "break" or self._pressed(exit_.command, exit_.early):
+            if exit_.kind == "break" or self._pressed(exit_, exit_.early) is not None:
                 target = self._target(exit_)
                 if exit_.to_kind == "ground" or (target and self._ready(target)):
                     return exit_
         return None
 
-    def _pressed(self, command: str, early: bool = True) -> bool:
-        return any(p.command == command and (early or p.age == 0) for p in self.fighter.buffer)
+    def _pressed(self, exit_: Exit, early: bool = True) -> tuple[Press, ...] | None:
+        """The presses that ask for an exit; None when they were not made."""
+        within = self.book.project.settings.buffer
+        return strung(asks(exit_), self.fighter.buffer, self.fighter.history, within, early)
 
-    def _use(self, command: str) -> None:
-        self.fighter.buffer = tuple(p for p in self.fighter.buffer if p.command != command)
+    def _use(self, *presses: Press) -> None:
+        """Each press is used once, the last of a sequence as well as those before it."""
+        self.fighter.buffer = tuple(p for p in self.fighter.buffer if p not in presses)
+        self.fighter.history = tuple(p for p in self.fighter.history if p not in presses)
 
     def _target(self, exit_: Exit) -> Action | None:
         names = {a.name: a for a in self.book.project.actions}
@@ -165,8 +171,7 @@ class Decider:
 
     def _leave(self, voice: Voice, exit_: Exit) -> bool:
         end(self.fighter, voice, "broken" if exit_.kind == "break" else "cancelled")
-        if exit_.command:
-            self._use(exit_.command)
+        self._use(*(self._pressed(exit_, exit_.early) or ()))
         target = self._target(exit_) if exit_.to_kind != "ground" else None
         if target is None:
             return False
@@ -185,7 +190,7 @@ class Decider:
         for press in presses:
             for action in self._answers(press):
                 if self._free(action) and self._ready(action):
-                    self._use(press.command)
+                    self._use(press)
                     start(self.book, fighter, action.name, self.tick)
                     return
 
@@ -197,7 +202,8 @@ class Decider:
         if memory and before and self.tick - memory.tick <= before.action.start.string_memory:
             for section in before.action.sections:
                 for exit_ in section.exits:
-                    if exit_.kind == "combo" and exit_.command == press.command and exit_.to_kind == "action":
+                    asked = asks(exit_)[-1:] == (press.command,) and self._pressed(exit_) is not None
+                    if exit_.kind == "combo" and asked and exit_.to_kind == "action":
                         target = self._target(exit_)
                         out += [target] if target else []
         state = fighter.ground[-1].state

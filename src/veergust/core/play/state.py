@@ -117,6 +117,7 @@ class FighterState:
     pressed: tuple[str, ...] = ()
     let_go: tuple[str, ...] = ()
     buffer: tuple[Press, ...] = ()
+    history: tuple[Press, ...] = ()
     asked: str = ""
     said: tuple[str, ...] = ()
     cooldowns: tuple[tuple[str, int], ...] = ()

@@ -16,12 +16,17 @@ from veergust.core.motion.quat import Array
 from veergust.core.play.book import Book
 from veergust.core.play.compiled import CompiledAction
 from veergust.core.play.contact import box_frame
+from veergust.core.play.payload import read_pairs
 from veergust.core.scene.things import Label, Path, Tube
 
 BURST, WORD, TRAIL, FLIGHT = 9, 14, 10, 90
 SPIKES = 8
 BALL = 0.07
 OPENS, SHUTS = ("on", "begin"), ("off", "end")
+
+
+THROWN = ("speed", "up", "gravity")
+_NUMBER = re.compile(r"-?\d+(\.\d+)?")
 
 
 @dataclass(frozen=True)
@@ -44,8 +49,8 @@ class StandIns:
 
 def throw_of(payload: str) -> Throw:
     """A throw from a payload; what is not said, or is no number, is as usual."""
-    found = dict(re.findall(r"(speed|up|gravity)\s*[=:]\s*(-?\d+(?:\.\d+)?)", payload))
-    return Throw(**{name: float(value) for name, value in found.items()})
+    found = {name: value for name, value in read_pairs(payload) or () if name in THROWN}
+    return Throw(**{name: float(value) for name, value in found.items() if _NUMBER.fullmatch(value)})
 
 
 def mount_frame(book: Book, compiled: CompiledAction, row: int, mount: str, start: Array) -> Array:

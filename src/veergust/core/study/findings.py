@@ -10,6 +10,7 @@ from veergust.core.model import Action, Section
 from veergust.core.motion.prepared import motion_of
 from veergust.core.play.book import Book
 from veergust.core.play.compiled import CompiledAction
+from veergust.core.play.presses import asks
 
 SPANS = ("strikes", "exits", "gates", "shields", "holds", "drives")
 ONE = {
@@ -187,9 +188,15 @@ def _section(
         if exit_.to_kind == "action" and exit_.to not in names:
             yield Finding("exit-target-missing", "error", f"{where} › {exit_.kind}",
                           f"leads to {exit_.to!r}, which is no action", "choose an action")  # fmt: skip
-        if exit_.kind != "break" and exit_.command not in book.commands:
+        target = book.action(exit_.to) if exit_.to_kind == "action" else None
+        if exit_.section and target is not None and exit_.section not in target.index:
+            yield Finding("exit-section-missing", "error", f"{where} › {exit_.kind}",
+                          f"starts with {exit_.section!r}, which {exit_.to} does not have",
+                          "choose one of its sections")  # fmt: skip
+        unknown = [c for c in asks(exit_) or ("",) if c not in book.commands] if exit_.kind != "break" else []
+        for command in unknown:
             yield Finding("command-unknown", "error", f"{where} › {exit_.kind}",
-                          f"asks for the command {exit_.command!r}, which the project does not have",
+                          f"asks for the command {command!r}, which the project does not have",
                           "choose a command")  # fmt: skip
     for event in section.events:
         label = event.name or "event"

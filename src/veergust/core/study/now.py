@@ -10,6 +10,7 @@ from veergust.core.model import Condition, Exit, Hold
 from veergust.core.play.book import Book
 from veergust.core.play.compiled import CompiledAction
 from veergust.core.play.move import drive_of
+from veergust.core.play.presses import asks
 from veergust.core.play.state import Voice
 from veergust.core.study.coverage import covered
 
@@ -158,9 +159,9 @@ def _exits(book: Book, compiled: CompiledAction, section: int, tick: int, first:
         if e.kind == "break":
             says = f"{sentence(e.conditions)} → {to}"
         elif open_:
-            says = f"{e.command} until {first + e.end} → {to}"
+            says = f"{', '.join(asks(e))} until {first + e.end} → {to}"
         else:
-            says = f"{e.command} from {first + e.start} → {to}"
+            says = f"{', '.join(asks(e))} from {first + e.start} → {to}"
         out.append(NowItem(e.kind, says, exit_note(book, e), section, "exits", i, open_))
     return sorted(out, key=lambda item: (not item.open, item.role == "break"))
 

@@ -18,6 +18,8 @@ from PySide6.QtWidgets import (
 )
 
 FIELD_WIDTH = 104
+LABEL_WIDTH = 66
+FIELD_HEIGHT = 24
 AXES = ("x", "y", "z")
 
 
@@ -48,7 +50,7 @@ class NumberField(QDoubleSpinBox):
         self.setAccessibleName(label)
         within = f"{low:g} to {high:g}{f' {unit}' if unit else ''}" if abs(low) < 1e6 and abs(high) < 1e6 else ""
         self.setToolTip(" · ".join(t for t in (tip or label, within) if t))
-        self.setFixedWidth(FIELD_WIDTH)
+        self.setFixedSize(FIELD_WIDTH, FIELD_HEIGHT)
         self.valueChanged.connect(self._sent)
 
     def show_value(self, value: float) -> None:
@@ -81,7 +83,7 @@ class ChoiceField(QComboBox):
         self.chosen = chosen
         self.setAccessibleName(label)
         self.setToolTip(tip or label)
-        self.setFixedWidth(FIELD_WIDTH + 20)
+        self.setFixedSize(FIELD_WIDTH + 20, FIELD_HEIGHT)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.activated.connect(lambda _: self.chosen(str(self.currentData())))
 
@@ -119,6 +121,10 @@ class Form(QWidget):
         self.grid.setHorizontalSpacing(10)
         self.grid.setVerticalSpacing(5)
         self.grid.setColumnStretch(2 * columns, 1)
+        # Forms one under another keep their columns in line.
+        for column in range(columns):
+            self.grid.setColumnMinimumWidth(2 * column, LABEL_WIDTH)
+            self.grid.setColumnMinimumWidth(2 * column + 1, FIELD_WIDTH + 20)
 
     def row(self, label: str, *fields: QWidget) -> None:
         """Add a label with its field, and what stands beside it; the label belongs to the first."""
@@ -165,9 +171,10 @@ class TextField(QLineEdit):
 
     def __init__(self, label: str, settled: Callable[[str], None], tip: str = "") -> None:
         super().__init__()
+        self.setObjectName("in_form")
         self.setAccessibleName(label)
         self.setToolTip(tip or label)
-        self.setFixedWidth(FIELD_WIDTH + 20)
+        self.setFixedSize(FIELD_WIDTH + 20, FIELD_HEIGHT)
         self.shown = ""
         self.settled = settled
         self.editingFinished.connect(self._sent)

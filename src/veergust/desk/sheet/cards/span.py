@@ -5,16 +5,18 @@ from __future__ import annotations
 from collections.abc import Callable
 from typing import Any
 
-from msgspec.structs import replace
 from PySide6.QtWidgets import QLabel, QPushButton, QVBoxLayout, QWidget
 
 from veergust.core.edit.fields import FIELDS, Field, choices, set_fields, shared, turn_pin
 from veergust.core.edit.spans import SpanRef, set_edges, span_of, title
-from veergust.core.model import Box, Event, Strike
+from veergust.core.model import Event
+from veergust.core.scene.stand_ins import THROWN
 from veergust.desk.document import Document
+from veergust.desk.sheet.cards.hitbox import HitboxForm
 from veergust.desk.sheet.cards.page import Page
 from veergust.desk.widgets.conditions import ConditionsField
-from veergust.desk.widgets.fields import ChoiceField, Form, NumberField, TextField, Triple, heading, note
+from veergust.desk.widgets.fields import ChoiceField, Form, NumberField, TextField, Triple, note
+from veergust.desk.widgets.listed import ListedField, PairsField
 from veergust.desk.widgets.rows import buttons, switch
 from veergust.desk.widgets.stage_panel import word_button
 
@@ -63,7 +65,7 @@ class SpanPage(Page):
         for field in FIELDS[self.kind]:
             self._show(field, refs)
         if self.kind == "strikes" and not self.several:
-            self._show_box(span)
+            self.widgets["boxes"].show_strike(refs[0], span)
 
     def _build(self, kind: str, several: bool) -> None:
         self.kind, self.several, self.widgets = kind, several, {}
@@ -90,7 +92,7 @@ class SpanPage(Page):
                 inner.addWidget(note(field.label))
                 inner.addWidget(made.row())
                 form = Form(2)
-            elif field.widget == "conditions":
+            elif field.widget in ("conditions", "pairs", "list"):
                 inner.addWidget(form)
                 inner.addWidget(note(field.label))
                 inner.addWidget(made)
@@ -100,13 +102,14 @@ class SpanPage(Page):
             else:
                 form.row(field.label, made)
             self.widgets[field.name] = made
-        if kind == "events":
-            new = TextField("New name", lambda name: self._set(name=name.strip()) if name.strip() else None,
-                            "Type a name that is not in the list yet")  # fmt: skip
-            form.row("New name", new)
+            if kind == "events" and field.name == "name":
+                new = TextField("New name", lambda name: self._set(name=name.strip()) if name.strip() else None,
+                                "Type a name that is not in the list yet")  # fmt: skip
+                form.row("New name", new)
         inner.addWidget(form)
         if kind == "strikes" and not several:
-            self._build_box(inner)
+            self.widgets["boxes"] = HitboxForm(self.document, self.attempt)
+            inner.addWidget(self.widgets["boxes"])
         self.box.insertWidget(2, self.body)
         self.body.show()
         self._in_order()
@@ -117,8 +120,12 @@ class SpanPage(Page):
         for widget in self.widgets.values():
             if isinstance(widget, Triple):
                 chain += widget.fields
-            else:
-                chain.append(widget.add_button if isinstance(widget, ConditionsField) else widget)
+            elif isinstance(widget, ConditionsField):
+                chain.append(widget.add_button)
+            elif isinstance(widget, ListedField | PairsField):
+                chain.append(widget.add)
+            elif not isinstance(widget, HitboxForm):
+                chain.append(widget)
         for one, two in zip(chain, chain[1:]):
             QWidget.setTabOrder(one, two)
 
@@ -138,6 +145,10 @@ class SpanPage(Page):
                 return Triple(field.label, settled, field.unit, field.step)
             case "conditions":
                 return ConditionsField(settled)
+            case "list":
+                return ListedField(field.label, settled, field.tip)
+            case "pairs":
+                return PairsField(field.label, settled, field.tip)
             case _:
                 return TextField(field.label, settled, field.tip)
 
@@ -156,6 +167,12 @@ class SpanPage(Page):
                 widget.show(value)
             case "conditions":
                 widget.show_value(value, self.document.project)
+            case "list":
+                names = [v for _, v in choices(self.document.project, refs[0], field) if v]
+                widget.show_value(value, names, again=field.of == "commands")
+            case "pairs":
+                span = span_of(self.document.project, refs[0])
+                widget.show_value(value, THROWN if span.kind == "spawn" else ())
             case _:
                 widget.show_value(value)
 
@@ -210,49 +227,6 @@ class SpanPage(Page):
             self.widgets[edge].show_value(first + tick)
             button: QPushButton = self.widgets[f"{edge} pin"]
             button.setText("● to the pose" if pin.to == "pose" else "○ to the frame")
-
-    # The hitbox of a strike
-
-    def _build_box(self, inner: QVBoxLayout) -> None:
-        inner.addWidget(heading("Hitbox"))
-        form = Form(2)
-        mount = ChoiceField("Hitbox mount", lambda m: self._box(mount=m), "What it rides on")
-        shape = ChoiceField("Hitbox shape", lambda s: self._box(shape=s), "Sphere, capsule or box")
-        radius = NumberField("Hitbox radius", lambda v: self._box(radius=v), unit="m", low=0.005, high=5, step=0.01,
-                             decimals=3)  # fmt: skip
-        form.row("Mount", mount)
-        form.row("Shape", shape)
-        form.row("Radius", radius)
-        inner.addWidget(form)
-        inner.addWidget(note("From, to (in the mount)"))
-        low, high = (
-            Triple("From", lambda v: self._box(offset=v), "m", 0.05),
-            Triple("To", lambda v: self._box(to=v), "m", 0.05),
-        )
-        inner.addWidget(low.row())
-        inner.addWidget(high.row())
-        self.widgets |= {
-            "box mount": mount,
-            "box shape": shape,
-            "box radius": radius,
-            "box from": low,
-            "box to": high,
-        }
-
-    def _box(self, **values: Any) -> None:
-        span = span_of(self.document.base, self.refs[0]) if self.refs else None
-        if isinstance(span, Strike):
-            boxes = span.boxes or (Box(mount=""),)
-            self._set(boxes=(replace(boxes[0], **values), *boxes[1:]))
-
-    def _show_box(self, span: Strike) -> None:
-        box = span.boxes[0] if span.boxes else Box(mount="")
-        mounts = [m.name for m in self.document.project.rig.mounts]
-        self.widgets["box mount"].show_choices([("none", ""), *((m, m) for m in mounts)], box.mount)
-        self.widgets["box shape"].show_choices([(s, s) for s in ("sphere", "capsule", "box")], box.shape)
-        self.widgets["box radius"].show_value(box.radius)
-        self.widgets["box from"].show(box.offset)
-        self.widgets["box to"].show(box.to)
 
     def focus_first(self) -> None:
         """Put the keys into the first field."""

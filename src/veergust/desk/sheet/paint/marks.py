@@ -15,6 +15,7 @@ from veergust.core.model import Drive, Event, Exit, Gate, Hold, Section, Shield,
 from veergust.core.motion.figure import Mesh
 from veergust.core.play.book import Book
 from veergust.core.play.compiled import CompiledAction, CompiledSection
+from veergust.core.play.presses import asks
 from veergust.core.study.coverage import Same, SwingShelf
 from veergust.core.study.timing import Hint
 from veergust.desk.sheet.layout import Placed, SheetLayout, Stretch
@@ -199,7 +200,7 @@ class Sheet:
             case Exit(kind="break"):
                 return "!", ""
             case Exit():
-                return f"→ {span.to or 'ground'}", span.command
+                return f"→ {span.to or 'ground'}", ", ".join(asks(span))
             case Gate():
                 return f"→ {span.to}", "gate"
             case Hold():

@@ -1,0 +1,101 @@
+"""The hitboxes of a strike, and their keys over its span."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from msgspec.structs import replace
+
+from veergust.core.edit.fields import set_fields
+from veergust.core.edit.spans import Edit, SpanRef, span_of, title
+from veergust.core.model import Box, BoxKey, Project, Strike
+from veergust.core.motion.quat import Array
+from veergust.core.play.contact import shape_at
+from veergust.core.trouble import Trouble
+
+KEYED = ("offset", "to", "radius")
+
+
+def _strike(project: Project, ref: SpanRef) -> Strike:
+    span = span_of(project, ref)
+    if not isinstance(span, Strike):
+        raise Trouble("the strike is not there any more", field="strike", do="select one")
+    return span
+
+
+def _with(project: Project, ref: SpanRef, boxes: tuple[Box, ...], words: str) -> Edit:
+    edit = set_fields(project, [ref], boxes=boxes)
+    return Edit(edit.project, f"{title(_strike(project, ref))}: {words}")
+
+
+def _put(boxes: tuple[Box, ...], at: int, box: Box) -> tuple[Box, ...]:
+    return tuple(box if i == at else b for i, b in enumerate(boxes))
+
+
+def add_box(project: Project, ref: SpanRef, at: int) -> Edit:
+    """One more hitbox, like the one at place ``at`` (a small capsule when there is none yet), behind it."""
+    boxes = _strike(project, ref).boxes
+    fresh = boxes[at] if at < len(boxes) else Box(mount="")
+    made = (*boxes[: at + 1], fresh, *boxes[at + 1 :])
+    return _with(project, ref, made, f"hitbox {min(at + 1, len(boxes)) + 1} added")
+
+
+def remove_box(project: Project, ref: SpanRef, at: int) -> Edit:
+    """The strike without a hitbox."""
+    boxes = _strike(project, ref).boxes
+    return _with(project, ref, tuple(b for i, b in enumerate(boxes) if i != at), f"hitbox {at + 1} removed")
+
+
+def change_box(project: Project, ref: SpanRef, at: int, tick: int, **values: Any) -> Edit:
+    """A hitbox changed. Where it has keys, its place and radius are set on the key of ``tick``, made if need be."""
+    boxes = _strike(project, ref).boxes or (Box(mount=""),)
+    box = boxes[at]
+    keyed = {name: value for name, value in values.items() if name in KEYED and box.keys}
+    if keyed:
+        keys = {k.tick: k for k in box.keys}
+        keys[tick] = replace(keys.get(tick) or _key(box, tick), **keyed)
+        box = replace(box, keys=tuple(keys[t] for t in sorted(keys)))
+    changed = replace(box, **{name: value for name, value in values.items() if name not in keyed})
+    words = ", ".join(f"{name} {_value(value)}" for name, value in values.items())
+    return _with(project, ref, _put(boxes, at, changed), f"hitbox {at + 1} {words}")
+
+
+def set_key(project: Project, ref: SpanRef, at: int, tick: int) -> Edit:
+    """A key that holds the hitbox as it is on a tick of the section."""
+    boxes = _strike(project, ref).boxes
+    if at >= len(boxes):
+        raise Trouble("there is no hitbox yet", field="hitbox", do="add one first")
+    box = boxes[at]
+    keys = {k.tick: k for k in box.keys} | {tick: _key(box, tick)}
+    changed = replace(box, keys=tuple(keys[t] for t in sorted(keys)))
+    return _with(project, ref, _put(boxes, at, changed), f"hitbox {at + 1} keyed")
+
+
+def remove_key(project: Project, ref: SpanRef, at: int, tick: int) -> Edit:
+    """The hitbox without its key on a tick; without its last one it stays as that one held it."""
+    boxes = _strike(project, ref).boxes
+    box = boxes[at]
+    left = tuple(k for k in box.keys if k.tick != tick)
+    changed = replace(box, keys=left)
+    if not left and box.keys:
+        last = box.keys[0]
+        changed = replace(changed, offset=last.offset, to=last.to, radius=last.radius)
+    words = f"hitbox {at + 1} key removed"
+    return _with(project, ref, _put(boxes, at, changed), words)
+
+
+def _key(box: Box, tick: int) -> BoxKey:
+    a, b, radius = shape_at(box, tick)
+    return BoxKey(tick=tick, offset=_point(a), to=_point(b) if box.shape == "capsule" else box.to,
+                  radius=round(radius, 9))  # fmt: skip
+
+
+def _point(at: Array) -> tuple[float, float, float]:
+    x, y, z = (round(float(v), 9) for v in at)
+    return x, y, z
+
+
+def _value(value: Any) -> str:
+    if isinstance(value, tuple):
+        return " ".join(f"{v:g}" for v in value)
+    return f"{value:g}" if isinstance(value, float) else str(value) or "none"

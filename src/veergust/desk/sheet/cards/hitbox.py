@@ -1,0 +1,113 @@
+"""The hitboxes of a strike: which, what each rides on, its shape and size, and its keys over the span."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from typing import Any
+
+from PySide6.QtWidgets import QLabel, QVBoxLayout, QWidget
+
+from veergust.core.edit.hitboxes import add_box, change_box, remove_box, remove_key, set_key
+from veergust.core.edit.spans import Edit, SpanRef
+from veergust.core.model import Box, Strike
+from veergust.core.play.contact import shape_at
+from veergust.desk.document import Document
+from veergust.desk.widgets.fields import ChoiceField, Form, NumberField, Triple, heading, note
+from veergust.desk.widgets.rows import buttons
+from veergust.desk.widgets.stage_panel import word_button
+
+
+class HitboxForm(QWidget):
+    """One hitbox at a time. One with keys is changed on the frame under the playhead."""
+
+    def __init__(self, document: Document, attempt: Callable[[Callable[[], Edit]], bool]) -> None:
+        super().__init__()
+        self.document, self.attempt = document, attempt
+        self.ref: SpanRef | None = None
+        self.at = 0
+        box = QVBoxLayout(self)
+        box.setContentsMargins(0, 0, 0, 0)
+        box.setSpacing(5)
+        box.addWidget(heading("Hitboxes"))
+        self.which = ChoiceField("Hitbox", self._choose, "The hitbox whose fields are shown")
+        self.mount = ChoiceField("Hitbox mount", lambda m: self._change(mount=m), "What it rides on")
+        self.shape = ChoiceField("Hitbox shape", lambda s: self._change(shape=s), "Sphere, capsule or box")
+        self.radius = NumberField("Hitbox radius", lambda v: self._change(radius=v), unit="m", low=0.005, high=5,
+                                  step=0.01, decimals=3)  # fmt: skip
+        form = Form(2)
+        for label, field in (("Hitbox", self.which), ("Mount", self.mount), ("Shape", self.shape),
+                             ("Radius", self.radius)):  # fmt: skip
+            form.row(label, field)
+        box.addWidget(form)
+        self.more = word_button("+ hitbox", "One more, like this one, that opens with the strike", strong=True)
+        self.less = word_button("remove hitbox", "Take this hitbox away")
+        self.more.clicked.connect(lambda: self._do(lambda ref: add_box(document.base, ref, self.at)))
+        self.less.clicked.connect(lambda: self._do(lambda ref: remove_box(document.base, ref, self.at)))
+        box.addWidget(buttons(self.more, self.less))
+        self.offset = Triple("From", lambda v: self._change(offset=v), "m", 0.05)
+        self.to = Triple("To", lambda v: self._change(to=v), "m", 0.05)
+        self.half = Triple("Half size", lambda v: self._change(size=v), "m", 0.05)
+        self.lines: dict[str, tuple[QLabel, QWidget]] = {}
+        for name, words, triple in (("offset", "From, in the mount", self.offset),
+                                    ("to", "To, in the mount", self.to),
+                                    ("size", "Half its size", self.half)):  # fmt: skip
+            self.lines[name] = note(words), triple.row()
+            box.addWidget(self.lines[name][0])
+            box.addWidget(self.lines[name][1])
+        self.key_words = note()
+        box.addWidget(self.key_words)
+        self.key_here = word_button("+ key here", "Hold its place and size on this frame", strong=True)
+        self.key_gone = word_button("remove key", "Take the key on this frame away")
+        self.key_here.clicked.connect(lambda: self._do(lambda r: set_key(document.base, r, self.at, self._tick())))
+        self.key_gone.clicked.connect(lambda: self._do(lambda r: remove_key(document.base, r, self.at, self._tick())))
+        box.addWidget(buttons(self.key_here, self.key_gone))
+
+    def _do(self, make: Callable[[SpanRef], Edit]) -> None:
+        ref = self.ref
+        if ref is not None:
+            self.attempt(lambda: make(ref))
+
+    def _change(self, **values: Any) -> None:
+        self._do(lambda ref: change_box(self.document.base, ref, self.at, self._tick(), **values))
+
+    def _choose(self, which: str) -> None:
+        self.at = int(which)
+        self.document.selection_changed.emit()
+
+    def _tick(self) -> int:
+        """The playhead's tick, kept within the strike."""
+        compiled, ref = self.document.compiled, self.ref
+        if compiled is None or ref is None:
+            return 0
+        strike = compiled.sections[ref.section].section.strikes[ref.index]
+        tick = self.document.frame - compiled.start_of(ref.section)
+        return min(max(tick, strike.start), strike.end - 1)
+
+    def show_strike(self, ref: SpanRef, strike: Strike) -> None:
+        """Show a strike's hitboxes, the one that was shown if it is still there."""
+        if ref != self.ref:
+            self.ref, self.at = ref, 0
+        boxes = strike.boxes
+        self.at = min(self.at, max(len(boxes) - 1, 0))
+        box = boxes[self.at] if boxes else Box(mount="")
+        tick = self._tick()
+        first = self.document.compiled.start_of(ref.section) if self.document.compiled else 0
+        names = [(f"{i + 1} {b.mount or 'body'}", str(i)) for i, b in enumerate(boxes)] or [("none yet", "0")]
+        self.which.show_choices(names, str(self.at))
+        mounts = [m.name for m in self.document.project.rig.mounts]
+        self.mount.show_choices([("none", ""), *((m, m) for m in mounts)], box.mount)
+        self.shape.show_choices([(s, s) for s in ("sphere", "capsule", "box")], box.shape)
+        a, b, radius = shape_at(box, tick)
+        self.radius.show_value(radius)
+        self.offset.show((float(a[0]), float(a[1]), float(a[2])))
+        self.to.show((float(b[0]), float(b[1]), float(b[2])))
+        self.half.show(box.size)
+        for name, there in (("to", box.shape == "capsule"), ("size", box.shape == "box")):
+            for widget in self.lines[name]:
+                widget.setVisible(there)
+        keyed = [k.tick for k in box.keys]
+        words = ", ".join(str(first + t) for t in keyed)
+        said = f"Keys on {words}. What is set now holds on {first + tick}."
+        self.key_words.setText(said if keyed else "No keys: the same over the whole span.")
+        self.key_gone.setVisible(tick in keyed)
+        self.less.setVisible(bool(boxes))

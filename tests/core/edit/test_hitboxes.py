@@ -1,0 +1,99 @@
+"""Hitboxes of a strike, and their keys, which go where the strike and its poses go."""
+
+from __future__ import annotations
+
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from tests.core.edits import replace, with_section
+from veergust.core.edit.cuts import retime_cut
+from veergust.core.edit.hitboxes import add_box, change_box, remove_box, remove_key, set_key
+from veergust.core.edit.sections import join_sections, split_section
+from veergust.core.edit.spans import SpanRef, set_edges, span_of
+from veergust.core.files.folder import project_files, project_from_files
+from veergust.core.model import Box, Project
+from veergust.core.motion.figure import Cast
+from veergust.core.play.book import Book
+from veergust.core.play.contact import shape_at
+from veergust.core.trouble import Trouble
+
+SWEEP = SpanRef("Low sweep", 1, "strikes", 0)
+
+
+def boxes(project: Project, ref: SpanRef = SWEEP) -> tuple[Box, ...]:
+    return tuple(span_of(project, ref).boxes)
+
+
+def keyed(project: Project) -> Project:
+    """The sweep's hitbox small where it opens (tick 1) and large where it closes (tick 4)."""
+    small = set_key(change_box(project, SWEEP, 0, 1, radius=0.1).project, SWEEP, 0, 1).project
+    return change_box(small, SWEEP, 0, 4, radius=0.4).project
+
+
+def test_hitboxes_are_added_changed_and_removed_with_words(quay: Project) -> None:
+    two = add_box(quay, SWEEP, 0)
+    assert two.words == "Sweep: hitbox 2 added"
+    assert boxes(two.project) == boxes(quay) * 2
+    ball = change_box(two.project, SWEEP, 1, 2, shape="sphere", offset=(0.0, 0.5, 0.0))
+    assert ball.words == "Sweep: hitbox 2 shape sphere, offset 0 0.5 0"
+    assert boxes(ball.project)[0] == boxes(quay)[0]
+    assert project_from_files(project_files(ball.project), "x.veergust") == ball.project
+    assert remove_box(ball.project, SWEEP, 1).project == quay
+    bare = remove_box(quay, SWEEP, 0).project
+    assert boxes(bare) == ()
+    with pytest.raises(Trouble, match="no hitbox yet"):
+        set_key(bare, SWEEP, 0, 2)
+    assert boxes(add_box(bare, SWEEP, 0).project) == (Box(mount=""),)
+
+
+@given(ticks=st.lists(st.integers(1, 4), min_size=1, max_size=5))
+def test_a_key_put_between_others_changes_nothing(ticks: list[int], quay: Project) -> None:
+    before = keyed(quay)
+    after = before
+    for tick in ticks:
+        after = set_key(after, SWEEP, 0, tick).project
+    for tick in range(1, 5):
+        for old, new in zip(shape_at(boxes(before)[0], tick), shape_at(boxes(after)[0], tick)):
+            assert new == pytest.approx(old, abs=1e-8)
+
+
+def test_a_keyed_hitbox_is_set_on_the_frame_looked_at(quay: Project) -> None:
+    project = keyed(quay)
+    assert [round(shape_at(boxes(project)[0], t)[2], 6) for t in (1, 2, 3, 4)] == [0.1, 0.2, 0.3, 0.4]
+    wide = change_box(project, SWEEP, 0, 2, radius=0.5).project
+    assert [k.tick for k in boxes(wide)[0].keys] == [1, 2, 4]
+    less = remove_key(remove_key(wide, SWEEP, 0, 1).project, SWEEP, 0, 4).project
+    assert shape_at(boxes(less)[0], 4)[2] == 0.5
+    still = remove_key(less, SWEEP, 0, 2).project
+    assert (boxes(still)[0].keys, boxes(still)[0].radius) == ((), 0.5)
+
+
+def test_keys_go_with_a_strike_that_is_moved_and_stay_when_an_edge_is(quay: Project, cast: Cast) -> None:
+    project = keyed(quay)
+    compiled = Book(project, cast).action("Low sweep")
+    assert compiled is not None
+    moved = set_edges(project, compiled, SWEEP, 3, 7).project
+    assert [k.tick for k in boxes(moved)[0].keys] == [3, 6]
+    longer = set_edges(project, compiled, SWEEP, 1, 9).project
+    assert [k.tick for k in boxes(longer)[0].keys] == [1, 4]
+
+
+def test_keys_follow_their_poses_when_the_cut_is_retimed(quay: Project, cast: Cast) -> None:
+    project = keyed(quay)
+    strike = span_of(project, SWEEP)
+    double = retime_cut(project, cast, "Low sweep", 1, 0, 24).project  # from 12
+    assert span_of(double, SWEEP).start == 2 * strike.start
+    assert [k.tick for k in boxes(double)[0].keys] == [2, 8]
+    assert shape_at(boxes(double)[0], 5)[2] == pytest.approx(0.25)
+
+
+def test_keys_stay_on_their_frames_when_sections_are_cut_and_joined(quay: Project, cast: Cast) -> None:
+    strike = replace(span_of(keyed(quay), SWEEP), start=6, end=10)
+    late = tuple(replace(k, tick=k.tick + 5) for k in strike.boxes[0].keys)
+    strike = replace(strike, boxes=(replace(strike.boxes[0], keys=late),))
+    project = with_section(quay, "Low sweep", 1, strikes=(strike,))
+    two = split_section(project, cast, "Low sweep", 1, 4).project
+    assert [k.tick for k in boxes(two, SpanRef("Low sweep", 2, "strikes", 0))[0].keys] == [2, 5]
+    one = join_sections(two, cast, "Low sweep", 1).project
+    assert [k.tick for k in boxes(one)[0].keys] == [6, 9]
