@@ -239,3 +239,17 @@ def test_play_on_the_sheet_goes_round_and_at_its_speed(window: Window) -> None:
     assert bench.play_button.text() == "■ stop"
     window.show_bench("Spar")
     assert not bench.playing
+
+
+def test_play_once_stops_at_the_end_of_the_action_or_of_the_section_alone(window: Window) -> None:
+    bench = window.sheet
+    QTest.mouseClick(bench.once_button, Qt.MouseButton.LeftButton)
+    for alone, start, wanted in ((False, 3, 45), (True, 12, 19)):
+        bench.alone_button.setChecked(alone)
+        window.document.move_to(start)
+        bench.clock = watch = Watch()  # type: ignore[assignment]
+        bench.toggle_play()
+        bench.timer.setInterval(10**6)
+        watch.now = 5000
+        bench._tick()
+        assert (window.document.frame, bench.playing) == (wanted, False)

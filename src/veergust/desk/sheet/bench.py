@@ -75,7 +75,9 @@ class SheetBench(QWidget):
         self.alone_button = word_button("alone", "Play only the section under the playhead, over and over",
                                         checkable=True)  # fmt: skip
         self.alone_button.clicked.connect(self.stop)
+        self.once_button = word_button("once", "Play to the end and stop there, not over and over", checkable=True)
         self.stage.foot.addWidget(self.alone_button)
+        self.stage.foot.addWidget(self.once_button)
         self.release_button = word_button("let go", "Leave the loop that plays, at its gate (U)", strong=True)
         self.release_button.clicked.connect(self.release)
         self.release_button.hide()
@@ -282,6 +284,7 @@ class SheetBench(QWidget):
         held = self.preview is not None and self.preview.looping and not self.preview.released
         self.release_button.setVisible(held)
         self.alone_button.setVisible(not held)
+        self.once_button.setVisible(not held)
 
     def _set_speed(self, speed: float) -> None:
         if self.playing:
@@ -303,9 +306,15 @@ class SheetBench(QWidget):
             tick = min(preview.tick, compiled.sections[section].ticks - 1)
             preview = self.preview = Preview(compiled, section, tick, preview.alone, preview.released)
         due = self._along()
+        once = self.once_button.isChecked()
         while self._done + 1 <= due and not preview.over:
+            lap, row = preview.laps, preview.row
             self.document.hear([e.name for e in preview.step() if e.kind == "sound"])
             self._done += 1
+            if once and (preview.over or (preview.alone and preview.laps > lap)):
+                self.document.move_to(row)
+                self.stop()
+                return
         if preview.over and due > self._done + PAUSE_AT_END * self.document.project.settings.rate:
             self.preview = preview = Preview(compiled, compiled.entry)
             self._due, self._done = 0.0, 0
