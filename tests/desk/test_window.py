@@ -325,3 +325,18 @@ def test_an_action_is_renamed_everywhere(window: Window, monkeypatch: pytest.Mon
     QTest.keyClick(window, Key.Key_Z, CONTROL)
     assert window.document.project.actions[0].name == "Low sweep"
     assert window.document.compiled is not None
+
+
+def test_every_bench_and_page_has_room_in_a_window_of_1280_by_800(window: Window) -> None:
+    for name in ("Clips", "Sheet", "Spar"):
+        window.show_bench(name)
+        pages = range(len(window.sheet.page_buttons)) if name == "Sheet" else (0,)
+        for page in pages:
+            window.sheet.show_page(page)
+            window.document.select(STRIKE)
+            window.resize(1280, 800)
+            QApplication.processEvents()
+            assert (window.width(), window.height()) == (1280, 800), (name, page)
+    window.sheet.toggle_play()
+    QApplication.processEvents()
+    assert window.width() == 1280

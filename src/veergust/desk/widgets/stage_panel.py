@@ -77,8 +77,8 @@ class StagePanel(QWidget):
             head.addWidget(button)
         head.addWidget(self.follow_button)
         self.foot = QHBoxLayout()
-        self.foot.setContentsMargins(14, 4, 12, 4)
-        self.foot.setSpacing(4)
+        self.foot.setContentsMargins(12, 4, 8, 4)
+        self.foot.setSpacing(0)
         self.switches: dict[str, QPushButton] = {}
         for name in switches:
             button = word_button(name, SWITCHES[name], checkable=True)
