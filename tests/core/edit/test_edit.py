@@ -74,3 +74,13 @@ def test_a_new_action_plays_its_clip_and_has_a_name_of_its_own(quay: Project, ca
     assert compiled is not None
     assert compiled.total == 63
     assert findings(Book(again.project, cast)) == []
+
+
+def test_a_new_event_is_of_the_kind_its_name_has_elsewhere(quay: Project) -> None:
+    project = replace(quay, known_events=("dust", *quay.known_events))
+    edit, ref = add(project, SpanRef("Thrust", 0, "events", 0), 2, 3)
+    made = span_of(edit.project, ref)
+    assert (made.name, made.kind, made.mount) == ("dust", "effect", "foot R")
+    whoosh = replace(quay, known_events=("whoosh_low",))
+    edit, ref = add(whoosh, SpanRef("Duck roll", 0, "events", 0), 2, 3)
+    assert span_of(edit.project, ref).kind == "sound"

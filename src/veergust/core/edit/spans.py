@@ -145,6 +145,14 @@ def remove(project: Project, ref: SpanRef) -> Edit:
     return Edit(_with_items(project, ref, items), f"{title(span)}: removed")
 
 
+def _new_event(project: Project, tick: int) -> Event:
+    """An event of the project's first known name, of the kind and at the mount it has elsewhere."""
+    name = project.known_events[0] if project.known_events else ""
+    every = (e for a in project.actions for s in a.sections for e in s.events)
+    like = next((e for e in every if e.name == name), Event(tick=tick, name=name))
+    return Event(tick=tick, kind=like.kind, name=name, mount=like.mount)
+
+
 def add(project: Project, ref: SpanRef, start: int, end: int) -> tuple[Edit, SpanRef]:
     """A new span of ``ref.kind`` on ``[start, end)``, and where it stands."""
     items = _items(project, ref)
@@ -178,6 +186,6 @@ def add(project: Project, ref: SpanRef, start: int, end: int) -> tuple[Edit, Spa
             held = Condition(test="released", name=commands[0].name) if commands else Condition(test="on_floor")
             made = Gate(start=start, end=end, to=onward, conditions=(held,))
         case _:
-            made = Event(tick=start, name=project.known_events[0] if project.known_events else "")
+            made = _new_event(project, start)
     changed = _with_items(project, ref, (*items, made))
     return Edit(changed, f"{title(made)}: added"), SpanRef(ref.action, ref.section, ref.kind, len(items))
