@@ -6,6 +6,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
+from tests.core.edits import replace
 from veergust.core.edit.actions import new_action, rename_action
 from veergust.core.edit.spans import KINDS, SpanRef, add, remove, set_edges, span_of
 from veergust.core.model import Project
