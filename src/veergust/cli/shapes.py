@@ -11,7 +11,7 @@ from veergust.core.play.book import Book
 from veergust.core.play.drills import DrillResult
 from veergust.core.play.take import rounded
 from veergust.core.study.facts import Facts
-from veergust.core.study.findings import Finding
+from veergust.core.study.finding import Finding
 from veergust.core.study.lengths import clip_travel
 from veergust.core.study.uses import uses
 

@@ -6,7 +6,7 @@ from functools import partial
 
 from PySide6.QtWidgets import QMenu, QWidget
 
-from veergust.core.study.findings import Finding
+from veergust.core.study.finding import Finding
 from veergust.desk.document import Document
 
 MOST = 24

@@ -15,7 +15,8 @@ from veergust.core.play.compiled import CompiledAction
 from veergust.core.study.clip_reading import Reading, read_clip
 from veergust.core.study.coverage import SwingShelf
 from veergust.core.study.facts import Facts, FactsShelf, facts
-from veergust.core.study.findings import Finding, FindingsShelf, findings
+from veergust.core.study.finding import Finding
+from veergust.core.study.findings import FindingsShelf, findings
 from veergust.core.study.timing import Hint, hints
 
 if TYPE_CHECKING:

@@ -103,6 +103,11 @@ def broken(quay: Project) -> dict[str, Project]:
         ),
         "layer-missing": with_action(quay, "Low sweep", layer="Arms"),
         "section-missing": with_section(quay, "Low sweep", 1, then="Nowhere"),
+        "gate-target-missing": with_section(quay, "Low sweep", 1, gates=(Gate(start=0, end=2, to="Nowhere"),)),
+        "exit-section-missing": with_section(
+            quay, "Low sweep", 1, exits=(Exit(start=0, end=2, command="light", to="Thrust", section="Nowhere"),)
+        ),
+        "start-pops": with_action(quay, "Low sweep", entry="Swing", blend_in=1),
         "event-outside": with_section(quay, "Low sweep", 1, events=(Event(tick=40, name="dust"),)),
         "action-empty": with_action(quay, "Low sweep", sections=()),
         "span-outside": with_section(

@@ -3,14 +3,14 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
-from dataclasses import dataclass
-from typing import Literal
 
 from veergust.core.model import Action, Section
 from veergust.core.motion.prepared import motion_of
 from veergust.core.play.book import Book
 from veergust.core.play.compiled import CompiledAction
 from veergust.core.play.presses import asks
+from veergust.core.study.finding import Finding
+from veergust.core.study.first_poses import first_poses
 
 SPANS = ("strikes", "exits", "gates", "shields", "holds", "drives")
 ONE = {
@@ -21,17 +21,6 @@ ONE = {
     "holds": "hold",
     "drives": "drive",
 }
-
-
-@dataclass(frozen=True)
-class Finding:
-    """One thing found. ``where`` reads as a path: action › section › span."""
-
-    code: str
-    level: Literal["error", "warning", "note"]
-    where: str
-    says: str
-    do: str
 
 
 def findings(book: Book, shelf: FindingsShelf | None = None) -> list[Finding]:
@@ -56,8 +45,8 @@ class FindingsShelf:
         """What is found in the actions of a project."""
         project = book.project
         names = frozenset(a.name for a in project.actions)
-        under = (project.rig, project.clips, project.layers, project.commands, project.pools, project.settings,
-                 book.cast)  # fmt: skip
+        under: tuple[object, ...] = (project.rig, project.clips, project.layers, project.commands, project.pools)
+        under = (*under, project.ground, project.settings, book.cast)
         same = len(self._under) == len(under) and all(a is b for a, b in zip(self._under, under))
         if not same or names != self._names:
             self._under, self._names, self._kept = under, names, {}
@@ -140,6 +129,7 @@ def _action(book: Book, action: Action, actions: frozenset[str]) -> Iterator[Fin
             )
     for part in compiled.sections:
         yield from _section(book, compiled, part.section, part.ticks, actions)
+    yield from first_poses(book, compiled)
     yield from _loops(compiled)
 
 
