@@ -32,6 +32,7 @@ def test_products_turns_and_matrices_agree_with_scipy(seed: int) -> None:
     assert np.allclose(quat.to_matrix(quat.multiply(a, b)), (ra * rb).as_matrix(), atol=1e-12)
     assert np.allclose(quat.rotate(a, v), ra.apply(v), atol=1e-12)
     assert np.allclose(quat.to_matrix(quat.from_matrix(quat.to_matrix(a))), ra.as_matrix(), atol=1e-9)
+    assert np.allclose(quat.yaw_of(ra.as_matrix()), quat.yaw(a), atol=1e-9)
     assert np.allclose(quat.angle_between(a, b), np.degrees((ra.inv() * rb).magnitude()), atol=1e-6)
 
 

@@ -2,6 +2,10 @@
 
 from __future__ import annotations
 
+import subprocess
+import sys
+from pathlib import Path
+
 import numpy as np
 import pytest
 from hypothesis import given
@@ -125,3 +129,26 @@ def test_a_crossfade_goes_from_the_cut_before_played_on_to_the_new_one_and_moves
     steps = quat.angle_between(soft.pose.turn[24:31], soft.pose.turn[23:30]).max()
     assert steps < 0.6 * jump
     assert np.array_equal(part(replace(one, blend=6), two).pose.turn, hard.pose.turn)
+
+
+def test_sections_sampled_alike_share_their_joints_and_what_plays_needs_no_scipy(folder: Path) -> None:
+    """Two hundred actions of the same clips fit in memory; SciPy alone would take a seventh of it."""
+    script = """
+import sys
+from pathlib import Path
+from msgspec.structs import replace
+from veergust.core.files.cast import load_cast
+from veergust.core.files.folder import open_project
+from veergust.core.play.book import Book
+from veergust.core.study.facts import facts
+folder = Path(sys.argv[1])
+project = open_project(folder)
+twin = replace(project.actions[0], name="Twin")
+book = Book(replace(project, actions=(*project.actions, twin)), load_cast(project, folder)[0])
+assert facts(book, "Low sweep").reach == facts(book, "Twin").reach
+for one, two in zip(book.action("Low sweep").sections, book.action("Twin").sections):
+    assert one.world is two.world
+print([m for m in sys.modules if m.startswith("scipy")])
+"""
+    done = subprocess.run([sys.executable, "-c", script, str(folder)], capture_output=True, text=True, check=False)
+    assert (done.stdout.strip(), done.stderr) == ("[]", "")

@@ -5,7 +5,6 @@ from __future__ import annotations
 from dataclasses import replace
 
 import numpy as np
-from scipy.spatial.transform import Rotation
 
 from veergust.core.files.motion_file import MotionFile
 from veergust.core.model import Rig, Vec3
@@ -86,6 +85,8 @@ def upright_turn(skeleton: Skeleton) -> Vec3:
         return (0.0, 0.0, 0.0)
     # Rows: what becomes x, y and z.
     frame = np.stack([side, up, np.cross(side, up)])
+    from scipy.spatial.transform import Rotation
+
     x, y, z = (float(round(v)) for v in Rotation.from_matrix(frame).as_euler("xyz", degrees=True))
     return x + 0.0, y + 0.0, z + 0.0
 

@@ -8,7 +8,6 @@ from pathlib import Path
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy.io import wavfile
 
 from veergust.core.trouble import Trouble
 
@@ -37,6 +36,8 @@ class Sound:
 
 def read_wav(path: Path) -> Sound:
     """Read a WAV file, its channels mixed. Raises ``Trouble`` naming the file for anything that cannot be used."""
+    from scipy.io import wavfile
+
     try:
         with warnings.catch_warnings():
             warnings.simplefilter("ignore", wavfile.WavFileWarning)  # chunks it does not know

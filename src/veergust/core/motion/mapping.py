@@ -9,7 +9,7 @@ from itertools import product
 from typing import Literal
 
 import numpy as np
-from scipy.optimize import linear_sum_assignment
+from numpy.typing import NDArray
 
 from veergust.core.model import Vec3
 from veergust.core.motion import quat
@@ -162,7 +162,7 @@ def _by_position(source: Skeleton, figure: Skeleton, known: dict[int, int], turn
             # Names that mean different things weigh more than places that agree.
             if ours[f].kind and theirs[s].kind and ours[f].kind != theirs[s].kind:
                 cost[i, k] = 9.0
-    rows, columns = linear_sum_assignment(cost)
+    rows, columns = _assigned(cost)
     return {free_f[i]: free_s[k] for i, k in zip(rows, columns) if cost[i, k] < NEAR * (1.0 if known else 2.0)}
 
 
@@ -209,7 +209,7 @@ def stand_up(source: Skeleton, figure: Skeleton, named: dict[int, tuple[int, Rea
             gap = np.linalg.norm(ours[list(named)] - theirs[[s for s, _ in named.values()]], axis=-1).mean()
         else:
             cost = np.linalg.norm(ours[:, None] - theirs[None], axis=-1)
-            rows, columns = linear_sum_assignment(cost)
+            rows, columns = _assigned(cost)
             gap = cost[rows, columns].mean()
         if gap < least - 0.02:
             best, least = way, float(gap)
@@ -243,3 +243,11 @@ def size_ratio(source: Skeleton, figure: Skeleton, pairs: dict[str, str], turn: 
                 return leg_length(figure, foot) / length
     tall = float(np.ptp(standing(source, turn)[:, 1]))
     return float(np.ptp(figure.rest_world[:, 1, 3])) / max(tall, 1e-9)
+
+
+def _assigned(cost: Array) -> tuple[NDArray[np.signedinteger], NDArray[np.signedinteger]]:
+    """Rows and columns of the cheapest assignment."""
+    from scipy.optimize import linear_sum_assignment
+
+    rows, columns = linear_sum_assignment(cost)
+    return rows, columns

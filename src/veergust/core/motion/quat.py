@@ -87,6 +87,11 @@ def yaw(q: Array) -> Array:
     return np.asarray(np.arctan2(2.0 * (x * z + w * y), 1.0 - 2.0 * (x * x + y * y)))
 
 
+def yaw_of(m: Array) -> Array:
+    """Heading in radians of rotation matrices ``[..., 3, 3]``: where they turn the +Z axis, seen from above."""
+    return np.asarray(np.arctan2(m[..., 0, 2], m[..., 2, 2]))
+
+
 def from_yaw(radians: ArrayLike) -> Array:
     """Turn about +Y."""
     half = np.asarray(radians, dtype=np.float64) / 2.0
@@ -122,6 +127,7 @@ def to_matrix(q: Array) -> Array:
 
 def from_matrix(m: Array) -> Array:
     """Unit quaternions of rotation matrices ``[..., 3, 3]``."""
+    # Loaded where it is used, here and elsewhere: it takes 50 MB, and whoever only plays and edits needs none of it.
     from scipy.spatial.transform import Rotation
 
     flat = Rotation.from_matrix(m.reshape(-1, 3, 3)).as_quat()

@@ -36,7 +36,7 @@ def extract(
     gives the source back exactly: ``body · left = source`` (up to rounding).
     """
     world = forward(skeleton, pose.turn, pose.place)[:, joint]
-    heading = np.unwrap(quat.yaw(quat.from_matrix(world[:, :3, :3])))
+    heading = np.unwrap(quat.yaw_of(world))
     yaw = heading - heading[0] if turn_on else np.zeros(len(heading))
     # The body turns about itself, so its way is that of the point under which it stood on the first frame.
     under = world[0, :3, 3] * np.array([1.0, 0.0, 1.0])

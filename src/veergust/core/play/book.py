@@ -161,12 +161,9 @@ class Book:
         kept = self._sections.get(key)
         if kept is not None and kept[1] == made_from:
             old = kept[2]
-            fresh = CompiledSection(
-                section, old.cuts, old.ticks, old.source, old.pose, old.place, old.yaw, old.skeleton
+            return CompiledSection(
+                section, old.cuts, old.ticks, old.source, old.pose, old.place, old.yaw, old.skeleton, old
             )
-            if "world" in old.__dict__:
-                fresh.__dict__["world"] = old.__dict__["world"]
-            return fresh
         made = compile_section(section, action, self.clip, self.cast, self.project.settings.rate, self.root_joint)
         if len(self._sections) > 4096:
             self._sections.clear()

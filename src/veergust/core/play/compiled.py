@@ -74,10 +74,14 @@ class CompiledSection:
     place: Array
     yaw: Array
     skeleton: Skeleton
+    sampled: CompiledSection | None = None
+    """The section that was sampled alike before, with which this one shares what is worked out of it."""
 
     @cached_property
     def world(self) -> Array:
         """Joint matrices ``[N+1, J, 4, 4]`` in the body's own frame."""
+        if self.sampled is not None:
+            return self.sampled.world
         return forward(self.skeleton, self.pose.turn, self.pose.place)
 
     @cached_property

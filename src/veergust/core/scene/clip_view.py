@@ -55,7 +55,7 @@ def clip_stage(
     if other is not None:
         spot = joints[reading.root]
         under = np.array([spot[0, 3], 0.0, spot[2, 3]])
-        heading = float(quat.yaw(quat.from_matrix(spot[None, :3, :3]))[0])
+        heading = float(quat.yaw_of(spot))
         frame_ = np.eye(4)
         frame_[:3, :3], frame_[:3, 3] = quat.to_matrix(quat.from_yaw(heading)), under
         ghosts.append(Body(frame_ @ about_body(reading.skeleton, other, reading.root), "ghost", 0.45))
@@ -99,7 +99,7 @@ def about_body(skeleton: Skeleton, pose: Pose, root: int) -> Array:
     """Joint matrices ``[J, 4, 4]`` of a pose about its own body: its root over the origin, looking ahead."""
     world = forward(skeleton, pose.turn, pose.place)[0]
     back = np.eye(4)
-    yaw = float(quat.yaw(quat.from_matrix(world[root][None, :3, :3]))[0])
+    yaw = float(quat.yaw_of(world[root]))
     back[:3, :3] = quat.to_matrix(quat.from_yaw(-yaw))
     back[:3, 3] = -back[:3, :3] @ (world[root, :3, 3] * np.array([1.0, 0.0, 1.0]))
     return np.asarray(back @ world)

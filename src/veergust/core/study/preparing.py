@@ -6,7 +6,6 @@ from dataclasses import dataclass
 from typing import Literal
 
 import numpy as np
-from scipy.spatial.distance import cdist
 
 from veergust.core.motion import quat
 from veergust.core.motion.quat import Array
@@ -127,6 +126,8 @@ def best_loop(reading: Reading) -> tuple[int, int] | None:
     rows = rows[::stride]
     if len(rows) * stride <= shortest + 1:
         return None
+    from scipy.spatial.distance import cdist
+
     gap = cdist(rows, rows) / np.sqrt(rows.shape[1] / 6.0)
     i, j = np.triu_indices(len(rows), max(shortest // stride, 1))
     # A loop twice as long is worth a millimetre of seam.

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import numpy as np
 from PySide6.QtCore import Signal
-from scipy.spatial.transform import Rotation
 
 from veergust.core.edit.poses import (
     ease_pose,
@@ -152,6 +151,8 @@ class PoseCard(Card):
         pose = self.pose()
         if pose is None or self.joint < 0:
             return
+        from scipy.spatial.transform import Rotation
+
         rest = self.document.book.cast.skeleton.rest_turn[self.joint]
         turn = pose.turn.copy()
         turn[0, self.joint] = quat.multiply(rest, Rotation.from_euler("XYZ", angles, degrees=True).as_quat())
@@ -280,6 +281,8 @@ class PoseCard(Card):
         for field in self.angles.fields:
             field.setEnabled(self.joint >= 0)
         if pose is not None and self.joint >= 0:
+            from scipy.spatial.transform import Rotation
+
             rest = self.document.book.cast.skeleton.rest_turn[self.joint]
             own = quat.multiply(quat.conjugate(rest), pose.turn[0, self.joint])
             x, y, z = Rotation.from_quat(own).as_euler("XYZ", degrees=True)

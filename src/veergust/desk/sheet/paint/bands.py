@@ -11,7 +11,7 @@ from PySide6.QtGui import QColor, QPainter, QPixmap
 from veergust.desk.sheet.paint.marks import Mark
 
 TALL = 240
-MOST = 64
+MOST = 12
 STEP = 4
 """What is drawn anew begins and ends on whole steps, which are whole pixels at every usual scale of the screen."""
 
