@@ -11,6 +11,7 @@ from veergust.core.edit.carry import copy_spans, paste_spans
 from veergust.core.edit.fields import turn_pin
 from veergust.core.edit.spans import SpanRef, remove, set_edges, span_of
 from veergust.core.trouble import Trouble
+from veergust.desk.sheet.deeds import accept_hint
 from veergust.desk.sheet.layout import EDITED
 
 if TYPE_CHECKING:
@@ -55,7 +56,7 @@ class SheetKeys:
         elif key == Qt.Key.Key_F and not control:
             sheet.versions_page.flip()
         elif key == Qt.Key.Key_A and not control:
-            sheet.accept_hint()
+            accept_hint(sheet.document)
         elif key == Qt.Key.Key_M and not control:
             sheet.section_page.turn_mirror()
         elif key == Qt.Key.Key_R and not control:

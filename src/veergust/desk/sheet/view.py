@@ -1,8 +1,6 @@
-"""The exposure sheet: time runs down, one row a frame. Mouse and keys; the ink is in ``paint``."""
+"""The exposure sheet: time runs down, one row a frame. ``mouse`` and ``keys`` work it, ``paint`` has the ink."""
 
 from __future__ import annotations
-
-from dataclasses import dataclass
 
 from PySide6.QtCore import QPointF, QRectF, Qt, Signal
 from PySide6.QtGui import (
@@ -16,38 +14,20 @@ from PySide6.QtGui import (
 )
 from PySide6.QtWidgets import QAbstractScrollArea, QFrame, QWidget
 
-from veergust.core.edit.actions import new_action
 from veergust.core.edit.carry import Carried
-from veergust.core.edit.cuts import change_cut
-from veergust.core.edit.sections import add_run, add_section
-from veergust.core.edit.spans import Edit, SpanRef, add, set_edges, span_of, title
-from veergust.core.play.compiled import CompiledAction
+from veergust.core.edit.spans import SpanRef, span_of, title
 from veergust.desk.document import Document
 from veergust.desk.sheet.cards.section import SectionPage
 from veergust.desk.sheet.cards.versions import VersionsPage
-from veergust.desk.sheet.cut_hand import CutGrip, drag_cut, grip_at
+from veergust.desk.sheet.deeds import add_here, take_clips
 from veergust.desk.sheet.keys import SheetKeys
-from veergust.desk.sheet.layout import EDITED, HEAD, ROW, Hit, SheetLayout
+from veergust.desk.sheet.layout import HEAD, ROW, SheetLayout
+from veergust.desk.sheet.mouse import SheetMouse
 from veergust.desk.sheet.paint.marks import Sheet
 from veergust.desk.sheet.paint.painter import SheetPainter
 from veergust.desk.theme import Theme, elided
 
-NEW_LENGTH = 4
 FOLDS = (1, 2, 4, 8)
-
-
-@dataclass
-class Drag:
-    """A span in hand: which part, where it was, and where the mouse took hold."""
-
-    ref: SpanRef
-    part: str
-    start: int
-    end: int
-    first: int
-    grabbed: int
-    compiled: CompiledAction
-    edit: Edit | None = None
 
 
 class SheetView(QAbstractScrollArea):
@@ -69,12 +49,10 @@ class SheetView(QAbstractScrollArea):
         self.column = "strikes"
         self.edge = "end"
         self.typed = ""
-        self.drag: Drag | None = None
-        self.cut_grip: CutGrip | None = None
         self.retiming = False
         self.carried: tuple[Carried, ...] = ()
-        self.scrubbing = False
         self.keys = SheetKeys(self)
+        self.mouse = SheetMouse(self)
         self.setFrameShape(QFrame.Shape.NoFrame)
         self.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
@@ -107,7 +85,8 @@ class SheetView(QAbstractScrollArea):
     def resizeEvent(self, event: QResizeEvent) -> None:
         self._renew()
 
-    def _sheet_point(self, point: QPointF) -> QPointF:
+    def sheet_point(self, point: QPointF) -> QPointF:
+        """A point of the viewport on the sheet, with y from the first row."""
         return QPointF(point.x(), point.y() - HEAD + self.verticalScrollBar().value())
 
     def widget_point(self, x: float, y: float) -> QPointF:
@@ -224,126 +203,16 @@ class SheetView(QAbstractScrollArea):
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
         self.setFocus(Qt.FocusReason.MouseFocusReason)
-        if event.button() != Qt.MouseButton.LeftButton or self.document.compiled is None:
-            return
-        self.typed = ""
-        point = self._sheet_point(event.position())
-        hit = self._layout.hit(point)
-        if event.position().y() < HEAD:
-            return
-        if hit.column in EDITED:
-            self.column = hit.column
-        self.cut_grip = grip_at(self._layout, self.document.compiled, point)
-        if self.cut_grip is not None:
-            self.dragging.emit(True)
-            return
-        if hit.placed is not None and event.modifiers() & Qt.KeyboardModifier.ControlModifier:
-            self.document.select_also(hit.placed.ref)
-            return
-        if hit.placed is None or hit.column == "frame":
-            self.document.select(None)
-            self.scrubbing = True
-            self.dragging.emit(True)
-            self.document.move_to(hit.frame)
-            return
-        self.dragging.emit(True)
-        self._take(hit)
-
-    def _take(self, hit: Hit) -> None:
-        assert hit.placed is not None
-        assert self.document.compiled is not None
-        span, first = hit.placed.span, hit.placed.first
-        self.document.select(hit.placed.ref)
-        start = span.tick if hit.placed.ref.kind == "events" else span.start
-        end = start + 1 if hit.placed.ref.kind == "events" else span.end
-        if hit.part in ("start", "end"):
-            self.edge = hit.part
-        self.drag = Drag(hit.placed.ref, hit.part, start, end, first, hit.frame, self.document.compiled)
-        self._show_edge(start, end, hit.part)
-
-    def _show_edge(self, start: int, end: int, part: str) -> None:
-        """Put the playhead on the edge in hand, so that the stage shows its pose."""
-        assert self.drag is not None
-        self.document.move_to(self.drag.first + (end if part == "end" else start))
+        self.mouse.press(event)
 
     def mouseMoveEvent(self, event: QMouseEvent) -> None:
-        point = self._sheet_point(event.position())
-        if self.scrubbing:
-            self.document.move_to(self._layout.frame_at(point.y()))
-            return
-        if self.cut_grip is not None:
-            retime = bool(event.modifiers() & Qt.KeyboardModifier.ControlModifier)
-            row = self._layout.line_at(point.y())
-            self.document.move_to(drag_cut(self.document, self.cut_grip, row, retime))
-            return
-        if self.drag is None:
-            self._hover(self._layout.hit(point), event)
-            return
-        drag = self.drag
-        # An edge follows the nearest line between two rows, a body the row under the mouse.
-        start, end = drag.start, drag.end
-        if drag.part == "start":
-            start = min(self._layout.line_at(point.y()) - drag.first, end - 1)
-        elif drag.part == "end":
-            end = max(self._layout.line_at(point.y()) - drag.first, start + 1)
-        else:
-            start, end = self._shifted(drag, self._layout.frame_at(point.y()) - drag.grabbed)
-        drag.edit = set_edges(self.document.base, drag.compiled, drag.ref, start, end)
-        self.document.preview(drag.edit.project)
-        self._show_edge(max(start, 0), end, drag.part)
-
-    def _shifted(self, drag: Drag, by: int) -> tuple[int, int]:
-        """A whole span moved, kept whole inside its section."""
-        ticks = drag.compiled.sections[drag.ref.section].ticks
-        by = min(max(by, -drag.start), ticks - drag.end)
-        return drag.start + by, drag.end + by
+        self.mouse.move(event)
 
     def mouseReleaseEvent(self, event: QMouseEvent) -> None:
-        self.scrubbing = False
-        self.dragging.emit(False)
-        if self.cut_grip is not None:
-            made, self.cut_grip = self.cut_grip.edit, None
-            if made is not None:
-                self.document.apply(made)
-        if self.drag is not None:
-            edit, self.drag = self.drag.edit, None
-            if edit is None:
-                self.document.cancel_preview()
-            else:
-                self.document.apply(edit)
+        self.mouse.release()
 
     def mouseDoubleClickEvent(self, event: QMouseEvent) -> None:
-        hit = self._layout.hit(self._sheet_point(event.position()))
-        if event.position().y() >= HEAD and hit.column == "section":
-            self.document.move_to(hit.frame)
-            self.fold_section()
-        elif hit.placed is None and hit.column in EDITED and event.position().y() >= HEAD:
-            self.column = hit.column
-            self.document.move_to(hit.frame)
-            self.add_here()
-
-    def _hover(self, hit: Hit, event: QMouseEvent) -> None:
-        shape = Qt.CursorShape.ArrowCursor
-        tip = ""
-        compiled = self.document.compiled
-        point = self._sheet_point(event.position())
-        if event.position().y() < HEAD:
-            pass
-        elif compiled is not None and grip_at(self._layout, compiled, point) is not None:
-            shape = Qt.CursorShape.SplitVCursor
-            tip = "Drag to trim the cut, with Ctrl to retime it"
-        elif hit.placed is not None:
-            shape = Qt.CursorShape.SizeVerCursor if hit.part in ("start", "end") else Qt.CursorShape.OpenHandCursor
-            role = self.theme.look.role(hit.placed.role)
-            tip = (
-                f"{title(hit.placed.span)} ({role.word})\nDrag an edge, or Shift+Up/Down; drag inside, or Alt+Up/Down"
-            )
-        elif hit.column == "section":
-            tip = "Double-click, or Z, to fold the section to one line and open it again; Shift+Z folds the others"
-        elif hit.column in EDITED:
-            tip = "Double-click, or N, to put one here"
-        self.viewport().setCursor(shape)
-        self.viewport().setToolTip(tip)
+        self.mouse.double(event)
 
     def wheelEvent(self, event: QWheelEvent) -> None:
         if event.modifiers() & Qt.KeyboardModifier.ControlModifier:
@@ -352,28 +221,6 @@ class SheetView(QAbstractScrollArea):
             self.set_fold(FOLDS[min(max(at, 0), len(FOLDS) - 1)])
         else:
             super().wheelEvent(event)
-
-    # Clips that come in on the sheet
-
-    def take_clips(self, names: list[str], *, together: bool = False) -> None:
-        """A section of each clip at the end of the open action, or one of all of them ``together``; a new action when
-        none is open."""
-        document, cast = self.document, self.document.book.cast
-        if document.compiled is None:
-            edit, action = new_action(document.project, cast, names[0])
-            document.apply(edit)
-            document.choose_action(action)
-            names = names[1:]
-        compiled = document.compiled
-        if compiled is None or not names:
-            return
-        project = document.base
-        if together and len(names) > 1:
-            document.apply(add_run(project, cast, compiled.action.name, names))
-            return
-        for name in names:
-            project = add_section(project, cast, compiled.action.name, name).project
-        document.apply(Edit(project, f"{compiled.action.name}: {', '.join(names)} added"))
 
     # Keys
 
@@ -409,8 +256,7 @@ class SheetView(QAbstractScrollArea):
 
     def escape(self) -> None:
         """Give up a drag, else what was typed, else the selection."""
-        if self.drag is not None or self.cut_grip is not None:
-            self.drag = self.cut_grip = None
+        if self.mouse.give_up():
             self.document.cancel_preview()
         elif self.typed or self.retiming:
             self.typed, self.retiming = "", False
@@ -418,40 +264,10 @@ class SheetView(QAbstractScrollArea):
             self.document.select(None)
         self.viewport().update()
 
-    def accept_hint(self) -> None:
-        """Do what the proposal nearest to the playhead says."""
-        document, compiled = self.document, self.document.compiled
-        found = sorted(document.known.hints(), key=lambda h: abs(h.start - document.frame))
-        if compiled is None or not found:
-            document.said.emit("The numbers of this action propose nothing.", False)
-            return
-        hint = found[0]
-        section, tick = compiled.locate(hint.start)
-        if hint.kind == "strike":
-            ref = SpanRef(compiled.action.name, section, "strikes", 0)
-            end = min(tick + hint.end - hint.start, compiled.sections[section].ticks)
-            edit, new = add(document.project, ref, tick, end)
-            document.apply(edit)
-            document.select(new)
-        else:
-            part = compiled.sections[section]
-            at = next(i for i, c in reversed(list(enumerate(part.cuts))) if c.first <= tick)
-            field = "start" if part.cuts[at].end < part.cuts[at].start else "end"
-            edit = change_cut(
-                document.project, document.book.cast, compiled.action.name, section, at,
-                f"ends at {hint.start}", **{field: round(float(part.source[tick]), 9)},
-            )  # fmt: skip
-            document.apply(edit)
-        document.move_to(hint.start)
+    def take_clips(self, names: list[str], *, together: bool = False) -> None:
+        """Clips that come in on the sheet."""
+        take_clips(self.document, names, together)
 
     def add_here(self, kind: str = "") -> None:
         """Put a new span of the cursor's column, or of ``kind``, on the playhead."""
-        compiled = self.document.compiled
-        if compiled is None or not compiled.path:
-            return
-        section, tick = compiled.locate(self.document.frame)
-        ref = SpanRef(compiled.action.name, section, kind or self.column, 0)
-        end = min(tick + NEW_LENGTH, compiled.sections[section].ticks)
-        edit, new = add(self.document.project, ref, tick, end)
-        self.document.apply(edit)
-        self.document.select(new)
+        add_here(self.document, kind or self.column)

@@ -1,0 +1,72 @@
+"""What is done to the open action where the playhead is: spans put there, proposals taken, clips added."""
+
+from __future__ import annotations
+
+from veergust.core.edit.actions import new_action
+from veergust.core.edit.cuts import change_cut
+from veergust.core.edit.sections import add_run, add_section
+from veergust.core.edit.spans import Edit, SpanRef, add
+from veergust.desk.document import Document
+
+NEW_LENGTH = 4
+
+
+def take_clips(document: Document, names: list[str], together: bool) -> None:
+    """A section of each clip at the end of the open action, or one of all of them ``together``; a new action when
+    none is open."""
+    cast = document.book.cast
+    if document.compiled is None:
+        edit, action = new_action(document.project, cast, names[0])
+        document.apply(edit)
+        document.choose_action(action)
+        names = names[1:]
+    compiled = document.compiled
+    if compiled is None or not names:
+        return
+    project = document.base
+    if together and len(names) > 1:
+        document.apply(add_run(project, cast, compiled.action.name, names))
+        return
+    for name in names:
+        project = add_section(project, cast, compiled.action.name, name).project
+    document.apply(Edit(project, f"{compiled.action.name}: {', '.join(names)} added"))
+
+
+def accept_hint(document: Document) -> None:
+    """Do what the proposal nearest to the playhead says."""
+    compiled = document.compiled
+    found = sorted(document.known.hints(), key=lambda h: abs(h.start - document.frame))
+    if compiled is None or not found:
+        document.said.emit("The numbers of this action propose nothing.", False)
+        return
+    hint = found[0]
+    section, tick = compiled.locate(hint.start)
+    if hint.kind == "strike":
+        ref = SpanRef(compiled.action.name, section, "strikes", 0)
+        end = min(tick + hint.end - hint.start, compiled.sections[section].ticks)
+        edit, new = add(document.project, ref, tick, end)
+        document.apply(edit)
+        document.select(new)
+    else:
+        part = compiled.sections[section]
+        at = next(i for i, c in reversed(list(enumerate(part.cuts))) if c.first <= tick)
+        field = "start" if part.cuts[at].end < part.cuts[at].start else "end"
+        edit = change_cut(
+            document.project, document.book.cast, compiled.action.name, section, at,
+            f"ends at {hint.start}", **{field: round(float(part.source[tick]), 9)},
+        )  # fmt: skip
+        document.apply(edit)
+    document.move_to(hint.start)
+
+
+def add_here(document: Document, column: str) -> None:
+    """Put a new span of a column on the playhead."""
+    compiled = document.compiled
+    if compiled is None or not compiled.path:
+        return
+    section, tick = compiled.locate(document.frame)
+    ref = SpanRef(compiled.action.name, section, column, 0)
+    end = min(tick + NEW_LENGTH, compiled.sections[section].ticks)
+    edit, new = add(document.project, ref, tick, end)
+    document.apply(edit)
+    document.select(new)
