@@ -11,6 +11,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
+from tests.core.edit.storm import storm
 from tests.core.edits import adding, replace, section, with_action, with_section
 from veergust.core.model import Action, Cut, Project, Section
 from veergust.core.motion import quat
@@ -152,3 +153,22 @@ print([m for m in sys.modules if m.startswith("scipy")])
 """
     done = subprocess.run([sys.executable, "-c", script, str(folder)], capture_output=True, text=True, check=False)
     assert (done.stdout.strip(), done.stderr) == ("[]", "")
+
+
+def test_what_a_renewed_book_takes_over_is_what_a_new_one_works_out(quay: Project, cast: Cast) -> None:
+    book, shared = Book(quay, cast), 0
+    for action in quay.actions:
+        assert len(getattr(book.action(action.name), "bodies", ()))
+    for edit in storm(quay, cast, 5, 150):
+        old = set(map(id, book.project.actions))
+        book = book.renew(edit.project)
+        fresh = Book(edit.project, cast)
+        for action in (a for a in edit.project.actions if id(a) not in old):
+            ours, new = book.action(action.name), fresh.action(action.name)
+            assert ours is not None
+            assert new is not None
+            shared += "bodies" in ours.__dict__
+            assert (ours.path, ours.order, ours.open_frames) == (new.path, new.order, new.open_frames)
+            for a, b in zip((*ours.way, ours.bodies), (*new.way, new.bodies)):
+                assert np.array_equal(a, b)
+    assert shared > 40

@@ -50,6 +50,8 @@ class Book:
         # By their key: the clips a section uses, what it was compiled from, and the section.
         self._sections: dict[int, tuple[set[str], object, CompiledSection]] = {}
         self._actions: dict[str, CompiledAction] = {}
+        # As they were before the edit that this book came of.
+        self._before: dict[str, CompiledAction] = {}
         self._ground: dict[str, GroundClip] = {}
         self._mount_places: dict[tuple[str, bool], tuple[int, Array] | None] = {}
 
@@ -67,6 +69,7 @@ class Book:
                 book._sections = {k: v for k, v in self._sections.items() if not gone & v[0]}
                 book._ground = {k: v for k, v in self._ground.items() if k not in gone}
             actions = book._actions_by_name
+            book._before = self._before | self._actions
             book._actions = {name: made for name, made in self._actions.items() if actions.get(name) is made.action}
             if project.pools is not self.project.pools:
                 book._actions = {n: made for n, made in book._actions.items() if made.pools == book._led(made.action)}
@@ -146,6 +149,9 @@ class Book:
             self._actions[name] = CompiledAction(
                 action, tuple(self._section(action, i) for i in range(len(action.sections))), self._led(action)
             )
+            before = self._before.pop(name, None)
+            if before is not None:
+                self._actions[name].take_way(before)
         return self._actions[name]
 
     def _led(self, action: Action) -> tuple[Pool, ...]:

@@ -214,6 +214,16 @@ class CompiledAction:
         """The row at which a section starts."""
         return next((first for first, i in self._row_starts if i == section), 0)
 
+    def take_way(self, before: CompiledAction) -> None:
+        """Take over where the body goes from the action as it was before an edit, if the edit left that alone."""
+        same = (self.path, self.order, self.action.root.scale) == (
+            before.path,
+            before.order,
+            before.action.root.scale,
+        )
+        if same and all(a.place is b.place for a, b in zip(self.sections, before.sections)):
+            self.__dict__.update({k: v for k, v in before.__dict__.items() if k in ("way", "bodies")})
+
     @cached_property
     def open_frames(self) -> tuple[int, ...]:
         """Frames of the path on which any strike is open, in order."""
