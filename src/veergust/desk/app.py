@@ -10,7 +10,8 @@ from PySide6.QtGui import QSurfaceFormat
 from PySide6.QtWidgets import QApplication
 
 from veergust.desk.stage_view import surface_format
-from veergust.desk.theme import FAMILY, Theme, load_fonts
+from veergust.desk.style import FAMILY
+from veergust.desk.theme import Theme, load_fonts
 from veergust.desk.window import Window
 
 

@@ -65,7 +65,7 @@ class Words(QWidget):
         self.stage = stage
         self.setAttribute(Qt.WidgetAttribute.WA_TransparentForMouseEvents)
         self.setAttribute(Qt.WidgetAttribute.WA_NoSystemBackground)
-        self.setStyleSheet("background: transparent;")
+        self.setObjectName("glass")
 
     def paintEvent(self, event: QPaintEvent) -> None:
         p = QPainter(self)

@@ -1,4 +1,4 @@
-"""The look as Qt sees it: colours, hatch brushes, pens, fonts and the style sheet."""
+"""The look as Qt sees it: colours, hatch brushes, pens and fonts. The style sheet is in ``style``."""
 
 from __future__ import annotations
 
@@ -8,9 +8,9 @@ from importlib.resources import files
 from PySide6.QtCore import QObject, QPointF, QRectF, Qt, Signal
 from PySide6.QtGui import QBrush, QColor, QFont, QFontDatabase, QFontMetricsF, QPainter, QPen, QPixmap
 
+from veergust.desk.style import FAMILY
 from veergust.look import DAY, THEMES, Look, Role
 
-FAMILY = "Barlow Semi Condensed"
 TILE = 12
 
 
@@ -96,70 +96,6 @@ class Theme(QObject):
             p.setPen(QPen(QColor(role.ink), 0.8))
             p.drawRoundedRect(rect.adjusted(3, 3, -3, -3), 1.5, 1.5)
         p.restore()
-
-    def style(self) -> str:
-        """The style sheet of the window's plain parts."""
-        k = self.look
-        return f"""
-        QWidget {{ background: {k.paper}; color: {k.ink}; font-family: "{FAMILY}"; font-size: 13px;
-                   font-weight: 500; }}
-        QLabel {{ background: transparent; }}
-        QPushButton {{ background: transparent; border: none; color: {k.ink_soft}; padding: 2px 4px; }}
-        QPushButton#project {{ text-align: left; }}
-        QPushButton:hover {{ color: {k.ink}; }}
-        QPushButton:checked {{ color: {k.ink}; font-weight: 700; }}
-        QPushButton:focus {{ outline: none; border-bottom: 2px solid {k.accent}; }}
-        QPushButton#strong {{ color: {k.accent}; font-weight: 700; }}
-        QPushButton#warn {{ color: {k.warn}; }}
-        QPushButton#switch {{ border: 1px solid {k.hair_strong}; padding: 2px 7px; }}
-        QPushButton#switch:checked {{ background: {k.ink}; color: {k.paper_bright}; font-weight: 500; }}
-        QPushButton#switch:focus {{ border: 1px solid {k.accent}; border-bottom: 2px solid {k.accent}; }}
-        QPushButton#bench {{ font-size: 15px; padding: 10px 2px 9px 2px; border-bottom: 3px solid transparent; }}
-        QPushButton#bench:checked {{ border-bottom: 3px solid {k.ink}; color: {k.ink}; }}
-        QPushButton#bench:focus {{ border-bottom: 3px solid {k.accent}; }}
-        QMenu {{ background: {k.paper_bright}; border: 1px solid {k.hair_strong}; padding: 4px; }}
-        QMenu::item {{ padding: 5px 22px 5px 12px; }}
-        QMenu::item:selected {{ background: {k.hair}; }}
-        QMenu::item:disabled {{ color: {k.ink_faint}; }}
-        QMenu::separator {{ height: 1px; background: {k.hair}; margin: 4px 8px; }}
-        QToolTip {{ background: {k.paper_bright}; color: {k.ink}; border: 1px solid {k.hair_strong};
-                    padding: 4px; }}
-        QLineEdit, QPlainTextEdit {{ background: {k.paper_bright}; border: 1px solid {k.hair_strong}; padding: 4px;
-                     selection-background-color: {k.accent}; selection-color: {k.paper_bright}; }}
-        QLineEdit#in_form {{ padding: 2px 5px; min-height: 16px; }}
-        QDoubleSpinBox, QComboBox {{ background: {k.paper_bright}; border: 1px solid {k.hair_strong};
-                     padding: 2px 5px;
-                     min-height: 16px; selection-background-color: {k.accent};
-                     selection-color: {k.paper_bright}; }}
-        QDoubleSpinBox:focus, QComboBox:focus, QLineEdit:focus {{ border: 1px solid {k.accent}; }}
-        QDoubleSpinBox:disabled, QComboBox:disabled {{ color: {k.ink_faint}; border-color: {k.hair}; }}
-        QComboBox::drop-down {{ border: none; width: 16px; }}
-        QComboBox::down-arrow {{ image: none; }}
-        QComboBox QAbstractItemView {{ background: {k.paper_bright}; border: 1px solid {k.hair_strong};
-                     selection-background-color: {k.hair}; selection-color: {k.ink}; outline: none; }}
-        QLabel#heading {{ font-weight: 700; color: {k.ink_soft}; padding-top: 6px; }}
-        QLabel#field {{ color: {k.ink_soft}; }}
-        QLabel#note {{ color: {k.ink_soft}; }}
-        QTableWidget {{ background: {k.paper}; border: 1px solid {k.hair}; }}
-        QTableWidget::item {{ padding: 1px 6px; }}
-        QTableWidget::item:selected {{ background: {k.hair}; color: {k.ink}; }}
-        QHeaderView::section {{ background: {k.paper_side}; color: {k.ink_soft}; border: none; padding: 3px 6px;
-                     font-weight: 700; text-align: left; }}
-        QTableCornerButton::section {{ background: {k.paper_side}; border: none; }}
-        QLabel#stage_title {{ font-weight: 700; font-size: 15px; }}
-        QListWidget::item {{ padding: 3px 6px; }}
-        QListWidget::item:selected {{ background: {k.hair}; color: {k.ink}; }}
-        QListWidget {{ background: {k.paper_side}; border: none; }}
-        QScrollBar:vertical {{ background: transparent; width: 8px; margin: 0; }}
-        QScrollBar::handle:vertical {{ background: {k.hair_strong}; border-radius: 3px; min-height: 24px;
-                     margin: 1px; }}
-        QScrollBar:horizontal {{ background: transparent; height: 8px; margin: 0; }}
-        QScrollBar::handle:horizontal {{ background: {k.hair_strong}; border-radius: 3px; min-width: 24px;
-                     margin: 1px; }}
-        QScrollBar::add-line, QScrollBar::sub-line, QScrollBar::add-page, QScrollBar::sub-page {{
-                     background: transparent; border: none; height: 0; width: 0; }}
-        QDialog {{ background: {k.paper_bright}; }}
-        """
 
 
 def _tile(role: Role, ratio: float) -> QPixmap:

@@ -36,6 +36,7 @@ from veergust.desk.findings import FindingsMenu
 from veergust.desk.projects import ProjectDoors
 from veergust.desk.sheet.bench import SheetBench
 from veergust.desk.spar.bench import SparBench
+from veergust.desk.style import style_sheet
 from veergust.desk.theme import Theme, elided
 from veergust.desk.widgets.choose import Chooser
 from veergust.desk.widgets.notice import Notice
@@ -176,18 +177,14 @@ class Window(ProjectDoors, QMainWindow):
 
     def _style_application(self) -> None:
         app = QApplication.instance()
-        style = self.theme.style()
+        style = style_sheet(self.theme.look)
         # Every widget is polished anew by a new sheet, so the same one is not set again.
         if isinstance(app, QApplication) and app.styleSheet() != style:
             app.setStyleSheet(style)
 
     def _restyle(self) -> None:
-        look = self.theme.look
         self._style_application()
-        self.setStyleSheet(
-            f"#bar {{ border-bottom: 2px solid {look.hair_strong}; }}#brand {{ font-size: 19px; font-weight: 700; }}"
-        )
-        self.theme_action.setText("Day theme" if look.name == "night" else "Night theme")
+        self.theme_action.setText("Day theme" if self.theme.look.name == "night" else "Night theme")
 
     def _refresh(self) -> None:
         document = self.document

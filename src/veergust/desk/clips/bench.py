@@ -152,7 +152,6 @@ class ClipsBench(QWidget):
         box = QVBoxLayout(self)
         box.setContentsMargins(0, 0, 0, 0)
         box.addWidget(self.stack)
-        self.restyle()
 
     def _connect(self) -> None:
         document = self.document
@@ -168,20 +167,6 @@ class ClipsBench(QWidget):
         self.prepare.copy_wanted.connect(self.make_copy)
         self.prepare.rename_wanted.connect(self.rename_wanted)
         self.prepare.action_wanted.connect(lambda: self.action_wanted.emit(self.document.clip))
-        self.theme.changed.connect(self.restyle)
-
-    def restyle(self) -> None:
-        """Lines between the parts, in the colours of the theme."""
-        look = self.theme.look
-        self.setStyleSheet(
-            f"#side {{ background: {look.paper_side}; border-right: 1px solid {look.hair}; }}"
-            f"#side QPushButton {{ background: {look.paper_side}; }}"
-            f"#right {{ border-left: 2px solid {look.hair_strong}; }}"
-            f"QSplitter::handle {{ background: {look.hair_strong}; }}"
-            f"QPushButton#page {{ padding: 4px 5px; border-bottom: 2px solid transparent; }}"
-            f"QPushButton#page:checked {{ border-bottom: 2px solid {look.ink}; }}"
-            "#stage_title { font-weight: 700; }"
-        )
 
     # What is shown
 

@@ -125,10 +125,13 @@ class SheetBench(QWidget):
         left.setContentsMargins(0, 0, 0, 0)
         left.setSpacing(0)
         left.addWidget(scroll, 1)
-        left.addWidget(self.new_button, 0, Qt.AlignmentFlag.AlignLeft)
-        left.addWidget(self.like_button, 0, Qt.AlignmentFlag.AlignLeft)
+        new = QVBoxLayout()
+        new.setContentsMargins(12, 0, 0, 0)
+        new.setSpacing(0)
+        new.addWidget(self.new_button, 0, Qt.AlignmentFlag.AlignLeft)
+        new.addWidget(self.like_button, 0, Qt.AlignmentFlag.AlignLeft)
+        left.addLayout(new)
         left.setContentsMargins(0, 0, 0, 8)
-        self.new_button.setContentsMargins(12, 0, 0, 0)
         right = QSplitter(Qt.Orientation.Vertical)
         right.addWidget(self.stage)
         right.addWidget(self._pages())
@@ -152,8 +155,8 @@ class SheetBench(QWidget):
         box.setSpacing(0)
         box.addLayout(middle, 1)
         box.addWidget(self.facts)
-        self.restyle()
-        self.theme.changed.connect(self.restyle)
+        for splitter in (self.splitter, self.right_splitter):
+            splitter.setHandleWidth(2)
 
     def _pages(self) -> QWidget:
         """The Now card and the pages of fields, under the words that open them."""
@@ -195,21 +198,6 @@ class SheetBench(QWidget):
         """Open the page of the selected span with the keys in its first field."""
         self.show_page(1)
         self.span_page.focus_first()
-
-    def restyle(self) -> None:
-        """Lines between the parts, in the colours of the theme."""
-        look = self.theme.look
-        self.setStyleSheet(
-            f"#side {{ background: {look.paper_side}; border-right: 1px solid {look.hair}; }}"
-            f"#side QPushButton {{ background: {look.paper_side}; padding-left: 16px; }}"
-            f"QSplitter::handle {{ background: {look.hair_strong}; }}"
-            f"QSplitter::handle:horizontal {{ width: 1px; }} QSplitter::handle:vertical {{ height: 1px; }}"
-            f"QPushButton#page {{ padding: 4px 5px; border-bottom: 2px solid transparent; }}"
-            f"QPushButton#page:checked {{ border-bottom: 2px solid {look.ink}; }}"
-            "#stage_title { font-weight: 700; }"
-        )
-        self.splitter.setHandleWidth(2)
-        self.right_splitter.setHandleWidth(2)
 
     def show_frame(self) -> None:
         """Show the open frame on the stage."""

@@ -56,8 +56,6 @@ class SparBench(QWidget):
         document.changed.connect(self.session.use_project)
         document.opened.connect(self._fresh)
         document.changed.connect(self._name_open)
-        theme.changed.connect(self._restyle)
-        self._restyle()
         self._fresh()
 
     def _lay_out(self) -> None:
@@ -117,13 +115,6 @@ class SparBench(QWidget):
         box.setSpacing(0)
         box.addLayout(middle, 1)
         box.addWidget(foot)
-
-    def _restyle(self) -> None:
-        look = self.theme.look
-        self.setStyleSheet(
-            f"#foot {{ border-top: 2px solid {look.hair_strong}; }} #take {{ font-weight: 700; }}"
-            "#big { font-size: 19px; font-weight: 700; } #stage_title { font-weight: 700; }"
-        )
 
     def _fresh(self) -> None:
         self.session.seed = 7
