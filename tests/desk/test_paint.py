@@ -17,6 +17,7 @@ from veergust.core.scene.dress import figure_mesh
 from veergust.core.study.coverage import SwingShelf
 from veergust.core.study.timing import hints
 from veergust.desk.sheet.layout import SheetLayout
+from veergust.desk.sheet.paint.bands import TALL
 from veergust.desk.sheet.paint.marks import Sheet
 from veergust.desk.sheet.paint.painter import SheetPainter
 from veergust.desk.theme import Theme
@@ -67,3 +68,18 @@ def test_a_sheet_drawn_again_in_part_is_the_sheet_drawn_whole(
         assert kept == fresh, edit.words
         looks.add(bytes(kept.constBits()))
     assert len(looks) > 40
+
+
+def test_scrolling_draws_each_band_once(qapp: QApplication, quay: Project, cast: Cast) -> None:
+    painter, shelf = SheetPainter(Theme()), SwingShelf()
+    book = Book(quay, cast)
+    compiled = book.action("Braced charge")
+    assert compiled is not None
+    layout = SheetLayout(compiled, WIDE)
+    sheet = Sheet(layout, book, compiled, figure_mesh(cast, quay.rig), (), "end", [], {}, shelf)
+    drawn: list[float] = []
+    draw = painter.bands.draw
+    painter.bands.draw = lambda p, marks: (drawn.append(p.clipBoundingRect().top()), draw(p, marks))  # type: ignore[assignment]
+    for scroll in [*range(0, round(layout.height) - HIGH, 35), *range(round(layout.height) - HIGH, 0, -50)]:
+        picture(painter, sheet, 20, scroll, 1.0)
+    assert len(drawn) == len(set(drawn)) == -(-layout.height // TALL)

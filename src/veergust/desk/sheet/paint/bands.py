@@ -24,6 +24,11 @@ class Bands:
         self._style: tuple[object, ...] = ()
         self._kept: OrderedDict[int, tuple[list[Mark], QPixmap]] = OrderedDict()
 
+    def around(self, view: QRectF) -> QRectF:
+        """The whole bands that ``view`` touches: with the marks of all of it, scrolling draws no band twice."""
+        top = max(view.top() // TALL, 0.0) * TALL
+        return QRectF(view.left(), top, view.width(), (view.bottom() // TALL + 1) * TALL - top)
+
     def paint(
         self, p: QPainter, marks: Sequence[Mark], view: QRectF, paper: QColor, style: tuple[object, ...]
     ) -> None:

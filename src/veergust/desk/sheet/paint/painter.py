@@ -28,7 +28,7 @@ class SheetPainter:
             return
         self.ink.columns, self.ink.right, self.ink.mesh = layout.columns, view.right(), sheet.mesh
         style = (self.theme.look.name, tuple(layout.columns.values()), Same(sheet.mesh))
-        self.bands.paint(p, sheet.marks(view), view, self.theme.colour("paper"), style)
+        self.bands.paint(p, sheet.marks(self.bands.around(view)), view, self.theme.colour("paper"), style)
         self._names(p, sheet, view)
         self._playhead(p, layout, frame, view, cursor)
 
