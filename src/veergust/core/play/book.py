@@ -69,7 +69,7 @@ class Book:
                 book._sections = {k: v for k, v in self._sections.items() if not gone & v[0]}
                 book._ground = {k: v for k, v in self._ground.items() if k not in gone}
             actions = book._actions_by_name
-            book._before = self._before | self._actions
+            book._before = {n: made for n, made in (self._before | self._actions).items() if n in actions}
             book._actions = {name: made for name, made in self._actions.items() if actions.get(name) is made.action}
             if project.pools is not self.project.pools:
                 book._actions = {n: made for n, made in book._actions.items() if made.pools == book._led(made.action)}

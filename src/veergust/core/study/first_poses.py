@@ -6,15 +6,13 @@ from collections.abc import Iterator
 
 import numpy as np
 
-from veergust.core.motion import quat
 from veergust.core.motion.prepared import motion_of
 from veergust.core.motion.skeleton import forward
 from veergust.core.play.book import Book
 from veergust.core.play.compiled import CompiledAction, CompiledSection
 from veergust.core.study.finding import Finding
+from veergust.core.study.preparing import resting
 
-RESTING = 3.0
-LEAVES = 4.0
 POP = 0.3
 """A start pops when a joint has to go so far (m) in one tick of the blend."""
 
@@ -27,15 +25,14 @@ def first_poses(book: Book, compiled: CompiledAction) -> Iterator[Finding]:
 
 
 def _rests(book: Book, compiled: CompiledAction, part: CompiledSection) -> Iterator[Finding]:
-    """A first pose that is the rest pose, with another one right behind it; what eases out of it is meant."""
+    """First poses that are the rest pose, told as where a clip is prepared; what eases out of it is meant."""
     for cut in part.cuts:
         clip = book.clip(cut.cut.clip)
         motion = motion_of(book.cast, clip) if clip is not None else None
-        if motion is None or cut.ticks < 2:
+        if motion is None:
             continue
         rest = motion.rest.turn[0] if motion.rest is not None else book.cast.skeleton.rest_turn
-        first, second = (quat.angle_between(part.pose.turn[cut.first + n], rest).mean() for n in (0, 1))
-        if first < RESTING and second > LEAVES * max(first, 0.5):
+        if resting(part.pose.turn[cut.first : cut.first + cut.ticks], rest):
             where = f"{compiled.action.name} › {part.section.name}"
             yield Finding("rest-pose", "warning", where, f"its cut of {cut.cut.clip} begins with the rest pose",
                           "start the cut later; Clips › Prepare proposes where")  # fmt: skip

@@ -75,14 +75,19 @@ def _cut(reading: Reading, edge: Literal["in", "out"], frame: int, says: str) ->
 def leading_rest(reading: Reading) -> int:
     """How many frames at the start are the rest pose left over from the export; 0 when the clip begins with it and
     eases out of it, for then it is meant."""
-    turned = quat.angle_between(reading.pose.turn, reading.rest.turn).mean(axis=-1)
+    return resting(reading.pose.turn, reading.rest.turn)
+
+
+def resting(turn: Array, rest: Array) -> int:
+    """As ``leading_rest``, of rotations ``[F, J, 4]`` frame by frame and those of the rest pose ``[J, 4]``."""
+    turned = quat.angle_between(turn, rest).mean(axis=-1)
     count = 0
     while count < len(turned) - 1 and turned[count] < RESTING:
         count += 1
     if count == 0 or count == len(turned) - 1:
         return 0
-    jump = float(quat.angle_between(reading.pose.turn[count], reading.pose.turn[count - 1]).mean())
-    after = quat.angle_between(reading.pose.turn[count + 1 :], reading.pose.turn[count:-1]).mean(axis=-1)
+    jump = float(quat.angle_between(turn[count], turn[count - 1]).mean())
+    after = quat.angle_between(turn[count + 1 :], turn[count:-1]).mean(axis=-1)
     return count if jump > RESTING and jump > 3.0 * float(np.median(after)) else 0
 
 

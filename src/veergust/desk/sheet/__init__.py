@@ -1,4 +1,5 @@
 """The Sheet bench: the list of actions, the exposure sheet, the stage with its Now card, the facts strip.
 
-``layout`` is geometry without painting, ``view`` the sheet's mouse and keys, ``paint`` its ink.
+``layout`` is geometry without painting, ``view`` the sheet with its ``mouse`` and ``keys``, ``deeds`` what they do at
+the playhead, ``paint`` its ink, ``cards`` the pages of fields.
 """

@@ -65,7 +65,7 @@ class ActionList(QWidget):
             return
         for before, line in zip(old, lines):
             if before != line:
-                self.update(0, line.top, self.width(), line.height + 8)
+                self.update(0, line.top, self.width(), line.height)
 
     def sizeHint(self) -> QSize:
         return QSize(196, self.minimumHeight())
