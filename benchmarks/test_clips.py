@@ -123,7 +123,7 @@ def test_reading_a_clip_for_its_page(benchmark: Any, book: Book) -> None:
     assert clip is not None
 
     def read() -> None:
-        reading = read_clip(book.cast, clip, book.root_joint)
+        reading = read_clip(book.cast, clip, book.roots)
         assert reading is not None
         proposals(reading, 0, len(reading.times) - 1)
         best_loop(reading)
@@ -137,7 +137,7 @@ def test_what_300_rows_of_the_library_say(benchmark: Any, book: Book) -> None:
 
     def rows() -> None:
         for clip in clips:
-            length_and_travel(book.cast, clip, book.root_joint)
+            length_and_travel(book.cast, clip, book.roots)
 
     benchmark(rows)
 

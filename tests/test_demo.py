@@ -9,13 +9,14 @@ import numpy as np
 import pytest
 
 from tests.conftest import DEMO
-from veergust.core.model import Project
+from veergust.core.model import Clip, Project
 from veergust.core.motion import quat
 from veergust.core.motion.figure import Cast
+from veergust.core.motion.prepared import carried
 from veergust.core.motion.quat import Array
-from veergust.core.motion.root import extract
 from veergust.core.motion.sampling import sample
 from veergust.core.motion.skeleton import Pose, forward
+from veergust.core.motion.track import Roots
 
 LOOPS = ("idle", "walk", "run", "drop")
 ON_FEET = (
@@ -65,8 +66,9 @@ def test_planted_feet_slide_less_than_two_centimetres(name: str, cast: Cast) -> 
 def test_loops_close_within_a_degree_and_a_centimetre(name: str, cast: Cast) -> None:
     motion = cast.motion(f"clips/{name}.glb", name)
     assert motion is not None
-    pose = sample(cast.skeleton, motion, np.linspace(0, motion.seconds, 121))
-    _, left = extract(cast.skeleton, pose, cast.skeleton.index["root"])
+    clip = Clip(name=name, file=f"clips/{name}.glb", animation=name)
+    roots = Roots(cast.skeleton.index["root"], cast.skeleton.index["hips"])
+    _, left = carried(cast, clip, np.linspace(0, motion.seconds, 121), roots)
     assert quat.angle_between(left.turn[0], left.turn[-1]).max() < 1.0
     world = forward(cast.skeleton, left.turn, left.place)[..., :3, 3]
     assert np.abs(world[0] - world[-1]).max() < 0.01

@@ -98,7 +98,8 @@ def test_play_writes_the_same_take_every_time(run: Any, folder: Path, tmp_path: 
     assert len(lines) == 60
     assert set(lines[0]) == {"tick", "fighters", "events", "contacts"}
     assert set(lines[9]["fighters"][0]) == {
-        "name", "ground", "actions", "position", "facing", "grounded", "health", "holds", "frozen"
+        "name", "ground", "actions", "position", "facing", "grounded", "health", "holds", "frozen", "stick",
+            "blocked", "layers",
     }  # fmt: skip
     assert lines[9]["fighters"][0]["actions"] == [
         {"layer": "Body", "action": "Low sweep", "section": "Wind-up", "frame": 4}
@@ -106,7 +107,7 @@ def test_play_writes_the_same_take_every_time(run: Any, folder: Path, tmp_path: 
     contact = next(c for x in lines for c in x["contacts"])
     assert set(contact) == {"strike", "attacker", "victim", "hurtbox", "result", "position", "damage"}
     event = next(e for x in lines for e in x["events"])
-    assert set(event) == {"fighter", "name", "kind", "mount", "position"}
+    assert set(event) == {"fighter", "name", "kind", "mount", "position", "facing", "payload"}
 
 
 def test_drills_pass_and_one_that_fails_is_exit_one(run: Any, folder: Path) -> None:

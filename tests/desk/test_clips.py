@@ -120,7 +120,7 @@ def test_strips_are_made_aside_kept_on_disk_and_made_anew_when_the_clip_changes(
     def order(name: str) -> Order:
         assert document.mesh is not None
         ink, ghost = theme.colour("ink"), theme.colour("ink_faint")
-        return Order(clip(bench, name), document.book.cast, document.mesh, document.book.root_joint, ink, ghost, 1.0)
+        return Order(clip(bench, name), document.book.cast, document.mesh, document.book.roots, ink, ghost, 1.0)
 
     assert maker.strip(order("walk")) is None
     until(lambda: "walk" in maker.kept)

@@ -22,7 +22,7 @@ def clips(book: Book) -> list[dict[str, Any]]:
     for clip in book.project.clips:
         motion = motion_of(book.cast, clip)
         start, end = ends(book.cast, clip) if motion is not None else (clip.start, clip.end)
-        travel = rounded(clip_travel(book.cast, clip, book.root_joint).place[-1])
+        travel = rounded(clip_travel(book.cast, clip, book.roots).place[-1])
         seconds = (end - start) / clip.rate if end is not None else 0.0
         out.append(
             {

@@ -4,12 +4,10 @@ from __future__ import annotations
 
 from typing import TYPE_CHECKING
 
-import numpy as np
-
 from veergust.core.edit.alternates import flip
 from veergust.core.model import Action, Clip
 from veergust.core.motion.figure import Cast
-from veergust.core.motion.prepared import clip_pose, ends, motion_of
+from veergust.core.motion.prepared import about_body, ends, motion_of
 from veergust.core.motion.skeleton import Pose
 from veergust.core.play.compiled import CompiledAction
 from veergust.core.study.clip_reading import Reading, read_clip
@@ -43,18 +41,18 @@ class Known:
             return None
         kept = self._readings.get(name)
         if kept is None or kept[0] != clip or kept[1] is not book.cast:
-            kept = self._readings[name] = (clip, book.cast, read_clip(book.cast, clip, book.root_joint))
+            kept = self._readings[name] = (clip, book.cast, read_clip(book.cast, clip, book.roots))
         return kept[2]
 
     def idle_pose(self) -> Pose | None:
-        """The pose actions come from: the first frame of the first locomotion state; None without locomotion."""
-        states, book = self.document.project.ground.states, self.document.book
-        name = (states[0].clip or (states[0].blend[0].clip if states[0].blend else "")) if states else ""
+        """The pose actions come from, about its body: the first frame of idle; None without locomotion."""
+        book = self.document.book
+        name = book.idle_clip
         clip, cast = book.clip(name), book.cast
         if clip is None or motion_of(cast, clip) is None:
             return None
         start, end = ends(cast, clip)
-        return clip_pose(cast, clip, np.array([end if clip.reverse else start]))
+        return about_body(cast, clip, end if clip.reverse else start, book.roots)
 
     def facts(self, name: str) -> Facts | None:
         """The facts of an action as it is now."""

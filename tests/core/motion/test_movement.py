@@ -4,16 +4,14 @@ from __future__ import annotations
 
 import numpy as np
 import pytest
-from hypothesis import given, settings
+from hypothesis import given
 from hypothesis import strategies as st
 from scipy.spatial.transform import Rotation, Slerp
 
-from veergust.core.model import Project
 from veergust.core.motion import quat
 from veergust.core.motion.blend import add, mask_weights, mix
 from veergust.core.motion.figure import Cast
 from veergust.core.motion.ik import two_bone
-from veergust.core.motion.root import extract
 from veergust.core.motion.sampling import Track, evaluate, sample
 from veergust.core.motion.skeleton import Pose, Skeleton, forward, mirror
 
@@ -87,41 +85,6 @@ def test_joints_in_the_world_agree_with_a_plain_recursion(cast: Cast) -> None:
             spin, at = world(frame, joint)
             assert np.allclose(ours[frame, joint, :3, :3], spin.as_matrix(), atol=1e-9)
             assert np.allclose(ours[frame, joint, :3, 3], at, atol=1e-9)
-
-
-@pytest.mark.parametrize(
-    "flags", [(1, 1, 0, 1), (1, 0, 0, 1), (0, 0, 1, 0), (1, 1, 1, 1), (0, 1, 0, 0), (0, 0, 0, 0)]
-)
-@settings(max_examples=15)
-@given(seed=SEEDS)
-def test_travel_and_what_is_left_give_the_source_back(flags: tuple[int, ...], seed: int) -> None:
-    rng = np.random.default_rng(seed)
-    bones = Skeleton(("root", "hips"), (-1, 0), np.tile(quat.IDENTITY, (2, 1)), np.zeros((2, 3)))
-    frames = 12
-    place = np.cumsum(rng.normal(0, 0.1, (frames, 2, 3)), axis=0)
-    turn = spins(rng, frames, 2)
-    turn[:, 0] = quat.from_yaw(np.cumsum(rng.normal(0, 0.3, frames)))
-    pose = Pose(turn, place)
-    forward_on, side_on, up_on, turn_on = map(bool, flags)
-    travel, left = extract(bones, pose, 0, forward_on=forward_on, side_on=side_on, up_on=up_on, turn_on=turn_on)
-    body = np.tile(np.eye(4), (frames, 1, 1))
-    body[:, :3, :3] = quat.to_matrix(quat.from_yaw(travel.yaw))
-    body[:, :3, 3] = travel.place
-    again = body[:, None] @ forward(bones, left.turn, left.place)
-    assert np.abs(again - forward(bones, turn, place)).max() < 1e-5
-    if not up_on:
-        assert np.all(travel.place[:, 1] == 0.0)
-    if not turn_on:
-        assert np.all(travel.yaw == 0.0)
-
-
-def test_the_roll_travels_by_its_root_and_is_left_in_place(quay: Project, cast: Cast) -> None:
-    motion = cast.motion("clips/dodge_roll.glb", "dodge_roll")
-    assert motion is not None
-    pose = sample(cast.skeleton, motion, np.linspace(0, motion.seconds, 50))
-    travel, left = extract(cast.skeleton, pose, cast.skeleton.index["root"])
-    assert travel.place[-1] == pytest.approx([0, 0, 2.4], abs=1e-3)
-    assert np.abs(left.place[:, cast.skeleton.index["root"]]).max() < 1e-9
 
 
 def test_a_mirrored_pose_puts_each_hand_where_the_other_was(cast: Cast) -> None:

@@ -15,7 +15,7 @@ from veergust.core.motion.figure import Cast
 from veergust.core.motion.handling import limb_ends, pull, turn_joint
 from veergust.core.motion.mapping import leg_length
 from veergust.core.motion.poses import added, key_of, overlay
-from veergust.core.motion.prepared import clip_pose, ends, motion_of, seconds, source_pose, times, travel_of
+from veergust.core.motion.prepared import carried, clip_pose, ends, motion_of, seconds, source_pose, times
 from veergust.core.motion.skeleton import Pose, forward
 from veergust.core.play.book import Book
 
@@ -72,11 +72,9 @@ def test_a_clip_backwards_shows_its_last_frame_first_and_travels_the_other_way(c
     clip = clip_named(quay, "walk")
     book = Book(quay, cast)
     start, end = ends(cast, clip)
-    ahead = clip_pose(cast, clip, times(start, end, 30))
-    back = clip_pose(cast, clip, times(start, end, 30, reverse=True))
+    one, ahead = carried(cast, clip, times(start, end, 30), book.roots)
+    two, back = carried(cast, replace(clip, reverse=True), times(start, end, 30, reverse=True), book.roots)
     assert np.array_equal(ahead.turn[::-1], back.turn)
-    one, _ = travel_of(cast, clip, ahead, book.root_joint)
-    two, _ = travel_of(cast, clip, back, book.root_joint)
     assert one.place[-1, 2] == pytest.approx(1.2, abs=1e-6)
     assert np.allclose(two.place[-1], -one.place[-1])
     turned = replace(
@@ -91,33 +89,15 @@ def test_a_clip_backwards_shows_its_last_frame_first_and_travels_the_other_way(c
         assert now.sections[0].tick_of_pose(float(now.sections[0].source[tick]), tick) == tick
 
 
-@pytest.mark.parametrize("part", ["forward", "side", "turn", "up"])
-def test_pose_and_body_together_are_the_source_whatever_part_travels(cast: Cast, quay: Project, part: str) -> None:
-    clip = clip_named(quay, "overhead")
-    use = RootUse(forward=False, side=False, up=False, turn=False)
-    clip = replace(clip, root=replace(use, **{part: True}))
-    start, end = ends(cast, clip)
-    pose = clip_pose(cast, clip, times(start, end, 40))
-    travel, left = travel_of(cast, clip, pose, cast.skeleton.index["root"])
-    body = np.tile(np.eye(4), (41, 1, 1))
-    body[:, :3, :3] = quat.to_matrix(quat.from_yaw(travel.yaw))
-    body[:, :3, 3] = travel.place
-    again = body[:, None] @ forward(cast.skeleton, left.turn, left.place)
-    assert np.abs(again - forward(cast.skeleton, pose.turn, pose.place)).max() < 1e-9
-
-
 def test_in_place_takes_the_travel_out_and_moves_nobody_and_a_multiplier_weighs_it(cast: Cast, quay: Project) -> None:
-    clip, root = clip_named(quay, "walk"), cast.skeleton.index["root"]
-    pose = clip_pose(cast, clip, times(0.0, 1.0, 20))
-    whole, left = travel_of(cast, clip, pose, root)
-    still, same = travel_of(cast, replace(clip, in_place=True), pose, root)
-    half, _ = travel_of(cast, replace(clip, root=RootUse(scale=0.5)), pose, root)
+    clip, roots = clip_named(quay, "walk"), Book(quay, cast).roots
+    at = times(0.0, 1.0, 20)
+    whole, left = carried(cast, clip, at, roots)
+    still, same = carried(cast, replace(clip, in_place=True), at, roots)
+    half, _ = carried(cast, replace(clip, root=RootUse(scale=0.5)), at, roots)
     assert not np.any(still.place)
     assert np.array_equal(left.place, same.place)
     assert np.allclose(half.place, whole.place * 0.5)
-    hips, _ = travel_of(cast, replace(clip, root_joint="hips"), pose, root)
-    assert hips.place[-1, 2] == pytest.approx(1.2, abs=1e-6)
-    assert np.ptp(hips.place[:, 0]) > 0.005  # the hips sway, the root does not
 
 
 @given(degrees=st.floats(-170, 170), axis=st.integers(0, 2), joint=st.sampled_from(["spine", "thigh_left", "head"]))

@@ -59,7 +59,7 @@ def test_boxes_are_swept_like_capsules(seed: int) -> None:
     rng = np.random.default_rng(seed)
     half = rng.uniform(0.1, 0.6, 3)
     c0, d0, c1, d1 = rng.normal(0, 1.5, size=(4, 1, 3))
-    times, _ = first_touch_box(half, (c0, d0, c1, d1), np.array([0.05]))
+    times, _ = first_touch_box(half[None], half[None], (c0, d0, c1, d1), np.array([0.05]))
     c, d = c0 + (c1 - c0) * FINE[:, None], d0 + (d1 - d0) * FINE[:, None]
     gap = box_distance(half, c, d)[0] - 0.05
     if (gap < -1e-3).any():

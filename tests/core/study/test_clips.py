@@ -7,11 +7,13 @@ import pytest
 from msgspec.structs import replace
 
 from veergust.core.model import Clip, FootSpan, Project
+from veergust.core.motion import quat
 from veergust.core.motion.feet import feet_of
 from veergust.core.motion.figure import Cast
-from veergust.core.motion.prepared import clip_pose, times
+from veergust.core.motion.prepared import about_body, clip_pose, times
 from veergust.core.motion.sampling import Motion, Track
-from veergust.core.motion.skeleton import Pose
+from veergust.core.motion.skeleton import Pose, forward
+from veergust.core.motion.track import Roots
 from veergust.core.play.book import Book
 from veergust.core.study.clip_reading import Reading, read_clip, used_frames
 from veergust.core.study.joins import join
@@ -23,8 +25,12 @@ def clip_named(quay: Project, name: str) -> Clip:
     return next(c for c in quay.clips if c.name == name)
 
 
+def roots_of(cast: Cast) -> Roots:
+    return Roots(cast.skeleton.index["root"], cast.skeleton.index["hips"])
+
+
 def reading_of(cast: Cast, clip: Clip) -> Reading:
-    found = read_clip(cast, clip, cast.skeleton.index["root"])
+    found = read_clip(cast, clip, roots_of(cast))
     assert found is not None
     return found
 
@@ -106,31 +112,41 @@ def test_the_seam_of_a_lap_is_nothing_and_the_best_loop_finds_the_lap(cast: Cast
 def test_a_join_is_told_joint_by_joint_with_the_best_frame_and_a_fade(cast: Cast, quay: Project) -> None:
     run, idle = clip_named(quay, "run"), clip_named(quay, "idle")
     reading = reading_of(cast, run)
-    pose = clip_pose(cast, run, reading.times[[20]])
+    pose = about_body(cast, run, float(reading.times[20]), roots_of(cast))
     same = join(reading, 20, pose, 60)
     assert same.overall == pytest.approx(0.0, abs=1e-9)
     assert (same.best, same.fade) == (20, 2)
-    other = join(reading, 20, clip_pose(cast, idle, np.zeros(1)), 60)
+    other = join(reading, 20, about_body(cast, idle, 0.0, roots_of(cast)), 60)
     assert other.overall > 5.0
     assert other.best_overall <= other.overall
     assert other.fade > same.fade
-    assert join(reading, 20, clip_pose(cast, idle, np.zeros(1)), 120).fade == pytest.approx(2 * other.fade, abs=1)
+    assert join(reading, 20, about_body(cast, idle, 0.0, roots_of(cast)), 120).fade == pytest.approx(
+        2 * other.fade, abs=1
+    )
     names = [name for name, _, _ in other.worst(3)]
     assert len(set(names)) == 3
     assert other.worst(1)[0][1] == pytest.approx(other.degrees.max())
 
 
 def test_where_the_figure_stands_and_looks_does_not_matter_to_a_join(cast: Cast, quay: Project) -> None:
-    reading = reading_of(cast, clip_named(quay, "walk"))
-    pose = clip_pose(cast, clip_named(quay, "walk"), reading.times[[10]])
-    root = cast.skeleton.index["root"]
-    from veergust.core.motion import quat
+    walk = clip_named(quay, "walk")
+    reading = reading_of(cast, walk)
+    frames = frames_of(cast, walk, 61)
+    moved = [elsewhere(cast, pose, 1.1, np.array([3.0, 0.0, -2.0])) for pose in frames]
+    far, clip = of_poses(cast, moved)
+    for root in ("", "hips"):
+        pose = about_body(far, replace(clip, root_joint=root), float(reading.times[10]), roots_of(cast))
+        other = reading_of(cast, replace(walk, root_joint=root))
+        assert join(other, 10, pose, 60).overall == pytest.approx(0.0, abs=1e-6)
 
-    spin = quat.from_yaw(1.1)
+
+def elsewhere(cast: Cast, pose: Pose, yaw: float, at: np.ndarray) -> Pose:
+    """The pose turned about the origin and moved, as a take that was shot off it."""
+    spin = quat.from_yaw(yaw)
     turn, place = pose.turn.copy(), pose.place.copy()
-    turn[0, root] = quat.multiply(spin, turn[0, root])
-    place[0, root] = quat.rotate(spin, place[0, root]) + np.array([3.0, 0.0, -2.0])
-    assert join(reading, 10, Pose(turn, place), 60).overall == pytest.approx(0.0, abs=1e-9)
+    turn[:, 0] = quat.multiply(spin, turn[:, 0])
+    place[:, 0] = quat.rotate(spin, place[:, 0]) + at
+    return Pose(turn, place)
 
 
 def test_a_foot_slides_as_far_as_the_body_does_not_go_with_it(cast: Cast, quay: Project) -> None:
@@ -180,21 +196,23 @@ def test_an_edited_clip_recompiles_what_plays_it_and_nothing_else(quay: Project,
 
 
 @pytest.mark.parametrize("changes", [{}, {"mirror": True}, {"reverse": True}, {"root_joint": "hips"}, {"rate": 2.0}])
-def test_the_way_of_the_root_alone_is_the_way_of_the_whole_figure(
-    cast: Cast, quay: Project, changes: dict[str, object]
-) -> None:
-    from veergust.core.motion.prepared import travel_of
+def test_the_way_of_a_clip_is_that_of_its_poses(cast: Cast, quay: Project, changes: dict[str, object]) -> None:
+    from veergust.core.motion.prepared import carried
     from veergust.core.study.lengths import clip_travel, length_and_travel
 
-    root = cast.skeleton.index["root"]
+    roots = roots_of(cast)
     for name in ("dodge_roll", "overhead"):
         clip = replace(clip_named(quay, name), **changes)
         reading = reading_of(cast, clip)
-        pose = clip_pose(cast, clip, times(0.0, float(reading.times[-1]), len(reading.times) - 1, clip.reverse))
-        whole, _ = travel_of(cast, clip, pose, root)
-        alone = clip_travel(cast, clip, root)
-        assert np.abs(alone.place - whole.place).max() < 1e-9
-        assert np.abs(alone.yaw - whole.yaw).max() < 1e-9
-        seconds, far = length_and_travel(cast, clip, root)
+        at = times(0.0, float(reading.times[-1]), len(reading.times) - 1, clip.reverse)
+        whole, left = carried(cast, clip, at, roots)
+        alone = clip_travel(cast, clip, roots)
+        assert np.array_equal(alone.place, whole.place)
+        # Where the joint that carries the body goes in the source, the body goes: at both ends exactly.
+        joint = cast.skeleton.index[clip.root_joint or "root"]
+        source = clip_pose(cast, clip, at[[0, -1]])
+        gone = forward(cast.skeleton, source.turn, source.place)[:, joint, :3, 3]
+        assert np.linalg.norm((gone[1] - gone[0])[[0, 2]]) == pytest.approx(np.linalg.norm(whole.place[-1][[0, 2]]))
+        seconds, far = length_and_travel(cast, clip, roots)
         assert far == pytest.approx(float(np.linalg.norm(whole.place[-1])))
         assert seconds == pytest.approx(float(reading.times[-1]) / clip.rate)

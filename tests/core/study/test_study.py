@@ -16,6 +16,7 @@ from veergust.core.study.coverage import covered, tip_speed
 from veergust.core.study.facts import FactsShelf, advantage, facts
 from veergust.core.study.findings import FindingsShelf, findings
 from veergust.core.study.now import now, phase_of
+from veergust.core.study.playout import play_out
 
 
 def test_the_phases_add_up_to_the_whole(book: Book) -> None:
@@ -34,7 +35,8 @@ def test_numbers_that_do_not_apply_are_none(book: Book) -> None:
     roll = facts(book, "Duck roll")
     assert roll is not None
     assert (roll.startup, roll.recovery, roll.on_hit, roll.on_guard, roll.reach) == (None,) * 5
-    assert roll.travel == pytest.approx((0, 0, 2.4), abs=1e-3)
+    assert roll.travel == pytest.approx((0, 0, 2.391), abs=1e-3)
+    assert roll.why_not("reach") == "it has no strike"
     assert facts(book, "nobody") is None
 
 
@@ -206,9 +208,10 @@ def test_what_is_counted_after_a_contact_is_what_would_be_played(quay: Project, 
         for made in project.actions:
             compiled = book.action(made.name)
             assert compiled is not None
-            for frame in compiled.open_frames:
-                counted = advantage(book, compiled, frame, result)
-                assert counted == advantage(book, compiled, frame, result, counted=False), (made.name, frame)
+            played = play_out(book, compiled)
+            for n in played.open_ticks(compiled):
+                counted = advantage(book, compiled, played, n, result)
+                assert counted == advantage(book, compiled, played, n, result, counted=False), (made.name, n)
 
 
 def test_findings_kept_on_the_shelf_are_those_found_anew(quay: Project, cast: Cast) -> None:

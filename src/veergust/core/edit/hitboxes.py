@@ -10,7 +10,7 @@ from veergust.core.edit.fields import set_fields
 from veergust.core.edit.spans import Edit, SpanRef, span_of, title
 from veergust.core.model import Box, BoxKey, Project, Strike
 from veergust.core.motion.quat import Array
-from veergust.core.play.contact import shape_at
+from veergust.core.play.volumes import shape_at
 from veergust.core.trouble import Trouble
 
 KEYED = ("offset", "to", "radius")
@@ -85,7 +85,8 @@ def remove_key(project: Project, ref: SpanRef, at: int, tick: int) -> Edit:
 
 
 def _key(box: Box, tick: int) -> BoxKey:
-    a, b, radius = shape_at(box, tick)
+    shape = shape_at(box, tick)
+    a, b, radius = shape.a, shape.b, shape.radius
     return BoxKey(tick=tick, offset=_point(a), to=_point(b) if box.shape == "capsule" else box.to,
                   radius=round(radius, 9))  # fmt: skip
 

@@ -90,7 +90,10 @@ class Strike(Span, frozen=True):
 
 
 class Exit(Span, frozen=True):
-    """The action may be left here: combo, cancel, or (with a condition and no command) break."""
+    """The action may be left here: combo, cancel, or (with a condition and no command) break.
+
+    ``buffer`` is for how many ticks a press counts (None: as the command or the project says).
+    """
 
     kind: Literal["combo", "cancel", "break"] = "combo"
     command: str = ""
@@ -103,13 +106,15 @@ class Exit(Span, frozen=True):
     blend: int = 4
     priority: int = 0
     early: bool = True
+    buffer: int | None = None
 
 
 class Gate(Span, frozen=True):
-    """From here the action may go on to another section when the conditions hold."""
+    """From here the action may go on to another section when the conditions hold, faded in over ``blend`` ticks."""
 
     to: str = ""
     conditions: tuple[Condition, ...] = ()
+    blend: int = 0
 
 
 class Setting(Record, frozen=True):
@@ -127,18 +132,25 @@ class Hold(Span, frozen=True):
 
 
 class Drive(Span, frozen=True):
-    """What moves the body over the span; ``scale`` multiplies it."""
+    """What moves the body over the span; ``scale`` multiplies it.
+
+    ``turn`` is what it turns the body to, by at most ``turn_rate`` degrees a second: as usual (root motion as the
+    clip turns, the stick with the stick), not, with the stick, or towards the target.
+    """
 
     kind: Literal["root", "stick", "none", "ballistic"] = "root"
     scale: float = 1.0
+    turn: Literal["usual", "not", "stick", "target"] = "usual"
+    turn_rate: float = 360.0
 
 
 class Shield(Span, frozen=True):
-    """Protection over the span; no ``hurtboxes`` means the whole body."""
+    """Protection over the span; no ``hurtboxes`` means the whole body. A guard is held at a ``height``."""
 
     kind: Literal["invulnerable", "armour", "guard"] = "invulnerable"
     hurtboxes: tuple[str, ...] = ()
     strength: float = 0.0
+    height: Literal["any", "high", "low"] = "any"
 
 
 class Event(Record, frozen=True):
@@ -171,13 +183,18 @@ class Section(Record, frozen=True):
 
 
 class StartRule(Record, frozen=True):
-    """From locomotion: which commands start the action, in which states, how soon again (ticks)."""
+    """From locomotion: which commands start the action, in which states, how soon again (ticks).
+
+    ``momentum`` says what becomes of the speed the body had: it fades out over the blend in, stops at once, or is
+    kept.
+    """
 
     commands: tuple[str, ...] = ()
     states: tuple[str, ...] = ()
     conditions: tuple[Condition, ...] = ()
     cooldown: int = 0
     string_memory: int = 0
+    momentum: Literal["fade", "stop", "keep"] = "fade"
 
 
 class Ending(Record, frozen=True):
@@ -197,7 +214,8 @@ class Kept(Record, frozen=True):
 class Action(Record, frozen=True):
     """A playable thing on a layer. The entry section is the first unless ``entry`` names another.
 
-    ``kept`` are its alternates; ``version`` is what the one that plays is called among them.
+    ``exits``, ``shields`` and ``drives`` stand for the whole action, whatever their span; those of a section go
+    before them. ``kept`` are its alternates; ``version`` is what the one that plays is called among them.
     """
 
     name: str
@@ -209,6 +227,9 @@ class Action(Record, frozen=True):
     start: StartRule = StartRule()
     root: RootUse = RootUse()
     holds: tuple[Setting, ...] = ()
+    exits: tuple[Exit, ...] = ()
+    shields: tuple[Shield, ...] = ()
+    drives: tuple[Drive, ...] = ()
     speed: float = 1.0
     blend_in: int = 4
     blend_out: int = 8

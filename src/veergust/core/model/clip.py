@@ -38,7 +38,9 @@ class Clip(Record, frozen=True):
     """A clip and its preparation; the source file is never touched. Times in source seconds.
 
     ``reverse`` plays it from out to in. ``root`` says what of the travel of ``root_joint`` moves the body (empty:
-    the rig's root, else its hips); ``in_place`` takes the travel out of the pose and moves nobody. ``contacts`` are
+    the rig's root, else its hips); the hips' way is averaged over ``smooth`` seconds (standard deviation of a
+    Gaussian), and ``forward`` (degrees about +Y) is how far the body's ahead lies from where that joint looks.
+    ``in_place`` takes the travel out of the pose and moves nobody. ``contacts`` are
     the feet on the floor as the person set them; None: as they are found. ``poses`` lie over the source; with no
     file they lie over the rest pose, and the clip is a rough one made of them.
     """
@@ -54,6 +56,8 @@ class Clip(Record, frozen=True):
     loop: bool = False
     root: RootUse = RootUse()
     root_joint: str = ""
+    smooth: float = 0.2
+    forward: float = 0.0
     in_place: bool = False
     contacts: tuple[FootSpan, ...] | None = None
     poses: tuple[PoseKey, ...] = ()

@@ -36,10 +36,11 @@ class Layer(Record, frozen=True):
 
 
 class Command(Record, frozen=True):
-    """A named input and the keys it is bound to."""
+    """A named input, the keys it is bound to, and for how many ticks a press is remembered (None: as the project)."""
 
     name: str
     keys: tuple[str, ...] = ()
+    buffer: int | None = None
 
 
 class Reaction(Record, frozen=True):

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Hashable
 from dataclasses import dataclass, field
 from functools import cached_property
 
@@ -12,6 +13,7 @@ from veergust.core.model import SourceRig
 from veergust.core.motion.quat import Array
 from veergust.core.motion.sampling import Motion
 from veergust.core.motion.skeleton import Skeleton
+from veergust.core.motion.track import BodyTrack
 
 
 @dataclass(frozen=True, eq=False, repr=False)
@@ -39,6 +41,8 @@ class Cast:
     props: dict[str, Mesh] = field(default_factory=dict)
     foreign: frozenset[str] = frozenset()
     sources: tuple[SourceRig, ...] = ()
+    tracks: dict[Hashable, BodyTrack] = field(default_factory=dict)
+    """Tracks of the body that were worked out, by all that they depend on."""
 
     @cached_property
     def files(self) -> frozenset[str]:

@@ -6,17 +6,19 @@ Everything that shows or plays a clip asks here, so that the library, the sheet,
 from __future__ import annotations
 
 import numpy as np
+from msgspec.structs import replace
 
 from veergust.core.model import Clip, RootUse
 from veergust.core.motion.figure import Cast
 from veergust.core.motion.poses import overlay
 from veergust.core.motion.quat import Array
-from veergust.core.motion.root import Travel, extract
 from veergust.core.motion.sampling import Motion, sample
 from veergust.core.motion.skeleton import Pose, mirror
+from veergust.core.motion.track import BodyTrack, Carrier, Roots, Travel, make_track, remove, way_between
 
 ROUGH_FPS = 60.0
 WHOLE = RootUse()
+MOST_TRACKS = 4096
 
 
 def motion_of(cast: Cast, clip: Clip | None) -> Motion | None:
@@ -56,36 +58,66 @@ def source_pose(cast: Cast, clip: Clip, at: Array, *, keyed: bool = True) -> Pos
 
 
 def clip_pose(cast: Cast, clip: Clip, at: Array, *, turned: bool = False) -> Pose:
-    """Poses of a clip at source times, mirrored when the clip is (and back again when ``turned``)."""
+    """Poses of a clip in its source's world at source times, mirrored when the clip is (and back when ``turned``)."""
     pose = source_pose(cast, clip, at)
     return mirror(cast.skeleton, pose) if clip.mirror != turned else pose
 
 
-def root_of(cast: Cast, clip: Clip | None, default: int) -> int:
-    """The joint whose travel moves the body."""
-    return cast.skeleton.index.get(clip.root_joint, default) if clip is not None else default
+def track_of(cast: Cast, clip: Clip | None, roots: Roots, use: RootUse = WHOLE, *, turned: bool = False) -> BodyTrack:
+    """The body's track of a clip; standing still when its file lacks it.
 
-
-def travel_of(cast: Cast, clip: Clip | None, pose: Pose, default: int, use: RootUse = WHOLE) -> tuple[Travel, Pose]:
-    """The body's travel over ``pose``, and the pose that is left.
-
-    A part counts when the clip and ``use`` both have it on; ``default`` is the rig's root joint. The clip's
-    multiplier and ``in_place`` weigh the travel, not what is taken out of the pose; that of ``use`` is left to
-    whoever gave it.
+    A part moves the body when the clip and ``use`` both have it on (``up``: when either has). ``turned`` mirrors the
+    clip once more. Kept with the cast, by all that it depends on.
     """
-    if len(cast.skeleton) == 0:
-        return Travel(np.zeros((len(pose.turn), 3)), np.zeros(len(pose.turn))), pose
-    own = clip.root if clip is not None else WHOLE
-    travel, left = extract(
-        cast.skeleton,
-        pose,
-        root_of(cast, clip, default),
-        forward_on=use.forward and own.forward,
-        side_on=use.side and own.side,
-        up_on=use.up or own.up,
-        turn_on=use.turn and own.turn,
+    motion = motion_of(cast, clip)
+    if clip is None or motion is None or len(cast.skeleton) == 0:
+        return BodyTrack(np.zeros(1), np.zeros((1, 3)), np.zeros(1), Carrier(0, False))
+    own = clip.root
+    parts = RootUse(
+        forward=use.forward and own.forward,
+        side=use.side and own.side,
+        up=use.up or own.up,
+        turn=use.turn and own.turn,
     )
-    scale = 0.0 if clip is not None and clip.in_place else own.scale
-    if scale != 1.0:
-        travel = Travel(travel.place * scale, travel.yaw * scale)
-    return travel, left
+    mirrored = clip.mirror != turned
+    source = (clip.file, clip.animation, clip.start, clip.end, clip.reverse, clip.poses)
+    key = (*source, clip.root_joint, clip.smooth, clip.forward, roots, parts, mirrored)
+    track = cast.tracks.get(key)
+    if track is None:
+        if len(cast.tracks) >= MOST_TRACKS:
+            cast.tracks.clear()
+        track = cast.tracks[key] = make_track(cast.skeleton, motion, clip, roots, mirrored, parts)
+    return track
+
+
+def carried(
+    cast: Cast, clip: Clip | None, at: Array, roots: Roots, use: RootUse = WHOLE, *, turned: bool = False
+) -> tuple[Travel, Pose]:
+    """A clip at source times ``[F]``: the body's way from the first of them, and the poses about the body.
+
+    The multipliers of the clip and of ``use``, and ``in_place``, weigh the way, not what is taken out of the pose.
+    """
+    bones = cast.skeleton
+    if clip is None or motion_of(cast, clip) is None or len(bones) == 0:
+        still = np.broadcast_to(bones.rest_turn, (len(at), *bones.rest_turn.shape)).copy()
+        rest = Pose(still, np.broadcast_to(bones.rest_place, (len(at), *bones.rest_place.shape)).copy())
+        return Travel(np.zeros((len(at), 3)), np.zeros(len(at))), rest
+    place, yaw = track_of(cast, clip, roots, use, turned=turned).at(at)
+    pose = clip_pose(cast, clip, at, turned=turned)
+    return way_between(place, yaw, scale_of(clip, use)), remove(bones, pose, place, yaw)
+
+
+def travel_of(cast: Cast, clip: Clip, at: Array, roots: Roots) -> Travel:
+    """The body's way over a clip from the first of its source times ``[F]`` on, without its poses."""
+    return way_between(*track_of(cast, clip, roots).at(at), scale_of(clip))
+
+
+def scale_of(clip: Clip, use: RootUse = WHOLE) -> float:
+    """How much of the travel that is taken out of a clip's pose moves the body."""
+    return 0.0 if clip.in_place else clip.root.scale * use.scale
+
+
+def about_body(cast: Cast, clip: Clip | None, at: float, roots: Roots) -> Pose:
+    """One pose of a clip about its body, with everything but the height of its travel taken out."""
+    bare = replace(clip, root=RootUse(), in_place=False) if clip is not None else None
+    return carried(cast, bare, np.array([at]), roots)[1]

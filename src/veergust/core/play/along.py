@@ -21,7 +21,7 @@ def mount_way(book: Book, compiled: CompiledAction, mount: str) -> Array | None:
     points = [np.zeros((0, 4))]
     for i in compiled.order:
         part = compiled.sections[i]
-        world = part.world[: part.ticks]
+        world = compiled.world_of(i)[: part.ticks]
         points.append(world[:, straight[0]] @ straight[1][:, 3])
         mirrored = part.mirrored_rows[: part.ticks]
         if mirrored.any():

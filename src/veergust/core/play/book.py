@@ -7,17 +7,21 @@ from functools import cached_property
 
 import numpy as np
 from msgspec.structs import replace
+from numpy.typing import NDArray
 
-from veergust.core.model import Action, Clip, Command, Layer, Mount, Pool, Project, RootUse, State
+from veergust.core.model import Action, Clip, Command, Floor, Layer, Mount, Pool, Project, RootUse, Stage, State
 from veergust.core.motion import quat
 from veergust.core.motion.blend import mask_weights, mix
+from veergust.core.motion.feet import hips_of
 from veergust.core.motion.figure import Cast
-from veergust.core.motion.prepared import clip_pose, ends, motion_of, times, travel_of
+from veergust.core.motion.prepared import carried, ends, motion_of, times
 from veergust.core.motion.quat import Array
 from veergust.core.motion.skeleton import Pose
-from veergust.core.play.compiled import CompiledAction, CompiledSection, compile_section
+from veergust.core.motion.track import Roots
+from veergust.core.play.compiled import Carriage, CompiledAction, CompiledSection, compile_section
 
 BAKE = 120.0
+OPEN = Stage(floors=(Floor(low=(-1e4, -1e4), high=(1e4, 1e4)),))
 
 
 @dataclass(frozen=True, eq=False, repr=False)
@@ -68,17 +72,25 @@ class Book:
             if gone:
                 book._sections = {k: v for k, v in self._sections.items() if not gone & v[0]}
                 book._ground = {k: v for k, v in self._ground.items() if k not in gone}
-            actions = book._actions_by_name
+            actions = book.actions_by_name
             book._before = {n: made for n, made in (self._before | self._actions).items() if n in actions}
             book._actions = {name: made for name, made in self._actions.items() if actions.get(name) is made.action}
             if project.pools is not self.project.pools:
                 book._actions = {n: made for n, made in book._actions.items() if made.pools == book._led(made.action)}
             if gone:
                 book._actions = {name: made for name, made in book._actions.items() if not gone & made.clips}
+            if (project.layers, project.masks, project.ground) != (
+                self.project.layers,
+                self.project.masks,
+                self.project.ground,
+            ):
+                kept = book._actions.items()
+                book._actions = {n: made for n, made in kept if made.carriage == book._carriage(made.action)}
         return book
 
     @cached_property
-    def _actions_by_name(self) -> dict[str, Action]:
+    def actions_by_name(self) -> dict[str, Action]:
+        """Actions by name, in the project's order."""
         return {action.name: action for action in self.project.actions}
 
     @cached_property
@@ -89,6 +101,20 @@ class Book:
     def states(self) -> dict[str, State]:
         """Locomotion states by name."""
         return {state.name: state for state in self.project.ground.states}
+
+    @property
+    def idle_state(self) -> State | None:
+        """The locomotion state everybody begins in: the ground's entry, else its first."""
+        states = self.project.ground.states
+        return self.states.get(self.project.ground.entry) or (states[0] if states else None)
+
+    @property
+    def idle_clip(self) -> str:
+        """The clip of the state everybody begins in, at a standstill; none without locomotion."""
+        idle = self.idle_state
+        if idle is None:
+            return ""
+        return idle.clip or (min(idle.blend, key=lambda p: p.speed).clip if idle.blend else "")
 
     @cached_property
     def layers(self) -> dict[str, Layer]:
@@ -101,6 +127,25 @@ class Book:
         return {command.name: command for command in self.project.commands}
 
     @cached_property
+    def layer_order(self) -> dict[str, int]:
+        """Layer name → its place, bottom up."""
+        return {name: i for i, name in enumerate(self.layers)}
+
+    def buffer_of(self, command: str) -> int:
+        """For how many ticks a press of a command is remembered."""
+        own = self.commands[command].buffer if command in self.commands else None
+        return self.project.settings.buffer if own is None else own
+
+    @cached_property
+    def longest_buffer(self) -> int:
+        """For how many ticks any press may count."""
+        asked = [self.project.settings.buffer, *(self.buffer_of(name) for name in self.commands)]
+        for action in self.project.actions:
+            for exit_ in (*action.exits, *(e for s in action.sections for e in s.exits)):
+                asked += [exit_.buffer] if exit_.buffer is not None else []
+        return max(asked)
+
+    @cached_property
     def pools(self) -> dict[str, Pool]:
         """Pools by name."""
         return {pool.name: pool for pool in self.project.pools}
@@ -111,10 +156,21 @@ class Book:
         return {mount.name: mount for mount in self.project.rig.mounts}
 
     @cached_property
+    def roots(self) -> Roots:
+        """The rig's root joint and hips; the hips are found by the feet where the rig does not name them."""
+        bones, rig = self.cast.skeleton, self.project.rig
+        hips = bones.index.get(rig.hips)
+        return Roots(bones.index.get(rig.root, -1), hips if hips is not None else hips_of(bones))
+
+    @property
     def root_joint(self) -> int:
-        """The joint whose travel moves the body: the rig's root, else its hips, else the first."""
-        index = self.cast.skeleton.index
-        return index.get(self.project.rig.root, index.get(self.project.rig.hips, 0))
+        """The joint whose weight in a mask says whether a layer moves the body: the rig's root, else its hips."""
+        return self.roots.joint
+
+    @cached_property
+    def level(self) -> Book:
+        """The same on a wide level floor with nothing on it, where numbers are measured."""
+        return self.renew(replace(self.project, stage=OPEN))
 
     @cached_property
     def masks(self) -> dict[str, Array]:
@@ -143,11 +199,14 @@ class Book:
     def action(self, name: str) -> CompiledAction | None:
         """The compiled action of that name."""
         if name not in self._actions:
-            action = self._actions_by_name.get(name)
+            action = self.actions_by_name.get(name)
             if action is None:
                 return None
             self._actions[name] = CompiledAction(
-                action, tuple(self._section(action, i) for i in range(len(action.sections))), self._led(action)
+                action,
+                tuple(self._section(action, i) for i in range(len(action.sections))),
+                self._led(action),
+                self._carriage(action),
             )
             before = self._before.pop(name, None)
             if before is not None:
@@ -159,6 +218,10 @@ class Book:
         named = {to for s in action.sections for to in (s.then, *(g.to for g in s.gates))}
         return tuple(p for p in self.project.pools if p.name in named)
 
+    def _carriage(self, action: Action) -> Carriage:
+        rate = self.project.settings.rate
+        return Carriage(min(self.root_share(action.layer), 1.0), self.project.ground.friction / rate, rate)
+
     def _section(self, action: Action, index: int) -> CompiledSection:
         """Compiled section; cuts and root are all that sampling depends on, so they are the key."""
         section = action.sections[index]
@@ -167,10 +230,8 @@ class Book:
         kept = self._sections.get(key)
         if kept is not None and kept[1] == made_from:
             old = kept[2]
-            return CompiledSection(
-                section, old.cuts, old.ticks, old.source, old.pose, old.place, old.yaw, old.skeleton, old
-            )
-        made = compile_section(section, action, self.clip, self.cast, self.project.settings.rate, self.root_joint)
+            return old.with_spans(section)
+        made = compile_section(section, action, self.clip, self.cast, self.project.settings.rate, self.roots)
         if len(self._sections) > 4096:
             self._sections.clear()
         self._sections[key] = ({cut.clip for cut in section.cuts}, made_from, made)
@@ -191,8 +252,17 @@ class Book:
         at = times(start, start + span, max(1, round(span * BAKE)), clip.reverse)
         # The clip's own root use is left aside: under locomotion nothing of its travel moves the body.
         bare = replace(clip, root=RootUse(), in_place=False)
-        _, left = travel_of(self.cast, bare, clip_pose(self.cast, clip, at), self.root_joint)
+        _, left = carried(self.cast, bare, at, self.roots)
         return GroundClip(left, span / max(clip.rate, 1e-6), clip.loop)
+
+    @cached_property
+    def hurt_capsules(self) -> tuple[NDArray[np.intp], Array, Array, Array, list[str]]:
+        """Hurtboxes whose joint the figure has: joints ``[H]``, ends ``[H, 3]`` twice, radii ``[H]``, names."""
+        index = self.cast.skeleton.index
+        known = [h for h in self.project.rig.hurtboxes if h.joint in index]
+        joints = np.array([index[h.joint] for h in known], dtype=np.intp)
+        a, b = (np.array([getattr(h, end) for h in known], dtype=float).reshape(-1, 3) for end in ("offset", "to"))
+        return joints, a, b, np.array([h.radius for h in known]), [h.name for h in known]
 
     def mount(self, name: str, mirrored: bool = False) -> tuple[int, Array] | None:
         """(joint, frame in it ``[4, 4]``) of a mount, or of a joint of that name; on the other side of a mirrored

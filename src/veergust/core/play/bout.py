@@ -8,16 +8,18 @@ from dataclasses import replace
 import numpy as np
 
 from veergust.core.model import Box, Event, Fighter
+from veergust.core.motion import quat
 from veergust.core.motion.quat import Array
 from veergust.core.play import partner
 from veergust.core.play.book import Book
-from veergust.core.play.contact import Contact, Contacts, box_frame
+from veergust.core.play.contact import Contact, Contacts
 from veergust.core.play.decide import Decider, start
 from veergust.core.play.move import move, part_bodies, settle
-from veergust.core.play.posing import body_matrix, place_pose
+from veergust.core.play.posing import body_matrix, place_pose, pose_again
 from veergust.core.play.presses import FURTHEST
 from veergust.core.play.state import FighterState, GroundVoice, Input, Press, Voice, end
 from veergust.core.play.take import Fired, Record
+from veergust.core.play.volumes import box_frame
 
 
 class Bout:
@@ -35,10 +37,16 @@ class Bout:
         seed: int = 1,
         fighters: tuple[Fighter, ...] | None = None,
         touches: Callable[[Bout], list[Contact]] | None = None,
+        *,
+        posed: bool = True,
+        moved: bool = True,
     ) -> None:
-        """``touches`` stands in for the test of strikes against hurtboxes; nobody moves then, and no pose is made."""
+        """``touches`` stands in for the test of strikes against hurtboxes. Where only numbers are wanted no pose need
+        be made, and nobody need be ``moved``."""
         self.book = book
         self.touches = touches
+        self.posed = posed
+        self.moved = moved
         self.landed = False
         self.seed = seed
         self.now = 0
@@ -47,8 +55,8 @@ class Bout:
         self.kept: list[list[FighterState]] = [[f.copy() for f in self.fighters]]
 
     def _enter(self, setup: Fighter) -> FighterState:
-        ground = self.book.project.ground
-        entry = ground.entry or (ground.states[0].name if ground.states else "")
+        idle = self.book.idle_state
+        entry = idle.name if idle is not None else ""
         fighter = FighterState(
             setup,
             np.array(setup.position, dtype=float),
@@ -56,7 +64,7 @@ class Bout:
             (GroundVoice(entry),),
             health=setup.health,
         )
-        if self.touches is None:
+        if self.posed:
             place_pose(self.book, fighter)
         return fighter
 
@@ -101,24 +109,27 @@ class Bout:
             if f.advanced:
                 others = tuple(o for o in self.fighters if o is not f)
                 Decider(self.book, f, others, self.now, self.seed).decide()
-                if self.touches is None:
-                    move(self.book, f, before[f.name])
+                if self.moved:
+                    move(self.book, f, before[f.name], others)
             else:
                 f.frozen -= 1
-        if self.touches is None:
+        if self.moved:
             part_bodies(self.book, self.fighters)
         for f in self.fighters:
-            if self.touches is None and settle(self.book, f):
+            if self.moved and f.advanced and settle(self.book, f):
                 for voice in f.live():
                     end(f, voice, "broken")
                 f.frame_before = None
-            if f.advanced and self.touches is None:
+            if f.advanced and self.posed:
                 place_pose(self.book, f)
             else:
                 f.joints_before = f.joints
         contacts = Contacts(self.book, self.fighters, self.now)
-        found = contacts.find() if self.touches is None else self.touches(self)
-        contacts.apply(found)
+        found = self.touches(self) if self.touches is not None else contacts.find() if self.posed else []
+        for name in contacts.apply(found) if found else ():
+            # A reaction shows its first frame on the tick of contact, and through hit stop.
+            if self.posed:
+                pose_again(self.book, self.fighter(name))
         events = [e for f in self.fighters for e in self._events(f)]
         record = Record(self.now, tuple(f.copy() for f in self.fighters), tuple(events), tuple(found))
         self.now += 1
@@ -142,19 +153,19 @@ class Bout:
         f.held, f.pressed, f.let_go = tuple(sorted(held)), tuple(pressed), tuple(let_go)
         fresh = sorted(dict.fromkeys(pressed), key=lambda c: order.get(c, len(order)))
         aged = [p if f.frozen else replace(p, age=p.age + 1) for p in f.buffer if p.command not in fresh]
-        keep = self.book.project.settings.buffer
+        keep = self.book.longest_buffer
         f.buffer = tuple([Press(c) for c in fresh] + [p for p in aged if p.age < keep])
         past = f.history if f.frozen else tuple(replace(p, age=p.age + 1) for p in f.history)
         f.history = tuple([Press(c) for c in fresh] + [p for p in past if p.age < keep * FURTHEST])
 
     def _events(self, f: FighterState) -> list[Fired]:
         out: list[Fired] = []
-        spans: list[str] = []
+        spans: list[tuple[int, str]] = []
         for voice in f.live():
             part = voice.part
-            fresh = voice.age == 0 and voice.frame == 0
-            if f.advanced or fresh:
+            if not voice.told:
                 out += [self._fire(f, e, voice) for e in part.section.events if e.tick == voice.frame]
+                f.put(voice, replace(voice, told=True))
             name = f"{voice.compiled.action.name}/{part.section.name}"
             for kind, group in (
                 ("strike", part.section.strikes),
@@ -163,29 +174,31 @@ class Bout:
             ):
                 for i, span in enumerate(group):
                     if span.start <= voice.frame < span.end:
-                        spans.append(f"{kind} {name}/{i} lap {voice.laps}")
+                        spans.append((voice.serial, f"{kind} {name}/{i} lap {voice.laps}"))
         said = [Fired(f.name, words, "message", "", f.position) for words in f.said]
         f.said = ()
         begun = [s for s in spans if s not in f.open_spans]
         gone = [s for s in f.open_spans if s not in spans]
         f.open_spans = tuple(spans)
         return (
-            [Fired(f.name, s, "end", "", f.position) for s in gone]
-            + [Fired(f.name, s, "begin", "", f.position) for s in begun]
+            [Fired(f.name, s, "end", "", f.position) for _, s in gone]
+            + [Fired(f.name, s, "begin", "", f.position) for _, s in begun]
             + said
             + out
         )
 
     def _fire(self, f: FighterState, event: Event, voice: Voice) -> Fired:
         mirrored = voice.part.mirrored(voice.frame)
-        place: Array = f.position
+        body = body_matrix(f.position, f.facing)
+        frame: Array | None = body
         if event.mount and f.joints is not None:
-            frame = box_frame(
-                self.book, Box(mount=event.mount), body_matrix(f.position, f.facing) @ f.joints, mirrored
-            )
-            if frame is not None:
-                place = frame[:3, :3] @ np.array(event.offset) + frame[:3, 3]
-        return Fired(f.name, event.name, event.kind, event.mount, place)
+            frame = box_frame(self.book, Box(mount=event.mount), body @ f.joints, mirrored)
+        if frame is None:
+            frame = body
+        offset = np.array(event.offset) * (np.array([-1.0, 1.0, 1.0]) if mirrored else 1.0)
+        place = frame[:3, :3] @ offset + frame[:3, 3]
+        looks = {"body": f.facing, "mount": float(np.degrees(quat.yaw_of(frame))), "world": 0.0}
+        return Fired(f.name, event.name, event.kind, event.mount, place, looks[event.facing], event.payload)
 
 
 def play(book: Book, inputs: dict[int, list[Input]], ticks: int, seed: int = 1) -> tuple[Bout, list[Record]]:

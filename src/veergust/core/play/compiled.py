@@ -3,26 +3,31 @@
 from __future__ import annotations
 
 from bisect import bisect_right
-from collections.abc import Callable
-from dataclasses import dataclass
-from functools import cached_property
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass, replace
+from functools import cached_property, partial
 from itertools import accumulate
 from operator import itemgetter
 
 import numpy as np
 from numpy.typing import NDArray
 
-from veergust.core.model import Action, Clip, Cut, Pool, Section, Span
+from veergust.core.model import Action, Clip, Cut, Drive, Pool, RootUse, Section, Span
+from veergust.core.model.action import Ease
 from veergust.core.motion import quat
 from veergust.core.motion.blend import eases
 from veergust.core.motion.figure import Cast
-from veergust.core.motion.prepared import ends, motion_of, source_pose, times, travel_of
+from veergust.core.motion.prepared import carried, ends, motion_of, times
 from veergust.core.motion.quat import Array
-from veergust.core.motion.skeleton import Pose, Skeleton, forward, mirror
+from veergust.core.motion.skeleton import Pose, Skeleton, forward
+from veergust.core.motion.track import Roots, Travel
+
+TAIL = 32
+"""So many ticks what is faded out plays on past its end; then it holds."""
 
 FindClip = Callable[[str], Clip | None]
-Outgoing = tuple[Clip, Array, bool]
-"""The cut before: its clip, its source times, whether its pose is mirrored."""
+Onward = Callable[[Array], Pose]
+"""Poses of a cut so many ticks past its end, playing on at its own pace."""
 
 
 def cut_seconds(cut: Cut, clip: Clip | None, cast: Cast) -> tuple[float, float]:
@@ -62,8 +67,9 @@ class CompiledCut:
 class CompiledSection:
     """A section of N ticks. Arrays have N + 1 rows: the last is the moment the section ends.
 
-    ``source`` ``[N+1]`` seconds in each tick's clip, ``pose`` with root travel taken out, ``place`` ``[N+1, 3]``
-    and ``yaw`` ``[N+1]`` the body's way from the section's start in the frame it started in.
+    ``source`` ``[N+1]`` seconds in each tick's clip, ``pose`` about the body, ``place`` ``[N+1, 3]`` and ``yaw``
+    ``[N+1]`` the body's way by root motion from the section's start in the frame it started in, with every
+    multiplier. ``onward`` plays its last cut on past its end.
     """
 
     section: Section
@@ -74,8 +80,29 @@ class CompiledSection:
     place: Array
     yaw: Array
     skeleton: Skeleton
+    onward: Onward
     sampled: CompiledSection | None = None
     """The section that was sampled alike before, with which this one shares what is worked out of it."""
+
+    def with_spans(self, section: Section) -> CompiledSection:
+        """The same cuts under the spans of ``section``."""
+        return replace(self, section=section, sampled=self)
+
+    @property
+    def blend(self) -> int:
+        """Ticks over which it is faded in from the section before."""
+        return min(self.cuts[0].cut.blend, self.ticks) if self.cuts else 0
+
+    def past(self, tick: int) -> Pose:
+        """The pose on ``tick``, playing on past its end."""
+        if tick <= self.ticks:
+            return self.pose.frame(tick)
+        return self.tail.frame(min(tick - self.ticks, TAIL) - 1)
+
+    @cached_property
+    def tail(self) -> Pose:
+        """``TAIL`` poses past its end."""
+        return self.sampled.tail if self.sampled is not None else self.onward(np.arange(1.0, TAIL + 1.0))
 
     @cached_property
     def world(self) -> Array:
@@ -107,6 +134,16 @@ class CompiledSection:
         return int(min(max(np.floor(tick + 0.5), 0), self.ticks))
 
 
+@dataclass(frozen=True)
+class Carriage:
+    """What moves a body beside the action itself: its layer's ``share`` of root motion, the speed ``slower`` a tick
+    (m/s) that friction takes from it, ticks a second."""
+
+    share: float = 1.0
+    slower: float = 0.15
+    rate: int = 60
+
+
 @dataclass(frozen=True, eq=False, repr=False)
 class CompiledAction:
     """An action with its sections compiled, in the order they stand, and the pools its sections lead to."""
@@ -114,6 +151,7 @@ class CompiledAction:
     action: Action
     sections: tuple[CompiledSection, ...]
     pools: tuple[Pool, ...] = ()
+    carriage: Carriage = Carriage()
 
     @cached_property
     def index(self) -> dict[str, int]:
@@ -216,10 +254,14 @@ class CompiledAction:
 
     def take_way(self, before: CompiledAction) -> None:
         """Take over where the body goes from the action as it was before an edit, if the edit left that alone."""
-        same = (self.path, self.order, self.action.root.scale) == (
+        mine = (self.path, self.order, self.drives, self.carriage, self.action.blend_in, self.action.ease)
+        same = mine == (
             before.path,
             before.order,
-            before.action.root.scale,
+            before.drives,
+            before.carriage,
+            before.action.blend_in,
+            before.action.ease,
         )
         if same and all(a.place is b.place for a, b in zip(self.sections, before.sections)):
             self.__dict__.update({k: v for k, v in before.__dict__.items() if k in ("way", "bodies")})
@@ -227,40 +269,99 @@ class CompiledAction:
     @cached_property
     def open_frames(self) -> tuple[int, ...]:
         """Frames of the path on which any strike is open, in order."""
-        out: set[int] = set()
-        for first, i in self.starts():
-            part = self.sections[i]
-            for strike in part.section.strikes:
-                out.update(range(first + max(strike.start, 0), first + min(strike.end, part.ticks)))
-        return tuple(sorted(out))
+        return tuple(
+            first + tick
+            for first, i in self.starts()
+            for tick in range(self.sections[i].ticks)
+            if self.opens(i, tick)
+        )
+
+    def opens(self, section: int, tick: int) -> bool:
+        """Whether any strike is open on a tick of a section."""
+        return any(s.start <= tick < s.end for s in self.sections[section].section.strikes)
+
+    @property
+    def drives(self) -> tuple[tuple[Drive, ...], ...]:
+        """The drives of every section."""
+        return tuple((*part.section.drives, *self.action.drives) for part in self.sections)
+
+    def world_of(self, section: int) -> Array:
+        """Joint matrices ``[N+1, J, 4, 4]`` about the body of a section.
+
+        On the path its first poses are faded in from the section before, as its first cut says.
+        """
+        part = self.sections[section]
+        place = self.path.index(section) if part.blend and section in self.path else 0
+        if place == 0:
+            return part.world
+        if section not in self._worlds:
+            before = self.sections[self.path[place - 1]]
+            pose = crossfaded(before.onward, part.pose, part.blend, self.action.ease)
+            faded = forward(part.skeleton, pose.turn[: part.blend], pose.place[: part.blend])
+            self._worlds[section] = np.concatenate([faded, part.world[part.blend :]])
+        return self._worlds[section]
+
+    @cached_property
+    def _worlds(self) -> dict[int, Array]:
+        return {}
+
+    def joints(self, frame: int) -> Array:
+        """Joint matrices ``[J, 4, 4]`` about the body on a row of the sheet."""
+        section, tick = self.locate(frame)
+        return np.asarray(self.world_of(section)[tick])
 
     @cached_property
     def way(self) -> tuple[Array, Array]:
-        """Place ``[N+1, 3]`` and yaw ``[N+1]`` of the body along all N rows, from where it began.
+        """Place ``[N+1, 3]`` and yaw ``[N+1]`` of the body along all N rows, from where it began at a standstill.
 
         A section the path does not reach begins where the action does.
         """
-        places, yaws = [np.zeros((1, 3))], [np.zeros(1)]
-        for n, i in enumerate(self.order):
-            s = self.sections[i]
-            if n >= len(self.path):
-                places.append(s.place[1:] * self.action.root.scale)
-                yaws.append(s.yaw[1:] * self.action.root.scale)
-                continue
-            spin = quat.from_yaw(float(yaws[-1][-1]))
-            places.append(places[-1][-1] + quat.rotate(spin, s.place[1:]) * self.action.root.scale)
-            yaws.append(yaws[-1][-1] + s.yaw[1:] * self.action.root.scale)
+        path = self.path
+        way = self.way_over(tuple((i, t) for i in path for t in range(self.sections[i].ticks)))
+        places, yaws = [way.place], [way.yaw]
+        for i in self.order[len(path) :]:
+            step, turn, _ = self._steps(i)
+            way = way_of_steps(step, turn)
+            places.append(way.place[1:])
+            yaws.append(way.yaw[1:])
         return np.concatenate(places), np.concatenate(yaws)
+
+    def way_over(self, frames: Sequence[tuple[int, int]]) -> Travel:
+        """The body's way over (section, tick) frames shown one after the other, begun at a standstill.
+
+        As play moves it on open floor: by root motion where the drives leave it to it, faded in with the action, by
+        the layer's share.
+        """
+        if not frames:
+            return Travel(np.zeros((1, 3)), np.zeros(1))
+        made = {i: self._steps(i) for i in {i for i, _ in frames}}
+        first = {i: n for n, i in enumerate(made)}
+        base = np.cumsum([0, *(len(turn) for _, turn, _ in made.values())])
+        rows = np.array([base[first[i]] + t for i, t in frames], dtype=np.intp)
+        step, turn, flies = (np.concatenate(column)[rows] for column in zip(*made.values()))
+        fade = fade_weights(self.action.blend_in, self.action.ease)[: len(turn)]
+        step[: len(fade)] *= fade[:, None]
+        turn[: len(fade)] *= fade
+        return _flown(step, turn, flies, self.carriage) if flies.any() else way_of_steps(step, turn)
+
+    def _steps(self, section: int) -> tuple[Array, Array, NDArray[np.bool_]]:
+        """Steps ``[N, 3]`` (m, in the body's frame before each) and turns ``[N]`` (radians) of root motion in a
+        section, as drives and layer let them through, and on which ticks the body flies on."""
+        part = self.sections[section]
+        step = quat.rotate(quat.from_yaw(-part.yaw[:-1]), np.diff(part.place, axis=0)) * self.carriage.share
+        turn = np.diff(part.yaw) * self.carriage.share
+        flying = np.zeros(part.ticks, dtype=bool)
+        if self.drives[section]:
+            drives = [drive_at(self, section, tick) for tick in range(part.ticks)]
+            much = np.array([d.scale if d.kind == "root" else 0.0 for d in drives])
+            step, turn = step * much[:, None], turn * much * np.array([d.turn != "not" for d in drives])
+            flying = np.array([d.kind == "ballistic" for d in drives])
+        return step, turn, flying
 
     @cached_property
     def bodies(self) -> Array:
         """The body's frame ``[N+1, 4, 4]`` along all rows."""
-        places, yaws = self.way
-        out = np.zeros((len(yaws), 4, 4))
-        out[:, :3, :3] = quat.to_matrix(quat.from_yaw(yaws))
-        out[:, :3, 3] = places
-        out[:, 3, 3] = 1.0
-        return out
+        return bodies_of(*self.way)
 
     def travel_to(self, frame: int) -> tuple[Array, float]:
         """Place ``[3]`` and yaw of the body after ``frame`` ticks of the path, from where the action began."""
@@ -269,39 +370,86 @@ class CompiledAction:
         return places[at], float(yaws[at])
 
 
+def drive_at(compiled: CompiledAction, section: int, tick: int) -> Drive:
+    """The drive on a tick of a section: the last span that holds it, else the action's own, else root motion."""
+    part = compiled.sections[section]
+    for drive in reversed(part.section.drives):
+        if drive.start <= tick < drive.end:
+            return drive
+    return compiled.action.drives[-1] if compiled.action.drives else Drive(start=0, end=part.ticks)
+
+
+def _flown(step: Array, turn: Array, flies: NDArray[np.bool_], carriage: Carriage) -> Travel:
+    """As ``way_of_steps``, going on with the speed it had, slowed by friction, where it flies."""
+    yaw, at, went = 0.0, np.zeros(3), np.zeros(3)
+    places, yaws = [at], [yaw]
+    for own, spin, flying in zip(step, turn, flies):
+        if flying:
+            went = slowed(went, carriage.slower / carriage.rate) * np.array([1.0, 0.0, 1.0])
+        else:
+            went = quat.rotate(quat.from_yaw(yaw), own)
+        yaw += float(spin)
+        at = at + went
+        places.append(at)
+        yaws.append(yaw)
+    return Travel(np.array(places), np.array(yaws))
+
+
+def slowed(speed: Array, by: float) -> Array:
+    """A velocity or step ``[3]`` made shorter by ``by``, down to nothing."""
+    size = float(np.linalg.norm(speed))
+    return speed * (max(0.0, size - by) / size) if size > 0.0 else speed
+
+
+def bodies_of(place: Array, yaw: Array) -> Array:
+    """Frames ``[N, 4, 4]`` of bodies at ``place`` ``[N, 3]`` with heading ``yaw`` ``[N]``."""
+    out = np.zeros((len(yaw), 4, 4))
+    out[:, :3, :3] = quat.to_matrix(quat.from_yaw(yaw))
+    out[:, :3, 3] = place
+    out[:, 3, 3] = 1.0
+    return out
+
+
+def way_of_steps(step: Array, turn: Array) -> Travel:
+    """The way that steps ``[N, 3]`` in the body's own frame and turns ``[N]`` make."""
+    yaw = np.concatenate([[0.0], np.cumsum(turn)])
+    place = np.cumsum(quat.rotate(quat.from_yaw(yaw[:-1]), step), axis=0)
+    return Travel(np.concatenate([np.zeros((1, 3)), place]), yaw)
+
+
 def active(spans: tuple[Span, ...], tick: int) -> list[int]:
     """Indices of the spans that hold ``tick``."""
     return [i for i, span in enumerate(spans) if span.start <= tick < span.end]
 
 
-def _crossfaded(cast: Cast, outgoing: Outgoing, left: Pose, blend: int, action: Action, root_joint: int) -> Pose:
-    """``left`` faded in over its first ``blend`` ticks from the cut before, which plays on past its end meanwhile."""
-    clip, at_source, turned = outgoing
-    step = at_source[-1] - at_source[-2]
-    on = np.concatenate([at_source, at_source[-1] + step * np.arange(1, blend)])
-    pose = source_pose(cast, clip, on)
-    if turned:
-        pose = mirror(cast.skeleton, pose)
-    _, old = travel_of(cast, clip, pose, root_joint, action.root)
-    late = slice(len(at_source) - 1, len(at_source) - 1 + blend)
-    weight = eases(action.ease, np.arange(1, blend + 1, dtype=np.float64) / (blend + 1.0))
+def fade_weights(blend: int, ease: Ease) -> Array:
+    """How much of what is faded in shows on each of ``blend`` ticks: (k + 1)/(n + 1), eased."""
+    return eases(ease, np.arange(1, blend + 1, dtype=np.float64) / (blend + 1.0))
+
+
+def crossfaded(before: Onward, left: Pose, blend: int, ease: Ease) -> Pose:
+    """``left`` faded in over its first ``blend`` ticks from what came before, which plays on past its end."""
+    old = before(np.arange(blend, dtype=np.float64))
+    weight = fade_weights(blend, ease)
     turn, place = left.turn.copy(), left.place.copy()
-    turn[:blend] = quat.slerp(old.turn[late], left.turn[:blend], weight[:, None])
-    place[:blend] = old.place[late] + (left.place[:blend] - old.place[late]) * weight[:, None, None]
+    turn[:blend] = quat.slerp(old.turn, left.turn[:blend], weight[:, None])
+    place[:blend] = old.place + (left.place[:blend] - old.place) * weight[:, None, None]
     return Pose(turn, place)
 
 
 def compile_section(
-    section: Section, action: Action, find: FindClip, cast: Cast, rate: int, root_joint: int
+    section: Section, action: Action, find: FindClip, cast: Cast, rate: int, roots: Roots
 ) -> CompiledSection:
-    """Sample a section's cuts on every tick and take the body's travel out of the poses."""
+    """Sample a section's cuts on every tick, each about the body's own track."""
     bones = cast.skeleton
     cuts: list[CompiledCut] = []
     source: list[Array] = []
     poses: list[Pose] = []
     places, yaws = [np.zeros((1, 3))], [np.zeros(1)]
     at, place, yaw = 0, np.zeros(3), 0.0
-    before: Outgoing | None = None
+    rest = bones.rest_pose()
+    last: tuple[Array, Pose] = (np.zeros(1), rest)
+    onward: Onward = partial(_held, rest)
     for cut in section.cuts:
         clip = find(cut.clip)
         motion = motion_of(cast, clip)
@@ -313,19 +461,10 @@ def compile_section(
         climbs = action.root.up or bool(clip and clip.root.up)
         went = float(at_source[0]), float(at_source[-1])
         cuts.append(CompiledCut(cut, at, ticks, *went, motion is not None, turned, climbs))
-        if clip is None or motion is None:
-            pose = Pose(
-                np.broadcast_to(bones.rest_turn, (ticks + 1, len(bones), 4)).copy(),
-                np.broadcast_to(bones.rest_place, (ticks + 1, len(bones), 3)).copy(),
-            )
-        else:
-            pose = source_pose(cast, clip, at_source)
-        if turned:
-            pose = mirror(bones, pose)
-        way, left = travel_of(cast, clip, pose, root_joint, action.root)
-        if cut.blend > 0 and before is not None:
-            left = _crossfaded(cast, before, left, min(cut.blend, ticks), action, root_joint)
-        before = (clip, at_source, turned) if clip is not None and motion is not None else None
+        way, left = carried(cast, clip, at_source, roots, action.root, turned=cut.mirror)
+        if cut.blend > 0 and at > 0:
+            left = crossfaded(onward, left, min(cut.blend, ticks), action.ease)
+        onward = partial(_play_on, cast, clip, at_source, roots, action.root, cut.mirror)
         source.append(at_source[:-1])
         poses.append(Pose(left.turn[:-1], left.place[:-1]))
         places.append(place + quat.rotate(quat.from_yaw(yaw), way.place[1:]))
@@ -333,8 +472,7 @@ def compile_section(
         place, yaw, at = places[-1][-1], float(yaws[-1][-1]), at + ticks
         last = (at_source[-1:], left.frame(-1))
     if not cuts:
-        rest = bones.rest_pose()
-        last, at = (np.zeros(1), rest), 1
+        at = 1
         source, poses = [np.zeros(1)], [rest]
         places.append(np.zeros((1, 3)))
         yaws.append(np.zeros(1))
@@ -350,4 +488,20 @@ def compile_section(
         np.concatenate(places),
         np.concatenate(yaws),
         bones,
+        onward,
     )
+
+
+def _held(rest: Pose, ticks: Array) -> Pose:
+    return Pose(np.repeat(rest.turn, len(ticks), axis=0), np.repeat(rest.place, len(ticks), axis=0))
+
+
+def _play_on(
+    cast: Cast, clip: Clip | None, at_source: Array, roots: Roots, use: RootUse, mirror: bool, ticks: Array
+) -> Pose:
+    on = at_source[-1] + (at_source[-1] - at_source[-2]) * ticks
+    if clip is not None:
+        # What was cut away from the clip itself is not shown.
+        low, high = ends(cast, clip)
+        on = np.clip(on, min(low, float(at_source.min())), max(high, float(at_source.max())))
+    return carried(cast, clip, on, roots, use, turned=mirror)[1]

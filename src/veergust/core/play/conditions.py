@@ -5,6 +5,7 @@ from __future__ import annotations
 import operator
 import random
 from collections.abc import Callable
+from math import hypot
 
 import numpy as np
 
@@ -35,16 +36,18 @@ def holds(
     seed: int = 0,
     tick: int = 0,
     ended: bool = False,
+    where: str = "",
 ) -> bool:
-    """Whether all conditions hold for ``fighter`` now."""
+    """Whether all conditions hold for ``fighter`` now; ``where`` they stand makes each chance one of its own."""
     return all(
-        OPS[c.op](_value(c, i, fighter, voice, others, seed, tick, ended), c.value) for i, c in enumerate(conditions)
+        OPS[c.op](_value(c, f"{where}/{i}", fighter, voice, others, seed, tick, ended), c.value)
+        for i, c in enumerate(conditions)
     )
 
 
 def _value(
     c: Condition,
-    index: int,
+    place: str,
     fighter: FighterState,
     voice: Voice | None,
     others: tuple[FighterState, ...],
@@ -54,7 +57,9 @@ def _value(
 ) -> float:
     match c.test:
         case "speed":
-            return float(np.hypot(fighter.velocity[0], fighter.velocity[2]))
+            # Under an action it is the body's own speed; locomotion asks for what is left to it.
+            going = fighter.went if voice is not None else fighter.velocity
+            return hypot(float(going[0]), float(going[2]))
         case "on_floor":
             return float(fighter.grounded)
         case "rising":
@@ -76,6 +81,6 @@ def _value(
             away = [float(np.linalg.norm((o.position - fighter.position)[[0, 2]])) for o in others]
             return min(away, default=1e9)
         case "chance":
-            return chance(seed, tick, fighter.name, index)
+            return chance(seed, tick, fighter.name, place)
         case "section_ended":
             return float(ended)

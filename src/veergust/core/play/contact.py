@@ -5,24 +5,27 @@ All contacts of a tick are found before any is applied, so two fighters can trad
 
 from __future__ import annotations
 
+from collections.abc import Iterator
 from dataclasses import dataclass, replace
 
 import numpy as np
 
-from veergust.core.model import Box, Hurtbox, Reaction, Strike
+from veergust.core.model import Box, Reaction, Shield, Strike
 from veergust.core.motion import quat
 from veergust.core.motion.quat import Array
+from veergust.core.motion.skeleton import Indices
 from veergust.core.play.book import Book
 from veergust.core.play.compiled import active
 from veergust.core.play.decide import start
 from veergust.core.play.posing import body_matrix
 from veergust.core.play.state import FighterState, Voice, end
-from veergust.core.play.sweep import first_touch, first_touch_box
+from veergust.core.play.volumes import Ends, Volume, balls, hit_volume, piece_balls, pieces, touches
 
 
 @dataclass(frozen=True, eq=False)
 class Contact:
-    """One touch: whose strike, whom, where and with what result."""
+    """One touch: whose strike, whom, where and with what result. ``key`` is (section, strike) of the attacker's
+    action, ``serial`` that action's number among its starts."""
 
     strike: Strike
     attacker: str
@@ -32,108 +35,30 @@ class Contact:
     position: Array
     damage: float
     key: tuple[int, int]
+    mirrored: bool = False
+    serial: int = -1
 
 
 @dataclass(frozen=True, eq=False)
-class Volume:
-    """A capsule (or box) in the world, at the last tick and now."""
+class Swing:
+    """An open strike of somebody."""
 
-    name: str
-    before: tuple[Array, Array]
-    now: tuple[Array, Array]
-    radius: float
-    half: Array | None = None
-    frame_before: Array | None = None
-    frame_now: Array | None = None
+    attacker: FighterState
+    voice: Voice
+    index: int
+    strike: Strike
 
 
-def shape_at(box: Box, tick: int) -> tuple[Array, Array, float]:
-    """A hitbox's ends and radius on a tick of its strike, by its keys where it has any."""
-    a, b = np.array(box.offset), np.array(box.to if box.shape == "capsule" else box.offset)
-    if not box.keys:
-        return a, b, box.radius
-    times = [k.tick for k in box.keys]
+@dataclass(frozen=True, eq=False)
+class Targets:
+    """What can be touched: the names of targets, and ``N`` capsules with whose each is and what it is called."""
 
-    def at(values: list[float]) -> float:
-        return float(np.interp(tick, times, values))
-
-    a = np.array([at([k.offset[i] for k in box.keys]) for i in range(3)])
-    b = np.array([at([k.to[i] for k in box.keys]) for i in range(3)]) if box.shape == "capsule" else a
-    return a, b, at([k.radius for k in box.keys])
-
-
-def box_frame(book: Book, box: Box, joints: Array, mirrored: bool) -> Array | None:
-    """The frame ``[4, 4]`` of a hitbox's mount in the body, of joints ``[J, 4, 4]``."""
-    mount = book.mount(box.mount, mirrored)
-    return None if mount is None else np.asarray(joints[mount[0]] @ mount[1])
-
-
-def _point(frame: Array, at: Array) -> Array:
-    return np.asarray(frame[:3, :3] @ at + frame[:3, 3])
-
-
-def hit_volume(
-    book: Book, box: Box, tick: int, mirrored: bool, before: Array, now: Array, fresh: bool
-) -> Volume | None:
-    """A hitbox in the world from world joint matrices at the last tick and now; ``fresh`` ones have not moved."""
-    start_frame, end_frame = box_frame(book, box, before, mirrored), box_frame(book, box, now, mirrored)
-    if start_frame is None or end_frame is None:
-        return None
-    return swept(box, tick, mirrored, start_frame, end_frame, fresh)
-
-
-def swept(box: Box, tick: int, mirrored: bool, before: Array, now: Array, fresh: bool) -> Volume:
-    """A hitbox whose mount has the frames ``before`` and ``now`` ``[4, 4]``, as ``hit_volume``."""
-    flip = np.array([-1.0, 1.0, 1.0]) if mirrored else np.ones(3)
-    a, b, radius = shape_at(box, tick)
-    a0, b0 = (a, b) if fresh else shape_at(box, tick - 1)[:2]
-    first = now if fresh else before
-    ends_before = (_point(first, a0 * flip), _point(first, b0 * flip))
-    ends_now = (_point(now, a * flip), _point(now, b * flip))
-    if box.shape != "box":
-        return Volume(box.mount, ends_before, ends_now, radius)
-    place_before, place_now = first.copy(), now.copy()
-    place_before[:3, 3], place_now[:3, 3] = ends_before[0], ends_now[0]
-    return Volume(box.mount, ends_before, ends_now, 0.0, np.array(box.size), place_before, place_now)
-
-
-def hurt_volume(book: Book, hurtbox: Hurtbox, before: Array, now: Array) -> Volume | None:
-    """A hurtbox in the world from world joint matrices at the last tick and now."""
-    joint = book.cast.skeleton.index.get(hurtbox.joint)
-    if joint is None:
-        return None
-    a, b = np.array(hurtbox.offset), np.array(hurtbox.to)
-    return Volume(
-        hurtbox.name,
-        (_point(before[joint], a), _point(before[joint], b)),
-        (_point(now[joint], a), _point(now[joint], b)),
-        hurtbox.radius,
-    )
-
-
-def touch(hits: list[Volume], hurts: list[Volume]) -> tuple[Volume, Array, float] | None:
-    """The first hurtbox any of ``hits`` touches within the tick: which, where and when (0…1)."""
-    best: tuple[Volume, Array, float] | None = None
-    for hit in hits:
-        n = len(hurts)
-        ends = tuple(
-            np.stack([np.asarray(v) for v in column]) for column in zip(*((*h.before, *h.now) for h in hurts))
-        )
-        radius = np.array([h.radius + hit.radius for h in hurts])
-        if hit.half is None:
-            mine = tuple(np.tile(p, (n, 1)) for p in (*hit.before, *hit.now))
-            times, places = first_touch(mine, ends, radius)  # type: ignore[arg-type]
-        else:
-            assert hit.frame_before is not None
-            assert hit.frame_now is not None
-            back = [np.linalg.inv(hit.frame_before)] * 2 + [np.linalg.inv(hit.frame_now)] * 2
-            local = tuple(e @ m[:3, :3].T + m[:3, 3] for e, m in zip(ends, back))
-            times, places = first_touch_box(hit.half, local, radius)
-            places = places @ hit.frame_now[:3, :3].T + hit.frame_now[:3, 3]
-        which = int(np.argmin(times))
-        if np.isfinite(times[which]) and (best is None or times[which] < best[2]):
-            best = hurts[which], places[which], float(times[which])
-    return best
+    names: list[str]
+    fighters: list[FighterState | None]
+    owner: Indices
+    labels: list[str]
+    ends: Ends
+    radius: Array
 
 
 class Contacts:
@@ -146,92 +71,135 @@ class Contacts:
 
     def find(self) -> list[Contact]:
         """Every contact of the tick, in the order of fighters, actions, strikes and victims."""
-        out: list[Contact] = []
+        open_ = list(self.volumes())
+        if not open_:
+            return []
+        swings = list(dict.fromkeys(swing for swing, _, _ in open_))
+        number = {swing: n for n, swing in enumerate(swings)}
+        whose = [number[swing] for swing, _, _ in open_]
+        targets = self._targets()
+        if not len(targets.radius):
+            return []
+        hits = pieces([volume for _, _, volume in open_])
+        swing_of = np.array(whose)[hits.owner]
+        may = np.array([[self._may(s, name) for name in targets.names] for s in swings])
+        mine, my_size = piece_balls(hits)
+        theirs, their_size = balls(targets.ends, targets.radius)
+        near = np.linalg.norm(theirs[None] - mine[:, None], axis=-1) <= my_size[:, None] + their_size
+        rows, hurt = np.nonzero(near & may[swing_of][:, targets.owner])
+        if not len(rows):
+            return []
+        times, places = touches(hits, targets.ends, targets.radius, rows, hurt)
+        touched = np.flatnonzero(np.isfinite(times))
+        pairs: dict[tuple[int, int], list[int]] = {}
+        for i in touched[np.argsort(times[touched], kind="stable")]:
+            pairs.setdefault((int(swing_of[rows[i]]), int(targets.owner[hurt[i]])), []).append(int(i))
+        out = []
+        for (n, target), found in sorted(pairs.items()):
+            contact = self._contact(swings[n], targets, target, [(targets.labels[hurt[i]], places[i]) for i in found])
+            if contact is not None:
+                out.append(contact)
+        return out
+
+    def volumes(self) -> Iterator[tuple[Swing, Box, Volume]]:
+        """Every open hitbox: its strike, itself, and what it sweeps."""
         for attacker in self.fighters:
+            if attacker.joints is None or not any(v.part.section.strikes for v in attacker.live()):
+                continue
+            now: Array | None = None
             for voice in attacker.live():
-                if attacker.frozen or not attacker.advanced:
-                    continue
-                for index in active(voice.part.section.strikes, voice.frame):
-                    out += self._strike(attacker, voice, index)
-        return out
+                strikes = voice.part.section.strikes
+                for index in active(strikes, voice.frame):
+                    if now is None:
+                        now, before = world(attacker), world_before(attacker)
+                    mirrored, fresh = voice.part.mirrored(voice.frame), voice.frame == strikes[index].start
+                    swing = Swing(attacker, voice, index, strikes[index])
+                    for box in strikes[index].boxes:
+                        volume = hit_volume(self.book, box, voice.frame, mirrored, before, now, fresh)
+                        if volume is not None:
+                            yield swing, box, volume
 
-    def _strike(self, attacker: FighterState, voice: Voice, index: int) -> list[Contact]:
-        strike = voice.part.section.strikes[index]
-        fresh = voice.frame == strike.start or attacker.frame_before is None
-        now = body_matrix(attacker.position, attacker.facing) @ attacker.joints_now
-        before = now if attacker.frame_before is None else self._before(attacker)
-        mirrored = voice.part.mirrored(voice.frame)
-        hits = [
-            v for box in strike.boxes if (v := hit_volume(self.book, box, voice.frame, mirrored, before, now, fresh))
-        ]
-        out: list[Contact] = []
-        if not hits:
-            return out
-        for victim in self.fighters:
-            if victim is attacker or victim.down or not self._may(voice, index, strike, victim.name):
+    def _targets(self) -> Targets:
+        """Hurtboxes of everybody who can be hit, and posts."""
+        names: list[str] = []
+        fighters: list[FighterState | None] = []
+        owner: list[int] = []
+        labels: list[str] = []
+        columns: list[list[Array]] = [[], [], [], []]
+        radius: list[Array] = []
+        joints, a, b, size, called = self.book.hurt_capsules
+        for fighter in self.fighters:
+            if fighter.down or fighter.joints is None or not len(joints):
                 continue
-            world = body_matrix(victim.position, victim.facing) @ victim.joints_now
-            then = world if victim.frame_before is None else self._before(victim)
-            hurts = [v for box in self.book.project.rig.hurtboxes if (v := hurt_volume(self.book, box, then, world))]
-            found = touch(hits, hurts) if hurts else None
-            if found:
-                result = self._result(strike, attacker, victim, found[0].name)
-                damage = strike.damage if result in ("hit", "armoured") else 0.0
-                out.append(
-                    Contact(
-                        strike,
-                        attacker.name,
-                        victim.name,
-                        found[0].name,
-                        result,
-                        found[1],
-                        damage,
-                        (voice.section, index),
-                    )
-                )
+            now, before = world(fighter, joints), world_before(fighter, joints)
+            for column, frames, at in zip(columns, (before, before, now, now), (a, b, a, b)):
+                column.append((frames[:, :3, :3] @ at[:, :, None])[:, :, 0] + frames[:, :3, 3])
+            owner += [len(names)] * len(joints)
+            labels += called
+            radius.append(size)
+            names.append(fighter.name)
+            fighters.append(fighter)
         for post in self.book.project.stage.posts:
-            if not self._may(voice, index, strike, post.name):
-                continue
-            foot = np.array(post.position) + np.array([0.0, post.radius, 0.0])
-            top = np.array(post.position) + np.array([0.0, post.height - post.radius, 0.0])
-            found = touch(hits, [Volume("post", (foot, top), (foot, top), post.radius)])
-            if found:
-                out.append(
-                    Contact(strike, attacker.name, post.name, "post", "hit", found[1], 0.0, (voice.section, index))
-                )
-        return out
+            low = np.array(post.position) + np.array([0.0, post.radius, 0.0])
+            high = np.array(post.position) + np.array([0.0, max(post.height - post.radius, post.radius), 0.0])
+            for column, at in zip(columns, (low, high, low, high)):
+                column.append(at[None])
+            owner.append(len(names))
+            labels.append("post")
+            radius.append(np.array([post.radius]))
+            names.append(post.name)
+            fighters.append(None)
+        ends = tuple(np.concatenate(c) if c else np.zeros((0, 3)) for c in columns)
+        sizes = np.concatenate(radius) if radius else np.zeros(0)
+        return Targets(names, fighters, np.array(owner, dtype=np.intp), labels, ends, sizes)  # type: ignore[arg-type]
 
-    def _before(self, fighter: FighterState) -> Array:
-        assert fighter.frame_before is not None
-        assert fighter.joints_before is not None
-        return body_matrix(*fighter.frame_before) @ fighter.joints_before
+    def _may(self, swing: Swing, victim: str) -> bool:
+        """Not itself; once per opening and victim, or again after ``repeat`` of the attacker's own ticks."""
+        if victim == swing.attacker.name:
+            return False
+        voice, strike = swing.voice, swing.strike
+        last = [t for s, i, v, t in voice.touched if (s, i, v) == (voice.section, swing.index, victim)]
+        return not last or (strike.repeat > 0 and voice.age - max(last) >= strike.repeat)
 
-    def _may(self, voice: Voice, index: int, strike: Strike, victim: str) -> bool:
-        """Once per opening and victim, or again after ``repeat`` ticks."""
-        last = [t for s, i, v, t in voice.touched if (s, i, v) == (voice.section, index, victim)]
-        return not last or (strike.repeat > 0 and self.tick - max(last) >= strike.repeat)
+    def _contact(self, swing: Swing, targets: Targets, target: int, found: list[tuple[str, Array]]) -> Contact | None:
+        """The contact of a strike with a target, of the hurtboxes it touches, the earliest first."""
+        voice, strike, victim = swing.voice, swing.strike, targets.fighters[target]
+        key = voice.section, swing.index
+        mirrored = voice.part.mirrored(voice.frame)
+        hurtbox, place = found[0]
+        result = "hit"
+        if victim is not None:
+            shields = list(_shields(victim))
+            # What is invulnerable is not there: what else is touched counts.
+            bare = [f for f in found if not _covered(shields, "invulnerable", f[0])]
+            if bare:
+                hurtbox, place = bare[0]
+                result = _result(shields, strike, swing.attacker, victim, hurtbox)
+            elif any((s, i, v) == (*key, victim.name) for s, i, v, _ in voice.evaded):
+                return None
+            else:
+                result = "evaded"
+        damage = strike.damage if victim is not None and result in ("hit", "armoured") else 0.0
+        return Contact(
+            strike,
+            swing.attacker.name,
+            targets.names[target],
+            hurtbox,
+            result,
+            place,
+            damage,
+            key,
+            mirrored,
+            voice.serial,
+        )
 
-    def _result(self, strike: Strike, attacker: FighterState, victim: FighterState, hurtbox: str) -> str:
-        for voice in victim.live():
-            for i in active(voice.part.section.shields, voice.frame):
-                shield = voice.part.section.shields[i]
-                if shield.hurtboxes and hurtbox not in shield.hurtboxes:
-                    continue
-                if shield.kind == "invulnerable":
-                    return "evaded"
-                if shield.kind == "guard" and strike.guard != "none" and side_of(attacker, victim) == "front":
-                    return "guarded"
-                if shield.kind == "armour" and strike.poise <= shield.strength:
-                    return "armoured"
-        return "hit"
-
-    def apply(self, contacts: list[Contact]) -> None:
-        """Hit stop, damage, knockback, then the reaction to the heaviest hit on each victim."""
+    def apply(self, contacts: list[Contact]) -> set[str]:
+        """Hit stop, damage, knockback, then the reaction to the heaviest hit on each victim; whoever reacts."""
         by_name = {f.name: f for f in self.fighters}
-        reacting: dict[str, Contact] = {}
+        heaviest: dict[str, Contact] = {}
         for contact in contacts:
             attacker, victim = by_name[contact.attacker], by_name.get(contact.victim)
-            self._mark(attacker, contact)
+            _mark(attacker, contact)
             if contact.result == "evaded":
                 continue
             attacker.frozen = max(attacker.frozen, contact.strike.hit_stop)
@@ -239,34 +207,18 @@ class Contacts:
                 continue
             victim.frozen = max(victim.frozen, contact.strike.hit_stop)
             victim.health = max(0.0, victim.health - contact.damage)
-            push = quat.rotate(quat.from_yaw(np.radians(attacker.facing)), np.array(contact.strike.knockback))
-            if contact.result == "hit":
-                victim.knock = push * np.array([1.0, 0.0, 1.0])
-                if push[1] > 0:
-                    victim.velocity = np.array([victim.velocity[0], push[1], victim.velocity[2]])
-                    victim.position = victim.position + np.array([0.0, 0.04, 0.0])
-                    victim.grounded = False
-                worst = reacting.get(victim.name)
-                if worst is None or worst.result == "guarded" or contact.damage > worst.damage:
-                    reacting[victim.name] = contact
-            elif contact.result == "guarded":
-                victim.knock = push * np.array([0.5, 0.0, 0.5])
-                reacting.setdefault(victim.name, contact)
-        for name, contact in reacting.items():
-            self._react(by_name[contact.attacker], by_name[name], contact)
-
-    def _mark(self, attacker: FighterState, contact: Contact) -> None:
-        section, index = contact.key
-        for voice in attacker.live():
-            strikes = voice.part.section.strikes
-            if voice.section == section and index < len(strikes) and strikes[index] is contact.strike:
-                got = "guarded" if contact.result == "guarded" else "hit"
-                got = voice.contact if contact.result == "evaded" or voice.contact == "hit" else got
-                touched = (*voice.touched, (section, index, contact.victim, self.tick))
-                attacker.put(voice, replace(voice, contact=got, touched=touched))
+            worst = heaviest.get(victim.name)
+            if worst is None or _weight(contact) > _weight(worst):
+                heaviest[victim.name] = contact
+        for name, contact in heaviest.items():
+            attacker, victim = by_name[contact.attacker], by_name[name]
+            _push(attacker, victim, contact)
+            if contact.result != "armoured" or victim.health <= 0.0:
+                self._react(attacker, victim, contact)
+        return set(heaviest)
 
     def _react(self, attacker: FighterState, victim: FighterState, contact: Contact) -> None:
-        guarding = contact.result == "guarded"
+        guarding = contact.result == "guarded" and victim.health > 0.0
         reaction = choose_reaction(self.book, attacker, victim, contact.strike, guarding)
         if guarding and reaction is None:
             return
@@ -279,6 +231,84 @@ class Contacts:
         started = start(self.book, victim, reaction.action, self.tick, section=reaction.section)
         if started is not None and victim.down:
             victim.put(started, replace(started, last=True))
+
+
+def world(fighter: FighterState, joints: Indices | None = None) -> Array:
+    """World matrices ``[J, 4, 4]`` of a fighter's joints now, or of some of them."""
+    own = fighter.joints_now
+    return np.asarray(body_matrix(fighter.position, fighter.facing) @ (own if joints is None else own[joints]))
+
+
+def world_before(fighter: FighterState, joints: Indices | None = None) -> Array:
+    """As ``world``, at the last tick; now, when it has just been put somewhere."""
+    if fighter.frame_before is None or fighter.joints_before is None:
+        return world(fighter, joints)
+    own = fighter.joints_before if joints is None else fighter.joints_before[joints]
+    return np.asarray(body_matrix(*fighter.frame_before) @ own)
+
+
+def _shields(fighter: FighterState) -> Iterator[Shield]:
+    """The shields a fighter has up: of its sections, then of its whole actions."""
+    for voice in fighter.live():
+        shields = voice.part.section.shields
+        yield from (shields[i] for i in active(shields, voice.frame))
+        yield from voice.compiled.action.shields
+
+
+def _covered(shields: list[Shield], kind: str, hurtbox: str) -> bool:
+    return any(s.kind == kind and (not s.hurtboxes or hurtbox in s.hurtboxes) for s in shields)
+
+
+def _result(shields: list[Shield], strike: Strike, attacker: FighterState, victim: FighterState, hurtbox: str) -> str:
+    for shield in shields:
+        if shield.hurtboxes and hurtbox not in shield.hurtboxes:
+            continue
+        if shield.kind == "guard" and guards(shield, strike) and side_of(attacker, victim) == "front":
+            return "guarded"
+        if shield.kind == "armour" and strike.poise <= shield.strength:
+            return "armoured"
+    return "hit"
+
+
+def guards(shield: Shield, strike: Strike) -> bool:
+    """Whether a guard is held high or low enough for a strike."""
+    return strike.guard != "none" and (strike.guard == "any" or shield.height in ("any", strike.guard))
+
+
+def _weight(contact: Contact) -> tuple[int, float]:
+    """How heavy a contact is: hits before guarded ones before armoured ones, then by the strike's damage."""
+    return {"hit": 2, "guarded": 1}.get(contact.result, 0), contact.strike.damage
+
+
+def _push(attacker: FighterState, victim: FighterState, contact: Contact) -> None:
+    """Knock a victim back, as the heaviest hit on it says."""
+    if contact.result == "armoured":
+        return
+    side, up, ahead = contact.strike.knockback
+    own = np.array([-side if contact.mirrored else side, up, ahead])
+    push = quat.rotate(quat.from_yaw(np.radians(attacker.facing)), own)
+    much = 1.0 if contact.result == "hit" else 0.5
+    victim.knock = push * np.array([much, 0.0, much])
+    if contact.result == "hit" and up > 0.0:
+        victim.velocity = np.array([victim.velocity[0], up, victim.velocity[2]])
+        victim.grounded = False
+
+
+def _mark(attacker: FighterState, contact: Contact) -> None:
+    """Note on the action that struck whom it touched, and with what result."""
+    section, index = contact.key
+    for voice in attacker.live():
+        if voice.section != section or (contact.serial >= 0 and voice.serial != contact.serial):
+            continue
+        strikes = voice.part.section.strikes
+        if index >= len(strikes) or strikes[index] is not contact.strike:
+            continue
+        mark = (section, index, contact.victim, voice.age)
+        if contact.result == "evaded":
+            attacker.put(voice, replace(voice, evaded=(*voice.evaded, mark)))
+            continue
+        got = "guarded" if contact.result == "guarded" and voice.contact != "hit" else "hit"
+        attacker.put(voice, replace(voice, contact=got, touched=(*voice.touched, mark)))
 
 
 def side_of(attacker: FighterState, victim: FighterState) -> str:

@@ -2,21 +2,43 @@
 
 from __future__ import annotations
 
-from collections.abc import Container
-from dataclasses import replace
+from collections.abc import Container, Iterator
+from dataclasses import dataclass, replace
 
 import numpy as np
 
-from veergust.core.model import Action, Exit
+from veergust.core.model import Action, Condition, Exit
 from veergust.core.play.book import Book
 from veergust.core.play.compiled import CompiledAction
 from veergust.core.play.conditions import chance, holds
 from veergust.core.play.pick import pick
 from veergust.core.play.presses import asks, strung
-from veergust.core.play.state import Ended, FighterState, GroundVoice, Press, Voice, end, run_ending
+from veergust.core.play.state import Ended, FighterState, Going, GroundVoice, Press, Voice, Waiting, end, run_ending
 
 Upcoming = tuple[int, int, int] | None
 """(section, frame, lap) an action shows on this tick if nothing happens; None when it ends."""
+
+
+WHOLE = -1
+"""Stands for the section of what belongs to the whole action."""
+
+
+@dataclass(frozen=True)
+class Answer:
+    """An action a press may start: with which presses, from which section, with which blend (None: its own)."""
+
+    action: Action
+    presses: tuple[Press, ...]
+    section: str = ""
+    blend: int | None = None
+    pool: str = ""
+
+
+def touched(exit_: Exit, contact: str) -> bool:
+    """Whether an exit's own wish for a contact is met by what has been touched."""
+    if exit_.contact == "none":
+        return contact == "none"
+    return exit_.contact == "any" or exit_.contact == contact
 
 
 class Decider:
@@ -30,29 +52,46 @@ class Decider:
         self.others = others
         self.tick = tick
         self.seed = seed
+        self._command_order = {name: i for i, name in enumerate(book.commands)}
 
     def decide(self) -> None:
         """Run exits, gates, starts and transitions, and advance every live action by a tick."""
         fighter = self.fighter
         started = bool(fighter.asked) and not fighter.down and self._start_asked()
         for voice in [] if started else fighter.live():
+            # An action ends once: what an earlier one ended on this tick decides nothing more.
+            if not any(v is voice for v in fighter.voices):
+                continue
+            voice = self._looked(voice)
             upcoming = self._upcoming(voice)
-            chosen = self._exit(voice, upcoming)
+            # What has shown only its first frame has not been asked for that frame's exits yet.
+            chosen = self._exit(voice, (voice.section, 0, 0)) if voice.age == 0 else None
+            chosen = chosen or self._exit(voice, upcoming)
             if chosen is not None:
-                started |= self._leave(voice, chosen)
+                started |= self._leave(voice, *chosen)
             elif upcoming is None and not voice.last:
                 end(fighter, voice, "completed")
-                fighter.memory = Ended(voice.compiled.action.name, self.tick)
+                fighter.memory = Ended(voice.compiled.action.name, self.tick, voice.contact)
             elif upcoming is not None:
-                self._advance(voice, upcoming)
+                self._advance(self._await(voice, upcoming), upcoming)
         if not started:
             self._start_rules()
+        for voice in fighter.live():
+            self._looked(voice)
         self._scopes()
         self._locomotion()
         for voice in fighter.voices:
             if voice.ended is not None:
                 fighter.put(voice, replace(voice, faded=voice.faded + 1))
         fighter.voices = tuple(v for i, v in enumerate(fighter.voices) if self._heard(i, v))
+
+    def _looked(self, voice: Voice) -> Voice:
+        """The voice once the gates of its first frame have been asked."""
+        if voice.looked:
+            return voice
+        looked = replace(self._gated(self._await(voice, (voice.section, voice.frame, 0))), looked=True)
+        self.fighter.put(voice, looked)
+        return looked
 
     def _heard(self, index: int, voice: Voice) -> bool:
         """Whether a voice still shows: live, fading out, or under one that has not faded in yet."""
@@ -63,11 +102,17 @@ class Decider:
 
     def _start_asked(self) -> bool:
         """Start the action asked for by name; whatever plays on any layer gives way."""
-        if self.book.action(self.fighter.asked) is None:
+        compiled = self.book.action(self.fighter.asked)
+        if compiled is None or self._kept_out(compiled.action):
             return False
         for voice in self.fighter.live():
             end(self.fighter, voice, "cancelled")
         return start(self.book, self.fighter, self.fighter.asked, self.tick) is not None
+
+    def _kept_out(self, action: Action) -> bool:
+        """Whether its layer refuses whatever would start in this state."""
+        layer = self.book.layers.get(action.layer)
+        return layer is not None and layer.outside == "refuse" and not self._in_scope(action)
 
     def _upcoming(self, voice: Voice) -> Upcoming:
         if voice.goto is not None:
@@ -84,6 +129,13 @@ class Decider:
         part = voice.compiled.sections[section]
         if frame == 0 and voice.goto is None and voice.part.section.then not in voice.compiled.index:
             self.fighter.picked(voice.part.section.then, part.section.name)
+        onward = (section, laps) == (voice.section, voice.laps)
+        going = tuple(replace(g, tick=g.tick + 1, age=g.age + 1) for g in voice.going)
+        full = max((i + 1 for i, g in enumerate(going) if g.age >= g.blend), default=0)
+        going = going[full:]
+        blend = 0 if onward else (voice.goto_blend if voice.goto is not None else 0) or part.blend
+        if blend > 0:
+            going = (*going, Going(voice.section, voice.frame + 1, blend))
         moved = replace(
             voice,
             section=section,
@@ -91,17 +143,26 @@ class Decider:
             laps=laps,
             age=voice.age + 1,
             goto=None,
-            touched=voice.touched if (section, laps) == (voice.section, voice.laps) else (),
+            told=False,
+            going=going,
+            touched=voice.touched if onward else (),
+            evaded=voice.evaded if onward else (),
+            waiting=voice.waiting if onward else (),
         )
-        for gate in part.section.gates:
-            if gate.start <= frame < gate.end and self._holds(gate.conditions, moved):
+        self.fighter.put(voice, self._gated(moved))
+
+    def _gated(self, voice: Voice) -> Voice:
+        """The voice with the gate that its frame takes, if any: the first in list order whose conditions hold."""
+        section = voice.part.section
+        for i, gate in enumerate(section.gates):
+            where = f"{voice.compiled.action.name}/{section.name}/gate {i}"
+            if gate.start <= voice.frame < gate.end and self._holds(gate.conditions, voice, where):
                 goto, pool = self._section(voice.compiled, gate.to)
                 if goto is not None:
                     if pool:
                         self.fighter.picked(pool, voice.compiled.sections[goto].section.name)
-                    moved = replace(moved, goto=goto)
-                    break
-        self.fighter.put(voice, moved)
+                    return replace(voice, goto=goto, goto_blend=gate.blend)
+        return voice
 
     def _section(self, compiled: CompiledAction, name: str) -> tuple[int | None, str]:
         """A section by name, or picked from the pool of that name; and the pool."""
@@ -118,35 +179,77 @@ class Decider:
         share = chance(self.seed, self.tick, self.fighter.name, name)
         return pick(pool, there, self.fighter.recent(name), share)
 
-    def _holds(self, conditions: tuple, voice: Voice | None) -> bool:  # type: ignore[type-arg]
-        return holds(conditions, self.fighter, voice=voice, others=self.others, seed=self.seed, tick=self.tick)
+    def _holds(self, conditions: tuple[Condition, ...], voice: Voice | None, where: str) -> bool:
+        return holds(
+            conditions,
+            self.fighter,
+            voice=voice,
+            others=self.others,
+            seed=self.seed,
+            tick=self.tick,
+            where=where,
+        )
 
-    def _exit(self, voice: Voice, upcoming: Upcoming) -> Exit | None:
-        """The exit taken on this tick: breaks first, then by priority, then in list order."""
+    def _exits(self, voice: Voice, upcoming: tuple[int, int, int]) -> list[tuple[int, int, Exit]]:
+        """(section, place, exit) of the exits open on a frame; those of the whole action, last, have section −1."""
+        section, frame, _ = upcoming
+        own = voice.compiled.sections[section].section.exits
+        there = [(section, i, e) for i, e in enumerate(own) if e.start <= frame < e.end]
+        return there + [(WHOLE, i, e) for i, e in enumerate(voice.compiled.action.exits)]
+
+    def _exit(self, voice: Voice, upcoming: Upcoming) -> tuple[Exit, Action | None] | None:
+        """The exit taken on this tick and where it leads: breaks first, then by priority, then the newest press.
+
+        Of those one press asks for, the one that asks for more in turn is meant, then the order of commands counts.
+        """
         if upcoming is None or voice.last:
             return None
-        section, frame, _ = upcoming
-        exits = voice.compiled.sections[section].section.exits
-        there = [e for e in exits if e.start <= frame < e.end]
-        # Of exits of one priority, the one that asks for more in turn is meant.
-        there.sort(key=lambda e: (e.kind != "break", -e.priority, -len(asks(e))))
-        for exit_ in there:
-            if exit_.contact == "none" and voice.contact != "none":
+        best: tuple[tuple[float, ...], Exit, Action | None] | None = None
+        for place, (section, i, exit_) in enumerate(self._exits(voice, upcoming)):
+            age = -1
+            if exit_.kind != "break":
+                waits = Waiting(section, i, (asks(exit_) or ("",))[-1]) in voice.waiting
+                presses = self._pressed(exit_, exit_.early or waits)
+                if presses is None and not waits:
+                    continue
+                age = presses[0].age if presses else self.book.project.settings.buffer
+            order = self._order((asks(exit_) or ("",))[-1])
+            rank = (exit_.kind != "break", -exit_.priority, age, -len(asks(exit_)), order, place)
+            if best is not None and best[0] <= rank:
                 continue
-            if exit_.contact in ("hit", "guarded") and voice.contact != exit_.contact:
+            where = f"{voice.compiled.action.name}/{section}/exit {i}"
+            if not touched(exit_, voice.contact) or not self._holds(exit_.conditions, voice, where):
                 continue
-            if not self._holds(exit_.conditions, voice):
-                continue
-            if exit_.kind == "break" or self._pressed(exit_, exit_.early) is not None:
-                target = self._target(exit_)
-                if exit_.to_kind == "ground" or (target and self._ready(target)):
-                    return exit_
-        return None
+            target = self._target(exit_)
+            if exit_.to_kind == "ground" or target is not None:
+                best = rank, exit_, target
+        return best[1:] if best is not None else None
+
+    def _order(self, command: str) -> int:
+        return self._command_order.get(command, len(self._command_order))
+
+    def _await(self, voice: Voice, upcoming: tuple[int, int, int]) -> Voice:
+        """The voice, keeping a press made on this tick inside an exit that counts no early ones and still waits."""
+        fresh = [
+            Waiting(section, i, asks(exit_)[-1])
+            for section, i, exit_ in self._exits(voice, upcoming)
+            if not exit_.early and asks(exit_) and self._pressed(exit_, False) is not None
+        ]
+        fresh = [w for w in fresh if w not in voice.waiting]
+        if not fresh:
+            return voice
+        kept = replace(voice, waiting=(*voice.waiting, *fresh))
+        self.fighter.put(voice, kept)
+        return kept
 
     def _pressed(self, exit_: Exit, early: bool = True) -> tuple[Press, ...] | None:
         """The presses that ask for an exit; None when they were not made."""
-        within = self.book.project.settings.buffer
-        return strung(asks(exit_), self.fighter.buffer, self.fighter.history, within, early)
+        commands = asks(exit_)
+        if not commands:
+            return None
+        keep = exit_.buffer if exit_.buffer is not None else self.book.buffer_of(commands[-1])
+        fresh = [p for p in self.fighter.buffer if p.age < max(keep, 1)]
+        return strung(commands, fresh, self.fighter.history, self.book.project.settings.buffer, early)
 
     def _use(self, *presses: Press) -> None:
         """Each press is used once, the last of a sequence as well as those before it."""
@@ -154,13 +257,17 @@ class Decider:
         self.fighter.history = tuple(p for p in self.fighter.history if p not in presses)
 
     def _target(self, exit_: Exit) -> Action | None:
-        names = {a.name: a for a in self.book.project.actions}
+        """The action an exit leads to, among those that are ready: by name, the first of a tag, or one of a pool."""
+        if exit_.to_kind == "ground":
+            return None
+        actions = self.book.actions_by_name
         if exit_.to_kind == "action":
-            return names.get(exit_.to)
+            target = actions.get(exit_.to)
+            return target if target is not None and self._ready(target) else None
         if exit_.to_kind == "tag":
-            return next((a for a in self.book.project.actions if exit_.to in a.tags), None)
-        name = self._pick(exit_.to, names)
-        return names[name] if name is not None else None
+            return next((a for a in actions.values() if exit_.to in a.tags and self._ready(a)), None)
+        name = self._pick(exit_.to, {n for n, a in actions.items() if self._ready(a)})
+        return actions[name] if name is not None else None
 
     def _ready(self, action: Action) -> bool:
         return dict(self.fighter.cooldowns).get(action.name, 0) <= self.tick and self._in_scope(action)
@@ -169,10 +276,9 @@ class Decider:
         layer = self.book.layers.get(action.layer)
         return layer is not None and (not layer.scope or self.fighter.ground[-1].state in layer.scope)
 
-    def _leave(self, voice: Voice, exit_: Exit) -> bool:
+    def _leave(self, voice: Voice, exit_: Exit, target: Action | None) -> bool:
         end(self.fighter, voice, "broken" if exit_.kind == "break" else "cancelled")
-        self._use(*(self._pressed(exit_, exit_.early) or ()))
-        target = self._target(exit_) if exit_.to_kind != "ground" else None
+        self._use(*(self._pressed(exit_) or ()))
         if target is None:
             return False
         if exit_.to_kind == "pool":
@@ -185,42 +291,48 @@ class Decider:
         fighter = self.fighter
         if fighter.down:
             return
-        order = list(self.book.commands)
-        presses = sorted(fighter.buffer, key=lambda p: (p.age, order.index(p.command) if p.command in order else 99))
-        for press in presses:
-            for action in self._answers(press):
-                if self._free(action) and self._ready(action):
-                    self._use(press)
-                    start(self.book, fighter, action.name, self.tick)
+        presses = [p for p in fighter.buffer if p.age < self.book.buffer_of(p.command)]
+        for press in sorted(presses, key=lambda p: (p.age, self._order(p.command))):
+            for answer in self._answers(press):
+                if self._free(answer.action) and self._ready(answer.action):
+                    self._use(*answer.presses)
+                    if answer.pool:
+                        fighter.picked(answer.pool, answer.action.name)
+                    start(
+                        self.book, fighter, answer.action.name, self.tick, section=answer.section, blend=answer.blend
+                    )
                     return
 
-    def _answers(self, press: Press) -> list[Action]:
-        """Actions a press may start: the next of a string still remembered, then those with a start rule."""
-        fighter, out = self.fighter, []
+    def _answers(self, press: Press) -> Iterator[Answer]:
+        """What a press may start: the next of a string still remembered, then actions with a start rule."""
+        fighter = self.fighter
         memory = fighter.memory
         before = self.book.action(memory.action) if memory else None
-        if memory and before and self.tick - memory.tick <= before.action.start.string_memory:
-            for section in before.action.sections:
-                for exit_ in section.exits:
-                    asked = asks(exit_)[-1:] == (press.command,) and self._pressed(exit_) is not None
-                    if exit_.kind == "combo" and asked and exit_.to_kind == "action":
-                        target = self._target(exit_)
-                        out += [target] if target else []
+        within = before.action.start.string_memory if before else 0
+        if memory and before and within > 0 and self.tick - memory.tick <= within:
+            exits = [(s.section.name, i, e) for s in before.sections for i, e in enumerate(s.section.exits)]
+            exits += [("", i, e) for i, e in enumerate(before.action.exits)]
+            for section, i, exit_ in exits:
+                presses = self._pressed(exit_) if asks(exit_)[-1:] == (press.command,) else None
+                if exit_.kind != "combo" or not presses or not touched(exit_, memory.contact):
+                    continue
+                if self._holds(exit_.conditions, None, f"{memory.action}/{section}/exit {i}"):
+                    target = self._target(exit_)
+                    if target is not None:
+                        pool = exit_.to if exit_.to_kind == "pool" else ""
+                        yield Answer(target, presses, exit_.section, exit_.blend, pool)
         state = fighter.ground[-1].state
         for action in self.book.project.actions:
             rule = action.start
             if press.command in rule.commands and (not rule.states or state in rule.states):
-                if self._holds(rule.conditions, None):
-                    out.append(action)
-        return out
+                if self._holds(rule.conditions, None, f"{action.name}/start"):
+                    yield Answer(action, (press,))
 
     def _free(self, action: Action) -> bool:
         """No action plays on its layer or on one above it."""
-        order = list(self.book.layers)
-        if action.layer not in order:
-            return False
-        at = order.index(action.layer)
-        return all(v.layer in order and order.index(v.layer) < at for v in self.fighter.live())
+        order = self.book.layer_order
+        at = order.get(action.layer)
+        return at is not None and all(order.get(v.layer, at) < at for v in self.fighter.live())
 
     def _scopes(self) -> None:
         state = self.fighter.ground[-1].state
@@ -234,10 +346,18 @@ class Decider:
         now = fighter.ground[-1]
         state = self.book.states.get(now.state)
         ended = state is not None and not state.blend and now.phase >= 1.0
-        for t in ground.transitions:
+        for n, t in enumerate(ground.transitions):
             if t.start not in (now.state, "*") or t.to == now.state or t.to not in self.book.states:
                 continue
-            if holds(t.conditions, fighter, others=self.others, seed=self.seed, tick=self.tick, ended=ended):
+            if holds(
+                t.conditions,
+                fighter,
+                others=self.others,
+                seed=self.seed,
+                tick=self.tick,
+                ended=ended,
+                where=f"transition {n}",
+            ):
                 # Moving states hand their phase on, so that the feet keep step.
                 step = state is not None and _moving(self.book, now.state) and _moving(self.book, t.to)
                 fresh = GroundVoice(t.to, now.phase % 1.0 if step else 0.0, 0, t.ticks, t.ease)
@@ -299,11 +419,12 @@ def start(
     for voice in fighter.live():
         if voice.layer == action.layer:
             end(fighter, voice, "cancelled")
+    fighter.starts += 1
     fighter.voices = tuple(
         replace(v, covered=True) if v.ended and not v.faded and v.layer == action.layer else v for v in fighter.voices
     )
     entry = compiled.index.get(section, compiled.entry)
-    voice = Voice(compiled, entry, blend=action.blend_in if blend is None else blend)
+    voice = Voice(compiled, entry, blend=action.blend_in if blend is None else blend, serial=fighter.starts)
     fighter.voices = _in_layer_order(book, (*fighter.voices, voice))
     fighter.memory = None
     fighter.cooldowns = tuple(sorted((dict(fighter.cooldowns) | {name: tick + action.start.cooldown}).items()))
@@ -312,5 +433,4 @@ def start(
 
 
 def _in_layer_order(book: Book, voices: tuple[Voice, ...]) -> tuple[Voice, ...]:
-    order = list(book.layers)
-    return tuple(sorted(voices, key=lambda v: order.index(v.layer) if v.layer in order else -1))
+    return tuple(sorted(voices, key=lambda v: book.layer_order.get(v.layer, -1)))

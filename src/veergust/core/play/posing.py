@@ -47,9 +47,17 @@ def voice_weight(voices: tuple[Voice, ...], index: int) -> float:
 
 
 def voice_pose(voice: Voice) -> Pose:
-    """The pose of an action's frame; once ended its time runs on to the section's end while it fades."""
-    frame = min(voice.frame + (voice.faded if voice.ended else 0), voice.part.ticks)
-    return voice.part.pose.frame(frame)
+    """The pose of an action's frame, mixed over the sections it comes from; once ended its time runs on."""
+    frame = voice.frame + (voice.faded if voice.ended and not voice.last else 0)
+    pose = voice.part.past(frame)
+    if not voice.going:
+        return pose
+    parts, kind = voice.compiled.sections, voice.compiled.action.ease
+    out = parts[voice.going[0].section].past(voice.going[0].tick)
+    for gone, onto in zip(voice.going, (*voice.going[1:], None)):
+        over = pose if onto is None else parts[onto.section].past(onto.tick)
+        out = mix(out, over, ease(kind, (gone.age + 1) / (gone.blend + 1)))
+    return out
 
 
 def final_pose(book: Book, fighter: FighterState) -> Pose:
@@ -89,3 +97,9 @@ def place_pose(book: Book, fighter: FighterState) -> None:
     fighter.joints = forward(book.cast.skeleton, fighter.pose.turn, fighter.pose.place)[0]
     if fighter.joints_before is None:
         fighter.joints_before = fighter.joints
+
+
+def pose_again(book: Book, fighter: FighterState) -> None:
+    """Work out the pose once more on the same tick, after what plays has changed."""
+    fighter.pose = final_pose(book, fighter)
+    fighter.joints = forward(book.cast.skeleton, fighter.pose.turn, fighter.pose.place)[0]

@@ -43,10 +43,34 @@ class Press:
     age: int = 0
 
 
+@dataclass(frozen=True)
+class Going:
+    """A section that was left and is faded out under the next: the tick it shows, and how far the fade has come."""
+
+    section: int
+    tick: int
+    blend: int
+    age: int = 0
+
+
+@dataclass(frozen=True)
+class Waiting:
+    """A press made inside an exit that does not count early ones, kept until what the exit asks for comes."""
+
+    section: int
+    exit: int
+    command: str
+
+
 @dataclass(frozen=True, eq=False, repr=False)
 class Voice:
     """An action playing on a layer. ``ended`` is set once it has ended and only fades out; ``covered`` when
-    another on its layer fades in over it, so that it need not fade on its own."""
+    another on its layer fades in over it, so that it need not fade on its own.
+
+    ``age`` counts its own ticks; ``told`` is whether the events of its frame have fired, ``looked`` whether the
+    gates of its first frame were asked, ``serial`` its number among the fighter's starts; ``touched`` and ``evaded``
+    are (section, strike, victim, age); ``going`` are the sections it comes from, while they fade.
+    """
 
     compiled: CompiledAction
     section: int
@@ -59,7 +83,14 @@ class Voice:
     covered: bool = False
     contact: str = "none"
     touched: tuple[tuple[int, int, str, int], ...] = ()
+    evaded: tuple[tuple[int, int, str, int], ...] = ()
     goto: int | None = None
+    goto_blend: int = 0
+    going: tuple[Going, ...] = ()
+    waiting: tuple[Waiting, ...] = ()
+    told: bool = False
+    looked: bool = False
+    serial: int = 0
     last: bool = False
 
     @property
@@ -91,15 +122,21 @@ class GroundVoice:
 
 @dataclass(frozen=True)
 class Ended:
-    """The last action that ended on its own: its name and when, for string memory."""
+    """The last action that ended on its own: its name, when, and what it had touched, for string memory."""
 
     action: str
     tick: int
+    contact: str = "none"
 
 
 @dataclass
 class FighterState:
-    """Everything a fighter carries from tick to tick."""
+    """Everything a fighter carries from tick to tick.
+
+    ``velocity`` is what locomotion gives the body (m/s; its height by gravity), ``knock`` what hits gave it, ``went``
+    how fast it went over the floor by its own doing. ``left`` is how much of the body actions left to locomotion on
+    the last tick, ``steered`` whether the stick had a say, ``adrift`` that an action let go of it just now.
+    """
 
     setup: FighterSetup
     position: Array
@@ -108,6 +145,12 @@ class FighterState:
     voices: tuple[Voice, ...] = ()
     velocity: Array = field(default_factory=lambda: np.zeros(3))
     knock: Array = field(default_factory=lambda: np.zeros(3))
+    went: Array = field(default_factory=lambda: np.zeros(3))
+    left: float = 1.0
+    steered: bool = True
+    adrift: bool = False
+    starts: int = 0
+    blocked: bool = False
     grounded: bool = True
     health: float = 100.0
     down: bool = False
@@ -129,7 +172,7 @@ class FighterState:
     joints: Array | None = None
     joints_before: Array | None = None
     frame_before: tuple[Array, float] | None = None
-    open_spans: tuple[str, ...] = ()
+    open_spans: tuple[tuple[int, str], ...] = ()
 
     @property
     def name(self) -> str:
@@ -178,13 +221,16 @@ class FighterState:
         out: dict[str, float] = {}
         for voice in self.live():
             out.update({s.setting: s.value for s in voice.compiled.action.holds})
-            out.update({h.setting: h.value for h in voice.part.section.holds if h.start <= voice.frame < h.end})
+            for hold in voice.part.section.holds:
+                if hold.start <= voice.frame < hold.end:
+                    out[hold.setting] = hold.value
         return out
 
 
 def end(fighter: FighterState, voice: Voice, kind: EndKind) -> None:
     """End an action: it stops speaking at once and only its pose fades out."""
     fighter.put(voice, replace(voice, ended=kind, goto=None))
+    fighter.adrift = True
     action = voice.compiled.action
     ending = {
         "completed": action.on_completed,

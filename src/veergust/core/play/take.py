@@ -10,18 +10,21 @@ import numpy as np
 
 from veergust.core.motion.quat import Array
 from veergust.core.play.contact import Contact
+from veergust.core.play.posing import body_matrix, voice_weight
 from veergust.core.play.state import FighterState
 
 
 @dataclass(frozen=True, eq=False)
 class Fired:
-    """An event as it happened."""
+    """An event as it happened; ``facing`` in degrees about +Y, as the event says it faces."""
 
     fighter: str
     name: str
     kind: str
     mount: str
     position: Array
+    facing: float = 0.0
+    payload: str = ""
 
 
 @dataclass(frozen=True, eq=False)
@@ -37,11 +40,14 @@ class Record:
         """A fighter by name."""
         return next(f for f in self.fighters if f.name == name)
 
-    def line(self) -> dict[str, Any]:
-        """The tick as its line of a take file; numbers rounded to a micrometre."""
+    def line(self, joints: dict[str, int] | None = None) -> dict[str, Any]:
+        """The tick as its line of a take file; numbers rounded to a micrometre.
+
+        ``joints`` (name → its index) are told with each fighter, where they are in the world.
+        """
         return {
             "tick": self.tick,
-            "fighters": [_fighter(f) for f in self.fighters],
+            "fighters": [_fighter(f, joints or {}) for f in self.fighters],
             "events": [
                 {
                     "fighter": e.fighter,
@@ -49,6 +55,8 @@ class Record:
                     "kind": e.kind,
                     "mount": e.mount,
                     "position": rounded(e.position),
+                    "facing": round(float(e.facing), 6) + 0.0,
+                    "payload": e.payload,
                 }
                 for e in self.events
             ],
@@ -72,8 +80,8 @@ def rounded(values: Array) -> list[float]:
     return [round(float(v), 6) + 0.0 for v in np.asarray(values)]
 
 
-def _fighter(f: FighterState) -> dict[str, Any]:
-    return {
+def _fighter(f: FighterState, joints: dict[str, int]) -> dict[str, Any]:
+    out: dict[str, Any] = {
         "name": f.name,
         "ground": f.ground[-1].state,
         "actions": [
@@ -91,9 +99,19 @@ def _fighter(f: FighterState) -> dict[str, Any]:
         "health": round(float(f.health), 6),
         "holds": sorted(f.holding()),
         "frozen": f.frozen,
+        "stick": rounded(np.array(f.stick)),
+        "blocked": f.blocked,
+        "layers": [
+            {"name": v.layer, "action": v.compiled.action.name, "weight": round(voice_weight(f.voices, i), 6)}
+            for i, v in enumerate(f.voices)
+        ],
     }
+    if joints:
+        world = body_matrix(f.position, f.facing) @ f.joints_now[list(joints.values())]
+        out["joints"] = {name: rounded(place[:3, 3]) for name, place in zip(joints, world)}
+    return out
 
 
-def write_take(records: list[Record]) -> bytes:
+def write_take(records: list[Record], joints: dict[str, int] | None = None) -> bytes:
     """A take file: one JSON object a line."""
-    return b"".join(msgspec.json.encode(r.line()) + b"\n" for r in records)
+    return b"".join(msgspec.json.encode(r.line(joints)) + b"\n" for r in records)

@@ -9,7 +9,7 @@ import numpy as np
 from veergust.core.model import Capsule, Floor
 from veergust.core.motion import quat
 from veergust.core.motion.quat import Array
-from veergust.core.motion.skeleton import Pose, Skeleton, forward
+from veergust.core.motion.skeleton import Pose, forward
 from veergust.core.scene.things import Body, Label, Path, Scene, Tube
 from veergust.core.scene.view import FACING
 from veergust.core.study.clip_reading import Reading
@@ -38,7 +38,8 @@ def clip_stage(
     capsule: Capsule,
     other: Pose | None = None,
 ) -> Scene:
-    """A clip on a frame of its source, looking along +X. ``other`` is a pose to compare with, laid over it."""
+    """A clip on a frame of its source, looking along +X. ``other`` is a pose about its body to
+    compare with, laid over it."""
     frame = min(max(frame, 0), len(reading.times) - 1)
     first, last = used
     joints = figure_on_stage(reading, frame, shown.as_source)
@@ -53,17 +54,14 @@ def clip_stage(
     bodies = [Body(joints)]
     labels: list[Label] = []
     if other is not None:
-        spot = joints[reading.root]
-        under = np.array([spot[0, 3], 0.0, spot[2, 3]])
-        heading = float(quat.yaw_of(spot))
-        frame_ = np.eye(4)
-        frame_[:3, :3], frame_[:3, 3] = quat.to_matrix(quat.from_yaw(heading)), under
-        ghosts.append(Body(frame_ @ about_body(reading.skeleton, other, reading.root), "ghost", 0.45))
+        body = FACING @ np.linalg.inv(reading.bodies[first]) @ reading.bodies[frame]
+        if shown.as_source:
+            body = FACING @ source_body(reading, frame)
+        ghosts.append(Body(body @ forward(reading.skeleton, other.turn, other.place)[0], "ghost", 0.45))
     if shown.beside and not shown.as_source:
         left = forward(reading.skeleton, reading.left.turn[[frame]], reading.left.place[[frame]])[0]
-        base = forward(reading.skeleton, reading.left.turn[[first]], reading.left.place[[first]])[0]
         aside = FACING.copy()
-        aside[:3, 3] = BESIDE - FACING[:3, :3] @ (base[reading.root, :3, 3] * np.array([1.0, 0.0, 1.0]))
+        aside[:3, 3] = BESIDE
         bodies.append(Body(aside @ left, "partner"))
         labels.append(Label("left in the pose", BESIDE + np.array([0.0, -0.02, 0.3])))
     tubes: list[Tube] = []
@@ -95,11 +93,9 @@ def figure_on_stage(reading: Reading, frame: int, as_source: bool, first: int = 
     return np.asarray(FACING @ np.linalg.inv(reading.bodies[first]) @ reading.world[frame])
 
 
-def about_body(skeleton: Skeleton, pose: Pose, root: int) -> Array:
-    """Joint matrices ``[J, 4, 4]`` of a pose about its own body: its root over the origin, looking ahead."""
-    world = forward(skeleton, pose.turn, pose.place)[0]
-    back = np.eye(4)
-    yaw = float(quat.yaw_of(world[root]))
-    back[:3, :3] = quat.to_matrix(quat.from_yaw(-yaw))
-    back[:3, 3] = -back[:3, :3] @ (world[root, :3, 3] * np.array([1.0, 0.0, 1.0]))
-    return np.asarray(back @ world)
+def source_body(reading: Reading, frame: int) -> Array:
+    """The body's frame ``[4, 4]`` in the source's world."""
+    place, yaw = reading.track.at(reading.times[[frame]])
+    out = np.eye(4)
+    out[:3, :3], out[:3, 3] = quat.to_matrix(quat.from_yaw(float(yaw[0]))), place[0] * np.array([1.0, 0.0, 1.0])
+    return out

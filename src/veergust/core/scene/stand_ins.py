@@ -15,8 +15,8 @@ from veergust.core.model import Box, Event
 from veergust.core.motion.quat import Array
 from veergust.core.play.book import Book
 from veergust.core.play.compiled import CompiledAction
-from veergust.core.play.contact import box_frame
 from veergust.core.play.payload import read_pairs
+from veergust.core.play.volumes import box_frame
 from veergust.core.scene.things import Label, Path, Tube
 
 BURST, WORD, TRAIL, FLIGHT = 9, 14, 10, 90
@@ -60,7 +60,7 @@ def mount_frame(book: Book, compiled: CompiledAction, row: int, mount: str, star
     if not mount:
         return np.asarray(body)
     part = compiled.sections[section]
-    found = box_frame(book, Box(mount=mount), body @ part.world[tick], part.mirrored(tick))
+    found = box_frame(book, Box(mount=mount), body @ compiled.world_of(section)[tick], part.mirrored(tick))
     return np.asarray(found if found is not None else body)
 
 

@@ -15,10 +15,10 @@ from veergust.core.motion.skeleton import forward
 from veergust.core.play.along import mount_way
 from veergust.core.play.book import Book
 from veergust.core.play.compiled import CompiledAction, active
-from veergust.core.play.contact import hit_volume, hurt_volume
 from veergust.core.play.posing import body_matrix
 from veergust.core.play.state import FighterState
 from veergust.core.play.take import Record
+from veergust.core.play.volumes import hit_volume, hurt_volume
 from veergust.core.scene.stand_ins import stand_ins
 from veergust.core.scene.things import Body, Label, Path, Ribbon, Scene, Tube
 
@@ -48,7 +48,7 @@ def body_at(compiled: CompiledAction, frame: int) -> Array:
 def joints_at(compiled: CompiledAction, frame: int) -> Array:
     """Joint matrices ``[J, 4, 4]`` in the world on a frame of the path."""
     section, tick = compiled.locate(frame)
-    return np.asarray(body_at(compiled, frame) @ compiled.sections[section].world[tick])
+    return np.asarray(body_at(compiled, frame) @ compiled.world_of(section)[tick])
 
 
 def strike_tubes(book: Book, compiled: CompiledAction, frame: int, also_closed: bool = False) -> list[Tube]:
@@ -68,7 +68,7 @@ def strike_tubes(book: Book, compiled: CompiledAction, frame: int, also_closed: 
             if volume.half is None:
                 out.append(Tube(*volume.now, volume.radius, "strike", open_))
             else:
-                out += _box_tubes(volume.frame_now, volume.half, open_)
+                out += _box_tubes(volume.box_frame, volume.half, open_)
     return out
 
 
@@ -199,7 +199,7 @@ def _open_tubes(book: Book, fighter: FighterState, joints: Array) -> list[Tube]:
                 if volume and volume.half is None:
                     out.append(Tube(*volume.now, volume.radius, "strike", True))
                 elif volume and volume.half is not None:
-                    out += _box_tubes(volume.frame_now, volume.half, True)
+                    out += _box_tubes(volume.box_frame, volume.half, True)
     return out
 
 

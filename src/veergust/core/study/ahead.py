@@ -9,6 +9,7 @@ from veergust.core.play.state import FighterState
 
 # What may answer otherwise on another tick though nobody presses or moves.
 VARYING = ("chance", "section_ended")
+MOVING = ("speed", "on_floor", "rising", "height", "distance")
 
 
 def free_in(bout: Bout, fighter: FighterState) -> int | None:
@@ -34,7 +35,7 @@ def free_in(bout: Bout, fighter: FighterState) -> int | None:
         seen.add(section)
         part = voice.compiled.sections[section]
         ways = [g.conditions for g in part.section.gates]
-        ways += [e.conditions for e in part.section.exits if e.kind == "break"]
+        ways += [e.conditions for e in (*part.section.exits, *voice.compiled.action.exits) if e.kind == "break"]
         if any(_may_hold(bout, fighter, conditions) for conditions in ways):
             return None
         ticks += part.ticks
@@ -46,7 +47,7 @@ def free_in(bout: Bout, fighter: FighterState) -> int | None:
 
 
 def _may_hold(bout: Bout, fighter: FighterState, conditions: tuple[Condition, ...]) -> bool:
-    if any(c.test in VARYING for c in conditions):
+    if any(c.test in VARYING or (bout.moved and c.test in MOVING) for c in conditions):
         return True
     others = tuple(f for f in bout.fighters if f is not fighter)
     voice = fighter.live()[0]

@@ -6,16 +6,17 @@ from dataclasses import dataclass
 from functools import cached_property
 
 import numpy as np
+from msgspec.structs import replace
 
-from veergust.core.model import Clip
+from veergust.core.model import Clip, RootUse
 from veergust.core.motion import quat
 from veergust.core.motion.feet import Contact, contacts, feet_of, hips_of, toes_of
 from veergust.core.motion.figure import Cast
 from veergust.core.motion.mapping import leg_length
-from veergust.core.motion.prepared import clip_pose, ends, motion_of, root_of, travel_of
+from veergust.core.motion.prepared import carried, clip_pose, ends, motion_of, track_of
 from veergust.core.motion.quat import Array
-from veergust.core.motion.root import Travel, extract, remove
 from veergust.core.motion.skeleton import Pose, Skeleton, forward
+from veergust.core.motion.track import BodyTrack, Roots, Travel, remove
 
 MOST_FRAMES = 4000
 
@@ -25,7 +26,7 @@ class Reading:
     """A clip on the frames of its source: ``times`` ``[F]`` (source s), poses mirrored as the clip is.
 
     ``joints`` ``[F, J, 3]`` are places in the source's world, ``travel`` what moves the body from frame to frame as
-    the clip says, ``left`` the pose that remains, ``root`` the joint that travels.
+    the clip says, ``left`` the pose that remains, ``track`` where the body is in the source with every part on.
     """
 
     clip: Clip
@@ -36,8 +37,13 @@ class Reading:
     joints: Array
     travel: Travel
     left: Pose
-    root: int
+    track: BodyTrack
     rest: Pose
+
+    @property
+    def root(self) -> int:
+        """The joint the body's way is read from."""
+        return self.track.carrier.joint
 
     @cached_property
     def step(self) -> float:
@@ -86,11 +92,13 @@ class Reading:
     @cached_property
     def bare(self) -> Array:
         """Joint places ``[F, J, 3]`` about the body on each frame, whatever the clip's root settings."""
-        travel, _ = extract(self.skeleton, self.pose, self.root)
-        left = remove(self.skeleton, self.pose, travel)
-        places = forward(self.skeleton, left.turn, left.place)[..., :3, 3]
-        under = places[:1, self.root] * np.array([1.0, 0.0, 1.0])
-        return np.asarray(places - under[:, None])
+        place, yaw = self.track.at(self.times)
+        return quat.rotate(quat.from_yaw(-yaw)[:, None], self.joints - (place * np.array([1.0, 0.0, 1.0]))[:, None])
+
+    def about(self, frame: int) -> Pose:
+        """The pose of a frame about the body, a batch of one, whatever the clip's root settings."""
+        place, yaw = self.track.at(self.times[[frame]])
+        return remove(self.skeleton, self.pose.frame(frame), place * np.array([1.0, 0.0, 1.0]), yaw)
 
     @cached_property
     def contacts(self) -> tuple[Contact, ...]:
@@ -114,7 +122,7 @@ class Reading:
         return min(out) * 100.0
 
 
-def read_clip(cast: Cast, clip: Clip, default_root: int) -> Reading | None:
+def read_clip(cast: Cast, clip: Clip, roots: Roots) -> Reading | None:
     """Read a clip over its whole source, at the source's own rate; None when its file lacks it."""
     motion = motion_of(cast, clip)
     if motion is None or len(cast.skeleton) == 0:
@@ -122,11 +130,11 @@ def read_clip(cast: Cast, clip: Clip, default_root: int) -> Reading | None:
     frames = min(max(1, round(motion.seconds * motion.fps)), MOST_FRAMES)
     at = motion.seconds * np.arange(frames + 1) / frames
     pose = clip_pose(cast, clip, at)
-    travel, left = travel_of(cast, clip, pose, default_root)
+    travel, left = carried(cast, clip, at, roots)
     joints = forward(cast.skeleton, pose.turn, pose.place)[..., :3, 3]
     rest = motion.rest if motion.rest is not None else cast.skeleton.rest_pose()
-    root = root_of(cast, clip, default_root)
-    return Reading(clip, cast.skeleton, motion.fps, at, pose, joints, travel, left, root, rest)
+    track = track_of(cast, replace(clip, root=RootUse()), roots)
+    return Reading(clip, cast.skeleton, motion.fps, at, pose, joints, travel, left, track, rest)
 
 
 def used_frames(cast: Cast, reading: Reading) -> tuple[int, int]:

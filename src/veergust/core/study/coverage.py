@@ -11,7 +11,7 @@ from veergust.core.motion.quat import Array
 from veergust.core.play.along import mount_way
 from veergust.core.play.book import Book
 from veergust.core.play.compiled import CompiledAction, active
-from veergust.core.play.contact import box_frame, hit_volume
+from veergust.core.play.volumes import box_frame, hit_volume
 
 SAMPLES = 33
 
@@ -58,7 +58,7 @@ class SwingShelf:
         """As ``covered``."""
         part = compiled.sections[section]
         open_ = tuple(part.section.strikes[i].boxes for i in active(part.section.strikes, tick))
-        key = (Same(part.world), tick, part.mirrored(tick), Same(book.project.rig), open_)
+        key = (Same(compiled.world_of(section)), tick, part.mirrored(tick), Same(book.project.rig), open_)
         if key not in self._shares:
             if len(self._shares) > 2000:
                 self._shares.clear()
@@ -73,7 +73,7 @@ def covered(book: Book, compiled: CompiledAction, section: int, tick: int) -> fl
     open_ = active(part.section.strikes, tick)
     if not open_ or weapon is None:
         return None
-    joints, turned = part.world[tick], part.mirrored(tick)
+    joints, turned = compiled.world_of(section)[tick], part.mirrored(tick)
     base, tip = (box_frame(book, Box(mount=m), joints, turned) for m in (weapon.base, weapon.tip))
     if base is None or tip is None:
         return None
@@ -84,8 +84,9 @@ def covered(book: Book, compiled: CompiledAction, section: int, tick: int) -> fl
             volume = hit_volume(book, box, tick, turned, joints, joints, True)
             if volume is None:
                 continue
-            if volume.half is not None and volume.frame_now is not None:
-                local = (line - volume.frame_now[:3, 3]) @ volume.frame_now[:3, :3]
+            if volume.half is not None:
+                frame = volume.box_frame
+                local = (line - frame[:3, 3]) @ frame[:3, :3]
                 inside |= (np.abs(local) <= volume.half).all(axis=1)
                 continue
             a, b = volume.now

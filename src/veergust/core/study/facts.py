@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterator
 from dataclasses import dataclass, replace
 
 import numpy as np
@@ -11,18 +12,22 @@ from veergust.core.play.book import Book
 from veergust.core.play.bout import Bout
 from veergust.core.play.compiled import CompiledAction
 from veergust.core.play.contact import Contact
-from veergust.core.play.state import FighterState
+from veergust.core.play.state import FighterState, Input
 from veergust.core.study.ahead import free_in
+from veergust.core.study.playout import Playout, count_out, play_out
 from veergust.core.study.reach import ReachShelf
 
 LONGEST = 900
+MEASURED = ("on_hit", "on_guard", "reach")
 
 
 @dataclass(frozen=True)
 class Facts:
     """Ticks, metres and damage; None where a number does not apply.
 
+    They are what playing gives that nobody intervenes in, from a standstill (``study.playout``).
     ``total = startup + active + gaps + recovery``; ``travel`` is the body's displacement (m) with +z ahead.
+    ``why`` says of each number that is not there why it is not.
     ``on_hit`` and ``on_guard`` are measured on the first active frame, the ``_last`` ones on the last.
     """
 
@@ -40,6 +45,11 @@ class Facts:
     travel: tuple[float, float, float]
     damage: float
     sections: tuple[tuple[str, int, str], ...]
+    why: tuple[tuple[str, str], ...] = ()
+
+    def why_not(self, name: str) -> str:
+        """Why a number is not there; empty when it is."""
+        return dict(self.why).get(name, "")
 
 
 def facts(book: Book, name: str, *, last: bool = True, reaches: ReachShelf | None = None) -> Facts | None:
@@ -51,17 +61,31 @@ def facts(book: Book, name: str, *, last: bool = True, reaches: ReachShelf | Non
     compiled = book.action(name)
     if compiled is None:
         return None
-    ticks = compiled.open_frames
-    total = None if compiled.loops or not compiled.path else compiled.total
-    place, _ = compiled.travel_to(compiled.total)
-    strikes = [s for i in compiled.path for s in compiled.sections[i].section.strikes]
+    played = play_out(book, compiled)
+    ticks = played.open_ticks(compiled)
+    total = len(played.frames) if played.ends and played.frames else None
+    why = dict(_why(compiled, played, ticks, total))
     numbers = {"on_hit": None, "on_guard": None, "on_hit_last": None, "on_guard_last": None}
     if ticks and total is not None:
         asked = [("on_hit", ticks[0], "hit"), ("on_guard", ticks[0], "guarded")]
         if last:
             asked += [("on_hit_last", ticks[-1], "hit"), ("on_guard_last", ticks[-1], "guarded")]
         for key, tick, result in asked:
-            numbers[key] = advantage(book, compiled, tick, result)  # type: ignore[assignment]
+            numbers[key], said = advantage(book, compiled, played, tick, result)  # type: ignore[assignment]
+            if said:
+                why[key] = said
+    reach = (reaches or ReachShelf()).reach(book, compiled, played)
+    if reach is None and ticks:
+        why["reach"] = "no hitbox of it touches a standing target"
+    x, y, z = (float(v) for v in played.place[-1])
+    sections = dict.fromkeys(s for s, _ in played.frames)
+    shown = set(played.frames)
+    strikes = [
+        s
+        for i in sections
+        for s in compiled.sections[i].section.strikes
+        if any((i, t) in shown for t in range(s.start, s.end))
+    ]
     return Facts(
         name=name,
         startup=ticks[0] if ticks else None,
@@ -69,54 +93,80 @@ def facts(book: Book, name: str, *, last: bool = True, reaches: ReachShelf | Non
         gaps=ticks[-1] - ticks[0] + 1 - len(ticks) if ticks else 0,
         recovery=total - ticks[-1] - 1 if ticks and total is not None else None,
         total=total,
-        reach=(reaches or ReachShelf()).reach(book, compiled),
-        travel=(float(place[0]), float(place[1]), float(place[2])),
+        reach=reach,
+        travel=(x, y, z),
         damage=float(sum(s.damage for s in strikes)),
         sections=tuple((s.section.name, s.ticks, s.section.then) for s in compiled.sections),
+        why=tuple(sorted(why.items())),
         **numbers,
     )
+
+
+def _why(compiled: CompiledAction, played: Playout, ticks: list[int], total: int | None) -> Iterator[tuple[str, str]]:
+    """Why a number is not there."""
+    if not compiled.sections:
+        yield from ((name, "it has no section") for name in ("startup", "recovery", "total", *MEASURED))
+    elif total is None:
+        yield from ((name, played.why or "it shows nothing") for name in ("recovery", "total", "on_hit", "on_guard"))
+    if compiled.sections and not ticks:
+        unplayed = any(s.strikes for s in compiled.action.sections)
+        says = "no strike opens on its way when nobody intervenes" if unplayed else "it has no strike"
+        yield from ((name, says) for name in ("startup", "recovery", *MEASURED))
 
 
 def _free(fighter: FighterState) -> bool:
     return not fighter.live() and not fighter.frozen
 
 
-def advantage(book: Book, compiled: CompiledAction, frame: int, result: str, *, counted: bool = True) -> int | None:
-    """(tick the defender can act) − (tick the attacker can act), when the strike open on ``frame`` lands.
+def advantage(
+    book: Book, compiled: CompiledAction, played: Playout, n: int, result: str, *, counted: bool = True
+) -> tuple[int | None, str]:
+    """(tick the defender can act) − (tick the attacker can act), when the strike open on tick ``n`` lands.
 
-    Both are played; the contact is put in on that frame. What is left after it is ``counted`` where nothing can turn
-    out otherwise, and played where it can. None when the strike cannot be guarded, or one of
-    them never gets free.
+    Both are played; the contact is put in on that tick. What comes before it, and what is left after it, is
+    ``counted`` where nothing can turn out otherwise, and played where it can. None, and why, when the strike cannot
+    be guarded or one of them never gets free.
     """
-    section, tick = compiled.locate(frame)
+    section, tick = played.frames[n]
     part = compiled.sections[section]
-    found = [(i, s) for i, s in enumerate(part.section.strikes) if s.start <= tick < min(s.end, part.ticks)]
-    if not found or (result == "guarded" and found[0][1].guard == "none"):
-        return None
+    found = [(i, s) for i, s in enumerate(part.section.strikes) if s.start <= tick < s.end]
+    if not found:
+        return None, "no strike is open"
     index, strike = found[0]
+    if result == "guarded" and strike.guard == "none":
+        return None, "it cannot be guarded"
+    sure = counted and count_out(compiled) is not None and strike.knockback[1] <= 0.0
 
     def touches(bout: Bout) -> list[Contact]:
         attacker = bout.fighter("attacker")
-        voice = next(iter(attacker.live()), None)
+        voice = next((v for v in attacker.live() if v.compiled.action.name == compiled.action.name), None)
         here = voice is not None and (voice.section, voice.frame) == (section, tick)
         if not here or not attacker.advanced or bout.landed:
             return []
         bout.landed = True
-        return [Contact(strike, "attacker", "defender", "", result, np.zeros(3), strike.damage, (section, index))]
+        assert voice is not None
+        damage = strike.damage if result == "hit" else 0.0
+        key = section, index
+        return [Contact(strike, "attacker", "defender", "", result, np.zeros(3), damage, key, serial=voice.serial)]
 
     fighters = (
         Fighter(name="attacker", position=(0, 0, 0), facing=0.0, health=1e9),
         Fighter(name="defender", position=(0, 0, 1.2), facing=180.0, health=1e9),
     )
-    bout = Bout(book, fighters=fighters, touches=touches)
+    bout = Bout(book.level, fighters=fighters, touches=touches, posed=False, moved=not sure)
     attacker = bout.fighter("attacker")
-    if bout.start("attacker", compiled.action.name) is None:
-        return None
-    if tick > 0:  # what comes before the contact changes nothing between the two
-        attacker.voices = (replace(attacker.voices[0], section=section, frame=tick - 1, age=frame),)
+    inputs = [Input("attacker", action=compiled.action.name)]
+    if sure and n > 0:  # what comes before the contact changes nothing between the two
+        if bout.start("attacker", compiled.action.name) is None:
+            return None, "its layer does not let it start"
+        before = played.frames[n - 1]
+        voice = replace(attacker.voices[0], section=before[0], frame=before[1], age=n - 1, looked=True)
+        attacker.voices = (replace(voice, goto=section if tick == 0 else None),)
+        inputs = []
     free: dict[str, int] = {}
     for now in range(1, LONGEST):
-        bout.tick()
+        bout.tick(inputs)
+        inputs = []
         for fighter in bout.fighters:
             if not _free(fighter):
                 free.pop(fighter.name, None)
@@ -125,13 +175,16 @@ def advantage(book: Book, compiled: CompiledAction, frame: int, result: str, *, 
         if not bout.landed:
             continue
         if len(free) == 2:
-            return free["defender"] - free["attacker"]
-        if counted:
+            return free["defender"] - free["attacker"], ""
+        if sure:
             left = {f.name: free_in(bout, f) for f in bout.fighters}
             if all(ticks is not None for ticks in left.values()):
                 when = {name: free.get(name, now + (ticks or 0)) for name, ticks in left.items()}
-                return when["defender"] - when["attacker"]
-    return None
+                return when["defender"] - when["attacker"], ""
+    if not bout.landed:
+        return None, "it does not come to that frame with somebody near"
+    slow = next((name for name in ("attacker", "defender") if name not in free), "attacker")
+    return None, "the attacker never gets free" if slow == "attacker" else "the reaction never ends"
 
 
 class FactsShelf:

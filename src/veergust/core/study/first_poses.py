@@ -40,9 +40,7 @@ def _rests(book: Book, compiled: CompiledAction, part: CompiledSection) -> Itera
 
 def _pops(book: Book, compiled: CompiledAction) -> Iterator[Finding]:
     """Of actions that start from locomotion: how far the joints are from where it begins, against the blend."""
-    action, ground = compiled.action, book.project.ground
-    entry = book.states.get(ground.entry) or (ground.states[0] if ground.states else None)
-    clip = entry.clip if entry is not None else ""
+    action, clip = compiled.action, book.idle_clip
     if not action.start.commands or not compiled.path or not clip or book.clip(clip) is None:
         return
     pose = book.ground_clip(clip).at(0.0)

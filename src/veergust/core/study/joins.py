@@ -36,12 +36,12 @@ class Join:
 
 
 def join(reading: Reading, frame: int, other: Pose, rate: int) -> Join:
-    """How ``frame`` of a clip goes together with a pose; joints turn in their parents, places are about the body.
+    """How ``frame`` of a clip goes together with a pose, both about their bodies; joints turn in their parents.
 
     The fade is as long as it takes the joint at the ninetieth percentile to make up its difference at ``EASY``
     degrees a second, a quick and still soft turn.
     """
-    here = reading.pose.frame(frame)
+    here = reading.about(frame)
     degrees = quat.angle_between(here.turn[0], other.turn[0])
     gap = np.linalg.norm(places_of(reading, here) - places_of(reading, other), axis=-1) * 100.0
     best, far = nearest(reading, other)

@@ -39,7 +39,8 @@ class Seam:
 
 
 def proposals(reading: Reading, first: int, last: int, idle: Pose | None = None) -> list[Proposal]:
-    """What is proposed for a clip used from frame ``first`` to ``last``; ``idle`` is the pose it should start near.
+    """What is proposed for a clip used from frame ``first`` to ``last``; ``idle`` is the pose, about
+    its body, that it should start near.
 
     A clip that loops keeps its quiet ends: they are part of the lap.
     """
@@ -105,7 +106,7 @@ def quiet_ends(reading: Reading, after: int = 0) -> tuple[int, int]:
 
 def features(reading: Reading) -> Array:
     """What is compared from frame to frame ``[F, 6 J]``: places of joints about the body, and their speeds."""
-    places = reading.bare - reading.bare[:, reading.root][:, None] * np.array([1.0, 0.0, 1.0])
+    places = reading.bare
     speeds = np.gradient(places, reading.step, axis=0) if len(places) > 1 else np.zeros_like(places)
     return np.concatenate([places.reshape(len(places), -1), SPEED_WEIGHT * speeds.reshape(len(places), -1)], axis=1)
 
@@ -142,21 +143,13 @@ def best_loop(reading: Reading) -> tuple[int, int] | None:
 
 
 def places_of(reading: Reading, pose: Pose) -> Array:
-    """Joint places ``[J, 3]`` of a pose about its own body: its root over the origin, looking ahead."""
-    world = forward(reading.skeleton, pose.turn, pose.place)[0]
-    spin = quat.from_yaw(-quat.yaw(quat.from_matrix(world[reading.root, :3, :3])))
-    under = world[reading.root, :3, 3] * np.array([1.0, 0.0, 1.0])
-    return quat.rotate(spin, world[:, :3, 3] - under)
+    """Joint places ``[J, 3]`` of a pose that is about its body."""
+    return np.asarray(forward(reading.skeleton, pose.turn, pose.place)[0, :, :3, 3])
 
 
 def gap_to(reading: Reading, pose: Pose) -> Array:
-    """Mean distance of joints (m) from a pose, on every frame ``[F]``, both seen about their own bodies."""
-    heading = quat.yaw(
-        quat.from_matrix(forward(reading.skeleton, reading.pose.turn, reading.pose.place)[:, reading.root, :3, :3])
-    )
-    under = reading.joints[:, reading.root] * np.array([1.0, 0.0, 1.0])
-    about = quat.rotate(quat.from_yaw(-heading)[:, None], reading.joints - under[:, None])
-    return np.asarray(np.linalg.norm(about - places_of(reading, pose), axis=-1).mean(axis=-1))
+    """Mean distance of joints (m) from a pose about its body, on every frame ``[F]``, each about its own body."""
+    return np.asarray(np.linalg.norm(reading.bare - places_of(reading, pose), axis=-1).mean(axis=-1))
 
 
 def nearest(reading: Reading, pose: Pose, low: int = 0, high: int | None = None) -> tuple[int, float]:

@@ -56,7 +56,7 @@ def bursts(speed: Array) -> list[tuple[int, int]]:
 
 def settles(compiled: CompiledAction, after: int) -> int | None:
     """The first frame from which the body stirs less than ``SETTLED`` of its most; None when that is the end."""
-    poses = [compiled.sections[i].world[: compiled.sections[i].ticks, :, :3, 3] for i in compiled.path]
+    poses = [compiled.world_of(i)[: compiled.sections[i].ticks, :, :3, 3] for i in compiled.path]
     joints = np.concatenate(poses)
     stir = np.concatenate([[0.0], np.linalg.norm(np.diff(joints, axis=0), axis=-1).mean(axis=-1)])
     moving = np.flatnonzero(stir > SETTLED * float(stir.max(initial=0.0)))

@@ -197,7 +197,7 @@ class Library(QAbstractScrollArea):
             p.fillRect(QRectF(0, top, 4, ROW - 1), theme.colour("ink" if self.hasFocus() else "hair_strong"))
         mesh = self.document.mesh
         if mesh is not None:
-            order = Order(clip, self.document.book.cast, mesh, self.document.book.root_joint, theme.colour("ink"),
+            order = Order(clip, self.document.book.cast, mesh, self.document.book.roots, theme.colour("ink"),
                           theme.colour("ink_faint"), self.devicePixelRatioF())  # fmt: skip
             strip = self.strips.strip(order)
             if strip is not None:
@@ -225,5 +225,5 @@ class Library(QAbstractScrollArea):
 
 
 def _entry(document: Document, clip: Clip, used: tuple[str, ...]) -> Entry:
-    seconds, travel = length_and_travel(document.book.cast, clip, document.book.root_joint)
+    seconds, travel = length_and_travel(document.book.cast, clip, document.book.roots)
     return Entry(seconds, max(1, round(seconds * document.project.settings.rate)), travel, used)

@@ -16,9 +16,10 @@ from PySide6.QtGui import QColor, QImage, QPainter
 
 from veergust.core.model import Clip
 from veergust.core.motion.figure import Cast, Mesh
-from veergust.core.motion.prepared import clip_pose, ends, motion_of, times, travel_of
+from veergust.core.motion.prepared import carried, ends, motion_of, times
 from veergust.core.motion.quat import Array
 from veergust.core.motion.skeleton import forward
+from veergust.core.motion.track import Roots
 from veergust.desk.widgets.inked import silhouette
 
 POSES = 5
@@ -33,19 +34,18 @@ class Order:
     clip: Clip
     cast: Cast
     mesh: Mesh
-    root: int
+    roots: Roots
     ink: QColor
     ghost: QColor
     ratio: float
 
 
-def strip_poses(cast: Cast, clip: Clip, root: int) -> Array | None:
+def strip_poses(cast: Cast, clip: Clip, roots: Roots) -> Array | None:
     """Joint matrices ``[5, J, 4, 4]`` spread over the clip, each about its own body."""
     if motion_of(cast, clip) is None:
         return None
     start, end = ends(cast, clip)
-    pose = clip_pose(cast, clip, times(start, end, POSES - 1, clip.reverse))
-    _, left = travel_of(cast, clip, pose, root)
+    _, left = carried(cast, clip, times(start, end, POSES - 1, clip.reverse), roots)
     return forward(cast.skeleton, left.turn, left.place)
 
 
@@ -118,7 +118,7 @@ class StripMaker(QObject):
             mark, order = entry
             if self._asked.get(order.clip.name) != mark:
                 continue
-            joints = strip_poses(order.cast, order.clip, order.root)
+            joints = strip_poses(order.cast, order.clip, order.roots)
             if joints is None:
                 continue
             try:

@@ -2,12 +2,11 @@
 
 from __future__ import annotations
 
-import numpy as np
 from PySide6.QtCore import QRectF, Qt, Signal
 from PySide6.QtGui import QPainter, QPaintEvent
 from PySide6.QtWidgets import QWidget
 
-from veergust.core.motion.prepared import clip_pose, ends
+from veergust.core.motion.prepared import about_body, ends
 from veergust.core.motion.skeleton import Pose
 from veergust.core.study.joins import Join, join
 from veergust.desk.clips.cards.card import Card
@@ -109,14 +108,13 @@ class JoinCard(Card):
         first, last = (end, start) if clip.reverse else (start, end)
         along = start + self.frame.value() * reading.step
         at = {"start": first, "end": last}.get(self.where, min(along, end))
-        return clip_pose(cast, clip, np.array([at]))
+        return about_body(cast, clip, at, self.document.book.roots)
 
     def renew(self) -> None:
         project = self.document.project
         names = [c.name for c in project.clips]
         if self.other not in names:
-            states = project.ground.states
-            first = states[0].clip or (states[0].blend[0].clip if states[0].blend else "") if states else ""
+            first = self.document.book.idle_clip
             self.other = first if first in names else (names[0] if names else "")
         self.with_.show_choices([(n, n) for n in names], self.other)
         self.at.show_choices([("its start", "start"), ("its end", "end"), ("a frame of it", "frame")], self.where)

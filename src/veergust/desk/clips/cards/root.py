@@ -78,7 +78,7 @@ class RootCard(Card):
         for name, button in self.parts.items():
             button.setChecked(getattr(clip.root, name))
         self.in_place.setChecked(clip.in_place)
-        travel = clip_travel(self.document.book.cast, clip, self.document.book.root_joint)
+        travel = clip_travel(self.document.book.cast, clip, self.document.book.roots)
         x, y, z = travel.place[-1]
         turn = float(np.degrees(travel.yaw[-1]))
         self.goes.setText(f"ahead {z:+.2f} m · left {x:+.2f} m · up {y:+.2f} m · turns {turn:+.0f}°")

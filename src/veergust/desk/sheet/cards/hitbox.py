@@ -10,7 +10,7 @@ from PySide6.QtWidgets import QLabel, QVBoxLayout, QWidget
 from veergust.core.edit.hitboxes import add_box, change_box, remove_box, remove_key, set_key
 from veergust.core.edit.spans import Edit, SpanRef
 from veergust.core.model import Box, Strike
-from veergust.core.play.contact import shape_at
+from veergust.core.play.volumes import shape_at
 from veergust.desk.document import Document
 from veergust.desk.widgets.fields import ChoiceField, Form, NumberField, Triple, heading, note
 from veergust.desk.widgets.rows import buttons
@@ -97,7 +97,8 @@ class HitboxForm(QWidget):
         mounts = [m.name for m in self.document.project.rig.mounts]
         self.mount.show_choices([("none", ""), *((m, m) for m in mounts)], box.mount)
         self.shape.show_choices([(s, s) for s in ("sphere", "capsule", "box")], box.shape)
-        a, b, radius = shape_at(box, tick)
+        shape = shape_at(box, tick)
+        a, b, radius = shape.a, shape.b, shape.radius
         self.radius.show_value(radius)
         self.offset.show((float(a[0]), float(a[1]), float(a[2])))
         self.to.show((float(b[0]), float(b[1]), float(b[2])))

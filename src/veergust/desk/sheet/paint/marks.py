@@ -129,7 +129,7 @@ class Sheet:
             key_ticks = {0} | {t for s in part.section.strikes for t in (s.start, s.end)}
             for tick in self._shown_poses(part, key_ticks) if self.mesh is not None else ():
                 y = max(self.layout.y(stretch.first + tick) - 12, 0.0)
-                pose = (Same(part.pose), Same(part.world), tick, tick in key_ticks)
+                pose = (Same(part.pose), Same(self.compiled.world_of(stretch.section)), tick, tick in key_ticks)
                 yield Mark("pose", (left - 12, left + POSE_WIDTH), (y, y + POSE_HEIGHT), (y, pose))
             for cut in part.cuts:
                 y = self.layout.y(stretch.first + cut.first)

@@ -1,0 +1,145 @@
+"""A made-up capture, as studios shoot them: another rig, in centimetres, at 120 frames a second, begun away from the
+origin and turned, long and a little noisy. Its joints in the world are worked out here, not by the program."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from pathlib import Path
+
+import numpy as np
+from scipy.spatial.transform import Rotation
+
+BONES = [  # name, parent, offset in centimetres: a creature of somebody else's, without a root joint
+    ("Hip", "", (0, 96, 0)),
+    ("Waist", "Hip", (0, 12, 0)),
+    ("Ribs", "Waist", (0, 18, 0)),
+    ("Neck", "Ribs", (0, 24, 0)),
+    ("Skull", "Neck", (0, 10, 2)),
+    ("LShoulder", "Ribs", (16, 20, 0)),
+    ("LElbow", "LShoulder", (27, 0, 0)),
+    ("LWrist", "LElbow", (25, 0, 0)),
+    ("RShoulder", "Ribs", (-16, 20, 0)),
+    ("RElbow", "RShoulder", (-27, 0, 0)),
+    ("RWrist", "RElbow", (-25, 0, 0)),
+    ("LThigh", "Hip", (10, -4, 0)),
+    ("LKnee", "LThigh", (0, -43, 1)),
+    ("LAnkle", "LKnee", (0, -42, -2)),
+    ("LToe", "LAnkle", (0, -6, 14)),
+    ("RThigh", "Hip", (-10, -4, 0)),
+    ("RKnee", "RThigh", (0, -43, 1)),
+    ("RAnkle", "RKnee", (0, -42, -2)),
+    ("RToe", "RAnkle", (0, -6, 14)),
+]
+NAMES = [name for name, _, _ in BONES]
+ORDER = "YXZ"
+
+
+@dataclass(frozen=True, eq=False, repr=False)
+class Capture:
+    """Frames ``F``: hips ``[F, 3]`` in metres, local turns ``[F, J, 3]`` in degrees (Z, X, Y;
+    Y is applied last), and ``fps``."""
+
+    hips: np.ndarray
+    turns: np.ndarray
+    fps: float
+
+    @property
+    def seconds(self) -> float:
+        return (len(self.hips) - 1) / self.fps
+
+    def world(self) -> np.ndarray:
+        """Places ``[F, J, 3]`` of joints in the world (m)."""
+        spins: dict[str, Rotation] = {}
+        places = np.zeros((len(self.hips), len(BONES), 3))
+        for j, (name, parent, offset) in enumerate(BONES):
+            own = Rotation.from_euler(ORDER, self.turns[:, j, [2, 1, 0]], degrees=True)
+            if not parent:
+                spins[name], places[:, j] = own, self.hips
+                continue
+            spins[name] = spins[parent] * own
+            places[:, j] = places[:, NAMES.index(parent)] + spins[parent].apply(np.array(offset) / 100.0)
+        return places
+
+    def at(self, seconds: np.ndarray) -> np.ndarray:
+        """Places ``[N, J, 3]`` at any time, straight between frames."""
+        places = self.world()
+        where = np.clip(seconds * self.fps, 0, len(places) - 1)
+        low = np.minimum(where.astype(int), len(places) - 2)
+        return places[low] + (places[low + 1] - places[low]) * (where - low)[:, None, None]
+
+    def bvh(self) -> str:
+        out = ["HIERARCHY"]
+
+        def joint(name: str, depth: int) -> None:
+            pad = "  " * depth
+            parent, offset = next((p, o) for n, p, o in BONES if n == name)
+            below = [n for n, p, _ in BONES if p == name]
+            out.append(f"{pad}{'JOINT' if parent else 'ROOT'} {name}")
+            out.append(pad + "{")
+            # The channels of the first joint say where it is, whole.
+            out.append(f"{pad}  OFFSET " + " ".join(f"{v:.4f}" for v in (offset if parent else (0.0, 0.0, 0.0))))
+            places = "6 Xposition Yposition Zposition " if not parent else "3 "
+            out.append(f"{pad}  CHANNELS {places}Yrotation Xrotation Zrotation")
+            for n in below:
+                joint(n, depth + 1)
+            if not below:
+                out.extend([f"{pad}  End Site", f"{pad}  {{", f"{pad}    OFFSET 0 5 0", f"{pad}  }}"])
+            out.append(pad + "}")
+
+        joint(NAMES[0], 0)
+        order = list(dict.fromkeys(_walk("Hip")))
+        out += ["MOTION", f"Frames: {len(self.hips)}", f"Frame Time: {1 / self.fps:.9f}"]
+        for f in range(len(self.hips)):
+            row = [*(self.hips[f] * 100.0)]
+            for name in order:
+                row += [*self.turns[f, NAMES.index(name), [2, 1, 0]]]
+            out.append(" ".join(f"{v:.6f}" for v in row))
+        return "\n".join(out) + "\n"
+
+
+def _walk(name: str) -> list[str]:
+    return [name, *(n for child, parent, _ in BONES if parent == name for n in _walk(child))]
+
+
+def capture(
+    seconds: float = 6.0,
+    fps: float = 120.0,
+    start: tuple[float, float] = (2.4, -1.8),
+    turned: float = 130.0,
+    noise: float = 1.0,
+    seed: int = 1,
+) -> Capture:
+    """Somebody walks, lunges and turns by half, about 3 m from the origin, looking ``turned`` degrees off +Z."""
+    rng = np.random.default_rng(seed)
+    t = np.arange(round(seconds * fps) + 1) / fps
+    pace = 1.2 + 1.6 * np.exp(-(((t - 0.5 * seconds) / 0.25) ** 2))
+    stride = 2 * np.pi * np.cumsum(pace) / fps / 1.3
+    heading = np.radians(turned) + np.radians(100.0) / (1 + np.exp(-(t - 0.7 * seconds) * 3.0))
+    step = np.stack([np.sin(heading), np.zeros_like(t), np.cos(heading)], -1) * (pace / fps)[:, None]
+    hips = np.cumsum(step, axis=0) + np.array([start[0], 0.0, start[1]]) - step[0]
+    sway = 0.025 * np.sin(stride)
+    hips += np.stack([np.cos(heading) * sway, 0.92 + 0.02 * np.cos(2 * stride), -np.sin(heading) * sway], -1)
+    turns = np.zeros((len(t), len(BONES), 3))  # Z, X, Y
+    turns[:, 0] = np.stack([3 * np.sin(stride), 4 + 0 * t, np.degrees(heading) + 7 * np.sin(stride)], -1)
+    for name, z, x, y in (
+        ("Ribs", 0 * t, 3 * np.sin(2 * stride), -9 * np.sin(stride)),
+        ("Skull", 0 * t, -4 + 0 * t, -5 * np.sin(stride)),
+        ("LShoulder", -70 + 0 * t, 25 * np.sin(stride), 0 * t),
+        ("RShoulder", 70 + 0 * t, -25 * np.sin(stride), 0 * t),
+        ("LElbow", 0 * t, 0 * t, -30 - 15 * np.sin(stride)),
+        ("RElbow", 0 * t, 0 * t, 30 - 15 * np.sin(stride)),
+        ("LThigh", 0 * t, -28 * np.sin(stride), 0 * t),
+        ("RThigh", 0 * t, 28 * np.sin(stride), 0 * t),
+        ("LKnee", 0 * t, 28 + 26 * np.sin(stride + 0.9), 0 * t),
+        ("RKnee", 0 * t, 28 - 26 * np.sin(stride + 0.9), 0 * t),
+    ):
+        turns[:, NAMES.index(name)] = np.stack([z, x, y], -1)
+    turns += rng.normal(0, 0.15 * noise, turns.shape)
+    hips += rng.normal(0, 0.0006 * noise, hips.shape)
+    return Capture(hips, turns, fps)
+
+
+def write_bvh(folder: Path, taken: Capture, name: str = "night_walk.bvh") -> Path:
+    path = folder / name
+    path.write_text(taken.bvh(), encoding="utf-8")
+    return path
