@@ -220,7 +220,10 @@ def dodge_roll() -> Move:
 
 
 def _hit(name: str, struck: dict[str, float], past: dict[str, float], dz: float, dx: float) -> Move:
-    keys = [(0.0, BACK), (0.07, struck), (0.13, {k: v * 1.06 for k, v in struck.items() if k.startswith(("chest", "head", "hips.p"))}),
+    # The hand that lets go of the staff takes longer than the blow.
+    late = {k: v for k, v in struck.items() if k.startswith("left")}
+    struck = {k: v for k, v in struck.items() if k not in late}
+    keys = [(0.0, BACK), (0.07, struck), (0.15, late), (0.13, {k: v * 1.06 for k, v in struck.items() if k.startswith(("chest", "head", "hips.p"))}),
             (0.30, past), (0.48, BACK), (0.52, BACK)]  # fmt: skip
     keys = [(t, {k: v for k, v in d.items() if k not in ("root.z", "root.x")}) for t, d in keys]
     keys += [

@@ -116,6 +116,40 @@ def _grip(point: np.ndarray, back: np.ndarray) -> np.ndarray:
     return quat.from_matrix(np.stack([np.cross(y, point), y, point], axis=-1))
 
 
+def calmed(bones: Skeleton, pose: Pose, reach: int = 5) -> Pose:
+    """The pose without flips of an arm: where an elbow passes its pole and the arm leaps to the other side, the whole
+    arm goes over evenly in twice ``reach`` frames."""
+    turn = pose.turn.copy()
+    for _ in range(8):
+        world = forward(bones, turn, pose.place)
+        rough = False
+        for side in ("left", "right"):
+            arm = [bones.index[f"{part}_{side}"] for part in ("upper_arm", "forearm", "hand")]
+            spin = quat.from_matrix(world[:, arm, :3, :3])
+            for row in _leaps(np.linalg.norm(np.diff(world[:, arm, :3, 3], axis=0), axis=-1), 0.02) | _leaps(
+                quat.angle_between(spin[:-1], spin[1:]), 6.0
+            ):
+                a, b = max(row - reach, 0), min(row + reach, len(turn) - 1)
+                u = np.linspace(0.0, 1.0, b - a + 1)
+                u = u * u * (3 - 2 * u)
+                for joint in arm:
+                    ends = (np.broadcast_to(turn[end, joint], (len(u), 4)) for end in (a, b))
+                    turn[a : b + 1, joint] = quat.slerp(*ends, u)
+                rough = True
+        if not rough:
+            break
+        reach += 1
+    return Pose(turn, pose.place)
+
+
+def _leaps(steps: np.ndarray, most: float) -> set[int]:
+    """Rows of steps ``[F − 1, J]`` that are by ``most`` greater than twice those beside them."""
+    beside = np.zeros_like(steps)
+    beside[1:] = steps[:-1]
+    beside[:-1] = np.maximum(beside[:-1], steps[1:])
+    return {int(row) + 1 for row in np.argwhere(steps > 2.0 * beside + most)[:, 0]}
+
+
 class Solver:
     """Turns moves into motions for one skeleton."""
 
@@ -144,7 +178,7 @@ class Solver:
     def motion(self, move: Move) -> Motion:
         frames = round(move.seconds * FPS)
         times = np.arange(frames + 1) / FPS
-        pose = self.pose(move, times)
+        pose = calmed(self.bones, self.pose(move, times))
         tracks = [Track(j, "rotation", "LINEAR", times, pose.turn[:, j]) for j in range(1, len(self.bones))]
         for name in ("root", "hips"):
             j = self.bones.index[name]
@@ -199,7 +233,8 @@ class Solver:
             world = forward(bones, pose.turn, pose.place)
             shin = quat.from_matrix(world[:, index[f"shin_{side}"], :3, :3])
             pose.turn[:, ankle_joint] = quat.multiply(quat.conjugate(shin), spin)
-            bend = np.clip(foot[:, 3], 0.0, 70.0) * (1 - ch["tuck"]) * (foot[:, 4] < 0.03)
+            lifted = np.clip((foot[:, 4] - 0.01) / 0.09, 0.0, 1.0)
+            bend = np.clip(foot[:, 3], 0.0, 70.0) * (1 - ch["tuck"]) * (1 - lifted * lifted * (3 - 2 * lifted))
             pose.turn[:, index[f"toes_{side}"]] = quat.from_axis_angle([1.0, 0.0, 0.0], -bend)
         return pose
 

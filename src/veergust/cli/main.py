@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 import sys
 from pathlib import Path
 from typing import Any
@@ -23,9 +24,11 @@ from veergust.core.play.drills import run_drill, schedule
 from veergust.core.play.take import write_take
 from veergust.core.study.facts import facts
 from veergust.core.study.findings import findings
+from veergust.core.study.pops import pops
 from veergust.core.trouble import Trouble
 
 FOLDER = click.Path(path_type=Path)
+MOST_PANELS = 240
 AS_JSON = click.option("--json", "as_json", is_flag=True, help="Print one JSON document.")
 
 
@@ -171,7 +174,9 @@ def check(project: Path, as_json: bool) -> None:
     _, book = _load(project)
     found = findings(book)
     if as_json:
-        _print({"findings": [shapes.finding(f) for f in found]})
+        made = [book.action(action.name) for action in book.project.actions]
+        leaps = [shapes.pop(p) for compiled in made if compiled is not None for p in pops(book, compiled)]
+        _print({"findings": [shapes.finding(f) for f in found], "pops": leaps})
     else:
         for f in found:
             click.echo(f"{f.level}: {f.where} {f.says}; {f.do}.")
@@ -186,21 +191,25 @@ def check(project: Path, as_json: bool) -> None:
 @click.option("--ticks", type=click.IntRange(1, 1_000_000), required=True)
 @click.option("--seed", type=int, default=1, show_default=True)
 @click.option("--take", type=FOLDER, help="Write the take here, a JSON object a line.")
+@click.option("--joints", help="Names of joints, by commas: where they are in the world on every tick.")
 @AS_JSON
-def play(project: Path, input_: Path | None, ticks: int, seed: int, take: Path | None, as_json: bool) -> None:
+def play(
+    project: Path, input_: Path | None, ticks: int, seed: int, take: Path | None, joints: str | None, as_json: bool
+) -> None:
     """Play scripted inputs on the project's stage."""
     value, book = _load(project, whole=True)
+    asked = _joints(book, project.name, joints)
     steps = read_inputs(input_, value) if input_ else ()
     inputs = schedule(steps)
     bout = Bout(book, seed)
     records = [bout.tick(inputs.get(t, [])) for t in range(ticks)]
     if take is not None:
         try:
-            take.write_bytes(write_take(records))
+            take.write_bytes(write_take(records, asked))
         except OSError as error:
             raise Trouble(f"cannot be written ({error.strerror})", file=str(take), do="choose another") from error
     contacts = [{"tick": r.tick, **c} for r in records for c in r.line()["contacts"]]
-    last = records[-1].line()
+    last = records[-1].line(asked)
     if as_json:
         _print({"ticks": ticks, "seed": seed, "contacts": contacts, "last": last})
         return
@@ -237,19 +246,54 @@ def drill(project: Path, names: tuple[str, ...], as_json: bool) -> None:
 @click.argument("project", type=FOLDER)
 @click.option("--action")
 @click.option("--clip")
+@click.option("--play", "script", type=FOLDER, help="JSON list of inputs, played on the project's stage.")
 @click.option("--frame", type=int, default=0)
+@click.option("--ticks", help="FROM:TO or FROM:TO:STEP: these ticks side by side, TO left out, from a still camera.")
 @click.option("-o", "out", type=FOLDER, required=True)
 @click.option("--size", default="960x640", show_default=True)
 @click.option("--theme", type=click.Choice(["day", "night"]), default="day", show_default=True)
-def render(project: Path, action: str | None, clip: str | None, frame: int, out: Path, size: str, theme: str) -> None:
-    """A frame of an action or a clip as a PNG."""
-    from veergust.cli.rendering import render_frame
+def render(
+    project: Path,
+    action: str | None,
+    clip: str | None,
+    script: Path | None,
+    frame: int,
+    ticks: str | None,
+    out: Path,
+    size: str,
+    theme: str,
+) -> None:
+    """Frames of an action, a clip or a play as a PNG."""
+    from veergust.cli.rendering import Wanted, render_frames
 
-    if (action is None) == (clip is None):
-        raise Trouble("give either --action or --clip", do="name one of the two")
-    _, book = _load(project, whole=action is not None, actions=(action,) if action else ())
-    render_frame(book, project.name, action, clip, frame, out, size, theme)
+    if [action, clip, script].count(None) != 2:
+        raise Trouble("give one of --action, --clip and --play", do="name just one of them")
+    if script is not None and ticks is None:
+        raise Trouble("--play needs --ticks", do="say which, as in --ticks 20:40:4")
+    value, book = _load(project, whole=clip is None, actions=(action,) if action else ())
+    steps = read_inputs(script, value) if script is not None else ()
+    wanted = Wanted(project.name, action, clip, schedule(steps) if script is not None else None)
+    render_frames(book, wanted, (frame,) if ticks is None else tick_list(ticks), out, size, theme)
     click.echo(str(out))
+
+
+def tick_list(text: str) -> tuple[int, ...]:
+    """``FROM:TO[:STEP]`` as ticks, TO left out."""
+    match = re.fullmatch(r"(\d{1,7}):(\d{1,7})(?::(\d{1,7}))?", text)
+    found = range(int(match[1]), int(match[2]), max(int(match[3] or 1), 1)) if match else range(0)
+    if match is None or match[3] == "0" or not 0 < len(found) <= MOST_PANELS:
+        raise Trouble(f"--ticks {text!r} names no ticks", do=f"write FROM:TO or FROM:TO:STEP, {MOST_PANELS} at most")
+    return tuple(found)
+
+
+def _joints(book: Book, project: str, joints: str | None) -> dict[str, int]:
+    index = book.cast.skeleton.index
+    names = [name.strip() for name in joints.split(",")] if joints is not None else []
+    for name in names:
+        if name not in index:
+            near = ", ".join(list(index)[:6])
+            raise Trouble(f"has no joint {name!r}", file=project, do=f"use names of the figure, such as {near}")
+    return {name: index[name] for name in names}
 
 
 def main(arguments: list[str] | None = None) -> None:

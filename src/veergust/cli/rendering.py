@@ -1,21 +1,40 @@
-"""The ``render`` command: a frame as a PNG without a window."""
+"""The ``render`` command: frames as a PNG without a window, one, or many side by side from a still camera."""
 
 from __future__ import annotations
 
 import re
+from dataclasses import dataclass
+from math import ceil, sqrt
 from pathlib import Path
 
 import numpy as np
+from numpy.typing import NDArray
 
+from veergust.core.motion.prepared import motion_of, seconds
 from veergust.core.play.book import Book
+from veergust.core.play.bout import Bout
+from veergust.core.play.state import Input
 from veergust.core.scene.camera import Camera
 from veergust.core.scene.dress import figure_mesh
-from veergust.core.scene.view import action_scene, body_at, clip_scene
+from veergust.core.scene.things import Scene
+from veergust.core.scene.view import action_scene, clip_scene, record_scene
 from veergust.core.trouble import Trouble
 from veergust.look import THEMES
 from veergust.render.picture import headless_painter, picture, png
 
 MOST = 8192
+ROUND = 0.14
+"""Room (m) around joints that a figure's flesh takes."""
+
+
+@dataclass(frozen=True)
+class Wanted:
+    """What is to be drawn: an action, a clip, or a play of inputs by tick."""
+
+    project: str
+    action: str | None = None
+    clip: str | None = None
+    inputs: dict[int, list[Input]] | None = None
 
 
 def picture_size(text: str) -> tuple[int, int]:
@@ -27,33 +46,77 @@ def picture_size(text: str) -> tuple[int, int]:
     return width, height
 
 
-def render_frame(
-    book: Book, project: str, action: str | None, clip: str | None, frame: int, out: Path, size: str, theme: str
-) -> None:
-    """Draw a frame and write it; refuses names and frames the project does not have."""
-    pixels_size = picture_size(size)
-    if action is not None:
-        compiled = book.action(action)
-        if compiled is None:
-            raise Trouble(f"has no action {action!r}", file=project, do="see veergust facts for the names")
-        if not 0 <= frame < max(compiled.total, 1):
-            raise Trouble(
-                f"{action} has frames 0 to {compiled.total - 1}, not {frame}", file=project, do="choose one of them"
-            )
-        scene = action_scene(book, compiled, frame)
-        at = body_at(compiled, frame)[:3, 3]
-    else:
-        if book.clip(clip or "") is None:
-            raise Trouble(f"has no clip {clip!r}", file=project, do="see veergust clips for the names")
-        if frame < 0:
-            raise Trouble(f"frame {frame} is before the clip", file=project, do="count from 0")
-        scene = clip_scene(book, clip or "", frame)
-        at = scene.bodies[0].joints[0, :3, 3] if scene.bodies else np.zeros(3)
-    camera = Camera(target=(float(at[0]) + 0.3, 0.85, float(at[2])), turn=-12.0, far=4.6)
+def render_frames(book: Book, wanted: Wanted, ticks: tuple[int, ...], out: Path, size: str, theme: str) -> None:
+    """Draw frames side by side and write them; refuses names and frames the project does not have."""
+    width, height = picture_size(size)
+    scenes = _scenes(book, wanted, ticks)
+    across = _columns(len(scenes), width, height)
+    down = ceil(len(scenes) / across)
+    panel = max(width // across, 1), max(height // down, 1)
+    shown = [b.joints[:, :3, 3] for scene in scenes for b in scene.bodies]
+    points = np.concatenate(shown) if shown else np.zeros((1, 3))
+    camera = Camera.framing(np.concatenate([points - ROUND, points + ROUND]), panel[0] / panel[1])
     mesh = figure_mesh(book.cast, book.project.rig)
+    sheet = np.full((height, width, 3), 255, dtype=np.uint8)
     with headless_painter() as painter:
-        pixels = picture(painter, scene, camera, THEMES[theme], mesh, pixels_size)
+        for n, scene in enumerate(scenes):
+            x, y = n % across * panel[0], n // across * panel[1]
+            pixels = picture(painter, scene, camera, THEMES[theme], mesh, panel)
+            sheet[y : y + panel[1], x : x + panel[0]] = pixels
+            if len(scenes) > 1:
+                _number(sheet[y : y + panel[1], x : x + panel[0]], ticks[n])
     try:
-        out.write_bytes(png(pixels))
+        out.write_bytes(png(sheet))
     except OSError as error:
         raise Trouble(f"cannot be written ({error.strerror})", file=str(out), do="choose another place") from error
+
+
+def _scenes(book: Book, wanted: Wanted, ticks: tuple[int, ...]) -> list[Scene]:
+    if wanted.inputs is not None:
+        bout = Bout(book)
+        records = [bout.tick(wanted.inputs.get(t, [])) for t in range(max(ticks) + 1)]
+        return [record_scene(book, records[t]) for t in ticks]
+    if wanted.action is not None:
+        compiled = book.action(wanted.action)
+        if compiled is None:
+            raise Trouble(
+                f"has no action {wanted.action!r}", file=wanted.project, do="see veergust facts for the names"
+            )
+        _within(wanted, wanted.action, ticks, max(compiled.total, 1))
+        return [action_scene(book, compiled, t) for t in ticks]
+    name = wanted.clip or ""
+    clip = book.clip(name)
+    if clip is None:
+        raise Trouble(f"has no clip {name!r}", file=wanted.project, do="see veergust clips for the names")
+    if motion_of(book.cast, clip) is None:
+        raise Trouble(f"clip {name} has no poses: {clip.file} is gone", file=wanted.project, do="import it again")
+    _within(wanted, name, ticks, round(seconds(book.cast, clip) * book.project.settings.rate) + 1)
+    return [clip_scene(book, name, t) for t in ticks]
+
+
+def _within(wanted: Wanted, name: str, ticks: tuple[int, ...], count: int) -> None:
+    off = next((t for t in ticks if not 0 <= t < count), None)
+    if off is not None:
+        raise Trouble(f"{name} has frames 0 to {count - 1}, not {off}", file=wanted.project, do="choose one of them")
+
+
+def _columns(count: int, width: int, height: int) -> int:
+    """So many side by side that a panel is about as high as wide or higher; the rest goes below."""
+    return min(max(ceil(sqrt(count * width / height * 1.2)), 1), count)
+
+
+ROWS = {"0": "75557", "1": "26227", "2": "71747", "3": "71717", "4": "55711",
+        "5": "74717", "6": "74757", "7": "71122", "8": "75757", "9": "75717"}  # fmt: skip
+
+
+def _number(panel: NDArray[np.uint8], number: int) -> None:
+    """Write a tick's number into the corner of its panel, each digit three by five blocks."""
+    block = max(panel.shape[0] // 120, 2)
+    x = 2 * block
+    for digit in str(number):
+        for row, bits in enumerate(ROWS[digit]):
+            for column in range(3):
+                if int(bits) >> (2 - column) & 1:
+                    y = (2 + row) * block
+                    panel[y : y + block, x + column * block : x + (column + 1) * block] = 40
+        x += 4 * block

@@ -13,6 +13,7 @@ from veergust.core.play.take import rounded
 from veergust.core.study.facts import Facts
 from veergust.core.study.finding import Finding
 from veergust.core.study.lengths import clip_travel
+from veergust.core.study.pops import Pop
 from veergust.core.study.uses import uses
 
 
@@ -63,7 +64,22 @@ def facts(f: Facts) -> dict[str, Any]:
         "reach": f.reach,
         "travel": rounded(np.array(f.travel)),
         "damage": f.damage,
+        "why": dict(f.why),
         "sections": [{"name": n, "ticks": t, "then": then} for n, t, then in f.sections],
+    }
+
+
+def pop(p: Pop) -> dict[str, Any]:
+    """A pop."""
+    return {
+        "action": p.action,
+        "section": p.section,
+        "from": p.source,
+        "at": p.at,
+        "joint": p.joint,
+        "metres": p.metres,
+        "degrees": p.degrees,
+        "why": p.why,
     }
 
 

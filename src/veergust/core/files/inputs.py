@@ -36,8 +36,26 @@ def read_inputs(path: Path, project: Project) -> tuple[DrillStep, ...]:
                 field=f"{field}.command",
                 do=f"use one of {', '.join(sorted(commands)) or 'the project (it has none)'}",
             )
-        if not step.command and step.axis != "move":
+        if not step.command and not step.action and step.axis != "move":
             raise Trouble(
-                "has neither a command nor the axis move", file=path.name, field=field, do="give one of the two"
+                "has no command, no action and not the axis move",
+                file=path.name,
+                field=field,
+                do="give one of the three",
+            )
+        action = next((a for a in project.actions if a.name == step.action), None)
+        if step.action and action is None:
+            raise Trouble(
+                f"names the action {step.action!r}",
+                file=path.name,
+                field=f"{field}.action",
+                do=f"use one of {', '.join(a.name for a in project.actions) or 'the project (it has none)'}",
+            )
+        if step.section and (action is None or step.section not in [s.name for s in action.sections]):
+            raise Trouble(
+                f"begins at {step.section!r}, which {step.action or 'no action'} does not have",
+                file=path.name,
+                field=f"{field}.from",
+                do="use a section of the action",
             )
     return steps

@@ -4,6 +4,8 @@ from __future__ import annotations
 
 from typing import Literal
 
+import msgspec
+
 from veergust.core.model.action import Action, Pool
 from veergust.core.model.base import Record
 from veergust.core.model.clip import Clip, SourceRig
@@ -54,11 +56,13 @@ class Reaction(Record, frozen=True):
 
 
 class DrillStep(Record, frozen=True):
-    """One scripted input."""
+    """One scripted input: a command, the stick, or an action by name, whatever starts it, begun at ``section``."""
 
     tick: int
     fighter: str
     command: str = ""
+    action: str = ""
+    section: str = msgspec.field(default="", name="from")
     press: bool = True
     axis: str = ""
     value: tuple[float, float] = (0.0, 0.0)

@@ -21,6 +21,30 @@ def mix(a: Pose, b: Pose, weight: float | Array) -> Pose:
     return Pose(quat.slerp(a.turn, b.turn, w[None]), a.place + (b.place - a.place) * w[None, :, None])
 
 
+def mix_on(a: Pose, b: Pose, weight: float | Array, way: Array | None) -> tuple[Pose, Array | None]:
+    """As ``mix`` of two poses that move while one fades over the other: each joint keeps the way round it began.
+
+    On the shortest arc alone a joint that comes to be turned by more than half a circle would change sides and leap.
+    ``way`` ``[J, 4]`` is what the last call gave (None at the beginning, or where nothing is mixed); rotations from
+    ``a`` to ``b`` are taken with the sign that is nearer to it.
+    """
+    w = np.asarray(weight, dtype=np.float64)
+    if w.max(initial=0.0) <= 0.0:
+        return a, None
+    if w.min(initial=1.0) >= 1.0:
+        return b, None
+    if w.ndim == 0:
+        w = np.full(a.turn.shape[1], w)
+    delta = quat.multiply(quat.conjugate(a.turn[0]), b.turn[0])
+    side = delta[:, 3] if way is None else np.sum(delta * way, axis=-1)
+    delta = np.where(side[:, None] < 0.0, -delta, delta)
+    half = np.arctan2(np.linalg.norm(delta[:, :3], axis=-1), delta[:, 3])
+    sine = np.sin(half * w) / np.where(np.sin(half) > 1e-9, np.sin(half), 1.0)
+    part = np.concatenate([delta[:, :3] * sine[:, None], np.cos(half * w)[:, None]], axis=-1)
+    turn = quat.normalize(quat.multiply(a.turn[0], part))
+    return Pose(turn[None], a.place + (b.place - a.place) * w[None, :, None]), delta
+
+
 def add(base: Pose, pose: Pose, reference: Pose, weight: float | Array) -> Pose:
     """``base`` with the difference from ``reference`` to ``pose`` added, joint by joint."""
     w = np.broadcast_to(np.asarray(weight, dtype=np.float64), base.turn.shape[1:2])

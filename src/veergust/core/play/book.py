@@ -187,6 +187,11 @@ class Book:
             out[layer.name] = weights * layer.weight
         return out
 
+    @cached_property
+    def even_masks(self) -> dict[str, bool]:
+        """Layer name → whether it speaks for all joints alike."""
+        return {name: bool(len(mask)) and bool(np.all(mask == mask[0])) for name, mask in self.masks.items()}
+
     def root_share(self, layer: str) -> float:
         """How much of the body's travel an action on ``layer`` makes: its weight on the root joint."""
         weights = self.masks.get(layer)

@@ -140,7 +140,8 @@ class Bout:
         """Read inputs and age the buffer. The buffer keeps its age through hit stop, as all time does then."""
         order = {name: i for i, name in enumerate(self.book.commands)}
         held, pressed, let_go = set(f.held), [], []
-        f.asked = next((i.action for i in given if i.action), f.asked if f.frozen else "")
+        waiting = f.asked if f.frozen else ("", "")
+        f.asked = next(((i.action, i.section) for i in given if i.action), waiting)
         for i in given:
             if i.axis == "move":
                 f.stick = i.value

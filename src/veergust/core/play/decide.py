@@ -57,7 +57,7 @@ class Decider:
     def decide(self) -> None:
         """Run exits, gates, starts and transitions, and advance every live action by a tick."""
         fighter = self.fighter
-        started = bool(fighter.asked) and not fighter.down and self._start_asked()
+        started = bool(fighter.asked[0]) and not fighter.down and self._start_asked()
         for voice in [] if started else fighter.live():
             # An action ends once: what an earlier one ended on this tick decides nothing more.
             if not any(v is voice for v in fighter.voices):
@@ -102,12 +102,13 @@ class Decider:
 
     def _start_asked(self) -> bool:
         """Start the action asked for by name; whatever plays on any layer gives way."""
-        compiled = self.book.action(self.fighter.asked)
+        name, section = self.fighter.asked
+        compiled = self.book.action(name)
         if compiled is None or self._kept_out(compiled.action):
             return False
         for voice in self.fighter.live():
             end(self.fighter, voice, "cancelled")
-        return start(self.book, self.fighter, self.fighter.asked, self.tick) is not None
+        return start(self.book, self.fighter, name, self.tick, section=section) is not None
 
     def _kept_out(self, action: Action) -> bool:
         """Whether its layer refuses whatever would start in this state."""

@@ -31,7 +31,7 @@ def schedule(steps: tuple[DrillStep, ...]) -> dict[int, list[Input]]:
     """Scripted steps by tick."""
     out: dict[int, list[Input]] = {}
     for s in steps:
-        out.setdefault(s.tick, []).append(Input(s.fighter, s.command, s.press, s.axis, s.value))
+        out.setdefault(s.tick, []).append(Input(s.fighter, s.command, s.press, s.axis, s.value, s.action, s.section))
     return out
 
 

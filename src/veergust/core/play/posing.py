@@ -6,10 +6,13 @@ therefore starts from the pose that was on screen, since that is what it is mixe
 
 from __future__ import annotations
 
+from dataclasses import replace
+from math import hypot
+
 import numpy as np
 
 from veergust.core.motion import quat
-from veergust.core.motion.blend import add, ease, mix
+from veergust.core.motion.blend import add, ease, mix, mix_on
 from veergust.core.motion.quat import Array
 from veergust.core.motion.skeleton import Pose, forward
 from veergust.core.play.book import Book
@@ -46,40 +49,62 @@ def voice_weight(voices: tuple[Voice, ...], index: int) -> float:
     return fade_in * (1.0 - ease(action.ease, leaving.faded / (action.blend_out + 1)))
 
 
-def voice_pose(voice: Voice) -> Pose:
-    """The pose of an action's frame, mixed over the sections it comes from; once ended its time runs on."""
+def voice_pose(voice: Voice) -> tuple[Pose, Voice]:
+    """The pose of an action's frame, mixed over the sections it comes from; once ended its time runs on.
+
+    The voice comes back with the ways its fades go.
+    """
     frame = voice.frame + (voice.faded if voice.ended and not voice.last else 0)
     pose = voice.part.past(frame)
     if not voice.going:
-        return pose
+        return pose, voice
     parts, kind = voice.compiled.sections, voice.compiled.action.ease
     out = parts[voice.going[0].section].past(voice.going[0].tick)
+    going = []
     for gone, onto in zip(voice.going, (*voice.going[1:], None)):
         over = pose if onto is None else parts[onto.section].past(onto.tick)
-        out = mix(out, over, ease(kind, (gone.age + 1) / (gone.blend + 1)))
-    return out
+        out, way = mix_on(out, over, ease(kind, (gone.age + 1) / (gone.blend + 1)), gone.way)
+        going.append(replace(gone, way=way))
+    return out, replace(voice, going=tuple(going))
 
 
 def final_pose(book: Book, fighter: FighterState) -> Pose:
     """Locomotion, then every action over it by mask, layer weight and fade."""
-    speed = float(np.hypot(fighter.velocity[0], fighter.velocity[2]))
-    pose = ground_pose(book, fighter.ground[0], speed)
-    for state in fighter.ground[1:]:
-        weight = ease(state.ease, state.age / (state.blend + 1))
-        pose = mix(pose, ground_pose(book, state, speed), weight)
+    speed = hypot(float(fighter.velocity[0]), float(fighter.velocity[2]))
+    pose: Pose | None = None
+    if not _covered(book, fighter):
+        pose = ground_pose(book, fighter.ground[0], speed)
+        for state in fighter.ground[1:]:
+            weight = ease(state.ease, state.age / (state.blend + 1))
+            pose = mix(pose, ground_pose(book, state, speed), weight)
+    voices = []
     for i, voice in enumerate(fighter.voices):
         layer = book.layers.get(voice.layer)
-        if layer is None:
-            continue
-        mask = book.masks[voice.layer]
-        whole = bool(np.all(mask == mask[0])) if len(mask) else True
-        share: float | Array = voice_weight(fighter.voices, i) * (float(mask[0]) if whole and len(mask) else mask)
-        if layer.mode == "additive":
-            reference = book.ground_clip(layer.reference).at(0.0)
-            pose = add(pose, voice_pose(voice), reference, share)
-        else:
-            pose = mix(pose, voice_pose(voice), share)
-    return pose
+        if layer is not None:
+            mask = book.masks[voice.layer]
+            much = voice_weight(fighter.voices, i)
+            share: float | Array = much * float(mask[0]) if book.even_masks[voice.layer] else much * mask
+            over, voice = voice_pose(voice)
+            if pose is None:
+                pose = over
+            elif layer.mode == "additive":
+                pose = add(pose, over, book.ground_clip(layer.reference).at(0.0), share)
+            else:
+                pose, way = mix_on(pose, over, share, voice.way)
+                voice = replace(voice, way=way) if way is not voice.way else voice
+        voices.append(voice)
+    fighter.voices = tuple(voices)
+    return pose if pose is not None else book.cast.skeleton.rest_pose()
+
+
+def _covered(book: Book, fighter: FighterState) -> bool:
+    """Whether the lowest action hides locomotion wholly."""
+    for i, voice in enumerate(fighter.voices):
+        layer = book.layers.get(voice.layer)
+        if layer is not None:
+            even = layer.mode == "override" and book.even_masks[voice.layer] and book.masks[voice.layer][0] >= 1.0
+            return even and voice_weight(fighter.voices, i) >= 1.0
+    return False
 
 
 def body_matrix(position: Array, facing: float) -> Array:

@@ -24,7 +24,7 @@ EndKind = Literal["completed", "cancelled", "broken", "out of scope"]
 class Input:
     """One input on a tick: a command pressed or let go, or the stick (``axis`` ``move``, world x and z).
 
-    ``action`` asks for an action by name, whatever its start rule says: to try one that has no command yet.
+    ``action`` asks for an action by name, whatever its start rule says, from ``section`` on (its entry when empty).
     """
 
     fighter: str
@@ -33,6 +33,7 @@ class Input:
     axis: str = ""
     value: tuple[float, float] = (0.0, 0.0)
     action: str = ""
+    section: str = ""
 
 
 @dataclass(frozen=True)
@@ -43,14 +44,16 @@ class Press:
     age: int = 0
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, eq=False)
 class Going:
-    """A section that was left and is faded out under the next: the tick it shows, and how far the fade has come."""
+    """A section that was left and is faded out under the next: the tick it shows, how far the fade has come, and
+    which way round its joints go."""
 
     section: int
     tick: int
     blend: int
     age: int = 0
+    way: Array | None = None
 
 
 @dataclass(frozen=True)
@@ -69,7 +72,8 @@ class Voice:
 
     ``age`` counts its own ticks; ``told`` is whether the events of its frame have fired, ``looked`` whether the
     gates of its first frame were asked, ``serial`` its number among the fighter's starts; ``touched`` and ``evaded``
-    are (section, strike, victim, age); ``going`` are the sections it comes from, while they fade.
+    are (section, strike, victim, age); ``going`` are the sections it comes from, while they fade,
+    ``way`` which way round its joints go from what is under it.
     """
 
     compiled: CompiledAction
@@ -91,6 +95,7 @@ class Voice:
     told: bool = False
     looked: bool = False
     serial: int = 0
+    way: Array | None = None
     last: bool = False
 
     @property
@@ -161,7 +166,7 @@ class FighterState:
     let_go: tuple[str, ...] = ()
     buffer: tuple[Press, ...] = ()
     history: tuple[Press, ...] = ()
-    asked: str = ""
+    asked: tuple[str, str] = ("", "")
     said: tuple[str, ...] = ()
     cooldowns: tuple[tuple[str, int], ...] = ()
     picks: tuple[tuple[str, tuple[str, ...]], ...] = ()

@@ -23,6 +23,17 @@ class Camera:
     far: float = 5.0
     lens: float = 32.0
 
+    @staticmethod
+    def framing(points: Array, aspect: float, turn: float = -12.0) -> Camera:
+        """A still camera that sees all of ``points`` ``[N, 3]``, with a little room around, at ``aspect``."""
+        low, high = points.min(axis=0), points.max(axis=0)
+        middle = (low + high) / 2.0
+        camera = Camera(target=(float(middle[0]), float(middle[1]), float(middle[2])), turn=turn)
+        seen = (points - middle) @ camera.axes.T
+        tall = np.tan(np.radians(camera.lens) / 2.0)
+        need = np.maximum(np.abs(seen[:, 1]) / tall, np.abs(seen[:, 0]) / (tall * aspect)) + seen[:, 2]
+        return replace(camera, far=max(float(need.max(initial=0.0)) * 1.08 + 0.35, 1.5))
+
     def orbit(self, turn: float, tilt: float) -> Camera:
         """Turned by degrees; never past straight down or from below the floor."""
         return replace(self, turn=self.turn + turn, tilt=min(max(self.tilt + tilt, -10.0), 89.0))

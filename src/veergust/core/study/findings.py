@@ -11,6 +11,7 @@ from veergust.core.play.compiled import CompiledAction
 from veergust.core.play.presses import asks
 from veergust.core.study.finding import Finding
 from veergust.core.study.first_poses import first_poses
+from veergust.core.study.pops import pops, words
 
 SPANS = ("strikes", "exits", "gates", "shields", "holds", "drives")
 ONE = {
@@ -130,6 +131,9 @@ def _action(book: Book, action: Action, actions: frozenset[str]) -> Iterator[Fin
     for part in compiled.sections:
         yield from _section(book, compiled, part.section, part.ticks, actions)
     yield from first_poses(book, compiled)
+    for pop in pops(book, compiled):
+        where = f"{action.name} › {pop.section} › frame {pop.at}"
+        yield Finding(pop.code, "warning", where, words(pop), pop.do)
     yield from _loops(compiled)
 
 

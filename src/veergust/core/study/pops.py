@@ -1,0 +1,299 @@
+"""Where a figure leaps: what neither its clips nor its body nor a fade explains.
+
+A joint pops between two ticks when it goes more than 3 cm, or turns more than 8°, beyond twice what it does on the
+ticks beside. Where only a fade makes up a difference it must not be asked for more than 30 cm a tick.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from dataclasses import dataclass
+
+import numpy as np
+from msgspec.structs import replace
+from numpy.typing import NDArray
+
+from veergust.core.model import Exit, State
+from veergust.core.motion.blend import mix
+from veergust.core.motion.prepared import WHOLE, track_of
+from veergust.core.motion.quat import Array
+from veergust.core.motion.skeleton import forward
+from veergust.core.play.book import Book
+from veergust.core.play.compiled import CompiledAction, bodies_of
+from veergust.core.play.decide import blend_weights
+
+FAR, TURN = 0.03, 8.0
+FADED = 0.3
+PHASES = 8
+LEFT = 0.05
+"""Travel left in the pose at an ending (m) that is told."""
+
+
+@dataclass(frozen=True)
+class Leap:
+    """A joint that pops between rows ``row − 1`` and ``row``: how far (m, degrees) beyond what is explained."""
+
+    row: int
+    joint: int
+    metres: float
+    degrees: float
+
+
+@dataclass(frozen=True)
+class Pop:
+    """A pop of an action: the ``source`` it comes from (a state, section or action), the frame it enters, and why."""
+
+    action: str
+    section: str
+    source: str
+    at: int
+    joint: str
+    metres: float
+    degrees: float
+    why: str
+    do: str
+    code: str = "pop"
+
+
+def leaps(worlds: Array, rows: NDArray[np.intp] | None = None) -> list[Leap]:
+    """The worst joint of every row of world matrices ``[T, J, 4, 4]`` that pops; of some rows only, when given."""
+    count = len(worlds)
+    if count < 3 or not worlds.shape[1]:
+        return []
+    asked = np.arange(1, count) if rows is None else rows[(rows > 0) & (rows < count)]
+    out = []
+    moved = np.linalg.norm(np.diff(worlds[..., :3, 3], axis=0), axis=-1)
+    turned = _turned(worlds)
+    over = {"far": _beyond(moved) - FAR, "turn": _beyond(turned) - TURN}
+    for row in asked:
+        far, turn = over["far"][row - 1], over["turn"][row - 1]
+        worst = np.maximum(far / FAR, turn / TURN)
+        joint = int(np.argmax(worst))
+        if worst[joint] > 0.0:
+            out.append(Leap(int(row), joint, float(moved[row - 1, joint]), float(turned[row - 1, joint])))
+    return out
+
+
+def _beyond(steps: Array) -> Array:
+    """Each step ``[T, J]`` less twice the greater of those beside it."""
+    beside = np.zeros_like(steps)
+    beside[1:] = steps[:-1]
+    beside[:-1] = np.maximum(beside[:-1], steps[1:])
+    return steps - 2.0 * beside
+
+
+def _turned(worlds: Array) -> Array:
+    """Degrees ``[T − 1, J]`` that joints turn in the world from row to row."""
+    a, b = worlds[:-1, :, :3, :3], worlds[1:, :, :3, :3]
+    trace = np.einsum("tjab,tjab->tj", a, b)
+    return np.asarray(np.degrees(np.arccos(np.clip((trace - 1.0) / 2.0, -1.0, 1.0))))
+
+
+def row_steps(compiled: CompiledAction) -> tuple[Array, list[Leap]]:
+    """The fastest joint's step (m) on each of the ``N`` rows of the sheet, and where the path pops at a border."""
+    if not compiled.order or not len(compiled.sections[0].skeleton):
+        return np.zeros(compiled.rows), []
+    worlds = np.concatenate([compiled.world_of(i)[: compiled.sections[i].ticks] for i in compiled.order])
+    worlds = compiled.bodies[: compiled.rows, None] @ worlds
+    steps = np.concatenate([[0.0], np.linalg.norm(np.diff(worlds[..., :3, 3], axis=0), axis=-1).max(axis=-1)])
+    borders = []
+    for n, (first, i) in enumerate(compiled.row_starts()):
+        borders += [first + c.first for c in compiled.sections[i].cuts if c.first > 0]
+        if n < len(compiled.path):
+            borders.append(first)
+        else:
+            steps[first] = 0.0
+    # What follows the path is not played on into.
+    on_path = leaps(worlds[: compiled.total], np.array([b for b in borders if b < compiled.total], dtype=np.intp))
+    return steps, on_path
+
+
+def pops(book: Book, compiled: CompiledAction) -> list[Pop]:
+    """Every pop of an action: at cuts and section borders, at starts, exits and endings."""
+    if not compiled.path or len(book.cast.skeleton) == 0:
+        return []
+    return [*_borders(book, compiled), *_starts(book, compiled), *_exits(book, compiled), *_endings(book, compiled)]
+
+
+def _borders(book: Book, compiled: CompiledAction) -> Iterator[Pop]:
+    for i, part in enumerate(compiled.sections):
+        section = part.section
+        for cut in part.cuts[1:]:
+            rows = np.array([cut.first])
+            worlds = bodies_of(part.place, part.yaw)[:, None] @ part.world
+            for leap in leaps(worlds, rows):
+                says = f"its cut of {cut.cut.clip} begins elsewhere"
+                yield _pop(book, compiled, i, section.name, leap.row, leap, says,
+                           "crossfade the cut over 4 to 8 frames, or begin it nearer to the pose before")  # fmt: skip
+        ways = [(to, part.ticks - 1, compiled.sections[to].blend) for to in compiled.ways(section.then)]
+        for gate in section.gates:
+            for to in compiled.ways(gate.to):
+                blend = gate.blend or compiled.sections[to].blend
+                ways += [(to, min(max(t, 0), part.ticks - 1), blend) for t in {gate.start, gate.end - 1}]
+        seen: set[tuple[int, int]] = set()
+        for to, tick, blend in ways:
+            if (to, blend) in seen:
+                continue
+            found = _link(compiled, i, tick, compiled, to, blend)
+            if found is not None:
+                seen.add((to, blend))
+                where = "the seam of its loop" if to == i else f"{section.name} goes over into it"
+                yield _pop(book, compiled, to, section.name, 0, found, where,
+                           "crossfade its first cut over 4 to 8 frames, or begin it nearer to that pose")  # fmt: skip
+
+
+def _link(a: CompiledAction, i: int, tick: int, b: CompiledAction, j: int, blend: int) -> Leap | None:
+    """How section ``i`` left after ``tick`` goes over into section ``j``."""
+    old, new = a.sections[i], b.sections[j]
+    if blend > 0:
+        gap = np.linalg.norm(old.world[tick + 1, :, :3, 3] - new.world[0, :, :3, 3], axis=-1)
+        joint = int(np.argmax(gap))
+        quick = float(gap[joint]) / (blend + 1)
+        return Leap(0, joint, quick, 0.0) if quick > FADED else None
+    rows = [max(tick - 1, 0), tick]
+    first = bodies_of(old.place[[*rows, tick + 1]], old.yaw[[*rows, tick + 1]])
+    after = bodies_of(new.place[: min(3, new.ticks + 1)], new.yaw[: min(3, new.ticks + 1)])
+    worlds = np.concatenate(
+        [first[:2, None] @ old.world[rows], (first[2] @ after)[:, None] @ new.world[: len(after)]]
+    )
+    found = leaps(worlds, np.array([2]))
+    return found[0] if found else None
+
+
+def _pop(
+    book: Book,
+    compiled: CompiledAction,
+    section: int,
+    source: str,
+    at: int,
+    leap: Leap,
+    why: str,
+    do: str,
+    code: str = "pop",
+) -> Pop:
+    return Pop(
+        compiled.action.name,
+        compiled.sections[section].section.name,
+        source,
+        at,
+        book.cast.skeleton.names[leap.joint],
+        round(leap.metres, 4),
+        round(leap.degrees, 2),
+        why,
+        do,
+        code,
+    )
+
+
+def words(pop: Pop) -> str:
+    """A pop in a sentence."""
+    if pop.code == "travel-left":
+        return pop.why
+    how = f"{pop.metres * 100:.0f} cm" if pop.metres > FAR else f"{pop.degrees:.0f}°"
+    return f"{pop.joint} pops by {how} in one frame: {pop.why}"
+
+
+def _starts(book: Book, compiled: CompiledAction) -> Iterator[Pop]:
+    """From each state it may start in, standing and running, through a whole lap of locomotion."""
+    rule = compiled.action.start
+    if not rule.commands:
+        return
+    idle = book.idle_state
+    states = [book.states[s] for s in rule.states if s in book.states] or ([idle] if idle is not None else [])
+    part = compiled.sections[compiled.entry]
+    for state in states:
+        if not any(book.clip(name) for name in (state.clip, *(p.clip for p in state.blend))):
+            continue
+        gap = np.linalg.norm(_lap(book, state) - part.world[0, :, :3, 3], axis=-1)
+        worst = gap.max(axis=0)
+        joint = int(np.argmax(worst))
+        blend = compiled.action.blend_in
+        quick = float(worst[joint]) / (blend + 1)
+        near = float(np.linalg.norm(part.world[1, joint, :3, 3] - part.world[0, joint, :3, 3]))
+        if (blend == 0 and quick > FAR + 2.0 * near) or quick > FADED:
+            leap = Leap(0, joint, float(worst[joint]) if blend == 0 else quick, 0.0)
+            how = f"blended in over {blend} f" if blend else "with no blend"
+            yield _pop(book, compiled, compiled.entry, state.name, 0, leap,
+                       f"its first pose is {worst[joint] * 100:.0f} cm from {state.name}, {how}",
+                       "blend in longer, or start the first cut nearer to that pose", "start-pops")  # fmt: skip
+
+
+def _lap(book: Book, state: State) -> Array:
+    """Joint places ``[P, J, 3]`` about the body through a lap of a state, standing and at its speeds."""
+    poses = []
+    for speed in (0.0, *(p.speed for p in state.blend)):
+        for phase in np.arange(PHASES) / PHASES:
+            if not state.blend:
+                poses.append(book.ground_clip(state.clip).at(float(phase)))
+                continue
+            parts = blend_weights(book, state.name, speed)
+            pose = book.ground_clip(parts[0][0]).at(float(phase))
+            for clip, weight, _ in parts[1:]:
+                pose = mix(pose, book.ground_clip(clip).at(float(phase)), weight)
+            poses.append(pose)
+    turn, place = np.concatenate([p.turn for p in poses]), np.concatenate([p.place for p in poses])
+    return forward(book.cast.skeleton, turn, place)[..., :3, 3]
+
+
+def _exits(book: Book, compiled: CompiledAction) -> Iterator[Pop]:
+    own = [(i, e) for i, part in enumerate(compiled.sections) for e in part.section.exits]
+    for i, exit_ in [*own, *((compiled.path[-1], e) for e in compiled.action.exits)]:
+        target = book.action(exit_.to) if exit_.to_kind == "action" else None
+        if target is None or not target.sections:
+            continue
+        entry = target.index.get(exit_.section, target.entry)
+        last = compiled.sections[i].ticks - 1
+        for tick in dict.fromkeys((min(max(exit_.start - 1, 0), last), min(max(exit_.end - 2, 0), last))):
+            leap = _link(compiled, i, tick, target, entry, exit_.blend)
+            if leap is not None:
+                yield _exit_pop(book, compiled, i, target, exit_, tick, leap)
+                break
+
+
+def _exit_pop(
+    book: Book, compiled: CompiledAction, i: int, target: CompiledAction, exit_: Exit, tick: int, leap: Leap
+) -> Pop:
+    name = compiled.sections[i].section.name
+    return _pop(book, compiled, i, name, tick, leap,
+                f"its {exit_.kind} to {target.action.name} leaps on frame {tick + 1}",
+                f"blend the exit over {max(4, exit_.blend * 2)} to {max(8, exit_.blend * 3)} frames")  # fmt: skip
+
+
+def _endings(book: Book, compiled: CompiledAction) -> Iterator[Pop]:
+    """Back to locomotion: the last pose against idle, and travel that was left in the pose."""
+    idle = book.ground_clip(book.idle_clip).at(0.0)
+    rest = forward(book.cast.skeleton, idle.turn, idle.place)[0]
+    for i, part in enumerate(compiled.sections):
+        if compiled.ways(part.section.then):
+            continue
+        blend = compiled.action.blend_out
+        gap = np.linalg.norm(part.world[-1, :, :3, 3] - rest[:, :3, 3], axis=-1)
+        joint = int(np.argmax(gap))
+        near = float(np.linalg.norm(part.world[-1, joint, :3, 3] - part.world[-2, joint, :3, 3]))
+        quick = float(gap[joint]) / (blend + 1)
+        if book.clip(book.idle_clip) is not None and ((blend == 0 and quick > FAR + 2.0 * near) or quick > FADED):
+            yield _pop(book, compiled, i, part.section.name, part.ticks, Leap(0, joint, quick, 0.0),
+                       f"its last pose is {gap[joint] * 100:.0f} cm from idle, faded out over {blend} f",
+                       "fade out longer, or end the last cut nearer to idle")  # fmt: skip
+        left = _left(book, compiled, i)
+        if left > LEFT:
+            root = book.root_joint
+            yield _pop(book, compiled, i, part.section.name, part.ticks, Leap(0, root, left, 0.0),
+                       f"travel is left in the pose: it snaps back {left:.2f} m at the end",
+                       "let that part of the root's travel move the body, or take it out of the clip",
+                       "travel-left")  # fmt: skip
+
+
+def _left(book: Book, compiled: CompiledAction, section: int) -> float:
+    """How far (m) from its body a section's last pose stands, by parts of the travel that are off."""
+    part = compiled.sections[section]
+    cut = part.cuts[-1] if part.cuts else None
+    clip = book.clip(cut.cut.clip) if cut is not None else None
+    if cut is None or clip is None:
+        return 0.0
+    at = np.array([part.source[-1]])
+    use, turned = compiled.action.root, cut.cut.mirror
+    bare = replace(clip, root=WHOLE)
+    whole = track_of(book.cast, bare, book.roots, WHOLE, turned=turned).at(at)[0]
+    kept = track_of(book.cast, clip, book.roots, use, turned=turned).at(at)[0]
+    return float(np.linalg.norm((whole - kept)[0, [0, 2]]))
