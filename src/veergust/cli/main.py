@@ -201,6 +201,7 @@ def play(
     asked = _joints(book, project.name, joints)
     steps = read_inputs(input_, value) if input_ else ()
     inputs = schedule(steps)
+    book.prepare()
     bout = Bout(book, seed)
     records = [bout.tick(inputs.get(t, [])) for t in range(ticks)]
     if take is not None:

@@ -3,13 +3,14 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from functools import cached_property
 from typing import Literal
 
 import numpy as np
 
 from veergust.core.motion import quat
 from veergust.core.motion.quat import Array
-from veergust.core.motion.skeleton import Pose, Skeleton
+from veergust.core.motion.skeleton import Indices, Pose, Skeleton
 
 Interpolation = Literal["STEP", "LINEAR", "CUBICSPLINE"]
 
@@ -37,6 +38,50 @@ class Motion:
     fps: float
     tracks: tuple[Track, ...]
     rest: Pose | None = None
+
+    @cached_property
+    def bundles(self) -> tuple[Bundle, ...]:
+        """Its tracks, those keyed at the same times together."""
+        groups: dict[object, list[Track]] = {}
+        for n, track in enumerate(self.tracks):
+            alike = track.interpolation == "LINEAR" and len(track.times) > 1
+            key = (track.path, len(track.times), track.times.tobytes()) if alike else n
+            groups.setdefault(key, []).append(track)
+        return tuple(Bundle.of(tracks) for tracks in groups.values())
+
+
+@dataclass(frozen=True, eq=False, repr=False)
+class Bundle:
+    """Tracks of one kind keyed at the same times: their ``joints`` ``[G]`` and ``values`` ``[K, G, C]``.
+
+    One that stands alone is told as it is, in ``track``.
+    """
+
+    track: Track
+    joints: Indices
+    values: Array
+
+    @staticmethod
+    def of(tracks: list[Track]) -> Bundle:
+        """Tracks put together."""
+        joints = np.array([t.joint for t in tracks], dtype=np.intp)
+        return Bundle(tracks[0], joints, np.stack([t.values for t in tracks], axis=1) if len(tracks) > 1 else EMPTY)
+
+    def at(self, at: Array) -> Array:
+        """Values ``[F, G, C]`` at times ``[F]``, as ``evaluate`` of each track."""
+        if len(self.joints) == 1:
+            return evaluate(self.track, at)[:, None]
+        times = self.track.times
+        at = np.clip(at, times[0], times[-1])
+        low = np.clip(np.searchsorted(times, at, side="right") - 1, 0, len(times) - 2)
+        t = (at - times[low]) / (times[low + 1] - times[low])
+        a, b = self.values[low], self.values[low + 1]
+        if self.track.path == "rotation":
+            return quat.slerp(a, b, t[:, None])
+        return np.asarray(a + (b - a) * t[:, None, None])
+
+
+EMPTY = np.zeros((0, 0, 0))
 
 
 def evaluate(track: Track, at: Array) -> Array:
@@ -77,6 +122,6 @@ def sample(skeleton: Skeleton, motion: Motion, at: Array) -> Pose:
     frames = len(at)
     turn = np.broadcast_to(skeleton.rest_turn, (frames, len(skeleton), 4)).copy()
     place = np.broadcast_to(skeleton.rest_place, (frames, len(skeleton), 3)).copy()
-    for track in motion.tracks:
-        (turn if track.path == "rotation" else place)[:, track.joint] = evaluate(track, at)
+    for bundle in motion.bundles:
+        (turn if bundle.track.path == "rotation" else place)[:, bundle.joints] = bundle.at(at)
     return Pose(turn, place)

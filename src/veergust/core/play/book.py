@@ -218,6 +218,15 @@ class Book:
                 self._actions[name].take_way(before)
         return self._actions[name]
 
+    def prepare(self) -> None:
+        """Compile every action and locomotion clip, so that nothing is worked out only when it is first played."""
+        for action in self.project.actions:
+            self.action(action.name)
+        for state in self.project.ground.states:
+            for name in (state.clip, *(p.clip for p in state.blend)):
+                if name:
+                    self.ground_clip(name)
+
     def _led(self, action: Action) -> tuple[Pool, ...]:
         """The pools an action's sections lead to."""
         named = {to for s in action.sections for to in (s.then, *(g.to for g in s.gates))}

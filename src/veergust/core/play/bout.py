@@ -204,5 +204,6 @@ class Bout:
 
 def play(book: Book, inputs: dict[int, list[Input]], ticks: int, seed: int = 1) -> tuple[Bout, list[Record]]:
     """Play ``ticks`` ticks with scripted inputs by tick."""
+    book.prepare()
     bout = Bout(book, seed)
     return bout, [bout.tick(inputs.get(t, [])) for t in range(ticks)]

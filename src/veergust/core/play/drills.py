@@ -38,6 +38,7 @@ def schedule(steps: tuple[DrillStep, ...]) -> dict[int, list[Input]]:
 def run_drill(book: Book, drill: Drill) -> DrillResult:
     """Play a drill and hold its take against what it expects."""
     inputs = schedule(drill.steps)
+    book.prepare()
     bout = Bout(book, drill.seed)
     records = [bout.tick(inputs.get(t, [])) for t in range(drill.ticks)]
     words = tuple(expectation_words(e) for e in drill.expect)
