@@ -69,7 +69,7 @@ def test_facts(run: Any, folder: Path) -> None:
 
 
 def test_check_gives_findings_and_exit_one_for_an_error(run: Any, folder: Path) -> None:
-    assert run("check", folder, "--json").json == {"findings": []}
+    assert run("check", folder, "--json").json == {"findings": [], "pops": []}
     path = folder / "actions" / "low_sweep.json"
     path.write_text(path.read_text().replace('"clip": "staff_sweep"', '"clip": "gone"'))
     ran = run("check", folder, "--json")

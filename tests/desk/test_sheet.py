@@ -157,6 +157,7 @@ def test_space_plays_and_comma_steps(window: Window, hand: Hand, qtbot: QtBot) -
     qtbot.waitUntil(lambda: window.document.frame > 3)
     hand.keys(Key.Key_Space)
     assert not window.sheet.playing
+    window.document.move_to(10)
     frame = window.document.frame
     hand.keys(Key.Key_Period, Key.Key_Period, Key.Key_Comma)
     assert window.document.frame == frame + 1

@@ -205,7 +205,7 @@ def test_the_way_of_a_clip_is_that_of_its_poses(cast: Cast, quay: Project, chang
         clip = replace(clip_named(quay, name), **changes)
         reading = reading_of(cast, clip)
         at = times(0.0, float(reading.times[-1]), len(reading.times) - 1, clip.reverse)
-        whole, left = carried(cast, clip, at, roots)
+        whole, _ = carried(cast, clip, at, roots)
         alone = clip_travel(cast, clip, roots)
         assert np.array_equal(alone.place, whole.place)
         # Where the joint that carries the body goes in the source, the body goes: at both ends exactly.

@@ -63,4 +63,4 @@ def test_a_start_far_from_idle_pops_unless_it_is_blended_in(
     blend: int, codes: list[str], quay: Project, cast: Cast
 ) -> None:
     project = with_action(quay, "Low sweep", entry="Swing", blend_in=blend)
-    assert [f.code for f in findings(Book(project, cast))] == codes
+    assert sorted({f.code for f in findings(Book(project, cast))}) == codes

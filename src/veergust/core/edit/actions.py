@@ -6,7 +6,7 @@ import msgspec
 
 from veergust.core.edit.alternates import throughout
 from veergust.core.edit.spans import Edit
-from veergust.core.model import Action, Cut, Exit, Pool, Project, Section
+from veergust.core.model import Action, Cut, Drill, Exit, Pool, Project, Reaction, Section
 from veergust.core.motion.figure import Cast
 from veergust.core.motion.prepared import ends
 from veergust.core.trouble import Trouble
@@ -50,13 +50,18 @@ def rename_action(project: Project, old: str, new: str) -> Edit:
 
     def action(a: Action) -> Action:
         sections = tuple(replace(s, exits=tuple(exit_(e) for e in s.exits)) for s in a.sections)
-        return replace(a, name=new if a.name == old else a.name, sections=sections)
+        exits = tuple(exit_(e) for e in a.exits)
+        return replace(a, name=new if a.name == old else a.name, sections=sections, exits=exits)
 
     def pool(p: Pool) -> Pool:
         return replace(p, items=tuple(replace(i, name=new) if i.name == old else i for i in p.items))
 
     drills = tuple(
-        replace(d, expect=tuple(replace(e, action=new) if e.action == old else e for e in d.expect))
+        replace(
+            d,
+            steps=tuple(replace(s, action=new) if s.action == old else s for s in d.steps),
+            expect=tuple(replace(e, action=new) if e.action == old else e for e in d.expect),
+        )
         for d in project.drills
     )
     changed = replace(
@@ -67,3 +72,119 @@ def rename_action(project: Project, old: str, new: str) -> Edit:
         drills=drills,
     )
     return Edit(changed, f"{old}: renamed {new}")
+
+
+def leads_to(project: Project, name: str) -> list[str]:
+    """What leads to an action from outside it: exits, pools, reactions and drills, in words."""
+    out = []
+    for action in project.actions:
+        for where, exits in ((s.name, s.exits) for s in action.sections):
+            out += [f"{action.name} › {where} › {e.kind}" for e in exits if action.name != name and _leads(e, name)]
+        out += [f"{action.name} › {e.kind}" for e in action.exits if action.name != name and _leads(e, name)]
+    out += [f"pool {p.name}" for p in project.pools if any(i.name == name for i in p.items)]
+    out += [f"reaction to a {_row(r)} hit" for r in project.reactions if r.action == name]
+    return out + [f"drill {d.name}" for d in project.drills if _drills(d, name)]
+
+
+def _leads(exit_: Exit, name: str) -> bool:
+    return exit_.to_kind == "action" and exit_.to == name
+
+
+def _row(reaction: Reaction) -> str:
+    said = [w for w in (reaction.situation, reaction.side, reaction.strength) if w != "any"]
+    return " ".join(said) or "any"
+
+
+def _drills(drill: Drill, name: str) -> bool:
+    return any(s.action == name for s in drill.steps) or any(e.action == name for e in drill.expect)
+
+
+def remove_action(project: Project, name: str, instead: str = "") -> Edit:
+    """The project without an action.
+
+    What leads to it leads to ``instead`` from then on; with none it is taken along: exits, items of pools, rows of
+    the reaction table, and drills that name it. Raises ``Trouble`` when there is no such action.
+    """
+    replace = msgspec.structs.replace
+    names = {a.name for a in project.actions}
+    if name not in names or (instead and (instead not in names or instead == name)):
+        raise Trouble(f"there is no action {instead or name!r}", field="name", do="choose one of the project")
+
+    def exits(found: tuple[Exit, ...]) -> tuple[Exit, ...]:
+        led = ((replace(e, to=instead, section="") if _leads(e, name) else e) for e in found)
+        return tuple(e for e in led if instead or not _leads(e, name))
+
+    def action(a: Action) -> Action:
+        sections = tuple(replace(s, exits=exits(s.exits)) for s in a.sections)
+        return replace(a, sections=sections, exits=exits(a.exits))
+
+    def pool(p: Pool) -> Pool:
+        items = tuple(replace(i, name=instead) if i.name == name else i for i in p.items)
+        return replace(p, items=tuple(i for i in items if i.name))
+
+    reactions = (replace(r, action=instead, section="") if r.action == name else r for r in project.reactions)
+    drills = project.drills
+    if instead:
+        drills = tuple(
+            replace(
+                d,
+                steps=tuple(replace(s, action=instead, section="") if s.action == name else s for s in d.steps),
+                expect=tuple(replace(e, action=instead) if e.action == name else e for e in d.expect),
+            )
+            for d in drills
+        )
+    changed = replace(
+        project,
+        actions=tuple(throughout(a, action) for a in project.actions if a.name != name),
+        pools=tuple(pool(p) for p in project.pools),
+        reactions=tuple(r for r in reactions if r.action),
+        drills=tuple(d for d in drills if instead or not _drills(d, name)),
+    )
+    return Edit(changed, f"Remove {name}" + (f", {instead} in its place" if instead else ""))
+
+
+def place_action(project: Project, name: str, group: str, before: str = "") -> Edit:
+    """An action in a group, and in the list before another (at the end of the group when there is none)."""
+    moved = next(a for a in project.actions if a.name == name)
+    moved = msgspec.structs.replace(moved, group=group)
+    rest = [a for a in project.actions if a.name != name]
+    at = next((i for i, a in enumerate(rest) if a.name == before), None)
+    if at is None:
+        last = [i for i, a in enumerate(rest) if a.group == group]
+        at = last[-1] + 1 if last else len(rest)
+    rest.insert(at, moved)
+    return Edit(msgspec.structs.replace(project, actions=tuple(rest)), f"{name}: put in {group or 'no group'}")
+
+
+ANSWERS = {
+    "": "no hit",
+    "any": "any hit",
+    "front": "a hit from the front",
+    "back": "a hit from the back",
+    "left": "a hit from the left",
+    "right": "a hit from the right",
+    "guarding": "a guarded hit",
+    "last": "the last hit",
+}
+SIDES = ("front", "back", "left", "right")
+
+
+def answers(project: Project, name: str) -> str:
+    """Which hits an action is the reaction to: a key of ``ANSWERS``; the first row that names it says."""
+    row = next((r for r in project.reactions if r.action == name), None)
+    if row is None:
+        return ""
+    return row.situation if row.situation in ("guarding", "last") else row.side
+
+
+def set_answers(project: Project, name: str, when: str) -> Edit:
+    """An action as the reaction to such hits and no others. A row for one side goes before those for any."""
+    replace = msgspec.structs.replace
+    rows = [r for r in project.reactions if r.action != name]
+    if when:
+        side = when if when in SIDES else "any"
+        situation = when if when in ("guarding", "last") else "any"
+        row = msgspec.convert({"action": name, "side": side, "situation": situation}, Reaction)
+        wide = next((i for i, r in enumerate(rows) if (r.side, r.situation) == ("any", "any")), len(rows))
+        rows.insert(wide if when != "any" else len(rows), row)
+    return Edit(replace(project, reactions=tuple(rows)), f"{name}: answers {ANSWERS[when]}")

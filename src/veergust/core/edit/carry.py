@@ -65,7 +65,8 @@ def paste_spans(
         else:
             made = replace(with_keys_moved(c.span, start - c.span.start), start=start, end=end,
                            start_pin=Pin(to=c.span.start_pin.to), end_pin=Pin(to=c.span.end_pin.to))  # fmt: skip
-        if c.kind == "gates" and made.to not in {s.name for s in compiled.action.sections}:
+        known = {s.name for s in compiled.action.sections} | {p.name for p in project.pools}
+        if c.kind == "gates" and made.to not in known:
             made = replace(made, to=section_.name)
         items = getattr(section_, c.kind)
         refs.append(SpanRef(compiled.action.name, section, c.kind, len(items)))

@@ -7,6 +7,7 @@ from pathlib import Path
 
 from msgspec.structs import replace
 
+from veergust.core.edit.outfit import outfit
 from veergust.core.edit.rig import add_prop
 from veergust.core.edit.spans import Edit
 from veergust.core.files.fitting import fitted, unit_of, upright_turn
@@ -18,6 +19,7 @@ from veergust.core.files.motion_file import MotionFile, fingerprint
 from veergust.core.files.reading import Progress, bind, is_same, no_progress, read_motion, source_rig
 from veergust.core.files.wav_read import read_wav
 from veergust.core.model import Clip, Project, Rig, SourceRig
+from veergust.core.motion.figure import Cast
 from veergust.core.motion.naming import parts_of
 from veergust.core.motion.skeleton import Skeleton
 from veergust.core.trouble import Trouble
@@ -112,6 +114,10 @@ def take_in(
         root = changed.rig.hips if rootless else ""
         clips.append(Clip(name=name, file=main, animation=motion.name, root_joint=root))
     changed = replace(changed, clips=(*changed.clips, *clips))
+    if bones is None:
+        new = fitted(content, changed.rig)
+        cast = Cast(new.skeleton, None, {(main, motion.name): motion for motion in new.motions})
+        changed = outfit(changed, cast)
     if save:
         files |= project_files(changed)
     progress("Writing", 1.0)

@@ -51,6 +51,15 @@ def joints_at(compiled: CompiledAction, frame: int) -> Array:
     return np.asarray(body_at(compiled, frame) @ compiled.world_of(section)[tick])
 
 
+def standing_scene(book: Book) -> Scene:
+    """The figure as it stands in its first locomotion state, before there is any action to show."""
+    if len(book.cast.skeleton) == 0:
+        return Scene(floors=_level((Floor(),)))
+    pose = book.ground_clip(book.idle_clip).at(0.0)
+    joints = FACING @ forward(book.cast.skeleton, pose.turn, pose.place)[0]
+    return Scene(bodies=(Body(joints),), floors=_level((Floor(),)))
+
+
 def strike_tubes(book: Book, compiled: CompiledAction, frame: int, also_closed: bool = False) -> list[Tube]:
     """Hitboxes of the strikes open on a frame; boxes are shown as tubes along their longest side."""
     section, tick = compiled.locate(frame)

@@ -12,6 +12,7 @@ from veergust.core.play.along import mount_way
 from veergust.core.play.book import Book
 from veergust.core.play.compiled import CompiledAction, active
 from veergust.core.play.volumes import box_frame, hit_volume
+from veergust.core.study.pops import Leap, row_steps
 
 SAMPLES = 33
 
@@ -44,6 +45,7 @@ class SwingShelf:
 
     def __init__(self) -> None:
         self._speed: tuple[tuple[object, ...], Array] = ((), np.zeros(0))
+        self._steps: tuple[tuple[object, ...], tuple[Array, list[Leap]]] = ((), (np.zeros(0), []))
         self._shares: dict[tuple[object, ...], float | None] = {}
 
     def speed(self, book: Book, compiled: CompiledAction) -> Array:
@@ -53,6 +55,13 @@ class SwingShelf:
         if self._speed[0] != under:
             self._speed = (under, tip_speed(book, compiled))
         return self._speed[1]
+
+    def steps(self, compiled: CompiledAction) -> tuple[Array, list[Leap]]:
+        """As ``row_steps``."""
+        under = (Same(compiled.bodies), *(Same(compiled.world_of(i)) for i in compiled.order))
+        if self._steps[0] != under:
+            self._steps = (under, row_steps(compiled))
+        return self._steps[1]
 
     def share(self, book: Book, compiled: CompiledAction, section: int, tick: int) -> float | None:
         """As ``covered``."""

@@ -2,12 +2,13 @@
 
 from __future__ import annotations
 
-from PySide6.QtCore import QElapsedTimer, QObject, QTimer, Signal
+from PySide6.QtCore import QElapsedTimer, QObject, Signal
 
 from veergust.core.model import Clip
 from veergust.core.motion.prepared import ends
 from veergust.core.study.clip_reading import Reading, used_frames
 from veergust.desk.document import Document
+from veergust.desk.widgets.beat import Beat
 
 
 class Playhead(QObject):
@@ -21,8 +22,7 @@ class Playhead(QObject):
         self.document = document
         self.frame = 0
         self.speed = 1.0
-        self.timer = QTimer(self)
-        self.timer.setInterval(1000 // 60)
+        self.timer = Beat(self)
         self.timer.timeout.connect(self._tick)
         self.clock = QElapsedTimer()
         self._from = 0.0

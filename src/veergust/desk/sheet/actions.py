@@ -4,15 +4,18 @@ from __future__ import annotations
 
 from typing import NamedTuple
 
-from PySide6.QtCore import QPointF, QRectF, QSize, Qt
-from PySide6.QtGui import QFocusEvent, QKeyEvent, QMouseEvent, QPainter, QPaintEvent
-from PySide6.QtWidgets import QWidget
+from PySide6.QtCore import QPointF, QRectF, QSize, Qt, Signal
+from PySide6.QtGui import QContextMenuEvent, QFocusEvent, QKeyEvent, QMouseEvent, QPainter, QPaintEvent
+from PySide6.QtWidgets import QMenu, QWidget
 
+from veergust.core.edit.actions import place_action
 from veergust.core.play.compiled import CompiledAction
 from veergust.desk.document import Document
 from veergust.desk.theme import Theme, elided
 
 ROW, GROUP = 35, 26
+NONE = "Actions"
+"""The heading of those in no group."""
 
 
 class Line(NamedTuple):
@@ -26,7 +29,10 @@ class Line(NamedTuple):
 
 
 class ActionList(QWidget):
-    """Shows every action; a click or Up and Down opens one."""
+    """Shows every action; a click or Up and Down opens one, a drag (or Alt+Up and Down) puts it elsewhere."""
+
+    remove_wanted = Signal()
+    like_wanted = Signal()
 
     def __init__(self, document: Document, theme: Theme) -> None:
         super().__init__()
@@ -34,6 +40,9 @@ class ActionList(QWidget):
         self.theme = theme
         self.lines: list[Line] = []
         self.longest = 1
+        self._pressed: tuple[str, float] | None = None
+        self._drop: Line | None = None
+        self.setToolTip("Drag to sort or put into another group (Alt+Up, Alt+Down); Delete removes")
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setAccessibleName("Actions")
         document.changed.connect(self._renew)
@@ -43,7 +52,7 @@ class ActionList(QWidget):
     def _renew(self) -> None:
         groups: dict[str, list[str]] = {}
         for action in self.document.project.actions:
-            groups.setdefault(action.group or "Actions", []).append(action.name)
+            groups.setdefault(action.group or NONE, []).append(action.name)
         book, here = self.document.book, self.document.action
         lines, y, longest = [], 10, 1
         for group, names in groups.items():
@@ -102,6 +111,13 @@ class ActionList(QWidget):
             p.drawText(QRectF(width - 56, line.top + 3, 40, 20), Qt.AlignmentFlag.AlignRight
                        | Qt.AlignmentFlag.AlignVCenter, total)  # fmt: skip
             self._bar(p, compiled, line.top + 27, width)
+        self._drop_line(p)
+
+    def _drop_line(self, p: QPainter) -> None:
+        """Where what is dragged would go."""
+        if self._drop is not None:
+            y = self._drop.top + (self._drop.height if self._drop.group else 0)
+            p.fillRect(QRectF(8, y - 1, self.width() - 16, 2), self.theme.colour("accent"))
 
     def _bar(self, p: QPainter, compiled: CompiledAction, y: float, width: int) -> None:
         """Startup, active and recovery to one scale for the whole list."""
@@ -122,10 +138,58 @@ class ActionList(QWidget):
         line = self.line_at(event.position())
         if line is not None and line.action:
             self.document.choose_action(line.action)
+            if event.button() == Qt.MouseButton.LeftButton:
+                self._pressed = line.action, event.position().y()
+
+    def mouseMoveEvent(self, event: QMouseEvent) -> None:
+        if self._pressed is not None and abs(event.position().y() - self._pressed[1]) > 8:
+            self._drop = self.line_at(event.position()) or (self.lines[-1] if self.lines else None)
+            self.update()
+
+    def mouseReleaseEvent(self, event: QMouseEvent) -> None:
+        pressed, drop = self._pressed, self._drop
+        self._pressed = self._drop = None
+        self.update()
+        if pressed is not None and drop is not None and drop.action != pressed[0]:
+            self._put(pressed[0], drop)
+
+    def _put(self, name: str, onto: Line) -> None:
+        """Put an action before another, or first into a group."""
+        actions = self.document.project.actions
+        if onto.group:
+            before = next((a.name for a in actions if (a.group or NONE) == onto.group and a.name != name), "")
+            group = "" if onto.group == NONE else onto.group
+        else:
+            before = onto.action
+            group = next((a.group for a in actions if a.name == before), "")
+        self.document.apply(place_action(self.document.base, name, group, before))
+
+    def _shift(self, by: int) -> None:
+        """The open action one row up or down in its group."""
+        actions = self.document.project.actions
+        here = next((a for a in actions if a.name == self.document.action), None)
+        if here is None:
+            return
+        own = [a.name for a in actions if a.group == here.group]
+        at = own.index(here.name) + by
+        if 0 <= at < len(own):
+            after = own[at + 1] if by > 0 and at + 1 < len(own) else ""
+            self.document.apply(place_action(self.document.base, here.name, here.group, own[at] if by < 0 else after))
+
+    def contextMenuEvent(self, event: QContextMenuEvent) -> None:
+        menu = QMenu(self)
+        menu.addAction("Like this one", self.like_wanted.emit)
+        menu.addAction("Remove…", self.remove_wanted.emit)
+        menu.popup(event.globalPos())
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
         names = [line.action for line in self.lines if line.action]
-        if event.key() in (Qt.Key.Key_Up, Qt.Key.Key_Down) and self.document.action in names:
+        alt = bool(event.modifiers() & Qt.KeyboardModifier.AltModifier)
+        if event.key() == Qt.Key.Key_Delete:
+            self.remove_wanted.emit()
+        elif alt and event.key() in (Qt.Key.Key_Up, Qt.Key.Key_Down):
+            self._shift(1 if event.key() == Qt.Key.Key_Down else -1)
+        elif event.key() in (Qt.Key.Key_Up, Qt.Key.Key_Down) and self.document.action in names:
             at = names.index(self.document.action) + (1 if event.key() == Qt.Key.Key_Down else -1)
             self.document.choose_action(names[min(max(at, 0), len(names) - 1)])
         else:

@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
-from PySide6.QtCore import QElapsedTimer, Qt, QTimer
+from functools import partial
+
+from PySide6.QtCore import QElapsedTimer, Qt
 from PySide6.QtGui import QKeyEvent
 from PySide6.QtWidgets import (
     QFrame,
@@ -15,12 +17,12 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from veergust.core.edit.actions import new_action
+from veergust.core.edit.actions import leads_to, new_action, remove_action
 from veergust.core.edit.carry import like
 from veergust.core.play.preview import Preview
 from veergust.core.scene.camera import Camera
 from veergust.core.scene.things import Scene
-from veergust.core.scene.view import action_scene, body_at
+from veergust.core.scene.view import action_scene, body_at, standing_scene
 from veergust.desk.document import Document
 from veergust.desk.sheet.actions import ActionList
 from veergust.desk.sheet.cards.action import ActionPage
@@ -33,7 +35,8 @@ from veergust.desk.sheet.facts_strip import FactsStrip
 from veergust.desk.sheet.now_card import NowCard
 from veergust.desk.sheet.view import SheetView
 from veergust.desk.theme import Theme
-from veergust.desk.widgets.choose import choose_clip
+from veergust.desk.widgets.beat import Beat
+from veergust.desk.widgets.choose import Chooser, choose_clip
 from veergust.desk.widgets.stage_panel import StagePanel, speed_buttons, word_button
 
 __all__ = ["SheetBench"]
@@ -90,11 +93,12 @@ class SheetBench(QWidget):
             "like this one", "A new action like the open one, to be changed (Ctrl+Shift+L)"
         )
         self.like_button.clicked.connect(self.make_like)
+        self.list.remove_wanted.connect(self.remove)
+        self.list.like_wanted.connect(self.make_like)
         for button in self.stage.switches.values():
             button.clicked.connect(self.show_frame)
         self.stage.follow_button.clicked.connect(self.show_frame)
-        self.timer = QTimer(self)
-        self.timer.setInterval(1000 // 60)
+        self.timer = Beat(self)
         self.timer.timeout.connect(self._tick)
         self.clock = QElapsedTimer()
         self._due = 0.0
@@ -202,8 +206,8 @@ class SheetBench(QWidget):
     def show_frame(self) -> None:
         """Show the open frame on the stage."""
         compiled = self.document.compiled
-        if compiled is None:
-            self.stage.view.show_scene(Scene(), None)
+        if compiled is None or not compiled.path:
+            self.stage.view.show_scene(partial(standing_scene, self.document.book), self.document.mesh)
             return
         if self.stage.follow_button.isChecked() and compiled.path:
             at = body_at(compiled, self.document.frame)[:3, 3]
@@ -334,6 +338,26 @@ class SheetBench(QWidget):
             case _:
                 return False
         return True
+
+    def remove(self) -> None:
+        """Remove the open action; what leads to it is listed, and led elsewhere or taken along."""
+        document = self.document
+        name = document.action
+        if document.compiled is None:
+            return
+        instead = ""
+        led = leads_to(document.project, name)
+        if led:
+            shown = f"{', '.join(led[:3])}{f' and {len(led) - 3} more' if len(led) > 3 else ''}"
+            along = f"take along: {shown}"
+            others = {f"lead to {a.name} instead": a.name for a in document.project.actions if a.name != name}
+            dialog = Chooser(self, f"{len(led)} lead to {name}", [along, *others], "What becomes of what leads to it")
+            dialog.resize(520, 360)
+            if dialog.exec() != Chooser.DialogCode.Accepted:
+                return
+            instead = others.get(dialog.chosen(), "")
+        document.apply(remove_action(document.base, name, instead))
+        document.said.emit(f"{name} is removed. Ctrl+Z brings it back.", False)
 
     def make_like(self) -> None:
         """A new action like the open one."""

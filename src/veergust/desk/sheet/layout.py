@@ -26,7 +26,7 @@ Spanned = tuple[str, int, Any]
 
 # name, heading, least width, share of what is left over, width while the action has nothing there
 COLUMNS: tuple[tuple[str, str, float, float, float], ...] = (
-    ("frame", "", 42.0, 0.0, 42.0),
+    ("frame", "", 52.0, 0.0, 52.0),
     ("section", "", 28.0, 0.0, 28.0),
     ("cut", "cut", 92.0, 0.2, 98.0),
     ("phase", "", 22.0, 0.0, 22.0),

@@ -3,19 +3,20 @@
 from __future__ import annotations
 
 import numpy as np
-from PySide6.QtCore import QElapsedTimer, Qt, QTimer
+from PySide6.QtCore import QElapsedTimer, Qt
 from PySide6.QtGui import QFocusEvent, QKeyEvent, QKeySequence
 from PySide6.QtWidgets import QHBoxLayout, QLabel, QVBoxLayout, QWidget
 
 from veergust.core.play.state import Input
 from veergust.core.scene.camera import Camera
-from veergust.core.scene.things import Label
+from veergust.core.scene.things import Label, Scene
 from veergust.core.scene.view import record_scene
 from veergust.desk.document import Document
 from veergust.desk.spar.reel import Reel
 from veergust.desk.spar.session import Session
 from veergust.desk.spar.strip import TakeStrip
 from veergust.desk.theme import Theme
+from veergust.desk.widgets.beat import Beat
 from veergust.desk.widgets.stage_panel import StagePanel, speed_buttons, word_button
 
 ARROWS = {
@@ -25,6 +26,7 @@ ARROWS = {
     Qt.Key.Key_Down: (0.0, 1.0),
 }
 MOST_AT_ONCE = 4
+NOBODY = "Nobody to spar with yet. Drop a figure and its clips (.glb, .gltf, .bvh) on the window."
 
 
 class SparBench(QWidget):
@@ -43,9 +45,7 @@ class SparBench(QWidget):
         self.keys_label = QLabel()
         self.speed = 1.0
         self.down: set[int] = set()
-        self.timer = QTimer(self)
-        self.timer.setTimerType(Qt.TimerType.PreciseTimer)
-        self.timer.setInterval(1000 // 60)
+        self.timer = Beat(self)
         self.timer.timeout.connect(self._beat)
         self.clock = QElapsedTimer()
         self._owed = 0.0
@@ -182,8 +182,9 @@ class SparBench(QWidget):
         self._owed += self.clock.restart() / 1000 * rate * self.speed
         ticks = min(int(self._owed), MOST_AT_ONCE)
         self._owed = min(self._owed - ticks, 1.0)
-        for _ in range(ticks):
-            self.session.tick()
+        for n in range(ticks):
+            # Only the last of them is shown.
+            self.session.tick(shown=n + 1 == ticks)
             record = self.session.record
             if record is not None:
                 self.document.hear([e.name for e in record.events if e.kind == "sound"])
@@ -256,9 +257,11 @@ class SparBench(QWidget):
 
     def _show(self) -> None:
         record = self.session.record
-        if record is None:
+        if record is None or not self.isVisible():
             return
-        if not self.isVisible():
+        if not record.fighters:
+            self.stage.view.show_scene(Scene(labels=(Label(NOBODY, np.array([0.0, 0.9, 0.0])),)), None)
+            self.news.setText("")
             return
         scene = record_scene(self.document.book, record, self.stage.shown())
         if len(record.fighters) > 1:

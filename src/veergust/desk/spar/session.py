@@ -61,14 +61,15 @@ class Session(QObject):
             del self.inputs[self.at + 1 :]
             self.bout.back_to(self.at + 1)
 
-    def tick(self) -> None:
+    def tick(self, shown: bool = True) -> None:
         """Play one tick on from the one looked at; what had been played after it is let go."""
         self._go_back_to_view()
         inputs, self.waiting = self.waiting, []
         self.records.append(self.bout.tick(inputs))
         self.inputs.append(inputs)
         self.at = len(self.records) - 1
-        self.moved.emit()
+        if shown:
+            self.moved.emit()
 
     def look_at(self, tick: int) -> None:
         """Look at a tick of the take."""

@@ -4,12 +4,14 @@ from __future__ import annotations
 
 from functools import partial
 
+from veergust.core.edit.actions import ANSWERS, answers, set_answers
 from veergust.core.edit.cuts import set_speed
 from veergust.core.edit.whole import ENDINGS, set_action, set_ending, set_start, write_settings
 from veergust.desk.document import Document
 from veergust.desk.sheet.cards.page import Page
 from veergust.desk.widgets.fields import ChoiceField, Form, NumberField, TextField, heading, note
 
+MOMENTA = {"fade": "fades out", "stop": "stops at once", "keep": "is kept"}
 EASES = ("linear", "smooth", "in", "out")
 
 
@@ -23,6 +25,9 @@ class ActionPage(Page):
         self.group = TextField("Group", lambda g: self._set(f"group {g}", group=g), "Its heading in the list")
         self.layer = ChoiceField("Layer", lambda v: self._set(f"layer {v}", layer=v))
         self.command = ChoiceField("Starts on", self._command, "The command that starts it from locomotion")
+        self.answers = ChoiceField("Answers", self._answers, "Which hits this is the reaction to")
+        self.momentum = ChoiceField("Momentum", lambda v: self._start(f"momentum {MOMENTA[v]}", momentum=v),
+                                    "What becomes of the speed the body had when it starts on the run")  # fmt: skip
         self.cooldown = NumberField("Cooldown", lambda v: self._start(f"cooldown {v:g} f", cooldown=int(v)), unit="f",
                                     low=0, high=36000, tip="How soon it may be used again")  # fmt: skip
         self.speed = NumberField("Speed", self._speed, unit="×", low=0.05, high=20, step=0.05, decimals=2,
@@ -35,7 +40,8 @@ class ActionPage(Page):
         form = Form(2)
         for label, field in (("Group", self.group), ("Layer", self.layer), ("Starts on", self.command),
                              ("Cooldown", self.cooldown), ("Speed", self.speed), ("Blend in", self.blend_in),
-                             ("Blend out", self.blend_out), ("Ease", self.ease)):  # fmt: skip
+                             ("Blend out", self.blend_out), ("Ease", self.ease), ("Answers", self.answers),
+                             ("Momentum", self.momentum)):  # fmt: skip
             form.row(label, field)
         self.box.addWidget(form)
         self.box.addWidget(heading("What runs"))
@@ -67,6 +73,11 @@ class ActionPage(Page):
     def _command(self, name: str) -> None:
         self._start(f"starts on {name or 'nothing'}", commands=(name,) if name else ())
 
+    def _answers(self, when: str) -> None:
+        action = self.action
+        if action is not None:
+            self.attempt(lambda: set_answers(self.document.base, action.name, when))
+
     def _speed(self, speed: float) -> None:
         action, cast = self.action, self.document.book.cast
         if action is not None:
@@ -92,6 +103,8 @@ class ActionPage(Page):
         self.blend_in.show_value(action.blend_in)
         self.blend_out.show_value(action.blend_out)
         self.ease.show_choices([(e, e) for e in EASES], action.ease)
+        self.answers.show_choices([(words, when) for when, words in ANSWERS.items()], answers(project, action.name))
+        self.momentum.show_choices([(words, m) for m, words in MOMENTA.items()], action.start.momentum)
         for which, (parameters, message) in self.endings.items():
             ending = getattr(action, which)
             parameters.show_value(write_settings(ending.parameters))

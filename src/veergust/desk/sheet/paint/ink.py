@@ -18,6 +18,9 @@ from veergust.look import MARKS
 LEFT = Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter
 RIGHT = Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter
 
+STEPS = 13.0
+"""Room (px) for the curve of steps at the right of the frame column."""
+
 
 def upright(p: QPainter, theme: Theme, at: QPointF, length: float, words: str, font: QFont, colour: str) -> float:
     """Words written downwards from ``at``, cut to ``length``; gives how long they are."""
@@ -59,7 +62,7 @@ class Ink:
         p.setFont(theme.bold(12) if major else theme.font(11))
         p.setPen(theme.colour("ink" if major else "ink_faint"))
         left, width = self.columns["frame"]
-        p.drawText(QRectF(left, y, width - 10, tall), RIGHT, str(frame))
+        p.drawText(QRectF(left, y, width - STEPS - 5, tall), RIGHT, str(frame))
 
     def _columns(self, p: QPainter, lefts: tuple[float, ...], end: float) -> None:
         p.setPen(self.theme.pen("hair", 1.0))
@@ -131,6 +134,30 @@ class Ink:
         p.setBrush(Qt.BrushStyle.NoBrush)
         p.setPen(self.theme.pen("drive", 1.6))
         p.drawPath(path)
+        p.restore()
+
+    def _steps(self, p: QPainter, *points: tuple[float, float]) -> None:
+        """The fastest joint's step, leaning in from the right of the frame column."""
+        path = QPainterPath(QPointF(*points[0]))
+        for x, y in points[1:]:
+            path.lineTo(x, y)
+        p.save()
+        p.setRenderHint(QPainter.RenderHint.Antialiasing)
+        p.setBrush(Qt.BrushStyle.NoBrush)
+        p.setPen(self.theme.pen("ink_faint", 1.0))
+        p.drawPath(path)
+        p.restore()
+
+    def _pop(self, p: QPainter, y: float) -> None:
+        """Where a joint leaps from one row to the next."""
+        left, width = self.columns["frame"]
+        x = left + width - 6
+        p.save()
+        p.setRenderHint(QPainter.RenderHint.Antialiasing)
+        p.setPen(self.theme.pen("warn", 1.6))
+        p.drawLine(QPointF(left + 2, y), QPointF(left + width - 1, y))
+        p.setBrush(self.theme.colour("warn"))
+        p.drawPolygon([QPointF(x, y - 5), QPointF(x + 5, y), QPointF(x, y + 5), QPointF(x - 5, y)])
         p.restore()
 
     def _hint(self, p: QPainter, kind: str, top: float, bottom: float) -> None:

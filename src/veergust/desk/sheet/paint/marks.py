@@ -56,6 +56,7 @@ class Sheet:
         top, bottom = view.top() - POSE_HEIGHT, view.bottom() + POSE_HEIGHT
         every = (
             *self._rows(view), *self._speed(view), *self._phases(view), *self._film(view), *self._way(),
+            *self._steps(view),
             *self._hints(), *self._waves(), *self._spans(view), *self._sections(view),
         )  # fmt: skip
         return [m for m in every if m.down[1] >= top and m.down[0] <= bottom]
@@ -160,6 +161,21 @@ class Sheet:
         if longest >= 0.02:
             points = tuple((3 + 11 * d / longest, self.layout.y(f)) for f, d in enumerate(far.tolist()))
             yield Mark("way", self._across("frame"), (0.0, points[-1][1]), points)
+
+    def _steps(self, view: QRectF) -> Iterator[Mark]:
+        """How far the fastest joint goes from frame to frame, beside the numbers; and where one pops."""
+        steps, leaps = self.swing.steps(self.compiled)
+        longest = max(float(steps.max(initial=0.0)), 0.05)
+        left, right = self._across("frame")
+        points: list[tuple[float, float]] = []
+        for stretch, frame in self._frames(view):
+            if stretch.first < self.compiled.total:
+                points.append((right - 2 - 10 * float(steps[frame]) / longest, self.layout.y(frame)))
+        for a, b in zip(points, points[1:]):
+            yield Mark("steps", (left, right), (a[1], b[1]), (a, b))
+        for leap in leaps:
+            y = self.layout.y(leap.row)
+            yield Mark("pop", (left, right), (y - 6, y + 6), (y,))
 
     def _hints(self) -> Iterator[Mark]:
         for hint in self.hints:

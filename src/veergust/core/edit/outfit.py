@@ -1,0 +1,188 @@
+"""What a project needs beside a figure before anything can be tried: fighters, a stage, commands, hurtboxes, a stand.
+
+Only what is missing is put in, made from the figure's own joints, whatever creature it is.
+"""
+
+from __future__ import annotations
+
+import numpy as np
+from msgspec.structs import replace
+
+from veergust.core.model import (
+    Capsule,
+    Clip,
+    Command,
+    Fighter,
+    Floor,
+    Ground,
+    Hurtbox,
+    Layer,
+    Mount,
+    Post,
+    Project,
+    Rig,
+    Stage,
+    State,
+)
+from veergust.core.motion.feet import feet_of, hips_of
+from veergust.core.motion.figure import Cast
+from veergust.core.motion.naming import parts_of
+from veergust.core.motion.poses import key_of
+from veergust.core.motion.prepared import about_body
+from veergust.core.motion.quat import Array
+from veergust.core.motion.skeleton import Pose, Skeleton, forward
+from veergust.core.motion.track import Roots
+
+COMMANDS = (
+    Command(name="dodge", keys=("D",)),
+    Command(name="jump", keys=("G",)),
+    Command(name="guard", keys=("F",)),
+    Command(name="heavy", keys=("S",)),
+    Command(name="light", keys=("A",)),
+)
+STAND = "stand"
+SHORT = 0.05
+"""Bones shorter than this part of the figure's height get no hurtbox of their own: fingers, toes."""
+THICK = {"spine": 0.085, "hips": 0.085, "neck": 0.045, "thigh": 0.05, "head": 0.065}
+THIN = 0.035
+MOUNTS = ("hand", "foot", "head")
+
+
+def outfit(project: Project, cast: Cast) -> Project:
+    """``project`` with all that its figure needs to be tried; what it has of its own stays."""
+    bones = cast.skeleton
+    if len(bones) == 0:
+        return project
+    points = _standing(project, cast)
+    tall = max(float(np.ptp(points[:, 1])), 0.2)
+    rig = _rig(project.rig, bones, tall)
+    changed = replace(project, rig=rig, commands=project.commands or COMMANDS, layers=project.layers or BODY)
+    if not project.ground.states:
+        stand = _stand(project, cast)
+        taken = {clip.name for clip in project.clips}
+        name = STAND if STAND not in taken else f"{STAND} still"
+        changed = replace(
+            changed,
+            clips=(*project.clips, replace(stand, name=name)),
+            ground=Ground(entry=name, states=(State(name=name, clip=name),)),
+        )
+    if not project.stage.fighters:
+        changed = replace(changed, stage=_stage(rig.capsule, tall))
+    return changed
+
+
+BODY = (Layer(name="Body"),)
+
+
+def _stage(body: Capsule, tall: float) -> Stage:
+    """A level with an edge, a post to strike at, somebody who is played and somebody who stands."""
+    far = round(max(0.55 * tall, 2.0 * body.radius + 0.2), 2)
+    wide = round(3.5 * tall, 1)
+    return Stage(
+        name="Plain, with an edge",
+        floors=(
+            Floor(name="floor", low=(-wide, -0.6 * wide), high=(0.8 * wide, 0.6 * wide)),
+            Floor(name="below", low=(-40.0, -40.0), high=(40.0, 40.0), height=-2.5),
+        ),
+        posts=(Post(name="post", position=(-round(1.5 * tall, 2), 0.0, 0.0), height=round(0.65 * tall, 2)),),
+        fighters=(
+            Fighter(name="One", position=(-far, 0.0, 0.0), facing=90.0, plays="keys"),
+            Fighter(name="Other", position=(far, 0.0, 0.0), facing=-90.0),
+        ),
+    )
+
+
+def _standing(project: Project, cast: Cast) -> Array:
+    """Joint places ``[J, 3]`` of the figure at rest."""
+    rest = cast.skeleton.rest_pose()
+    return np.asarray(forward(cast.skeleton, rest.turn, rest.place)[0, :, :3, 3])
+
+
+def _stand(project: Project, cast: Cast) -> Clip:
+    """A rough clip that stands as the first clip does where it is stillest; the rest pose when there is none."""
+    bones = cast.skeleton
+    clip = next((c for c in project.clips if cast.motion(c.file, c.animation) is not None), None)
+    rest = bones.rest_pose()
+    if clip is None:
+        return Clip(name=STAND, loop=True)
+    motion = cast.motion(clip.file, clip.animation)
+    assert motion is not None
+    index = bones.index
+    roots = Roots(index.get(project.rig.root, -1), index.get(project.rig.hips, hips_of(bones)))
+    step = min(1.0 / motion.fps, motion.seconds / 2 or 1.0)
+    pose = about_body(cast, clip, _stillest(cast, clip, motion.seconds, step, roots), roots)
+    key = key_of(bones, 0.0, rest, pose)
+    return Clip(name=STAND, loop=True, poses=(key, replace(key, time=1.0)))
+
+
+def _stillest(cast: Cast, clip: Clip, seconds: float, step: float, roots: Roots) -> float:
+    """Where a clip moves least, past its very first frames, which may be an export's rest pose."""
+    at = np.arange(2 * step, max(seconds - step, 3 * step), max(step, seconds / 400.0))
+    places = np.stack([_places(cast.skeleton, about_body(cast, clip, float(t), roots)) for t in at[:400]])
+    if len(places) < 3:
+        return float(at[0])
+    stir = np.linalg.norm(np.gradient(places, axis=0), axis=-1).mean(axis=-1)
+    return float(at[int(np.argmin(stir))])
+
+
+def _places(bones: Skeleton, pose: Pose) -> Array:
+    return np.asarray(forward(bones, pose.turn, pose.place)[0, :, :3, 3])
+
+
+def _rig(rig: Rig, bones: Skeleton, tall: float) -> Rig:
+    radius = round(min(max(0.165 * tall, 0.1), 1.5), 3)
+    capsule = Capsule(radius=radius, height=round(max(tall * 1.05, 2.0 * radius + 0.01), 3))
+    return replace(
+        rig,
+        mounts=rig.mounts or _mounts(bones),
+        hurtboxes=rig.hurtboxes or _hurtboxes(bones, tall),
+        capsule=capsule if rig.capsule == Capsule() else rig.capsule,
+    )
+
+
+def _mounts(bones: Skeleton) -> tuple[Mount, ...]:
+    """A mount on each hand, foot and head, by what the joints' names mean; else on every end of a chain."""
+    found: dict[tuple[str, str], Mount] = {}
+    parts = parts_of(bones)
+    for name, part in zip(bones.names, parts):
+        if part.kind in MOUNTS and not part.end and (part.kind, part.side) not in found:
+            words = f"{part.side} {part.kind}".strip()
+            found[part.kind, part.side] = Mount(name=words, joint=name)
+    if found:
+        return tuple(found.values())
+    ends = [j for j in range(len(bones)) if j not in bones.parents]
+    return tuple(Mount(name=bones.names[j], joint=bones.names[j]) for j in ends)
+
+
+def _hurtboxes(bones: Skeleton, tall: float) -> tuple[Hurtbox, ...]:
+    """A capsule along every bone that is long enough, as thick as such a part usually is."""
+    parts = parts_of(bones)
+    feet = set(feet_of(bones))
+    carrying = {a for j in range(len(bones)) if parts[j].side for a in _above(bones, j)}
+    out: list[Hurtbox] = []
+    for j, name in enumerate(bones.names):
+        below = [c for c, parent in enumerate(bones.parents) if parent == j]
+        if parts[j].end or (bones.parents[j] < 0 and parts[j].kind == "root"):
+            continue
+        # A trunk goes on along the middle, whatever limbs leave it on the way.
+        straight = [c for c in below if not parts[c].side] if not parts[j].side else []
+        below = straight or below
+        lengths = [float(np.linalg.norm(bones.rest_place[c])) for c in below]
+        trunk = not parts[j].kind and not parts[j].side and j in carrying
+        kind = "spine" if trunk else parts[j].kind
+        radius = round(THICK.get(kind, THIN) * tall, 3)
+        longest = below[int(np.argmax(lengths))] if below else -1
+        if kind == "head" or (longest >= 0 and max(lengths) >= SHORT * tall) or j in feet:
+            to = bones.rest_place[longest] if longest >= 0 else np.zeros(3)
+            x, y, z = (round(float(v), 4) for v in to)
+            out.append(Hurtbox(name=name, joint=name, to=(x, y, z), radius=radius))
+    return tuple(out)
+
+
+def _above(bones: Skeleton, joint: int) -> list[int]:
+    out = []
+    at = bones.parents[joint]
+    while at >= 0:
+        out.append(at)
+        at = bones.parents[at]
+    return out
