@@ -139,6 +139,60 @@ def capture(
     return Capture(hips, turns, fps)
 
 
+def blow(
+    seconds: float = 1.4, fps: float = 120.0, start: tuple[float, float] = (2.4, -1.8), turned: float = 130.0
+) -> Capture:
+    """Somebody stands, steps ahead with a blow of the right hand, and stands again."""
+    out = 1.0 / (1.0 + np.exp(-(_time(seconds, fps) - 0.5) / 0.025))
+    back = 1.0 / (1.0 + np.exp(-(_time(seconds, fps) - 0.85) / 0.05))
+    return _standing(seconds, fps, start, turned, 0.3 * out, out - back, 0.0)
+
+
+def stagger(
+    seconds: float = 1.0, fps: float = 120.0, start: tuple[float, float] = (-1.1, 2.9), turned: float = -40.0
+) -> Capture:
+    """Somebody is driven back and bends."""
+    t = _time(seconds, fps)
+    hit = np.exp(-(((t - 0.2) / 0.12) ** 2))
+    return _standing(seconds, fps, start, turned, -0.35 / (1.0 + np.exp(-(t - 0.25) / 0.06)), 0.0 * t, -26.0 * hit)
+
+
+def _time(seconds: float, fps: float) -> np.ndarray:
+    return np.arange(round(seconds * fps) + 1) / fps
+
+
+def _standing(
+    seconds: float,
+    fps: float,
+    start: tuple[float, float],
+    turned: float,
+    ahead: np.ndarray,
+    arm: np.ndarray,
+    bend: np.ndarray | float,
+) -> Capture:
+    rng = np.random.default_rng(4)
+    t = _time(seconds, fps)
+    heading = np.radians(turned)
+    way = np.array([np.sin(heading), 0.0, np.cos(heading)])
+    hips = np.array([start[0], 0.93, start[1]]) + ahead[:, None] * way
+    turns = np.zeros((len(t), len(BONES), 3))
+    turns[:, 0, 2] = turned
+    for name, z, x, y in (
+        ("Ribs", 0.0, bend, 0.0),
+        ("LShoulder", -68.0, 0.0, 0.0),
+        ("LElbow", 0.0, 0.0, -40.0),
+        ("RShoulder", 66.0 * (1.0 - arm), 0.0, 86.0 * arm),
+        ("RElbow", 0.0, 0.0, 60.0 * (1.0 - arm)),
+        ("LThigh", 0.0, -14.0, 0.0),
+        ("LKnee", 0.0, 20.0, 0.0),
+        ("RThigh", 0.0, 8.0, 0.0),
+        ("RKnee", 0.0, 12.0, 0.0),
+    ):
+        turns[:, NAMES.index(name)] = np.stack([z + 0 * t, x + 0 * t, y + 0 * t], -1)
+    turns += rng.normal(0, 0.1, turns.shape)
+    return Capture(hips + rng.normal(0, 0.0004, hips.shape), turns, fps)
+
+
 def write_bvh(folder: Path, taken: Capture, name: str = "night_walk.bvh") -> Path:
     path = folder / name
     path.write_text(taken.bvh(), encoding="utf-8")

@@ -153,8 +153,11 @@ def _new_event(project: Project, tick: int) -> Event:
     return Event(tick=tick, kind=like.kind, name=name, mount=like.mount)
 
 
-def add(project: Project, ref: SpanRef, start: int, end: int) -> tuple[Edit, SpanRef]:
-    """A new span of ``ref.kind`` on ``[start, end)``, and where it stands."""
+def add(project: Project, ref: SpanRef, start: int, end: int, mount: str = "") -> tuple[Edit, SpanRef]:
+    """A new span of ``ref.kind`` on ``[start, end)``, and where it stands.
+
+    A strike covers the weapon, or has a ball on ``mount`` where there is none.
+    """
     items = _items(project, ref)
     commands = project.commands
     others = [a.name for a in project.actions if a.name != ref.action]
@@ -162,10 +165,11 @@ def add(project: Project, ref: SpanRef, start: int, end: int) -> tuple[Edit, Spa
     made: Any
     match ref.kind:
         case "strikes":
-            mount = weapon.base if weapon else (project.rig.mounts[0].name if project.rig.mounts else "")
-            made = Strike(
-                start=start, end=end, name=f"Strike {len(items) + 1}", boxes=(Box(mount=mount, to=(0, 1.0, 0)),)
-            )
+            mount = mount or (project.rig.mounts[0].name if project.rig.mounts else "")
+            box = Box(mount=mount, shape="sphere", radius=0.12)
+            if weapon is not None:
+                box = Box(mount=weapon.base, to=(0, 1.0, 0))
+            made = Strike(start=start, end=end, name=f"Strike {len(items) + 1}", boxes=(box,))
         case "exits":
             made = Exit(
                 start=start,

@@ -54,7 +54,7 @@ def clip_stage(
     bodies = [Body(joints)]
     labels: list[Label] = []
     if other is not None:
-        body = FACING @ np.linalg.inv(reading.bodies[first]) @ reading.bodies[frame]
+        body = body_on_stage(reading, frame, first)
         if shown.as_source:
             body = FACING @ source_body(reading, frame)
         ghosts.append(Body(body @ forward(reading.skeleton, other.turn, other.place)[0], "ghost", 0.45))
@@ -91,6 +91,11 @@ def figure_on_stage(reading: Reading, frame: int, as_source: bool, first: int = 
         pose = reading.pose.frame(frame)
         return np.asarray(FACING @ forward(reading.skeleton, pose.turn, pose.place)[0])
     return np.asarray(FACING @ np.linalg.inv(reading.bodies[first]) @ reading.world[frame])
+
+
+def body_on_stage(reading: Reading, frame: int, first: int) -> Array:
+    """The body's frame ``[4, 4]`` on the stage, where it stands at the origin on frame ``first``."""
+    return np.asarray(FACING @ np.linalg.inv(reading.bodies[first]) @ reading.bodies[frame])
 
 
 def source_body(reading: Reading, frame: int) -> Array:

@@ -31,13 +31,27 @@ class Same:
 
 
 def tip_speed(book: Book, compiled: CompiledAction) -> Array:
-    """Speed of the weapon's tip (m/s) on each row of the sheet, the body's own travel included."""
-    weapon = book.project.rig.weapon
-    way = mount_way(book, compiled, weapon.tip) if weapon and compiled.path else None
-    if way is None:
-        return np.zeros(compiled.rows)
-    steps = np.linalg.norm(np.diff(way, axis=0), axis=-1) * book.project.settings.rate
-    return np.concatenate([[0.0], steps])
+    """Speed (m/s) on each row of the sheet of the weapon's tip, or of the fastest mount of who carries none.
+
+    The body's own travel is in it.
+    """
+    return np.asarray(np.max([np.zeros(compiled.rows), *_speeds(book, compiled).values()], axis=0))
+
+
+def _speeds(book: Book, compiled: CompiledAction) -> dict[str, Array]:
+    rig, out = book.project.rig, {}
+    for mount in [rig.weapon.tip] if rig.weapon else [m.name for m in rig.mounts]:
+        way = mount_way(book, compiled, mount) if compiled.path else None
+        if way is not None and len(way):
+            steps = np.linalg.norm(np.diff(way, axis=0), axis=-1) * book.project.settings.rate
+            out[mount] = np.concatenate([[0.0], steps])
+    return out
+
+
+def fastest_mount(book: Book, compiled: CompiledAction, start: int, end: int) -> str:
+    """The mount that goes fastest on rows ``[start, end)``; none where the rig has no mounts."""
+    speeds = {mount: float(speed[start:end].max(initial=0.0)) for mount, speed in _speeds(book, compiled).items()}
+    return max(speeds, key=lambda mount: speeds[mount], default="")
 
 
 class SwingShelf:
@@ -50,8 +64,7 @@ class SwingShelf:
 
     def speed(self, book: Book, compiled: CompiledAction) -> Array:
         """As ``tip_speed``."""
-        action, rig = compiled.action, book.project.rig
-        under = (Same(rig), action.root.scale, compiled.order, *(Same(s.pose) for s in compiled.sections))
+        under = (Same(book.project.rig), Same(compiled.bodies), *(Same(s.pose) for s in compiled.sections))
         if self._speed[0] != under:
             self._speed = (under, tip_speed(book, compiled))
         return self._speed[1]

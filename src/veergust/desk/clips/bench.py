@@ -10,7 +10,7 @@ from veergust.core.edit.clips import remove_clip
 from veergust.core.files.editable import editable_copy
 from veergust.core.motion.quat import Array
 from veergust.core.scene.camera import Camera
-from veergust.core.scene.clip_view import ClipShown, clip_stage, figure_on_stage
+from veergust.core.scene.clip_view import ClipShown, body_on_stage, clip_stage, figure_on_stage
 from veergust.core.scene.dress import mount_matrix
 from veergust.core.scene.things import Scene
 from veergust.core.scene.view import FACING
@@ -23,6 +23,7 @@ from veergust.desk.clips.cards.prepare import PrepareCard
 from veergust.desk.clips.cards.props import PropsCard, mount_in_joint
 from veergust.desk.clips.cards.root import RootCard
 from veergust.desk.clips.curves import Curves
+from veergust.desk.clips.dial import FacingTool
 from veergust.desk.clips.film import Film
 from veergust.desk.clips.handles import MountTool, PoseTool
 from veergust.desk.clips.library import SORTS, Library
@@ -68,6 +69,7 @@ class ClipsBench(QWidget):
         self.pose_tool = PoseTool(
             theme, FACING, self.pose.pose, self.pose.show_pose, self.pose.settle, self.pose.select
         )
+        self.facing_tool = FacingTool(theme, self._body, self.root.turn_by)
         self.mount_tool = MountTool(theme, self._mounts, self._move_mount, self.props.choose_mount)
         self.play_button = word_button("▸ play", "Play the used part over and over (Space)", strong=True)
         self.play_button.clicked.connect(self.playhead.toggle)
@@ -180,7 +182,11 @@ class ClipsBench(QWidget):
         self.pages.setCurrentIndex(index)
         for i, button in enumerate(self.page_buttons):
             button.setChecked(i == index)
-        tools: dict[Card, StageTool] = {self.pose: self.pose_tool, self.props: self.mount_tool}
+        tools: dict[Card, StageTool] = {
+            self.pose: self.pose_tool,
+            self.props: self.mount_tool,
+            self.root: self.facing_tool,
+        }
         self.stage.view.tool = tools.get(self.card)
         self.card.renew()
         self.show_frame()
@@ -255,6 +261,13 @@ class ClipsBench(QWidget):
         if reading is None:
             return None
         return figure_on_stage(reading, self.playhead.frame, False, self.playhead.used()[0])
+
+    def _body(self) -> Array | None:
+        """The body's frame on the stage."""
+        reading = self.playhead.reading
+        if reading is None:
+            return None
+        return body_on_stage(reading, self.playhead.frame, self.playhead.used()[0])
 
     def _mounts(self) -> list[tuple[str, Array]]:
         joints = self._joints()

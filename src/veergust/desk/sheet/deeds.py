@@ -6,6 +6,7 @@ from veergust.core.edit.actions import new_action
 from veergust.core.edit.cuts import change_cut
 from veergust.core.edit.sections import add_run, add_section
 from veergust.core.edit.spans import Edit, SpanRef, add
+from veergust.core.study.coverage import fastest_mount
 from veergust.desk.document import Document
 
 NEW_LENGTH = 4
@@ -44,7 +45,8 @@ def accept_hint(document: Document) -> None:
     if hint.kind == "strike":
         ref = SpanRef(compiled.action.name, section, "strikes", 0)
         end = min(tick + hint.end - hint.start, compiled.sections[section].ticks)
-        edit, new = add(document.project, ref, tick, end)
+        mount = fastest_mount(document.book, compiled, hint.start, hint.end)
+        edit, new = add(document.project, ref, tick, end, mount)
         document.apply(edit)
         document.select(new)
     else:
@@ -67,6 +69,10 @@ def add_here(document: Document, column: str) -> None:
     section, tick = compiled.locate(document.frame)
     ref = SpanRef(compiled.action.name, section, column, 0)
     end = min(tick + NEW_LENGTH, compiled.sections[section].ticks)
-    edit, new = add(document.project, ref, tick, end)
+    mount = ""
+    if column == "strikes":
+        first = compiled.start_of(section)
+        mount = fastest_mount(document.book, compiled, first + tick, first + end)
+    edit, new = add(document.project, ref, tick, end, mount)
     document.apply(edit)
     document.select(new)

@@ -119,9 +119,7 @@ class SparBench(QWidget):
     def _fresh(self) -> None:
         self.session.seed = 7
         self.session.restart()
-        commands = [f"{c.keys[0]} {c.name}" for c in self.document.project.commands if c.keys]
-        self.keys_label.setText("arrows walk, with Shift run" + "".join(f" · {c}" for c in commands))
-        self.stage.title.setText(self.document.project.stage.name)
+        self._name_open()
 
     # Playing
 
@@ -172,6 +170,10 @@ class SparBench(QWidget):
             self.run()
 
     def _name_open(self) -> None:
+        project = self.document.project
+        commands = [f"{c.keys[0]} {c.name}" for c in project.commands if c.keys]
+        self.keys_label.setText("arrows walk, with Shift run" + "".join(f" · {c}" for c in commands))
+        self.stage.title.setText(project.stage.name)
         self.try_button.setText(f"try {self.document.action}" if self.document.action else "")
 
     def _set_speed(self, speed: float) -> None:

@@ -36,7 +36,10 @@ class Session(QObject):
 
     def use_project(self) -> None:
         """Take up an edited project: play goes on from the tick looked at."""
-        if self.document.book is not self.bout.book:
+        book = self.document.book
+        if book.project.stage.fighters != self.bout.book.project.stage.fighters:
+            self.restart()
+        elif book is not self.bout.book:
             self._go_back_to_view()
             self.bout.use(self.document.book)
 

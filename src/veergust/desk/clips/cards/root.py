@@ -8,12 +8,14 @@ from typing import Any
 import numpy as np
 from msgspec.structs import replace
 
+from veergust.core.study.facing import as_chest_and_hips, as_in_idle
 from veergust.core.study.lengths import clip_travel
 from veergust.desk.clips.cards.card import Card
 from veergust.desk.clips.playhead import Playhead
 from veergust.desk.document import Document
 from veergust.desk.widgets.fields import ChoiceField, Form, NumberField, heading, note
 from veergust.desk.widgets.rows import buttons, switch
+from veergust.desk.widgets.stage_panel import word_button
 
 PARTS = {
     "forward": "Travel ahead and back moves the body",
@@ -34,10 +36,27 @@ class RootCard(Card):
                                  "The joint whose travel moves the body")  # fmt: skip
         self.scale = NumberField("Multiplier", lambda v: self._use(scale=v), unit="×", low=-10, high=10, step=0.05,
                                  decimals=2, tip="How much of the travel the body makes")  # fmt: skip
+        self.smooth = NumberField("Smoothed over", self._smooth, unit="s", low=0, high=5, step=0.05, decimals=2,
+                                  tip="How much of the hips' sway stays in the pose")  # fmt: skip
+        self.forward = NumberField("Ahead is", self._face, unit="°", low=-180, high=180, step=1, decimals=1,
+                                   tip="From where the joint looks; or drag the arrow on the stage")  # fmt: skip
         form = Form()
         form.row("From", self.joint)
         form.row("Multiplier", self.scale)
+        form.row("Smoothed over", self.smooth)
         self.box.addWidget(form)
+        self.stands_in = note()
+        self.stands_in.setObjectName("warn")
+        self.box.addWidget(self.stands_in)
+        self.box.addWidget(heading("Where the body looks"))
+        form = Form()
+        form.row("Ahead is", self.forward)
+        self.box.addWidget(form)
+        self.as_chest = word_button("as chest and hips", "Ahead is where chest and hips look for most of the clip")
+        self.as_chest.clicked.connect(self._as_chest)
+        self.as_idle = word_button("as in idle", "Ahead as in idle, by the pose of the clip's first used frame")
+        self.as_idle.clicked.connect(self._as_idle)
+        self.box.addWidget(buttons(self.as_chest, self.as_idle))
         self.box.addWidget(heading("Becomes travel of the body"))
         self.parts = {name: switch(name, tip, partial(self._turn_part, name)) for name, tip in PARTS.items()}
         self.box.addWidget(buttons(*self.parts.values()))
@@ -62,6 +81,32 @@ class RootCard(Card):
             words = f"travel ×{value:g}" if name == "scale" else f"{name} {'moves the body' if value else 'stays'}"
             self.change(words, root=replace(clip.root, **fields))
 
+    def _smooth(self, seconds: float) -> None:
+        self.change(f"smoothed over {seconds:g} s", smooth=seconds)
+
+    def _face(self, degrees: float) -> None:
+        self.change(f"ahead is {degrees:+.0f}°", forward=round(float(degrees), 2))
+
+    def turn_by(self, degrees: float) -> None:
+        """The body's ahead turned by degrees about +Y, as the dial on the stage says."""
+        clip = self.clip
+        if clip is not None:
+            much = clip.forward + (-degrees if clip.mirror else degrees)
+            self._face((much + 180.0) % 360.0 - 180.0)
+
+    def _as_chest(self) -> None:
+        book, clip = self.document.book, self.clip
+        found = as_chest_and_hips(book.cast, clip, book.roots) if clip is not None else None
+        if found is not None:
+            self._face(found)
+
+    def _as_idle(self) -> None:
+        reading, idle = self.reading, self.document.known.idle_pose()
+        if reading is None or idle is None:
+            self.document.said.emit("Locomotion has no pose to compare with yet.", True)
+            return
+        self._face(as_in_idle(reading, self.playhead.used()[0], idle))
+
     def renew(self) -> None:
         clip, reading = self.clip, self.reading
         self.page.setEnabled(clip is not None)
@@ -75,6 +120,13 @@ class RootCard(Card):
         choices += [(n, n) for n in reading.skeleton.names if n != rig.hips]
         self.joint.show_choices(choices, clip.root_joint)
         self.scale.show_value(clip.root.scale)
+        self.smooth.show_value(clip.smooth)
+        self.forward.show_value(clip.forward)
+        carrier = reading.track.carrier
+        self.smooth.setEnabled(carrier.smoothed)
+        hips = reading.skeleton.names[carrier.joint] if len(reading.skeleton) else ""
+        self.stands_in.setText(f"The chosen joint never moves in this clip: its travel is that of {hips}.")
+        self.stands_in.setVisible(carrier.stands_in)
         for name, button in self.parts.items():
             button.setChecked(getattr(clip.root, name))
         self.in_place.setChecked(clip.in_place)

@@ -1,0 +1,211 @@
+"""From an empty folder and two captures of a rig nobody has seen to a blow that touches, by mouse and keys."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from pathlib import Path
+from typing import Any
+
+import numpy as np
+import pytest
+from PySide6.QtCore import QPointF, QSettings, Qt
+from PySide6.QtTest import QTest
+from PySide6.QtWidgets import QApplication, QComboBox, QPushButton, QWidget
+from pytestqt.qtbot import QtBot
+
+from tests.core.captures import blow, stagger, write_bvh
+from tests.desk.conftest import Hand, let_go
+from tests.desk.test_window import drop
+from veergust.core.edit.spans import SpanRef
+from veergust.core.files.folder import open_project, save_project
+from veergust.core.model import Project
+from veergust.core.motion.skeleton import forward
+from veergust.core.study.facts import facts
+from veergust.desk.app import make_window
+from veergust.desk.widgets.choose import Chooser
+from veergust.desk.window import Window
+
+Key = Qt.Key
+CONTROL, SHIFT = Qt.KeyboardModifier.ControlModifier, Qt.KeyboardModifier.ShiftModifier
+LEFT = Qt.MouseButton.LeftButton
+
+
+class Person:
+    """Who does things by mouse and keys, one after the other; how many there were is counted."""
+
+    def __init__(self, window: Window) -> None:
+        self.window = window
+        self.inputs = 0
+
+    def key(self, widget: QWidget, key: Any, modifier: Qt.KeyboardModifier = Qt.KeyboardModifier.NoModifier) -> None:
+        self.inputs += 1
+        QTest.keyClick(widget, key, modifier)
+        QApplication.processEvents()
+
+    def click(self, widget: QWidget, at: QPointF | None = None) -> None:
+        self.inputs += 1
+        where = at.toPoint() if at is not None else widget.rect().center()
+        QTest.mouseClick(widget, LEFT, pos=where)
+        QApplication.processEvents()
+
+    def press(self, words: str) -> None:
+        """Click the button that says so."""
+        there = self.window.findChildren(QPushButton)
+        self.click(next(b for b in there if b.text().startswith(words) and b.isVisible()))
+
+    def drop(self, path: Path) -> None:
+        self.inputs += 1
+        drop(self.window, path)
+
+    def pick(self, box: QComboBox, words: str) -> None:
+        """Take an entry of a list of choices by the arrow keys."""
+        box.setFocus()
+        wanted = box.findText(words)
+        assert wanted >= 0, [box.itemText(i) for i in range(box.count())]
+        for _ in range(12):
+            if box.currentIndex() == wanted:
+                break
+            self.key(box, Key.Key_Down if box.currentIndex() < wanted else Key.Key_Up)
+
+
+@pytest.fixture
+def empty(qtbot: QtBot, tmp_path: Path) -> Iterator[Window]:
+    home = tmp_path / "harbour.veergust"
+    save_project(Project(name="harbour"), home)
+    made = make_window(QSettings(str(tmp_path / "settings.ini"), QSettings.Format.IniFormat))
+    qtbot.addWidget(made, before_close_func=let_go)
+    made.open_project(home)
+    made.show()
+    with qtbot.waitActive(made):
+        made.activateWindow()
+    yield made
+    made.spar.hold()
+
+
+def test_every_bench_of_an_empty_project_says_what_to_do(empty: Window) -> None:
+    for bench in ("Clips", "Sheet", "Spar"):
+        empty.show_bench(bench)
+        QApplication.processEvents()
+    assert "Drop" in empty.spar.stage.view.scene.labels[0].text
+    assert "light" not in empty.spar.keys_label.text()
+
+
+def test_a_figure_is_on_every_stage_before_there_is_an_action(empty: Window, tmp_path: Path) -> None:
+    drop(empty, write_bvh(tmp_path, blow(), "night_blow.bvh"))
+    empty.show_bench("Sheet")
+    QApplication.processEvents()
+    assert len(empty.sheet.stage.view.scene.bodies) == 1
+    empty.show_bench("Spar")
+    QApplication.processEvents()
+    shown = empty.spar.stage.view.scene
+    assert len(shown.bodies) == 2
+    assert len(shown.posts) == 1
+    project = empty.document.project
+    assert [c.name for c in project.commands] == ["dodge", "jump", "guard", "heavy", "light"]
+    assert {"light", "heavy"} <= set(empty.spar.keys_label.text().replace("·", " ").split())
+    assert len(project.rig.hurtboxes) > 10
+    # Both stand where they are said to, not where the capture was shot.
+    for body, fighter in zip(shown.bodies, project.stage.fighters):
+        hips = body.joints[empty.document.book.roots.hips, :3, 3]
+        assert np.hypot(hips[0] - fighter.position[0], hips[2] - fighter.position[2]) < 0.1
+
+
+def test_from_an_empty_folder_to_a_blow_that_touches(
+    empty: Window, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    person = Person(empty)
+    words: list[str] = []
+
+    def choose(dialog: Chooser) -> int:
+        dialog.show()
+        person.inputs += 2
+        QTest.keyClicks(dialog.line, words.pop(0))
+        QTest.keyClick(dialog, Key.Key_Return)
+        return int(dialog.result())
+
+    monkeypatch.setattr(Chooser, "exec", choose)
+    document = empty.document
+    person.drop(write_bvh(tmp_path, blow(), "night_blow.bvh"))
+    person.drop(write_bvh(tmp_path, stagger(), "night_stagger.bvh"))
+    # Both are cut: in on a frame, out on another.
+    person.key(empty, Key.Key_1, CONTROL)
+    film = empty.clips.film
+    for name, first, last in (("night_blow", 30, 150), ("night_stagger", 12, 100)):
+        names = [c.name for c in document.project.clips]
+        for _ in range(3):
+            if document.clip != name:
+                down = names.index(document.clip) < names.index(name)
+                person.key(empty.clips.library, Key.Key_Down if down else Key.Key_Up)
+        assert document.clip == name
+        for frame, key in ((first, Key.Key_I), (last, Key.Key_O)):
+            person.click(film, QPointF(film.x_of(frame), 12))
+            person.key(film, key)
+        clip = document.book.clip(name)
+        assert clip is not None
+        assert (clip.start, clip.end) == (pytest.approx(first / 120, abs=0.02), pytest.approx(last / 120, abs=0.02))
+    # A blow of one, the reaction of the other.
+    person.key(empty, Key.Key_3, CONTROL)
+    for name in ("night_stagger", "night_blow"):
+        words.append(name)
+        person.key(empty, Key.Key_N, CONTROL | SHIFT)
+    assert [a.name for a in document.project.actions] == ["Night stagger", "Night blow"]
+    # A strike on the hand where it is fastest.
+    hand = Hand(empty)
+    column = empty.sheet.sheet.layout_.columns["strikes"][0] + 12
+    way = document.known.swing.speed(document.book, document.compiled)  # type: ignore[arg-type]
+    frame = int(np.argmax(way)) - 1
+    at = hand.point(column, empty.sheet.sheet.layout_.y(frame) + 4)
+    person.inputs += 1
+    QTest.mouseDClick(empty.sheet.sheet.viewport(), LEFT, pos=at)
+    QApplication.processEvents()
+    strike = document.project.actions[1].sections[0].strikes[0]
+    assert strike.boxes[0].mount == "right hand"
+    assert document.selection == SpanRef("Night blow", 0, "strikes", 0)
+    # It starts on light; the other answers any hit.
+    person.press("Action")
+    person.pick(empty.sheet.action_page.command, "light")
+    person.click(empty.sheet.list, QPointF(60, empty.sheet.list.lines[1].top + 10))
+    assert document.action == "Night stagger"
+    person.pick(empty.sheet.action_page.answers, "any hit")
+    # On the stage: up to the other one, and strike.
+    person.key(empty, Key.Key_6, CONTROL)
+    spar = empty.spar
+    spar.timer.setInterval(10**6)
+    person.inputs += 1
+    QTest.keyPress(spar, Key.Key_Right)
+    while spar.session.record is None or not spar.session.record.fighters[0].blocked:
+        spar.session.tick()
+        assert spar.session.at < 300
+    QTest.keyRelease(spar, Key.Key_Right)
+    person.key(spar, Key.Key_A)
+    pressed = spar.session.at + 1
+    for _ in range(60):
+        spar.session.tick()
+    touches = [(r.tick, c) for r in spar.session.records for c in r.contacts]
+    numbers = facts(document.book, "Night blow")
+    assert numbers is not None
+    assert numbers.startup is not None
+    assert len(touches) == 1
+    tick, touch = touches[0]
+    assert (touch.victim, touch.result, touch.damage) == ("Other", "hit", strike.damage)
+    assert pressed + numbers.startup <= tick < pressed + numbers.startup + numbers.active
+    after = spar.session.records[tick].fighter("Other")
+    assert after.health == 100.0 - strike.damage
+    assert [v.compiled.action.name for v in after.live()] == ["Night stagger"]
+    assert str(tick) in spar.news.text()
+    # Saved, and the same when opened again.
+    person.key(empty, Key.Key_S, CONTROL)
+    assert not document.unsaved
+    assert document.folder is not None
+    assert open_project(document.folder) == document.project
+    assert person.inputs < 60, person.inputs
+
+
+def test_the_capture_stands_over_its_capsule_and_looks_ahead(empty: Window, tmp_path: Path) -> None:
+    drop(empty, write_bvh(tmp_path, blow(), "night_blow.bvh"))
+    pose = empty.document.known.idle_pose()
+    assert pose is not None
+    bones = empty.document.book.cast.skeleton
+    hips = forward(bones, pose.turn, pose.place)[0, empty.document.book.roots.hips]
+    assert np.hypot(hips[0, 3], hips[2, 3]) < 0.02
+    assert abs(np.degrees(np.arctan2(hips[0, 2], hips[2, 2]))) < 5.0
