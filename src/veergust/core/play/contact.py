@@ -18,7 +18,7 @@ from veergust.core.play.book import Book
 from veergust.core.play.compiled import active
 from veergust.core.play.decide import start
 from veergust.core.play.posing import body_matrix
-from veergust.core.play.state import FighterState, Voice, end
+from veergust.core.play.state import FighterState, Voice, end, go_on
 from veergust.core.play.volumes import Ends, Volume, balls, hit_volume, piece_balls, pieces, touches
 
 
@@ -224,6 +224,7 @@ class Contacts:
             return
         for voice in victim.live():
             end(victim, voice, "broken")
+        go_on(victim)
         if victim.health <= 0.0:
             victim.down = True
         if reaction is None:

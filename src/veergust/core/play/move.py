@@ -13,7 +13,7 @@ from veergust.core.motion.quat import Array
 from veergust.core.play.book import Book
 from veergust.core.play.collide import Disc, floor_under, sweep
 from veergust.core.play.compiled import drive_at, slowed
-from veergust.core.play.state import FighterState, Voice
+from veergust.core.play.state import FighterState, Voice, go_on
 
 SNAP = 0.03
 FLAT = np.array([1.0, 0.0, 1.0])
@@ -62,14 +62,12 @@ def move(book: Book, fighter: FighterState, before: tuple[Voice, ...], others: t
     dt = 1.0 / book.project.settings.rate
     held = fighter.holding()
     parts, full_left, left = shares(book, before)
-    if fighter.adrift:
-        _go_on(fighter)
     stick = _stick(parts, full_left)
     now, now_left, _ = shares(book, tuple(fighter.live()))
     steers = stick > 0.0 and _stick(now, now_left) > 0.0
     if steers:
         if not fighter.steered:
-            _go_on(fighter)
+            go_on(fighter)
         fighter.velocity = _steered(fighter, ground.run_speed * stick, ground.acceleration * dt)
     elif stick == 0.0:
         _fade_momentum(fighter, parts[0].voice.compiled.action.start.momentum, left)
@@ -93,18 +91,12 @@ def move(book: Book, fighter: FighterState, before: tuple[Voice, ...], others: t
     fighter.facing = float((fighter.facing + turn + 180.0) % 360.0 - 180.0)
     _carry(book, fighter, step, knock, others, dt)
     if fighter.adrift:
-        _go_on(fighter)
+        go_on(fighter)
 
 
 def _stick(parts: list[Share], full_left: float) -> float:
     """How much of its full speed the stick gives: what locomotion has of the body, and what stick drives give it."""
     return full_left + sum(s.full * s.drive.scale for s in parts if s.drive.kind == "stick")
-
-
-def _go_on(fighter: FighterState) -> None:
-    """Locomotion takes the body over with the speed it had, whatever gave it."""
-    fighter.velocity = fighter.went * FLAT + fighter.velocity * UP
-    fighter.left, fighter.adrift = 1.0, False
 
 
 def _fade_momentum(fighter: FighterState, momentum: str, left: float) -> None:

@@ -246,6 +246,12 @@ def end(fighter: FighterState, voice: Voice, kind: EndKind) -> None:
     run_ending(fighter, ending)
 
 
+def go_on(fighter: FighterState) -> None:
+    """Locomotion takes the body over with the speed it had, whatever gave it."""
+    fighter.velocity = np.array([fighter.went[0], fighter.velocity[1], fighter.went[2]])
+    fighter.left, fighter.adrift = 1.0, False
+
+
 def run_ending(fighter: FighterState, ending: Ending) -> None:
     """Do what is attached to a start or an ending: set its parameters, and say its message with the tick's events."""
     for setting in ending.parameters:

@@ -17,7 +17,8 @@ def mannequin(skeleton: Skeleton) -> Mesh:
     around = np.linspace(0, 2 * np.pi, 8, endpoint=False)
     count = 0
     for j, parent in enumerate(skeleton.parents):
-        if parent < 0 or skeleton.parents[parent] < 0:
+        # A root on the floor that only carries the hips is no part of the body.
+        if parent < 0 or (skeleton.parents[parent] < 0 and skeleton.parents.count(parent) == 1):
             continue
         a, b = world[parent], world[j]
         length = float(np.linalg.norm(b - a))

@@ -89,7 +89,8 @@ def count_out(compiled: CompiledAction) -> tuple[tuple[tuple[int, int], ...], bo
                 if held is None:
                     return None
                 if held and exit_.contact in ("any", "none"):
-                    return tuple(frames), True
+                    # What starts shows its first frame, whatever is asked of that.
+                    return (tuple(frames) or ((section, tick),)), True
             frames.append((section, tick))
             for gate in part.gates:
                 if gate.start <= tick < gate.end:

@@ -37,6 +37,10 @@ from veergust.desk.widgets.fields import ChoiceField
 from veergust.desk.widgets.stage_panel import StagePanel, speed_buttons, word_button
 
 
+ASIDE = 0.4
+"""How far (m) ahead of a figure that is followed the camera looks."""
+
+
 class ClipsBench(QWidget):
     """Where clips are brought in, looked through and made ready."""
 
@@ -53,7 +57,8 @@ class ClipsBench(QWidget):
         self.library.opened.connect(document.choose_clip)
         self.stage = StagePanel(theme, "Stage", ("skins", "path", "body", "beside"), ("skins", "path", "body"))
         self.stage.view.camera = Camera(target=(0.4, 0.84, 0.0), turn=-12.0, tilt=10.0, far=5.0)
-        self.stage.follow_button.hide()
+        self.stage.follow_button.setChecked(True)
+        self.stage.follow_button.clicked.connect(self.show_frame)
         self.film = Film(document, theme, self.playhead)
         self.curves = Curves(document, theme, self.playhead)
         self.prepare = PrepareCard(document, self.playhead)
@@ -251,6 +256,11 @@ class ClipsBench(QWidget):
         other = self.join.pose() if self.card is self.join else None
         capsule = self.document.project.rig.capsule
         scene = clip_stage(reading, self.playhead.frame, self.playhead.used(), self.shown(), capsule, other)
+        if self.stage.follow_button.isChecked() and self.card is not self.pose:
+            at = body_on_stage(reading, self.playhead.frame, self.playhead.used()[0])[:3, 3]
+            camera = self.stage.view.camera
+            target = (float(at[0]) + ASIDE, camera.target[1], float(at[2]))
+            self.stage.view.camera = Camera(target, camera.turn, camera.tilt, camera.far, camera.lens)
         self.stage.view.show_scene(scene, self.document.mesh)
         self.stage.view.words.update()
 
