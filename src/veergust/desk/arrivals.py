@@ -8,7 +8,7 @@ from typing import Any
 from msgspec.structs import replace
 from PySide6.QtCore import QObject, Signal
 
-from veergust.core.edit.outfit import outfit
+from veergust.core.edit.outfit import before_stand, outfit
 from veergust.core.edit.spans import Edit
 from veergust.core.files.cast import load_cast
 from veergust.core.files.importing import Arrival, arrive, take_in
@@ -136,7 +136,7 @@ class Arrivals(QObject):
             # The person went on working: what came in is added to what there is now.
             new = tuple(c for c in project.clips if c not in before.clips)
             rig = project.rig if project.rig != before.rig else now.rig
-            project = outfit(replace(now, clips=(*now.clips, *new), sources=project.sources, rig=rig), cast)
+            project = outfit(replace(now, clips=before_stand(now.clips, new), sources=project.sources, rig=rig), cast)
         self.document.receive(Edit(project, words), cast)
         if names:
             self.document.choose_clip(names[0])

@@ -33,7 +33,7 @@ def found(quay: Project, cast: Cast, motion: Motion, start: float = 0.0) -> list
     )
     project = replace(quay, clips=(*quay.clips, clip), actions=(*quay.actions, action))
     full = replace_motions(cast, {**cast.motions, (clip.file, motion.name): motion})
-    return [f"{f.code} {f.where}" for f in findings(Book(project, full))]
+    return [f"{f.code} {f.where}" for f in findings(Book(project, full)) if f.code != "never-started"]
 
 
 def replace_motions(cast: Cast, motions: dict[tuple[str, str], Motion]) -> Cast:

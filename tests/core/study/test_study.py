@@ -7,7 +7,7 @@ import pytest
 
 from tests.conftest import OSSA, TARN
 from tests.core.edits import action, alone, facing, replace, section, with_action, with_section
-from veergust.core.model import Action, Box, Condition, Event, Exit, Gate, Hurtbox, Mount, Project, Strike
+from veergust.core.model import Action, Box, Condition, Event, Exit, Gate, Hurtbox, Mount, Project, StartRule, Strike
 from veergust.core.motion.figure import Cast
 from veergust.core.play.book import Book
 from veergust.core.play.bout import play
@@ -134,7 +134,11 @@ def test_a_name_that_differs_by_a_capital_is_proposed(quay: Project, cast: Cast)
 
 def test_a_loop_with_a_gate_or_an_exit_is_no_finding(quay: Project, cast: Cast) -> None:
     gate = Gate(start=0, end=2, to="Out")
-    fine = Action(name="Round", sections=(section(then="One", gates=(gate,)), section(name="Out")))
+    fine = Action(
+        name="Round",
+        start=StartRule(commands=("light",)),
+        sections=(section(then="One", gates=(gate,)), section(name="Out")),
+    )
     assert findings(Book(replace(quay, actions=(*quay.actions, fine)), cast)) == []
 
 

@@ -77,9 +77,11 @@ FIELDS: dict[str, tuple[Field, ...]] = {
     "gates": (
         _choice("to", "Leads to", "sections"),
         CONDITIONS,
+        _number("blend", "Crossfade", "f", 120, whole=True, tip="0: as the first cut of where it leads says"),
     ),
     "shields": (
         _choice("kind", "Kind", given=("invulnerable", "armour", "guard")),
+        _choice("height", "Guards", given=("any", "high", "low"), tip="Which strikes a guard stops"),
         _number("strength", "Strength", tip="How much poise armour takes before it breaks"),
         Field("hurtboxes", "Only over", "list", of="hurtboxes", tip="None chosen: the whole body"),
     ),
@@ -90,6 +92,8 @@ FIELDS: dict[str, tuple[Field, ...]] = {
     "drives": (
         _choice("kind", "Kind", given=("root", "stick", "none", "ballistic"), tip="What moves the body"),
         Field("scale", "Multiplier", "number", "×", -10, 10, 0.1),
+        _choice("turn", "Turns", given=("usual", "not", "stick", "target"), tip="What it turns the body to"),
+        _number("turn_rate", "At most", "°/s", 3600, tip="How fast it turns with the stick or to the target"),
     ),
     "events": (
         _choice("kind", "Kind", given=("effect", "sound", "spawn", "message")),
@@ -100,7 +104,8 @@ FIELDS: dict[str, tuple[Field, ...]] = {
         Field("payload", "Payload", "pairs", tip="Handed to the game as it is"),
     ),
 }
-SETTINGS = ("feet", "turn", "jump", "gravity", "guard")
+SETTINGS = ("turn", "gravity", "push", "guard")
+"""Settings a hold may override: what play asks for (``play.move``, ``play.contact``)."""
 
 
 def choices(project: Project, ref: SpanRef, field: Field) -> list[tuple[str, str]]:

@@ -66,9 +66,24 @@ def outfit(project: Project, cast: Cast) -> Project:
             clips=(*project.clips, replace(stand, name=name)),
             ground=Ground(entry=name, states=(State(name=name, clip=name),)),
         )
+    elif any(_untouched(clip) for clip in project.clips):
+        # It stood as the figure rests while there was no clip to stand like.
+        stand = _stand(project, cast)
+        clips = (replace(stand, name=clip.name) if _untouched(clip) else clip for clip in project.clips)
+        changed = replace(changed, clips=tuple(clips))
     if not project.stage.fighters:
         changed = replace(changed, stage=_stage(rig.capsule, tall))
     return changed
+
+
+def _untouched(clip: Clip) -> bool:
+    return clip == Clip(name=clip.name, loop=True) and clip.name.startswith(STAND)
+
+
+def before_stand(clips: tuple[Clip, ...], new: tuple[Clip, ...]) -> tuple[Clip, ...]:
+    """Clips with new ones, behind which the stand that was made stays the last."""
+    made = [c for c in clips if not c.file and c.name.startswith(STAND)]
+    return (*(c for c in clips if c not in made), *new, *made)
 
 
 BODY = (Layer(name="Body"),)
@@ -101,7 +116,7 @@ def _standing(project: Project, cast: Cast) -> Array:
 def _stand(project: Project, cast: Cast) -> Clip:
     """A rough clip that stands as the first clip does where it is stillest; the rest pose when there is none."""
     bones = cast.skeleton
-    clip = next((c for c in project.clips if cast.motion(c.file, c.animation) is not None), None)
+    clip = next((c for c in project.clips if c.file and cast.motion(c.file, c.animation) is not None), None)
     rest = bones.rest_pose()
     if clip is None:
         return Clip(name=STAND, loop=True)

@@ -19,6 +19,7 @@ from typing import Any
 
 import msgspec
 
+from veergust.core.files.bounds import check_bounds, check_numbers
 from veergust.core.files.inside import inside
 from veergust.core.files.migrate import migrate
 from veergust.core.files.text import from_text, to_plain, to_text
@@ -42,6 +43,10 @@ def _stems(names: list[str]) -> list[str]:
             stem, n = f"{slug(name)}_{n}", n + 1
         out.append(stem)
     return out
+
+
+def _paths(project: Project) -> list[str]:
+    return [f"actions/{stem}.json" for stem in _stems([a.name for a in project.actions])]
 
 
 def action_path(project: Project, action: Action) -> str:
@@ -145,7 +150,10 @@ def read_folder(folder: Path) -> dict[str, bytes]:
 
 def open_project(folder: Path) -> Project:
     """Read a project folder. Raises ``Trouble`` naming file and field; nothing is changed then."""
-    project = project_from_files(read_folder(folder), folder.name)
+    files = read_folder(folder)
+    project = project_from_files(files, folder.name)
+    check_numbers(files, folder.name)
+    check_bounds(project, folder.name, dict(zip((a.name for a in project.actions), _paths(project))))
     for i, clip in enumerate(project.clips):
         if not clip.file:
             continue  # a rough clip lies in the project itself

@@ -7,7 +7,7 @@ from pathlib import Path
 
 from msgspec.structs import replace
 
-from veergust.core.edit.outfit import outfit
+from veergust.core.edit.outfit import before_stand, outfit
 from veergust.core.edit.rig import add_prop
 from veergust.core.edit.spans import Edit
 from veergust.core.files.fitting import fitted, unit_of, upright_turn
@@ -113,11 +113,11 @@ def take_in(
         known.add(name)
         root = changed.rig.hips if rootless else ""
         clips.append(Clip(name=name, file=main, animation=motion.name, root_joint=root))
-    changed = replace(changed, clips=(*changed.clips, *clips))
+    changed = replace(changed, clips=before_stand(changed.clips, tuple(clips)))
     if bones is None:
         new = fitted(content, changed.rig)
-        cast = Cast(new.skeleton, None, {(main, motion.name): motion for motion in new.motions})
-        changed = outfit(changed, cast)
+        bones, motions = new.skeleton, new.motions
+    changed = outfit(changed, Cast(bones, None, {(main, motion.name): motion for motion in motions}))
     if save:
         files |= project_files(changed)
     progress("Writing", 1.0)

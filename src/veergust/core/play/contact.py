@@ -254,6 +254,8 @@ def _shields(fighter: FighterState) -> Iterator[Shield]:
         shields = voice.part.section.shields
         yield from (shields[i] for i in active(shields, voice.frame))
         yield from voice.compiled.action.shields
+    if fighter.holding().get("guard", 0.0) > 0.0:
+        yield Shield(start=0, end=0, kind="guard")
 
 
 def _covered(shields: list[Shield], kind: str, hurtbox: str) -> bool:

@@ -11,7 +11,9 @@ from veergust.core.play.compiled import CompiledAction
 from veergust.core.play.presses import asks
 from veergust.core.study.finding import Finding
 from veergust.core.study.first_poses import first_poses
+from veergust.core.study.leads import in_action, in_project, led_from, never_started
 from veergust.core.study.pops import pops, words
+from veergust.core.study.windows import hitboxes, windows
 
 SPANS = ("strikes", "exits", "gates", "shields", "holds", "drives")
 ONE = {
@@ -29,7 +31,8 @@ def findings(book: Book, shelf: FindingsShelf | None = None) -> list[Finding]:
 
     With a ``shelf`` what was found in an action is kept as long as nothing it depends on has changed.
     """
-    out = [*_rig(book), *_clips(book), *_ground(book), *(shelf or FindingsShelf()).in_actions(book)]
+    shelf = shelf or FindingsShelf()
+    out = [*_rig(book), *_clips(book), *_ground(book), *in_project(book), *shelf.in_actions(book)]
     rank = {"error": 0, "warning": 1, "note": 2}
     return sorted(out, key=lambda f: rank[f.level])
 
@@ -40,22 +43,25 @@ class FindingsShelf:
     def __init__(self) -> None:
         self._under: tuple[object, ...] = ()
         self._names: frozenset[str] = frozenset()
-        self._kept: dict[str, tuple[Action, list[Finding]]] = {}
+        self._kept: dict[str, tuple[Action, list[Finding], frozenset[tuple[str, str]]]] = {}
 
     def in_actions(self, book: Book) -> Iterator[Finding]:
         """What is found in the actions of a project."""
         project = book.project
         names = frozenset(a.name for a in project.actions)
         under: tuple[object, ...] = (project.rig, project.clips, project.layers, project.commands, project.pools)
-        under = (*under, project.ground, project.settings, book.cast)
+        under = (*under, project.ground, project.settings, book.cast, project.reactions, project.known_events)
         same = len(self._under) == len(under) and all(a is b for a, b in zip(self._under, under))
         if not same or names != self._names:
             self._under, self._names, self._kept = under, names, {}
         for action in project.actions:
             kept = self._kept.get(action.name)
             if kept is None or kept[0] is not action:
-                kept = self._kept[action.name] = (action, list(_action(book, action, names)))
+                kept = (action, list(_action(book, action, names)), led_from(action))
+                self._kept[action.name] = kept
             yield from kept[1]
+        led: set[tuple[str, str]] = set()
+        yield from never_started(book, led.union(*(self._kept[a.name][2] for a in project.actions)))
 
 
 def _joint(book: Book, name: str, where: str, what: str) -> Iterator[Finding]:
@@ -131,6 +137,9 @@ def _action(book: Book, action: Action, actions: frozenset[str]) -> Iterator[Fin
     for part in compiled.sections:
         yield from _section(book, compiled, part.section, part.ticks, actions)
     yield from first_poses(book, compiled)
+    yield from in_action(book, action)
+    yield from windows(book, compiled)
+    yield from hitboxes(book, compiled)
     for pop in pops(book, compiled):
         where = f"{action.name} › {pop.section} › frame {pop.at}"
         yield Finding(pop.code, "warning", where, words(pop), pop.do)

@@ -19,6 +19,7 @@ SETTINGS = {
     "turn": "the body does not turn with the stick",
     "gravity": "the body does not fall",
     "push": "bodies do not push each other",
+    "guard": "does not guard",
 }
 CONTACTS = {"hit": "after a hit only", "guarded": "after a guarded touch only", "none": "before any touch"}
 

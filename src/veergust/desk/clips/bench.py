@@ -36,7 +36,6 @@ from veergust.desk.theme import Theme
 from veergust.desk.widgets.fields import ChoiceField
 from veergust.desk.widgets.stage_panel import StagePanel, speed_buttons, word_button
 
-
 ASIDE = 0.4
 """How far (m) ahead of a figure that is followed the camera looks."""
 
