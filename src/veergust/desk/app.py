@@ -5,7 +5,7 @@ from __future__ import annotations
 import sys
 from pathlib import Path
 
-from PySide6.QtCore import QSettings
+from PySide6.QtCore import QSettings, QTimer
 from PySide6.QtGui import QSurfaceFormat
 from PySide6.QtWidgets import QApplication
 
@@ -27,6 +27,8 @@ def make_application(arguments: list[str]) -> QApplication:
     font = app.font()
     font.setFamily(FAMILY)
     app.setFont(font)
+    # A text cursor that blinks has the whole window put together anew, the stage with it, twice a second.
+    app.setCursorFlashTime(0)
     return app
 
 
@@ -41,7 +43,8 @@ def run(project: Path | None) -> int:
     """Open the window, with a project if one is named; gives the exit status."""
     app = make_application(sys.argv[:1])
     window = make_window()
-    if project is not None:
-        window.open_project(project)
     window.show()
+    if project is not None:
+        # The window is there first; what it shows comes in right after.
+        QTimer.singleShot(0, lambda: window.open_project(project))
     return int(app.exec())

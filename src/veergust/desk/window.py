@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable
 from functools import partial
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 from PySide6.QtCore import QByteArray, QPoint, QSettings
 from PySide6.QtGui import QCloseEvent, QDragEnterEvent, QDropEvent, QKeyEvent, QKeySequence, QShortcut
@@ -29,18 +30,20 @@ from veergust.core.files.reading import KINDS
 from veergust.core.model import SourceRig
 from veergust.core.trouble import Trouble
 from veergust.desk.arrivals import Arrivals
-from veergust.desk.clips.bench import ClipsBench
 from veergust.desk.document import Document
 from veergust.desk.find import everything
 from veergust.desk.findings import FindingsMenu
 from veergust.desk.projects import ProjectDoors
 from veergust.desk.sheet.bench import SheetBench
-from veergust.desk.spar.bench import SparBench
 from veergust.desk.style import style_sheet
 from veergust.desk.theme import Theme, elided
 from veergust.desk.widgets.choose import Chooser
 from veergust.desk.widgets.notice import Notice
 from veergust.desk.widgets.stage_panel import word_button
+
+if TYPE_CHECKING:
+    from veergust.desk.clips.bench import ClipsBench
+    from veergust.desk.spar.bench import SparBench
 
 RECENT = 8
 NAME_WIDTH = 150
@@ -60,11 +63,12 @@ class Window(ProjectDoors, QMainWindow):
         self.document = Document()
         self.notice = Notice(theme)
         self.sheet = SheetBench(self.document, theme)
-        self.spar = SparBench(self.document, theme)
-        self.clips = ClipsBench(self.document, theme)
+        self._spar: SparBench | None = None
+        self._clips: ClipsBench | None = None
         self.arrivals = Arrivals(self.document, self.notice)
         self.benches = QStackedWidget()
-        for bench in (self.clips, self.sheet, self.spar):
+        # The other benches are made when they are first asked for; empty pages keep their places.
+        for bench in (QWidget(), self.sheet, QWidget()):
             self.benches.addWidget(bench)
         self.bench_buttons: list[QPushButton] = []
         self.project_button = word_button("Untitled", "Open, save, recent projects, theme (F10)")
@@ -89,22 +93,50 @@ class Window(ProjectDoors, QMainWindow):
         self._onto_sheet = False
         self.arrivals.arrived.connect(self._arrived)
         self.arrivals.map_wanted.connect(self.ask_mapping)
-        self.arrivals.ended.connect(self.clips.leave_mapping)
-        self.clips.mapping.taken.connect(self._mapped)
-        self.clips.mapping.left.connect(self.arrivals.give_up)
-        self.clips.action_wanted.connect(self.make_action)
-        self.clips.rename_wanted.connect(self.rename)
-        self.clips.import_button.clicked.connect(self.ask_import)
         geometry = settings.value("geometry")
         if isinstance(geometry, QByteArray):
             self.restoreGeometry(geometry)
-        for name, splitter in self._splitters().items():
-            state = settings.value(f"split/{name}")
-            if isinstance(state, QByteArray):
-                splitter.restoreState(state)
+        self._restore(self._splitters())
         self._restyle()
         self.show_bench("Sheet")
         self._refresh()
+
+    @property
+    def clips(self) -> ClipsBench:
+        """The Clips bench, made when it is first asked for."""
+        if self._clips is None:
+            made = self._clips = ClipsBench(self.document, self.theme)
+            self._put_in(0, made)
+            self.arrivals.ended.connect(made.leave_mapping)
+            made.mapping.taken.connect(self._mapped)
+            made.mapping.left.connect(self.arrivals.give_up)
+            made.action_wanted.connect(self.make_action)
+            made.rename_wanted.connect(self.rename)
+            made.import_button.clicked.connect(self.ask_import)
+            self._restore({"clips": made.splitter})
+        return self._clips
+
+    @property
+    def spar(self) -> SparBench:
+        """The Spar bench, made when it is first asked for."""
+        if self._spar is None:
+            self._spar = SparBench(self.document, self.theme)
+            self._put_in(2, self._spar)
+        return self._spar
+
+    def _put_in(self, place: int, bench: QWidget) -> None:
+        here = self.benches.currentIndex()
+        empty = self.benches.widget(place)
+        self.benches.insertWidget(place, bench)
+        if empty is not None:
+            self.benches.removeWidget(empty)
+        self.benches.setCurrentIndex(here)
+
+    def _restore(self, splitters: dict[str, QSplitter]) -> None:
+        for name, splitter in splitters.items():
+            state = self.settings.value(f"split/{name}")
+            if isinstance(state, QByteArray):
+                splitter.restoreState(state)
 
     # Building
 
@@ -202,7 +234,8 @@ class Window(ProjectDoors, QMainWindow):
         self.redo_action.setEnabled(bool(document.undone))
 
     def _splitters(self) -> dict[str, QSplitter]:
-        return {"across": self.sheet.splitter, "right": self.sheet.right_splitter, "clips": self.clips.splitter}
+        out = {"across": self.sheet.splitter, "right": self.sheet.right_splitter}
+        return out | ({"clips": self._clips.splitter} if self._clips is not None else {})
 
     # Benches
 
@@ -214,23 +247,25 @@ class Window(ProjectDoors, QMainWindow):
     def show_bench(self, name: str) -> None:
         """Show a bench by name."""
         index = [n for n, _ in BENCHES].index(name)
+        _ = self.clips if name == "Clips" else self.spar if name == "Spar" else self.sheet
         self.benches.setCurrentIndex(index)
         for i, button in enumerate(self.bench_buttons):
             button.setChecked(i == index)
-        if name != "Spar":
-            self.spar.hold()
+        if name != "Spar" and self._spar is not None:
+            self._spar.hold()
         if name != "Sheet":
             self.sheet.stop()
-        if name != "Clips":
-            self.clips.leave()
+        if name != "Clips" and self._clips is not None:
+            self._clips.leave()
         if name == "Clips":
             self.clips.enter()
         else:
             (self.sheet.sheet if name == "Sheet" else self.spar).setFocus()
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
-        benches = {"Sheet": self.sheet.key, "Clips": self.clips.key}
-        if self.bench in benches and benches[self.bench](event):
+        if self.bench == "Sheet" and self.sheet.key(event):
+            return
+        if self.bench == "Clips" and self.clips.key(event):
             return
         super().keyPressEvent(event)
 

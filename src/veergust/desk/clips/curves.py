@@ -3,112 +3,96 @@
 from __future__ import annotations
 
 import numpy as np
-import pyqtgraph as pg
-from PySide6.QtCore import Qt
-from PySide6.QtGui import QResizeEvent, QShowEvent
-from PySide6.QtWidgets import QLabel, QVBoxLayout, QWidget
+from PySide6.QtCore import QPointF, QRectF, Qt
+from PySide6.QtGui import QMouseEvent, QPainter, QPaintEvent, QPolygonF
+from PySide6.QtWidgets import QWidget
 
+from veergust.core.motion.quat import Array
 from veergust.desk.clips.film import LEFT, RIGHT
 from veergust.desk.clips.playhead import Playhead
 from veergust.desk.document import Document
 from veergust.desk.theme import Theme
 
+PLOTS = (("speed", "m/s", "drive"), ("hips", "m", "hold"))
+STEPS = (0.1, 0.2, 0.5, 1.0, 2.0, 5.0, 10.0, 20.0, 50.0)
+GAP = 4
+
 
 class Curves(QWidget):
-    """Two curves one over the other: speed over the floor (m/s) and height of the hips (m)."""
+    """Two curves one over the other: speed over the floor (m/s) and height of the hips (m). A click goes there."""
 
     def __init__(self, document: Document, theme: Theme, playhead: Playhead) -> None:
         super().__init__()
-        self.document = document
         self.theme = theme
         self.playhead = playhead
         self.setAccessibleName("Speed and height")
-        self.view = pg.GraphicsLayoutWidget()
-        self.view.setFocusPolicy(Qt.FocusPolicy.NoFocus)
-        self.view.ci.layout.setContentsMargins(0, 0, RIGHT, 0)
-        self.view.ci.layout.setSpacing(2)
-        self.plots = [self._plot(row) for row in range(2)]
-        self.lines = [plot.plot([], []) for plot in self.plots]
-        self.heads = [pg.InfiniteLine(angle=90) for _ in self.plots]
-        self.used = [pg.LinearRegionItem(movable=False) for _ in self.plots]
-        for plot, head, used in zip(self.plots, self.heads, self.used):
-            used.setZValue(-10)
-            plot.addItem(used)
-            plot.addItem(head)
-            plot.scene().sigMouseClicked.connect(self._clicked)
-        self.words = [QLabel(words, self) for words in ("speed\nm/s", "hips\nm")]
-        for label in self.words:
-            label.setObjectName("note")
-        box = QVBoxLayout(self)
-        box.setContentsMargins(0, 0, 0, 4)
-        box.addWidget(self.view)
-        for signal in (document.changed, document.clip_chosen):
-            signal.connect(self.renew)
-        playhead.moved.connect(self._moved)
-        theme.changed.connect(self.restyle)
-        self.restyle()
-        self.renew()
+        self.setToolTip("Click to go to a frame")
+        for signal in (document.changed, document.clip_chosen, playhead.moved, theme.changed):
+            signal.connect(self.update)
 
-    def _plot(self, row: int) -> pg.PlotItem:
-        plot = self.view.addPlot(row=row, col=0)
-        plot.setMenuEnabled(False)
-        plot.setMouseEnabled(False, False)
-        plot.hideButtons()
-        plot.getAxis("left").setWidth(LEFT)
-        plot.hideAxis("bottom")
-        plot.getViewBox().setDefaultPadding(0.0)
-        return plot
+    def _across(self) -> tuple[float, float]:
+        return float(LEFT), max(self.width() - LEFT - RIGHT, 1)
 
-    def restyle(self) -> None:
-        """The theme's colours."""
-        look = self.theme.look
-        self.view.setBackground(look.paper)
-        for plot, line, head, used, role in zip(self.plots, self.lines, self.heads, self.used, ("drive", "hold")):
-            line.setPen(pg.mkPen(look.role(role).ink, width=2))
-            head.setPen(pg.mkPen(look.accent, width=2))
-            used.setBrush(pg.mkBrush(look.selected))
-            for edge in used.lines:
-                edge.setPen(pg.mkPen(look.hair_strong, width=1))
-            axis = plot.getAxis("left")
-            axis.setPen(pg.mkPen(look.hair_strong))
-            axis.setTextPen(pg.mkPen(look.ink_soft))
-            axis.setTickFont(self.theme.font(11))
-            axis.enableAutoSIPrefix(False)
+    def x_of(self, frame: float, count: int) -> float:
+        """The place of a frame of ``count``."""
+        left, wide = self._across()
+        return left + frame / max(count - 1, 1) * wide
 
-    def resizeEvent(self, event: QResizeEvent) -> None:
-        super().resizeEvent(event)
-        for i, label in enumerate(self.words):
-            label.move(12, 4 + i * (self.height() - 4) // 2)
-            label.raise_()
-
-    def showEvent(self, event: QShowEvent) -> None:
-        super().showEvent(event)
-        self.renew()
-
-    def renew(self) -> None:
-        """Draw the open clip's curves, if they are seen."""
-        if not self.isVisible():
-            return
+    def paintEvent(self, event: QPaintEvent) -> None:
+        p = QPainter(self)
+        p.fillRect(self.rect(), self.theme.colour("paper"))
         reading = self.playhead.reading
-        if reading is None:
-            for line in self.lines:
-                line.setData([], [])
-            return
-        frames = np.arange(len(reading.times))
+        tall = (self.height() - 3 * GAP) / 2
+        curves = [reading.speed, reading.height] if reading is not None else []
+        for row, ((name, unit, role), values) in enumerate(zip(PLOTS, curves)):
+            self._plot(p, QRectF(0, GAP + row * (tall + GAP), self.width(), tall), name, unit, role, values)
+
+    def _plot(self, p: QPainter, place: QRectF, name: str, unit: str, role: str, values: Array) -> None:
+        theme, count = self.theme, len(values)
+        left, wide = self._across()
+        low, high = float(min(values.min(), 0.0)), float(max(values.max(), 0.5)) * 1.12
+
+        def y_of(value: float) -> float:
+            return place.bottom() - (value - low) / (high - low) * place.height()
+
         first, last = self.playhead.used()
-        for plot, line, used, values in zip(self.plots, self.lines, self.used, (reading.speed, reading.height)):
-            line.setData(frames, values)
-            plot.setXRange(0, max(len(frames) - 1, 1), padding=0)
-            low, high = float(min(values.min(), 0.0)), float(max(values.max(), 0.5))
-            plot.setYRange(low, high * 1.12, padding=0)
-            used.setRegion((first, last))
-        self._moved()
+        used = QRectF(
+            self.x_of(first, count), place.top(), self.x_of(last, count) - self.x_of(first, count), place.height()
+        )
+        p.fillRect(used, theme.colour("selected"))
+        p.setFont(theme.font(11))
+        step = next((s for s in STEPS if (high - low) / s * 16 <= place.height()), STEPS[-1])
+        for n in range(int(np.ceil(low / step)), int(high / step) + 1):
+            y = y_of(n * step)
+            p.setPen(theme.colour("ink_soft"))
+            right = Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter
+            p.drawText(
+                QRectF(0, min(max(y - 7, place.top()), place.bottom() - 13), left - 8, 14), right, f"{n * step:g}"
+            )
+            p.setPen(theme.pen("hair", 1.0))
+            p.drawLine(QPointF(left, y), QPointF(left + wide, y))
+        p.setPen(theme.pen("hair_strong", 1.0))
+        p.drawLine(QPointF(left, place.top()), QPointF(left, place.bottom()))
+        p.setPen(theme.colour("ink_soft"))
+        p.setFont(theme.font(13))
+        p.drawText(QRectF(12, place.top(), left - 40, 18), Qt.AlignmentFlag.AlignVCenter, name)
+        p.drawText(QRectF(12, place.top() + 16, left - 40, 18), Qt.AlignmentFlag.AlignVCenter, unit)
+        p.setRenderHint(QPainter.RenderHint.Antialiasing)
+        p.setPen(theme.pen(role, 1.8))
+        stride = max(1, count // 2000)
+        rows = range(0, count, stride)
+        p.drawPolyline(QPolygonF([QPointF(self.x_of(f, count), y_of(float(values[f]))) for f in rows]))
+        p.setPen(theme.pen("accent", 2.0))
+        x = self.x_of(self.playhead.frame, count)
+        p.drawLine(QPointF(x, place.top()), QPointF(x, place.bottom()))
+        p.setRenderHint(QPainter.RenderHint.Antialiasing, False)
 
-    def _moved(self) -> None:
-        for head in self.heads:
-            head.setValue(self.playhead.frame)
+    def mousePressEvent(self, event: QMouseEvent) -> None:
+        reading = self.playhead.reading
+        if reading is not None:
+            left, wide = self._across()
+            self.playhead.step(0)
+            self.playhead.move_to(round((event.position().x() - left) / wide * (len(reading.times) - 1)))
 
-    def _clicked(self, event: object) -> None:
-        at = self.plots[0].getViewBox().mapSceneToView(event.scenePos())  # type: ignore[attr-defined]
-        self.playhead.step(0)
-        self.playhead.move_to(round(at.x()))
+    def mouseMoveEvent(self, event: QMouseEvent) -> None:
+        self.mousePressEvent(event)
