@@ -37,13 +37,15 @@ def rings_path(points: Array, count: int) -> QPainterPath:
 
     It is read from the form Qt writes paths in, since adding thousands of points one by one takes far longer.
     """
+    if not len(points):
+        return QPainterPath()
     elements = np.zeros(len(points), ELEMENT)
     elements["kind"] = np.arange(len(points)) % count != 0
     elements["x"], elements["y"] = points[:, 0], points[:, 1]
     size, ends = np.array([len(points)], ">i4"), np.array([0, 1], ">i4")
-    stream = QDataStream(
-        QByteArray(size.tobytes() + elements.tobytes() + ends.tobytes()), QIODevice.OpenModeFlag.ReadOnly
-    )
+    # The stream only points at its bytes: they have to stay until it has been read.
+    data = QByteArray(size.tobytes() + elements.tobytes() + ends.tobytes())
+    stream = QDataStream(data, QIODevice.OpenModeFlag.ReadOnly)
     path = QPainterPath()
     stream >> path
     path.setFillRule(Qt.FillRule.WindingFill)
