@@ -12,6 +12,7 @@ import pytest
 from veergust.core.edit.spans import SpanRef, set_edges
 from veergust.core.files.cast import load_cast
 from veergust.core.files.folder import open_project, project_files
+from veergust.core.model import Action, Fighter, Floor, Stage
 from veergust.core.motion import quat
 from veergust.core.motion.skeleton import forward
 from veergust.core.play.book import Book
@@ -88,3 +89,46 @@ def test_making_the_files_of_two_hundred_actions(benchmark: Any, book: Book) -> 
     many = tuple(msgspec.structs.replace(first, name=f"Action {n}") for n in range(200))
     project = msgspec.structs.replace(book.project, actions=many)
     benchmark(project_files, project)
+
+
+def crowd(book: Book, count: int, *, striking: bool) -> Bout:
+    """So many fighters a metre from each other, each with an action that plays on, and an open strike if wanted."""
+    project = book.project
+    swing = project.actions[0].sections[1]
+    strike = msgspec.structs.replace(swing.strikes[0], start=0, end=99, damage=0.0, hit_stop=0, knockback=(0, 0, 0))
+    round_ = msgspec.structs.replace(
+        swing, strikes=(strike,) if striking else (), exits=(), then="Swing", holds=(), events=()
+    )
+    loop = Action(name="Round", sections=(round_,), blend_in=0)
+    fighters = tuple(
+        Fighter(name=f"F{i}", position=(1.1 * (i % 4), 0.0, 1.1 * (i // 4)), facing=90.0 * (i % 4))
+        for i in range(count)
+    )
+    stage = Stage(floors=(Floor(low=(-99.0, -99.0), high=(99.0, 99.0)),), fighters=fighters)
+    made = msgspec.structs.replace(project, actions=(*project.actions, loop), reactions=(), stage=stage)
+    bout = Bout(Book(made, book.cast))
+    for tick in range(10):
+        bout.tick([Input(f.name, action="Round") for f in fighters] if tick == 0 and striking else [])
+    return bout
+
+
+@pytest.mark.parametrize("striking", [False, True], ids=["idle", "all striking"])
+@pytest.mark.parametrize("count", [2, 4, 8, 16])
+def test_a_tick_of_a_crowd(benchmark: Any, book: Book, count: int, striking: bool) -> None:
+    bout = crowd(book, count, striking=striking)
+
+    def tick() -> None:
+        bout.tick()
+        if bout.now > 400:
+            bout.back_to(10)
+
+    benchmark(tick)
+
+
+@pytest.mark.parametrize("name", ["Low sweep", "Overhead hook", "Duck roll"])
+def test_the_first_tick_of_an_action_that_was_never_compiled(benchmark: Any, book: Book, name: str) -> None:
+    def fresh() -> tuple[tuple[Bout], dict[str, Any]]:
+        book.cast.tracks.clear()
+        return (Bout(Book(book.project, book.cast)),), {}
+
+    benchmark.pedantic(lambda bout: bout.tick([Input("Ossa Renn", action=name)]), setup=fresh, rounds=20)

@@ -105,7 +105,9 @@ class Window(ProjectDoors, QMainWindow):
     def clips(self) -> ClipsBench:
         """The Clips bench, made when it is first asked for."""
         if self._clips is None:
-            made = self._clips = ClipsBench(self.document, self.theme)
+            from veergust.desk.clips import bench
+
+            made = self._clips = bench.ClipsBench(self.document, self.theme)
             self._put_in(0, made)
             self.arrivals.ended.connect(made.leave_mapping)
             made.mapping.taken.connect(self._mapped)
@@ -120,7 +122,9 @@ class Window(ProjectDoors, QMainWindow):
     def spar(self) -> SparBench:
         """The Spar bench, made when it is first asked for."""
         if self._spar is None:
-            self._spar = SparBench(self.document, self.theme)
+            from veergust.desk.spar import bench
+
+            self._spar = bench.SparBench(self.document, self.theme)
             self._put_in(2, self._spar)
         return self._spar
 

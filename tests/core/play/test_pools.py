@@ -131,11 +131,11 @@ def test_the_path_of_a_pool_is_its_first_and_changes_with_it(quay: Project, cast
         return [compiled.sections[i].section.name for i in compiled.path]
 
     assert path(book) == ["Draw", "High"]
-    assert findings(book) == []
+    assert [f.code for f in findings(book)] == ["never-started"]
     other = set_weight(set_weight(project, "Ways", "High", 0.0).project, "Ways", "High", 1.0).project
     assert path(book.renew(other)) == ["Draw", "Low"]
     emptied = replace(project, pools=())
-    assert [f.code for f in findings(book.renew(emptied))] == ["section-missing"]
+    assert [f.code for f in findings(book.renew(emptied))][0] == "section-missing"
     with pytest.raises(Trouble, match="Fork › Draw leads to it"):
         remove_pool(project, "Ways")
 

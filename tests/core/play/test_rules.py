@@ -464,3 +464,18 @@ def test_held_guard_guards(quay: Project, cast: Cast) -> None:
     project = opposite(quay, guard, blow())
     records = run(project, cast, {0: [Input(OSSA, action="Blow"), Input(TARN, action="Guard")]}, 8)
     assert [c.result for r in records for c in r.contacts] == ["guarded"]
+
+
+def test_everything_is_compiled_before_it_is_played(
+    quay: Project, cast: Cast, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    """A hitch at the first play is work done only then: with the book prepared, starting compiles nothing."""
+    from veergust.core.play import book as books
+
+    book = Book(quay, cast)
+    book.prepare()
+    monkeypatch.setattr(books, "compile_section", None)
+    bout = Bout(book)
+    for tick, name in enumerate(a.name for a in quay.actions):
+        bout.tick([Input(OSSA, action=name)])
+        assert plays(bout.tick())[0][0] == name, tick

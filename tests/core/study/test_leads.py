@@ -1,0 +1,194 @@
+"""Everything that can be known to go wrong without playing is found, and named where it stands."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+
+import pytest
+
+from tests.core.edits import replace, with_action, with_section
+from veergust.core.model import (
+    Box,
+    Condition,
+    Cut,
+    Event,
+    Exit,
+    Gate,
+    Hold,
+    Mask,
+    Pool,
+    PoolItem,
+    Project,
+    Reaction,
+    RootUse,
+    Setting,
+    Shield,
+    StartRule,
+    State,
+    Transition,
+)
+from veergust.core.motion.figure import Cast
+from veergust.core.play.book import Book
+from veergust.core.study.finding import Finding
+from veergust.core.study.findings import FindingsShelf, findings
+
+Break = Callable[[Project], Project]
+
+
+def strike(quay: Project, **fields: object) -> Project:
+    first = quay.actions[0].sections[1].strikes[0]
+    return with_section(quay, "Low sweep", 1, strikes=(replace(first, **fields),))
+
+
+def exits(quay: Project, section: int, *found: Exit) -> Project:
+    return with_section(quay, "Low sweep", section, exits=found)
+
+
+def on_layer(quay: Project, **fields: object) -> Project:
+    return replace(quay, layers=tuple(replace(y, **fields) for y in quay.layers))
+
+
+SWEEP = "Low sweep"
+BROKEN: dict[str, tuple[str, Break]] = {
+    "a layer names a mask that is not there": ("mask-missing", lambda q: on_layer(q, mask="nowhere")),
+    "a scope names no state": ("state-unknown", lambda q: on_layer(q, scope=("idle", "swim"))),
+    "a layer of weight 0": ("layer-silent", lambda q: on_layer(q, weight=0.0)),
+    "an additive layer without a reference": ("reference-missing", lambda q: on_layer(q, mode="additive")),
+    "a mask names an absent joint": ("joint-unknown", lambda q: replace(q, masks=(Mask(name="m", joint="Chest"),))),
+    "a reaction plays no action": ("reaction-missing", lambda q: replace(q, reactions=(Reaction(action="Gone"),))),
+    "a reaction begins at no section": (
+        "reaction-missing",
+        lambda q: replace(q, reactions=(Reaction(action="Fall", section="Gone"),)),
+    ),
+    "a strength has no reaction": (
+        "strength-unanswered",
+        lambda q: replace(q, reactions=tuple(replace(r, strength="feather") for r in q.reactions)),
+    ),
+    "a pool is empty": ("pool-empty", lambda q: replace(q, pools=(*q.pools, Pool(name="none")))),
+    "a pool holds what is not there": (
+        "pool-item-missing",
+        lambda q: replace(q, pools=(*q.pools, Pool(name="p", items=(PoolItem(name="Gone"),)))),
+    ),
+    "locomotion begins nowhere": ("state-unknown", lambda q: replace(q, ground=replace(q.ground, entry="swim"))),
+    "a transition leads nowhere": (
+        "state-unknown",
+        lambda q: replace(q, ground=replace(q.ground, transitions=(Transition(start="idle", to="swim"),))),
+    ),
+    "a state names no clip": (
+        "clip-missing",
+        lambda q: replace(q, ground=replace(q.ground, states=(*q.ground.states, State(name="x", clip="gone")))),
+    ),
+    "an action starts in no state": (
+        "state-unknown",
+        lambda q: with_action(q, SWEEP, start=StartRule(commands=("light",), states=("swim",))),
+    ),
+    "an action starts where its layer may not speak": (
+        "out-of-scope",
+        lambda q: with_action(
+            on_layer(q, scope=("drop",)), SWEEP, start=StartRule(commands=("light",), states=("idle",))
+        ),
+    ),
+    "a condition asks for no command": (
+        "command-unknown",
+        lambda q: with_section(
+            q, SWEEP, 0, gates=(Gate(start=0, end=3, to="Swing", conditions=(Condition(test="held", name="x"),)),)
+        ),
+    ),
+    "a partner answers with no command": (
+        "command-unknown",
+        lambda q: replace(
+            q, stage=replace(q.stage, fighters=tuple(replace(f, answer="bow") for f in q.stage.fighters))
+        ),
+    ),
+    "a hold of what nothing asks for": (
+        "setting-unknown",
+        lambda q: with_section(q, SWEEP, 0, holds=(Hold(start=0, end=3, setting="hat"),)),
+    ),
+    "a shield over no hurtbox": (
+        "hurtbox-unknown",
+        lambda q: with_section(q, SWEEP, 0, shields=(Shield(start=0, end=3, hurtboxes=("tail",)),)),
+    ),
+    "an event nobody knows": (
+        "event-unknown",
+        lambda q: with_section(q, SWEEP, 0, events=(Event(tick=1, name="wosh"),)),
+    ),
+    "an exit to a tag nobody has": (
+        "exit-target-missing",
+        lambda q: exits(q, 1, Exit(start=0, end=5, command="light", to="none", to_kind="tag")),
+    ),
+    "an exit to a pool that is not there": (
+        "exit-target-missing",
+        lambda q: exits(q, 1, Exit(start=0, end=5, command="light", to="none", to_kind="pool")),
+    ),
+    "a flag that one ending forgets": (
+        "flag-kept",
+        lambda q: with_action(
+            q, SWEEP, on_start=replace(q.actions[0].on_start, parameters=(Setting(setting="busy", value=1.0),))
+        ),
+    ),
+    "an action nothing starts": ("never-started", lambda q: with_action(q, "Braced charge", start=StartRule())),
+    "a window that ends before the strike it needs": (
+        "exit-too-early",
+        lambda q: exits(q, 0, Exit(start=0, end=5, command="light", to="Thrust", contact="hit")),
+    ),
+    "a window that opens on the hit": (
+        "combo-early",
+        lambda q: exits(q, 1, Exit(start=2, end=12, command="light", to="Thrust")),
+    ),
+    "a hitbox somebody was testing": ("hitbox-huge", lambda q: strike(q, boxes=(Box(mount="grip", radius=2.0),))),
+    "a hitbox far from any weapon": (
+        "hitbox-far",
+        lambda q: strike(q, boxes=(Box(mount="grip", shape="sphere", offset=(3.0, 0.0, 0.0), radius=0.1),)),
+    ),
+    "a start far from idle": (
+        "start-pops",
+        lambda q: with_action(q, SWEEP, entry="Swing", blend_in=0),
+    ),
+    "a section cut from elsewhere": (
+        "pop",
+        lambda q: with_section(q, SWEEP, 1, cuts=(Cut(clip="dodge_roll", start=0.3, end=0.5),)),
+    ),
+    "travel left in the pose": (
+        "travel-left",
+        lambda q: with_action(q, "Duck roll", root=RootUse(forward=False)),
+    ),
+}
+
+
+def codes(found: list[Finding]) -> set[str]:
+    return {f.code for f in found}
+
+
+def test_the_demo_is_clean(quay: Project, cast: Cast) -> None:
+    assert findings(Book(quay, cast)) == []
+
+
+@pytest.mark.parametrize("what", BROKEN)
+def test_it_is_found_and_says_what_to_do(what: str, quay: Project, cast: Cast) -> None:
+    code, breaks = BROKEN[what]
+    found = [f for f in findings(Book(breaks(quay), cast)) if f.code == code]
+    assert found, what
+    assert all(f.where and f.says and f.do for f in found)
+
+
+def test_travel_left_says_how_far_it_snaps_back(quay: Project, cast: Cast) -> None:
+    found = findings(Book(with_action(quay, "Duck roll", root=RootUse(forward=False)), cast))
+    assert "snaps back 2.40 m" in next(f.says for f in found if f.code == "travel-left")
+
+
+def test_a_crossfade_mends_a_pop_and_the_command_to_mend_it_is_right(quay: Project, cast: Cast) -> None:
+    cut = Cut(clip="dodge_roll", start=0.3, end=0.5)
+    for blend, found in ((0, True), (8, False)):
+        project = with_section(quay, SWEEP, 1, cuts=(replace(cut, blend=blend),))
+        where = [f.where for f in findings(Book(project, cast)) if f.code == "pop"]
+        assert any("Swing" in w for w in where) == found
+
+
+def test_what_is_kept_of_findings_is_what_is_found_anew(quay: Project, cast: Cast) -> None:
+    """Through every break and back, with one shelf: never anything else than without."""
+    shelf = FindingsShelf()
+    book = Book(quay, cast)
+    for _, breaks in BROKEN.values():
+        for project in (breaks(quay), quay):
+            book = book.renew(project)
+            assert findings(book, shelf) == findings(Book(project, cast))
