@@ -135,7 +135,7 @@ def test_the_path_of_a_pool_is_its_first_and_changes_with_it(quay: Project, cast
     other = set_weight(set_weight(project, "Ways", "High", 0.0).project, "Ways", "High", 1.0).project
     assert path(book.renew(other)) == ["Draw", "Low"]
     emptied = replace(project, pools=())
-    assert [f.code for f in findings(book.renew(emptied))][0] == "section-missing"
+    assert "section-missing" in {f.code for f in findings(book.renew(emptied))}
     with pytest.raises(Trouble, match="Fork › Draw leads to it"):
         remove_pool(project, "Ways")
 

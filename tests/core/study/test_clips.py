@@ -216,3 +216,16 @@ def test_the_way_of_a_clip_is_that_of_its_poses(cast: Cast, quay: Project, chang
         seconds, far = length_and_travel(cast, clip, roots)
         assert far == pytest.approx(float(np.linalg.norm(whole.place[-1])))
         assert seconds == pytest.approx(float(reading.times[-1]) / clip.rate)
+
+
+def test_a_clip_of_one_moment_is_read(cast: Cast) -> None:
+    """A rough clip that has a key at its beginning and no other lasts no time at all."""
+    from veergust.core.model import PoseKey
+
+    for poses in ((), (PoseKey(time=0.0),)):
+        reading = read_clip(cast, Clip(name="still", poses=poses), roots_of(cast))
+        assert reading is not None
+        assert reading.frame_of(0.5) in (0, 1)
+        assert used_frames(cast, reading) == (0, 0)
+        assert np.isfinite(reading.speed).all()
+        assert reading.contacts is not None

@@ -18,6 +18,7 @@ from veergust.core.model import (
     Hurtbox,
     Layer,
     Mount,
+    PoseKey,
     Post,
     Project,
     Rig,
@@ -76,8 +77,11 @@ def outfit(project: Project, cast: Cast) -> Project:
     return changed
 
 
+RESTING = Clip(name=STAND, loop=True, poses=(PoseKey(time=0.0), PoseKey(time=1.0)))
+
+
 def _untouched(clip: Clip) -> bool:
-    return clip == Clip(name=clip.name, loop=True) and clip.name.startswith(STAND)
+    return clip == replace(RESTING, name=clip.name) and clip.name.startswith(STAND)
 
 
 def before_stand(clips: tuple[Clip, ...], new: tuple[Clip, ...]) -> tuple[Clip, ...]:
@@ -119,7 +123,7 @@ def _stand(project: Project, cast: Cast) -> Clip:
     clip = next((c for c in project.clips if c.file and cast.motion(c.file, c.animation) is not None), None)
     rest = bones.rest_pose()
     if clip is None:
-        return Clip(name=STAND, loop=True)
+        return RESTING
     motion = cast.motion(clip.file, clip.animation)
     assert motion is not None
     index = bones.index

@@ -48,7 +48,8 @@ class Reading:
     @cached_property
     def step(self) -> float:
         """Seconds from frame to frame."""
-        return float(self.times[1] - self.times[0]) if len(self.times) > 1 else 1.0 / self.fps
+        step = float(self.times[1] - self.times[0]) if len(self.times) > 1 else 0.0
+        return step if step > 0.0 else 1.0 / self.fps
 
     def frame_of(self, seconds: float) -> int:
         """The frame nearest to a source time."""

@@ -18,7 +18,7 @@ from veergust.core.play.compiled import CompiledAction
 from veergust.core.play.conditions import OPS
 from veergust.core.play.state import FighterState, Input
 
-LONGEST = 1800
+LONGEST = 1200
 ALONE = {
     "on_floor": 1.0,
     "rising": 0.0,
