@@ -111,8 +111,9 @@ def remove_action(project: Project, name: str, instead: str = "") -> Edit:
         raise Trouble(f"there is no action {instead or name!r}", field="name", do="choose one of the project")
 
     def exits(found: tuple[Exit, ...]) -> tuple[Exit, ...]:
-        led = ((replace(e, to=instead, section="") if _leads(e, name) else e) for e in found)
-        return tuple(e for e in led if instead or not _leads(e, name))
+        if not instead:
+            return tuple(e for e in found if not _leads(e, name))
+        return tuple(replace(e, to=instead, section="") if _leads(e, name) else e for e in found)
 
     def action(a: Action) -> Action:
         sections = tuple(replace(s, exits=exits(s.exits)) for s in a.sections)
