@@ -8,7 +8,7 @@ import numpy as np
 import pytest
 
 from tests.conftest import OSSA, TARN
-from tests.core.edits import action, adding, alone, facing, replace, section
+from tests.core.edits import action, adding, alone, facing, replace, section, with_action
 from veergust.core.model import (
     Action,
     Box,
@@ -479,3 +479,18 @@ def test_everything_is_compiled_before_it_is_played(
     for tick, name in enumerate(a.name for a in quay.actions):
         bout.tick([Input(OSSA, action=name)])
         assert plays(bout.tick())[0][0] == name, tick
+
+
+def test_an_edit_while_a_section_fades_in_goes_on_with_what_there_is_now(quay: Project, cast: Cast) -> None:
+    cuts = (Cut(clip="overhead", start=0.5, end=0.9, blend=12),)
+    two = made("Two", section("staff_sweep", 0.1, name="A", then="B"), Section(name="B", cuts=cuts))
+    project = alone(adding(quay, two))
+    for fewer in (two.sections[:1], two.sections[1:], (*two.sections, section(name="C"))):
+        bout = Bout(Book(project, cast))
+        for tick in range(10):
+            bout.tick([Input(OSSA, action="Two")] if tick == 0 else [])
+        assert bout.fighter(OSSA).live()[0].going
+        bout.use(bout.book.renew(with_action(project, "Two", sections=fewer)))
+        for _ in range(30):
+            bout.tick()
+        assert np.isfinite(bout.fighter(OSSA).joints_now).all()

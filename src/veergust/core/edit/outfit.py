@@ -27,7 +27,7 @@ from veergust.core.model import (
 )
 from veergust.core.motion.feet import feet_of, hips_of
 from veergust.core.motion.figure import Cast
-from veergust.core.motion.naming import parts_of
+from veergust.core.motion.naming import chain_above, parts_of
 from veergust.core.motion.poses import key_of
 from veergust.core.motion.prepared import about_body
 from veergust.core.motion.quat import Array
@@ -177,7 +177,7 @@ def _hurtboxes(bones: Skeleton, tall: float) -> tuple[Hurtbox, ...]:
     """A capsule along every bone that is long enough, as thick as such a part usually is."""
     parts = parts_of(bones)
     feet = set(feet_of(bones))
-    carrying = {a for j in range(len(bones)) if parts[j].side for a in _above(bones, j)}
+    carrying = {a for j in range(len(bones)) if parts[j].side for a in chain_above(bones, j)}
     out: list[Hurtbox] = []
     for j, name in enumerate(bones.names):
         below = [c for c, parent in enumerate(bones.parents) if parent == j]
@@ -196,12 +196,3 @@ def _hurtboxes(bones: Skeleton, tall: float) -> tuple[Hurtbox, ...]:
             x, y, z = (round(float(v), 4) for v in to)
             out.append(Hurtbox(name=name, joint=name, to=(x, y, z), radius=radius))
     return tuple(out)
-
-
-def _above(bones: Skeleton, joint: int) -> list[int]:
-    out = []
-    at = bones.parents[joint]
-    while at >= 0:
-        out.append(at)
-        at = bones.parents[at]
-    return out

@@ -115,7 +115,7 @@ def _settled(skeleton: Skeleton, found: list[Part], j: int) -> Part:
     part = found[j]
     below = [found[c] for c in _chain_below(skeleton, j)]
     kinds = {p.kind for p in below if p.side == part.side or not part.side}
-    above = {found[a].kind for a in _chain_above(skeleton, j) if found[a].side == part.side}
+    above = {found[a].kind for a in chain_above(skeleton, j) if found[a].side == part.side}
     if part.kind == "hips" and part.side:
         return replace(part, kind="thigh")
     if part.kind == "shoulder":
@@ -137,7 +137,8 @@ def _chain_below(skeleton: Skeleton, joint: int) -> list[int]:
     return out
 
 
-def _chain_above(skeleton: Skeleton, joint: int) -> list[int]:
+def chain_above(skeleton: Skeleton, joint: int) -> list[int]:
+    """The joints above one, the nearest first."""
     out = []
     at = skeleton.parents[joint]
     while at >= 0:

@@ -82,7 +82,9 @@ class Bout:
                 if compiled is None or voice.section >= len(compiled.sections):
                     continue
                 frame = min(voice.frame, compiled.sections[voice.section].ticks - 1)
-                voices.append(replace(voice, compiled=compiled, frame=frame))
+                # What it was on its way to, and faded out from, may not be there any more.
+                kept = replace(voice, compiled=compiled, frame=frame, goto=None, going=(), waiting=())
+                voices.append(kept)
             fighter.voices = tuple(voices)
 
     def start(self, fighter: str, action: str) -> Voice | None:

@@ -7,6 +7,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 from dataclasses import dataclass
+from functools import lru_cache
 
 import numpy as np
 
@@ -66,9 +67,20 @@ def play_out(book: Book, compiled: CompiledAction) -> Playout:
     return Playout(frames, place, yaw, ends, "" if ends else LOOPS)
 
 
+def outline(compiled: CompiledAction) -> tuple[int, bool, tuple[int, ...]]:
+    """How many ticks an action lasts, whether it goes on from there, and on which a strike is open: as it is counted,
+    or along its path where that has to be played."""
+    counted = count_out(compiled)
+    if counted is None:
+        return compiled.total, compiled.loops, compiled.open_frames
+    frames, ends = counted
+    return len(frames), not ends, tuple(n for n, (s, t) in enumerate(frames) if compiled.opens(s, t))
+
+
 LOOPS = "it plays on until something ends it"
 
 
+@lru_cache(maxsize=2048)
 def count_out(compiled: CompiledAction) -> tuple[tuple[tuple[int, int], ...], bool] | None:
     """The frames an action shows when nobody intervenes and whether it ends; None when that has to be played."""
     frames: list[tuple[int, int]] = []

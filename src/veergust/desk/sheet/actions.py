@@ -9,7 +9,7 @@ from PySide6.QtGui import QContextMenuEvent, QFocusEvent, QKeyEvent, QMouseEvent
 from PySide6.QtWidgets import QMenu, QWidget
 
 from veergust.core.edit.actions import place_action
-from veergust.core.play.compiled import CompiledAction
+from veergust.core.study.playout import outline
 from veergust.desk.document import Document
 from veergust.desk.theme import Theme, elided
 
@@ -61,8 +61,9 @@ class ActionList(QWidget):
             for name in names:
                 compiled = book.action(name)
                 if compiled is not None:
-                    longest = max(longest, compiled.total)
-                    says = (compiled.total, compiled.loops, compiled.open_frames, name == here)
+                    total, loops, ticks = outline(compiled)
+                    longest = max(longest, total)
+                    says = (total, loops, ticks, name == here)
                     lines.append(Line(y, ROW, action=name, says=says))
                     y += ROW
             y += 8
@@ -107,10 +108,11 @@ class ActionList(QWidget):
                        elided(line.action, font, width - 64))  # fmt: skip
             p.setFont(theme.font(13))
             p.setPen(theme.colour("ink_soft"))
-            total = f"{compiled.total}{'+' if compiled.loops else ''}"
+            lasts, loops, ticks = outline(compiled)
+            total = f"{lasts}{'+' if loops else ''}"
             p.drawText(QRectF(width - 56, line.top + 3, 40, 20), Qt.AlignmentFlag.AlignRight
                        | Qt.AlignmentFlag.AlignVCenter, total)  # fmt: skip
-            self._bar(p, compiled, line.top + 27, width)
+            self._bar(p, lasts, ticks, line.top + 27, width)
         self._drop_line(p)
 
     def _drop_line(self, p: QPainter) -> None:
@@ -119,13 +121,12 @@ class ActionList(QWidget):
             y = self._drop.top + (self._drop.height if self._drop.group else 0)
             p.fillRect(QRectF(8, y - 1, self.width() - 16, 2), self.theme.colour("accent"))
 
-    def _bar(self, p: QPainter, compiled: CompiledAction, y: float, width: int) -> None:
+    def _bar(self, p: QPainter, lasts: int, ticks: tuple[int, ...], y: float, width: int) -> None:
         """Startup, active and recovery to one scale for the whole list."""
-        ticks = compiled.open_frames
         if not ticks:
             return
         scale = (width - 46) / max(self.longest, 1)
-        p.fillRect(QRectF(16, y, compiled.total * scale, 3), self.theme.colour("hair_strong", 0.45))
+        p.fillRect(QRectF(16, y, lasts * scale, 3), self.theme.colour("hair_strong", 0.45))
         p.fillRect(QRectF(16 + ticks[0] * scale, y - 0.5, max((ticks[-1] + 1 - ticks[0]) * scale, 3), 4),
                    self.theme.colour("strike"))  # fmt: skip
 

@@ -126,27 +126,22 @@ class Ink:
             p.drawText(box, RIGHT, shown)
 
     def _way(self, p: QPainter, *points: tuple[float, float]) -> None:
+        self._curve(p, "drive", 1.6, points)
+
+    def _curve(self, p: QPainter, role: str, wide: float, points: Sequence[tuple[float, float]]) -> None:
         path = QPainterPath(QPointF(*points[0]))
         for x, y in points[1:]:
             path.lineTo(x, y)
         p.save()
         p.setRenderHint(QPainter.RenderHint.Antialiasing)
         p.setBrush(Qt.BrushStyle.NoBrush)
-        p.setPen(self.theme.pen("drive", 1.6))
+        p.setPen(self.theme.pen(role, wide))
         p.drawPath(path)
         p.restore()
 
     def _steps(self, p: QPainter, *points: tuple[float, float]) -> None:
         """The fastest joint's step, leaning in from the right of the frame column."""
-        path = QPainterPath(QPointF(*points[0]))
-        for x, y in points[1:]:
-            path.lineTo(x, y)
-        p.save()
-        p.setRenderHint(QPainter.RenderHint.Antialiasing)
-        p.setBrush(Qt.BrushStyle.NoBrush)
-        p.setPen(self.theme.pen("ink_faint", 1.0))
-        p.drawPath(path)
-        p.restore()
+        self._curve(p, "ink_faint", 1.0, points)
 
     def _pop(self, p: QPainter, y: float) -> None:
         """Where a joint leaps from one row to the next."""
