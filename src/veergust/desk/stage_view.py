@@ -6,7 +6,7 @@ from collections.abc import Callable
 from typing import Any, Protocol
 
 import moderngl
-from PySide6.QtCore import QPoint, QPointF, Qt, Signal
+from PySide6.QtCore import QPoint, QPointF, Qt, QTimer, Signal
 from PySide6.QtGui import (
     QColor,
     QFontMetricsF,
@@ -86,6 +86,7 @@ class StageView(QOpenGLWidget):
         self.mesh: Mesh | None = None
         self.camera = Camera()
         self.moving = False
+        self._first = True
         self._painter: Painter | None = None
         self._target: Any = None
         self._target_key: tuple[int, int, int] | None = None
@@ -142,7 +143,7 @@ class StageView(QOpenGLWidget):
 
     def _framebuffer(self, width: int, height: int) -> Any:
         assert self._painter is not None
-        samples = 0 if self.moving and self._painter.software else 4
+        samples = 0 if (self.moving or self._first) and self._painter.software else 4
         key = (width, height, samples)
         if key != self._target_key:
             if self._target is not None:
@@ -168,6 +169,10 @@ class StageView(QOpenGLWidget):
         context.copy_framebuffer(screen, target)
         screen.use()
         self.words.update()
+        if self._first:
+            # The first picture is there sooner without smooth edges; they come right after.
+            self._first = False
+            QTimer.singleShot(50, self.update)
 
     def resizeEvent(self, event: QResizeEvent) -> None:
         super().resizeEvent(event)

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from functools import partial
+from typing import TYPE_CHECKING
 
 from PySide6.QtCore import QElapsedTimer, Qt
 from PySide6.QtGui import QKeyEvent
@@ -12,7 +13,6 @@ from PySide6.QtWidgets import (
     QPushButton,
     QScrollArea,
     QSplitter,
-    QStackedWidget,
     QVBoxLayout,
     QWidget,
 )
@@ -25,21 +25,26 @@ from veergust.core.scene.things import Scene
 from veergust.core.scene.view import action_scene, body_at, standing_scene
 from veergust.desk.document import Document
 from veergust.desk.sheet.actions import ActionList
-from veergust.desk.sheet.cards.action import ActionPage
 from veergust.desk.sheet.cards.page import Page
-from veergust.desk.sheet.cards.pools import PoolsPage
-from veergust.desk.sheet.cards.section import SectionPage
-from veergust.desk.sheet.cards.span import SpanPage
-from veergust.desk.sheet.cards.versions import VersionsPage
 from veergust.desk.sheet.facts_strip import FactsStrip
 from veergust.desk.sheet.now_card import NowCard
+from veergust.desk.sheet.pages import TITLES, Pages
 from veergust.desk.sheet.view import SheetView
 from veergust.desk.theme import Theme
 from veergust.desk.widgets.beat import Beat
 from veergust.desk.widgets.choose import Chooser, choose_clip
 from veergust.desk.widgets.stage_panel import StagePanel, speed_buttons, word_button
 
+if TYPE_CHECKING:
+    from veergust.desk.sheet.cards.action import ActionPage
+    from veergust.desk.sheet.cards.pools import PoolsPage
+    from veergust.desk.sheet.cards.section import SectionPage
+    from veergust.desk.sheet.cards.span import SpanPage
+    from veergust.desk.sheet.cards.versions import VersionsPage
+
 __all__ = ["SheetBench"]
+
+VERSIONS = TITLES.index("Versions")
 
 PAUSE_AT_END = 0.4
 
@@ -61,15 +66,7 @@ class SheetBench(QWidget):
         )
         self.stage.view.camera = Camera(target=(0.86, 0.84, 0.0), turn=-12.0, tilt=9.0, far=5.0)
         self.now = NowCard(document, theme)
-        self.span_page = SpanPage(document)
-        self.section_page = SectionPage(document)
-        self.action_page = ActionPage(document)
-        self.versions_page = VersionsPage(document)
-        self.pools_page = PoolsPage(document)
-        self.pages: tuple[Page, ...] = (
-            self.span_page, self.section_page, self.action_page, self.versions_page, self.pools_page,
-        )  # fmt: skip
-        self.page_stack = QStackedWidget()
+        self.page_stack = Pages(document, self.now, self._page_made)
         self.page_buttons: list[QPushButton] = []
         self.facts = FactsStrip(document, theme)
         self.speed = 1.0
@@ -111,10 +108,37 @@ class SheetBench(QWidget):
         for signal in (document.changed, document.frame_moved, document.selection_changed):
             signal.connect(self._renew_page)
         self.sheet.details_wanted.connect(self.open_span)
-        self.sheet.section_page = self.section_page
-        self.sheet.versions_page = self.versions_page
-        self.versions_page.compared.connect(self.show_frame)
+        self.sheet.pages = self.page_stack
         self.show_frame()
+
+    def _page_made(self, page: Page) -> None:
+        if page.title == TITLES[VERSIONS]:
+            self.page_stack.versions.compared.connect(self.show_frame)
+
+    @property
+    def span_page(self) -> SpanPage:
+        """The fields of the selected span."""
+        return self.page_stack.span
+
+    @property
+    def section_page(self) -> SectionPage:
+        """The section and the cut under the playhead."""
+        return self.page_stack.section
+
+    @property
+    def action_page(self) -> ActionPage:
+        """The whole action."""
+        return self.page_stack.action
+
+    @property
+    def versions_page(self) -> VersionsPage:
+        """Kept versions."""
+        return self.page_stack.versions
+
+    @property
+    def pools_page(self) -> PoolsPage:
+        """Pools."""
+        return self.page_stack.pools
 
     def _lay_out(self) -> None:
         scroll = QScrollArea()
@@ -167,10 +191,7 @@ class SheetBench(QWidget):
         words = QHBoxLayout()
         words.setContentsMargins(10, 4, 8, 0)
         words.setSpacing(6)
-        self.page_stack.addWidget(self.now)
-        for page in self.pages:
-            self.page_stack.addWidget(page)
-        for i, name in enumerate(("Now", *(page.title for page in self.pages))):
+        for i, name in enumerate(TITLES):
             button = word_button(name, f"The {name} page", checkable=True)
             button.setObjectName("page")
             button.clicked.connect(lambda _=False, n=i: self.show_page(n))
@@ -188,7 +209,7 @@ class SheetBench(QWidget):
 
     def show_page(self, index: int) -> None:
         """Open the Now card or a page of fields, by its place."""
-        self.page_stack.setCurrentIndex(index)
+        self.page_stack.show_page(index)
         for i, button in enumerate(self.page_buttons):
             button.setChecked(i == index)
         self._renew_page()
@@ -201,7 +222,7 @@ class SheetBench(QWidget):
     def open_span(self) -> None:
         """Open the page of the selected span with the keys in its first field."""
         self.show_page(1)
-        self.span_page.focus_first()
+        self.page_stack.span.focus_first()
 
     def show_frame(self) -> None:
         """Show the open frame on the stage."""
@@ -220,9 +241,9 @@ class SheetBench(QWidget):
         compiled = self.document.compiled
         if compiled is None:
             return Scene()
-        other = (
-            self.document.known.version(self.versions_page.chosen) if self.versions_page.compare.isChecked() else None
-        )
+        versions = self.versions_page if self.page_stack.there(VERSIONS) else None
+        compares = versions is not None and versions.compare.isChecked()
+        other = self.document.known.version(versions.chosen) if versions is not None and compares else None
         return action_scene(
             self.document.book, compiled, self.document.frame, self.stage.shown(), other=other[0] if other else None
         )

@@ -52,20 +52,20 @@ class SheetKeys:
         elif key == Qt.Key.Key_P and not control and sheet.document.selection:
             sheet.document.apply(turn_pin(sheet.document.project, sheet.document.selection, sheet.edge))
         elif key == Qt.Key.Key_X and not control:
-            (sheet.section_page.split if shift else sheet.section_page.split_cut)()
+            (sheet.pages.section.split if shift else sheet.pages.section.split_cut)()
         elif key == Qt.Key.Key_F and not control:
-            sheet.versions_page.flip()
+            sheet.pages.versions.flip()
         elif key == Qt.Key.Key_A and not control:
             accept_hint(sheet.document)
         elif key == Qt.Key.Key_M and not control:
-            sheet.section_page.turn_mirror()
+            sheet.pages.section.turn_mirror()
         elif key == Qt.Key.Key_R and not control:
             sheet.retiming, sheet.typed = True, ""
             sheet.viewport().update()
         elif key == Qt.Key.Key_Z and not control:
             sheet.fold_section(others=shift)
         elif key == Qt.Key.Key_Insert:
-            sheet.section_page.add()
+            sheet.pages.section.add()
         elif key == Qt.Key.Key_C and control:
             self._copy()
         elif key == Qt.Key.Key_V and control:
@@ -158,7 +158,7 @@ class SheetKeys:
         sheet = self.sheet
         if sheet.retiming:
             ticks, sheet.typed, sheet.retiming = int(sheet.typed), "", False
-            sheet.section_page.retime(ticks)
+            sheet.pages.section.retime(ticks)
             return
         found = self._edges()
         compiled = sheet.document.compiled

@@ -17,12 +17,11 @@ from PySide6.QtWidgets import QAbstractScrollArea, QFrame, QWidget
 from veergust.core.edit.carry import Carried
 from veergust.core.edit.spans import SpanRef, span_of, title
 from veergust.desk.document import Document
-from veergust.desk.sheet.cards.section import SectionPage
-from veergust.desk.sheet.cards.versions import VersionsPage
 from veergust.desk.sheet.deeds import add_here, take_clips
 from veergust.desk.sheet.keys import SheetKeys
 from veergust.desk.sheet.layout import HEAD, ROW, SheetLayout
 from veergust.desk.sheet.mouse import SheetMouse
+from veergust.desk.sheet.pages import Pages
 from veergust.desk.sheet.paint.marks import Sheet
 from veergust.desk.sheet.paint.painter import SheetPainter
 from veergust.desk.theme import Theme, elided
@@ -35,8 +34,7 @@ class SheetView(QAbstractScrollArea):
 
     dragging = Signal(bool)
     details_wanted = Signal()
-    section_page: SectionPage
-    versions_page: VersionsPage
+    pages: Pages
 
     def __init__(self, document: Document, theme: Theme, parent: QWidget | None = None) -> None:
         super().__init__(parent)

@@ -1,0 +1,84 @@
+"""The pages of fields beside the Now card, each made when it is first asked for."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from importlib import import_module
+from typing import TYPE_CHECKING, cast
+
+from PySide6.QtWidgets import QStackedWidget, QWidget
+
+from veergust.desk.document import Document
+from veergust.desk.sheet.cards.page import Page
+
+if TYPE_CHECKING:
+    from veergust.desk.sheet.cards.action import ActionPage
+    from veergust.desk.sheet.cards.pools import PoolsPage
+    from veergust.desk.sheet.cards.section import SectionPage
+    from veergust.desk.sheet.cards.span import SpanPage
+    from veergust.desk.sheet.cards.versions import VersionsPage
+
+TITLES = ("Now", "Span", "Section", "Action", "Versions", "Pools")
+"""What the pages are called, in their order; ``NamePage`` of the module ``cards.name`` is each but the first."""
+
+
+class Pages(QStackedWidget):
+    """The Now card and the pages of fields; ``made`` is told of each as it is made."""
+
+    def __init__(self, document: Document, now: QWidget, made: Callable[[Page], None]) -> None:
+        super().__init__()
+        self.document = document
+        self._made: dict[int, Page] = {}
+        self._told = made
+        self.addWidget(now)
+        for _ in TITLES[1:]:
+            self.addWidget(QWidget())
+
+    def page(self, index: int) -> Page:
+        """The page at a place, made now if it was not before."""
+        if index not in self._made:
+            title = TITLES[index]
+            module = import_module(f"veergust.desk.sheet.cards.{title.lower()}")
+            page = self._made[index] = cast(Page, getattr(module, f"{title}Page")(self.document))
+            here, empty = self.currentIndex(), self.widget(index)
+            self.insertWidget(index, page)
+            if empty is not None:
+                self.removeWidget(empty)
+            self.setCurrentIndex(here)
+            self._told(page)
+        return self._made[index]
+
+    def show_page(self, index: int) -> None:
+        """Show the Now card or a page."""
+        if index > 0:
+            self.page(index)
+        self.setCurrentIndex(index)
+
+    def there(self, index: int) -> bool:
+        """Whether a page has been made."""
+        return index in self._made
+
+    @property
+    def span(self) -> SpanPage:
+        """The fields of the selected span."""
+        return cast("SpanPage", self.page(1))
+
+    @property
+    def section(self) -> SectionPage:
+        """The section and the cut under the playhead."""
+        return cast("SectionPage", self.page(2))
+
+    @property
+    def action(self) -> ActionPage:
+        """The whole action."""
+        return cast("ActionPage", self.page(3))
+
+    @property
+    def versions(self) -> VersionsPage:
+        """Kept versions."""
+        return cast("VersionsPage", self.page(4))
+
+    @property
+    def pools(self) -> PoolsPage:
+        """Pools."""
+        return cast("PoolsPage", self.page(5))
