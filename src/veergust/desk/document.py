@@ -230,6 +230,11 @@ class Document(QObject):
         self._show(project)
 
     @property
+    def dragging(self) -> bool:
+        """Whether something is being dragged, and what is shown is not yet what will be kept."""
+        return self._previewing is not None
+
+    @property
     def base(self) -> Project:
         """The project a drag began from, or the project itself."""
         return self._previewing or self.project

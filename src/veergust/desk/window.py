@@ -7,7 +7,7 @@ from functools import partial
 from pathlib import Path
 from typing import TYPE_CHECKING
 
-from PySide6.QtCore import QByteArray, QPoint, QSettings
+from PySide6.QtCore import QByteArray, QPoint, QSettings, QTimer
 from PySide6.QtGui import QCloseEvent, QDragEnterEvent, QDropEvent, QKeyEvent, QKeySequence, QShortcut
 from PySide6.QtWidgets import (
     QApplication,
@@ -47,6 +47,8 @@ if TYPE_CHECKING:
 
 RECENT = 8
 NAME_WIDTH = 150
+STILL = 150
+"""Ms that what is dragged stands still before the checks look at it."""
 BENCHES = (("Clips", "Ctrl+1"), ("Sheet", "Ctrl+3"), ("Spar", "Ctrl+6"))
 
 
@@ -78,6 +80,10 @@ class Window(ProjectDoors, QMainWindow):
         self.findings_button.setObjectName("warn")
         self.findings_button.setAccessibleName("Findings")
         self.findings_button.clicked.connect(self.show_findings)
+        self._checks = QTimer(self)
+        self._checks.setSingleShot(True)
+        self._checks.setInterval(STILL)
+        self._checks.timeout.connect(self._check)
         self.menu = QMenu(self)
         self.recent_menu = QMenu("Recent projects", self)
         self._fill_menu()
@@ -229,13 +235,22 @@ class Window(ProjectDoors, QMainWindow):
         name = elided(document.project.name, font, NAME_WIDTH - 36)
         self.project_button.setText(f"{name}{mark} ▾")
         self.setWindowTitle(f"{document.project.name}{mark} — veergust")
-        found = document.known.findings()
-        self.findings_button.setText(f"{len(found)} finding{'s' if len(found) != 1 else ''}" if found else "")
-        self.findings_button.setVisible(bool(found))
+        # While something is dragged the checks wait until it stands still for a moment.
+        if document.dragging:
+            self._checks.start()
+        else:
+            self._check()
         self.undo_action.setText(f"Undo: {document.done[-1].words}" if document.done else "Undo")
         self.undo_action.setEnabled(bool(document.done))
         self.redo_action.setText(f"Redo: {document.undone[-1].words}" if document.undone else "Redo")
         self.redo_action.setEnabled(bool(document.undone))
+
+    def _check(self) -> None:
+        """Say how much the checks find."""
+        self._checks.stop()
+        found = self.document.known.findings()
+        self.findings_button.setText(f"{len(found)} finding{'s' if len(found) != 1 else ''}" if found else "")
+        self.findings_button.setVisible(bool(found))
 
     def _splitters(self) -> dict[str, QSplitter]:
         out = {"across": self.sheet.splitter, "right": self.sheet.right_splitter}

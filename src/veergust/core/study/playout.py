@@ -67,6 +67,7 @@ def play_out(book: Book, compiled: CompiledAction) -> Playout:
     return Playout(frames, place, yaw, ends, "" if ends else LOOPS)
 
 
+@lru_cache(maxsize=2048)
 def outline(compiled: CompiledAction) -> tuple[int, bool, tuple[int, ...]]:
     """How many ticks an action lasts, whether it goes on from there, and on which a strike is open: as it is counted,
     or along its path where that has to be played."""
