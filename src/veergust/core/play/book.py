@@ -18,7 +18,9 @@ from veergust.core.motion.prepared import carried, ends, motion_of, times
 from veergust.core.motion.quat import Array
 from veergust.core.motion.skeleton import Pose
 from veergust.core.motion.track import Roots
-from veergust.core.play.compiled import Carriage, CompiledAction, CompiledSection, compile_section
+from veergust.core.play.compiled import CompiledAction, CompiledSection
+from veergust.core.play.compiling import compile_section
+from veergust.core.play.ways import Carriage
 
 BAKE = 120.0
 OPEN = Stage(floors=(Floor(low=(-1e4, -1e4), high=(1e4, 1e4)),))

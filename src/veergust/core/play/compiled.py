@@ -5,22 +5,23 @@ from __future__ import annotations
 from bisect import bisect_right
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass, replace
-from functools import cached_property, partial
+from functools import cached_property
 from itertools import accumulate
 from operator import itemgetter
 
 import numpy as np
 from numpy.typing import NDArray
 
-from veergust.core.model import Action, Clip, Cut, Drive, Pool, RootUse, Section, Span
+from veergust.core.model import Action, Clip, Cut, Drive, Pool, Section, Span
 from veergust.core.model.action import Ease
 from veergust.core.motion import quat
 from veergust.core.motion.blend import eases
 from veergust.core.motion.figure import Cast
-from veergust.core.motion.prepared import carried, ends, motion_of, times
+from veergust.core.motion.prepared import ends
 from veergust.core.motion.quat import Array
 from veergust.core.motion.skeleton import Pose, Skeleton, forward
-from veergust.core.motion.track import Roots, Travel
+from veergust.core.motion.track import Travel
+from veergust.core.play.ways import WHOLE, Carriage, bodies_of, flown, way_of_steps
 
 TAIL = 32
 """So many ticks what is faded out plays on past its end; then it holds."""
@@ -134,16 +135,6 @@ class CompiledSection:
         return int(min(max(np.floor(tick + 0.5), 0), self.ticks))
 
 
-@dataclass(frozen=True)
-class Carriage:
-    """What moves a body beside the action itself: its layer's ``share`` of root motion, the speed ``slower`` a tick
-    (m/s) that friction takes from it, ticks a second."""
-
-    share: float = 1.0
-    slower: float = 0.15
-    rate: int = 60
-
-
 @dataclass(frozen=True, eq=False, repr=False)
 class CompiledAction:
     """An action with its sections compiled, in the order they stand, and the pools its sections lead to."""
@@ -151,7 +142,7 @@ class CompiledAction:
     action: Action
     sections: tuple[CompiledSection, ...]
     pools: tuple[Pool, ...] = ()
-    carriage: Carriage = Carriage()
+    carriage: Carriage = WHOLE
 
     @cached_property
     def index(self) -> dict[str, int]:
@@ -342,7 +333,7 @@ class CompiledAction:
         fade = fade_weights(self.action.blend_in, self.action.ease)[: len(turn)]
         step[: len(fade)] *= fade[:, None]
         turn[: len(fade)] *= fade
-        return _flown(step, turn, flies, self.carriage) if flies.any() else way_of_steps(step, turn)
+        return flown(step, turn, flies, self.carriage) if flies.any() else way_of_steps(step, turn)
 
     def _steps(self, section: int) -> tuple[Array, Array, NDArray[np.bool_]]:
         """Steps ``[N, 3]`` (m, in the body's frame before each) and turns ``[N]`` (radians) of root motion in a
@@ -379,44 +370,6 @@ def drive_at(compiled: CompiledAction, section: int, tick: int) -> Drive:
     return compiled.action.drives[-1] if compiled.action.drives else Drive(start=0, end=part.ticks)
 
 
-def _flown(step: Array, turn: Array, flies: NDArray[np.bool_], carriage: Carriage) -> Travel:
-    """As ``way_of_steps``, going on with the speed it had, slowed by friction, where it flies."""
-    yaw, at, went = 0.0, np.zeros(3), np.zeros(3)
-    places, yaws = [at], [yaw]
-    for own, spin, flying in zip(step, turn, flies):
-        if flying:
-            went = slowed(went, carriage.slower / carriage.rate) * np.array([1.0, 0.0, 1.0])
-        else:
-            went = quat.rotate(quat.from_yaw(yaw), own)
-        yaw += float(spin)
-        at = at + went
-        places.append(at)
-        yaws.append(yaw)
-    return Travel(np.array(places), np.array(yaws))
-
-
-def slowed(speed: Array, by: float) -> Array:
-    """A velocity or step ``[3]`` made shorter by ``by``, down to nothing."""
-    size = float(np.linalg.norm(speed))
-    return speed * (max(0.0, size - by) / size) if size > 0.0 else speed
-
-
-def bodies_of(place: Array, yaw: Array) -> Array:
-    """Frames ``[N, 4, 4]`` of bodies at ``place`` ``[N, 3]`` with heading ``yaw`` ``[N]``."""
-    out = np.zeros((len(yaw), 4, 4))
-    out[:, :3, :3] = quat.to_matrix(quat.from_yaw(yaw))
-    out[:, :3, 3] = place
-    out[:, 3, 3] = 1.0
-    return out
-
-
-def way_of_steps(step: Array, turn: Array) -> Travel:
-    """The way that steps ``[N, 3]`` in the body's own frame and turns ``[N]`` make."""
-    yaw = np.concatenate([[0.0], np.cumsum(turn)])
-    place = np.cumsum(quat.rotate(quat.from_yaw(yaw[:-1]), step), axis=0)
-    return Travel(np.concatenate([np.zeros((1, 3)), place]), yaw)
-
-
 def active(spans: tuple[Span, ...], tick: int) -> list[int]:
     """Indices of the spans that hold ``tick``."""
     return [i for i, span in enumerate(spans) if span.start <= tick < span.end]
@@ -435,73 +388,3 @@ def crossfaded(before: Onward, left: Pose, blend: int, ease: Ease) -> Pose:
     turn[:blend] = quat.slerp(old.turn, left.turn[:blend], weight[:, None])
     place[:blend] = old.place + (left.place[:blend] - old.place) * weight[:, None, None]
     return Pose(turn, place)
-
-
-def compile_section(
-    section: Section, action: Action, find: FindClip, cast: Cast, rate: int, roots: Roots
-) -> CompiledSection:
-    """Sample a section's cuts on every tick, each about the body's own track."""
-    bones = cast.skeleton
-    cuts: list[CompiledCut] = []
-    source: list[Array] = []
-    poses: list[Pose] = []
-    places, yaws = [np.zeros((1, 3))], [np.zeros(1)]
-    at, place, yaw = 0, np.zeros(3), 0.0
-    rest = bones.rest_pose()
-    last: tuple[Array, Pose] = (np.zeros(1), rest)
-    onward: Onward = partial(_held, rest)
-    for cut in section.cuts:
-        clip = find(cut.clip)
-        motion = motion_of(cast, clip)
-        start, end = cut_seconds(cut, clip, cast)
-        ticks = cut_ticks(cut, clip, cast, rate, action.speed)
-        turned = cut.mirror != bool(clip and clip.mirror)
-        # Times run to the cut's end, so that its rate fills the ticks exactly.
-        at_source = times(start, end, ticks, bool(clip and clip.reverse))
-        climbs = action.root.up or bool(clip and clip.root.up)
-        went = float(at_source[0]), float(at_source[-1])
-        cuts.append(CompiledCut(cut, at, ticks, *went, motion is not None, turned, climbs))
-        way, left = carried(cast, clip, at_source, roots, action.root, turned=cut.mirror)
-        if cut.blend > 0 and at > 0:
-            left = crossfaded(onward, left, min(cut.blend, ticks), action.ease)
-        onward = partial(_play_on, cast, clip, at_source, roots, action.root, cut.mirror)
-        source.append(at_source[:-1])
-        poses.append(Pose(left.turn[:-1], left.place[:-1]))
-        places.append(place + quat.rotate(quat.from_yaw(yaw), way.place[1:]))
-        yaws.append(yaw + way.yaw[1:])
-        place, yaw, at = places[-1][-1], float(yaws[-1][-1]), at + ticks
-        last = (at_source[-1:], left.frame(-1))
-    if not cuts:
-        at = 1
-        source, poses = [np.zeros(1)], [rest]
-        places.append(np.zeros((1, 3)))
-        yaws.append(np.zeros(1))
-    return CompiledSection(
-        section,
-        tuple(cuts),
-        at,
-        np.concatenate([*source, last[0]]),
-        Pose(
-            np.concatenate([p.turn for p in [*poses, last[1]]]),
-            np.concatenate([p.place for p in [*poses, last[1]]]),
-        ),
-        np.concatenate(places),
-        np.concatenate(yaws),
-        bones,
-        onward,
-    )
-
-
-def _held(rest: Pose, ticks: Array) -> Pose:
-    return Pose(np.repeat(rest.turn, len(ticks), axis=0), np.repeat(rest.place, len(ticks), axis=0))
-
-
-def _play_on(
-    cast: Cast, clip: Clip | None, at_source: Array, roots: Roots, use: RootUse, mirror: bool, ticks: Array
-) -> Pose:
-    on = at_source[-1] + (at_source[-1] - at_source[-2]) * ticks
-    if clip is not None:
-        # What was cut away from the clip itself is not shown.
-        low, high = ends(cast, clip)
-        on = np.clip(on, min(low, float(at_source.min())), max(high, float(at_source.max())))
-    return carried(cast, clip, on, roots, use, turned=mirror)[1]

@@ -12,8 +12,9 @@ from veergust.core.motion.blend import ease
 from veergust.core.motion.quat import Array
 from veergust.core.play.book import Book
 from veergust.core.play.collide import Disc, floor_under, sweep
-from veergust.core.play.compiled import drive_at, slowed
+from veergust.core.play.compiled import drive_at
 from veergust.core.play.state import FighterState, Voice, go_on
+from veergust.core.play.ways import slowed
 
 SNAP = 0.03
 FLAT = np.array([1.0, 0.0, 1.0])
