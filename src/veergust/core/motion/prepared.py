@@ -18,7 +18,8 @@ from veergust.core.motion.track import BodyTrack, Carrier, Roots, Travel, make_t
 
 ROUGH_FPS = 60.0
 WHOLE = RootUse()
-MOST_TRACKS = 4096
+MOST_TRACKS, MOST_KEPT = 1024, 2_000_000
+"""So many tracks, and frames of them, are kept: some 80 MB at the most."""
 
 
 def motion_of(cast: Cast, clip: Clip | None) -> Motion | None:
@@ -84,7 +85,7 @@ def track_of(cast: Cast, clip: Clip | None, roots: Roots, use: RootUse = WHOLE, 
     key = (*source, clip.root_joint, clip.smooth, clip.forward, roots, parts, mirrored)
     track = cast.tracks.get(key)
     if track is None:
-        if len(cast.tracks) >= MOST_TRACKS:
+        if len(cast.tracks) >= MOST_TRACKS or sum(len(t.times) for t in cast.tracks.values()) > MOST_KEPT:
             cast.tracks.clear()
         track = cast.tracks[key] = make_track(cast.skeleton, motion, clip, roots, mirrored, parts)
     return track

@@ -8,6 +8,7 @@ from dataclasses import dataclass, replace
 from functools import cached_property
 from itertools import accumulate
 from operator import itemgetter
+from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
@@ -291,6 +292,11 @@ class CompiledAction:
             faded = forward(part.skeleton, pose.turn[: part.blend], pose.place[: part.blend])
             self._worlds[section] = np.concatenate([faded, part.world[part.blend :]])
         return self._worlds[section]
+
+    @cached_property
+    def kept(self) -> dict[str, Any]:
+        """What others worked out of it, for as long as it is there."""
+        return {}
 
     @cached_property
     def _worlds(self) -> dict[int, Array]:

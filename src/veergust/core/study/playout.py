@@ -7,7 +7,6 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 from dataclasses import dataclass
-from functools import lru_cache
 
 import numpy as np
 
@@ -18,6 +17,9 @@ from veergust.core.play.bout import Bout
 from veergust.core.play.compiled import CompiledAction
 from veergust.core.play.conditions import OPS
 from veergust.core.play.state import FighterState, Input
+
+Counted = tuple[tuple[tuple[int, int], ...], bool] | None
+Outline = tuple[int, bool, tuple[int, ...]]
 
 LONGEST = 1200
 ALONE = {
@@ -67,23 +69,32 @@ def play_out(book: Book, compiled: CompiledAction) -> Playout:
     return Playout(frames, place, yaw, ends, "" if ends else LOOPS)
 
 
-@lru_cache(maxsize=2048)
-def outline(compiled: CompiledAction) -> tuple[int, bool, tuple[int, ...]]:
+def outline(compiled: CompiledAction) -> Outline:
     """How many ticks an action lasts, whether it goes on from there, and on which a strike is open: as it is counted,
     or along its path where that has to be played."""
-    counted = count_out(compiled)
-    if counted is None:
-        return compiled.total, compiled.loops, compiled.open_frames
-    frames, ends = counted
-    return len(frames), not ends, tuple(n for n, (s, t) in enumerate(frames) if compiled.opens(s, t))
+    kept: Outline | None = compiled.kept.get("outline")
+    if kept is None:
+        counted = count_out(compiled)
+        kept = compiled.total, compiled.loops, compiled.open_frames
+        if counted is not None:
+            frames, ends = counted
+            kept = len(frames), not ends, tuple(n for n, (s, t) in enumerate(frames) if compiled.opens(s, t))
+        compiled.kept["outline"] = kept
+    return kept
 
 
 LOOPS = "it plays on until something ends it"
 
 
-@lru_cache(maxsize=2048)
-def count_out(compiled: CompiledAction) -> tuple[tuple[tuple[int, int], ...], bool] | None:
+def count_out(compiled: CompiledAction) -> Counted:
     """The frames an action shows when nobody intervenes and whether it ends; None when that has to be played."""
+    if "counted" not in compiled.kept:
+        compiled.kept["counted"] = _count(compiled)
+    counted: Counted = compiled.kept["counted"]
+    return counted
+
+
+def _count(compiled: CompiledAction) -> Counted:
     frames: list[tuple[int, int]] = []
     section = compiled.entry
     seen: set[int] = set()
