@@ -302,11 +302,6 @@ class CompiledAction:
     def _worlds(self) -> dict[int, Array]:
         return {}
 
-    def joints(self, frame: int) -> Array:
-        """Joint matrices ``[J, 4, 4]`` about the body on a row of the sheet."""
-        section, tick = self.locate(frame)
-        return np.asarray(self.world_of(section)[tick])
-
     @cached_property
     def way(self) -> tuple[Array, Array]:
         """Place ``[N+1, 3]`` and yaw ``[N+1]`` of the body along all N rows, from where it began at a standstill.
