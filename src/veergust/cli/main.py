@@ -16,6 +16,7 @@ from veergust.core.files.demo import copy_demo, fresh_demo
 from veergust.core.files.folder import open_project, save_project
 from veergust.core.files.importing import import_file
 from veergust.core.files.inputs import read_inputs
+from veergust.core.files.opened import open_to_write
 from veergust.core.files.wholeness import missing_clips
 from veergust.core.model import Project
 from veergust.core.play.book import Book
@@ -111,14 +112,14 @@ def new(folder: Path) -> None:
 @AS_JSON
 def import_(project: Path, files: tuple[Path, ...], as_json: bool) -> None:
     """Bring .glb, .gltf and .bvh files into a project."""
-    value = open_project(project)
     clips: list[str] = []
     left_out: list[str] = []
-    for file in files:
-        done = import_file(value, project, file)
-        value = done.project
-        clips += done.clips
-        left_out += [f"{file.name}: {words}" for words in done.left_out]
+    with open_to_write(project) as (value, known, lock):
+        for file in files:
+            done = import_file(value, project, file, lock=lock, known=known)
+            value, known = done.project, dict(done.known or {})
+            clips += done.clips
+            left_out += [f"{file.name}: {words}" for words in done.left_out]
     if as_json:
         _print({"clips": clips, "figure": value.rig.figure, "left_out": left_out})
         return

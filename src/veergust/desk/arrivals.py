@@ -45,6 +45,8 @@ class Arrivals(QObject):
         if folder is None:
             self.document.said.emit("Save the project first, so that it has a folder for its clips.", True)
             return
+        if self.document.refuses():
+            return
         if self.busy:
             self.document.said.emit("Other files are still on their way in; wait for them or give them up.", True)
             return
@@ -104,6 +106,7 @@ class Arrivals(QObject):
 
     def _take_in(self) -> None:
         folder, before, known = self.document.folder, self.document.project, self.document.book.cast
+        lock = self.document.lock
         waiting, self.waiting = self.waiting, []
         assert folder is not None
 
@@ -112,7 +115,7 @@ class Arrivals(QObject):
             names: list[str] = []
             left_out: list[str] = []
             for arrival in waiting:
-                done = take_in(project, folder, arrival, save=False, progress=progress)
+                done = take_in(project, folder, arrival, save=False, progress=progress, lock=lock)
                 project = done.project
                 names += done.clips
                 left_out += [f"{arrival.source.name}: {words}" for words in done.left_out]

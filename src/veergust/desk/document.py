@@ -7,6 +7,7 @@ Widgets read ``project``, ``book`` and what is ``known`` of them, and send edits
 from __future__ import annotations
 
 import time
+from collections.abc import Collection
 from dataclasses import dataclass
 from pathlib import Path
 
@@ -14,9 +15,11 @@ from PySide6.QtCore import QObject, Signal
 
 from veergust.core.edit.spans import Edit, SpanRef, span_of
 from veergust.core.files.cast import load_cast
-from veergust.core.files.folder import open_project, save_project
+from veergust.core.files.folder import project_files, save_project
 from veergust.core.files.importing import bring_sounds
-from veergust.core.files.journal import Journal
+from veergust.core.files.journal import Left
+from veergust.core.files.lock import Lock
+from veergust.core.files.opened import OnDisk, OpenFolder
 from veergust.core.files.wav_read import Sound, read_sounds
 from veergust.core.files.wholeness import missing_clips
 from veergust.core.model import Project, Rig
@@ -51,7 +54,7 @@ class Document(QObject):
 
     def __init__(self) -> None:
         super().__init__()
-        self.folder: Path | None = None
+        self.kept: OpenFolder | None = None
         self.project = Project()
         self.book = Book(self.project, EMPTY)
         self._mesh: tuple[Cast, Rig, Mesh | None] | None = None
@@ -66,7 +69,7 @@ class Document(QObject):
         self.selection: SpanRef | None = None
         self.also: tuple[SpanRef, ...] = ()
         self.clip = ""
-        self.journal: Journal | None = None
+        self._journal_fine = True
         self._previewing: Project | None = None
         self.known = Known(self)
         self.sounds: dict[str, Sound] = {}
@@ -74,26 +77,52 @@ class Document(QObject):
 
     # Opening and saving
 
+    @property
+    def folder(self) -> Path | None:
+        """Where the project lies."""
+        return self.kept.folder if self.kept is not None else None
+
+    @property
+    def lock(self) -> Lock | None:
+        """The right to write into the folder."""
+        return self.kept.lock if self.kept is not None else None
+
+    @property
+    def to_look(self) -> str:
+        """Why the project is open only to be looked at; nothing when it can be changed."""
+        return self.kept.why_not if self.kept is not None and self.kept.to_look else ""
+
     def open(self, folder: Path) -> bool:
         """Open a project folder. When it cannot be read, says why and leaves everything as it was."""
+        # The lock of the same folder, held by this window, would keep it from itself.
+        same = self.kept if self.folder is not None and _is_same(self.folder, folder) else None
+        if same is not None:
+            same.let_go()
         try:
-            project = open_project(folder)
-            cast, missing = load_cast(project, folder)
+            kept = OpenFolder(folder)
+            try:
+                cast, missing = load_cast(kept.project, folder)
+            except BaseException:
+                kept.close()
+                raise
         except Trouble as trouble:
+            if same is not None:
+                same.take_over()
             self.said.emit(f"{folder.name} was not opened. {trouble}", True)
             return False
-        self._take(project, cast, folder, missing)
+        self._take(kept, cast, missing)
         self.saved_at = None
-        gone = [str(t) for t in missing_clips(project, cast, folder.name)] or missing
+        gone = [str(t) for t in missing_clips(kept.project, cast, folder.name)] or missing
         if gone:
             more = f" (and {len(gone) - 1} more like it)" if len(gone) > 1 else ""
             self.said.emit(gone[0] + more, True)
         return True
 
-    def _take(self, project: Project, cast: Cast, folder: Path | None, missing: list[str]) -> None:
-        if self.journal is not None and not self.unsaved:
-            self.journal.clear()
-        self.project, self.folder = project, folder
+    def _take(self, kept: OpenFolder, cast: Cast, missing: list[str]) -> None:
+        if self.kept is not None:
+            self.kept.close()
+        project = kept.project
+        self.kept, self.project = kept, project
         self.book = Book(project, cast)
         self._gone = {words.split(" is not in the folder")[0] for words in missing}
         self.done, self.undone = [], []
@@ -104,7 +133,7 @@ class Document(QObject):
         self.load_sounds()
         self.known = Known(self)
         self._previewing = None
-        self.journal = Journal(folder) if folder else None
+        self._journal_fine = True
         self.opened.emit()
         self.changed.emit()
         self.selection_changed.emit()
@@ -130,8 +159,10 @@ class Document(QObject):
         if self.folder is None:
             self.said.emit("Save the project first, so that it has a folder for its sounds.", True)
             return False
+        if self.refuses():
+            return False
         try:
-            edit = bring_sounds(self.base, self.folder, files)
+            edit = bring_sounds(self.base, self.folder, files, self.lock)
         except Trouble as trouble:
             self.said.emit(str(trouble), True)
             return False
@@ -141,43 +172,109 @@ class Document(QObject):
         self.said.emit(f"{edit.words}: an event of that name is heard on its frame.", False)
         return True
 
-    def recover(self) -> bool:
-        """Take back the work the journal holds, as one step that can be undone."""
-        if self.journal is None:
+    def recover(self, left: Left) -> bool:
+        """Take back the work that a crash left in a journal, as one step that can be undone."""
+        if self.folder is None or self.refuses():
             return False
         try:
-            found = self.journal.read()
+            found = left.take_back(project_files(self.project), self.folder)
         except Trouble as trouble:
-            self.said.emit(str(trouble), True)
+            self.said.emit(f"Nothing was taken back. {trouble}", True)
             return False
-        if found is None:
-            return False
-        return self.apply(Edit(found, "Work taken back from the journal"))
+        changed = self.apply(Edit(found, "Work taken back from the journal"))
+        # It goes only when this run's own journal holds it, or there is nothing in it that is not there.
+        if self._journal_fine:
+            left.throw_away()
+        return changed
 
     def save(self, folder: Path | None = None) -> bool:
         """Save, to another folder if one is given. When it fails the work stays open and unsaved."""
-        target = folder or self.folder
-        if target is None:
-            return False
+        self.cancel_preview()
         try:
-            save_project(self.project, target, clips_from=self.folder)
+            if folder is not None and (self.folder is None or not _is_same(self.folder, folder)):
+                self._save_as(folder)
+            elif self.kept is not None:
+                self.kept.save(self.project)
+            else:
+                return False
         except Trouble as trouble:
             self.said.emit(f"Not saved. {trouble}", True)
             return False
-        if self.journal is not None:
-            self.journal.clear()
-        self.folder = target
-        self.journal = Journal(target)
+        self._journal_fine = True
         self.saved_project, self.saved_book = self.project, self.book
         self.saved_at = time.time()
         self.saved_changed.emit()
         self.changed.emit()
         return True
 
+    def _save_as(self, folder: Path) -> None:
+        if folder.exists() and (not folder.is_dir() or any(folder.iterdir())):
+            raise Trouble("is there already", file=folder.name, do="choose another name")
+        source = self.folder if self.folder is not None and self.folder.is_dir() else None
+        save_project(self.project, folder, clips_from=source)
+        kept = OpenFolder(folder)
+        if self.kept is not None:
+            self.kept.close()
+        self.kept = kept
+
+    def take_in(self, project: Project, words: str, found: OnDisk) -> None:
+        """Take up what somebody else made of the folder; ``project`` is to be shown from now on."""
+        assert self.kept is not None
+        self.cancel_preview()
+        self.kept.seen(found)
+        saved = found.project or self.saved_project
+        before = self.project
+        self.saved_project = saved
+        if project != before:
+            if not self.to_look:
+                self.done.append(Step(words, before, project))
+                self.undone.clear()
+            self._show(project)
+            if project != saved:
+                self._write_journal(words, project)
+        self.saved_book = self.book if project == saved else self.book.renew(saved)
+        self.saved_changed.emit()
+        self.changed.emit()
+
+    def load_again(self, names: Collection[str]) -> None:
+        """Read clips and other files anew that were changed on disk."""
+        if self.folder is None:
+            return
+        try:
+            known = None if self.project.rig.figure in names else self.book.cast.without(names)
+            cast, missing = load_cast(self.project, self.folder, known=known)
+        except Trouble as trouble:
+            self.said.emit(str(trouble), True)
+            return
+        self._gone = {words.split(" is not in the folder")[0] for words in missing}
+        self.book = Book(self.project, cast)
+        self.opened.emit()
+        self.changed.emit()
+
     @property
     def unsaved(self) -> bool:
         """Whether something differs from what was last saved or opened."""
         return self.project is not self.saved_project and self.project != self.saved_project
+
+    def refuses(self) -> bool:
+        """Whether nothing may be changed here, which is said then."""
+        if self.to_look:
+            self.said.emit(
+                f"This project is open only to look: {self.to_look}. Save it under another name to work on.", True
+            )
+        return bool(self.to_look)
+
+    def _write_journal(self, words: str, project: Project) -> None:
+        """Keep a step; a journal that cannot be written is no reason to stop work, and is said once."""
+        if self.kept is None:
+            return
+        try:
+            self.kept.journal.write(words, project)
+            self._journal_fine = True
+        except Trouble as trouble:
+            if self._journal_fine:
+                self.said.emit(str(trouble), True)
+            self._journal_fine = False
 
     def receive(self, edit: Edit, cast: Cast) -> None:
         """Make an edit whose files are loaded already, such as an import."""
@@ -210,14 +307,13 @@ class Document(QObject):
         """Make an edit one step; false when it changes nothing."""
         before = self._previewing or self.project
         self._previewing = None
-        if edit.project == before:
+        if edit.project == before or self.refuses():
             self._show(before)
             return False
         self.done.append(Step(edit.words, before, edit.project))
         self.undone.clear()
         self._show(edit.project)
-        if self.journal is not None:
-            self.journal.write(edit.words, edit.project)
+        self._write_journal(edit.words, edit.project)
         self.saved_changed.emit()
         for note in edit.notes:
             self.said.emit(note, False)
@@ -225,6 +321,8 @@ class Document(QObject):
 
     def preview(self, project: Project) -> None:
         """Show a project while a drag goes on; ``apply`` or ``cancel_preview`` ends it."""
+        if self.to_look:
+            return
         if self._previewing is None:
             self._previewing = self.project
         self._show(project)
@@ -278,8 +376,7 @@ class Document(QObject):
 
     def _stepped(self, project: Project, words: str) -> None:
         self._show(project)
-        if self.journal is not None:
-            self.journal.write(words, project)
+        self._write_journal(words, project)
         self.saved_changed.emit()
 
     # What is looked at
@@ -341,3 +438,7 @@ class Document(QObject):
         """Every selected span that is there, the first chosen first."""
         refs = [self.selection, *self.also] if self.selection else []
         return [r for r in refs if r is not None and span_of(self.project, r) is not None]
+
+
+def _is_same(a: Path, b: Path) -> bool:
+    return a.resolve() == b.resolve()

@@ -41,6 +41,10 @@ class ProjectDoors(Base):
 
         def show_bench(self, name: str) -> None: ...
 
+        def say_what_was_found(self) -> None: ...
+
+        def look_at_disk(self, ask: bool = False) -> bool: ...
+
     def open_project(self, folder: Path) -> bool:
         """Open a project folder, after asking about unsaved work."""
         if not self.may_leave():
@@ -49,23 +53,9 @@ class ProjectDoors(Base):
         if not self.document.open(folder):
             return False
         self._remember(folder)
-        self.offer_recovery()
+        self.say_what_was_found()
         self.show_bench(self.bench if self.document.project.clips else "Clips")
         return True
-
-    def offer_recovery(self) -> None:
-        """Offer the work a crash left in the journal."""
-        journal = self.document.journal
-        steps = journal.steps() if journal else []
-        if journal is None or not steps:
-            return
-        many = f"{len(steps)} change{'s' if len(steps) != 1 else ''}"
-        self.notice.say(
-            f"{many} to this project were never saved; the last was “{steps[-1]}”.",
-            False,
-            ("take them back", self.document.recover),
-            ("leave them", journal.clear),
-        )
 
     def ask_open(self) -> None:
         """Ask which project to open."""
@@ -89,13 +79,15 @@ class ProjectDoors(Base):
         except Trouble as trouble:
             self.notice.say(str(trouble), True)
             return
-        self.document.open(folder)
-        self._remember(folder)
+        if self.document.open(folder):
+            self._remember(folder)
 
     def save(self) -> bool:
         """Save where it was opened, or ask."""
         if self.document.folder is None:
             return self.save_as()
+        if self.document.refuses() or not self.look_at_disk(ask=True):
+            return False
         return self.document.save()
 
     def save_as(self) -> bool:
@@ -128,14 +120,11 @@ class ProjectDoors(Base):
         box.exec()
         if box.clickedButton() is save:
             return self.save()
-        if box.clickedButton() is drop:
-            if self.document.journal is not None:
-                self.document.journal.clear()
-            return True
-        return False
+        return box.clickedButton() is drop
 
     def _last_place(self) -> str:
-        return str(self.document.folder.parent if self.document.folder else Path.home())
+        place = self.document.folder.parent if self.document.folder else Path.home()
+        return str(place if place.is_dir() else Path.home())
 
     def recent(self) -> list[str]:
         """Project folders opened lately that are still there."""

@@ -7,7 +7,7 @@ from functools import partial
 from pathlib import Path
 from typing import TYPE_CHECKING
 
-from PySide6.QtCore import QByteArray, QPoint, QSettings, QTimer
+from PySide6.QtCore import QByteArray, QEvent, QPoint, QSettings, QTimer
 from PySide6.QtGui import QCloseEvent, QDragEnterEvent, QDropEvent, QKeyEvent, QKeySequence, QShortcut
 from PySide6.QtWidgets import (
     QApplication,
@@ -33,6 +33,7 @@ from veergust.desk.arrivals import Arrivals
 from veergust.desk.document import Document
 from veergust.desk.find import everything
 from veergust.desk.findings import FindingsMenu
+from veergust.desk.ondisk import OnDiskDoors
 from veergust.desk.projects import ProjectDoors
 from veergust.desk.sheet.bench import SheetBench
 from veergust.desk.style import style_sheet
@@ -52,7 +53,7 @@ STILL = 150
 BENCHES = (("Clips", "Ctrl+1"), ("Sheet", "Ctrl+3"), ("Spar", "Ctrl+6"))
 
 
-class Window(ProjectDoors, QMainWindow):
+class Window(ProjectDoors, OnDiskDoors, QMainWindow):
     """The program's window."""
 
     def __init__(self, theme: Theme, settings: QSettings) -> None:
@@ -76,6 +77,10 @@ class Window(ProjectDoors, QMainWindow):
         self.project_button = word_button("Untitled", "Open, save, recent projects, theme (F10)")
         self.project_button.setObjectName("project")
         self.project_button.clicked.connect(self.show_menu)
+        self.look_button = word_button("to look", "Open only to look; press to take over when the other has gone")
+        self.look_button.setObjectName("warn")
+        self.look_button.clicked.connect(self.take_over)
+        self.look_button.hide()
         self.findings_button = word_button("", "What the checks found (F8)")
         self.findings_button.setObjectName("warn")
         self.findings_button.setAccessibleName("Findings")
@@ -162,6 +167,7 @@ class Window(ProjectDoors, QMainWindow):
         row.addWidget(brand)
         self.project_button.setFixedWidth(NAME_WIDTH)
         row.addWidget(self.project_button)
+        row.addWidget(self.look_button)
         for name, keys in BENCHES:
             button = word_button(name, f"The {name} bench ({keys})", checkable=True)
             button.setObjectName("bench")
@@ -234,7 +240,9 @@ class Window(ProjectDoors, QMainWindow):
         font = self.project_button.font()
         name = elided(document.project.name, font, NAME_WIDTH - 36)
         self.project_button.setText(f"{name}{mark} ▾")
-        self.setWindowTitle(f"{document.project.name}{mark} — veergust")
+        looking = " (to look)" if document.to_look else ""
+        self.setWindowTitle(f"{document.project.name}{mark}{looking} — veergust")
+        self.look_button.setVisible(bool(looking))
         # While something is dragged the checks wait until it stands still for a moment.
         if document.dragging:
             self._checks.start()
@@ -287,6 +295,16 @@ class Window(ProjectDoors, QMainWindow):
         if self.bench == "Clips" and self.clips.key(event):
             return
         super().keyPressEvent(event)
+
+    def changeEvent(self, event: QEvent) -> None:
+        super().changeEvent(event)
+        if event.type() == QEvent.Type.ActivationChange and self.isActiveWindow():
+            # Somebody may have written the folder while another window was in front.
+            QTimer.singleShot(0, self._looked_at)
+
+    def _looked_at(self) -> None:
+        if QApplication.activeModalWidget() is None and self.isActiveWindow():
+            self.look_at_disk()
 
     def turn_theme(self) -> None:
         """From day to night and back."""
@@ -411,6 +429,6 @@ class Window(ProjectDoors, QMainWindow):
         self.settings.setValue("geometry", self.saveGeometry())
         for name, splitter in self._splitters().items():
             self.settings.setValue(f"split/{name}", splitter.saveState())
-        if self.document.journal is not None:
-            self.document.journal.clear()
+        if self.document.kept is not None:
+            self.document.kept.close()
         event.accept()

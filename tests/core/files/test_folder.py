@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import os
 import random
 import signal
 import subprocess
@@ -16,9 +15,8 @@ import pytest
 from tests.conftest import DEMO
 from tests.core.edits import replace, with_action
 from veergust.core.files.demo import copy_demo, fresh_demo
-from veergust.core.files.folder import finish_save, open_project, project_files, save_project, stage_save
+from veergust.core.files.folder import open_project, project_files, save_project
 from veergust.core.files.importing import import_file
-from veergust.core.files.journal import Journal
 from veergust.core.model import SCHEMA, Action, Project
 from veergust.core.trouble import Trouble
 
@@ -100,21 +98,6 @@ def test_older_projects_are_migrated(folder: Path, monkeypatch: pytest.MonkeyPat
     assert open_project(folder).ground.run_speed == 9.0
 
 
-@pytest.mark.parametrize("at", ["before the list", "after the list", "half way"])
-def test_a_save_cut_off_leaves_the_old_or_the_new(folder: Path, quay: Project, at: str) -> None:
-    changed = with_action(with_action(quay, "Thrust", blend_in=9), "Low sweep", blend_in=9)
-    files = project_files(changed)
-    write = {p: files[p] for p in ("actions/thrust.json", "actions/low_sweep.json")}
-    stage_save(folder, write, [])
-    if at == "before the list":
-        (folder / ".saving" / "commit.json").unlink()
-    elif at == "half way":
-        os.replace(folder / ".saving" / "actions" / "thrust.json", folder / "actions" / "thrust.json")
-    assert open_project(folder) == (quay if at == "before the list" else changed)
-    assert not (folder / ".saving").exists()
-    finish_save(folder)
-
-
 SAVER = """
 import sys, itertools, msgspec
 from pathlib import Path
@@ -148,20 +131,6 @@ def test_a_save_that_fails_keeps_the_old(folder: Path, quay: Project) -> None:
     with pytest.raises(Trouble, match="cannot be written"):
         save_project(quay, target)
     assert open_project(folder) == quay
-
-
-def test_the_journal_gives_back_the_last_step_and_survives_a_cut_line(folder: Path, quay: Project) -> None:
-    journal = Journal(folder)
-    assert journal.read() is None
-    journal.write("one", with_action(quay, "Thrust", blend_in=7))
-    journal.write("two", replace(with_action(quay, "Thrust", blend_in=8), actions=quay.actions[1:]))
-    with journal.path.open("ab") as out:
-        out.write(b'{"says":"three","fil')
-    found = Journal(folder).read()
-    assert found == replace(with_action(quay, "Thrust", blend_in=8), actions=quay.actions[1:])
-    assert Journal(folder).steps() == ["one", "two"]
-    journal.clear()
-    assert Journal(folder).read() is None
 
 
 def test_importing_adds_clips_and_never_half_of_them(tmp_path: Path) -> None:

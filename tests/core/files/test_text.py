@@ -9,8 +9,8 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from veergust.core.files.beneath import Beneath, reference
 from veergust.core.files.folder import project_files, project_from_files, slug
-from veergust.core.files.inside import inside
 from veergust.core.files.text import from_text, to_text
 from veergust.core.model import (
     Action,
@@ -137,7 +137,7 @@ def test_a_slug_is_a_plain_file_name(name: str) -> None:
 
 
 @pytest.mark.parametrize(
-    "reference",
+    "text",
     [
         "/etc/passwd",
         "..",
@@ -150,14 +150,49 @@ def test_a_slug_is_a_plain_file_name(name: str) -> None:
         "http://x/y",
         "",
         "a\0b",
+        "a\x1b[31mb",
+        "a" * 5000,
     ],
 )
-def test_nothing_leads_out_of_the_folder(reference: str, tmp_path: Any) -> None:
+def test_nothing_leads_out_of_the_folder(text: str) -> None:
     with pytest.raises(Trouble) as caught:
-        inside(reference, tmp_path, file="f", field="g")
+        reference(text, file="f", field="g")
     assert (caught.value.file, caught.value.field) == ("f", "g")
 
 
-@pytest.mark.parametrize("reference", ["a.glb", "clips/a b.glb", "clips/ü.glb", "./a.glb", "a..b/c"])
-def test_what_lies_in_the_folder_is_found(reference: str, tmp_path: Any) -> None:
-    assert inside(reference, tmp_path, file="f", field="g").is_relative_to(tmp_path)
+@pytest.mark.parametrize("text", ["a.glb", "clips/a b.glb", "clips/ü.glb", "./a.glb", "a..b/c"])
+def test_what_lies_in_the_folder_is_found(text: str, tmp_path: Any) -> None:
+    name = reference(text, file="f", field="g")
+    (tmp_path / name).parent.mkdir(exist_ok=True)
+    (tmp_path / name).write_text("here")
+    with Beneath(tmp_path) as place:
+        assert place.read(name) == b"here"
+
+
+def test_links_are_followed_inside_and_never_out(tmp_path: Any) -> None:
+    inner, outer = tmp_path / "in", tmp_path / "out"
+    for folder in (inner / "a", inner / "b", outer):
+        folder.mkdir(parents=True)
+    (inner / "b" / "x").write_text("inner")
+    (outer / "x").write_text("outer")
+    links = {"a/rel": "../b/x", "a/abs": str(inner / "b" / "x"), "a/round": "../a/rel"}
+    out = {
+        "a/far": str(outer / "x"),
+        "a/up": "../../out/x",
+        "a/dir": str(outer),
+        "a/sly": "../b/../../out/x",
+        "a/own": "own",
+    }
+    for name, target in {**links, **out}.items():
+        (inner / name).symlink_to(target)
+    with Beneath(inner) as place:
+        assert {place.read(name) for name in links} == {b"inner"}
+        for name in [*(n for n in out if n != "a/dir"), "a/dir/x"]:
+            with pytest.raises(Trouble, match="outside"):
+                place.read(name)
+        place.write("new/deep/file", b"1")
+        with pytest.raises(Trouble, match="outside"):
+            place.write("a/dir/y", b"1")
+        place.clear("a")
+    assert sorted(p.name for p in outer.iterdir()) == ["x"]
+    assert (inner / "b" / "x").read_text() == "inner"

@@ -10,6 +10,7 @@ from typing import Any
 
 import msgspec
 
+from veergust.core.files.text import bare
 from veergust.core.model import Action, Cut, Project, Section
 from veergust.core.trouble import Trouble
 
@@ -29,7 +30,7 @@ def check_numbers(files: dict[str, bytes], name: str) -> None:
         # Looked for in the text first: hardly any file has a number of so many digits.
         if not _LARGE.search(data):
             continue
-        for field, value in _floats(msgspec.json.decode(data), ""):
+        for field, value in _floats(msgspec.json.decode(bare(data)), ""):
             if not isfinite(value) or abs(value) > MOST:
                 says = f"should be at most {MOST:g} and is {value:g}"
                 raise Trouble(says, file=f"{name}/{path}", field=field, do="correct it")

@@ -13,6 +13,7 @@ from pathlib import Path
 
 import numpy as np
 
+from veergust.core.files.fetch import fetch
 from veergust.core.files.gltf_data import AGAIN, MOST_JOINTS
 from veergust.core.files.motion_file import MotionFile
 from veergust.core.motion import quat
@@ -75,16 +76,14 @@ class _Words:
         return " ".join(parts)
 
 
-def read_bvh(path: Path) -> MotionFile:
-    """Read a BVH file; its motion is called as the file. Lengths stay in the file's own unit.
+def read_bvh(path: Path, *, within: Path | None = None) -> MotionFile:
+    """Read a BVH file, which must lie beneath ``within`` if that is given; its motion is called as the file.
 
-    Raises ``Trouble`` naming the file and the place for anything that cannot be used.
+    Lengths stay in the file's own unit. Raises ``Trouble`` naming the file and the place for anything that cannot be
+    used.
     """
     name = path.name
-    try:
-        data = path.read_bytes()
-    except OSError as error:
-        raise Trouble(f"cannot be read ({error.strerror})", file=name, do="check the name and the folder") from error
+    data = fetch(path, within)
     text = data.decode("utf-8-sig", errors="replace")
     head, found, body = _halves(text)
     if "HIERARCHY" not in head[:4096].upper():

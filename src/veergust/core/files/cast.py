@@ -4,9 +4,9 @@ from __future__ import annotations
 
 from pathlib import Path
 
+from veergust.core.files.beneath import Missing, reference
 from veergust.core.files.fitting import fitted
 from veergust.core.files.gltf_mesh import read_prop
-from veergust.core.files.inside import inside
 from veergust.core.files.reading import Progress, bind, no_progress, read_motion
 from veergust.core.model import Project
 from veergust.core.motion.figure import EMPTY, Cast, Mesh
@@ -24,7 +24,7 @@ def load_cast(
     """
     if not project.rig.figure:
         return EMPTY, []
-    figure_path = inside(project.rig.figure, folder, file=folder.name, field="rig.figure")
+    figure_path = folder / reference(project.rig.figure, file=folder.name, field="rig.figure")
     figure = fitted(read_motion(figure_path, within=folder), project.rig)
     motions: dict[tuple[str, str], Motion] = {}
     foreign: set[str] = set()
@@ -35,12 +35,13 @@ def load_cast(
             motions |= {key: motion for key, motion in known.motions.items() if key[0] == file}
             foreign |= {file} & known.foreign
             continue
-        path = inside(file, folder, file=folder.name, field="clips")
-        if not path.is_file():
+        path = folder / reference(file, file=folder.name, field="clips")
+        progress(f"Reading {path.name}", i / len(files))
+        try:
+            content = read_motion(path, within=folder, mesh=False)
+        except Missing:
             missing.append(f"{file} is not in the folder")
             continue
-        progress(f"Reading {path.name}", i / len(files))
-        content = read_motion(path, within=folder, mesh=False)
         try:
             bound = bind(content, figure.skeleton, project.rig, project.sources)
         except Trouble as trouble:
@@ -49,10 +50,10 @@ def load_cast(
         motions |= {(file, motion.name): motion for motion in bound.motions}
     props: dict[str, Mesh] = {}
     for file in dict.fromkeys(prop.file for prop in project.rig.props):
-        path = inside(file, folder, file=folder.name, field="rig.props")
-        if path.is_file():
+        path = folder / reference(file, file=folder.name, field="rig.props")
+        try:
             props[file] = read_prop(path, within=folder)
-        else:
+        except Missing:
             missing.append(f"{file} is not in the folder")
     return Cast(figure.skeleton, figure.mesh, motions, props, frozenset(foreign), project.sources), missing
 

@@ -10,8 +10,10 @@ from msgspec.structs import replace
 
 from veergust.core.edit.clips import add_clip, free_clip_name
 from veergust.core.edit.spans import Edit
-from veergust.core.files.folder import finish_save, slug, stage_save
+from veergust.core.files.beneath import Beneath
+from veergust.core.files.folder import add_files, slug
 from veergust.core.files.gltf_write import write_glb
+from veergust.core.files.lock import Lock
 from veergust.core.model import Clip, Project
 from veergust.core.motion.figure import Cast
 from veergust.core.motion.prepared import ROUGH_FPS, motion_of, source_pose
@@ -19,7 +21,9 @@ from veergust.core.motion.sampling import Motion, Track
 from veergust.core.trouble import Trouble
 
 
-def editable_copy(project: Project, cast: Cast, folder: Path, clip: Clip) -> tuple[Edit, str]:
+def editable_copy(
+    project: Project, cast: Cast, folder: Path, clip: Clip, lock: Lock | None = None
+) -> tuple[Edit, str]:
     """Write the whole source of ``clip`` as ``clips/NAME.glb`` on the figure's skeleton with its mesh, and add a clip
     that plays it, prepared the same way. Poses keyed by hand are keys of the copy.
 
@@ -31,17 +35,12 @@ def editable_copy(project: Project, cast: Cast, folder: Path, clip: Clip) -> tup
     name = free_clip_name(project, f"{clip.name}_copy")
     file = f"clips/{slug(name)}.glb"
     n = 2
-    while (folder / file).exists():
-        file, n = f"clips/{slug(name)}_{n}.glb", n + 1
+    with Beneath(folder) as place:
+        while place.kind(file):
+            file, n = f"clips/{slug(name)}_{n}.glb", n + 1
     made = with_(baked(cast, clip, motion), name=name)
     data = write_glb(cast.skeleton, cast.mesh, (made,))
-    try:
-        stage_save(folder, {file: data}, [])
-        finish_save(folder)
-    except OSError as error:
-        raise Trouble(
-            f"cannot be written ({error.strerror})", file=file, do="check the disk and the rights"
-        ) from error
+    add_files(folder, {file: data}, lock=lock)
     copy = replace(clip, name=name, file=file, animation=name, poses=())
     return add_clip(project, copy, f"Editable copy {name}"), name
 

@@ -1,33 +1,39 @@
 """The project folder in and out.
 
 ``NAME.veergust/`` holds ``project.json``, ``ground.json``, ``stage.json``, ``actions/*.json``, ``drills/*.json``
-and ``clips/``. A save writes every changed file into ``.saving/``, then a list of them, then renames them into
-place; whoever opens the folder next finishes what a crash left behind. So it is always the old project or the
-new one. Files the program does not know are left alone.
+and ``clips/``. A save is a plan (``plan``), made by the one who holds the folder's lock (``lock``); reading changes
+nothing and sees the old project or the new one, also while a save goes on. Files the program does not know, and
+those somebody else put there, are left alone.
 """
 
 from __future__ import annotations
 
 import contextlib
-import json
-import os
 import re
-import shutil
+import time
+from collections.abc import Mapping
 from functools import lru_cache
 from pathlib import Path
 from typing import Any
 
 import msgspec
 
+from veergust.core.files.beneath import Beneath, Missing, reference
 from veergust.core.files.bounds import check_bounds, check_numbers
-from veergust.core.files.inside import inside
-from veergust.core.files.migrate import migrate
-from veergust.core.files.text import from_text, to_plain, to_text
+from veergust.core.files.lock import Lock
+from veergust.core.files.migrate import check_version, migrate
+from veergust.core.files.plan import COMMIT, SAVING, Unfinished, digest, finish, pending, stage
+from veergust.core.files.text import bare, from_text, to_plain, to_text
 from veergust.core.model import SCHEMA, Action, Drill, Ground, Project, Stage
 from veergust.core.trouble import Trouble
 
-SAVING = ".saving"
-COMMIT = "commit.json"
+LONGEST_TEXT = 64 << 20
+"""No JSON file of a project is longer (bytes)."""
+MOST_FILES = 10_000
+PATIENCE = 10.0
+"""Seconds that reading waits for a moment between two saves, and a command for another to end."""
+Known = Mapping[str, str]
+"""The digests of a project's files as they were opened or last saved, by path in the folder."""
 
 
 def slug(name: str) -> str:
@@ -89,7 +95,8 @@ def project_from_files(files: dict[str, bytes], name: str) -> Project:
     top = from_text(files["project.json"], dict[str, Any], label)
     decoded: dict[str, Any] = {"project.json": top}
     if top.get("schema", 1) != SCHEMA:
-        decoded |= {p: json.loads(d) for p, d in files.items() if p != "project.json"}
+        check_version(top.get("schema", 1), label)
+        decoded |= {p: from_text(d, dict[str, Any], f"{name}/{p}") for p, d in files.items() if p != "project.json"}
         decoded = migrate(decoded, top.get("schema", 1), label)
         files = {p: msgspec.json.encode(v) for p, v in decoded.items()}
         top = decoded["project.json"]
@@ -130,110 +137,229 @@ def _listed(files: dict[str, bytes], stems: object, folder: str, kind: type[Any]
 
 
 def read_folder(folder: Path) -> dict[str, bytes]:
-    """The JSON files of a project folder, after finishing a save that was cut off."""
+    """The JSON files of a project folder, all of one state: the old one or the new one while a save goes on.
+
+    Changes nothing. Raises ``Trouble``.
+    """
     if not folder.is_dir():
         raise Trouble("is not a project folder", file=str(folder), do="give the path of a .veergust folder")
-    with contextlib.suppress(PermissionError):  # a folder that can only be read is read as it is
-        finish_save(folder)
-    out: dict[str, bytes] = {}
-    patterns = ("project.json", "ground.json", "stage.json", "actions/*.json", "drills/*.json")
-    for path in sorted(p for pattern in patterns for p in folder.glob(pattern)):
-        inside(str(path.relative_to(folder)), folder, file=folder.name, field=path.name)
-        try:
-            out[path.relative_to(folder).as_posix()] = path.read_bytes()
-        except OSError as error:
-            raise Trouble(
-                f"cannot be read ({error.strerror})", file=f"{folder.name}/{path.name}", do="check its rights"
-            ) from error
+    end = time.monotonic() + PATIENCE
+    with Beneath(folder) as place:
+        while True:
+            found = _read_once(place)
+            if found is not None:
+                return found
+            if time.monotonic() > end:
+                raise Trouble("is being saved all the time", file=folder.name, do="wait a little and try again")
+            time.sleep(0.002)
+
+
+def _read_once(place: Beneath) -> dict[str, bytes] | None:
+    """The files, or None when somebody wrote while they were read."""
+    before = _stamps(place)
+    try:
+        plan = pending(place)
+    except Trouble:
+        plan = None  # left as it is: it counts for nothing
+    try:
+        files = {name: place.read(name, most=LONGEST_TEXT) for name in before if name != SAVING}
+        for name, change in (plan.files if plan is not None else {}).items():
+            if not name.endswith(".json"):
+                continue
+            if change.brings is None:
+                files.pop(name, None)
+            elif name not in files or digest(files[name]) != change.brings:
+                files[name] = place.read(f"{SAVING}/{name}", most=LONGEST_TEXT)
+    except Missing:
+        return None
+    return files if _stamps(place) == before else None
+
+
+def _stamps(place: Beneath) -> dict[str, object]:
+    """What tells one state of the folder from another without reading it."""
+    names = ["project.json", "ground.json", "stage.json"]
+    names += [*place.listed("actions", ".json"), *place.listed("drills", ".json")]
+    if len(names) > MOST_FILES:
+        raise Trouble(f"holds more than {MOST_FILES} files", file=place.name, do="split the project")
+    out: dict[str, object] = {name: place.stamp(name) for name in names if place.kind(name)}
+    with contextlib.suppress(Trouble):  # a list behind a link counts for nothing
+        out[SAVING] = place.stamp(COMMIT)
     return out
 
 
+def digests(files: Mapping[str, bytes]) -> dict[str, str]:
+    """The digest of each file."""
+    return {name: digest(data) for name, data in files.items()}
+
+
+def unfinished(folder: Path) -> str:
+    """What is to be said of an unfinished save in the folder that is left as it is; nothing when all is well."""
+    try:
+        with Beneath(folder) as place:
+            pending(place)
+    except Trouble as trouble:
+        return str(trouble)
+    return ""
+
+
 def open_project(folder: Path) -> Project:
-    """Read a project folder. Raises ``Trouble`` naming file and field; nothing is changed then."""
-    files = read_folder(folder)
+    """Read a project folder. Raises ``Trouble`` naming file and field; nothing is changed."""
+    return project_of(read_folder(folder), folder)
+
+
+def project_of(files: dict[str, bytes], folder: Path) -> Project:
+    """The project in files read from ``folder``, with its numbers and references checked. Raises ``Trouble``."""
     project = project_from_files(files, folder.name)
     check_numbers(files, folder.name)
     check_bounds(project, folder.name, dict(zip((a.name for a in project.actions), _paths(project))))
-    for i, clip in enumerate(project.clips):
-        if not clip.file:
-            continue  # a rough clip lies in the project itself
-        inside(clip.file, folder, file=f"{folder.name}/project.json", field=f"clips[{i}].file")
-    if project.rig.figure:
-        inside(project.rig.figure, folder, file=f"{folder.name}/project.json", field="rig.figure")
-    for i, prop in enumerate(project.rig.props):
-        inside(prop.file, folder, file=f"{folder.name}/project.json", field=f"rig.props[{i}].file")
+    with Beneath(folder) as place:
+        for field, file in named_files(project):
+            place.stamp(reference(file, file=f"{folder.name}/project.json", field=field))
     return project
 
 
-def save_project(project: Project, folder: Path, *, clips_from: Path | None = None) -> None:
-    """Save into ``folder``, whole or not at all. ``clips_from`` is the folder whose clips come along."""
-    files = project_files(project)
-    if clips_from is not None and clips_from.resolve() != folder.resolve():
-        named = {c.file for c in project.clips} | {project.rig.figure} | {p.file for p in project.rig.props}
-        for name in named - {""}:
-            source = inside(name, clips_from, file=clips_from.name, field="clips")
-            if source.is_file():
-                files[name] = source.read_bytes()
-        for sound in (clips_from / "sounds").glob("*.wav"):
-            files[f"sounds/{sound.name}"] = sound.read_bytes()
+def named_files(project: Project) -> list[tuple[str, str]]:
+    """Field and path of every file that a project names."""
+    rows = [(f"clips[{i}].file", clip.file) for i, clip in enumerate(project.clips) if clip.file]
+    rows += [("rig.figure", project.rig.figure)] if project.rig.figure else []
+    return rows + [(f"rig.props[{i}].file", prop.file) for i, prop in enumerate(project.rig.props)]
+
+
+class Changed(Trouble):
+    """Files that are to be written are not the ones that were opened any more."""
+
+    def __init__(self, folder: Path, names: list[str]) -> None:
+        more = f" and {len(names) - 3} more" if len(names) > 3 else ""
+        super().__init__(
+            f"{', '.join(names[:3])}{more} changed on disk since it was opened",
+            file=folder.name,
+            do="try again",
+        )
+        self.names = names
+
+
+def save_project(
+    project: Project,
+    folder: Path,
+    *,
+    clips_from: Path | None = None,
+    known: Known | None = None,
+    lock: Lock | None = None,
+    also: Mapping[str, bytes] | None = None,
+) -> dict[str, str]:
+    """Save into ``folder``, whole or not at all, and give the digests of its files as they are then.
+
+    ``clips_from`` is the folder whose clips come along, ``also`` are other files that come with the project.
+    ``known`` are the digests as it was opened: a file that was changed since by somebody else is not overwritten
+    (``Changed``), and only files known are ever removed. Without ``lock`` the folder is locked meanwhile.
+    """
+    files = {**project_files(project), **(also or {})}
+    with _ready(folder, clips_from, project) as more:
+        files |= more
+        with contextlib.ExitStack() as held:
+            if lock is None:
+                held.enter_context(Lock(folder, "command", PATIENCE))
+            place = held.enter_context(Beneath(folder))
+            finish(place)
+            _write(place, folder, files, known)
+    return digests(project_files(project))
+
+
+def add_files(folder: Path, files: Mapping[str, bytes], *, lock: Lock | None = None) -> None:
+    """Put files beside a project, such as clips, all or none. Without ``lock`` the folder is locked meanwhile."""
     try:
-        folder.mkdir(parents=True, exist_ok=True)
-        finish_save(folder)
-        old = {
-            p.relative_to(folder).as_posix() for kind in ("actions", "drills") for p in folder.glob(f"{kind}/*.json")
-        }
-        write = {
-            path: data
-            for path, data in files.items()
-            if not (folder / path).is_file() or (folder / path).read_bytes() != data
-        }
-        stage_save(folder, write, sorted(old - set(files)))
-        finish_save(folder)
+        with contextlib.ExitStack() as held:
+            if lock is None:
+                held.enter_context(Lock(folder, "command", PATIENCE))
+            place = held.enter_context(Beneath(folder))
+            finish(place)
+            stage(place, dict(files), (), {name: _digest_there(place, name) for name in files})
+            finish(place)
     except OSError as error:
-        raise Trouble(
-            f"cannot be written ({error.strerror or error})",
-            file=str(folder),
-            do="check the disk and the rights, or save somewhere else",
-        ) from error
+        raise _unwritten(folder, error) from error
 
 
-def stage_save(folder: Path, write: dict[str, bytes], remove: list[str]) -> None:
-    """Put new contents beside the old ones, and last of all the list that makes them count."""
-    saving = folder / SAVING
-    shutil.rmtree(saving, ignore_errors=True)
-    if not write and not remove:
-        return
-    for path, data in write.items():
-        target = saving / path
-        target.parent.mkdir(parents=True, exist_ok=True)
-        with target.open("wb") as out:
-            out.write(data)
-            out.flush()
-            os.fsync(out.fileno())
-    plan = msgspec.json.encode({"write": sorted(write), "remove": remove})
-    draft = saving / "commit.draft"
-    saving.mkdir(exist_ok=True)
-    with draft.open("wb") as out:
-        out.write(plan)
-        out.flush()
-        os.fsync(out.fileno())
-    os.rename(draft, saving / COMMIT)
+@contextlib.contextmanager
+def _ready(folder: Path, clips_from: Path | None, project: Project) -> Any:
+    """The folder made if it is not there, and what comes along; when it fails nothing that was made is left."""
+    try:
+        along = _along(project, folder, clips_from)
+        made = _make(folder)
+        try:
+            yield along
+        except BaseException as error:
+            if not isinstance(error, Unfinished):
+                for step in made:
+                    with contextlib.suppress(OSError):
+                        step.rmdir()
+            raise
+    except OSError as error:
+        raise _unwritten(folder, error) from error
 
 
-def finish_save(folder: Path) -> None:
-    """Finish a save whose list is complete; forget one whose list is not."""
-    saving = folder / SAVING
-    if not saving.is_dir():
-        return
-    commit = saving / COMMIT
-    if commit.is_file():
-        plan = msgspec.json.decode(commit.read_bytes())
-        for path in plan["write"]:
-            source = inside(path, saving, file=folder.name, field=SAVING)
-            if source.is_file():
-                target = inside(path, folder, file=folder.name, field=SAVING)
-                target.parent.mkdir(parents=True, exist_ok=True)
-                os.replace(source, target)
-        for path in plan["remove"]:
-            inside(path, folder, file=folder.name, field=SAVING).unlink(missing_ok=True)
-    shutil.rmtree(saving, ignore_errors=True)
+def _make(folder: Path) -> list[Path]:
+    """Make a folder and those above it; gives the ones that were made, the lowest first."""
+    made = []
+    for step in (folder, *folder.parents):
+        if step.exists():
+            break
+        made.append(step)
+    folder.mkdir(parents=True, exist_ok=True)
+    return made
+
+
+def _along(project: Project, folder: Path, clips_from: Path | None) -> dict[str, bytes]:
+    if clips_from is None or clips_from.resolve() == folder.resolve():
+        return {}
+    out = {}
+    with Beneath(clips_from) as source:
+        for name in dict.fromkeys(n for _, n in named_files(project)):
+            with contextlib.suppress(Missing):
+                out[name] = source.read(name)
+        for name in source.listed("sounds", ".wav"):
+            out[name] = source.read(name)
+    return out
+
+
+def _write(place: Beneath, folder: Path, files: dict[str, bytes], known: Known | None) -> None:
+    there = {name: _digest_there(place, name) for name in files}
+    write = {name: data for name, data in files.items() if there[name] != digest(data)}
+    gone = [n for n in (_listed_there(place) if known is None else known) if n not in files]
+    there |= {name: _digest_there(place, name) for name in gone}
+    if known is not None:
+        foreign = [n for n in [*write, *gone] if n.endswith(".json") and there[n] not in (known.get(n), None)]
+        if foreign:
+            raise Changed(folder, sorted(foreign))
+    stage(place, write, [n for n in gone if there[n] is not None], there)
+    finish(place)
+
+
+def _digest_there(place: Beneath, name: str) -> str | None:
+    try:
+        return digest(place.read(name))
+    except Missing:
+        return None
+    except Trouble:
+        if place.kind(name) in ("folder", "other"):
+            raise Trouble(
+                "is no ordinary file, and one is to be written there", file=f"{place.name}/{name}", do="move it away"
+            ) from None
+        raise
+
+
+def _listed_there(place: Beneath) -> list[str]:
+    """The actions and drills that the project in a folder names as its own."""
+    try:
+        top = msgspec.json.decode(bare(place.read("project.json", most=LONGEST_TEXT)))
+        rows = [(kind, stem) for kind in ("actions", "drills") for stem in top.get(kind, [])]
+    except (Trouble, msgspec.DecodeError, UnicodeDecodeError, RecursionError, AttributeError, TypeError):
+        return []
+    return [f"{kind}/{stem}.json" for kind, stem in rows if isinstance(stem, str)]
+
+
+def _unwritten(folder: Path, error: OSError) -> Trouble:
+    return Trouble(
+        f"cannot be written ({error.strerror or error})",
+        file=str(folder),
+        do="check the disk and the rights, or save somewhere else",
+    )

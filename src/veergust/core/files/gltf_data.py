@@ -17,7 +17,8 @@ from urllib.parse import unquote
 import numpy as np
 from numpy.typing import NDArray
 
-from veergust.core.files.inside import inside
+from veergust.core.files.beneath import MOST_BYTES, Missing, reference
+from veergust.core.files.fetch import fetch
 from veergust.core.trouble import Trouble
 
 COMPONENTS = {5120: "i1", 5121: "u1", 5122: "<i2", 5123: "<u2", 5125: "<u4", 5126: "<f4"}
@@ -156,10 +157,7 @@ class Document:
 def open_gltf(path: Path, *, within: Path | None = None) -> Document:
     """Read a ``.glb`` or ``.gltf`` with its buffers, which must lie beside it or below (``within``)."""
     name = path.name
-    try:
-        data = path.read_bytes()
-    except OSError as error:
-        raise Trouble(f"cannot be read ({error.strerror})", file=name, do="check the name and the folder") from error
+    data = fetch(path, within)
     text, binary = _split(data, name) if data[:4] == b"glTF" else (data, None)
     try:
         content = json.loads(text)
@@ -174,11 +172,53 @@ def open_gltf(path: Path, *, within: Path | None = None) -> Document:
         raise document.trouble(
             "extensionsRequired", f"needs {', '.join(map(str, unknown))}", "export it without compression"
         )
-    folder = within or path.parent
-    buffers = tuple(
-        _buffer(document, i, entry, binary, path.parent, folder) for i, entry in enumerate(document.items("buffers"))
-    )
-    return Document(name, content, buffers)
+    beside = _Beside(document, path.parent, within or path.parent)
+    buffers: list[bytes] = []
+    for i, entry in enumerate(document.items("buffers")):
+        buffers.append(_buffer(document, i, entry, binary, beside))
+        if sum(map(len, buffers)) > MOST_BYTES:
+            raise document.trouble("buffers", f"hold more than {MOST_BYTES} bytes in all", "export it in parts")
+    return Document(name, content, tuple(buffers))
+
+
+def buffer_files(path: Path) -> dict[str, bytes]:
+    """The files of buffers beside a glTF file, by their names as they are on disk."""
+    data = fetch(path)
+    content = json.loads(_split(data, path.name)[0] if data[:4] == b"glTF" else data)
+    document = Document(path.name, content, ())
+    beside = _Beside(document, path.parent, path.parent)
+    for i, entry in enumerate(document.items("buffers")):
+        uri = entry.get("uri")
+        if isinstance(uri, str) and not uri.startswith("data:"):
+            beside.get(uri, f"buffers[{i}].uri")
+    return {beside.names[uri]: data for uri, data in beside.read.items()}
+
+
+class _Beside:
+    """The files beside a glTF file, each read once."""
+
+    def __init__(self, document: Document, parent: Path, within: Path) -> None:
+        self.document, self.parent, self.within = document, parent, within
+        self.read: dict[str, bytes] = {}
+        self.names: dict[str, str] = {}
+
+    def get(self, uri: str, field: str) -> bytes:
+        if uri not in self.read:
+            self.read[uri] = self._fetch(uri, field)
+        return self.read[uri]
+
+    def _fetch(self, uri: str, field: str) -> bytes:
+        below = self.parent.relative_to(self.within).as_posix()
+        # As the standard says, escaped; a name with a per cent sign of its own is met as well.
+        for text in dict.fromkeys((unquote(uri), uri)):
+            name = reference(text, beside=below, file=self.document.file, field=field)
+            try:
+                found = fetch(self.within / name, self.within)
+            except Missing:
+                continue
+            self.names[uri] = name
+            return found
+        raise self.document.trouble(field, f"names {unquote(uri)}, which is not there", "copy the file beside it")
 
 
 def _split(data: bytes, name: str) -> tuple[bytes, bytes | None]:
@@ -212,9 +252,7 @@ def _split(data: bytes, name: str) -> tuple[bytes, bytes | None]:
     return chunks[0x4E4F534A], chunks.get(0x004E4942)
 
 
-def _buffer(
-    document: Document, index: int, entry: dict[str, Any], binary: bytes | None, beside: Path, folder: Path
-) -> bytes:
+def _buffer(document: Document, index: int, entry: dict[str, Any], binary: bytes | None, beside: _Beside) -> bytes:
     field = f"buffers[{index}]"
     length = document.whole(entry, "byteLength", 0, field)
     uri = entry.get("uri")
@@ -228,17 +266,11 @@ def _buffer(
         except (binascii.Error, ValueError) as error:
             raise document.trouble(f"{field}.uri", "holds base64 that does not decode") from error
     else:
-        target = inside(unquote(uri), folder, beside=beside, file=document.file, field=f"{field}.uri")
-        try:
-            data = target.read_bytes()
-        except OSError as error:
-            raise document.trouble(
-                f"{field}.uri", f"names {uri}, which is not there", "copy the file beside it"
-            ) from error
+        data = beside.get(uri, f"{field}.uri")
     if length > len(data):
         raise document.trouble(
             f"{field}.byteLength",
             f"claims {length} bytes and the file holds {len(data)}",
             "copy or export it again",
         )
-    return data[:length]
+    return data if length == len(data) else data[:length]

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from dataclasses import dataclass
 from pathlib import Path
 
@@ -10,11 +11,13 @@ from msgspec.structs import replace
 from veergust.core.edit.outfit import before_stand, outfit
 from veergust.core.edit.rig import add_prop
 from veergust.core.edit.spans import Edit
+from veergust.core.files.beneath import Beneath, Missing, reference
+from veergust.core.files.fetch import fetch
 from veergust.core.files.fitting import fitted, unit_of, upright_turn
-from veergust.core.files.folder import finish_save, project_files, slug, stage_save
-from veergust.core.files.gltf_data import open_gltf
+from veergust.core.files.folder import Known, add_files, save_project, slug
+from veergust.core.files.gltf_data import buffer_files
 from veergust.core.files.gltf_mesh import read_prop
-from veergust.core.files.inside import inside
+from veergust.core.files.lock import Lock
 from veergust.core.files.motion_file import MotionFile, fingerprint
 from veergust.core.files.reading import Progress, bind, is_same, no_progress, read_motion, source_rig
 from veergust.core.files.wav_read import read_wav
@@ -40,18 +43,30 @@ class Arrival:
 
 @dataclass(frozen=True)
 class Imported:
-    """The project with the new clips, their names, and a sentence for each thing left out or taken for granted."""
+    """The project with the new clips, their names, and a sentence for each thing left out or taken for granted.
+
+    ``known`` are the digests of the project's files if it was saved with them.
+    """
 
     project: Project
     clips: tuple[str, ...]
     left_out: tuple[str, ...]
+    known: Known | None = None
+
+
+def held_name(name: str) -> tuple[str, str]:
+    """The name a file is called by in a project, and a sentence when that is another than its own."""
+    stem, dot, kind = name.rpartition(".")
+    plain = re.sub(r"[\x00-\x1f\x7f-\x9f/\\:*?\"<>|\ud800-\udfff]+", "-", stem).strip(" .-")
+    held = f"{plain[:80] or 'file'}{dot}{kind}"
+    return held, "" if held == name else f"it is called {held} in the project"
 
 
 def figure_of(project: Project, folder: Path) -> Skeleton | None:
     """The skeleton of a project's figure, if it has one."""
     if not project.rig.figure:
         return None
-    path = inside(project.rig.figure, folder, file=folder.name, field="rig.figure")
+    path = folder / reference(project.rig.figure, file=folder.name, field="rig.figure")
     return fitted(read_motion(path, within=folder, mesh=False), project.rig).skeleton
 
 
@@ -73,15 +88,24 @@ def arrive(project: Project, folder: Path, source: Path) -> Arrival:
 
 
 def take_in(
-    project: Project, folder: Path, arrival: Arrival, *, save: bool = True, progress: Progress = no_progress
+    project: Project,
+    folder: Path,
+    arrival: Arrival,
+    *,
+    save: bool = True,
+    progress: Progress = no_progress,
+    lock: Lock | None = None,
+    known: Known | None = None,
 ) -> Imported:
     """The project with the clips of an arrival, its file copied in and its mapping kept.
 
     The first file with a skeleton becomes the figure. Without ``save`` only the motion file is written, not the
-    project. Raises ``Trouble`` (or what ``progress`` raises) before anything is written.
+    project; ``lock`` and ``known`` are as for ``save_project``. Raises ``Trouble`` (or what ``progress`` raises)
+    before anything is written.
     """
     source, content = arrival.source, arrival.content
-    main = f"clips/{source.name}"
+    held, renamed = held_name(source.name)
+    main = f"clips/{held}"
     left_out = list(content.left_out)
     bones = figure_of(project, folder)
     motions = content.motions
@@ -99,8 +123,9 @@ def take_in(
             raise Trouble(
                 "holds no keys for any joint of the figure", file=source.name, do="map its joints, or export it again"
             )
-    files = _copies(source, folder)
-    known = {clip.name for clip in project.clips}
+    left_out += [renamed] if renamed else []
+    files = _copies(source, folder, main)
+    taken = {clip.name for clip in project.clips}
     # A skeleton without a root of its own leaves the figure's still: the hips carry the body then.
     rootless = (
         arrival.rig is not None and project.rig.root and project.rig.root not in {f for _, f in arrival.rig.joints}
@@ -108,9 +133,9 @@ def take_in(
     clips = []
     for motion in motions:
         name, n = slug(motion.name), 2
-        while name in known:
+        while name in taken:
             name, n = f"{slug(motion.name)}_{n}", n + 1
-        known.add(name)
+        taken.add(name)
         root = changed.rig.hips if rootless else ""
         clips.append(Clip(name=name, file=main, animation=motion.name, root_joint=root))
     changed = replace(changed, clips=before_stand(changed.clips, tuple(clips)))
@@ -118,17 +143,25 @@ def take_in(
         new = fitted(content, changed.rig)
         bones, motions = new.skeleton, new.motions
     changed = outfit(changed, Cast(bones, None, {(main, motion.name): motion for motion in motions}))
-    if save:
-        files |= project_files(changed)
     progress("Writing", 1.0)
-    stage_save(folder, files, [])
-    finish_save(folder)
-    return Imported(changed, tuple(clip.name for clip in clips), tuple(dict.fromkeys(left_out)))
+    if save:
+        known = save_project(changed, folder, also=files, lock=lock, known=known)
+    else:
+        add_files(folder, files, lock=lock)
+    return Imported(changed, tuple(clip.name for clip in clips), tuple(dict.fromkeys(left_out)), known)
 
 
-def import_file(project: Project, folder: Path, source: Path, *, save: bool = True) -> Imported:
+def import_file(
+    project: Project,
+    folder: Path,
+    source: Path,
+    *,
+    save: bool = True,
+    lock: Lock | None = None,
+    known: Known | None = None,
+) -> Imported:
     """``arrive`` and ``take_in`` in one, with the mapping as it is kept or proposed."""
-    return take_in(project, folder, arrive(project, folder, source), save=save)
+    return take_in(project, folder, arrive(project, folder, source), save=save, lock=lock, known=known)
 
 
 def _rig(rig: Rig, content: MotionFile, file: str, left_out: list[str]) -> Rig:
@@ -145,27 +178,29 @@ def _rig(rig: Rig, content: MotionFile, file: str, left_out: list[str]) -> Rig:
     return replace(rig, figure=file, unit=unit, turn=turn, hips=hips, root=root)
 
 
-def _copies(source: Path, folder: Path) -> dict[str, bytes]:
+def _copies(source: Path, folder: Path, main: str) -> dict[str, bytes]:
     """The file and the buffers it names, by where they go in the project."""
-    out = {f"clips/{source.name}": source.read_bytes()}
+    out = {main: fetch(source)}
     if source.suffix.lower() != ".bvh":
-        document = open_gltf(source)
-        for i, entry in enumerate(document.items("buffers")):
-            uri = entry.get("uri")
-            if isinstance(uri, str) and not uri.startswith("data:"):
-                path = inside(uri, source.parent, file=source.name, field=f"buffers[{i}].uri")
-                out[f"clips/{uri}"] = path.read_bytes()
-    for name, data in out.items():
-        if (folder / name).exists() and (folder / name).read_bytes() != data:
-            raise Trouble(
-                f"a different file of that name is in the project ({name})",
-                file=source.name,
-                do="rename the file and import it again",
-            )
+        out |= {f"clips/{name}": data for name, data in buffer_files(source).items()}
+    with Beneath(folder) as place:
+        for name, data in out.items():
+            try:
+                there = place.read(name)
+            except Missing:
+                continue
+            if there != data:
+                raise Trouble(
+                    f"a different file of that name is in the project ({name})",
+                    file=source.name,
+                    do="rename the file and import it again",
+                )
     return out
 
 
-def bring_prop(project: Project, folder: Path, source: Path, mount: str) -> tuple[Edit, str]:
+def bring_prop(
+    project: Project, folder: Path, source: Path, mount: str, lock: Lock | None = None
+) -> tuple[Edit, str]:
     """Copy a glTF mesh into the project and put it on a mount; the edit and the prop's name.
 
     Raises ``Trouble`` before anything is written.
@@ -173,22 +208,23 @@ def bring_prop(project: Project, folder: Path, source: Path, mount: str) -> tupl
     if source.suffix.lower() not in (".glb", ".gltf"):
         raise Trouble("is not a .glb or .gltf file", file=source.name, do="export the prop as glTF 2.0")
     read_prop(source)
-    stage_save(folder, _copies(source, folder), [])
-    finish_save(folder)
-    return add_prop(project, f"clips/{source.name}", mount, source.stem)
+    main = f"clips/{held_name(source.name)[0]}"
+    add_files(folder, _copies(source, folder, main), lock=lock)
+    return add_prop(project, main, mount, source.stem)
 
 
-def bring_sounds(project: Project, folder: Path, sources: list[Path]) -> Edit:
+def bring_sounds(project: Project, folder: Path, sources: list[Path], lock: Lock | None = None) -> Edit:
     """Copy WAV files into the project's ``sounds``; events may name them from then on.
 
     Raises ``Trouble`` before anything is written.
     """
     files = {}
+    names = []
     for source in sources:
         read_wav(source)
-        files[f"sounds/{source.stem}.wav"] = source.read_bytes()
-    stage_save(folder, files, [])
-    finish_save(folder)
-    names = [source.stem for source in sources]
+        name = held_name(f"{source.stem}.wav")[0]
+        names.append(name.removesuffix(".wav"))
+        files[f"sounds/{name}"] = fetch(source)
+    add_files(folder, files, lock=lock)
     known = tuple(dict.fromkeys((*project.known_events, *names)))
     return Edit(replace(project, known_events=known), f"Sounds {', '.join(names)}")

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from pathlib import Path
 
+from veergust.core.files.fetch import fetch
 from veergust.core.files.text import from_text
 from veergust.core.model import DrillStep, Project
 from veergust.core.trouble import Trouble
@@ -11,11 +12,7 @@ from veergust.core.trouble import Trouble
 
 def read_inputs(path: Path, project: Project) -> tuple[DrillStep, ...]:
     """The steps of an input file; fighters and commands must be those of the project."""
-    try:
-        data = path.read_bytes()
-    except OSError as error:
-        raise Trouble(f"cannot be read ({error.strerror})", file=path.name, do="check the name") from error
-    steps = from_text(data, tuple[DrillStep, ...], path.name)
+    steps = from_text(fetch(path), tuple[DrillStep, ...], path.name)
     fighters = {f.name for f in project.stage.fighters}
     commands = {c.name for c in project.commands}
     for i, step in enumerate(steps):

@@ -1,18 +1,39 @@
-"""The journal: work done since the last save, kept outside the project folder so that a crash loses none of it."""
+"""The journal: work done since the last save, kept outside the project folder so that a crash loses none of it.
+
+A journal belongs to one run of the program, which holds a lock on it; one that nobody holds was left by a crash, and
+stays until it is taken back or thrown away. It has a line for each step with the files that the step changed, what
+their state was on disk, and a sum. Lines do not need each other: damage costs the steps it hits and no more.
+"""
 
 from __future__ import annotations
 
+import base64
+import contextlib
+import fcntl
 import hashlib
 import os
+import re
+import secrets
+import zlib
+from collections.abc import Mapping
+from dataclasses import dataclass
+from datetime import datetime
 from pathlib import Path
-from typing import Any
 
 import msgspec
 import platformdirs
 
-from veergust.core.files.folder import project_files, project_from_files, read_folder
+from veergust.core.files.beneath import read_regular
+from veergust.core.files.folder import LONGEST_TEXT, project_files, project_of
+from veergust.core.files.plan import digest, is_ours
+from veergust.core.files.text import bare
 from veergust.core.model import Project
 from veergust.core.trouble import Trouble
+
+LONGEST = 64 << 20
+"""No journal that is read is longer (bytes); one that is written starts anew at half of it, with all that changed."""
+_CHUNK = re.compile(rb"[\x1e\n]+")
+_LINE = re.compile(rb"([0-9a-f]{8}) (\{.*\})", re.DOTALL)
 
 
 def journal_folder() -> Path:
@@ -20,68 +41,252 @@ def journal_folder() -> Path:
     return platformdirs.user_state_path("veergust") / "journal"
 
 
+class Entry(msgspec.Struct, frozen=True):
+    """What a step made of one file: its digest as it was saved, its digest now, and its text, packed."""
+
+    base: str | None = None
+    brings: str | None = None
+    text: str | None = None
+
+
+class JournalStep(msgspec.Struct, frozen=True):
+    """One step: its words, when it was made, and the files it changed."""
+
+    says: str
+    at: str
+    files: dict[str, Entry]
+
+
+def _key(folder: Path) -> str:
+    return hashlib.sha256(os.fsencode(folder.resolve())).hexdigest()[:16]
+
+
 class Journal:
-    """One project's journal: a line for each step, with the files that differ from the saved ones."""
+    """The journal of this run for one project, from a state of its files on disk."""
 
-    def __init__(self, folder: Path) -> None:
-        self.folder = folder
-        key = hashlib.sha256(str(folder.resolve()).encode()).hexdigest()[:16]
-        self.path = journal_folder() / f"{key}.jsonl"
-        self._last: dict[str, bytes] | None = None
-
-    def _saved(self) -> dict[str, bytes]:
-        """The folder's files as last saved; read once, since only a save changes them, and a save clears."""
-        if self._last is None:
-            self._last = read_folder(self.folder) if self.folder.is_dir() else {}
-        return self._last
+    def __init__(self, folder: Path, saved: Mapping[str, bytes]) -> None:
+        self.path = journal_folder() / f"{_key(folder)}-{datetime.now():%Y%m%d%H%M%S}-{secrets.token_hex(4)}.journal"
+        self._saved = dict(saved)
+        self._last = dict(saved)
+        self._fd = -1
 
     def write(self, words: str, project: Project) -> None:
-        """Add a step. A journal that cannot be written is no reason to stop work."""
+        """Add a step, on the disk when this returns. Raises ``Trouble`` when the journal cannot be written."""
+        files = project_files(project)
         try:
-            saved = self._saved()
-            files = project_files(project)
-            changed: dict[str, Any] = {p: d.decode() for p, d in files.items() if saved.get(p) != d}
-            changed |= {p: None for p in saved if p not in files}
-            line = {"folder": str(self.folder), "says": words, "files": changed}
-            self.path.parent.mkdir(parents=True, exist_ok=True)
-            with self.path.open("ab") as out:
-                out.write(msgspec.json.encode(line) + b"\n")
-                out.flush()
-                os.fsync(out.fileno())
-        except (OSError, Trouble):
-            return
+            anew = self._fd < 0 or not self.path.exists() or os.fstat(self._fd).st_size > LONGEST // 2
+            before = self._saved if anew else self._last
+            names = [n for n in {**before, **files} if before.get(n) != files.get(n)]
+            at = datetime.now().isoformat(timespec="seconds")
+            step = JournalStep(words, at, {n: _entry(self._saved.get(n), files.get(n)) for n in names})
+            text = msgspec.json.encode(step)
+            line = b"\x1e%08x %s\n\n" % (zlib.crc32(text), text)
+            if anew:
+                self._begin(line)
+            else:
+                _append(self._fd, line)
+        except OSError as error:
+            raise Trouble(
+                f"the journal cannot be written ({error.strerror or error}), so a crash would lose what is not saved",
+                do="save more often, and make room or mend the rights of its folder",
+            ) from error
+        self._last = files
 
-    def steps(self) -> list[str]:
-        """The words of the steps it holds, oldest first."""
-        return [line["says"] for line in self._lines()]
+    def _begin(self, line: bytes) -> None:
+        """Begin a file with a first line, and let one that was written so far go once that is on the disk."""
+        folder = self.path.parent
+        folder.mkdir(parents=True, exist_ok=True, mode=0o700)
+        draft = self.path.with_suffix(".draft")
+        fd = os.open(draft, os.O_WRONLY | os.O_CREAT | os.O_TRUNC | os.O_APPEND | os.O_CLOEXEC, 0o600)
+        try:
+            fcntl.flock(fd, fcntl.LOCK_EX | fcntl.LOCK_NB)
+            _append(fd, line)
+            os.replace(draft, self.path)
+            _sync(folder)
+        except BaseException:
+            os.close(fd)
+            with contextlib.suppress(OSError):
+                os.unlink(draft)
+            raise
+        if self._fd >= 0:
+            os.close(self._fd)
+        self._fd = fd
 
-    def _lines(self) -> list[dict[str, Any]]:
-        """Every whole line; a last one that a crash cut off is left out."""
+    def saved(self, files: Mapping[str, bytes]) -> None:
+        """All of it is saved: forget it, and start from there."""
+        self.close()
+        self._saved = dict(files)
+        self._last = dict(files)
+
+    def close(self) -> None:
+        """End it: its work is saved, or was given up."""
+        if self._fd >= 0:
+            with contextlib.suppress(OSError):
+                os.unlink(self.path)
+            os.close(self._fd)
+            self._fd = -1
+
+
+def _entry(saved: bytes | None, now: bytes | None) -> Entry:
+    return Entry(
+        None if saved is None else digest(saved)[:16],
+        None if now is None else digest(now)[:16],
+        None if now is None else base64.b64encode(zlib.compress(now, 6)).decode(),
+    )
+
+
+def _append(fd: int, line: bytes) -> None:
+    view = memoryview(line)
+    while view:
+        view = view[os.write(fd, view) :]
+    os.fsync(fd)
+
+
+def _sync(folder: Path) -> None:
+    fd = os.open(folder, os.O_RDONLY | os.O_DIRECTORY | os.O_CLOEXEC)
+    try:
+        os.fsync(fd)
+    finally:
+        os.close(fd)
+
+
+@dataclass(frozen=True)
+class LeftStep:
+    """A step of a journal that was left, and why it does not fit what is there now, if it does not."""
+
+    step: JournalStep
+    why_not: str = ""
+
+
+@dataclass(frozen=True)
+class Left:
+    """A journal that a crash left: its file, its steps that are whole, and how many are damaged."""
+
+    path: Path
+    steps: tuple[JournalStep, ...]
+    damaged: int = 0
+
+    @property
+    def since(self) -> str:
+        """When its first step was made: the day and the hour."""
+        with contextlib.suppress(ValueError):
+            return f"{datetime.fromisoformat(self.steps[0].at):%d %B, %H:%M}"
+        return "an unknown day"
+
+    def holds_nothing(self, files: Mapping[str, bytes]) -> bool:
+        """Whether a project with these files is what its last steps made of each already."""
+        last = {name: entry.brings for step in self.steps for name, entry in step.files.items()}
+        now = {name: digest(data)[:16] for name, data in files.items()}
+        return not self.damaged and all(now.get(name) == brings for name, brings in last.items())
+
+    def onto(self, files: Mapping[str, bytes]) -> list[LeftStep]:
+        """Each step, with whether it fits a project with these files.
+
+        A step fits when each file it changed is as it was when that run began, is what the step makes of it
+        already, or was changed by a step before that fits.
+        """
+        now = {name: digest(data)[:16] for name, data in files.items()}
+        mine: set[str] = set()
         out = []
-        if self.path.is_file():
-            for row in self.path.read_bytes().splitlines():
-                try:
-                    line = msgspec.json.decode(row)
-                except msgspec.DecodeError:
-                    break
-                if isinstance(line, dict) and isinstance(line.get("files"), dict):
-                    out.append(line)
+        for step in self.steps:
+            other = [
+                name
+                for name, entry in step.files.items()
+                if name not in mine and now.get(name) not in (entry.base, entry.brings)
+            ]
+            out.append(LeftStep(step, f"{', '.join(sorted(other)[:2])} changed since" if other else ""))
+            mine |= set() if other else set(step.files)
         return out
 
-    def read(self) -> Project | None:
-        """The project as the journal's last step left it; None when it holds nothing beyond the saved one."""
-        lines = self._lines()
-        if not lines or not lines[-1]["files"]:
-            return None
-        files = read_folder(self.folder)
-        for path, text in lines[-1]["files"].items():
-            if text is None:
-                files.pop(path, None)
-            else:
-                files[path] = text.encode()
-        return project_from_files(files, self.folder.name)
+    def take_back(self, files: Mapping[str, bytes], folder: Path) -> Project:
+        """The project with these files and every step that fits. Raises ``Trouble`` when that gives none."""
+        out = dict(files)
+        for left in self.onto(files):
+            for name, entry in left.step.files.items() if not left.why_not else ():
+                if entry.text is None:
+                    out.pop(name, None)
+                else:
+                    out[name] = _text(entry)
+        if "project.json" in out:
+            out["project.json"] = _listed(out)
+        return project_of(out, folder)
 
-    def clear(self) -> None:
-        """Forget everything: it is saved."""
-        self._last = None
-        self.path.unlink(missing_ok=True)
+    def throw_away(self) -> None:
+        """Forget it for good."""
+        with contextlib.suppress(OSError):
+            os.unlink(self.path)
+            _sync(self.path.parent)
+
+
+def _text(entry: Entry) -> bytes:
+    unpack = zlib.decompressobj()
+    try:
+        text = unpack.decompress(base64.b64decode(entry.text or "", validate=True), LONGEST_TEXT)
+    except (ValueError, zlib.error) as error:
+        raise Trouble("a step of the journal is damaged", do="throw the journal away") from error
+    if digest(text)[:16] != entry.brings:
+        raise Trouble("a step of the journal is damaged", do="throw the journal away")
+    return text
+
+
+def _listed(files: Mapping[str, bytes]) -> bytes:
+    """``project.json`` without the names of files whose step is gone."""
+    try:
+        top = msgspec.json.decode(bare(files["project.json"]))
+        for kind in ("actions", "drills"):
+            if kind in top:
+                top[kind] = [stem for stem in top[kind] if f"{kind}/{stem}.json" in files]
+    except (msgspec.DecodeError, UnicodeDecodeError, TypeError, RecursionError):
+        return files["project.json"]
+    return msgspec.json.encode(top)
+
+
+def left_behind(folder: Path) -> list[Left]:
+    """The journals that crashes left of a project, the newest first."""
+    out = []
+    for path in sorted(journal_folder().glob(f"{_key(folder)}-*.journal"), reverse=True):
+        if _held(path):
+            continue
+        try:
+            data = read_regular(path, LONGEST)
+        except Trouble:
+            continue
+        steps, damaged = _steps(data)
+        if steps or damaged:
+            out.append(Left(path, tuple(steps), damaged))
+    return out
+
+
+def _held(path: Path) -> bool:
+    """Whether a run that is still there writes it."""
+    try:
+        fd = os.open(path, os.O_RDONLY | os.O_NONBLOCK | os.O_NOFOLLOW | os.O_CLOEXEC)
+    except OSError:
+        return True
+    try:
+        fcntl.flock(fd, fcntl.LOCK_SH | fcntl.LOCK_NB)
+    except BlockingIOError:
+        return True
+    except OSError:
+        return False
+    finally:
+        os.close(fd)
+    return False
+
+
+def _steps(data: bytes) -> tuple[list[JournalStep], int]:
+    """Every whole line, and how many are not."""
+    out, damaged = [], 0
+    for chunk in _CHUNK.split(data):
+        found = _LINE.search(chunk)
+        if found is None or zlib.crc32(found[2]) != int(found[1], 16):
+            damaged += bool(chunk)
+            continue
+        try:
+            step = msgspec.json.decode(found[2], type=JournalStep)
+        except (msgspec.MsgspecError, UnicodeDecodeError, RecursionError):
+            damaged += 1
+            continue
+        if all(is_ours(name) and name.endswith(".json") for name in step.files):
+            out.append(step)
+    return out, damaged

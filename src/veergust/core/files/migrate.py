@@ -15,8 +15,8 @@ STEPS: dict[int, Callable[[Files], Files]] = {}
 """Schema version → the step to the next one. A step gets and gives all JSON files of a project."""
 
 
-def migrate(files: Files, version: object, file: str) -> Files:
-    """``files`` brought to schema ``SCHEMA``; a project from a newer program is refused."""
+def check_version(version: object, file: str) -> int:
+    """The schema a project is of; one from a newer program is refused."""
     if not isinstance(version, int) or isinstance(version, bool) or version < 1:
         raise Trouble("should be a whole number of at least 1", file=file, field="schema", do="correct it")
     if version > SCHEMA:
@@ -26,6 +26,11 @@ def migrate(files: Files, version: object, file: str) -> Files:
             field="schema",
             do="open it with a newer program",
         )
-    for step in range(version, SCHEMA):
+    return version
+
+
+def migrate(files: Files, version: object, file: str) -> Files:
+    """``files`` brought to schema ``SCHEMA``; a project from a newer program is refused."""
+    for step in range(check_version(version, file), SCHEMA):
         files = STEPS[step](files)
     return files

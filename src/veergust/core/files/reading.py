@@ -40,7 +40,7 @@ def read_motion(path: Path, *, within: Path | None = None, mesh: bool = True) ->
     kind = path.suffix.lower()
     if kind not in KINDS:
         raise Trouble("is not a .glb, .gltf or .bvh file", file=path.name, do="export it as glTF 2.0 or BVH")
-    return read_bvh(path) if kind == ".bvh" else read_gltf(path, within=within, mesh=mesh)
+    return read_bvh(path, within=within) if kind == ".bvh" else read_gltf(path, within=within, mesh=mesh)
 
 
 @dataclass(frozen=True, eq=False)

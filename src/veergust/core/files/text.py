@@ -64,10 +64,15 @@ def _spaced(value: Any) -> str:
     return msgspec.json.encode(value).decode()
 
 
+def bare(data: bytes) -> bytes:
+    """Text without the byte-order mark that some editors put before it."""
+    return data.removeprefix(b"\xef\xbb\xbf")
+
+
 def from_text(data: bytes, kind: type[T], file: str) -> T:
     """The record in ``data``, or a ``Trouble`` naming ``file`` and the field."""
     try:
-        return msgspec.json.decode(data, type=kind)
+        return msgspec.json.decode(bare(data), type=kind)
     except msgspec.ValidationError as error:
         says, _, where = str(error).partition(" - at `")
         field = where.rstrip("`").removeprefix("$.").removeprefix("$") or "top level"

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import io
 import warnings
 from dataclasses import dataclass
 from pathlib import Path
@@ -9,6 +10,8 @@ from pathlib import Path
 import numpy as np
 from numpy.typing import NDArray
 
+from veergust.core.files.beneath import Beneath
+from veergust.core.files.fetch import fetch
 from veergust.core.trouble import Trouble
 
 LONGEST = 60.0
@@ -34,18 +37,18 @@ class Sound:
         return np.asarray(padded.reshape(-1, many).max(axis=1))
 
 
-def read_wav(path: Path) -> Sound:
-    """Read a WAV file, its channels mixed. Raises ``Trouble`` naming the file for anything that cannot be used."""
+def read_wav(path: Path, *, within: Path | None = None) -> Sound:
+    """Read a WAV file, its channels mixed; it must lie beneath ``within`` if that is given.
+
+    Raises ``Trouble`` naming the file for anything that cannot be used.
+    """
     from scipy.io import wavfile
 
+    content = fetch(path, within)
     try:
         with warnings.catch_warnings():
             warnings.simplefilter("ignore", wavfile.WavFileWarning)  # chunks it does not know
-            rate, data = wavfile.read(path)
-    except OSError as error:
-        raise Trouble(
-            f"cannot be read ({error.strerror})", file=path.name, do="check the name and the folder"
-        ) from error
+            rate, data = wavfile.read(io.BytesIO(content))
     except Exception as error:  # the library raises whatever a damaged file leads it to
         raise Trouble("is not a WAV file that can be read", file=path.name, do="save it again as PCM WAV") from error
     if rate <= 0 or data.size == 0:
@@ -68,9 +71,15 @@ def read_sounds(folder: Path) -> tuple[dict[str, Sound], list[str]]:
     """The sounds in a project's ``sounds`` folder by name, and a sentence for each that cannot be read."""
     out: dict[str, Sound] = {}
     bad: list[str] = []
-    for path in sorted((folder / "sounds").glob("*.wav")) if (folder / "sounds").is_dir() else []:
+    try:
+        with Beneath(folder) as place:
+            names = place.listed("sounds", ".wav")
+    except Trouble as trouble:
+        return out, [str(trouble)]
+    for name in names:
+        path = folder / name
         try:
-            out[path.stem] = read_wav(path)
+            out[path.stem] = read_wav(path, within=folder)
         except Trouble as trouble:
             bad.append(str(trouble))
     return out, bad

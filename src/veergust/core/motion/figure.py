@@ -2,8 +2,8 @@
 
 from __future__ import annotations
 
-from collections.abc import Hashable
-from dataclasses import dataclass, field
+from collections.abc import Collection, Hashable
+from dataclasses import dataclass, field, replace
 from functools import cached_property
 
 import numpy as np
@@ -48,6 +48,12 @@ class Cast:
     def files(self) -> frozenset[str]:
         """The files that motions came from."""
         return frozenset(file for file, _ in self.motions)
+
+    def without(self, files: Collection[str]) -> Cast:
+        """The cast without what came from these files, so that they are read anew."""
+        motions = {key: motion for key, motion in self.motions.items() if key[0] not in files}
+        props = {file: mesh for file, mesh in self.props.items() if file not in files}
+        return replace(self, motions=motions, props=props, tracks={})
 
     def motion(self, file: str, name: str) -> Motion | None:
         """The motion ``name`` of ``file``; with no name the file's first."""

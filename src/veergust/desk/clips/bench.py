@@ -313,10 +313,10 @@ class ClipsBench(QWidget):
     def make_copy(self) -> None:
         """Write an editable copy of the open clip."""
         clip, folder = self.playhead.clip, self.document.folder
-        if clip is None or folder is None:
+        if clip is None or folder is None or self.document.refuses():
             return
         try:
-            edit, name = editable_copy(self.document.base, self.document.book.cast, folder, clip)
+            edit, name = editable_copy(self.document.base, self.document.book.cast, folder, clip, self.document.lock)
         except Trouble as trouble:
             self.document.said.emit(str(trouble), True)
             return

@@ -123,8 +123,10 @@ class PropsCard(Card):
         if folder is None or not self.mount_name:
             self.document.said.emit("Make a mount first, in a saved project: the prop is carried on it.", True)
             return
+        if self.document.refuses():
+            return
         try:
-            edit, name = bring_prop(self.document.base, folder, file, self.mount_name)
+            edit, name = bring_prop(self.document.base, folder, file, self.mount_name, self.document.lock)
         except Trouble as trouble:
             self.document.said.emit(str(trouble), True)
             return

@@ -1,0 +1,556 @@
+"""No work is lost: a save is the old or the new whatever happens, one writes at a time, and nobody is overwritten."""
+
+from __future__ import annotations
+
+import json
+import os
+import shutil
+import stat
+import subprocess
+import sys
+from pathlib import Path
+from typing import Any
+
+import pytest
+
+from tests.core.edits import replace, with_action
+from tests.core.files.disk import Disk, Killed, Platter, lay
+from veergust.core.edit.merge import merge, settle
+from veergust.core.files.beneath import Beneath
+from veergust.core.files.folder import Changed, digests, open_project, project_files, read_folder, save_project
+from veergust.core.files.journal import Journal, journal_folder, left_behind
+from veergust.core.files.lock import LOCK, CannotWrite, Held, Lock
+from veergust.core.files.opened import Gone, OpenFolder
+from veergust.core.files.plan import SAVING, Unfinished, finish, stage, throw_away
+from veergust.core.model import Action, Project
+from veergust.core.trouble import Trouble
+
+OLD = replace(Project(name="Quay"), actions=(Action(name="Sweep"), Action(name="Hook"), Action(name="Old")))
+NEW = replace(
+    OLD,
+    actions=(Action(name="Sweep", blend_in=9), Action(name="Hook", blend_in=7), Action(name="Fresh")),
+    name="Quay 2",
+)
+
+
+@pytest.fixture
+def small(tmp_path: Path) -> Path:
+    folder = tmp_path / "small.veergust"
+    save_project(OLD, folder)
+    (folder / "notes.txt").write_text("mine")
+    return folder
+
+
+def tree(folder: Path) -> dict[str, bytes]:
+    return {p.relative_to(folder).as_posix(): p.read_bytes() for p in folder.rglob("*") if p.is_file()}
+
+
+def calls(folder: Path, patch: pytest.MonkeyPatch) -> Disk:
+    with patch.context() as inner:
+        disk = Disk().install(inner)
+        save_project(NEW, folder)
+    return disk
+
+
+# Saving
+
+
+def test_killed_at_any_call_a_save_is_the_old_or_the_new(
+    small: Path, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    seen = set()
+    probe = tmp_path / "probe.veergust"
+    shutil.copytree(small, probe)
+    many = calls(probe, monkeypatch).count
+    for dies in range(many):
+        folder = tmp_path / f"k{dies}.veergust"
+        shutil.copytree(small, folder)
+        with monkeypatch.context() as patch:
+            disk = Disk(dies).install(patch)
+            with pytest.raises(Killed):
+                save_project(NEW, folder)
+        disk.bury()
+        before = tree(folder)
+        read = open_project(folder)
+        assert tree(folder) == before, "reading changes nothing"
+        assert read in (OLD, NEW)
+        seen.add(read.name)
+        # Whoever writes next finds the same, and a folder that is clean again.
+        kept = OpenFolder(folder)
+        assert kept.project == read
+        assert not kept.unfinished
+        kept.save(NEW)
+        kept.close()
+        assert tree(folder) == tree(probe)
+    assert seen == {"Quay", "Quay 2"}
+
+
+def test_power_lost_at_any_call_leaves_the_old_or_the_new(
+    small: Path, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    platter = Platter.of(small)
+    record = calls(small, monkeypatch).record
+    seen, states = set(), set()
+    for row in record:
+        platter.play(row)
+        for state in platter.cuts():
+            mark = tuple(sorted((p, d) for p, d in state.items() if LOCK not in p))
+            if mark in states:
+                continue
+            states.add(mark)
+            folder = tmp_path / f"cut{len(states)}"
+            lay(state, small, folder)
+            found = open_project(folder)
+            assert found in (OLD, NEW), row
+            seen.add(found.name)
+            shutil.rmtree(folder)
+    assert seen == {"Quay", "Quay 2"}
+    assert len(states) > 20
+    # At the end nothing waits: the new is certain.
+    for n, state in enumerate(platter.cuts()):
+        lay(state, small, tmp_path / f"end{n}")
+        assert open_project(tmp_path / f"end{n}") == NEW
+
+
+def test_a_full_disk_at_any_call_loses_nothing_and_is_told_as_what_it_is(
+    small: Path, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    probe = tmp_path / "probe.veergust"
+    shutil.copytree(small, probe)
+    told = set()
+    for dies in range(calls(probe, monkeypatch).count):
+        folder = tmp_path / f"f{dies}.veergust"
+        shutil.copytree(small, folder)
+        with monkeypatch.context() as patch:
+            Disk(dies, full=True).install(patch)
+            try:
+                save_project(NEW, folder)
+                told.add("fine")
+            except Trouble as trouble:
+                word, state = (
+                    ("finishes the save", NEW) if isinstance(trouble, Unfinished) else ("No space left", OLD)
+                )
+                told.add(word if word in str(trouble) and open_project(folder) == state else "something else")
+        save_project(NEW, folder)
+        assert tree(folder) == tree(probe)
+    assert told == {"finishes the save", "No space left", "fine"}
+
+
+def test_a_new_project_that_cannot_be_written_leaves_nothing(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+    many = 0
+    with monkeypatch.context() as patch:
+        disk = Disk().install(patch)
+        save_project(NEW, tmp_path / "probe" / "x.veergust")
+        many = disk.count
+    for dies in range(many):
+        with monkeypatch.context() as patch:
+            Disk(dies, full=True).install(patch)
+            try:
+                save_project(NEW, tmp_path / "deep" / "x.veergust")
+            except Unfinished:
+                assert open_project(tmp_path / "deep" / "x.veergust") == NEW
+            except Trouble:
+                assert not (tmp_path / "deep").exists()
+        shutil.rmtree(tmp_path / "deep", ignore_errors=True)
+
+
+def test_rights_links_and_a_linked_folder_are_kept(small: Path, tmp_path: Path) -> None:
+    os.chmod(small / "project.json", 0o640)
+    (small / "shared").mkdir()
+    os.replace(small / "actions" / "sweep.json", small / "shared" / "sweep.json")
+    (small / "actions" / "sweep.json").symlink_to("../shared/sweep.json")
+    linked = tmp_path / "linked.veergust"
+    linked.symlink_to(small)
+    save_project(NEW, linked)
+    assert linked.is_symlink()
+    assert (small / "actions" / "sweep.json").is_symlink()
+    assert b'"blend_in": 9' in (small / "shared" / "sweep.json").read_bytes()
+    assert stat.S_IMODE((small / "project.json").stat().st_mode) == 0o640
+    assert open_project(small) == NEW
+
+
+@pytest.mark.parametrize("name", ["take 12:30.glb", "a\\b.glb", "a\nb.glb", "x" * 220 + ".glb", ".hidden.glb"])
+def test_a_name_the_project_cannot_hold_is_refused_before_anything_is_written(small: Path, name: str) -> None:
+    before = tree(small)
+    with Beneath(small) as place, pytest.raises(Trouble):
+        stage(place, {f"clips/{name}": b"1"}, (), {})
+    assert tree(small) == before
+    assert open_project(small) == OLD
+
+
+@pytest.mark.parametrize("name", ["project.json", "actions/fresh.json", "actions"])
+def test_something_else_in_a_files_place_is_said_and_bricks_nothing(tmp_path: Path, name: str) -> None:
+    folder = tmp_path / "x.veergust"
+    (folder / name).parent.mkdir(parents=True)
+    if name == "actions":
+        (folder / name).write_text("a file")
+    else:
+        (folder / name).mkdir()
+    before = sorted(folder.rglob("*"))
+    with pytest.raises(Trouble, match="move it away"):
+        save_project(NEW, folder)
+    assert sorted(folder.rglob("*")) == before
+
+
+# Unfinished saves of a stranger
+
+
+def plan(**files: Any) -> str:
+    return json.dumps({"version": 2, "files": files})
+
+
+HOSTILE = {
+    "outside": plan(**{"../evil.json": {"brings": "0" * 64}}),
+    "absolute": plan(**{"/tmp/evil.json": {"brings": "0" * 64}}),
+    "git": plan(**{".git/config": {"replaces": "0" * 64}}),
+    "hook": plan(**{".git/hooks/post-checkout": {"brings": "0" * 64}}),
+    "notes": plan(**{"notes.txt": {"replaces": "0" * 64}}),
+    "other digest": plan(**{"project.json": {"replaces": "0" * 64}}),
+    "nothing staged": plan(**{"project.json": {"replaces": "0" * 64, "brings": "1" * 64}}),
+    "says nothing": plan(**{"project.json": {}}),
+    "old": json.dumps({"write": ["project.json"], "remove": ["actions/hook.json"]}),
+    "a list": "[]",
+    "no json": "{",
+    "deep": "[" * 100_000,
+    "bytes": "\udcff",
+    "numbers": json.dumps({"version": 2, "files": {"project.json": 5}}),
+    "version": json.dumps({"version": 99, "files": {}}),
+}
+
+
+@pytest.mark.parametrize("kind", HOSTILE)
+def test_an_unfinished_save_of_a_stranger_is_left_said_and_can_be_thrown_away(small: Path, kind: str) -> None:
+    (small / ".git").mkdir()
+    (small / ".git" / "config").write_text("[core]")
+    (small / SAVING).mkdir()
+    (small / SAVING / "commit.json").write_bytes(os.fsencode(HOSTILE[kind]))
+    (small / SAVING / "project.json").write_text("{}")
+    before = tree(small)
+    assert open_project(small) == OLD
+    kept = OpenFolder(small)
+    assert SAVING in kept.unfinished
+    with pytest.raises(Trouble, match="unfinished"):
+        kept.save(NEW)
+    assert {p: d for p, d in tree(small).items() if p != LOCK} == before
+    kept.throw_away_unfinished()
+    kept.save(NEW)
+    kept.close()
+    assert open_project(small) == NEW
+    assert (small / ".git" / "config").read_text() == "[core]"
+
+
+@pytest.mark.parametrize("kind", ["link", "file", "linked plan", "linked content"])
+def test_a_saving_folder_that_is_a_link_or_a_file_leads_nowhere(small: Path, tmp_path: Path, kind: str) -> None:
+    outside = tmp_path / "outside"
+    outside.mkdir()
+    (outside / "commit.json").write_text(HOSTILE["git"])
+    (outside / "keep").write_text("keep")
+    if kind == "link":
+        (small / SAVING).symlink_to(outside)
+    elif kind == "file":
+        (small / SAVING).write_text("x")
+    else:
+        (small / SAVING).mkdir()
+        name = "commit.json" if kind == "linked plan" else "actions"
+        (small / SAVING / name).symlink_to(outside / name if kind == "linked plan" else outside)
+    assert open_project(small) == OLD
+    if kind == "linked content":
+        save_project(NEW, small)
+    else:
+        with pytest.raises(Trouble, match="left as it is"):
+            save_project(NEW, small)
+        with Beneath(small) as place:
+            throw_away(place)
+    assert sorted(p.name for p in outside.iterdir()) == ["commit.json", "keep"]
+
+
+def test_a_save_that_fits_is_finished_by_a_writer_and_seen_by_a_reader(small: Path) -> None:
+    files = project_files(NEW)
+    write = {n: d for n, d in files.items() if read_folder(small).get(n) != d}
+    with Beneath(small) as place:
+        stage(place, write, ["actions/old.json"], digests(read_folder(small)))
+        before = tree(small)
+        assert open_project(small) == NEW
+        assert tree(small) == before
+        os.replace(small / SAVING / "actions" / "sweep.json", small / "actions" / "sweep.json")
+        assert open_project(small) == NEW
+        finish(place)
+    assert open_project(small) == NEW
+    assert not (small / SAVING).exists()
+
+
+# One writer, many readers
+
+
+def test_one_writes_at_a_time_and_the_holder_is_named(small: Path) -> None:
+    with Lock(small) as first:
+        with pytest.raises(Held, match=r"open in another window since \d\d:\d\d"):
+            Lock(small)
+        second = OpenFolder(small)
+        assert second.to_look
+        assert "open in another window" in second.why_not
+        with pytest.raises(Trouble, match="only to look"):
+            second.save(NEW)
+        assert first.held
+        assert not second.take_over()
+    assert second.take_over()
+    second.save(NEW)
+    second.close()
+    assert not (small / LOCK).exists()
+
+
+HOLDER = """
+import sys, time
+from pathlib import Path
+from veergust.core.files.lock import Lock
+lock = Lock(Path(sys.argv[1]), sys.argv[2])
+print("held", flush=True)
+time.sleep(60)
+"""
+
+
+def test_a_lock_that_a_crash_left_is_taken_over(small: Path) -> None:
+    process = subprocess.Popen([sys.executable, "-c", HOLDER, str(small), "window"], stdout=subprocess.PIPE)
+    assert process.stdout is not None
+    process.stdout.readline()
+    with pytest.raises(Held):
+        Lock(small, wait=30.0)
+    process.kill()
+    process.wait()
+    assert (small / LOCK).exists()
+    with Lock(small) as lock:
+        assert lock.held
+
+
+@pytest.mark.parametrize("kind", ["link", "pipe", "folder", "foreign", "hard link"])
+def test_a_lock_file_that_is_not_ours_is_never_written(small: Path, tmp_path: Path, kind: str) -> None:
+    outside = tmp_path / "outside.txt"
+    outside.write_text(
+        '{"kind":"window","process":1,"machine":"m","since":""}' if kind == "hard link" else "precious"
+    )
+    was = outside.read_bytes()
+    lock = small / LOCK
+    if kind == "link":
+        lock.symlink_to(outside)
+    elif kind == "pipe":
+        os.mkfifo(lock)
+    elif kind == "folder":
+        lock.mkdir()
+    elif kind == "foreign":
+        lock.write_text("precious")
+    else:
+        os.link(outside, lock)
+    with pytest.raises(CannotWrite, match="no file of this program"):
+        Lock(small)
+    assert outside.read_bytes() == was
+    assert OpenFolder(small).to_look
+
+
+SAVER = """
+import sys
+from pathlib import Path
+from msgspec.structs import replace
+from veergust.core.files.folder import open_project, save_project
+folder, word = Path(sys.argv[1]), sys.argv[2]
+project = open_project(folder)
+print("ready", flush=True)
+for n in range(int(sys.argv[3])):
+    actions = tuple(replace(a, blend_in=n % 50) for a in project.actions)
+    save_project(replace(project, name=f"{word} {n % 50}", actions=actions), folder)
+"""
+
+
+def test_what_is_read_while_two_save_is_always_one_whole_state(folder: Path) -> None:
+    savers = [
+        subprocess.Popen([sys.executable, "-c", SAVER, str(folder), word, "25"], stdout=subprocess.PIPE)
+        for word in "ab"
+    ]
+    for saver in savers:
+        assert saver.stdout is not None
+        saver.stdout.readline()
+    seen = set()
+    while any(saver.poll() is None for saver in savers):
+        project = open_project(folder)
+        if project.name[:2] in ("a ", "b "):
+            assert {a.blend_in for a in project.actions} == {int(project.name[2:])}
+            seen.add(project.name)
+    assert [saver.returncode for saver in savers] == [0, 0]
+    assert seen
+
+
+IMPORTER = """
+import sys
+from veergust.cli.main import main
+main(["import", sys.argv[1], sys.argv[2]])
+"""
+
+
+def test_no_import_is_lost_among_others_and_readers(folder: Path, tmp_path: Path) -> None:
+    source = (folder / "clips" / "idle.glb").read_bytes()
+    jobs = []
+    for n in range(4):
+        extra = tmp_path / f"extra_{n}.glb"
+        extra.write_bytes(source)
+        jobs.append(
+            subprocess.Popen(
+                [sys.executable, "-c", IMPORTER, str(folder), str(extra)], stderr=subprocess.PIPE, stdout=-1
+            )
+        )
+    while any(job.poll() is None for job in jobs):
+        open_project(folder)
+    assert [job.returncode for job in jobs] == [0] * 4
+    names = {clip.file for clip in open_project(folder).clips}
+    assert {f"clips/extra_{n}.glb" for n in range(4)} <= names
+    assert not (folder / SAVING).exists()
+
+
+# What others changed
+
+
+def test_what_somebody_else_wrote_is_neither_overwritten_nor_removed(small: Path) -> None:
+    kept = OpenFolder(small)
+    theirs = small / "actions" / "sweep.json"
+    theirs.write_bytes(theirs.read_bytes().replace(b'"Sweep"', b'"Sweep", "blend_in": 3'))
+    extra = small / "actions" / "guest.json"
+    extra.write_text('{"name": "Guest"}')
+    with pytest.raises(Changed, match=r"actions/sweep.json changed on disk"):
+        kept.save(NEW)
+    found = kept.look(kept.project)
+    assert found is not None
+    assert found.project is not None
+    merged = merge(OLD, replace(OLD, actions=OLD.actions[:2]), found.project)
+    assert not merged.differences
+    assert merged.taken == ("the action Sweep", "the action Guest")
+    kept.seen(found)
+    kept.save(merged.project)
+    assert [(a.name, a.blend_in) for a in open_project(small).actions] == [("Sweep", 3), ("Hook", 4), ("Guest", 4)]
+    assert extra.exists()
+    assert not (small / "actions" / "old.json").exists()
+    assert kept.look(merged.project) is None
+    kept.close()
+
+
+def test_a_checkout_while_it_is_open_comes_in_part_by_part(folder: Path, quay: Project) -> None:
+    kept = OpenFolder(folder)
+    theirs = with_action(with_action(quay, "Thrust", blend_in=9), "Low sweep", blend_in=8)
+    theirs = replace(theirs, ground=replace(quay.ground, gravity=5.0), actions=theirs.actions[:-1])
+    for name, data in project_files(theirs).items():
+        (folder / name).write_bytes(data)  # as a checkout does: in place, and not all at once
+    ours = with_action(quay, "Low sweep", blend_in=7)
+    found = kept.look(ours)
+    assert found is not None
+    assert found.project is not None
+    merged = merge(quay, ours, found.project)
+    assert [d.says for d in merged.differences] == ["the action Low sweep"]
+    assert "gravity of the ground" in merged.taken
+    chosen = settle(merged, {merged.differences[0].key: "theirs"}, found.project)
+    assert {a.name: a.blend_in for a in chosen.actions}["Low sweep"] == 8
+    assert {a.name: a.blend_in for a in merged.project.actions}["Low sweep"] == 7
+    assert chosen.ground.gravity == 5.0
+    kept.seen(found)
+    kept.save(chosen)
+    kept.close()
+    assert open_project(folder) == chosen
+
+
+def test_a_folder_that_went_is_said(small: Path, tmp_path: Path) -> None:
+    kept = OpenFolder(small)
+    os.replace(small, tmp_path / "elsewhere")
+    with pytest.raises(Gone, match="no longer there"):
+        kept.look(OLD)
+    with pytest.raises(Gone):
+        kept.save(NEW)
+    assert not small.exists()
+    kept.close()
+
+
+# The journal
+
+
+def test_a_journal_gives_back_what_was_not_saved_and_belongs_to_its_run(small: Path) -> None:
+    crashed, other = Journal(small, read_folder(small)), Journal(small, read_folder(small))
+    crashed.write("one", replace(OLD, name="one"))
+    crashed.write("two", NEW)
+    other.write("three", replace(OLD, name="three"))
+    assert left_behind(small) == [], "both are still at work"
+    crashed._fd = _lose(crashed._fd)
+    left = left_behind(small)
+    assert [[s.says for s in one.steps] for one in left] == [["one", "two"]]
+    assert left[0].take_back(project_files(OLD), small) == NEW
+    other.saved(project_files(OLD))
+    save_project(OLD, small)
+    assert len(left_behind(small)) == 1, "neither a save nor another run's end takes it away"
+    left[0].throw_away()
+    assert left_behind(small) == []
+
+
+def _lose(fd: int) -> int:
+    os.close(fd)
+    return -1
+
+
+def test_steps_that_do_not_fit_a_project_that_went_on_are_told(small: Path) -> None:
+    crashed = Journal(small, read_folder(small))
+    crashed.write("sweep", with_action(OLD, "Sweep", blend_in=9))
+    crashed.write("hook", with_action(with_action(OLD, "Sweep", blend_in=9), "Hook", blend_in=7))
+    crashed._fd = _lose(crashed._fd)
+    went_on = with_action(OLD, "Sweep", blend_in=1)
+    (left,) = left_behind(small)
+    steps = left.onto(project_files(went_on))
+    assert [(s.step.says, s.why_not) for s in steps] == [("sweep", "actions/sweep.json changed since"), ("hook", "")]
+    back = left.take_back(project_files(went_on), small)
+    assert {a.name: a.blend_in for a in back.actions} == {"Sweep": 1, "Hook": 7, "Old": 4}
+
+
+def test_a_journal_grows_by_what_an_edit_changed(folder: Path, quay: Project) -> None:
+    journal = Journal(folder, read_folder(folder))
+    sizes = []
+    for n in range(20):
+        journal.write(f"step {n}", with_action(quay, "Thrust", blend_in=n))
+        sizes.append(journal.path.stat().st_size)
+    thrust = len((folder / "actions" / "thrust.json").read_bytes())
+    assert sizes[-1] - sizes[9] < 10 * thrust
+    journal.close()
+    assert list(journal_folder().iterdir()) == []
+
+
+def test_a_journal_that_cannot_be_written_says_so_and_goes_on_when_it_can(
+    small: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    journal = Journal(small, read_folder(small))
+    journal.write("one", replace(OLD, name="one"))
+    with monkeypatch.context() as patch:
+        Disk(0, full=True).install(patch)
+        with pytest.raises(Trouble, match=r"journal cannot be written .*a crash would lose"):
+            journal.write("two", replace(OLD, name="two"))
+    journal.write("three", replace(NEW, name="three"))
+    journal._fd = _lose(journal._fd)
+    (left,) = left_behind(small)
+    assert left.take_back(project_files(OLD), small) == replace(NEW, name="three")
+
+
+def test_killed_at_any_call_of_taking_it_back_the_work_is_still_there(
+    small: Path, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    crashed = Journal(small, read_folder(small))
+    crashed.write("all", NEW)
+    crashed._fd = _lose(crashed._fd)
+    data, many = crashed.path.read_bytes(), 1
+    dies = 0
+    while dies < many:
+        for path in journal_folder().iterdir():
+            path.unlink()
+        crashed.path.write_bytes(data)
+        (left,) = left_behind(small)
+        own = Journal(small, read_folder(small))
+        with monkeypatch.context() as patch:
+            disk = Disk(dies).install(patch)
+            try:
+                own.write("back", left.take_back(project_files(OLD), small))
+                left.throw_away()
+            except Killed:
+                many += 1
+        disk.bury()
+        assert any(one.take_back(project_files(OLD), small) == NEW for one in left_behind(small)), dies
+        dies += 1
+    assert many > 5
