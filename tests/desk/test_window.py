@@ -20,7 +20,7 @@ from tests.conftest import DEMO
 from tests.desk.conftest import STRIKE, Hand, arrived, let_go
 from veergust.core.edit.spans import span_of
 from veergust.core.files.folder import open_project, save_project
-from veergust.core.files.journal import Journal
+from veergust.core.files.journal import left_behind
 from veergust.core.model import Project
 from veergust.desk.app import make_window
 from veergust.desk.window import Window
@@ -94,7 +94,7 @@ def test_work_not_saved_is_offered_again_after_a_kill(
     hand.drag(STRIKE, "body", 2)
     hand.drag(STRIKE, "end", 1)
     worked = window.document.project
-    # The next program finds the journal as a kill would have left it.
+    crash(window)
     other = make_window(QSettings(str(tmp_path / "other.ini"), QSettings.Format.IniFormat))
     qtbot.addWidget(other, before_close_func=let_go)
     other.open_project(folder)
@@ -104,13 +104,30 @@ def test_work_not_saved_is_offered_again_after_a_kill(
     fresh = other.document.project != worked
     assert fresh
     assert "2 changes" in other.notice.label.text()
+    # Neither a save nor another run takes them away.
+    assert other.document.save()
+    assert len(left_behind(folder)) == 1
     QTest.mouseClick(other.notice.buttons[0], Qt.MouseButton.LeftButton)
     back = other.document.project == worked
     assert back
     QTest.keyClick(other, Key.Key_Z, CONTROL)
     assert span_of(other.document.project, STRIKE).start == 1
     other.document.save()
-    assert Journal(folder).steps() == []
+    assert left_behind(folder) == []
+
+
+def crash(window: Window) -> None:
+    """Let go of what a killed program would: its locks, and nothing else."""
+    kept = window.document.kept
+    assert kept is not None
+    assert kept.lock is not None
+    assert kept.lock._end is not None
+    kept.lock._end.detach()
+    os.close(kept.lock._fd)
+    kept.lock._fd = -1
+    if kept.journal._fd >= 0:
+        os.close(kept.journal._fd)
+        kept.journal._fd = -1
 
 
 PROGRAM = """

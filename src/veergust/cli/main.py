@@ -4,19 +4,22 @@ from __future__ import annotations
 
 import re
 import sys
+from contextlib import nullcontext, suppress
 from pathlib import Path
 from typing import Any
 
 import click
-import msgspec
 
 from veergust.cli import shapes
+from veergust.cli.saying import drop_output, say, say_json, say_rows, settle_output, warn
 from veergust.core.files.cast import load_cast
-from veergust.core.files.demo import copy_demo, fresh_demo
-from veergust.core.files.folder import open_project, save_project
+from veergust.core.files.demo import copy_demo, fresh_demo, refuse_taken
+from veergust.core.files.faults import note
+from veergust.core.files.folder import open_project, save_project, unfinished
 from veergust.core.files.importing import import_file
 from veergust.core.files.inputs import read_inputs
 from veergust.core.files.opened import open_to_write
+from veergust.core.files.whole import whole_file
 from veergust.core.files.wholeness import missing_clips
 from veergust.core.model import Project
 from veergust.core.play.book import Book
@@ -27,6 +30,7 @@ from veergust.core.study.facts import facts
 from veergust.core.study.findings import findings
 from veergust.core.study.pops import pops
 from veergust.core.trouble import Trouble
+from veergust.core.wording import plain
 
 FOLDER = click.Path(path_type=Path)
 MOST_PANELS = 240
@@ -57,24 +61,20 @@ def _window(project: Path | None) -> None:
     sys.exit(run(project))
 
 
-def _load(folder: Path, *, whole: bool = False, actions: tuple[str, ...] = ()) -> tuple[Project, Book]:
-    """A project and its book. With ``whole`` the clips of the actions (all, or those named) must be there."""
+def _load(
+    folder: Path, *, whole: bool = False, actions: tuple[str, ...] = (), ground: bool = True
+) -> tuple[Project, Book]:
+    """A project and its book. With ``whole`` the clips of the actions (all, or those named) must be there, and with
+    ``ground`` those of locomotion."""
     project = open_project(folder)
+    left = unfinished(folder)
+    if left:
+        warn(left)
     cast, _ = load_cast(project, folder)
     wanted = tuple(a for a in project.actions if not actions or a.name in actions)
-    for trouble in missing_clips(project, cast, folder.name, wanted) if whole else ():
+    for trouble in missing_clips(project, cast, folder.name, wanted, ground=ground) if whole else ():
         raise trouble
     return project, Book(project, cast)
-
-
-def _print(document: Any) -> None:
-    click.echo(msgspec.json.encode(document).decode())
-
-
-def _say_rows(rows: list[tuple[str, ...]]) -> None:
-    widths = [max(len(r[i]) for r in rows) for i in range(len(rows[0]))] if rows else []
-    for row in rows:
-        click.echo("  ".join(cell.ljust(w) for cell, w in zip(row, widths)).rstrip())
 
 
 @cli.command("open", hidden=True)
@@ -91,7 +91,7 @@ def demo(to: Path | None) -> None:
     """A fresh copy of the demo project, in the window."""
     if to is not None:
         copy_demo(to)
-        click.echo(str(to))
+        say(str(to))
         return
     _window(fresh_demo())
 
@@ -100,10 +100,9 @@ def demo(to: Path | None) -> None:
 @click.argument("folder", type=FOLDER)
 def new(folder: Path) -> None:
     """An empty project."""
-    if folder.exists() and (not folder.is_dir() or any(folder.iterdir())):
-        raise Trouble("is there already", file=str(folder), do="give a folder that does not exist")
-    save_project(Project(name=folder.stem), folder)
-    click.echo(str(folder))
+    refuse_taken(folder)
+    save_project(Project(name=plain(folder.stem) or "Untitled"), folder)
+    say(str(folder))
 
 
 @cli.command("import")
@@ -121,11 +120,11 @@ def import_(project: Path, files: tuple[Path, ...], as_json: bool) -> None:
             clips += done.clips
             left_out += [f"{file.name}: {words}" for words in done.left_out]
     if as_json:
-        _print({"clips": clips, "figure": value.rig.figure, "left_out": left_out})
+        say_json({"clips": clips, "figure": value.rig.figure, "left_out": left_out})
         return
-    click.echo(f"{len(clips)} clips: {', '.join(clips)}" if clips else "A figure, and no clips.")
+    say(f"{len(clips)} clips: {', '.join(clips)}" if clips else "A figure, and no clips.")
     for words in left_out:
-        click.echo(words)
+        say(words)
 
 
 @cli.command()
@@ -136,9 +135,9 @@ def clips(project: Path, as_json: bool) -> None:
     _, book = _load(project)
     rows = shapes.clips(book)
     if as_json:
-        _print({"clips": rows})
+        say_json({"clips": rows})
     else:
-        _say_rows([(r["name"], f"{r['seconds']:.2f} s", "loops" if r["loop"] else "", r["source"]) for r in rows])
+        say_rows([(r["name"], f"{r['seconds']:.2f} s", "loops" if r["loop"] else "", r["source"]) for r in rows])
 
 
 @cli.command("facts")
@@ -154,7 +153,7 @@ def facts_(project: Path, actions: tuple[str, ...], as_json: bool) -> None:
             raise Trouble(f"has no action {name!r}", file=project.name, do=f"use one of {', '.join(known)}")
     found = [f for name in actions or known if (f := facts(book, name))]
     if as_json:
-        _print({"actions": [shapes.facts(f) for f in found]})
+        say_json({"actions": [shapes.facts(f) for f in found]})
         return
     rows: list[tuple[str, ...]] = [
         ("action", "startup", "active", "recovery", "total", "on hit", "on guard", "reach")
@@ -164,7 +163,7 @@ def facts_(project: Path, actions: tuple[str, ...], as_json: bool) -> None:
                                                           f.on_guard, f.reach)))
         for f in found
     ]  # fmt: skip
-    _say_rows(rows)
+    say_rows(rows)
 
 
 @cli.command()
@@ -177,12 +176,12 @@ def check(project: Path, as_json: bool) -> None:
     if as_json:
         made = [book.action(action.name) for action in book.project.actions]
         leaps = [shapes.pop(p) for compiled in made if compiled is not None for p in pops(book, compiled)]
-        _print({"findings": [shapes.finding(f) for f in found], "pops": leaps})
+        say_json({"findings": [shapes.finding(f) for f in found], "pops": leaps})
     else:
         for f in found:
-            click.echo(f"{f.level}: {f.where} {f.says}; {f.do}.")
+            say(f"{f.level}: {f.where} {f.says}; {f.do}.")
         if not found:
-            click.echo("Nothing found.")
+            say("Nothing found.")
     sys.exit(1 if any(f.level == "error" for f in found) else 0)
 
 
@@ -204,22 +203,23 @@ def play(
     inputs = schedule(steps)
     book.prepare()
     bout = Bout(book, seed)
-    records = [bout.tick(inputs.get(t, [])) for t in range(ticks)]
-    if take is not None:
-        try:
-            take.write_bytes(write_take(records, asked))
-        except OSError as error:
-            raise Trouble(f"cannot be written ({error.strerror})", file=str(take), do="choose another") from error
-    contacts = [{"tick": r.tick, **c} for r in records for c in r.line()["contacts"]]
-    last = records[-1].line(asked)
+    contacts: list[dict[str, Any]] = []
+    with whole_file(take) if take is not None else nullcontext() as out:
+        for t in range(ticks):
+            record = bout.tick(inputs.get(t, []))
+            if out is not None:
+                out.write(write_take([record], asked))
+            if record.contacts:
+                contacts += [{"tick": record.tick, **c} for c in record.line()["contacts"]]
+    last = record.line(asked)
     if as_json:
-        _print({"ticks": ticks, "seed": seed, "contacts": contacts, "last": last})
+        say_json({"ticks": ticks, "seed": seed, "contacts": contacts, "last": last})
         return
     for c in contacts:
-        click.echo(f"{c['tick']}: {c['strike']} of {c['attacker']} {c['result']} {c['victim']} ({c['hurtbox']})")
+        say(f"{c['tick']}: {c['strike']} of {c['attacker']} {c['result']} {c['victim']} ({c['hurtbox']})")
     for f in last["fighters"]:
         where = ", ".join(f"{v:.2f}" for v in f["position"])
-        click.echo(f"{f['name']}: {f['ground']}, at {where}, health {f['health']:g}")
+        say(f"{f['name']}: {f['ground']}, at {where}, health {f['health']:g}")
 
 
 @cli.command()
@@ -235,12 +235,12 @@ def drill(project: Path, names: tuple[str, ...], as_json: bool) -> None:
             raise Trouble(f"has no drill {name!r}", file=project.name, do=f"use one of {', '.join(known) or 'none'}")
     results = [run_drill(book, d) for d in value.drills if not names or d.name in names]
     if as_json:
-        _print({"drills": [shapes.drill(r) for r in results]})
+        say_json({"drills": [shapes.drill(r) for r in results]})
     else:
         for r in results:
-            click.echo(f"{'passed' if r.passed else 'FAILED'}  {r.name}")
+            say(f"{'passed' if r.passed else 'FAILED'}  {r.name}")
             for words in r.failed:
-                click.echo(f"        not so: {words}")
+                say(f"        not so: {words}")
     sys.exit(0 if all(r.passed for r in results) else 1)
 
 
@@ -272,11 +272,11 @@ def render(
         raise Trouble("give one of --action, --clip and --play", do="name just one of them")
     if script is not None and ticks is None:
         raise Trouble("--play needs --ticks", do="say which, as in --ticks 20:40:4")
-    value, book = _load(project, whole=clip is None, actions=(action,) if action else ())
+    value, book = _load(project, whole=clip is None, actions=(action,) if action else (), ground=action is None)
     steps = read_inputs(script, value) if script is not None else ()
     wanted = Wanted(project.name, action, clip, schedule(steps) if script is not None else None)
     render_frames(book, wanted, (frame,) if ticks is None else tick_list(ticks), out, size, theme)
-    click.echo(str(out))
+    say(str(out))
 
 
 def tick_list(text: str) -> tuple[int, ...]:
@@ -300,23 +300,45 @@ def _joints(book: Book, project: str, joints: str | None) -> dict[str, int]:
 
 def main(arguments: list[str] | None = None) -> None:
     """The console entry: runs a command and turns every trouble into one sentence and exit 2."""
+    settle_output()
+    code = 2
+    try:
+        code = _run(arguments)
+        sys.stdout.flush()
+    except BrokenPipeError:  # whoever read has read enough
+        drop_output()
+    except OSError as error:
+        drop_output()
+        place = f"{error.filename}: " if error.filename else "standard output: "
+        code = _fail(f"{place}cannot be written or read ({error.strerror or error}); check the disk and the rights.")
+    sys.exit(code)
+
+
+def _run(arguments: list[str] | None) -> int:
     try:
         result = cli.main(args=arguments, prog_name="veergust", standalone_mode=False)
-        sys.exit(result if isinstance(result, int) else 0)
+        return result if isinstance(result, int) else 0
     except Trouble as trouble:
-        _fail(str(trouble))
+        return _fail(str(trouble))
     except click.exceptions.Exit as stop:
-        sys.exit(stop.exit_code)
+        return int(stop.exit_code)
+    except SystemExit as stop:
+        return stop.code if isinstance(stop.code, int) else 0
     except click.ClickException as error:
-        _fail(error.format_message().rstrip(".") + "; see veergust --help.")
+        return _fail(error.format_message().rstrip(".") + "; see veergust --help.")
     except (click.Abort, KeyboardInterrupt):
-        sys.exit(130)
-    except BrokenPipeError:
-        sys.exit(0)
+        return 130
     except MemoryError:
-        _fail("The file asks for more memory than there is; export it smaller.")
+        return _fail("The file asks for more memory than there is; export it smaller.")
+    except RecursionError:
+        return _fail("The project leads into itself deeper than can be followed; look at what leads to itself.")
+    except OSError:
+        raise
+    except Exception as error:
+        return _fail(note(error))
 
 
-def _fail(sentence: str) -> None:
-    click.echo(" ".join(sentence.split()), err=True)
-    sys.exit(2)
+def _fail(sentence: str) -> int:
+    with suppress(OSError):
+        warn(sentence)
+    return 2

@@ -10,10 +10,12 @@ from pathlib import Path
 import numpy as np
 from numpy.typing import NDArray
 
+from veergust.core.files.whole import whole_file
 from veergust.core.motion.prepared import motion_of, seconds
 from veergust.core.play.book import Book
 from veergust.core.play.bout import Bout
 from veergust.core.play.state import Input
+from veergust.core.play.take import Record
 from veergust.core.scene.camera import Camera
 from veergust.core.scene.dress import figure_mesh
 from veergust.core.scene.things import Scene
@@ -65,16 +67,18 @@ def render_frames(book: Book, wanted: Wanted, ticks: tuple[int, ...], out: Path,
             sheet[y : y + panel[1], x : x + panel[0]] = pixels
             if len(scenes) > 1:
                 _number(sheet[y : y + panel[1], x : x + panel[0]], ticks[n])
-    try:
-        out.write_bytes(png(sheet))
-    except OSError as error:
-        raise Trouble(f"cannot be written ({error.strerror})", file=str(out), do="choose another place") from error
+    with whole_file(out) as target:
+        target.write(png(sheet))
 
 
 def _scenes(book: Book, wanted: Wanted, ticks: tuple[int, ...]) -> list[Scene]:
     if wanted.inputs is not None:
         bout = Bout(book)
-        records = [bout.tick(wanted.inputs.get(t, [])) for t in range(max(ticks) + 1)]
+        records: dict[int, Record] = {}
+        for t in range(max(ticks) + 1):
+            record = bout.tick(wanted.inputs.get(t, []))
+            if t in ticks:
+                records[t] = record
         return [record_scene(book, records[t]) for t in ticks]
     if wanted.action is not None:
         compiled = book.action(wanted.action)

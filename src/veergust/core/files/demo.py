@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import os
 import shutil
 from pathlib import Path
 
@@ -22,16 +23,31 @@ def shipped_demo() -> Path:
     raise Trouble("the demo is not in this installation", do="install the program again")
 
 
+def refuse_taken(target: Path) -> None:
+    """Raise ``Trouble`` unless a folder can be made at ``target``: there is nothing, or an empty folder."""
+    try:
+        taken = os.path.lexists(target) and (not target.is_dir() or any(target.iterdir()))
+    except (OSError, ValueError) as error:
+        why = getattr(error, "strerror", None) or error
+        raise Trouble(f"cannot be looked at ({why})", file=str(target), do="choose another folder") from error
+    if taken:
+        raise Trouble("is there already", file=str(target), do="give a folder that does not exist")
+
+
 def copy_demo(target: Path) -> Path:
     """Copy the demo to a folder that is not there yet, or is empty."""
-    if target.exists() and (not target.is_dir() or any(target.iterdir())):
-        raise Trouble("is there already", file=str(target), do="give a folder that does not exist")
+    refuse_taken(target)
+    draft = target.with_name(f".{target.name[:80]}.{os.getpid()}.part")
     try:
-        shutil.copytree(shipped_demo(), target, dirs_exist_ok=True)
-    except OSError as error:
-        raise Trouble(
-            f"cannot be written ({error.strerror or error})", file=str(target), do="choose another folder"
-        ) from error
+        target.parent.mkdir(parents=True, exist_ok=True)
+        try:
+            shutil.copytree(shipped_demo(), draft)
+            os.rename(draft, target)
+        finally:
+            shutil.rmtree(draft, ignore_errors=True)
+    except (OSError, shutil.Error) as error:
+        why = getattr(error, "strerror", None) or "a part of it could not be copied"
+        raise Trouble(f"cannot be written ({why})", file=str(target), do="choose another folder") from error
     return target
 
 

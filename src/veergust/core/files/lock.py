@@ -12,6 +12,7 @@ import os
 import socket
 import stat
 import time
+import weakref
 from datetime import datetime
 from pathlib import Path
 
@@ -58,6 +59,7 @@ class Lock:
         """Take the lock, waiting ``wait`` s for a command that holds it. Raises ``Held`` or ``CannotWrite``."""
         self.folder = folder
         self._fd = -1
+        self._end: weakref.finalize[..., Lock] | None = None
         end = time.monotonic() + wait
         while not self._take(kind):
             holder = holder_of(folder)
@@ -94,8 +96,7 @@ class Lock:
             os.ftruncate(fd, 0)
             os.pwrite(fd, text, 0)
         except OSError as error:
-            self._fd = fd
-            self.release()
+            _let_go(fd, path)
             raise CannotWrite(
                 f"cannot be written ({error.strerror})", file=f"{self.folder.name}/{LOCK}", do="make room on the disk"
             ) from error
@@ -103,6 +104,8 @@ class Lock:
             os.close(fd)
             raise
         self._fd = fd
+        # One that nobody gives back, in a program that ends or a window that was forgotten, goes all the same.
+        self._end = weakref.finalize(self, _let_go, fd, path)
         return True
 
     @property
@@ -111,20 +114,25 @@ class Lock:
         return self._fd >= 0 and _same(self._fd, self.folder / LOCK)
 
     def release(self) -> None:
-        """Give it back; the file goes first, so that nobody finds a lock that is nobody's."""
-        if self._fd < 0:
-            return
-        with contextlib.suppress(OSError):
-            if _same(self._fd, self.folder / LOCK):
-                os.unlink(self.folder / LOCK)
-        os.close(self._fd)
-        self._fd = -1
+        """Give it back."""
+        if self._end is not None:
+            self._end()
+        self._fd, self._end = -1, None
 
     def __enter__(self) -> Lock:
         return self
 
     def __exit__(self, *_: object) -> None:
         self.release()
+
+
+def _let_go(fd: int, path: Path) -> None:
+    """Free a lock; its file goes first, so that nobody finds a lock that is nobody's."""
+    with contextlib.suppress(OSError):
+        if _same(fd, path):
+            os.unlink(path)
+    with contextlib.suppress(OSError):
+        os.close(fd)
 
 
 def _same(fd: int, path: Path) -> bool:

@@ -3,16 +3,17 @@
 from __future__ import annotations
 
 from veergust.core.files.folder import action_path
-from veergust.core.model import Action, Project
+from veergust.core.model import Action, Clip, Project
 from veergust.core.motion.figure import Cast
 from veergust.core.motion.prepared import motion_of
 from veergust.core.trouble import Trouble
 
 
 def missing_clips(
-    project: Project, cast: Cast, folder: str, actions: tuple[Action, ...] | None = None
+    project: Project, cast: Cast, folder: str, actions: tuple[Action, ...] | None = None, ground: bool = True
 ) -> list[Trouble]:
-    """A trouble for every cut of ``actions`` (all, unless given) whose clip cannot be played."""
+    """A trouble for every cut of ``actions`` (all, unless given), and with ``ground`` for every state of locomotion,
+    whose clip cannot be played."""
     clips = {clip.name: clip for clip in project.clips}
     out = []
     for action in project.actions if actions is None else actions:
@@ -21,17 +22,21 @@ def missing_clips(
                 clip = clips.get(cut.clip)
                 if motion_of(cast, clip) is not None:
                     continue
-                says = (
-                    f"names the clip {cut.clip!r}, which the project does not have"
-                    if clip is None
-                    else f"names the clip {cut.clip!r}, whose file {clip.file} is gone or lacks that animation"
-                )
-                out.append(
-                    Trouble(
-                        says,
-                        file=f"{folder}/{action_path(project, action)}",
-                        field=f"sections[{s}].cuts[{c}].clip",
-                        do="import the clip, bring its file back, or choose another",
-                    )
-                )
+                file = f"{folder}/{action_path(project, action)}"
+                out.append(_missing(cut.clip, clip, file, f"sections[{s}].cuts[{c}].clip"))
+    for i, state in enumerate(project.ground.states if ground else ()):
+        named = [("clip", state.clip)] if state.clip else []
+        named += [(f"blend[{j}].clip", point.clip) for j, point in enumerate(state.blend)]
+        for field, name in named:
+            if motion_of(cast, clips.get(name)) is None:
+                out.append(_missing(name, clips.get(name), f"{folder}/ground.json", f"states[{i}].{field}"))
     return out
+
+
+def _missing(name: str, clip: Clip | None, file: str, field: str) -> Trouble:
+    says = (
+        f"names the clip {name!r}, which the project does not have"
+        if clip is None
+        else f"names the clip {name!r}, whose file {clip.file} is gone or lacks that animation"
+    )
+    return Trouble(says, file=file, field=field, do="import the clip, bring its file back, or choose another")
