@@ -244,7 +244,7 @@ def test_the_stage_draws_the_figure_and_its_open_strike(window: Window, qtbot: Q
     QTest.qWait(50)
 
     def inks(name: str, near: int) -> int:
-        image = view.grabFramebuffer()
+        image = view.picture.grabFramebuffer()
         red, green, blue = (int(name[i : i + 2], 16) for i in (1, 3, 5))
         count = 0
         for y in range(0, image.height(), 3):

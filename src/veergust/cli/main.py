@@ -202,7 +202,7 @@ def play(
     steps = read_inputs(input_, value) if input_ else ()
     inputs = schedule(steps)
     book.prepare()
-    bout = Bout(book, seed)
+    bout = Bout(book, seed, keeps=0)
     contacts: list[dict[str, Any]] = []
     with whole_file(take) if take is not None else nullcontext() as out:
         for t in range(ticks):

@@ -73,7 +73,7 @@ def render_frames(book: Book, wanted: Wanted, ticks: tuple[int, ...], out: Path,
 
 def _scenes(book: Book, wanted: Wanted, ticks: tuple[int, ...]) -> list[Scene]:
     if wanted.inputs is not None:
-        bout = Bout(book)
+        bout = Bout(book, keeps=0)
         records: dict[int, Record] = {}
         for t in range(max(ticks) + 1):
             record = bout.tick(wanted.inputs.get(t, []))

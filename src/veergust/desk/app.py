@@ -3,13 +3,15 @@
 from __future__ import annotations
 
 import sys
+from functools import cache
 from pathlib import Path
 
-from PySide6.QtCore import QSettings, QTimer
+from PySide6.QtCore import QEvent, QObject, QSettings, Qt, QTimer
 from PySide6.QtGui import QSurfaceFormat
-from PySide6.QtWidgets import QApplication
+from PySide6.QtWidgets import QApplication, QLabel
 
-from veergust.desk.stage_view import surface_format
+from veergust.desk.mishaps import Messages, say_errors
+from veergust.desk.opengl import surface_format
 from veergust.desk.style import FAMILY
 from veergust.desk.theme import Theme, load_fonts
 from veergust.desk.window import Window
@@ -29,7 +31,23 @@ def make_application(arguments: list[str]) -> QApplication:
     app.setFont(font)
     # A text cursor that blinks has the whole window put together anew, the stage with it, twice a second.
     app.setCursorFlashTime(0)
+    app.installEventFilter(plain_labels())
     return app
+
+
+class _PlainLabels(QObject):
+    """Has every label show its text as it is: names come from files, and none is to be read as markup."""
+
+    def eventFilter(self, watched: QObject, event: QEvent) -> bool:
+        if event.type() == QEvent.Type.Polish and isinstance(watched, QLabel):
+            watched.setTextFormat(Qt.TextFormat.PlainText)
+        return False
+
+
+@cache
+def plain_labels() -> QObject:
+    """The one filter that does so."""
+    return _PlainLabels()
 
 
 def make_window(settings: QSettings | None = None) -> Window:
@@ -41,8 +59,11 @@ def make_window(settings: QSettings | None = None) -> Window:
 
 def run(project: Path | None) -> int:
     """Open the window, with a project if one is named; gives the exit status."""
+    messages = Messages()
     app = make_application(sys.argv[:1])
+    messages.window_is_there()
     window = make_window()
+    say_errors(lambda words: window.notice.say(words, True))
     window.show()
     if project is not None:
         # The window is there first; what it shows comes in right after.

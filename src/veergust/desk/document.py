@@ -15,7 +15,7 @@ from PySide6.QtCore import QObject, Signal
 
 from veergust.core.edit.spans import Edit, SpanRef, span_of
 from veergust.core.files.cast import load_cast
-from veergust.core.files.folder import project_files, save_project
+from veergust.core.files.folder import check_change, project_files, save_project
 from veergust.core.files.importing import bring_sounds
 from veergust.core.files.journal import Left
 from veergust.core.files.lock import Lock
@@ -307,7 +307,7 @@ class Document(QObject):
         """Make an edit one step; false when it changes nothing."""
         before = self._previewing or self.project
         self._previewing = None
-        if edit.project == before or self.refuses():
+        if edit.project == before or self.refuses() or self._cannot_be(before, edit.project):
             self._show(before)
             return False
         self.done.append(Step(edit.words, before, edit.project))
@@ -318,6 +318,15 @@ class Document(QObject):
         for note in edit.notes:
             self.said.emit(note, False)
         return True
+
+    def _cannot_be(self, before: Project, after: Project) -> bool:
+        """Whether a change is one that could not be opened again, which is said then."""
+        try:
+            check_change(before, after)
+        except Trouble as trouble:
+            self.said.emit(f"That cannot be: {trouble.field} {trouble.says}.", True)
+            return True
+        return False
 
     def preview(self, project: Project) -> None:
         """Show a project while a drag goes on; ``apply`` or ``cancel_preview`` ends it."""

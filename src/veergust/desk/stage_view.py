@@ -1,12 +1,11 @@
-"""The stage: the renderer on a QOpenGLWidget, with the camera under the mouse and words painted over it."""
+"""The stage: a picture with the camera under the mouse and words painted over it."""
 
 from __future__ import annotations
 
 from collections.abc import Callable
-from typing import Any, Protocol
+from typing import Protocol
 
-import moderngl
-from PySide6.QtCore import QPoint, QPointF, Qt, QTimer, Signal
+from PySide6.QtCore import QPoint, QPointF, Qt, Signal
 from PySide6.QtGui import (
     QColor,
     QFontMetricsF,
@@ -16,27 +15,16 @@ from PySide6.QtGui import (
     QPaintEvent,
     QPen,
     QResizeEvent,
-    QSurfaceFormat,
     QWheelEvent,
 )
-from PySide6.QtOpenGLWidgets import QOpenGLWidget
 from PySide6.QtWidgets import QWidget
 
 from veergust.core.motion.figure import Mesh
 from veergust.core.scene.camera import Camera
 from veergust.core.scene.things import Scene
+from veergust.desk.opengl import opengl_trouble
+from veergust.desk.stage_picture import StagePicture
 from veergust.desk.theme import Theme
-from veergust.render.painter import Painter
-
-
-def surface_format() -> QSurfaceFormat:
-    """OpenGL 3.3 core with a depth buffer; samples are the renderer's own affair."""
-    form = QSurfaceFormat()
-    form.setVersion(3, 3)
-    form.setProfile(QSurfaceFormat.OpenGLContextProfile.CoreProfile)
-    form.setDepthBufferSize(24)
-    return form
-
 
 VIEWS = {"side": (0.0, 8.0), "front": (90.0, 8.0), "top": (0.0, 89.0)}
 
@@ -73,8 +61,11 @@ class Words(QWidget):
         p.end()
 
 
-class StageView(QOpenGLWidget):
-    """Shows a scene. Drag orbits, drag with the middle button (or Shift) pans, the wheel zooms."""
+class StageView(QWidget):
+    """Shows a scene. Drag orbits, drag with the middle button (or Shift) pans, the wheel zooms.
+
+    Without usable OpenGL there is no picture, and ``trouble`` says why in its place.
+    """
 
     camera_moved = Signal()
 
@@ -86,14 +77,17 @@ class StageView(QOpenGLWidget):
         self.mesh: Mesh | None = None
         self.camera = Camera()
         self.moving = False
-        self._first = True
-        self._painter: Painter | None = None
-        self._target: Any = None
-        self._target_key: tuple[int, int, int] | None = None
+        self.trouble = opengl_trouble()
+        self.picture: StagePicture | None = None
+        if not self.trouble:
+            self.picture = StagePicture(self, self)
+            self.picture.failed.connect(self._fail)
         self._grabbed: QPoint | None = None
         self.tool: StageTool | None = None
         self._tool_holds = False
         self.words = Words(self)
+        if self.picture is not None:
+            self.picture.drawn.connect(self.words.update)
         self.setMinimumSize(200, 160)
         self.setFocusPolicy(Qt.FocusPolicy.ClickFocus)
         self.setAccessibleName("Stage")
@@ -128,58 +122,41 @@ class StageView(QOpenGLWidget):
         self.camera_moved.emit()
         self.update()
 
-    def initializeGL(self) -> None:
-        self._painter = Painter(moderngl.create_context())
-        self._target = self._target_key = None
-        self.context().aboutToBeDestroyed.connect(self._forget)
-
-    def _forget(self) -> None:
-        """Let go of everything that lives in the context, while it still lives."""
-        self.makeCurrent()
-        if self._painter is not None:
-            self._painter.release()
-        self._painter = self._target = self._target_key = None
-        self.doneCurrent()
-
-    def _framebuffer(self, width: int, height: int) -> Any:
-        assert self._painter is not None
-        samples = 0 if (self.moving or self._first) and self._painter.software else 4
-        key = (width, height, samples)
-        if key != self._target_key:
-            if self._target is not None:
-                self._target.release()
-            context = self._painter.context
-            self._target = context.framebuffer(
-                [context.renderbuffer((width, height), 4, samples=samples)],
-                context.depth_renderbuffer((width, height), samples=samples),
-            )
-            self._target_key = key
-        return self._target
-
-    def paintGL(self) -> None:
-        if self._painter is None:
-            return
-        ratio = self.devicePixelRatioF()
-        size = max(1, round(self.width() * ratio)), max(1, round(self.height() * ratio))
-        target = self._framebuffer(*size)
-        self._painter.use_mesh(self.mesh)
-        self._painter.draw(target, self.scene, self.camera, self.theme.look, size, ratio)
-        context = self._painter.context
-        screen = context.detect_framebuffer(self.defaultFramebufferObject())
-        context.copy_framebuffer(screen, target)
-        screen.use()
+    def update(self) -> None:  # type: ignore[override]
+        """Draw it all anew."""
+        super().update()
         self.words.update()
-        if self._first:
-            # The first picture is there sooner without smooth edges; they come right after.
-            self._first = False
-            QTimer.singleShot(50, self.update)
+        if self.picture is not None:
+            self.picture.update()
+
+    def _fail(self, why: str) -> None:
+        """Say in the stage's place why there is no picture; all else of it goes on."""
+        self.trouble = why
+        if self.picture is not None:
+            self.picture.hide()
+        self.update()
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        if not self.trouble:
+            return
+        p = QPainter(self)
+        p.fillRect(self.rect(), self.theme.colour("sky"))
+        p.setFont(self.theme.font(14))
+        p.setPen(self.theme.colour("ink_soft"))
+        words = Qt.AlignmentFlag.AlignCenter | Qt.TextFlag.TextWordWrap
+        p.drawText(self.rect().adjusted(24, 24, -24, -24), words, self.trouble)
+        p.end()
 
     def resizeEvent(self, event: QResizeEvent) -> None:
         super().resizeEvent(event)
         self.words.setGeometry(self.rect())
+        if self.picture is not None:
+            self.picture.setGeometry(self.rect())
 
     def draw_words(self, p: QPainter) -> None:
         """Paint the scene's labels over the picture."""
+        if self.trouble:
+            return
         p.setRenderHint(QPainter.RenderHint.Antialiasing)
         for label in self.scene.labels:
             x, y, size = self.camera.on_picture(label.at, self.width(), self.height())

@@ -39,6 +39,7 @@ class Painter:
         self.mesh: Mesh | None = None
         self.mesh_array: Any = None
         self.joint_texture: Any = None
+        self._mesh_buffers: tuple[Any, ...] = ()
         self.corner = context.buffer(np.array([0, 0, 1, 0, 0, 1, 1, 1], "f4").tobytes())
 
     def release(self) -> None:
@@ -61,9 +62,10 @@ class Painter:
             return
         self.mesh = mesh
         if self.mesh_array is not None:
-            self.mesh_array.release()
-            self.joint_texture.release()
+            for part in (self.mesh_array, self.joint_texture, *self._mesh_buffers):
+                part.release()
             self.mesh_array = None
+            self._mesh_buffers = ()
         if mesh is None or len(mesh.faces) == 0:
             return
         vertices = np.concatenate([mesh.points, mesh.normals, mesh.joints.astype("f4"), mesh.weights], axis=1).astype(
@@ -74,6 +76,7 @@ class Painter:
         self.mesh_array = self.context.vertex_array(
             self.body_program, [(buffer, "3f 3f 4f 4f", "point", "normal", "riding", "weight")], index
         )
+        self._mesh_buffers = (buffer, index)
         self.joint_texture = self.context.texture((4, len(mesh.inverse_bind)), 4, dtype="f4")
 
     def draw(

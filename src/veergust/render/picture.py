@@ -19,6 +19,7 @@ from veergust.core.scene.things import Scene
 from veergust.core.trouble import Trouble
 from veergust.look import Look
 from veergust.render.painter import Painter
+from veergust.render.target import Target
 
 
 @contextmanager
@@ -57,13 +58,10 @@ def picture(
     """The scene as pixels ``[height, width, 3]``."""
     context: Any = painter.context
     painter.use_mesh(mesh)
-    many = context.framebuffer(
-        [context.renderbuffer(size, 4, samples=4)], context.depth_renderbuffer(size, samples=4)
-    )
-    plain = context.simple_framebuffer(size, 4)
-    painter.draw(many, scene, camera, look, size)
-    context.copy_framebuffer(plain, many)
-    data = np.frombuffer(plain.read(components=3, alignment=1), np.uint8)
+    many, plain = Target(context, size, 4), Target(context, size, 0)
+    painter.draw(many.frame, scene, camera, look, size)
+    context.copy_framebuffer(plain.frame, many.frame)
+    data = np.frombuffer(plain.frame.read(components=3, alignment=1), np.uint8)
     many.release()
     plain.release()
     return data.reshape(size[1], size[0], 3)[::-1].copy()

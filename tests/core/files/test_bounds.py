@@ -4,11 +4,13 @@ from __future__ import annotations
 
 import json
 from pathlib import Path
-from typing import Any
+from typing import Annotated, Any, Literal, get_args, get_origin, get_type_hints
 
+import msgspec
 import pytest
 
 from veergust.core.files.folder import open_project
+from veergust.core.model import Project
 from veergust.core.trouble import Trouble
 
 
@@ -28,15 +30,15 @@ SWEEP = "actions/low_sweep.json"
 @pytest.mark.parametrize(
     ("file", "where", "value", "says", "field"),
     [
-        ("project.json", ["settings"], {"rate": 0}, "1 to 1000 ticks", "settings.rate"),
-        ("project.json", ["settings"], {"rate": -60}, "1 to 1000 ticks", "settings.rate"),
-        ("project.json", ["clips", 0, "rate"], 0, "above 0", "clips[0].rate"),
-        (SWEEP, ["speed"], -1, "above 0", "speed"),
-        (SWEEP, ["sections", 1, "cuts", 0, "rate"], 0.0, "above 0", "sections[1].cuts[0].rate"),
+        ("project.json", ["settings"], {"rate": 0}, "at least 1", "settings.rate"),
+        ("project.json", ["settings"], {"rate": -60}, "at least 1", "settings.rate"),
+        ("project.json", ["clips", 0, "rate"], 0, "at least 0.001", "clips[0].rate"),
+        (SWEEP, ["speed"], -1, "at least 0.001", "speed"),
+        (SWEEP, ["sections", 1, "cuts", 0, "rate"], 0.0, "at least 0.001", "sections[1].cuts[0].rate"),
         (SWEEP, ["sections", 0, "name"], "end", "cannot be called 'end'", "sections[0].name"),
-        (SWEEP, ["sections", 0, "cuts", 0, "out"], 1e5, "longer than", "sections[0].cuts[0]"),
-        (SWEEP, ["sections", 1, "strikes", 0, "hit_stop"], 20_000, "0 to 10000", "hit_stop"),
-        (SWEEP, ["blend_in"], -3, "0 to 10000", "blend_in"),
+        (SWEEP, ["sections", 0, "cuts", 0, "out"], 2e4, "longer than", "sections[0].cuts[0]"),
+        (SWEEP, ["sections", 1, "strikes", 0, "hit_stop"], 20_000, "at most 10000", "hit_stop"),
+        (SWEEP, ["blend_in"], -3, "at least 0", "blend_in"),
         ("stage.json", ["posts"], [{"name": "a"}, {"name": "a"}], "stands twice", "posts"),
         ("stage.json", ["posts"], [{"name": "Tarn"}], "fighter's as well", "posts"),
         ("stage.json", ["fighters", 1, "name"], "Ossa Renn", "stands twice", "fighters"),
@@ -54,3 +56,30 @@ def test_what_cannot_be_is_refused_with_file_and_field(
     assert says in words
     assert file in words
     assert field in words
+
+
+def test_every_number_of_a_project_has_bounds() -> None:
+    """What has none could be anything: a number that fills memory, or that nothing can be drawn with."""
+    free, seen, todo = [], set(), [Project]
+    while todo:
+        kind = todo.pop()
+        if kind in seen:
+            continue
+        seen.add(kind)
+        hints = get_type_hints(kind, include_extras=True)
+        for name, hint in hints.items():
+            for part in flat(hint):
+                if part in (int, float) and (kind.__name__, name) != ("Project", "schema"):
+                    free.append(f"{kind.__name__}.{name}")
+                elif isinstance(part, type) and issubclass(part, msgspec.Struct):
+                    todo.append(part)
+    assert free == []
+    assert len(seen) > 40
+
+
+def flat(hint: Any) -> list[Any]:
+    """Every plain type a hint is made of; what has bounds is left out."""
+    if get_origin(hint) is Annotated:
+        return []
+    inner = get_args(hint)
+    return [part for arg in inner for part in flat(arg)] if inner and get_origin(hint) is not Literal else [hint]

@@ -34,18 +34,25 @@ from veergust.core.model import (
 from veergust.core.trouble import Trouble
 
 NAMES = st.text(min_size=1, max_size=8)
-NUMBERS = st.floats(-1e6, 1e6, allow_nan=False).map(lambda v: round(v, 6))
+
+
+def within(low: float, high: float) -> Any:
+    return st.floats(low, high, allow_nan=False).map(lambda v: round(v, 6))
+
+
+NUMBERS, SIZES, RATES, SECONDS = within(-1e6, 1e6), within(0, 100), within(0.001, 1000), within(-36_000, 36_000)
+FACTORS = within(-1000, 1000)
 TICKS = st.integers(0, 400)
-VECTORS = st.tuples(NUMBERS, NUMBERS, NUMBERS)
-PINS = st.builds(Pin, to=st.sampled_from(["pose", "frame"]), source=st.none() | NUMBERS)
+VECTORS = st.tuples(FACTORS, FACTORS, FACTORS)
+PINS = st.builds(Pin, to=st.sampled_from(["pose", "frame"]), source=st.none() | SECONDS)
 CONDITIONS = st.builds(
     Condition, test=st.sampled_from(["speed", "held", "contact", "chance"]), name=NAMES, op=st.sampled_from(["<", "==", ">"]),
     value=NUMBERS,
 )  # fmt: skip
 SPAN: dict[str, Any] = {"start": TICKS, "end": TICKS, "start_pin": PINS, "end_pin": PINS}
 BOXES = st.builds(
-    Box, mount=NAMES, shape=st.sampled_from(["sphere", "capsule", "box"]), offset=VECTORS, to=VECTORS, radius=NUMBERS,
-    keys=st.lists(st.builds(BoxKey, tick=TICKS, offset=VECTORS, to=VECTORS, radius=NUMBERS), max_size=2).map(tuple),
+    Box, mount=NAMES, shape=st.sampled_from(["sphere", "capsule", "box"]), offset=VECTORS, to=VECTORS, radius=SIZES,
+    keys=st.lists(st.builds(BoxKey, tick=TICKS, offset=VECTORS, to=VECTORS, radius=SIZES), max_size=2).map(tuple),
 )  # fmt: skip
 
 
@@ -56,7 +63,7 @@ def some(what: Any) -> Any:
 SECTIONS = st.builds(
     Section,
     name=NAMES,
-    cuts=some(st.builds(Cut, clip=NAMES, start=NUMBERS, end=st.none() | NUMBERS, rate=NUMBERS, mirror=st.booleans())),
+    cuts=some(st.builds(Cut, clip=NAMES, start=SECONDS, end=st.none() | SECONDS, rate=RATES, mirror=st.booleans())),
     then=NAMES,
     gates=some(st.builds(Gate, **SPAN, to=NAMES, conditions=some(CONDITIONS))),
     strikes=some(st.builds(Strike, **SPAN, name=NAMES, boxes=some(BOXES), damage=NUMBERS, knockback=VECTORS)),
@@ -65,12 +72,12 @@ SECTIONS = st.builds(
     ),
     shields=some(st.builds(Shield, **SPAN, hurtboxes=some(NAMES))),
     holds=some(st.builds(Hold, **SPAN, setting=NAMES, value=NUMBERS)),
-    drives=some(st.builds(Drive, **SPAN, scale=NUMBERS)),
+    drives=some(st.builds(Drive, **SPAN, scale=FACTORS)),
     events=some(st.builds(Event, tick=TICKS, name=NAMES, payload=NAMES)),
 )
 ACTIONS = st.builds(
     Action, name=NAMES, group=NAMES, tags=some(NAMES), sections=some(SECTIONS),
-    start=st.builds(StartRule, commands=some(NAMES), cooldown=TICKS), speed=NUMBERS,
+    start=st.builds(StartRule, commands=some(NAMES), cooldown=TICKS), speed=RATES,
 )  # fmt: skip
 PROJECTS = st.builds(
     Project,

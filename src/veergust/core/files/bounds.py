@@ -1,39 +1,22 @@
-"""What a project may hold. Numbers and names that nothing could be played with, or that would fill memory, are
-refused where they are read, with file and field."""
+"""What a project may hold beyond what its types say: counts, lengths and names that nothing could be played with, or
+that would fill memory, are refused where they are read, with file and field. (Single numbers are bounded by the types
+of the model.)"""
 
 from __future__ import annotations
 
-import re
-from collections.abc import Iterable, Iterator
-from math import isfinite
-from typing import Any
+from collections.abc import Iterable, Iterator, Sequence
 
-import msgspec
-
-from veergust.core.files.text import bare
-from veergust.core.model import Action, Cut, Project, Section
+from veergust.core.model import Action, Cut, Project
+from veergust.core.model.base import MOST_TICKS
 from veergust.core.trouble import Trouble
 
-MOST_TICKS = 200_000
-MOST = 1e6
-"""No length (m), time (s), number of ticks or factor is greater."""
-
-_LARGE = re.compile(rb"\d{7}|\d[eE]\+?\d")
+MOST_SECTIONS = 500
+MOST_BOXES = 64
+MOST_FIGHTERS = 64
+MOST_PLACES = 1000
 
 Found = tuple[str, str, str]
 """File, field, and what is wrong with it."""
-
-
-def check_numbers(files: dict[str, bytes], name: str) -> None:
-    """Raise ``Trouble`` for the first number in files of a folder that is past all bounds."""
-    for path, data in files.items():
-        # Looked for in the text first: hardly any file has a number of so many digits.
-        if not _LARGE.search(data):
-            continue
-        for field, value in _floats(msgspec.json.decode(bare(data)), ""):
-            if not isfinite(value) or abs(value) > MOST:
-                says = f"should be at most {MOST:g} and is {value:g}"
-                raise Trouble(says, file=f"{name}/{path}", field=field, do="correct it")
 
 
 def check_bounds(project: Project, name: str, paths: dict[str, str]) -> None:
@@ -44,14 +27,12 @@ def check_bounds(project: Project, name: str, paths: dict[str, str]) -> None:
 
 def _all(project: Project, paths: dict[str, str]) -> Iterator[Found]:
     top = "project.json"
-    settings = project.settings
-    if not 1 <= settings.rate <= 1000:
-        yield top, "settings.rate", f"should be 1 to 1000 ticks a second and is {settings.rate}"
-    yield from _whole(top, "settings.buffer", settings.buffer)
-    for i, clip in enumerate(project.clips):
-        yield from _above(top, f"clips[{i}].rate", clip.rate)
     for kind in ("clips", "layers", "masks", "commands", "pools"):
         yield from _twice(top, kind, (item.name for item in getattr(project, kind)))
+    yield from _many("stage.json", "fighters", project.stage.fighters, MOST_FIGHTERS)
+    for kind in ("floors", "posts"):
+        yield from _many("stage.json", kind, getattr(project.stage, kind), MOST_PLACES)
+    yield from _many(top, "rig.hurtboxes", project.rig.hurtboxes, MOST_PLACES)
     yield from _twice("stage.json", "fighters", (f.name for f in project.stage.fighters))
     yield from _twice("stage.json", "posts", (p.name for p in project.stage.posts))
     both = {f.name for f in project.stage.fighters} & {p.name for p in project.stage.posts}
@@ -63,24 +44,19 @@ def _all(project: Project, paths: dict[str, str]) -> Iterator[Found]:
 
 
 def _action(project: Project, action: Action, file: str) -> Iterator[Found]:
-    yield from _above(file, "speed", action.speed)
-    for field in ("blend_in", "blend_out"):
-        yield from _whole(file, field, getattr(action, field))
-    for field in ("cooldown", "string_memory"):
-        yield from _whole(file, f"start.{field}", getattr(action.start, field), MOST)
     yield from _twice(file, "sections", (s.name for s in action.sections))
+    yield from _many(file, "sections", action.sections, MOST_SECTIONS)
     ticks = 0.0
     for i, section in enumerate(action.sections):
         if section.name in ("", "end"):
             yield file, f"sections[{i}].name", "a section cannot be called 'end' or nothing: that is where it ends"
         for j, cut in enumerate(section.cuts):
             where = f"sections[{i}].cuts[{j}]"
-            yield from _above(file, f"{where}.rate", cut.rate)
-            yield from _whole(file, f"{where}.blend", cut.blend)
             ticks += _ticks(project, action, cut)
             if ticks > MOST_TICKS:
                 yield file, where, f"makes the action longer than {MOST_TICKS} frames"
-        yield from _spans(file, f"sections[{i}]", section)
+        for j, strike in enumerate(section.strikes):
+            yield from _many(file, f"sections[{i}].strikes[{j}].boxes", strike.boxes, MOST_BOXES)
 
 
 def _ticks(project: Project, action: Action, cut: Cut) -> float:
@@ -89,26 +65,9 @@ def _ticks(project: Project, action: Action, cut: Cut) -> float:
     return max(cut.end - cut.start, 0.0) / (cut.rate * action.speed) * max(project.settings.rate, 1)
 
 
-def _spans(file: str, where: str, section: Section) -> Iterator[Found]:
-    for i, strike in enumerate(section.strikes):
-        for field in ("hit_stop", "repeat"):
-            yield from _whole(file, f"{where}.strikes[{i}].{field}", getattr(strike, field))
-        for j, box in enumerate(strike.boxes):
-            if box.radius < 0.0 or any(k.radius < 0.0 for k in box.keys) or min(box.size) < 0.0:
-                yield file, f"{where}.strikes[{i}].boxes[{j}]", "has a size below 0"
-    for kind in ("exits", "gates"):
-        for i, span in enumerate(getattr(section, kind)):
-            yield from _whole(file, f"{where}.{kind}[{i}].blend", span.blend)
-
-
-def _above(file: str, field: str, value: float) -> Iterator[Found]:
-    if not 0.0 < value <= 1000.0:
-        yield file, field, f"should be above 0 and at most 1000 and is {value:g}"
-
-
-def _whole(file: str, field: str, value: int, most: float = 10_000) -> Iterator[Found]:
-    if not 0 <= value <= most:
-        yield file, field, f"should be 0 to {most:g} frames and is {value}"
+def _many(file: str, field: str, rows: Sequence[object], most: int) -> Iterator[Found]:
+    if len(rows) > most:
+        yield file, field, f"holds {len(rows)} entries, and {most} are the most"
 
 
 def _twice(file: str, field: str, names: Iterable[str]) -> Iterator[Found]:
@@ -117,14 +76,3 @@ def _twice(file: str, field: str, names: Iterable[str]) -> Iterator[Found]:
         if name in seen:
             yield file, field, f"the name {name!r} stands twice"
         seen.add(name)
-
-
-def _floats(value: Any, where: str) -> Iterator[tuple[str, float]]:
-    if isinstance(value, dict):
-        for key, inner in value.items():
-            yield from _floats(inner, f"{where}.{key}" if where else str(key))
-    elif isinstance(value, list):
-        for i, inner in enumerate(value):
-            yield from _floats(inner, f"{where}[{i}]")
-    elif isinstance(value, int | float) and not isinstance(value, bool):
-        yield where, float(value)

@@ -19,7 +19,7 @@ from typing import Any
 import msgspec
 
 from veergust.core.files.beneath import Beneath, Missing, reference
-from veergust.core.files.bounds import check_bounds, check_numbers
+from veergust.core.files.bounds import check_bounds
 from veergust.core.files.lock import Lock
 from veergust.core.files.migrate import check_version, migrate
 from veergust.core.files.plan import COMMIT, SAVING, Unfinished, digest, finish, pending, stage
@@ -210,12 +210,27 @@ def open_project(folder: Path) -> Project:
 def project_of(files: dict[str, bytes], folder: Path) -> Project:
     """The project in files read from ``folder``, with its numbers and references checked. Raises ``Trouble``."""
     project = project_from_files(files, folder.name)
-    check_numbers(files, folder.name)
     check_bounds(project, folder.name, dict(zip((a.name for a in project.actions), _paths(project))))
     with Beneath(folder) as place:
         for field, file in named_files(project):
             place.stamp(reference(file, file=f"{folder.name}/project.json", field=field))
     return project
+
+
+def check_change(before: Project, after: Project) -> None:
+    """Raise ``Trouble`` for a change that a project cannot hold, so that nothing is made that could not be opened."""
+    old = project_files(before)
+    for path, data in project_files(after).items():
+        if old.get(path) == data:
+            continue
+        kind: type[Any] = {"actions": Action, "drills": Drill, "ground.json": Ground, "stage.json": Stage}.get(
+            path.split("/")[0], Project
+        )
+        if kind is Project:
+            top = msgspec.json.decode(data)
+            data = msgspec.json.encode({k: v for k, v in top.items() if k not in ("actions", "drills")})
+        from_text(data, kind, path)
+    check_bounds(after, "", dict(zip((a.name for a in after.actions), _paths(after))))
 
 
 def named_files(project: Project) -> list[tuple[str, str]]:

@@ -32,8 +32,8 @@ from veergust.core.trouble import Trouble
 
 LONGEST = 64 << 20
 """No journal that is read is longer (bytes); one that is written starts anew at half of it, with all that changed."""
-_CHUNK = re.compile(rb"[\x1e\n]+")
-_LINE = re.compile(rb"([0-9a-f]{8}) (\{.*\})", re.DOTALL)
+_BEGIN = re.compile(rb"([0-9a-f]{8}) ([0-9a-f]{8}) (?=\{)")
+"""How a line begins: the sum of what follows, and its length."""
 
 
 def journal_folder() -> Path:
@@ -80,7 +80,7 @@ class Journal:
             at = datetime.now().isoformat(timespec="seconds")
             step = JournalStep(words, at, {n: _entry(self._saved.get(n), files.get(n)) for n in names})
             text = msgspec.json.encode(step)
-            line = b"\x1e%08x %s\n\n" % (zlib.crc32(text), text)
+            line = b"\x1e%08x %08x %s\n" % (zlib.crc32(text), len(text), text)
             if anew:
                 self._begin(line)
             else:
@@ -275,18 +275,17 @@ def _held(path: Path) -> bool:
 
 
 def _steps(data: bytes) -> tuple[list[JournalStep], int]:
-    """Every whole line, and how many are not."""
-    out, damaged = [], 0
-    for chunk in _CHUNK.split(data):
-        found = _LINE.search(chunk)
-        if found is None or zlib.crc32(found[2]) != int(found[1], 16):
-            damaged += bool(chunk)
+    """Every whole line, and how many are not; each is found by its own beginning, whatever became of the others."""
+    out: list[JournalStep] = []
+    begins = list(_BEGIN.finditer(data))
+    for begin in begins:
+        body = data[begin.end() : begin.end() + int(begin[2], 16)]
+        if zlib.crc32(body) != int(begin[1], 16):
             continue
         try:
-            step = msgspec.json.decode(found[2], type=JournalStep)
+            step = msgspec.json.decode(body, type=JournalStep)
         except (msgspec.MsgspecError, UnicodeDecodeError, RecursionError):
-            damaged += 1
             continue
         if all(is_ours(name) and name.endswith(".json") for name in step.files):
             out.append(step)
-    return out, damaged
+    return out, max(data.count(b"\x1e"), len(begins), 1 if data else 0) - len(out)

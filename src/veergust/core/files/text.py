@@ -87,7 +87,13 @@ def from_text(data: bytes, kind: type[T], file: str) -> T:
         ) from error
 
 
+def _bound(found: re.Match[str]) -> str:
+    words = {">=": "at least", "<=": "at most", ">": "above", "<": "below"}
+    return f"should be {words[found[1]]} {float(found[2]):g}"
+
+
 def _worded(says: str) -> str:
+    says = re.sub(r"Expected `[^`]*` (>=|<=|>|<) (-?[\d.]+)", _bound, says)
     says = re.sub(r"Expected `([^`]*)`, got `([^`]*)`", r"should be \1 and is \2", says)
     says = re.sub(r"Object missing required field `([^`]*)`", r"lacks its field \1", says)
     says = re.sub(r"Object contains unknown field `([^`]*)`", r"has a field \1 that is not known", says)

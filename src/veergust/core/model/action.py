@@ -6,7 +6,20 @@ from typing import Literal
 
 import msgspec
 
-from veergust.core.model.base import Condition, Record, Vec3
+from veergust.core.model.base import (
+    Amount,
+    Condition,
+    Count,
+    Factor,
+    Frame,
+    Place,
+    Rate,
+    Record,
+    Seconds,
+    Size,
+    Speed,
+    Ticks,
+)
 
 Ease = Literal["linear", "smooth", "in", "out"]
 Contact = Literal["any", "hit", "guarded", "none"]
@@ -20,18 +33,18 @@ class RootUse(Record, frozen=True):
     side: bool = True
     up: bool = False
     turn: bool = True
-    scale: float = 1.0
+    scale: Factor = 1.0
 
 
 class Cut(Record, frozen=True):
     """A trimmed, timed, maybe mirrored piece of a clip; ``start`` and ``end`` in source seconds."""
 
     clip: str
-    start: float = msgspec.field(default=0.0, name="in")
-    end: float | None = msgspec.field(default=None, name="out")
-    rate: float = 1.0
+    start: Seconds = msgspec.field(default=0.0, name="in")
+    end: Seconds | None = msgspec.field(default=None, name="out")
+    rate: Rate = 1.0
     mirror: bool = False
-    blend: int = 0
+    blend: Ticks = 0
 
 
 class Pin(Record, frozen=True):
@@ -42,14 +55,14 @@ class Pin(Record, frozen=True):
     """
 
     to: Literal["pose", "frame"] = "pose"
-    source: float | None = None
+    source: Seconds | None = None
 
 
 class Span(Record, frozen=True):
     """Ticks ``[start, end)`` counted from the start of the section."""
 
-    start: int
-    end: int
+    start: Frame
+    end: Frame
     start_pin: Pin = Pin()
     end_pin: Pin = Pin()
 
@@ -57,10 +70,10 @@ class Span(Record, frozen=True):
 class BoxKey(Record, frozen=True):
     """A hitbox's place and size on a tick of its strike, eased linearly between keys."""
 
-    tick: int
-    offset: Vec3
-    to: Vec3
-    radius: float
+    tick: Frame
+    offset: Place
+    to: Place
+    radius: Size
 
 
 class Box(Record, frozen=True):
@@ -68,10 +81,10 @@ class Box(Record, frozen=True):
 
     mount: str
     shape: Literal["sphere", "capsule", "box"] = "capsule"
-    offset: Vec3 = (0.0, 0.0, 0.0)
-    to: Vec3 = (0.0, 0.0, 0.0)
-    radius: float = 0.1
-    size: Vec3 = (0.1, 0.1, 0.1)
+    offset: Place = (0.0, 0.0, 0.0)
+    to: Place = (0.0, 0.0, 0.0)
+    radius: Size = 0.1
+    size: tuple[Size, Size, Size] = (0.1, 0.1, 0.1)
     keys: tuple[BoxKey, ...] = ()
 
 
@@ -80,13 +93,13 @@ class Strike(Span, frozen=True):
 
     name: str = "Strike"
     boxes: tuple[Box, ...] = ()
-    damage: float = 10.0
-    knockback: Vec3 = (0.0, 0.0, 2.0)
-    hit_stop: int = 4
+    damage: Amount = 10.0
+    knockback: Place = (0.0, 0.0, 2.0)
+    hit_stop: Ticks = 4
     strength: str = "light"
     guard: Literal["any", "high", "low", "none"] = "any"
-    poise: float = 10.0
-    repeat: int = 0
+    poise: Amount = 10.0
+    repeat: Ticks = 0
 
 
 class Exit(Span, frozen=True):
@@ -103,10 +116,10 @@ class Exit(Span, frozen=True):
     section: str = ""
     contact: Contact = "any"
     conditions: tuple[Condition, ...] = ()
-    blend: int = 4
-    priority: int = 0
+    blend: Ticks = 4
+    priority: Frame = 0
     early: bool = True
-    buffer: int | None = None
+    buffer: Ticks | None = None
 
 
 class Gate(Span, frozen=True):
@@ -114,21 +127,21 @@ class Gate(Span, frozen=True):
 
     to: str = ""
     conditions: tuple[Condition, ...] = ()
-    blend: int = 0
+    blend: Ticks = 0
 
 
 class Setting(Record, frozen=True):
     """A setting of the character and its value while the whole action plays."""
 
     setting: str
-    value: float = 0.0
+    value: Amount = 0.0
 
 
 class Hold(Span, frozen=True):
     """A setting of the character overridden over the span, released however the action ends."""
 
     setting: str = "feet"
-    value: float = 0.0
+    value: Amount = 0.0
 
 
 class Drive(Span, frozen=True):
@@ -139,9 +152,9 @@ class Drive(Span, frozen=True):
     """
 
     kind: Literal["root", "stick", "none", "ballistic"] = "root"
-    scale: float = 1.0
+    scale: Factor = 1.0
     turn: Literal["usual", "not", "stick", "target"] = "usual"
-    turn_rate: float = 360.0
+    turn_rate: Speed = 360.0
 
 
 class Shield(Span, frozen=True):
@@ -149,18 +162,18 @@ class Shield(Span, frozen=True):
 
     kind: Literal["invulnerable", "armour", "guard"] = "invulnerable"
     hurtboxes: tuple[str, ...] = ()
-    strength: float = 0.0
+    strength: Amount = 0.0
     height: Literal["any", "high", "low"] = "any"
 
 
 class Event(Record, frozen=True):
     """Something fired when play reaches ``tick``."""
 
-    tick: int
+    tick: Frame
     kind: Literal["effect", "sound", "spawn", "message"] = "effect"
     name: str = ""
     mount: str = ""
-    offset: Vec3 = (0.0, 0.0, 0.0)
+    offset: Place = (0.0, 0.0, 0.0)
     facing: Literal["body", "mount", "world"] = "body"
     payload: str = ""
     pin: Pin = Pin()
@@ -192,8 +205,8 @@ class StartRule(Record, frozen=True):
     commands: tuple[str, ...] = ()
     states: tuple[str, ...] = ()
     conditions: tuple[Condition, ...] = ()
-    cooldown: int = 0
-    string_memory: int = 0
+    cooldown: Count = 0
+    string_memory: Count = 0
     momentum: Literal["fade", "stop", "keep"] = "fade"
 
 
@@ -230,9 +243,9 @@ class Action(Record, frozen=True):
     exits: tuple[Exit, ...] = ()
     shields: tuple[Shield, ...] = ()
     drives: tuple[Drive, ...] = ()
-    speed: float = 1.0
-    blend_in: int = 4
-    blend_out: int = 8
+    speed: Rate = 1.0
+    blend_in: Ticks = 4
+    blend_out: Ticks = 8
     ease: Ease = "smooth"
     on_start: Ending = Ending()
     on_completed: Ending = Ending()
@@ -246,7 +259,7 @@ class PoolItem(Record, frozen=True):
     """One choice of a pool."""
 
     name: str
-    weight: float = 1.0
+    weight: Amount = 1.0
 
 
 class Pool(Record, frozen=True):
@@ -254,4 +267,4 @@ class Pool(Record, frozen=True):
 
     name: str
     items: tuple[PoolItem, ...] = ()
-    apart: int = 1
+    apart: Count = 1

@@ -2,11 +2,39 @@
 
 from __future__ import annotations
 
-from typing import Literal
+from typing import Annotated, Literal
 
 import msgspec
+from msgspec import Meta
+
+MOST_TICKS = 200_000
+"""No action, section or drill is longer."""
+
+# Bounds of what a project may hold, checked where it is read: past them nothing could be played or drawn.
+Metres = Annotated[float, Meta(ge=-1000, le=1000)]
+"""A place or a distance (m)."""
+Size = Annotated[float, Meta(ge=0, le=100)]
+"""A radius, a height, half an edge (m)."""
+Degrees = Annotated[float, Meta(ge=-36_000, le=36_000)]
+Seconds = Annotated[float, Meta(ge=-36_000, le=36_000)]
+"""A time in a source."""
+Rate = Annotated[float, Meta(ge=0.001, le=1000)]
+"""How many times as fast, large, or often."""
+Speed = Annotated[float, Meta(ge=0, le=100_000)]
+"""How fast something goes, turns or comes up to speed (m/s, degrees/s, m/s²)."""
+Factor = Annotated[float, Meta(ge=-1000, le=1000)]
+Amount = Annotated[float, Meta(ge=-1_000_000, le=1_000_000)]
+"""A number that only means something to the game: damage, health, a setting."""
+Share = Annotated[float, Meta(ge=0, le=1)]
+Frame = Annotated[int, Meta(ge=-200_000, le=200_000)]
+"""A tick of a section, a run, or a drill."""
+Ticks = Annotated[int, Meta(ge=0, le=10_000)]
+"""How many ticks something lasts: a blend, a hit stop, a buffer."""
+Count = Annotated[int, Meta(ge=0, le=1_000_000)]
 
 Vec3 = tuple[float, float, float]
+Place = tuple[Metres, Metres, Metres]
+Turn = tuple[Degrees, Degrees, Degrees]
 Op = Literal["<", "<=", "==", "!=", ">=", ">"]
 Test = Literal[
     "speed",
@@ -38,4 +66,4 @@ class Condition(Record, frozen=True):
     test: Test
     name: str = ""
     op: Op = "=="
-    value: float = 1.0
+    value: Amount = 1.0

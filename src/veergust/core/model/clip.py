@@ -2,14 +2,16 @@
 
 from __future__ import annotations
 
-from typing import Literal
+from typing import Annotated, Literal
 
 import msgspec
+from msgspec import Meta
 
 from veergust.core.model.action import RootUse
-from veergust.core.model.base import Record, Vec3
+from veergust.core.model.base import Degrees, Place, Rate, Record, Seconds, Turn
 
-Quat = tuple[float, float, float, float]
+Unit = Annotated[float, Meta(ge=-2, le=2)]
+Quat = tuple[Unit, Unit, Unit, Unit]
 KeyEase = Literal["linear", "smooth", "in", "out", "hold"]
 
 
@@ -20,18 +22,18 @@ class PoseKey(Record, frozen=True):
     joints not listed stay as they are. ``ease`` shapes the way to the next key; ``hold`` stays until it.
     """
 
-    time: float
+    time: Seconds
     ease: KeyEase = "smooth"
     turns: tuple[tuple[str, Quat], ...] = ()
-    places: tuple[tuple[str, Vec3], ...] = ()
+    places: tuple[tuple[str, Place], ...] = ()
 
 
 class FootSpan(Record, frozen=True):
     """A foot on the floor from ``start`` to ``end`` (source seconds)."""
 
     joint: str
-    start: float
-    end: float
+    start: Seconds
+    end: Seconds
 
 
 class Clip(Record, frozen=True):
@@ -48,16 +50,16 @@ class Clip(Record, frozen=True):
     name: str
     file: str = ""
     animation: str = ""
-    start: float = msgspec.field(default=0.0, name="in")
-    end: float | None = msgspec.field(default=None, name="out")
-    rate: float = 1.0
+    start: Seconds = msgspec.field(default=0.0, name="in")
+    end: Seconds | None = msgspec.field(default=None, name="out")
+    rate: Rate = 1.0
     mirror: bool = False
     reverse: bool = False
     loop: bool = False
     root: RootUse = RootUse()
     root_joint: str = ""
-    smooth: float = 0.2
-    forward: float = 0.0
+    smooth: Annotated[float, Meta(ge=0, le=10)] = 0.2
+    forward: Degrees = 0.0
     in_place: bool = False
     contacts: tuple[FootSpan, ...] | None = None
     poses: tuple[PoseKey, ...] = ()
@@ -75,6 +77,6 @@ class SourceRig(Record, frozen=True):
     fingerprint: str
     name: str = ""
     joints: tuple[tuple[str, str], ...] = ()
-    turn: Vec3 = (0.0, 0.0, 0.0)
-    scale: float = 1.0
+    turn: Turn = (0.0, 0.0, 0.0)
+    scale: Rate = 1.0
     plant: bool = True

@@ -4,14 +4,14 @@ from __future__ import annotations
 
 from typing import Literal
 
-from veergust.core.model.base import Condition, Record
+from veergust.core.model.base import Condition, Factor, Record, Speed, Ticks
 
 
 class BlendPoint(Record, frozen=True):
     """A clip of a blend and the ground speed (m/s) at which it is seen alone."""
 
     clip: str
-    speed: float
+    speed: Speed
 
 
 class State(Record, frozen=True):
@@ -20,7 +20,7 @@ class State(Record, frozen=True):
     name: str
     clip: str = ""
     blend: tuple[BlendPoint, ...] = ()
-    matched: float = 0.0
+    matched: Speed = 0.0
     band: Literal["floor", "guard", "air"] = "floor"
 
 
@@ -30,7 +30,7 @@ class Transition(Record, frozen=True):
     start: str
     to: str
     conditions: tuple[Condition, ...] = ()
-    ticks: int = 8
+    ticks: Ticks = 8
     ease: Literal["linear", "smooth", "in", "out"] = "smooth"
 
 
@@ -40,9 +40,9 @@ class Ground(Record, frozen=True):
     entry: str = ""
     states: tuple[State, ...] = ()
     transitions: tuple[Transition, ...] = ()
-    walk_speed: float = 1.4
-    run_speed: float = 4.4
-    acceleration: float = 18.0
-    turn_rate: float = 720.0
-    gravity: float = 9.81
-    friction: float = 9.0
+    walk_speed: Speed = 1.4
+    run_speed: Speed = 4.4
+    acceleration: Speed = 18.0
+    turn_rate: Speed = 720.0
+    gravity: Factor = 9.81
+    friction: Speed = 9.0

@@ -2,12 +2,13 @@
 
 from __future__ import annotations
 
-from typing import Literal
+from typing import Annotated, Literal
 
 import msgspec
+from msgspec import Meta
 
 from veergust.core.model.action import Action, Pool
-from veergust.core.model.base import Record
+from veergust.core.model.base import Count, Metres, Record, Share, Ticks
 from veergust.core.model.clip import Clip, SourceRig
 from veergust.core.model.ground import Ground
 from veergust.core.model.rig import Rig
@@ -21,8 +22,8 @@ class Mask(Record, frozen=True):
 
     name: str
     joint: str = ""
-    feather: int = 0
-    weights: tuple[tuple[str, float], ...] = ()
+    feather: Ticks = 0
+    weights: tuple[tuple[str, Share], ...] = ()
 
 
 class Layer(Record, frozen=True):
@@ -31,7 +32,7 @@ class Layer(Record, frozen=True):
     name: str
     mode: Literal["override", "additive"] = "override"
     mask: str = ""
-    weight: float = 1.0
+    weight: Share = 1.0
     scope: tuple[str, ...] = ()
     outside: Literal["fade", "finish", "refuse"] = "fade"
     reference: str = ""
@@ -42,7 +43,7 @@ class Command(Record, frozen=True):
 
     name: str
     keys: tuple[str, ...] = ()
-    buffer: int | None = None
+    buffer: Ticks | None = None
 
 
 class Reaction(Record, frozen=True):
@@ -58,22 +59,22 @@ class Reaction(Record, frozen=True):
 class DrillStep(Record, frozen=True):
     """One scripted input: a command, the stick, or an action by name, whatever starts it, begun at ``section``."""
 
-    tick: int
+    tick: Count
     fighter: str
     command: str = ""
     action: str = ""
     section: str = msgspec.field(default="", name="from")
     press: bool = True
     axis: str = ""
-    value: tuple[float, float] = (0.0, 0.0)
+    value: tuple[Metres, Metres] = (0.0, 0.0)
 
 
 class Expectation(Record, frozen=True):
     """What must be so: by ``tick`` at the latest (from ``since`` on), ``fighter`` plays, touches or stands so."""
 
     fighter: str
-    tick: int
-    since: int = 0
+    tick: Count
+    since: Count = 0
     action: str = ""
     ground: str = ""
     contact: Literal["", "hit", "guarded", "armoured", "evaded"] = ""
@@ -86,8 +87,8 @@ class Drill(Record, frozen=True):
     """A scripted input with what it must lead to."""
 
     name: str
-    ticks: int = 120
-    seed: int = 1
+    ticks: Annotated[int, Meta(ge=0, le=36_000)] = 120
+    seed: Annotated[int, Meta(ge=-(2**53), le=2**53)] = 1
     steps: tuple[DrillStep, ...] = ()
     expect: tuple[Expectation, ...] = ()
 
@@ -95,8 +96,8 @@ class Drill(Record, frozen=True):
 class Settings(Record, frozen=True):
     """Numbers of the whole project: ticks a second, and how long a press is remembered (ticks)."""
 
-    rate: int = 60
-    buffer: int = 8
+    rate: Annotated[int, Meta(ge=1, le=1000)] = 60
+    buffer: Ticks = 8
 
 
 class Project(Record, frozen=True):

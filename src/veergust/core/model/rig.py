@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from veergust.core.model.base import Record, Vec3
+from veergust.core.model.base import Place, Rate, Record, Size, Turn
 
 
 class Mount(Record, frozen=True):
@@ -10,8 +10,8 @@ class Mount(Record, frozen=True):
 
     name: str
     joint: str
-    offset: Vec3 = (0.0, 0.0, 0.0)
-    turn: Vec3 = (0.0, 0.0, 0.0)
+    offset: Place = (0.0, 0.0, 0.0)
+    turn: Turn = (0.0, 0.0, 0.0)
 
 
 class Hurtbox(Record, frozen=True):
@@ -19,16 +19,16 @@ class Hurtbox(Record, frozen=True):
 
     name: str
     joint: str
-    offset: Vec3 = (0.0, 0.0, 0.0)
-    to: Vec3 = (0.0, 0.0, 0.0)
-    radius: float = 0.1
+    offset: Place = (0.0, 0.0, 0.0)
+    to: Place = (0.0, 0.0, 0.0)
+    radius: Size = 0.1
 
 
 class Capsule(Record, frozen=True):
     """The body for collision with the stage: standing on the floor at the body's position."""
 
-    radius: float = 0.3
-    height: float = 1.75
+    radius: Size = 0.3
+    height: Size = 1.75
 
 
 class Weapon(Record, frozen=True):
@@ -36,7 +36,7 @@ class Weapon(Record, frozen=True):
 
     base: str
     tip: str
-    radius: float = 0.03
+    radius: Size = 0.03
 
 
 class Prop(Record, frozen=True):
@@ -45,9 +45,9 @@ class Prop(Record, frozen=True):
     name: str
     file: str
     mount: str
-    offset: Vec3 = (0.0, 0.0, 0.0)
-    turn: Vec3 = (0.0, 0.0, 0.0)
-    scale: float = 1.0
+    offset: Place = (0.0, 0.0, 0.0)
+    turn: Turn = (0.0, 0.0, 0.0)
+    scale: Rate = 1.0
 
 
 class Rig(Record, frozen=True):
@@ -58,8 +58,8 @@ class Rig(Record, frozen=True):
     """
 
     figure: str = ""
-    unit: float = 1.0
-    turn: Vec3 = (0.0, 0.0, 0.0)
+    unit: Rate = 1.0
+    turn: Turn = (0.0, 0.0, 0.0)
     root: str = ""
     hips: str = ""
     mounts: tuple[Mount, ...] = ()

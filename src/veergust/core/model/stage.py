@@ -4,34 +4,34 @@ from __future__ import annotations
 
 from typing import Literal
 
-from veergust.core.model.base import Record, Vec3
+from veergust.core.model.base import Amount, Degrees, Metres, Place, Record, Size
 
 
 class Floor(Record, frozen=True):
     """A level rectangle of floor: x and z from ``low`` to ``high`` at ``height`` (m). Its rim is a ledge."""
 
     name: str = "floor"
-    low: tuple[float, float] = (-10.0, -10.0)
-    high: tuple[float, float] = (10.0, 10.0)
-    height: float = 0.0
+    low: tuple[Metres, Metres] = (-10.0, -10.0)
+    high: tuple[Metres, Metres] = (10.0, 10.0)
+    height: Metres = 0.0
 
 
 class Post(Record, frozen=True):
     """A standing target: a round post that can be touched, takes no damage and does not move."""
 
     name: str = "post"
-    position: Vec3 = (0.0, 0.0, 2.0)
-    radius: float = 0.14
-    height: float = 1.1
+    position: Place = (0.0, 0.0, 2.0)
+    radius: Size = 0.14
+    height: Size = 1.1
 
 
 class Fighter(Record, frozen=True):
     """Who stands where; ``facing`` in degrees about +Y, 0 towards +Z. ``plays`` says who gives the commands."""
 
     name: str
-    position: Vec3 = (0.0, 0.0, 0.0)
-    facing: float = 90.0
-    health: float = 100.0
+    position: Place = (0.0, 0.0, 0.0)
+    facing: Degrees = 90.0
+    health: Amount = 100.0
     plays: Literal["keys", "stands", "strikes back"] = "stands"
     answer: str = ""
 
@@ -43,4 +43,4 @@ class Stage(Record, frozen=True):
     floors: tuple[Floor, ...] = (Floor(),)
     posts: tuple[Post, ...] = ()
     fighters: tuple[Fighter, ...] = ()
-    put_back_below: float = -3.0
+    put_back_below: Metres = -3.0

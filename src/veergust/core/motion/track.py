@@ -174,7 +174,7 @@ def _smoothed(place: Array, yaw: Array, seconds: float, fps: float) -> tuple[Arr
         reach = min(int(np.ceil(4.0 * spread)), end - start - 1)
         if reach < 1:
             continue
-        bell = np.exp(-0.5 * (np.arange(-reach, reach + 1) / spread) ** 2)
+        bell = np.exp(-0.5 * (np.arange(-reach, reach + 1) / max(spread, 1e-3)) ** 2)
         bell /= bell.sum()
         for values in (place[:, 0], place[:, 2], yaw):
             before = 2.0 * values[start] - values[start + 1 : start + reach + 1][::-1]

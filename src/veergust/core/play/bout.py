@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections import deque
 from collections.abc import Callable, Iterable
 from dataclasses import replace
 
@@ -20,6 +21,9 @@ from veergust.core.play.presses import FURTHEST
 from veergust.core.play.state import FighterState, GroundVoice, Input, Press, Voice, end
 from veergust.core.play.take import Fired, Record
 from veergust.core.play.volumes import box_frame
+
+FRESH = 300
+"""So many ticks are kept with their poses; those of older ones are worked out again when play goes back to them."""
 
 
 class Bout:
@@ -40,19 +44,21 @@ class Bout:
         *,
         posed: bool = True,
         moved: bool = True,
+        keeps: int | None = None,
     ) -> None:
         """``touches`` stands in for the test of strikes against hurtboxes. Where only numbers are wanted no pose need
-        be made, and nobody need be ``moved``."""
+        be made, and nobody need be ``moved``. Play can go back by ``keeps`` ticks; as far as it went when None."""
         self.book = book
         self.touches = touches
         self.posed = posed
         self.moved = moved
+        self.keeps = keeps
         self.landed = False
         self.seed = seed
         self.now = 0
         setups = book.project.stage.fighters if fighters is None else fighters
         self.fighters = [self._enter(setup) for setup in setups]
-        self.kept: list[list[FighterState]] = [[f.copy() for f in self.fighters]]
+        self.kept = deque([[f.copy() for f in self.fighters]])
 
     def _enter(self, setup: Fighter) -> FighterState:
         idle = self.book.idle_state
@@ -93,10 +99,23 @@ class Bout:
 
     def back_to(self, tick: int) -> None:
         """Take play back to the end of ``tick`` ticks; later ticks are forgotten."""
-        tick = max(0, min(tick, len(self.kept) - 1))
-        self.fighters = [f.copy() for f in self.kept[tick]]
-        del self.kept[tick + 1 :]
-        self.now = tick
+        first = self.now + 1 - len(self.kept)
+        tick = max(first, min(tick, self.now))
+        while self.now > tick:
+            self.kept.pop()
+            self.now -= 1
+        before = self.kept[-2] if len(self.kept) > 1 else self.kept[-1]
+        self.fighters = [self.whole(f, old) for f, old in zip(self.kept[-1], before)]
+
+    def whole(self, state: FighterState, before: FighterState | None = None) -> FighterState:
+        """A state that was kept, with the pose that long keeping leaves out; ``before`` is the tick before's."""
+        out = state.copy()
+        if out.joints is None and self.posed:
+            pose_again(self.book, out)
+            out.joints_before = out.joints
+            if before is not None and before is not state:
+                out.joints_before = self.whole(before).joints
+        return out
 
     def tick(self, inputs: Iterable[Input] = ()) -> Record:
         """Play one tick in the order of docs/semantics.md."""
@@ -136,6 +155,10 @@ class Bout:
         record = Record(self.now, tuple(f.copy() for f in self.fighters), tuple(events), tuple(found))
         self.now += 1
         self.kept.append([f.copy() for f in self.fighters])
+        if len(self.kept) > FRESH:
+            self.kept[-FRESH] = [f.slim() for f in self.kept[-FRESH]]
+        if self.keeps is not None and len(self.kept) > self.keeps + 1:
+            self.kept.popleft()
         return record
 
     def _read(self, f: FighterState, given: list[Input]) -> None:

@@ -15,6 +15,7 @@ from numpy.typing import NDArray
 
 from veergust.core.model import Action, Clip, Cut, Drive, Pool, Section, Span
 from veergust.core.model.action import Ease
+from veergust.core.model.base import MOST_TICKS
 from veergust.core.motion import quat
 from veergust.core.motion.blend import eases
 from veergust.core.motion.figure import Cast
@@ -41,10 +42,11 @@ def cut_seconds(cut: Cut, clip: Clip | None, cast: Cast) -> tuple[float, float]:
 
 
 def cut_ticks(cut: Cut, clip: Clip | None, cast: Cast, rate: int, speed: float = 1.0) -> int:
-    """``max(1, round((out − in) / rate · R))``, with the clip's and the action's own rates."""
+    """``max(1, round((out − in) / rate · R))``, with the clip's and the action's own rates; no more than there may
+    be, however slow."""
     start, end = cut_seconds(cut, clip, cast)
     pace = cut.rate * (clip.rate if clip else 1.0) * speed
-    return max(1, round((end - start) / max(pace, 1e-6) * rate))
+    return min(max(1, round((end - start) / max(pace, 1e-6) * rate)), MOST_TICKS)
 
 
 @dataclass(frozen=True, eq=False, repr=False)

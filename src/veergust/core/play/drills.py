@@ -39,8 +39,8 @@ def run_drill(book: Book, drill: Drill) -> DrillResult:
     """Play a drill and hold its take against what it expects."""
     inputs = schedule(drill.steps)
     book.prepare()
-    bout = Bout(book, drill.seed)
-    records = [bout.tick(inputs.get(t, [])) for t in range(drill.ticks)]
+    bout = Bout(book, drill.seed, keeps=0)
+    records = [bout.tick(inputs.get(t, [])).slim() for t in range(drill.ticks)]
     words = tuple(expectation_words(e) for e in drill.expect)
     failed = tuple(w for w, e in zip(words, drill.expect) if not _met(e, records))
     return DrillResult(drill.name, drill.ticks, words, failed)

@@ -188,6 +188,12 @@ class FighterState:
         """A copy to keep; shares every part."""
         return copy.copy(self)
 
+    def slim(self) -> FighterState:
+        """A copy to keep for long, without what can be worked out again."""
+        out = self.copy()
+        out.pose = out.joints = out.joints_before = None
+        return out
+
     @property
     def joints_now(self) -> Array:
         """Joint matrices ``[J, 4, 4]`` in the body's frame; none before the first pose."""

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Any
 
 import msgspec
@@ -39,6 +39,10 @@ class Record:
     def fighter(self, name: str) -> FighterState:
         """A fighter by name."""
         return next(f for f in self.fighters if f.name == name)
+
+    def slim(self) -> Record:
+        """The record to keep for long, without poses, which can be worked out again."""
+        return replace(self, fighters=tuple(f.slim() for f in self.fighters))
 
     def line(self, joints: dict[str, int] | None = None) -> dict[str, Any]:
         """The tick as its line of a take file; numbers rounded to a micrometre.

@@ -279,8 +279,8 @@ class SparBench(QWidget):
                 self.stage.view.camera = Camera(target, camera.turn, camera.tilt, far, camera.lens)
         self.stage.view.show_scene(scene, self.document.mesh)
         rate = self.document.project.settings.rate
-        take = f"Take {self.session.take_number} · {self.session.at / rate:.1f} s"
-        self.take_label.setText(f"{take} of {len(self.session.records) / rate:.1f} s · seed {self.session.seed}")
+        take = f"Take {self.session.take_number} · {record.tick / rate:.1f} s"
+        self.take_label.setText(f"{take} of {self.session.records[-1].tick / rate:.1f} s · seed {self.session.seed}")
         self.frame_label.setText(f"frame {record.tick}")
         self.news.setText(self._news())
 

@@ -1,13 +1,18 @@
-"""A live bout: inputs gathered from the keyboard, ticks played, every record kept as the take."""
+"""A live bout: inputs gathered from the keyboard, ticks played, the records of the last minutes kept as the take."""
 
 from __future__ import annotations
 
+from dataclasses import replace
+
 from PySide6.QtCore import QObject, Signal
 
-from veergust.core.play.bout import Bout
+from veergust.core.play.bout import FRESH, Bout
 from veergust.core.play.state import Input
 from veergust.core.play.take import Record
 from veergust.desk.document import Document
+
+LONGEST = 180
+"""Seconds of a take that are kept."""
 
 
 class Session(QObject):
@@ -24,11 +29,18 @@ class Session(QObject):
         self.inputs: list[list[Input]] = []
         self.waiting: list[Input] = []
         self.at = -1
-        self.bout = Bout(document.book, self.seed)
+        self.bout = self._new_bout()
+
+    def _new_bout(self) -> Bout:
+        return Bout(self.document.book, self.seed, keeps=self._most)
+
+    @property
+    def _most(self) -> int:
+        return LONGEST * self.document.project.settings.rate
 
     def restart(self) -> None:
         """Begin a new take from where the fighters start."""
-        self.bout = Bout(self.document.book, self.seed)
+        self.bout = self._new_bout()
         if self.records:
             self.take_number += 1
         self.records, self.inputs, self.waiting, self.at = [], [], [], -1
@@ -56,13 +68,18 @@ class Session(QObject):
     @property
     def record(self) -> Record | None:
         """The tick looked at."""
-        return self.records[self.at] if 0 <= self.at < len(self.records) else None
+        return self._whole(self.at) if 0 <= self.at < len(self.records) else None
+
+    def _whole(self, at: int) -> Record:
+        """A record with the poses that long keeping leaves out."""
+        record = self.records[at]
+        return replace(record, fighters=tuple(self.bout.whole(f) for f in record.fighters))
 
     def _go_back_to_view(self) -> None:
         if self.at + 1 < len(self.records):
             del self.records[self.at + 1 :]
             del self.inputs[self.at + 1 :]
-            self.bout.back_to(self.at + 1)
+            self.bout.back_to(self.records[self.at].tick + 1)
 
     def tick(self, shown: bool = True) -> None:
         """Play one tick on from the one looked at; what had been played after it is let go."""
@@ -70,6 +87,10 @@ class Session(QObject):
         inputs, self.waiting = self.waiting, []
         self.records.append(self.bout.tick(inputs))
         self.inputs.append(inputs)
+        if len(self.records) > FRESH:
+            self.records[-FRESH] = self.records[-FRESH].slim()
+        if len(self.records) > self._most:
+            del self.records[0], self.inputs[0]
         self.at = len(self.records) - 1
         if shown:
             self.moved.emit()

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 
-from PySide6.QtCore import Qt
+from PySide6.QtCore import QLocale, Qt
 from PySide6.QtGui import QPainter, QPaintEvent, QWheelEvent
 from PySide6.QtWidgets import (
     QAbstractSpinBox,
@@ -51,7 +51,15 @@ class NumberField(QDoubleSpinBox):
         within = f"{low:g} to {high:g}{f' {unit}' if unit else ''}" if abs(low) < 1e6 and abs(high) < 1e6 else ""
         self.setToolTip(" · ".join(t for t in (tip or label, within) if t))
         self.setFixedSize(FIELD_WIDTH, FIELD_HEIGHT)
+        # A comma and a point mean the same, whatever the locale; neither groups thousands.
+        self.setLocale(QLocale.c())
         self.valueChanged.connect(self._sent)
+
+    def validate(self, text: str, at: int) -> object:
+        return super().validate(text.replace(",", "."), at)
+
+    def valueFromText(self, text: str) -> float:
+        return super().valueFromText(text.replace(",", "."))
 
     def show_value(self, value: float) -> None:
         """Show a value without sending it."""
