@@ -24,6 +24,7 @@ from veergust.core.edit.actions import new_action
 from veergust.core.files.cast import load_cast
 from veergust.core.files.folder import open_project, save_project
 from veergust.core.files.importing import import_file
+from veergust.core.files.plan import digest
 from veergust.core.model import Drill, Ground, Project, State
 
 ACTION = "actions/overhead.json"
@@ -129,9 +130,9 @@ def plan(folder: Path, outside: Path) -> None:
     (folder / ".saving").mkdir()
     (folder / ".git").mkdir()
     (folder / ".git" / "config").write_text("[core]")
-    (folder / ".saving" / "commit.json").write_text(
-        json.dumps({"version": 2, "files": {".git/config": {"replaces": "0" * 64}, "../x": {"brings": "0" * 64}}})
-    )
+    files = {".git/config": {"replaces": "0" * 64, "brings": None}, "../x": {"replaces": None, "brings": "0" * 64}}
+    mark = digest(json.dumps(files, separators=(",", ":")).encode())
+    (folder / ".saving" / "commit.json").write_text(json.dumps({"version": 2, "files": files, "sum": mark}))
 
 
 def linked_plan(folder: Path, outside: Path) -> None:

@@ -21,7 +21,7 @@ from veergust.core.files.folder import Changed, digests, open_project, project_f
 from veergust.core.files.journal import Journal, journal_folder, left_behind
 from veergust.core.files.lock import LOCK, CannotWrite, Held, Lock
 from veergust.core.files.opened import Gone, OpenFolder
-from veergust.core.files.plan import SAVING, Unfinished, finish, stage, throw_away
+from veergust.core.files.plan import SAVING, Unfinished, digest, finish, stage, throw_away
 from veergust.core.model import Action, Project
 from veergust.core.trouble import Trouble
 
@@ -196,7 +196,10 @@ def test_something_else_in_a_files_place_is_said_and_bricks_nothing(tmp_path: Pa
 
 
 def plan(**files: Any) -> str:
-    return json.dumps({"version": 2, "files": files})
+    """A list as this program writes it, but for what it lists."""
+    files = {n: {"replaces": None, "brings": None, **c} for n, c in files.items()}
+    mark = digest(json.dumps(files, separators=(",", ":")).encode())
+    return json.dumps({"version": 2, "files": files, "sum": mark})
 
 
 HOSTILE = {

@@ -40,10 +40,11 @@ class Change(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
 
 
 class Plan(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
-    """The list of a save."""
+    """The list of a save, with a sum of its own: one that was damaged counts for nothing."""
 
     version: int
     files: dict[str, Change]
+    sum: str
 
 
 def digest(data: bytes) -> str:
@@ -85,6 +86,8 @@ def pending(place: Beneath) -> Plan | None:
         raise _left(place, f"{COMMIT} is not a list this program made") from error
     if plan.version != VERSION:
         raise _left(place, f"{COMMIT} is version {plan.version}, and this program finishes {VERSION}")
+    if plan.sum != _sum(plan.files):
+        raise _left(place, f"{COMMIT} is damaged")
     for name, change in plan.files.items():
         if not is_ours(name):
             raise _left(place, f"it names {name[:80]!r}, which is no file of a project")
@@ -97,6 +100,10 @@ def pending(place: Beneath) -> Plan | None:
         if not fits:
             raise _left(place, f"{name} is another than the one it was made for")
     return plan
+
+
+def _sum(files: dict[str, Change]) -> str:
+    return digest(msgspec.json.encode(files))
 
 
 def _fits(place: Beneath, name: str, change: Change) -> bool:
@@ -134,7 +141,7 @@ def stage(place: Beneath, write: dict[str, bytes], remove: Iterable[str], replac
             place.write(f"{SAVING}/{name}", data, place.mode(name))
         for name in _one_a_folder(f"{SAVING}/{n}" for n in write):
             place.sync(name)
-        place.write(_DRAFT, msgspec.json.encode(Plan(VERSION, files)))
+        place.write(_DRAFT, msgspec.json.encode(Plan(VERSION, files, _sum(files))))
         place.move(_DRAFT, COMMIT)
     except BaseException:
         with contextlib.suppress(OSError, Trouble):
