@@ -217,7 +217,7 @@ HOSTILE: dict[str, tuple[Callable[[Path, Path], None], bool]] = {
     "a list without end": (in_top("tags", "x" * 3_000_000), True),
     "nested deep": (lambda f, o: (f / ACTION).write_text("[" * 200_000) and None, True),  # type: ignore[dict-item]
     "pools that lead to each other": (pools, False),
-    "alternates in alternates": (alternates, False),
+    "alternates in alternates": (alternates, True),
     "names a terminal would obey": (in_action("name", "\x1b[31mred\x07\x9b2J\u202e"), False),
     "locomotion without its clip": (lambda f, o: (f / "clips" / "idle.glb").unlink(), False),
 }

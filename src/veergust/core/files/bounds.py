@@ -29,6 +29,8 @@ def _all(project: Project, paths: dict[str, str]) -> Iterator[Found]:
     top = "project.json"
     for kind in ("clips", "layers", "masks", "commands", "pools"):
         yield from _twice(top, kind, (item.name for item in getattr(project, kind)))
+    for kind in ("mounts", "hurtboxes", "props"):
+        yield from _twice(top, f"rig.{kind}", (item.name for item in getattr(project.rig, kind)))
     yield from _many("stage.json", "fighters", project.stage.fighters, MOST_FIGHTERS)
     for kind in ("floors", "posts"):
         yield from _many("stage.json", kind, getattr(project.stage, kind), MOST_PLACES)
@@ -46,6 +48,10 @@ def _all(project: Project, paths: dict[str, str]) -> Iterator[Found]:
 def _action(project: Project, action: Action, file: str) -> Iterator[Found]:
     yield from _twice(file, "sections", (s.name for s in action.sections))
     yield from _many(file, "sections", action.sections, MOST_SECTIONS)
+    yield from _twice(file, "kept", (action.version, *(k.name for k in action.kept)) if action.kept else ())
+    for i, kept in enumerate(action.kept):
+        if kept.action.kept:
+            yield file, f"kept[{i}].action.kept", "a version of an action has no versions itself"
     ticks = 0.0
     for i, section in enumerate(action.sections):
         if section.name in ("", "end"):

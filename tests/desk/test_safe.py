@@ -1,0 +1,395 @@
+"""What the window does about the folder it shows, and about what nobody foresaw."""
+
+from __future__ import annotations
+
+import os
+import shutil
+import subprocess
+import sys
+from collections.abc import Callable
+from pathlib import Path
+
+import pytest
+from PySide6.QtCore import QSettings, Qt, QTimer
+from PySide6.QtTest import QTest
+from PySide6.QtWidgets import QApplication, QLabel, QPushButton
+from pytestqt.qtbot import QtBot
+
+from tests.conftest import DEMO
+from tests.core.edits import with_action
+from tests.core.files.disk import Disk
+from tests.desk.conftest import STRIKE, Hand, let_go, until
+from tests.desk.test_window import crash
+from veergust.core.edit.actions import rename_action
+from veergust.core.edit.spans import Edit, span_of
+from veergust.core.files.folder import open_project, save_project
+from veergust.core.files.journal import left_behind
+from veergust.desk import stage_view
+from veergust.desk.app import make_window
+from veergust.desk.leftwork import LeftWork
+from veergust.desk.mishaps import say_errors
+from veergust.desk.settling import Settling
+from veergust.desk.widgets.fields import NumberField
+from veergust.desk.window import Window
+
+Key = Qt.Key
+CONTROL = Qt.KeyboardModifier.ControlModifier
+
+
+@pytest.fixture
+def another(qtbot: QtBot, tmp_path: Path) -> Callable[[Path], Window]:
+    """Opens one more window on a folder."""
+
+    def open_(folder: Path) -> Window:
+        made = make_window(QSettings(str(tmp_path / "other.ini"), QSettings.Format.IniFormat))
+        qtbot.addWidget(made, before_close_func=let_go)
+        made.open_project(folder)
+        made.show()
+        to_front(made)
+        return made
+
+    return open_
+
+
+def to_front(window: Window) -> None:
+    """Bring a window to the front, as a person does who clicks on it."""
+    window.activateWindow()
+    until(lambda: window.isActiveWindow())
+    QTest.qWait(30)
+
+
+def said(window: Window) -> str:
+    return window.notice.label.text() if window.notice.isVisible() else ""
+
+
+def press(window: Window, words: str) -> None:
+    button = next(b for b in window.notice.buttons if b.text() == words)
+    QTest.mouseClick(button, Qt.MouseButton.LeftButton)
+
+
+def in_dialog(kind: type, act: Callable[[object], None]) -> None:
+    """Do something in the next dialog of a kind that opens."""
+
+    def look() -> None:
+        dialog = QApplication.activeModalWidget()
+        if isinstance(dialog, kind):
+            act(dialog)
+        else:
+            QTimer.singleShot(20, look)
+
+    QTimer.singleShot(0, look)
+
+
+def button(dialog: object, words: str) -> QPushButton:
+    return next(b for b in dialog.findChildren(QPushButton) if b.text() == words)  # type: ignore[attr-defined]
+
+
+# Two windows
+
+
+def test_a_second_window_opens_to_look_and_takes_over_when_the_first_has_gone(
+    window: Window, hand: Hand, folder: Path, another: Callable[[Path], Window]
+) -> None:
+    second = another(folder)
+    assert "Open only to look: open in another window since" in said(second)
+    assert second.look_button.isVisible()
+    assert "(to look)" in second.windowTitle()
+    before = second.document.project
+    second_hand = Hand(second)
+    second_hand.drag(STRIKE, "body", 2)
+    assert second.document.project == before
+    assert "only to look" in said(second)
+    QTest.keyClick(second, Key.Key_S, CONTROL)
+    assert open_project(folder) == before
+    # What the first saves is seen in the second as soon as that is looked at.
+    to_front(window)
+    hand.drag(STRIKE, "body", 2)
+    assert window.save()
+    to_front(second)
+    until(lambda: second.document.project == window.document.project)
+    assert not second.document.unsaved
+    QTest.mouseClick(second.look_button, Qt.MouseButton.LeftButton)
+    assert "Still open only to look" in said(second)
+    let_go(window)
+    window.close()
+    QTest.mouseClick(second.look_button, Qt.MouseButton.LeftButton)
+    assert not second.document.to_look
+    second_hand.drag(STRIKE, "body", 1)
+    assert second.save()
+    assert open_project(folder) == second.document.project != before
+
+
+# Changes on disk
+
+
+def test_what_changed_on_disk_comes_in_when_the_window_comes_to_the_front(
+    window: Window, folder: Path, another: Callable[[Path], Window], hand: Hand
+) -> None:
+    hand.drag(STRIKE, "body", 2)
+    ours = window.document.project
+    theirs = with_action(open_project(folder), "Thrust", blend_in=9)
+    write(theirs, folder)
+    window.look_at_disk()
+    assert "Taken in from disk: the action Thrust." in said(window)
+    assert {a.name: a.blend_in for a in window.document.project.actions}["Thrust"] == 9
+    assert span_of(window.document.project, STRIKE) == span_of(ours, STRIKE)
+    assert window.document.unsaved
+    assert window.save()
+    assert open_project(folder) == window.document.project
+    QTest.keyClick(window, Key.Key_Z, CONTROL)
+    assert {a.name: a.blend_in for a in window.document.project.actions}["Thrust"] != 9
+
+
+def write(project: object, folder: Path) -> None:
+    """What a checkout leaves: the files of another state, written past the program."""
+    from veergust.core.files.folder import project_files
+
+    for name, data in project_files(project).items():  # type: ignore[arg-type]
+        (folder / name).write_bytes(data)
+
+
+@pytest.mark.parametrize("side", ["mine", "from disk"])
+def test_what_both_changed_is_asked_part_by_part_before_it_is_saved(
+    window: Window, folder: Path, hand: Hand, side: str
+) -> None:
+    theirs = with_action(open_project(folder), "Low sweep", blend_in=9)
+    hand.drag(STRIKE, "body", 2)
+    mine = window.document.project
+    write(theirs, folder)
+    window.look_at_disk()
+    assert "Changed here and on disk: the action Low sweep." in said(window)
+    assert window.document.project == mine
+    in_dialog(Settling, lambda page: QTest.mouseClick(button(page, "Not now"), Qt.MouseButton.LeftButton))
+    assert not window.save()
+    assert open_project(folder) == theirs
+    seen: list[str] = []
+
+    def settle(page: object) -> None:
+        seen.extend(label.text() for label in page.findChildren(QLabel))  # type: ignore[attr-defined]
+        QTest.mouseClick(button(page, side), Qt.MouseButton.LeftButton)
+        QTest.mouseClick(button(page, "Use these"), Qt.MouseButton.LeftButton)
+
+    in_dialog(Settling, settle)
+    assert window.save()
+    assert "the action Low sweep" in seen
+    assert open_project(folder) == window.document.project == (mine if side == "mine" else theirs)
+
+
+def test_a_clip_that_was_exported_anew_is_read_again(window: Window, folder: Path) -> None:
+    before = window.document.book.cast.motion("clips/idle.glb", "")
+    assert before is not None
+    data = (folder / "clips" / "walk.glb").read_bytes()
+    (folder / "clips" / "new.glb").write_bytes(data.replace(b'"walk"', b'"idle"'))
+    os.replace(folder / "clips" / "new.glb", folder / "clips" / "idle.glb")
+    window.look_at_disk()
+    assert "Read again" in said(window)
+    after = window.document.book.cast.motion("clips/idle.glb", "")
+    assert after is not None
+    assert after.seconds != before.seconds
+    assert not window.document.unsaved
+
+
+def test_a_folder_that_was_moved_is_said_and_can_be_saved_elsewhere(
+    window: Window, hand: Hand, folder: Path, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    hand.drag(STRIKE, "body", 2)
+    os.replace(folder, tmp_path / "moved")
+    assert not window.save()
+    assert "is no longer there" in said(window)
+    assert window.document.unsaved
+    target = tmp_path / "again.veergust"
+    monkeypatch.setattr("veergust.desk.projects.QFileDialog.getSaveFileName", lambda *a: (str(target), ""))
+    press(window, "save as…")
+    assert open_project(target) == window.document.project
+    assert not window.document.unsaved
+
+
+def test_saving_over_something_else_is_refused(window: Window, tmp_path: Path) -> None:
+    other = tmp_path / "other.veergust"
+    shutil.copytree(DEMO, other)
+    before = sorted(p.name for p in other.rglob("*"))
+    assert not window.document.save(other)
+    assert "is there already" in said(window)
+    assert sorted(p.name for p in other.rglob("*")) == before
+
+
+# Work that a crash left
+
+
+def test_steps_of_a_crash_are_shown_with_their_words_and_those_that_fit_are_taken_back(
+    window: Window, hand: Hand, folder: Path, another: Callable[[Path], Window]
+) -> None:
+    hand.drag(STRIKE, "body", 2)
+    document = window.document
+    document.apply(Edit(with_action(document.project, "Thrust", blend_in=9), "Thrust: blend in 9"))
+    crash(window)
+    save_project(with_action(open_project(folder), "Low sweep", blend_out=1), folder)
+    second = another(folder)
+    assert "2 changes from" in said(second)
+    assert [b.text() for b in second.notice.buttons] == ["look at it…"]
+    shown: list[tuple[str, bool]] = []
+
+    def look(page: object) -> None:
+        assert isinstance(page, LeftWork)
+        rows = [page.list.item(i) for i in range(page.list.count())]
+        shown.extend((row.text(), bool(row.flags() & Qt.ItemFlag.ItemIsEnabled)) for row in rows)
+        QTest.mouseClick(page.take_button, Qt.MouseButton.LeftButton)
+
+    in_dialog(LeftWork, look)
+    press(second, "look at it…")
+    assert [fits for _, fits in shown] == [False, True]
+    assert "does not fit: actions/low_sweep.json changed since" in shown[0][0]
+    assert shown[1][0] == "Thrust: blend in 9"
+    assert {a.name: a.blend_in for a in second.document.project.actions}["Thrust"] == 9
+    assert left_behind(folder) == []
+
+
+def test_work_left_stays_until_it_is_answered_by_name(
+    window: Window, hand: Hand, folder: Path, another: Callable[[Path], Window]
+) -> None:
+    hand.drag(STRIKE, "body", 2)
+    crash(window)
+    second = another(folder)
+    Hand(second).drag(STRIKE, "end", 1)
+    let_go(second)
+    second.close()
+    third = another(folder)
+    assert "1 change from" in said(third)
+    in_dialog(LeftWork, lambda page: QTest.mouseClick(page.throw_button, Qt.MouseButton.LeftButton))  # type: ignore[attr-defined]
+    press(third, "look at it…")
+    assert left_behind(folder) == []
+    assert not third.document.unsaved
+
+
+def test_a_journal_that_cannot_be_written_is_said_once(
+    window: Window, hand: Hand, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    spoken: list[str] = []
+    window.document.said.connect(lambda words, error: spoken.append(words))
+    with monkeypatch.context() as patch:
+        Disk(0, full=True).install(patch)
+        hand.drag(STRIKE, "body", 2)
+    assert [w for w in spoken if "journal cannot be written" in w] == [spoken[0]]
+    hand.drag(STRIKE, "body", 1)
+    assert len([w for w in spoken if "journal" in w]) == 1
+
+
+def test_an_unfinished_save_of_another_state_is_said_and_thrown_away(
+    another: Callable[[Path], Window], folder: Path
+) -> None:
+    (folder / ".saving").mkdir()
+    (folder / ".saving" / "commit.json").write_text("[]")
+    made = another(folder)
+    assert "unfinished save" in said(made)
+    made.document.apply(rename_action(made.document.project, "Thrust", "Lunge"))
+    assert not made.save()
+    made.say_what_was_found()
+    press(made, "throw it away")
+    assert made.save()
+    assert not (folder / ".saving").exists()
+
+
+# What may not be, and what nobody foresaw
+
+
+def test_what_could_not_be_opened_again_is_never_made(window: Window) -> None:
+    document = window.document
+    before = document.project
+    assert not document.apply(Edit(with_action(before, "Thrust", speed=0.0), "Speed 0"))
+    assert document.project == before
+    assert "That cannot be: speed should be at least 0.001" in said(window)
+
+
+@pytest.mark.parametrize("text", ["0,08", "0.08", " 0,080 m"])
+def test_a_comma_and_a_point_mean_the_same(window: Window, qtbot: QtBot, text: str) -> None:
+    got: list[float] = []
+    field = NumberField("Radius", got.append, unit="m", decimals=3, high=10.0)
+    qtbot.addWidget(field)
+    field.show()
+    field.selectAll()
+    QTest.keyClicks(field, text)
+    QTest.keyClick(field, Key.Key_Return)
+    assert got == [0.08]
+
+
+def test_names_are_shown_as_they_are_and_never_as_markup(window: Window, tmp_path: Path) -> None:
+    picture = tmp_path / "secret.png"
+    window.grab().save(str(picture))
+    window.notice.say(f"<img src='{picture}'><b>bold</b>", False)
+    label = window.notice.label
+    assert label.textFormat() == Qt.TextFormat.PlainText
+    assert all(
+        other.textFormat() == Qt.TextFormat.PlainText for other in window.findChildren(QLabel) if other.isVisible()
+    )
+
+
+def test_an_error_nobody_foresaw_is_said_kept_and_work_goes_on(
+    window: Window, hand: Hand, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    monkeypatch.setattr(sys, "excepthook", sys.excepthook)
+    say_errors(lambda words: window.notice.say(words, True))
+    try:
+        raise ValueError("an odd thing")
+    except ValueError as error:
+        sys.excepthook(ValueError, error, error.__traceback__)
+    assert "ValueError: an odd thing" in said(window)
+    log = Path(said(window).split(" is in ")[1].removesuffix("."))
+    assert "test_an_error_nobody_foresaw" in log.read_text()
+    hand.drag(STRIKE, "body", 2)
+    assert window.document.unsaved
+
+
+def test_without_opengl_the_sheet_the_lists_and_the_facts_still_work(
+    monkeypatch: pytest.MonkeyPatch, another: Callable[[Path], Window], folder: Path
+) -> None:
+    monkeypatch.setattr(stage_view, "opengl_trouble", lambda: "The stage is empty: no OpenGL.")
+    made = another(folder)
+    assert made.sheet.stage.view.picture is None
+    hand = Hand(made)
+    hand.drag(STRIKE, "body", 2)
+    assert made.sheet.facts.texts["startup"]
+    for bench in ("Clips", "Spar", "Sheet"):
+        made.show_bench(bench)
+        QTest.qWait(50)
+    QTest.keyClick(made, Key.Key_Space)
+    QTest.qWait(80)
+    QTest.keyClick(made, Key.Key_Space)
+    view = made.sheet.stage.view
+    image = view.grab().toImage()
+    colours = {image.pixelColor(x, image.height() // 2).name() for x in range(image.width())}
+    assert len(colours) > 3, "words are there"
+    assert made.save()
+
+
+OLD_GL = {"MESA_GL_VERSION_OVERRIDE": "2.1"}
+NO_GL = {"QT_XCB_GL_INTEGRATION": "none"}
+PROBE = """
+from veergust.desk.app import make_application
+from veergust.desk.opengl import opengl_trouble
+app = make_application(["x"])
+print(opengl_trouble())
+"""
+
+
+@pytest.mark.parametrize(
+    ("given", "words"), [(OLD_GL, "has 2.1"), (NO_GL, "there is none on this display"), ({}, "")]
+)
+def test_opengl_that_is_too_old_or_not_there_is_told(qapp: QApplication, given: dict[str, str], words: str) -> None:
+    ran = subprocess.run(
+        [sys.executable, "-c", PROBE], env={**os.environ, **given}, capture_output=True, text=True, check=False
+    )
+    assert ran.returncode == 0
+    assert words in ran.stdout
+    assert bool(ran.stdout.strip()) == bool(words)
+
+
+@pytest.mark.parametrize("display", ["", ":93"])
+def test_no_display_is_a_sentence_and_no_core_dump(folder: Path, display: str) -> None:
+    env = {k: v for k, v in os.environ.items() if k not in ("WAYLAND_DISPLAY", "QT_QPA_PLATFORM")}
+    ran = subprocess.run(
+        [sys.executable, "-m", "veergust", str(folder)], env={**env, "DISPLAY": display}, capture_output=True, text=True,
+        check=False,
+    )  # fmt: skip
+    assert (ran.returncode, ran.stderr.count("\n")) == (2, 1), ran.stderr
+    assert "No window can be opened here" in ran.stderr
+    assert not (folder / ".lock").exists()
