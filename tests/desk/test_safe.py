@@ -171,7 +171,7 @@ def test_what_both_changed_is_asked_part_by_part_before_it_is_saved(
 
     in_dialog(Settling, settle)
     assert window.save()
-    assert "the action Low sweep" in seen
+    assert "The action Low sweep" in seen
     assert open_project(folder) == window.document.project == (mine if side == "mine" else theirs)
 
 
@@ -238,7 +238,7 @@ def test_steps_of_a_crash_are_shown_with_their_words_and_those_that_fit_are_take
     in_dialog(LeftWork, look)
     press(second, "look at it…")
     assert [fits for _, fits in shown] == [False, True]
-    assert "does not fit: actions/low_sweep.json changed since" in shown[0][0]
+    assert "does not fit: Low sweep changed since" in shown[0][0]
     assert shown[1][0] == "Thrust: blend in 9"
     assert {a.name: a.blend_in for a in second.document.project.actions}["Thrust"] == 9
     assert left_behind(folder) == []

@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
+import ctypes
 import sys
+from contextlib import suppress
 from functools import cache
 from pathlib import Path
 
@@ -16,9 +18,21 @@ from veergust.desk.style import FAMILY
 from veergust.desk.theme import Theme, load_fonts
 from veergust.desk.window import Window
 
+M_MMAP_THRESHOLD = -3
+
+
+def give_memory_back() -> None:
+    """Have large blocks go back to the system when they are let go, as pictures of every size come and go here.
+
+    Of glibc, ``mallopt(3)``: a threshold that is set stays, else it grows with what was freed.
+    """
+    with suppress(OSError, AttributeError):
+        ctypes.CDLL(None).mallopt(M_MMAP_THRESHOLD, 256 << 10)
+
 
 def make_application(arguments: list[str]) -> QApplication:
     """The Qt application with the shipped typeface and the right kind of surface."""
+    give_memory_back()
     QSurfaceFormat.setDefaultFormat(surface_format())
     existing = QApplication.instance()
     app = existing if isinstance(existing, QApplication) else QApplication(arguments)

@@ -25,7 +25,7 @@ class LeftWork(QDialog):
         self.list = QListWidget()
         self.list.setAccessibleName("Steps")
         for step in steps:
-            item = QListWidgetItem(step.step.says + (f"    does not fit: {step.why_not}" if step.why_not else ""))
+            item = QListWidgetItem(step.step.says + (f"  (does not fit: {step.why_not})" if step.why_not else ""))
             if step.why_not:
                 item.setFlags(Qt.ItemFlag.NoItemFlags)
             self.list.addItem(item)

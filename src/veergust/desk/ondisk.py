@@ -12,6 +12,7 @@ from veergust.core.files.folder import project_files
 from veergust.core.files.journal import Left, left_behind
 from veergust.core.files.opened import Gone
 from veergust.core.trouble import Trouble
+from veergust.core.wording import listed
 from veergust.desk.arrivals import Arrivals
 from veergust.desk.document import Document
 from veergust.desk.leftwork import LeftWork
@@ -139,15 +140,14 @@ class OnDiskDoors(Base):
         if found.project is None:
             kept.seen(found)
             document.load_again(found.changed)
-            self.notice.say(f"Read again, for it changed on disk: {', '.join(sorted(found.changed)[:4])}.", False)
+            self.notice.say(f"Read again, for it changed on disk: {listed(sorted(found.changed))}.", False)
             return True
         merged = merge(document.saved_project, document.project, found.project)
         project = merged.project
         if merged.differences and not ask:
-            first = merged.differences[0].says
-            more = f" and {len(merged.differences) - 1} more" if len(merged.differences) > 1 else ""
+            parts = listed([d.says for d in merged.differences], 2)
             self.notice.say(
-                f"Changed here and on disk: {first}{more}.", True, ("choose…", partial(self.look_at_disk, True))
+                f"Changed here and on disk: {parts}.", True, ("choose…", partial(self.look_at_disk, True))
             )
             return False
         if merged.differences:
@@ -158,6 +158,5 @@ class OnDiskDoors(Base):
         document.take_in(project, "What changed on disk", found)
         document.load_again(found.changed)
         if merged.taken:
-            more = f" and {len(merged.taken) - 3} more" if len(merged.taken) > 3 else ""
-            self.notice.say(f"Taken in from disk: {', '.join(merged.taken[:3])}{more}.", False)
+            self.notice.say(f"Taken in from disk: {listed(list(merged.taken))}.", False)
         return True

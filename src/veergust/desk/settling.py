@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 
-from PySide6.QtCore import Qt
 from PySide6.QtWidgets import (
     QButtonGroup,
     QDialog,
@@ -33,13 +32,13 @@ class Settling(QDialog):
         box.setSpacing(12)
         words = QLabel(
             "Somebody else changed these parts of the project on disk since it was opened, and so did you. "
-            "Choose for each which one stays. The other can be had back with Undo, until it is saved."
+            "Choose for each which one stays. What you take from disk can be undone."
         )
         words.setWordWrap(True)
         box.addWidget(words)
         rows = QWidget()
         self.grid = QGridLayout(rows)
-        self.grid.setContentsMargins(0, 0, 0, 0)
+        self.grid.setContentsMargins(12, 10, 12, 10)
         self.grid.setHorizontalSpacing(10)
         self.grid.setColumnStretch(0, 1)
         for i, difference in enumerate(differences):
@@ -59,8 +58,7 @@ class Settling(QDialog):
         self.resize(560, min(200 + 34 * len(differences), 560))
 
     def _row(self, i: int, difference: Difference) -> None:
-        name = QLabel(difference.says)
-        name.setTextFormat(Qt.TextFormat.PlainText)
+        name = QLabel(difference.says[0].upper() + difference.says[1:])
         self.grid.addWidget(name, i, 0)
         group = QButtonGroup(self)
         group.setExclusive(True)

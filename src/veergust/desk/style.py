@@ -58,6 +58,7 @@ def style_sheet(k: Look) -> str:
     QTableCornerButton::section {{ background: {k.paper_side}; border: none; }}
     QLabel#stage_title {{ font-weight: 700; font-size: 15px; }}
     QListWidget::item {{ padding: 3px 6px; }}
+    QListWidget::item:disabled {{ color: {k.ink_faint}; }}
     QListWidget::item:selected {{ background: {k.hair}; color: {k.ink}; }}
     QListWidget {{ background: {k.paper_side}; border: none; }}
     QScrollBar:vertical {{ background: transparent; width: 8px; margin: 0; }}

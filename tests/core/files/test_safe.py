@@ -500,7 +500,7 @@ def test_steps_that_do_not_fit_a_project_that_went_on_are_told(small: Path) -> N
     went_on = with_action(OLD, "Sweep", blend_in=1)
     (left,) = left_behind(small)
     steps = left.onto(project_files(went_on))
-    assert [(s.step.says, s.why_not) for s in steps] == [("sweep", "actions/sweep.json changed since"), ("hook", "")]
+    assert [(s.step.says, s.why_not) for s in steps] == [("sweep", "Sweep changed since"), ("hook", "")]
     back = left.take_back(project_files(went_on), small)
     assert {a.name: a.blend_in for a in back.actions} == {"Sweep": 1, "Hook": 7, "Old": 4}
 

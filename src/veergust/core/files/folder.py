@@ -26,6 +26,7 @@ from veergust.core.files.plan import COMMIT, SAVING, Unfinished, digest, finish,
 from veergust.core.files.text import bare, from_text, to_plain, to_text
 from veergust.core.model import SCHEMA, Action, Drill, Ground, Project, Stage
 from veergust.core.trouble import Trouble
+from veergust.core.wording import listed
 
 LONGEST_TEXT = 64 << 20
 """No JSON file of a project is longer (bytes)."""
@@ -244,9 +245,8 @@ class Changed(Trouble):
     """Files that are to be written are not the ones that were opened any more."""
 
     def __init__(self, folder: Path, names: list[str]) -> None:
-        more = f" and {len(names) - 3} more" if len(names) > 3 else ""
         super().__init__(
-            f"{', '.join(names[:3])}{more} changed on disk since it was opened",
+            f"{listed(names)} changed on disk since it was opened",
             file=folder.name,
             do="try again",
         )

@@ -29,6 +29,7 @@ from veergust.core.files.plan import digest, is_ours
 from veergust.core.files.text import bare
 from veergust.core.model import Project
 from veergust.core.trouble import Trouble
+from veergust.core.wording import listed
 
 LONGEST = 64 << 20
 """No journal that is read is longer (bytes); one that is written starts anew at half of it, with all that changed."""
@@ -194,7 +195,7 @@ class Left:
                 for name, entry in step.files.items()
                 if name not in mine and now.get(name) not in (entry.base, entry.brings)
             ]
-            out.append(LeftStep(step, f"{', '.join(sorted(other)[:2])} changed since" if other else ""))
+            out.append(LeftStep(step, f"{listed([_called(n, files) for n in other])} changed since" if other else ""))
             mine |= set() if other else set(step.files)
         return out
 
@@ -216,6 +217,14 @@ class Left:
         with contextlib.suppress(OSError):
             os.unlink(self.path)
             _sync(self.path.parent)
+
+
+def _called(name: str, files: Mapping[str, bytes]) -> str:
+    """What a file is called by the animator: the name of the action or drill in it."""
+    try:
+        return str(msgspec.json.decode(bare(files[name]))["name"])
+    except (KeyError, TypeError, msgspec.DecodeError, UnicodeDecodeError, RecursionError):
+        return name
 
 
 def _text(entry: Entry) -> bytes:

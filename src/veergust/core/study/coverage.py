@@ -15,6 +15,8 @@ from veergust.core.play.volumes import box_frame, hit_volume
 from veergust.core.study.pops import Leap, row_steps
 
 SAMPLES = 33
+MOST_SHARES = 160
+"""So many shares are kept; each keeps the poses it was worked out from."""
 
 
 class Same:
@@ -82,7 +84,7 @@ class SwingShelf:
         open_ = tuple(part.section.strikes[i].boxes for i in active(part.section.strikes, tick))
         key = (Same(compiled.world_of(section)), tick, part.mirrored(tick), Same(book.project.rig), open_)
         if key not in self._shares:
-            if len(self._shares) > 2000:
+            if len(self._shares) > MOST_SHARES:
                 self._shares.clear()
             self._shares[key] = covered(book, compiled, section, tick)
         return self._shares[key]

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from hashlib import blake2b
 from typing import Any
 
 from PySide6.QtCore import QPointF, QRectF, Qt
@@ -45,6 +46,7 @@ class Ink:
         self.right = 0.0
         self.mesh: Mesh | None = None
         self._poses: dict[tuple[object, ...], QPixmap] = {}
+        self._posed: Mesh | None = None
 
     def draw(self, p: QPainter, marks: Sequence[Mark]) -> None:
         """Draw marks in their order."""
@@ -103,9 +105,13 @@ class Ink:
     def _pose(self, p: QPainter, y: float, pose: tuple[Same, Same, int, bool]) -> None:
         left, _ = self.columns["cut"]
         ratio = p.device().devicePixelRatioF()
-        key = (*pose, ratio, self.theme.look.name)
+        _, world, tick, strong = pose
+        if self.mesh is not self._posed:
+            self._poses, self._posed = {}, self.mesh
+        # By what it shows, so that no pose of an edit that is long gone is kept for its picture's sake.
+        shows = blake2b(world.thing[tick].tobytes(), digest_size=16).digest()
+        key = (shows, strong, ratio, self.theme.look.name)
         if key not in self._poses:
-            _, world, tick, strong = pose
             ink = self.theme.colour("ink", 0.92 if strong else 0.5)
             if len(self._poses) > 600:
                 self._poses.clear()
