@@ -22,6 +22,12 @@ def test_every_rule_of_the_tick_names_a_test_that_exists() -> None:
         assert named - there == set()
 
 
+def test_every_promise_of_safety_names_a_test_in_its_file() -> None:
+    named = re.findall(r"`(tests/[\w/]+\.py)::(test_\w+)`", (ROOT / "docs" / "safety.md").read_text())
+    assert len(named) > 30
+    assert [(file, test) for file, test in named if f"def {test}(" not in (ROOT / file).read_text()] == []
+
+
 def test_every_finding_that_a_page_names_is_one_the_checks_give() -> None:
     found = "".join(p.read_text() for p in (ROOT / "src" / "veergust" / "core" / "study").glob("*.py"))
     page = (ROOT / "docs" / "what-goes-wrong.md").read_text()

@@ -318,9 +318,9 @@ def test_names_are_shown_as_they_are_and_never_as_markup(window: Window, tmp_pat
     window.notice.say(f"<img src='{picture}'><b>bold</b>", False)
     label = window.notice.label
     assert label.textFormat() == Qt.TextFormat.PlainText
-    assert all(
-        other.textFormat() == Qt.TextFormat.PlainText for other in window.findChildren(QLabel) if other.isVisible()
-    )
+    for bench in ("Clips", "Spar", "Sheet"):
+        window.show_bench(bench)
+    assert all(other.textFormat() == Qt.TextFormat.PlainText for other in window.findChildren(QLabel))
 
 
 def test_an_error_nobody_foresaw_is_said_kept_and_work_goes_on(

@@ -99,7 +99,7 @@ class Wanderer:
         QApplication.processEvents()
         took = time.monotonic() - began
         # A wait that is told with progress is none; what rests on purpose is none either.
-        if took > LONGEST_WAIT and deed != self.rest and self.window.arrivals.work is None:
+        if took > LONGEST_WAIT and deed not in (self.rest, self.theme) and self.window.arrivals.work is None:
             self.waits.append((took, self.trail[-1]))
 
     def _close_what_is_modal(self) -> None:

@@ -5,12 +5,11 @@ from __future__ import annotations
 import ctypes
 import sys
 from contextlib import suppress
-from functools import cache
 from pathlib import Path
 
-from PySide6.QtCore import QEvent, QObject, QSettings, Qt, QTimer
+from PySide6.QtCore import QSettings, QTimer
 from PySide6.QtGui import QSurfaceFormat
-from PySide6.QtWidgets import QApplication, QLabel
+from PySide6.QtWidgets import QApplication
 
 from veergust.desk.mishaps import Messages, say_errors
 from veergust.desk.opengl import surface_format
@@ -45,23 +44,7 @@ def make_application(arguments: list[str]) -> QApplication:
     app.setFont(font)
     # A text cursor that blinks has the whole window put together anew, the stage with it, twice a second.
     app.setCursorFlashTime(0)
-    app.installEventFilter(plain_labels())
     return app
-
-
-class _PlainLabels(QObject):
-    """Has every label show its text as it is: names come from files, and none is to be read as markup."""
-
-    def eventFilter(self, watched: QObject, event: QEvent) -> bool:
-        if event.type() == QEvent.Type.Polish and isinstance(watched, QLabel):
-            watched.setTextFormat(Qt.TextFormat.PlainText)
-        return False
-
-
-@cache
-def plain_labels() -> QObject:
-    """The one filter that does so."""
-    return _PlainLabels()
 
 
 def make_window(settings: QSettings | None = None) -> Window:

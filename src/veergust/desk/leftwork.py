@@ -5,9 +5,10 @@ from __future__ import annotations
 from collections.abc import Sequence
 
 from PySide6.QtCore import Qt
-from PySide6.QtWidgets import QDialog, QDialogButtonBox, QLabel, QListWidget, QListWidgetItem, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QDialog, QDialogButtonBox, QListWidget, QListWidgetItem, QVBoxLayout, QWidget
 
 from veergust.core.files.journal import Left, LeftStep
+from veergust.desk.widgets.label import PlainLabel
 
 
 class LeftWork(QDialog):
@@ -56,7 +57,7 @@ class LeftWork(QDialog):
         self.accept()
 
 
-def _words(text: str) -> QLabel:
-    label = QLabel(text)
+def _words(text: str) -> PlainLabel:
+    label = PlainLabel(text)
     label.setWordWrap(True)
     return label

@@ -6,7 +6,7 @@ from functools import partial
 from pathlib import Path
 from typing import TYPE_CHECKING
 
-from PySide6.QtCore import QSettings
+from PySide6.QtCore import QSettings, Qt
 from PySide6.QtWidgets import QFileDialog, QMenu, QMessageBox, QStackedWidget
 
 from veergust.core.files.folder import save_project
@@ -110,6 +110,7 @@ class ProjectDoors(Base):
         if not self.document.unsaved:
             return True
         box = QMessageBox(self)
+        box.setTextFormat(Qt.TextFormat.PlainText)
         box.setWindowTitle("Not saved")
         box.setText(f"{self.document.project.name} has changes that are not saved.")
         save = box.addButton("Save", QMessageBox.ButtonRole.AcceptRole)

@@ -9,7 +9,6 @@ from PySide6.QtWidgets import (
     QDialog,
     QDialogButtonBox,
     QGridLayout,
-    QLabel,
     QPushButton,
     QScrollArea,
     QVBoxLayout,
@@ -17,6 +16,7 @@ from PySide6.QtWidgets import (
 )
 
 from veergust.core.edit.merge import Difference, Key, Side
+from veergust.desk.widgets.label import PlainLabel
 
 
 class Settling(QDialog):
@@ -30,7 +30,7 @@ class Settling(QDialog):
         box = QVBoxLayout(self)
         box.setContentsMargins(18, 16, 18, 14)
         box.setSpacing(12)
-        words = QLabel(
+        words = PlainLabel(
             "Somebody else changed these parts of the project on disk since it was opened, and so did you. "
             "Choose for each which one stays. What you take from disk can be undone."
         )
@@ -58,7 +58,7 @@ class Settling(QDialog):
         self.resize(560, min(200 + 34 * len(differences), 560))
 
     def _row(self, i: int, difference: Difference) -> None:
-        name = QLabel(difference.says[0].upper() + difference.says[1:])
+        name = PlainLabel(difference.says[0].upper() + difference.says[1:])
         self.grid.addWidget(name, i, 0)
         group = QButtonGroup(self)
         group.setExclusive(True)

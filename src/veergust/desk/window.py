@@ -13,7 +13,6 @@ from PySide6.QtWidgets import (
     QApplication,
     QHBoxLayout,
     QInputDialog,
-    QLabel,
     QMainWindow,
     QMenu,
     QPushButton,
@@ -39,6 +38,7 @@ from veergust.desk.sheet.bench import SheetBench
 from veergust.desk.style import style_sheet
 from veergust.desk.theme import Theme, elided
 from veergust.desk.widgets.choose import Chooser
+from veergust.desk.widgets.label import PlainLabel
 from veergust.desk.widgets.notice import Notice
 from veergust.desk.widgets.stage_panel import word_button
 
@@ -162,7 +162,7 @@ class Window(ProjectDoors, OnDiskDoors, QMainWindow):
         row = QHBoxLayout(bar)
         row.setContentsMargins(16, 0, 14, 0)
         row.setSpacing(18)
-        brand = QLabel("veergust")
+        brand = PlainLabel("veergust")
         brand.setObjectName("brand")
         row.addWidget(brand)
         self.project_button.setFixedWidth(NAME_WIDTH)
@@ -307,9 +307,13 @@ class Window(ProjectDoors, OnDiskDoors, QMainWindow):
             self.look_at_disk()
 
     def turn_theme(self) -> None:
-        """From day to night and back."""
-        self.theme.use("day" if self.theme.look.name == "night" else "night")
+        """From day to night and back, which takes a moment: every widget is dressed anew."""
+        name = "day" if self.theme.look.name == "night" else "night"
+        self.notice.say(f"Changing to the {name} theme …")
+        self.repaint()
+        self.theme.use(name)
         self.settings.setValue("theme", self.theme.look.name)
+        self.notice.hide()
 
     def show_menu(self) -> None:
         """The project's menu."""

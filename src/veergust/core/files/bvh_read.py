@@ -14,7 +14,7 @@ from pathlib import Path
 import numpy as np
 
 from veergust.core.files.fetch import fetch
-from veergust.core.files.gltf_data import AGAIN, MOST_JOINTS
+from veergust.core.files.gltf_data import AGAIN, LARGEST, LONGEST_MOTION, MOST_JOINTS
 from veergust.core.files.motion_file import MotionFile
 from veergust.core.motion import quat
 from veergust.core.motion.quat import Array
@@ -25,7 +25,6 @@ from veergust.core.trouble import Trouble
 AXES = {"X": 0, "Y": 1, "Z": 2}
 KINDS = {f"{axis}{kind}": (axis, kind) for axis in AXES for kind in ("position", "rotation")}
 LOWER = {name.lower(): value for name, value in KINDS.items()}
-LARGEST = 1e9
 
 
 @dataclass
@@ -203,6 +202,8 @@ def _rows(body: str, wide: int, file: str) -> tuple[int, float, Array, list[str]
             field="MOTION",
             do="copy or export it again",
         )
+    if count * step > LONGEST_MOTION:
+        raise Trouble(f"lasts longer than {LONGEST_MOTION:g} s", file=file, field="Frames", do="export it in parts")
     left_out = [f"{len(words) - many * wide} numbers past the promised frames"] if len(words) > many * wide else []
     try:
         rows = np.array(words[: many * wide], dtype=np.float64).reshape(many, wide)
@@ -224,7 +225,7 @@ def _stated(text: str, what: str, file: str) -> float:
         value = float(words[0])
     except (IndexError, ValueError) as error:
         raise Trouble("is not followed by a number", file=file, field=what, do=AGAIN) from error
-    if not abs(value) < LARGEST:
+    if not abs(value) < 1e12:
         raise Trouble(f"is {words[0][:40]}", file=file, field=what, do="correct it or export the file again")
     return value
 

@@ -10,9 +10,10 @@ from __future__ import annotations
 
 import contextlib
 import re
+import sys
 import time
-from collections.abc import Mapping
-from functools import lru_cache
+from collections import OrderedDict
+from collections.abc import Callable, Mapping, Sequence
 from pathlib import Path
 from typing import Any
 
@@ -62,28 +63,67 @@ def action_path(project: Project, action: Action) -> str:
     return f"actions/{_stems(names)[names.index(action.name)]}.json"
 
 
-@lru_cache(maxsize=2048)
-def _action_text(action: Action) -> bytes:
-    """An action's file; kept, since an edit changes one action of many."""
-    return to_text(action)
+class _Texts:
+    """Texts of parts of projects, by the identity of what they were made from; the ones used last, within bounds."""
+
+    def __init__(self, most: int) -> None:
+        self.most = most
+        self.size = 0
+        self.kept: OrderedDict[tuple[int, ...], tuple[tuple[object, ...], bytes]] = OrderedDict()
+
+    def get(self, parts: tuple[object, ...], make: Callable[[], bytes]) -> bytes:
+        """The text of something made of ``parts``; made once as long as they are the same, for an edit changes few."""
+        key = tuple(map(id, parts))
+        if key in self.kept:
+            self.kept.move_to_end(key)
+            return self.kept[key][1]
+        text = make()
+        self.kept[key] = parts, text  # what an identity stands for is kept with it
+        self.size += len(text)
+        while self.size > self.most and len(self.kept) > 1:
+            _, (_, old) = self.kept.popitem(last=False)
+            self.size -= len(old)
+        return text
+
+
+_TEXTS = _Texts(8 << 20)
+
+
+def _part_text(part: object) -> bytes:
+    return _TEXTS.get((part,), lambda: to_text(part))
+
+
+def _top_text(project: Project) -> bytes:
+    # What has files of its own is left out before it is turned into text, which is most of the work.
+    head = msgspec.structs.replace(project, ground=Ground(), stage=Stage(), actions=(), drills=())
+    names = [[a.name for a in project.actions], [d.name for d in project.drills]]
+    parts = [getattr(head, f) for f in head.__struct_fields__ if f not in ("ground", "stage", "actions", "drills")]
+
+    def make() -> bytes:
+        top: dict[str, Any] = {"schema": SCHEMA, "name": project.name}
+        top |= {"actions": _stems(names[0]), "drills": _stems(names[1])}
+        top |= {k: v for k, v in to_plain(head).items() if k not in top}
+        return to_text(top)
+
+    return _TEXTS.get((*parts, *map(sys.intern, names[0]), None, *map(sys.intern, names[1])), make)
 
 
 def project_files(project: Project) -> dict[str, bytes]:
     """Every JSON file of a project by its path in the folder; the same project gives the same bytes."""
-    # What has files of its own is left out before it is turned into text, which is most of the work.
-    head = to_plain(msgspec.structs.replace(project, ground=Ground(), stage=Stage(), actions=(), drills=()))
-    actions = _stems([a.name for a in project.actions])
-    drills = _stems([d.name for d in project.drills])
-    top: dict[str, Any] = {"schema": SCHEMA, "name": project.name, "actions": actions, "drills": drills}
-    top |= {k: v for k, v in head.items() if k not in top}
     out = {
-        "project.json": to_text(top),
-        "ground.json": to_text(project.ground),
-        "stage.json": to_text(project.stage),
+        "project.json": _top_text(project),
+        "ground.json": _part_text(project.ground),
+        "stage.json": _part_text(project.stage),
     }
-    out |= {f"actions/{stem}.json": _action_text(a) for stem, a in zip(actions, project.actions)}
-    out |= {f"drills/{stem}.json": to_text(d) for stem, d in zip(drills, project.drills)}
+    out |= {
+        f"actions/{stem}.json": _part_text(a) for stem, a in zip(_stems(_names(project.actions)), project.actions)
+    }
+    out |= {f"drills/{stem}.json": _part_text(d) for stem, d in zip(_stems(_names(project.drills)), project.drills)}
     return out
+
+
+def _names(rows: Sequence[Any]) -> list[str]:
+    return [row.name for row in rows]
 
 
 def project_from_files(files: dict[str, bytes], name: str) -> Project:
@@ -224,14 +264,13 @@ def check_change(before: Project, after: Project) -> None:
     for path, data in project_files(after).items():
         if old.get(path) == data:
             continue
-        kind: type[Any] = {"actions": Action, "drills": Drill, "ground.json": Ground, "stage.json": Stage}.get(
-            path.split("/")[0], Project
-        )
+        kinds: dict[str, type[Any]] = {"actions": Action, "drills": Drill, "ground.json": Ground, "stage.json": Stage}
+        kind = kinds.get(path.split("/")[0], Project)
         if kind is Project:
             top = msgspec.json.decode(data)
             data = msgspec.json.encode({k: v for k, v in top.items() if k not in ("actions", "drills")})
         from_text(data, kind, path)
-    check_bounds(after, "", dict(zip((a.name for a in after.actions), _paths(after))))
+    check_bounds(after, "", dict(zip(_names(after.actions), _paths(after))))
 
 
 def named_files(project: Project) -> list[tuple[str, str]]:

@@ -25,6 +25,10 @@ COMPONENTS = {5120: "i1", 5121: "u1", 5122: "<i2", 5123: "<u2", 5125: "<u4", 512
 WIDTHS = {"SCALAR": 1, "VEC2": 2, "VEC3": 3, "VEC4": 4, "MAT4": 16}
 REQUIRED_KNOWN = {"KHR_mesh_quantization"}
 MOST_JOINTS = 4096
+LARGEST = 1e7
+"""No number in a motion file is greater, in whatever unit."""
+LONGEST_MOTION = 36_000.0
+"""No motion lasts longer (s)."""
 AGAIN = "export it again"
 
 
@@ -59,6 +63,14 @@ class Document:
             raise self.trouble(field, f"refers to {key}[{index}], which the file does not have")
         return entries[index]
 
+    def children(self, index: int) -> list[int]:
+        """The nodes under a node."""
+        nodes = self.items("nodes")
+        children = nodes[index].get("children", [])
+        if not isinstance(children, list) or not all(isinstance(c, int) and 0 <= c < len(nodes) for c in children):
+            raise self.trouble(f"nodes[{index}].children", "refers to nodes the file does not have")
+        return children
+
     def whole(self, source: dict[str, Any], key: str, default: int, field: str) -> int:
         """A whole number of at least 0."""
         value = source.get(key, default)
@@ -78,8 +90,8 @@ class Document:
             out = np.array(value, dtype=np.float64)
         except OverflowError:
             out = np.array([np.inf])
-        if not np.isfinite(out).all():
-            raise self.trouble(field, "holds a value that is not a number")
+        if not (np.abs(out) <= LARGEST).all():
+            raise self.trouble(field, "holds a value that is no length, turn or size")
         return out
 
     def accessor(self, index: object, field: str) -> NDArray[Any]:
@@ -103,6 +115,11 @@ class Document:
             if not np.isfinite(values).all():
                 bad = int(np.argmin(np.isfinite(values).all(axis=1)))
                 raise self.trouble(field, f"key {bad} is not a number (NaN or infinite)")
+            if not (np.abs(values) <= LARGEST).all():
+                bad = int(np.argmin((np.abs(values) <= LARGEST).all(axis=1)))
+                raise self.trouble(
+                    field, f"key {bad} is no length, turn or size: {float(np.abs(values[bad]).max()):g}"
+                )
             return values
         if entry.get("normalized"):
             return np.maximum(values.astype(np.float32) / np.iinfo(dtype).max, -1.0)

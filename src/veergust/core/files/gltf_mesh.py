@@ -105,7 +105,7 @@ def read_prop(path: Path, *, within: Path | None = None) -> Mesh:
     nodes = document.items("nodes")
     parts: list[tuple[Any, ...]] = []
     seen: set[int] = set()
-    below = {c for n in nodes for c in n.get("children", []) if isinstance(c, int)}
+    below = {c for i in range(len(nodes)) for c in document.children(i)}
     stack = [(i, np.eye(4)) for i in range(len(nodes)) if i not in below]
     while stack:
         index, above = stack.pop()
@@ -120,7 +120,7 @@ def read_prop(path: Path, *, within: Path | None = None) -> Mesh:
                 part = _still(document, primitive, matrix, f"meshes[{node['mesh']}].primitives[{p}]")
                 if part is not None:
                     parts.append(part)
-        stack += [(c, matrix) for c in node.get("children", []) if isinstance(c, int)]
+        stack += [(c, matrix) for c in document.children(index)]
     if not parts:
         raise document.trouble("meshes", "holds no triangles", "export it with its mesh")
     counts = np.cumsum([0] + [len(p[0]) for p in parts[:-1]])

@@ -8,7 +8,7 @@ from typing import Any
 
 import numpy as np
 
-from veergust.core.files.gltf_data import MOST_JOINTS, Document, open_gltf, plain
+from veergust.core.files.gltf_data import LONGEST_MOTION, MOST_JOINTS, Document, open_gltf, plain
 from veergust.core.files.gltf_mesh import read_skin
 from veergust.core.files.motion_file import MotionFile
 from veergust.core.motion import quat
@@ -43,14 +43,6 @@ def read_gltf(path: Path, *, within: Path | None = None, mesh: bool = True) -> M
     return MotionFile(skeleton, shape, tuple(motions), tuple(dict.fromkeys(left_out)))
 
 
-def _children(document: Document, index: int) -> list[int]:
-    nodes = document.items("nodes")
-    children = nodes[index].get("children", [])
-    if not isinstance(children, list) or not all(isinstance(c, int) and 0 <= c < len(nodes) for c in children):
-        raise document.trouble(f"nodes[{index}].children", "refers to nodes the file does not have")
-    return children
-
-
 def _local(document: Document, index: int, left_out: list[str]) -> tuple[Array, Array, float]:
     """Turn, place and size of a node."""
     node, field = document.items("nodes")[index], f"nodes[{index}]"
@@ -73,7 +65,7 @@ def _local(document: Document, index: int, left_out: list[str]) -> tuple[Array, 
 def _parents(document: Document) -> dict[int, int]:
     parent: dict[int, int] = {}
     for i in range(len(document.items("nodes"))):
-        for child in _children(document, i):
+        for child in document.children(i):
             if child in parent:
                 raise document.trouble(f"nodes[{child}]", "has two parents")
             parent[child] = i
@@ -95,7 +87,7 @@ def _order(document: Document) -> list[int]:
         seen.add(node)
         if node in wanted:
             order.append(node)
-        stack.extend(reversed(_children(document, node)))
+        stack.extend(reversed(document.children(node)))
     if len(seen) < len(nodes):
         raise document.trouble("nodes", "form a circle: a node is its own ancestor")
     return order
@@ -218,6 +210,8 @@ def _track(document: Document, sampler: dict[str, Any], joint: int, path: Any, f
         raise document.trouble(f"{field}.input", "has no keys")
     if (np.diff(times) <= 0).any() or times[0] < 0:
         raise document.trouble(f"{field}.input", "has keys out of order")
+    if times[-1] > LONGEST_MOTION:
+        raise document.trouble(f"{field}.input", f"lasts longer than {LONGEST_MOTION:g} s", "export it in parts")
     keys = len(times) * (3 if kind == "CUBICSPLINE" else 1)
     if values.shape != (keys, PATHS[path]):
         raise document.trouble(

@@ -6,7 +6,7 @@ from typing import Any
 
 from msgspec.structs import replace
 from PySide6.QtCore import Qt, Signal
-from PySide6.QtWidgets import QHBoxLayout, QHeaderView, QLabel, QTableWidget, QTableWidgetItem, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QHBoxLayout, QHeaderView, QTableWidget, QTableWidgetItem, QVBoxLayout, QWidget
 
 from veergust.core.files.importing import Arrival
 from veergust.core.files.motion_file import fingerprint
@@ -15,6 +15,7 @@ from veergust.core.motion.mapping import Proposal, propose, standing
 from veergust.core.motion.skeleton import Skeleton
 from veergust.desk.theme import Theme
 from veergust.desk.widgets.fields import ChoiceField, Form, NumberField, note
+from veergust.desk.widgets.label import PlainLabel
 from veergust.desk.widgets.rig_map import RigMap
 from veergust.desk.widgets.rows import buttons, switch
 from veergust.desk.widgets.stage_panel import word_button
@@ -46,7 +47,7 @@ class MappingPage(QWidget):
         self.rig = SourceRig(fingerprint="")
         self.pairs: dict[str, str] = {}
         self.reasons: dict[str, str] = {}
-        self.head = QLabel()
+        self.head = PlainLabel()
         self.head.setObjectName("stage_title")
         self.words = note()
         self.source_map = RigMap(theme, "Comes in")

@@ -5,7 +5,7 @@ from __future__ import annotations
 import numpy as np
 from PySide6.QtCore import QElapsedTimer, Qt
 from PySide6.QtGui import QFocusEvent, QKeyEvent, QKeySequence
-from PySide6.QtWidgets import QHBoxLayout, QLabel, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
 
 from veergust.core.play.state import Input
 from veergust.core.scene.camera import Camera
@@ -17,6 +17,7 @@ from veergust.desk.spar.session import Session
 from veergust.desk.spar.strip import TakeStrip
 from veergust.desk.theme import Theme
 from veergust.desk.widgets.beat import Beat
+from veergust.desk.widgets.label import PlainLabel
 from veergust.desk.widgets.stage_panel import StagePanel, speed_buttons, word_button
 
 ARROWS = {
@@ -41,8 +42,8 @@ class SparBench(QWidget):
         self.stage.view.camera = Camera(target=(0.0, 0.85, 0.0), turn=0.0, tilt=8.0, far=5.6)
         self.left, self.right = Reel(self.session, theme, 0), Reel(self.session, theme, 1)
         self.strip = TakeStrip(self.session, theme)
-        self.take_label, self.news, self.frame_label = QLabel(), QLabel(), QLabel()
-        self.keys_label = QLabel()
+        self.take_label, self.news, self.frame_label = PlainLabel(), PlainLabel(), PlainLabel()
+        self.keys_label = PlainLabel()
         self.speed = 1.0
         self.down: set[int] = set()
         self.timer = Beat(self)

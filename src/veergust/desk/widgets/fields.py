@@ -12,10 +12,11 @@ from PySide6.QtWidgets import (
     QDoubleSpinBox,
     QGridLayout,
     QHBoxLayout,
-    QLabel,
     QLineEdit,
     QWidget,
 )
+
+from veergust.desk.widgets.label import PlainLabel
 
 FIELD_WIDTH = 104
 LABEL_WIDTH = 66
@@ -136,7 +137,7 @@ class Form(QWidget):
 
     def row(self, label: str, *fields: QWidget) -> None:
         """Add a label with its field, and what stands beside it; the label belongs to the first."""
-        words = QLabel(label)
+        words = PlainLabel(label)
         words.setObjectName("field")
         words.setIndent(0)
         words.setBuddy(fields[0])
@@ -157,17 +158,17 @@ class Form(QWidget):
         self.count += self.columns
 
 
-def heading(words: str) -> QLabel:
+def heading(words: str) -> PlainLabel:
     """A small heading inside a card."""
-    label = QLabel(words)
+    label = PlainLabel(words)
     label.setObjectName("heading")
     label.setIndent(0)
     return label
 
 
-def note(words: str = "") -> QLabel:
+def note(words: str = "") -> PlainLabel:
     """A line of plain words that may take several rows."""
-    label = QLabel(words)
+    label = PlainLabel(words)
     label.setObjectName("note")
     label.setWordWrap(True)
     label.setIndent(0)

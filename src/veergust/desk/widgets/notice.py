@@ -6,9 +6,10 @@ from collections.abc import Callable
 from functools import partial
 
 from PySide6.QtCore import Qt, QTimer
-from PySide6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QWidget
+from PySide6.QtWidgets import QHBoxLayout, QPushButton, QWidget
 
 from veergust.desk.theme import Theme
+from veergust.desk.widgets.label import PlainLabel
 
 
 class Notice(QWidget):
@@ -18,7 +19,7 @@ class Notice(QWidget):
         super().__init__()
         self.theme = theme
         self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
-        self.label = QLabel()
+        self.label = PlainLabel()
         self.label.setWordWrap(True)
         self.label.setTextInteractionFlags(Qt.TextInteractionFlag.TextSelectableByMouse)
         self.label.setAccessibleName("Message")

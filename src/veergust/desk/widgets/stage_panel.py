@@ -5,11 +5,12 @@ from __future__ import annotations
 from collections.abc import Callable
 
 from PySide6.QtCore import Qt
-from PySide6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 
 from veergust.core.scene.view import Shown
 from veergust.desk.stage_view import VIEWS, StageView
 from veergust.desk.theme import Theme
+from veergust.desk.widgets.label import PlainLabel
 
 SWITCHES = {
     "skins": "Onion skins of the nearest key frames",
@@ -63,7 +64,7 @@ class StagePanel(QWidget):
         super().__init__()
         self.theme = theme
         self.view = StageView(theme)
-        self.title = QLabel(title)
+        self.title = PlainLabel(title)
         self.title.setObjectName("stage_title")
         self.follow_button = word_button("follow", "Keep the figure in the middle", checkable=True)
         self.follow_button.setChecked(follow)

@@ -5,13 +5,14 @@ from __future__ import annotations
 from functools import partial
 
 from PySide6.QtCore import Signal
-from PySide6.QtWidgets import QLabel, QLineEdit, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QLineEdit, QVBoxLayout, QWidget
 
 from veergust.core.study.preparing import best_loop, proposals, seam
 from veergust.desk.clips.cards.card import Card
 from veergust.desk.clips.playhead import Playhead
 from veergust.desk.document import Document
 from veergust.desk.widgets.fields import Form, NumberField, heading, note
+from veergust.desk.widgets.label import PlainLabel
 from veergust.desk.widgets.rows import buttons, switch
 from veergust.desk.widgets.stage_panel import word_button
 
@@ -69,7 +70,7 @@ class PrepareCard(Card):
         action = word_button("make an action", "A new action of this clip, on the Sheet", strong=True)
         action.clicked.connect(self.action_wanted)
         self.box.addWidget(buttons(action, copy, rename))
-        self.source = QLabel()
+        self.source = PlainLabel()
         self.source.setObjectName("note")
         self.source.setWordWrap(True)
         self.box.addWidget(self.source)

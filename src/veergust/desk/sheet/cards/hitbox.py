@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable
 from typing import Any
 
-from PySide6.QtWidgets import QLabel, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QVBoxLayout, QWidget
 
 from veergust.core.edit.hitboxes import add_box, change_box, remove_box, remove_key, set_key
 from veergust.core.edit.spans import Edit, SpanRef
@@ -13,6 +13,7 @@ from veergust.core.model import Box, Strike
 from veergust.core.play.volumes import shape_at
 from veergust.desk.document import Document
 from veergust.desk.widgets.fields import ChoiceField, Form, NumberField, Triple, heading, note
+from veergust.desk.widgets.label import PlainLabel
 from veergust.desk.widgets.rows import buttons
 from veergust.desk.widgets.stage_panel import word_button
 
@@ -47,7 +48,7 @@ class HitboxForm(QWidget):
         self.offset = Triple("From", lambda v: self._change(offset=v), "m", 0.05)
         self.to = Triple("To", lambda v: self._change(to=v), "m", 0.05)
         self.half = Triple("Half size", lambda v: self._change(size=v), "m", 0.05)
-        self.lines: dict[str, tuple[QLabel, QWidget]] = {}
+        self.lines: dict[str, tuple[PlainLabel, QWidget]] = {}
         for name, words, triple in (("offset", "From, in the mount", self.offset),
                                     ("to", "To, in the mount", self.to),
                                     ("size", "Half its size", self.half)):  # fmt: skip

@@ -4,8 +4,6 @@ from __future__ import annotations
 
 from collections.abc import Callable
 
-from PySide6.QtWidgets import QLabel
-
 from veergust.core.edit.pools import add_pool, remove_pool, set_apart, set_weight
 from veergust.core.edit.spans import Edit
 from veergust.core.model import Pool
@@ -13,6 +11,7 @@ from veergust.core.play.pick import counts
 from veergust.desk.document import Document
 from veergust.desk.sheet.cards.page import Page
 from veergust.desk.widgets.fields import ChoiceField, Form, NumberField, TextField, heading, note
+from veergust.desk.widgets.label import PlainLabel
 from veergust.desk.widgets.rows import buttons
 from veergust.desk.widgets.stage_panel import word_button
 
@@ -40,7 +39,7 @@ class PoolsPage(Page):
         form.row("Add", self.add)
         self.box.addWidget(form)
         self.box.addWidget(heading(f"Weights, and how often each comes up in {PICKS} picks"))
-        self.items: dict[str, tuple[NumberField, QLabel]] = {}
+        self.items: dict[str, tuple[NumberField, PlainLabel]] = {}
         self.body: Form | None = None
         self.words = note()
         self.box.addWidget(self.words)

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable
 from typing import Any
 
-from PySide6.QtWidgets import QLabel, QPushButton, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QPushButton, QVBoxLayout, QWidget
 
 from veergust.core.edit.fields import FIELDS, Field, choices, set_fields, shared, turn_pin
 from veergust.core.edit.spans import SpanRef, set_edges, span_of, title
@@ -16,6 +16,7 @@ from veergust.desk.sheet.cards.hitbox import HitboxForm
 from veergust.desk.sheet.cards.page import Page
 from veergust.desk.widgets.conditions import ConditionsField
 from veergust.desk.widgets.fields import ChoiceField, Form, NumberField, TextField, Triple, note
+from veergust.desk.widgets.label import PlainLabel
 from veergust.desk.widgets.listed import ListedField, PairsField
 from veergust.desk.widgets.rows import buttons, switch
 from veergust.desk.widgets.stage_panel import word_button
@@ -32,7 +33,7 @@ class SpanPage(Page):
         self.several = False
         self.widgets: dict[str, Any] = {}
         self.body: QWidget | None = None
-        self.head = QLabel()
+        self.head = PlainLabel()
         self.head.setObjectName("stage_title")
         self.box.addWidget(self.head)
         self.none = note("Nothing is selected. Click a span on the sheet, or press N to put one on the playhead.")
