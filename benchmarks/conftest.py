@@ -8,7 +8,8 @@ import pytest
 from msgspec.structs import replace
 
 from veergust.core.files.demo import copy_demo
-from veergust.core.files.folder import open_project, save_project
+from veergust.core.files.folder import open_project
+from veergust.core.files.saving import save_project
 from veergust.core.model import Action, Cut, Drive, Event, Exit, Hold, Project, Section, Shield, Strike
 
 COUNT, SECTIONS = 200, 8

@@ -13,9 +13,11 @@ from msgspec.structs import replace
 from tests.core.edit.storm import storm
 
 from veergust.core.edit.spans import SpanRef, set_edges
+from veergust.core.files.as_files import project_files
 from veergust.core.files.cast import load_cast
 from veergust.core.files.demo import copy_demo
-from veergust.core.files.folder import open_project, project_files, save_project
+from veergust.core.files.folder import open_project
+from veergust.core.files.saving import save_project
 from veergust.core.play.book import Book
 from veergust.core.study.facts import FactsShelf
 from veergust.core.study.now import now

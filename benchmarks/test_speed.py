@@ -10,8 +10,9 @@ import numpy as np
 import pytest
 
 from veergust.core.edit.spans import SpanRef, set_edges
+from veergust.core.files.as_files import project_files
 from veergust.core.files.cast import load_cast
-from veergust.core.files.folder import open_project, project_files
+from veergust.core.files.folder import open_project
 from veergust.core.model import Action, Fighter, Floor, Stage
 from veergust.core.motion import quat
 from veergust.core.motion.skeleton import forward

@@ -10,8 +10,8 @@ import moves
 import scenario
 import sounds
 from posing import Solver
-from veergust.core.files.folder import save_project
 from veergust.core.files.gltf_write import write_glb
+from veergust.core.files.saving import save_project
 
 HERE = Path(__file__).resolve().parent
 

@@ -41,7 +41,7 @@ def take(wanted: list[str]) -> int:
 
     from veergust.core.edit.spans import SpanRef
     from veergust.core.files.demo import fresh_demo
-    from veergust.core.files.folder import save_project
+    from veergust.core.files.saving import save_project
     from veergust.core.model import Project
     from veergust.core.motion.prepared import clip_pose
     from veergust.core.scene.camera import Camera

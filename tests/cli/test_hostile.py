@@ -22,9 +22,10 @@ from msgspec.structs import replace
 from tests.conftest import DEMO
 from veergust.core.edit.actions import new_action
 from veergust.core.files.cast import load_cast
-from veergust.core.files.folder import open_project, save_project
+from veergust.core.files.folder import open_project
 from veergust.core.files.importing import import_file
 from veergust.core.files.plan import digest
+from veergust.core.files.saving import save_project
 from veergust.core.model import Drill, Ground, Project, State
 
 ACTION = "actions/overhead.json"

@@ -11,7 +11,8 @@ from pytestqt.qtbot import QtBot
 from tests.core.edits import replace, with_action
 from tests.desk.conftest import STRIKE
 from veergust.core.edit.spans import Edit, SpanRef, add, remove, set_edges, span_of
-from veergust.core.files.folder import open_project, project_files
+from veergust.core.files.as_files import project_files
+from veergust.core.files.folder import open_project
 from veergust.desk.document import Document
 from veergust.desk.sheet.facts_strip import fact_values
 from veergust.desk.spar.session import Session

@@ -17,7 +17,8 @@ from tests.core.captures import blow, stagger, write_bvh
 from tests.desk.conftest import Hand, let_go
 from tests.desk.test_window import drop
 from veergust.core.edit.spans import SpanRef
-from veergust.core.files.folder import open_project, save_project
+from veergust.core.files.folder import open_project
+from veergust.core.files.saving import save_project
 from veergust.core.model import Project
 from veergust.core.motion.skeleton import forward
 from veergust.core.study.facts import facts

@@ -22,8 +22,9 @@ from tests.desk.conftest import STRIKE, Hand, let_go, until
 from tests.desk.test_window import crash
 from veergust.core.edit.actions import rename_action
 from veergust.core.edit.spans import Edit, span_of
-from veergust.core.files.folder import open_project, save_project
+from veergust.core.files.folder import open_project
 from veergust.core.files.journal import left_behind
+from veergust.core.files.saving import save_project
 from veergust.desk import stage_view
 from veergust.desk.app import make_window
 from veergust.desk.leftwork import LeftWork
@@ -142,7 +143,7 @@ def test_what_changed_on_disk_comes_in_when_the_window_comes_to_the_front(
 
 def write(project: object, folder: Path) -> None:
     """What a checkout leaves: the files of another state, written past the program."""
-    from veergust.core.files.folder import project_files
+    from veergust.core.files.as_files import project_files
 
     for name, data in project_files(project).items():  # type: ignore[arg-type]
         (folder / name).write_bytes(data)

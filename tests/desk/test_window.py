@@ -19,8 +19,9 @@ from pytestqt.qtbot import QtBot
 from tests.conftest import DEMO
 from tests.desk.conftest import STRIKE, Hand, arrived, let_go
 from veergust.core.edit.spans import span_of
-from veergust.core.files.folder import open_project, save_project
+from veergust.core.files.folder import open_project
 from veergust.core.files.journal import left_behind
+from veergust.core.files.saving import save_project
 from veergust.core.model import Project
 from veergust.desk.app import make_window
 from veergust.desk.window import Window

@@ -15,10 +15,11 @@ from veergust.cli.saying import drop_output, say, say_json, say_rows, settle_out
 from veergust.core.files.cast import load_cast
 from veergust.core.files.demo import copy_demo, fresh_demo, refuse_taken
 from veergust.core.files.faults import note
-from veergust.core.files.folder import open_project, save_project, unfinished
+from veergust.core.files.folder import open_project, unfinished
 from veergust.core.files.importing import import_file
 from veergust.core.files.inputs import read_inputs
 from veergust.core.files.opened import open_to_write
+from veergust.core.files.saving import save_project
 from veergust.core.files.whole import whole_file
 from veergust.core.files.wholeness import missing_clips
 from veergust.core.model import Project

@@ -9,8 +9,8 @@ from __future__ import annotations
 from PySide6.QtCore import Signal
 
 from veergust.core.edit.spans import Edit, SpanRef, span_of
+from veergust.core.files.as_files import check_change
 from veergust.core.files.cast import load_cast
-from veergust.core.files.folder import check_change
 from veergust.core.model import Project, Rig
 from veergust.core.motion.figure import Cast, Mesh
 from veergust.core.play.book import Book

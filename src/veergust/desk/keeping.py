@@ -11,12 +11,13 @@ from typing import TYPE_CHECKING
 from PySide6.QtCore import QObject, Signal
 
 from veergust.core.edit.spans import Edit
+from veergust.core.files.as_files import project_files
 from veergust.core.files.cast import load_cast
-from veergust.core.files.folder import project_files, save_project
 from veergust.core.files.importing import bring_sounds
 from veergust.core.files.journal import Left
 from veergust.core.files.lock import Lock
 from veergust.core.files.opened import OnDisk, OpenFolder
+from veergust.core.files.saving import save_project
 from veergust.core.files.wav_read import Sound, read_sounds
 from veergust.core.files.wholeness import missing_clips
 from veergust.core.model import Project

@@ -8,7 +8,7 @@ from typing import TYPE_CHECKING
 from PySide6.QtWidgets import QDialog, QPushButton
 
 from veergust.core.edit.merge import merge, settle
-from veergust.core.files.folder import project_files
+from veergust.core.files.as_files import project_files
 from veergust.core.files.journal import Left, left_behind
 from veergust.core.files.opened import Gone
 from veergust.core.trouble import Trouble

@@ -9,7 +9,7 @@ from typing import TYPE_CHECKING
 from PySide6.QtCore import QSettings, Qt
 from PySide6.QtWidgets import QFileDialog, QMenu, QMessageBox, QStackedWidget
 
-from veergust.core.files.folder import save_project
+from veergust.core.files.saving import save_project
 from veergust.core.model import Project
 from veergust.core.trouble import Trouble
 from veergust.desk.arrivals import Arrivals

@@ -20,7 +20,7 @@ from veergust.core.edit.poses import (
     remove_pose,
 )
 from veergust.core.edit.rig import add_mount, add_prop, mount_users, remove_mount, remove_prop, set_mount, set_weapon
-from veergust.core.files.folder import project_files, project_from_files
+from veergust.core.files.as_files import project_files, project_from_files
 from veergust.core.model import Clip, Layer, Project
 from veergust.core.motion import quat
 from veergust.core.motion.figure import Cast

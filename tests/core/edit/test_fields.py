@@ -18,7 +18,7 @@ from veergust.core.edit.clips import rename_clip
 from veergust.core.edit.fields import FIELDS, choices, set_fields, shared, turn_pin
 from veergust.core.edit.spans import KINDS, SpanRef, span_of
 from veergust.core.edit.whole import read_settings, set_action, set_ending, set_start, write_settings
-from veergust.core.files.folder import project_files, project_from_files
+from veergust.core.files.as_files import project_files, project_from_files
 from veergust.core.model import Action, Drive, Event, Exit, Gate, Hold, Pool, Project, Setting, Shield, Strike
 from veergust.core.motion.figure import Cast
 from veergust.core.play.book import Book

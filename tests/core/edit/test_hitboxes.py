@@ -11,7 +11,7 @@ from veergust.core.edit.cuts import retime_cut
 from veergust.core.edit.hitboxes import add_box, change_box, remove_box, remove_key, set_key
 from veergust.core.edit.sections import join_sections, split_section
 from veergust.core.edit.spans import SpanRef, set_edges, span_of
-from veergust.core.files.folder import project_files, project_from_files
+from veergust.core.files.as_files import project_files, project_from_files
 from veergust.core.model import Box, Project
 from veergust.core.motion.figure import Cast
 from veergust.core.play.book import Book

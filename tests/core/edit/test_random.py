@@ -7,7 +7,7 @@ from hypothesis import strategies as st
 
 from tests.core.edit.storm import storm
 from tests.core.edit.test_cuts import inside
-from veergust.core.files.folder import project_files, project_from_files
+from veergust.core.files.as_files import project_files, project_from_files
 from veergust.core.model import Project
 from veergust.core.motion.figure import Cast
 

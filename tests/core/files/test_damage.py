@@ -18,11 +18,13 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from tests.core.edits import replace
+from veergust.core.files.as_files import project_files
 from veergust.core.files.beneath import Beneath
-from veergust.core.files.folder import digests, open_project, project_files, read_folder, save_project
+from veergust.core.files.folder import digests, open_project, read_folder
 from veergust.core.files.journal import Journal, journal_folder, left_behind
 from veergust.core.files.opened import OpenFolder
 from veergust.core.files.plan import SAVING, stage
+from veergust.core.files.saving import save_project
 from veergust.core.model import Action, Project, Section
 from veergust.core.trouble import Trouble
 

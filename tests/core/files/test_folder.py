@@ -14,9 +14,11 @@ import pytest
 
 from tests.conftest import DEMO
 from tests.core.edits import replace, with_action
+from veergust.core.files.as_files import project_files
 from veergust.core.files.demo import copy_demo, fresh_demo
-from veergust.core.files.folder import open_project, project_files, save_project
+from veergust.core.files.folder import open_project
 from veergust.core.files.importing import import_file
+from veergust.core.files.saving import save_project
 from veergust.core.model import SCHEMA, Action, Project
 from veergust.core.trouble import Trouble
 
@@ -85,7 +87,7 @@ def test_a_wrong_field_is_named(folder: Path, file: str, old: str, new: str, wor
 
 
 def test_older_projects_are_migrated(folder: Path, monkeypatch: pytest.MonkeyPatch) -> None:
-    import veergust.core.files.folder as module
+    import veergust.core.files.as_files as module
     from veergust.core.files import migrate
 
     def step(files: migrate.Files) -> migrate.Files:
@@ -101,7 +103,8 @@ def test_older_projects_are_migrated(folder: Path, monkeypatch: pytest.MonkeyPat
 SAVER = """
 import sys, itertools, msgspec
 from pathlib import Path
-from veergust.core.files.folder import open_project, save_project
+from veergust.core.files.folder import open_project
+from veergust.core.files.saving import save_project
 folder = Path(sys.argv[1])
 project = open_project(folder)
 print("ready", flush=True)

@@ -18,11 +18,12 @@ from tests.core.foreign import as_bvh, names_in, t_pose
 from veergust.core.edit.poses import put_pose
 from veergust.core.files.cast import load_cast
 from veergust.core.files.editable import editable_copy
-from veergust.core.files.folder import open_project, save_project
+from veergust.core.files.folder import open_project
 from veergust.core.files.gltf_read import read_gltf
 from veergust.core.files.gltf_write import write_glb
 from veergust.core.files.importing import Imported, arrive, bring_prop, import_file, take_in
 from veergust.core.files.reading import Stopped, read_motion
+from veergust.core.files.saving import save_project
 from veergust.core.model import Clip, Project
 from veergust.core.motion import quat
 from veergust.core.motion.figure import Cast

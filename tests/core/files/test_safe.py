@@ -16,12 +16,14 @@ import pytest
 from tests.core.edits import replace, with_action
 from tests.core.files.disk import Disk, Killed, Platter, lay
 from veergust.core.edit.merge import merge, settle
+from veergust.core.files.as_files import project_files
 from veergust.core.files.beneath import Beneath
-from veergust.core.files.folder import Changed, digests, open_project, project_files, read_folder, save_project
+from veergust.core.files.folder import digests, open_project, read_folder
 from veergust.core.files.journal import Journal, journal_folder, left_behind
 from veergust.core.files.lock import LOCK, CannotWrite, Held, Lock
 from veergust.core.files.opened import Gone, OpenFolder
 from veergust.core.files.plan import SAVING, Unfinished, digest, finish, stage, throw_away
+from veergust.core.files.saving import Changed, save_project
 from veergust.core.model import Action, Project
 from veergust.core.trouble import Trouble
 
@@ -353,7 +355,8 @@ SAVER = """
 import sys
 from pathlib import Path
 from msgspec.structs import replace
-from veergust.core.files.folder import open_project, save_project
+from veergust.core.files.folder import open_project
+from veergust.core.files.saving import save_project
 folder, word = Path(sys.argv[1]), sys.argv[2]
 project = open_project(folder)
 print("ready", flush=True)

@@ -9,8 +9,8 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from veergust.core.files.as_files import project_files, project_from_files, slug
 from veergust.core.files.beneath import Beneath, reference
-from veergust.core.files.folder import project_files, project_from_files, slug
 from veergust.core.files.text import from_text, to_text
 from veergust.core.model import (
     Action,

@@ -13,8 +13,8 @@ from msgspec.structs import replace
 from tests.conftest import DEMO
 from tests.core.captures import NAMES, Capture, capture, write_bvh
 from veergust.core.files.cast import load_cast
-from veergust.core.files.folder import save_project
 from veergust.core.files.importing import import_file
+from veergust.core.files.saving import save_project
 from veergust.core.model import Clip, Project, RootUse
 from veergust.core.motion.figure import Cast
 from veergust.core.motion.prepared import about_body, carried, track_of

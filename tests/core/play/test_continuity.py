@@ -16,8 +16,8 @@ from tests.conftest import OSSA
 from tests.core.captures import NAMES, Capture, capture, write_bvh
 from tests.core.edits import alone, replace
 from veergust.core.files.cast import load_cast
-from veergust.core.files.folder import save_project
 from veergust.core.files.importing import import_file
+from veergust.core.files.saving import save_project
 from veergust.core.model import (
     Action,
     Command,

@@ -1,5 +1,7 @@
-"""Open formats in and out: the project folder, glTF, and what comes with them.
+"""Open formats in and out: the project folder, glTF, BVH, and what comes with them.
 
-Readers take paths and give values or raise ``Trouble`` naming file and field; nothing here keeps state. Writers
-are atomic: a crash at any moment leaves the old file or the new one.
+Readers take paths and give values or raise ``Trouble`` naming file and field. The layers of the folder, lowest first:
+``beneath`` (reaching files inside it, and only those), ``plan`` (a save that is certain), ``lock`` (one writer),
+``as_files`` (a project as files), ``folder`` (reading), ``saving``, ``journal`` (work not saved), ``opened`` (an open
+folder). What is promised of them stands in docs/safety.md.
 """

@@ -10,10 +10,11 @@ from msgspec.structs import replace
 
 from veergust.core.edit.clips import add_clip, free_clip_name
 from veergust.core.edit.spans import Edit
+from veergust.core.files.as_files import slug
 from veergust.core.files.beneath import Beneath
-from veergust.core.files.folder import add_files, slug
 from veergust.core.files.gltf_write import write_glb
 from veergust.core.files.lock import Lock
+from veergust.core.files.saving import add_files
 from veergust.core.model import Clip, Project
 from veergust.core.motion.figure import Cast
 from veergust.core.motion.prepared import ROUGH_FPS, motion_of, source_pose

@@ -11,15 +11,16 @@ from msgspec.structs import replace
 from veergust.core.edit.outfit import before_stand, outfit
 from veergust.core.edit.rig import add_prop
 from veergust.core.edit.spans import Edit
+from veergust.core.files.as_files import slug
 from veergust.core.files.beneath import Beneath, Missing, reference
 from veergust.core.files.fetch import fetch
 from veergust.core.files.fitting import fitted, unit_of, upright_turn
-from veergust.core.files.folder import Known, add_files, save_project, slug
 from veergust.core.files.gltf_data import buffer_files
 from veergust.core.files.gltf_mesh import read_prop
 from veergust.core.files.lock import Lock
 from veergust.core.files.motion_file import MotionFile, fingerprint
 from veergust.core.files.reading import Progress, bind, is_same, no_progress, read_motion, source_rig
+from veergust.core.files.saving import Known, add_files, save_project
 from veergust.core.files.wav_read import read_wav
 from veergust.core.model import Clip, Project, Rig, SourceRig
 from veergust.core.motion.figure import Cast

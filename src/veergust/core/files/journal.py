@@ -23,8 +23,9 @@ from pathlib import Path
 import msgspec
 import platformdirs
 
+from veergust.core.files.as_files import project_files
 from veergust.core.files.beneath import read_regular
-from veergust.core.files.folder import LONGEST_TEXT, project_files, project_of
+from veergust.core.files.folder import LONGEST_TEXT, project_of
 from veergust.core.files.plan import digest, is_ours
 from veergust.core.files.text import bare
 from veergust.core.model import Project

@@ -7,20 +7,13 @@ from collections.abc import Iterator, Mapping
 from dataclasses import dataclass
 from pathlib import Path
 
+from veergust.core.files.as_files import project_files
 from veergust.core.files.beneath import Beneath, Stamp
-from veergust.core.files.folder import (
-    PATIENCE,
-    digests,
-    named_files,
-    project_files,
-    project_of,
-    read_folder,
-    save_project,
-    unfinished,
-)
+from veergust.core.files.folder import PATIENCE, digests, named_files, project_of, read_folder, unfinished
 from veergust.core.files.journal import Journal
 from veergust.core.files.lock import CannotWrite, Held, Lock
 from veergust.core.files.plan import finish, throw_away
+from veergust.core.files.saving import save_project
 from veergust.core.model import Project
 from veergust.core.trouble import Trouble
 

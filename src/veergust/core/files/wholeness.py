@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from veergust.core.files.folder import action_path
+from veergust.core.files.as_files import action_path
 from veergust.core.model import Action, Clip, Project
 from veergust.core.motion.figure import Cast
 from veergust.core.motion.prepared import motion_of

@@ -1,0 +1,171 @@
+"""A project as the files of its folder, and back: which files there are, and what stands in each."""
+
+from __future__ import annotations
+
+import re
+import sys
+from collections import OrderedDict
+from collections.abc import Callable, Sequence
+from typing import Any
+
+import msgspec
+
+from veergust.core.files.bounds import check_bounds
+from veergust.core.files.migrate import check_version, migrate
+from veergust.core.files.text import from_text, to_plain, to_text
+from veergust.core.model import SCHEMA, Action, Drill, Ground, Project, Stage
+from veergust.core.trouble import Trouble
+
+
+def slug(name: str) -> str:
+    """A file name for a name: lower case, words joined by underscores."""
+    return re.sub(r"[^a-z0-9]+", "_", name.lower()).strip("_") or "item"
+
+
+def _stems(names: list[str]) -> list[str]:
+    out: list[str] = []
+    for name in names:
+        stem, n = slug(name), 2
+        while stem in out:
+            stem, n = f"{slug(name)}_{n}", n + 1
+        out.append(stem)
+    return out
+
+
+def action_paths(project: Project) -> list[str]:
+    return [f"actions/{stem}.json" for stem in _stems([a.name for a in project.actions])]
+
+
+def action_path(project: Project, action: Action) -> str:
+    """Where an action's file lies in the folder."""
+    names = [a.name for a in project.actions]
+    return f"actions/{_stems(names)[names.index(action.name)]}.json"
+
+
+class _Texts:
+    """Texts of parts of projects, by the identity of what they were made from; the ones used last, within bounds."""
+
+    def __init__(self, most: int) -> None:
+        self.most = most
+        self.size = 0
+        self.kept: OrderedDict[tuple[int, ...], tuple[tuple[object, ...], bytes]] = OrderedDict()
+
+    def get(self, parts: tuple[object, ...], make: Callable[[], bytes]) -> bytes:
+        """The text of something made of ``parts``, made once while they are the same: an edit changes few."""
+        key = tuple(map(id, parts))
+        if key in self.kept:
+            self.kept.move_to_end(key)
+            return self.kept[key][1]
+        text = make()
+        self.kept[key] = parts, text  # what an identity stands for is kept with it
+        self.size += len(text)
+        while self.size > self.most and len(self.kept) > 1:
+            _, (_, old) = self.kept.popitem(last=False)
+            self.size -= len(old)
+        return text
+
+
+_TEXTS = _Texts(8 << 20)
+
+
+def _part_text(part: object) -> bytes:
+    return _TEXTS.get((part,), lambda: to_text(part))
+
+
+def _top_text(project: Project) -> bytes:
+    # What has files of its own is left out before it is turned into text, which is most of the work.
+    head = msgspec.structs.replace(project, ground=Ground(), stage=Stage(), actions=(), drills=())
+    names = [[a.name for a in project.actions], [d.name for d in project.drills]]
+    parts = [getattr(head, f) for f in head.__struct_fields__ if f not in ("ground", "stage", "actions", "drills")]
+
+    def make() -> bytes:
+        top: dict[str, Any] = {"schema": SCHEMA, "name": project.name}
+        top |= {"actions": _stems(names[0]), "drills": _stems(names[1])}
+        top |= {k: v for k, v in to_plain(head).items() if k not in top}
+        return to_text(top)
+
+    return _TEXTS.get((*parts, *map(sys.intern, names[0]), None, *map(sys.intern, names[1])), make)
+
+
+def project_files(project: Project) -> dict[str, bytes]:
+    """Every JSON file of a project by its path in the folder; the same project gives the same bytes."""
+    out = {
+        "project.json": _top_text(project),
+        "ground.json": _part_text(project.ground),
+        "stage.json": _part_text(project.stage),
+    }
+    out |= {
+        f"actions/{stem}.json": _part_text(a) for stem, a in zip(_stems(names_of(project.actions)), project.actions)
+    }
+    out |= {f"drills/{stem}.json": _part_text(d) for stem, d in zip(_stems(names_of(project.drills)), project.drills)}
+    return out
+
+
+def names_of(rows: Sequence[Any]) -> list[str]:
+    return [row.name for row in rows]
+
+
+def project_from_files(files: dict[str, bytes], name: str) -> Project:
+    """The project in files read from a folder called ``name``."""
+    if "project.json" not in files:
+        raise Trouble(
+            "holds no project.json", file=name, do="open a folder that this program saved, or make a new one"
+        )
+    label = f"{name}/project.json"
+    top = from_text(files["project.json"], dict[str, Any], label)
+    decoded: dict[str, Any] = {"project.json": top}
+    if top.get("schema", 1) != SCHEMA:
+        check_version(top.get("schema", 1), label)
+        decoded |= {p: from_text(d, dict[str, Any], f"{name}/{p}") for p, d in files.items() if p != "project.json"}
+        decoded = migrate(decoded, top.get("schema", 1), label)
+        files = {p: msgspec.json.encode(v) for p, v in decoded.items()}
+        top = decoded["project.json"]
+    actions = _listed(files, top.pop("actions", []), "actions", Action, name)
+    drills = _listed(files, top.pop("drills", []), "drills", Drill, name)
+    ground = from_text(files["ground.json"], Ground, f"{name}/ground.json") if "ground.json" in files else Ground()
+    stage = from_text(files["stage.json"], Stage, f"{name}/stage.json") if "stage.json" in files else Stage()
+    project = from_text(msgspec.json.encode(top), Project, label)
+    return msgspec.structs.replace(project, ground=ground, stage=stage, actions=actions, drills=drills)
+
+
+def _listed(files: dict[str, bytes], stems: object, folder: str, kind: type[Any], name: str) -> tuple[Any, ...]:
+    if not isinstance(stems, list) or not all(isinstance(s, str) for s in stems):
+        raise Trouble("should be a list of names", file=f"{name}/project.json", field=folder, do="correct it")
+    listed = [f"{folder}/{stem}.json" for stem in stems]
+    for path, stem in zip(listed, stems):
+        if path not in files:
+            raise Trouble(
+                f"names {stem}, and {path} is not there",
+                file=f"{name}/project.json",
+                field=folder,
+                do="bring the file back or take the name out of the list",
+            )
+    # A file that is there and in no list (a merge may bring one) is part of the project as well.
+    extra = sorted(p for p in files if p.startswith(f"{folder}/") and p not in listed)
+    out = [from_text(files[p], kind, f"{name}/{p}") for p in [*listed, *extra]]
+    seen: set[str] = set()
+    for item, path in zip(out, [*listed, *extra]):
+        if item.name in seen:
+            raise Trouble(
+                f"the name {item.name!r} stands twice",
+                file=f"{name}/{path}",
+                field="name",
+                do="give one of the two another name",
+            )
+        seen.add(item.name)
+    return tuple(out)
+
+
+def check_change(before: Project, after: Project) -> None:
+    """Raise ``Trouble`` for a change that a project cannot hold, so that nothing is made that could not be opened."""
+    old = project_files(before)
+    for path, data in project_files(after).items():
+        if old.get(path) == data:
+            continue
+        kinds: dict[str, type[Any]] = {"actions": Action, "drills": Drill, "ground.json": Ground, "stage.json": Stage}
+        kind = kinds.get(path.split("/")[0], Project)
+        if kind is Project:
+            top = msgspec.json.decode(data)
+            data = msgspec.json.encode({k: v for k, v in top.items() if k not in ("actions", "drills")})
+        from_text(data, kind, path)
+    check_bounds(after, "", dict(zip(names_of(after.actions), action_paths(after))))
