@@ -394,3 +394,15 @@ def test_no_display_is_a_sentence_and_no_core_dump(folder: Path, display: str) -
     assert (ran.returncode, ran.stderr.count("\n")) == (2, 1), ran.stderr
     assert "No window can be opened here" in ran.stderr
     assert not (folder / ".lock").exists()
+
+
+def test_what_takes_longer_than_a_moment_says_how_far_it_is(
+    window: Window, folder: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    monkeypatch.setattr("veergust.desk.keeping.SOON", -1.0)
+    told: list[str] = []
+    window.document.working.connect(lambda says, share: told.append(said(window)))
+    assert window.open_project(folder)
+    assert len(told) > 5
+    assert "Reading walk.glb …" in "".join(told)
+    assert "%" not in said(window)

@@ -17,6 +17,7 @@ from veergust.core.files.importing import bring_sounds
 from veergust.core.files.journal import Left
 from veergust.core.files.lock import Lock
 from veergust.core.files.opened import OnDisk, OpenFolder
+from veergust.core.files.reading import Progress
 from veergust.core.files.saving import save_project
 from veergust.core.files.wav_read import Sound, read_sounds
 from veergust.core.files.wholeness import missing_clips
@@ -25,6 +26,9 @@ from veergust.core.motion.figure import EMPTY, Cast
 from veergust.core.play.book import Book
 from veergust.core.trouble import Trouble
 from veergust.desk.speaker import Speaker
+
+SOON = 0.5
+"""Seconds that a work may take without a word."""
 
 
 @dataclass(frozen=True)
@@ -43,6 +47,8 @@ class Keeping(QObject):
     saved_changed = Signal()
     opened = Signal()
     said = Signal(str, bool)
+    working = Signal(str, float)
+    """What is being done and how far it is (0…1), when it takes longer than a moment; nothing when it is done."""
 
     def __init__(self) -> None:
         super().__init__()
@@ -96,10 +102,12 @@ class Keeping(QObject):
         try:
             kept = OpenFolder(folder)
             try:
-                cast, missing = load_cast(kept.project, folder)
+                cast, missing = load_cast(kept.project, folder, self._progress())
             except BaseException:
                 kept.close()
                 raise
+            finally:
+                self.working.emit("", 1.0)
         except Trouble as trouble:
             if same is not None:
                 same.take_over()
@@ -125,6 +133,16 @@ class Keeping(QObject):
         self._journal_fine = True
         self.load_sounds()
         self.look_at_start()
+
+    def _progress(self) -> Progress:
+        """Tells how far a work is once it has taken half a second."""
+        began = time.monotonic()
+
+        def tell(says: str, share: float) -> None:
+            if time.monotonic() - began > SOON:
+                self.working.emit(says, share)
+
+        return tell
 
     def load_sounds(self) -> None:
         """Read the sounds beside the project."""
@@ -228,10 +246,12 @@ class Keeping(QObject):
             return
         try:
             known = None if self.project.rig.figure in names else self.book.cast.without(names)
-            cast, missing = load_cast(self.project, self.folder, known=known)
+            cast, missing = load_cast(self.project, self.folder, self._progress(), known)
         except Trouble as trouble:
             self.said.emit(str(trouble), True)
             return
+        finally:
+            self.working.emit("", 1.0)
         self._gone = {words.split(" is not in the folder")[0] for words in missing}
         self.book = Book(self.project, cast)
         self.opened.emit()

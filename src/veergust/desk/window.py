@@ -98,6 +98,7 @@ class Window(ProjectDoors, OnDiskDoors, QMainWindow):
         self.resize(1280, 800)
         document = self.document
         document.said.connect(lambda words, error: self.notice.say(words, error))
+        document.working.connect(self._tell_work)
         document.changed.connect(self._refresh)
         document.saved_changed.connect(self._refresh)
         theme.changed.connect(self._restyle)
@@ -252,6 +253,14 @@ class Window(ProjectDoors, OnDiskDoors, QMainWindow):
         self.undo_action.setEnabled(bool(document.done))
         self.redo_action.setText(f"Redo: {document.undone[-1].words}" if document.undone else "Redo")
         self.redo_action.setEnabled(bool(document.undone))
+
+    def _tell_work(self, says: str, share: float) -> None:
+        """Say how far a work is during which nothing else can be done."""
+        if says:
+            self.notice.say(f"{says} …  {share * 100:.0f} %")
+            self.repaint()
+        elif self.notice.label.text().endswith(" %"):
+            self.notice.hide()
 
     def _check(self) -> None:
         """Say how much the checks find."""
