@@ -299,6 +299,7 @@ def test_odd_places_get_a_sentence_and_nothing_half(tiny: Path, tmp_path: Path) 
     shutil.copytree(tiny, bytes_name)
     surrogate = os.fsencode(bytes_name).decode("utf-8", "surrogateescape")
     long_name = str(tmp_path / ("x" * 300))
+    os.mkfifo(tmp_path / "pipe")
     clip = tiny / "clips" / "idle.glb"
     rows: list[tuple[list[str], int]] = [
         (["check", surrogate], 0),
@@ -314,6 +315,9 @@ def test_odd_places_get_a_sentence_and_nothing_half(tiny: Path, tmp_path: Path) 
         (["play", str(tiny), "--ticks", "5", "--take", "/dev/full"], 2),
         (["play", str(tiny), "--ticks", "5", "--take", str(tmp_path)], 2),
         (["play", str(tiny), "--ticks", "5", "--take", long_name], 2),
+        (["play", str(tiny), "--ticks", "5", "--take", str(tmp_path / "pipe")], 2),
+        (["play", str(tiny), "--ticks", "5", "--input", str(tmp_path / "pipe")], 2),
+        (["import", str(tiny), str(tmp_path / "pipe")], 2),
         (["play", str(tiny), "--ticks", "5", "--seed", str(10**30)], 0),
         (["render", str(tiny), "--clip", "idle", "-o", str(tmp_path / "no" / "x.png")], 2),
         (["facts", str(clip)], 2),

@@ -45,8 +45,11 @@ def test_an_edit_touches_one_file(quay: Project) -> None:
     assert [p for p in after if before[p] != after[p]] == ["actions/thrust.json"]
 
 
+LONG = (Action(name="long " * 100), Action(name="long " * 100 + "er"))
+
+
 def test_names_that_make_the_same_file_name_get_two_files(quay: Project, tmp_path: Path) -> None:
-    twins = replace(Project(name="T"), actions=(Action(name="A b"), Action(name="a-B"), Action(name="Ünd")))
+    twins = replace(Project(name="T"), actions=(Action(name="A b"), Action(name="a-B"), Action(name="Ünd"), *LONG))
     save_project(twins, tmp_path / "t.veergust")
     assert open_project(tmp_path / "t.veergust") == twins
 

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import errno
 import json
 import os
 import shutil
@@ -325,6 +326,18 @@ def test_a_lock_that_a_crash_left_is_taken_over(small: Path) -> None:
     assert (small / LOCK).exists()
     with Lock(small) as lock:
         assert lock.held
+
+
+def test_where_the_file_system_has_no_locks_work_goes_on(small: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+    def none(fd: int, how: int) -> None:
+        raise OSError(errno.ENOLCK, os.strerror(errno.ENOLCK))
+
+    monkeypatch.setattr("veergust.core.files.lock.fcntl.flock", none)
+    kept = OpenFolder(small)
+    kept.journal.write("one", NEW)
+    kept.save(NEW)
+    kept.close()
+    assert open_project(small) == NEW
 
 
 @pytest.mark.parametrize("kind", ["link", "pipe", "folder", "foreign", "hard link"])

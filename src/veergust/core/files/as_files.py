@@ -18,8 +18,8 @@ from veergust.core.trouble import Trouble
 
 
 def slug(name: str) -> str:
-    """A file name for a name: lower case, words joined by underscores."""
-    return re.sub(r"[^a-z0-9]+", "_", name.lower()).strip("_") or "item"
+    """A file name for a name: lower case, words joined by underscores, no longer than any file system holds."""
+    return re.sub(r"[^a-z0-9]+", "_", name.lower()).strip("_")[:80].strip("_") or "item"
 
 
 def _stems(names: list[str]) -> list[str]:

@@ -24,7 +24,7 @@ LONGEST_TEXT = 64 << 20
 """No JSON file of a project is longer (bytes)."""
 MOST_FILES = 10_000
 PATIENCE = 10.0
-"""Seconds that reading waits for a moment between two saves, and a command for another to end."""
+"""Seconds that reading waits for a moment between two saves."""
 
 
 def read_folder(folder: Path) -> dict[str, bytes]:

@@ -9,7 +9,6 @@ from __future__ import annotations
 
 import base64
 import contextlib
-import fcntl
 import hashlib
 import os
 import re
@@ -26,6 +25,7 @@ import platformdirs
 from veergust.core.files.as_files import project_files
 from veergust.core.files.beneath import read_regular
 from veergust.core.files.folder import LONGEST_TEXT, project_of
+from veergust.core.files.lock import held_by_us
 from veergust.core.files.plan import digest, is_ours
 from veergust.core.files.text import bare
 from veergust.core.model import Project
@@ -101,7 +101,7 @@ class Journal:
         draft = self.path.with_suffix(".draft")
         fd = os.open(draft, os.O_WRONLY | os.O_CREAT | os.O_TRUNC | os.O_APPEND | os.O_CLOEXEC, 0o600)
         try:
-            fcntl.flock(fd, fcntl.LOCK_EX | fcntl.LOCK_NB)
+            held_by_us(fd)
             _append(fd, line)
             os.replace(draft, self.path)
             _sync(folder)
@@ -274,14 +274,9 @@ def _held(path: Path) -> bool:
     except OSError:
         return True
     try:
-        fcntl.flock(fd, fcntl.LOCK_SH | fcntl.LOCK_NB)
-    except BlockingIOError:
-        return True
-    except OSError:
-        return False
+        return not held_by_us(fd)
     finally:
         os.close(fd)
-    return False
 
 
 def _steps(data: bytes) -> tuple[list[JournalStep], int]:

@@ -24,6 +24,10 @@ LOCK = ".lock"
 _LONGEST = 4096
 
 
+PATIENCE = 60.0
+"""Seconds that a command waits for another to be done."""
+
+
 class Held(Trouble):
     """Somebody else has the project open to write."""
 
@@ -82,9 +86,7 @@ class Lock:
             found = os.fstat(fd)
             if not stat.S_ISREG(found.st_mode) or found.st_nlink > 1 or not _ours(os.pread(fd, _LONGEST, 0)):
                 raise CannotWrite("is no file of this program", file=f"{self.folder.name}/{LOCK}", do="move it away")
-            try:
-                fcntl.flock(fd, fcntl.LOCK_EX | fcntl.LOCK_NB)
-            except BlockingIOError:
+            if not held_by_us(fd):
                 os.close(fd)
                 return False
             # The one who held it may have removed the file in between: then another is the lock now.
@@ -124,6 +126,21 @@ class Lock:
 
     def __exit__(self, *_: object) -> None:
         self.release()
+
+
+def held_by_us(fd: int) -> bool:
+    """Lock an open file for this process alone; false when another holds it.
+
+    Where the file system has no locks nobody is kept out, and what others write is only seen before a save.
+    """
+    try:
+        fcntl.flock(fd, fcntl.LOCK_EX | fcntl.LOCK_NB)
+    except BlockingIOError:
+        return False
+    except OSError as error:
+        if error.errno not in (errno.ENOLCK, errno.EOPNOTSUPP, errno.ENOSYS):
+            raise
+    return True
 
 
 def _let_go(fd: int, path: Path) -> None:

@@ -9,9 +9,9 @@ from pathlib import Path
 
 from veergust.core.files.as_files import project_files
 from veergust.core.files.beneath import Beneath, Stamp
-from veergust.core.files.folder import PATIENCE, digests, named_files, project_of, read_folder, unfinished
+from veergust.core.files.folder import digests, named_files, project_of, read_folder, unfinished
 from veergust.core.files.journal import Journal
-from veergust.core.files.lock import CannotWrite, Held, Lock
+from veergust.core.files.lock import PATIENCE, CannotWrite, Held, Lock
 from veergust.core.files.plan import finish, throw_away
 from veergust.core.files.saving import save_project
 from veergust.core.model import Project

@@ -11,8 +11,8 @@ import msgspec
 
 from veergust.core.files.as_files import project_files
 from veergust.core.files.beneath import Beneath, Missing
-from veergust.core.files.folder import LONGEST_TEXT, PATIENCE, digests, named_files
-from veergust.core.files.lock import Lock
+from veergust.core.files.folder import LONGEST_TEXT, digests, named_files
+from veergust.core.files.lock import PATIENCE, Lock
 from veergust.core.files.plan import Unfinished, digest, finish, stage
 from veergust.core.files.text import bare
 from veergust.core.model import Project

@@ -24,7 +24,10 @@ def whole_file(path: Path) -> Iterator[BinaryIO]:
         if mode is not None and not stat.S_ISREG(mode):
             if stat.S_ISDIR(mode):
                 raise Trouble("is a folder", file=str(path), do="give the name of a file")
-            with target.open("wb") as out:
+            # A pipe that nobody reads is refused, not waited for.
+            fd = os.open(target, os.O_WRONLY | os.O_NONBLOCK | os.O_CLOEXEC)
+            os.set_blocking(fd, True)
+            with os.fdopen(fd, "wb") as out:
                 yield out
             return
         draft = target.with_name(f".{target.name[:80]}.{os.getpid()}.part")
