@@ -140,40 +140,41 @@ class Beneath:
     def _walk(self, name: str, stack: list[int], make: bool, follow: bool) -> tuple[int, str]:
         todo = [p for p in reversed(name.split("/")) if p not in ("", ".")]
         links = 0
-        last = ""
         while todo:
             part = todo.pop()
-            if part in ("", "."):
-                continue
             if part == "..":
                 if len(stack) == 1:
                     raise _outside(name, self.name, "")
                 os.close(stack.pop())
                 continue
-            link = None if not todo and not follow else self._link(part, stack[-1])
+            link = self._link(part, stack[-1]) if todo or follow else None
             if link is not None:
                 links += 1
-                if link.startswith("/"):
-                    if not (link + "/").startswith(self._real + "/"):
-                        raise _outside(name, self.name, "")
-                    link = link[len(self._real) :]
-                    while len(stack) > 1:
-                        os.close(stack.pop())
                 if links > MOST_LINKS:
                     raise _outside(name, self.name, "")
-                todo.extend(reversed(link.split("/")))
-                continue
-            if not any(p not in ("", ".") for p in todo):
-                last = part
-                break
-            if make:
-                with contextlib.suppress(FileExistsError):
-                    os.mkdir(part, dir_fd=stack[-1])
-                    os.fsync(stack[-1])
-            stack.append(os.open(part, _FOLDER | os.O_NOFOLLOW, dir_fd=stack[-1]))
-        if not last:
-            raise Trouble("is a folder where a file should be", file=f"{self.name}/{name}", do="move it away")
-        return stack[-1], last
+                todo += self._onward(name, link, stack)
+            elif not todo:
+                return stack[-1], part
+            else:
+                stack.append(self._into(part, stack[-1], make))
+        raise Trouble("is a folder where a file should be", file=f"{self.name}/{name}", do="move it away")
+
+    def _onward(self, name: str, link: str, stack: list[int]) -> list[str]:
+        """The parts of the way that a link leads, the last first; a full path begins at the top again."""
+        if link.startswith("/"):
+            if not (link + "/").startswith(self._real + "/"):
+                raise _outside(name, self.name, "")
+            link = link[len(self._real) :]
+            while len(stack) > 1:
+                os.close(stack.pop())
+        return [p for p in reversed(link.split("/")) if p not in ("", ".")]
+
+    def _into(self, part: str, fd: int, make: bool) -> int:
+        if make:
+            with contextlib.suppress(FileExistsError):
+                os.mkdir(part, dir_fd=fd)
+                os.fsync(fd)
+        return os.open(part, _FOLDER | os.O_NOFOLLOW, dir_fd=fd)
 
     def _link(self, part: str, fd: int) -> str | None:
         try:

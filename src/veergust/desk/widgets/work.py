@@ -8,6 +8,7 @@ from typing import Any
 
 from PySide6.QtCore import QObject, Qt, Signal, Slot
 
+from veergust.core.files.faults import note
 from veergust.core.files.reading import Progress, Stopped
 from veergust.core.trouble import Trouble
 
@@ -60,6 +61,8 @@ class Work(QObject):
         except OSError as error:
             file = error.filename or "A file"
             self._ended.emit(False, f"{file}: {error.strerror or error}; check the disk and the rights.")
+        except Exception as error:  # whatever it is, nobody may wait for it for ever
+            self._ended.emit(False, note(error))
         else:
             self._ended.emit(True, result)
 
