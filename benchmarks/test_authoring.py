@@ -19,8 +19,9 @@ from veergust.core.files.demo import copy_demo
 from veergust.core.files.folder import open_project
 from veergust.core.files.saving import save_project
 from veergust.core.play.book import Book
-from veergust.core.study.facts import FactsShelf
+from veergust.core.study.facts import facts
 from veergust.core.study.now import now
+from veergust.core.study.store import Store
 
 
 @pytest.fixture(scope="module")
@@ -30,20 +31,20 @@ def book(folder: Path) -> Book:
 
 
 def test_an_edit_with_facts_and_now_card_in_a_large_project(benchmark: Any, book: Book) -> None:
-    shelf = FactsShelf()
+    store = Store()
     state = {"book": book}
     wide = cycle((7, 8))
     ref = SpanRef("Attack 3", 2, "strikes", 0)
     compiled = book.action("Attack 3")
     assert compiled is not None
-    shelf.facts(book, "Attack 3")
+    store.of(facts, book, "Attack 3", False)
 
     def edit() -> None:
         made = set_edges(state["book"].project, compiled, ref, 4, next(wide))
         state["book"] = state["book"].renew(made.project)
         fresh = state["book"].action("Attack 3")
         assert fresh is not None
-        shelf.facts(state["book"], "Attack 3")
+        store.of(facts, state["book"], "Attack 3", False)
         now(state["book"], fresh, 40)
 
     benchmark(edit)

@@ -21,6 +21,7 @@ from veergust.core.files.folder import open_project
 from veergust.core.files.saving import save_project
 from veergust.core.model import Project
 from veergust.core.motion.skeleton import forward
+from veergust.core.study.coverage import swing_of
 from veergust.core.study.facts import facts
 from veergust.desk.app import make_window
 from veergust.desk.widgets.choose import Chooser
@@ -153,7 +154,7 @@ def test_from_an_empty_folder_to_a_blow_that_touches(
     # A strike on the hand where it is fastest.
     hand = Hand(empty)
     column = empty.sheet.sheet.layout_.columns["strikes"][0] + 12
-    way = document.known.swing.speed(document.book, document.compiled)  # type: ignore[arg-type]
+    way = swing_of(document.book).speed(document.book, document.compiled)  # type: ignore[arg-type]
     frame = int(np.argmax(way)) - 1
     at = hand.point(column, empty.sheet.sheet.layout_.y(frame) + 4)
     person.inputs += 1

@@ -14,7 +14,7 @@ from veergust.core.model import Project
 from veergust.core.motion.figure import Cast
 from veergust.core.play.book import Book
 from veergust.core.scene.dress import figure_mesh
-from veergust.core.study.coverage import SwingShelf
+from veergust.core.study.coverage import Swing
 from veergust.core.study.timing import hints
 from veergust.desk.sheet.layout import SheetLayout
 from veergust.desk.sheet.paint.bands import TALL
@@ -40,7 +40,7 @@ def picture(painter: SheetPainter, sheet: Sheet, frame: int, scroll: int, ratio:
 def test_a_sheet_drawn_again_in_part_is_the_sheet_drawn_whole(
     ratio: float, qapp: QApplication, quay: Project, cast: Cast
 ) -> None:
-    rng, theme, swing = random.Random(3), Theme(), SwingShelf()
+    rng, theme, swing = random.Random(3), Theme(), Swing()
     painter = SheetPainter(theme)
     book, mesh = Book(quay, cast), figure_mesh(cast, quay.rig)
     looks = set()
@@ -59,10 +59,10 @@ def test_a_sheet_drawn_again_in_part_is_the_sheet_drawn_whole(
         edge = rng.choice(["start", "end"])
         seen = [
             picture(
-                p, Sheet(layout, book, compiled, mesh, selected, edge, hints(book, compiled, shelf), {}, shelf),
+                p, Sheet(layout, book, compiled, mesh, selected, edge, hints(book, name), {}, shelf),
                 frame, scroll, ratio,
             )
-            for p, shelf in ((painter, swing), (SheetPainter(theme), SwingShelf()))
+            for p, shelf in ((painter, swing), (SheetPainter(theme), Swing()))
         ]  # fmt: skip
         kept, fresh = seen
         assert kept == fresh, edit.words
@@ -71,7 +71,7 @@ def test_a_sheet_drawn_again_in_part_is_the_sheet_drawn_whole(
 
 
 def test_scrolling_draws_each_band_once(qapp: QApplication, quay: Project, cast: Cast) -> None:
-    painter, shelf = SheetPainter(Theme()), SwingShelf()
+    painter, shelf = SheetPainter(Theme()), Swing()
     book = Book(quay, cast)
     compiled = book.action("Braced charge")
     assert compiled is not None

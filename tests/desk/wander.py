@@ -92,6 +92,9 @@ class Wanderer:
     def once(self) -> None:
         """Do one thing."""
         deed = self.rng.choices([d for _, d in self.deeds], [w for w, _ in self.deeds])[0]
+        if not self.window.isVisible():  # it was told to quit
+            self.window.show()
+            self.window.open_project(self.folder)
         began = time.monotonic()
         self.trail.append(deed.__name__)
         with contextlib.suppress(RuntimeError):  # a widget that went while it was used

@@ -5,6 +5,7 @@ from __future__ import annotations
 import ctypes
 import sys
 from contextlib import suppress
+from functools import partial
 from pathlib import Path
 
 from PySide6.QtCore import QSettings, QTimer
@@ -17,21 +18,28 @@ from veergust.desk.style import FAMILY
 from veergust.desk.theme import Theme, load_fonts
 from veergust.desk.window import Window
 
-M_MMAP_THRESHOLD = -3
+M_MMAP_THRESHOLD, M_ARENA_MAX = -3, -8
+TRIMMED = 20_000
+"""Ms between two times that memory which nobody uses is given back."""
 
 
-def give_memory_back() -> None:
-    """Have large blocks go back to the system when they are let go, as pictures of every size come and go here.
+def give_memory_back(app: QApplication) -> None:
+    """Have memory go back to the system when it is let go, as pictures and poses of every size come and go here.
 
-    Of glibc, ``mallopt(3)``: a threshold that is set stays, else it grows with what was freed.
+    Of glibc, ``mallopt(3)`` and ``malloc_trim(3)``: large blocks are taken and given back one by one, and what gathers
+    of the small ones is given back from time to time. Another C library does without.
     """
     with suppress(OSError, AttributeError):
-        ctypes.CDLL(None).mallopt(M_MMAP_THRESHOLD, 256 << 10)
+        library = ctypes.CDLL(None)
+        library.mallopt(M_MMAP_THRESHOLD, 256 << 10)
+        library.mallopt(M_ARENA_MAX, 2)
+        timer = QTimer(app)
+        timer.timeout.connect(partial(library.malloc_trim, 0))
+        timer.start(TRIMMED)
 
 
 def make_application(arguments: list[str]) -> QApplication:
     """The Qt application with the shipped typeface and the right kind of surface."""
-    give_memory_back()
     QSurfaceFormat.setDefaultFormat(surface_format())
     existing = QApplication.instance()
     app = existing if isinstance(existing, QApplication) else QApplication(arguments)
@@ -44,6 +52,7 @@ def make_application(arguments: list[str]) -> QApplication:
     app.setFont(font)
     # A text cursor that blinks has the whole window put together anew, the stage with it, twice a second.
     app.setCursorFlashTime(0)
+    give_memory_back(app)
     return app
 
 

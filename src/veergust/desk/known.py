@@ -1,20 +1,19 @@
-"""What is worked out of the open project, kept for as long as it holds: facts, findings, proposals, readings."""
+"""What is asked of the open project, answered from its store: facts, findings, proposals, readings."""
 
 from __future__ import annotations
 
 from typing import TYPE_CHECKING
 
-from veergust.core.edit.alternates import flip
-from veergust.core.model import Action, Clip
-from veergust.core.motion.figure import Cast
-from veergust.core.motion.prepared import about_body, ends, motion_of
+from msgspec.structs import replace
+
 from veergust.core.motion.skeleton import Pose
+from veergust.core.play.book import Book
 from veergust.core.play.compiled import CompiledAction
-from veergust.core.study.clip_reading import Reading, read_clip
-from veergust.core.study.coverage import SwingShelf
-from veergust.core.study.facts import Facts, FactsShelf, facts
+from veergust.core.study.clip_reading import Reading, idle_pose, reading_of
+from veergust.core.study.facts import Facts, facts
 from veergust.core.study.finding import Finding
-from veergust.core.study.findings import FindingsShelf, findings
+from veergust.core.study.findings import findings
+from veergust.core.study.store import Store
 from veergust.core.study.timing import Hint, hints
 
 if TYPE_CHECKING:
@@ -26,67 +25,47 @@ class Known:
 
     def __init__(self, document: Document) -> None:
         self.document = document
-        self.swing = SwingShelf()
-        self._shelf, self._kept_shelf = FactsShelf(), FactsShelf()
-        self._found = FindingsShelf()
-        self._hints: tuple[CompiledAction, list[Hint]] | None = None
-        self._versions: dict[Action, tuple[Cast, CompiledAction, Facts]] = {}
-        self._readings: dict[str, tuple[Clip, Cast, Reading | None]] = {}
+        self.store = Store()
+        self._versions: dict[tuple[str, int], Book] = {}
 
     def reading(self, name: str) -> Reading | None:
-        """A clip read over its whole source; kept until the clip or its file changes."""
-        book = self.document.book
-        clip = book.clip(name)
-        if clip is None:
-            return None
-        kept = self._readings.get(name)
-        if kept is None or kept[0] != clip or kept[1] is not book.cast:
-            kept = self._readings[name] = (clip, book.cast, read_clip(book.cast, clip, book.roots))
-        return kept[2]
+        """A clip read over its whole source."""
+        return self.store.of(reading_of, self.document.book, name)
 
     def idle_pose(self) -> Pose | None:
-        """The pose actions come from, about its body: the first frame of idle; None without locomotion."""
-        book = self.document.book
-        name = book.idle_clip
-        clip, cast = book.clip(name), book.cast
-        if clip is None or motion_of(cast, clip) is None:
-            return None
-        start, end = ends(cast, clip)
-        return about_body(cast, clip, end if clip.reverse else start, book.roots)
+        """The pose actions come from."""
+        return self.store.of(idle_pose, self.document.book)
 
     def facts(self, name: str) -> Facts | None:
-        """The facts of an action as it is now."""
-        return self._shelf.facts(self.document.book, name)
+        """The facts of an action as it is now, without the advantage on the last frame."""
+        return self.store.of(facts, self.document.book, name, False)
 
     def kept_facts(self, name: str) -> Facts | None:
         """The facts of an action as it was last saved."""
-        return self._kept_shelf.facts(self.document.saved_book, name)
+        return self.store.of(facts, self.document.saved_book, name, False)
 
     def hints(self) -> list[Hint]:
-        """What the numbers of the open action propose; kept until it changes."""
-        compiled = self.document.compiled
-        if compiled is None:
-            return []
-        if self._hints is None or self._hints[0] is not compiled:
-            self._hints = (compiled, hints(self.document.book, compiled, self.swing))
-        return self._hints[1]
+        """What the numbers of the open action propose."""
+        return self.store.of(hints, self.document.book, self.document.action)
 
     def version(self, index: int) -> tuple[CompiledAction, Facts] | None:
         """A kept version of the open action, compiled, with its facts; None when there is none."""
-        compiled = self.document.compiled
+        document, name = self.document, self.document.action
+        compiled = document.compiled
         if compiled is None or not 0 <= index < len(compiled.action.kept):
             return None
-        kept = compiled.action.kept[index]
-        known = self._versions.get(kept.action)
-        if known is None or known[0] is not self.document.book.cast:
-            other = flip(self.document.project, self.document.action, index).project
-            book = self.document.book.renew(other)
-            made, numbers = book.action(self.document.action), facts(book, self.document.action)
-            assert made is not None
-            assert numbers is not None
-            known = self._versions[kept.action] = (self.document.book.cast, made, numbers)
-        return known[1], known[2]
+        kept = compiled.action.kept[index].action
+        kept = kept if kept.name == name else replace(kept, name=name)
+        actions = tuple(kept if a.name == name else a for a in document.project.actions)
+        # Renewed from the one before, so that what did not change is compiled once.
+        before = self._versions.get((name, index), document.book)
+        base = before if before.cast is document.book.cast else document.book
+        book = self._versions[name, index] = base.renew(replace(document.project, actions=actions))
+        made, numbers = book.action(name), self.store.of(facts, book, name, False)
+        assert made is not None
+        assert numbers is not None
+        return made, numbers
 
     def findings(self) -> list[Finding]:
         """What the checks find."""
-        return findings(self.document.book, self._found)
+        return findings(self.document.book, self.store)

@@ -30,7 +30,8 @@ from veergust.core.model import (
 from veergust.core.motion.figure import Cast
 from veergust.core.play.book import Book
 from veergust.core.study.finding import Finding
-from veergust.core.study.findings import FindingsShelf, findings
+from veergust.core.study.findings import findings
+from veergust.core.study.store import Store
 
 Break = Callable[[Project], Project]
 
@@ -185,8 +186,8 @@ def test_a_crossfade_mends_a_pop_and_the_command_to_mend_it_is_right(quay: Proje
 
 
 def test_what_is_kept_of_findings_is_what_is_found_anew(quay: Project, cast: Cast) -> None:
-    """Through every break and back, with one shelf: never anything else than without."""
-    shelf = FindingsShelf()
+    """Through every break and back, with one store: never anything else than without."""
+    shelf = Store()
     book = Book(quay, cast)
     for _, breaks in BROKEN.values():
         for project in (breaks(quay), quay):

@@ -13,7 +13,7 @@ from veergust.core.motion.figure import Cast
 from veergust.core.play.book import Book
 from veergust.core.play.bout import Bout
 from veergust.core.study.facts import facts
-from veergust.core.study.reach import ReachShelf
+from veergust.core.study.reach import Moves
 
 
 @pytest.mark.parametrize("name", ["Low sweep", "Thrust", "Overhead hook"])
@@ -37,7 +37,7 @@ def test_reach_is_where_play_still_touches(name: str, quay: Project, cast: Cast)
 def test_a_kept_reach_is_the_reach_of_an_action_never_seen_before(quay: Project, cast: Cast) -> None:
     """Edges go about, hitboxes grow and turn to boxes, cuts change sides: what is kept never answers for another."""
     rng = random.Random(7)
-    shelf = ReachShelf()
+    shelf = Moves()
     book = Book(quay, cast)
     seen = set()
     for _ in range(40):
@@ -52,6 +52,6 @@ def test_a_kept_reach_is_the_reach_of_an_action_never_seen_before(quay: Project,
         compiled = book.action(name)
         assert compiled is not None
         kept = shelf.reach(book, compiled)
-        assert kept == ReachShelf().reach(book, compiled)
+        assert kept == Moves().reach(book, compiled)
         seen.add((name, kept))
     assert len(seen) > 20

@@ -13,10 +13,11 @@ from veergust.core.play.book import Book
 from veergust.core.play.bout import play
 from veergust.core.play.state import Input
 from veergust.core.study.coverage import covered, tip_speed
-from veergust.core.study.facts import FactsShelf, advantage, facts
-from veergust.core.study.findings import FindingsShelf, findings
+from veergust.core.study.facts import advantage, facts
+from veergust.core.study.findings import findings
 from veergust.core.study.now import now, phase_of
 from veergust.core.study.playout import play_out
+from veergust.core.study.store import Store
 
 
 def test_the_phases_add_up_to_the_whole(book: Book) -> None:
@@ -67,13 +68,13 @@ def test_advantage_is_what_play_gives_on_the_same_frame(quay: Project, cast: Cas
 
 
 def test_facts_are_kept_until_something_under_them_changes(quay: Project, cast: Cast) -> None:
-    shelf, book = FactsShelf(), Book(quay, cast)
-    once = shelf.facts(book, "Thrust")
-    assert shelf.facts(book.renew(with_action(quay, "Low sweep", blend_in=9)), "Thrust") is once
+    store, book = Store(), Book(quay, cast)
+    once = store.of(facts, book, "Thrust")
+    assert store.of(facts, book.renew(with_action(quay, "Low sweep", blend_in=9)), "Thrust") is once
     changed = book.renew(with_action(quay, "Thrust", blend_in=9))
-    assert shelf.facts(changed, "Thrust") is not once
+    assert store.of(facts, changed, "Thrust") is not once
     reel = section("hit_front", 0.25, name="Reel")
-    shorter = shelf.facts(book.renew(with_action(quay, "Reel front", sections=(reel,))), "Thrust")
+    shorter = store.of(facts, book.renew(with_action(quay, "Reel front", sections=(reel,))), "Thrust")
     assert shorter is not None
     assert once is not None
     assert (shorter.on_hit or 0) < (once.on_hit or 0)
@@ -219,7 +220,7 @@ def test_what_is_counted_after_a_contact_is_what_would_be_played(quay: Project, 
 
 
 def test_findings_kept_on_the_shelf_are_those_found_anew(quay: Project, cast: Cast) -> None:
-    shelf = FindingsShelf()
+    shelf = Store()
     broken = with_section(quay, "Low sweep", 1, then="Nowhere")
     outside = with_section(broken, "Thrust", 1, strikes=(Strike(start=90, end=99),))
     renamed = replace(

@@ -23,12 +23,12 @@ def test_a_strike_is_proposed_about_where_the_author_put_it(quay: Project, cast:
     book = Book(bare, cast)
     compiled = book.action(name)
     assert compiled is not None
-    found = [h for h in hints(book, compiled) if h.kind == "strike"]
+    found = [h for h in hints(book, name) if h.kind == "strike"]
     assert len(found) == 1
     assert set(range(found[0].start, found[0].end)) & set(authored)
     assert found[0].says == f"the tip is fastest at {found[0].start}–{found[0].end - 1}: open the strike there"
     # Where a strike stands already none is proposed.
-    assert all(h.kind == "end" for h in hints(Book(quay, cast), whole))
+    assert all(h.kind == "end" for h in hints(Book(quay, cast), name))
 
 
 def test_bursts_are_the_runs_near_the_fastest() -> None:
@@ -53,4 +53,4 @@ def test_the_end_is_where_the_body_has_settled_after_the_strike(quay: Project, c
     book = Book(looped, cast)
     again = book.action("Low sweep")
     assert again is not None
-    assert hints(book, again) == []
+    assert hints(book, "Low sweep") == []

@@ -2,14 +2,29 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from dataclasses import dataclass
 from functools import cached_property
+from typing import Any, TypeVar
 
 import numpy as np
 from msgspec.structs import replace
 from numpy.typing import NDArray
 
-from veergust.core.model import Action, Clip, Command, Floor, Layer, Mount, Pool, Project, RootUse, Stage, State
+from veergust.core.model import (
+    Action,
+    Clip,
+    Command,
+    Floor,
+    Layer,
+    Mount,
+    Pool,
+    Project,
+    RootUse,
+    Stage,
+    StartRule,
+    State,
+)
 from veergust.core.motion import quat
 from veergust.core.motion.blend import mask_weights, mix
 from veergust.core.motion.feet import hips_of
@@ -22,6 +37,7 @@ from veergust.core.play.compiled import CompiledAction, CompiledSection
 from veergust.core.play.compiling import compile_section
 from veergust.core.play.ways import Carriage
 
+T = TypeVar("T")
 BAKE = 120.0
 OPEN = Stage(floors=(Floor(low=(-1e4, -1e4), high=(1e4, 1e4)),))
 
@@ -44,6 +60,30 @@ class GroundClip:
         return mix(self.pose.frame(low), self.pose.frame(low + 1), where - low)
 
 
+def longest_buffer(book: Book) -> int:
+    """For how many ticks any press of a project may count."""
+    asked = [book.project.settings.buffer, *(book.buffer_of(name) for name in book.commands)]
+    for action in book.project.actions:
+        for exit_ in (*action.exits, *(e for s in action.sections for e in s.exits)):
+            asked += [exit_.buffer] if exit_.buffer is not None else []
+    return max(asked)
+
+
+def started_by(book: Book, command: str) -> tuple[tuple[str, StartRule], ...]:
+    """Name and start rule of every action that a command may start, in the project's order."""
+    return tuple((a.name, a.start) for a in book.project.actions if command in a.start.commands)
+
+
+def tagged(book: Book, tag: str) -> tuple[str, ...]:
+    """The actions that have a tag, in the project's order."""
+    return tuple(a.name for a in book.project.actions if tag in a.tags)
+
+
+def action_names(book: Book) -> tuple[str, ...]:
+    """The names of all actions, in the project's order."""
+    return tuple(a.name for a in book.project.actions)
+
+
 class Book:
     """Compiled parts of one project, made on demand and kept.
 
@@ -60,12 +100,19 @@ class Book:
         self._before: dict[str, CompiledAction] = {}
         self._ground: dict[str, GroundClip] = {}
         self._mount_places: dict[tuple[str, bool], tuple[int, Array] | None] = {}
+        self.memo: dict[Any, Any] = {}
+        """For what others work out and can tell by its content whether it still holds; renewed books share it."""
+
+    def ask(self, work: Callable[..., T], *args: Any) -> T:
+        """``work(book, *args)``. Where it is noted what is read, what this gives counts, and not what it reads."""
+        return work(self, *args)
 
     def renew(self, project: Project) -> Book:
         """The book of ``project``, keeping what still holds."""
         if project is self.project:
             return self
         book = Book(project, self.cast)
+        book.memo = self.memo
         if project.rig == self.project.rig and project.settings.rate == self.project.settings.rate:
             gone = _changed(self._clips, book._clips) if project.clips is not self.project.clips else set()
             book._sections = self._sections
@@ -141,11 +188,7 @@ class Book:
     @cached_property
     def longest_buffer(self) -> int:
         """For how many ticks any press may count."""
-        asked = [self.project.settings.buffer, *(self.buffer_of(name) for name in self.commands)]
-        for action in self.project.actions:
-            for exit_ in (*action.exits, *(e for s in action.sections for e in s.exits)):
-                asked += [exit_.buffer] if exit_.buffer is not None else []
-        return max(asked)
+        return self.ask(longest_buffer)
 
     @cached_property
     def pools(self) -> dict[str, Pool]:
@@ -172,7 +215,10 @@ class Book:
     @cached_property
     def level(self) -> Book:
         """The same on a wide level floor with nothing on it, where numbers are measured."""
-        return self.renew(replace(self.project, stage=OPEN))
+        book = self.renew(replace(self.project, stage=OPEN))
+        # Nothing that is compiled depends on the stage: there is one of each, whichever of the two is asked.
+        book._actions, book._before = self._actions, self._before
+        return book
 
     @cached_property
     def masks(self) -> dict[str, Array]:

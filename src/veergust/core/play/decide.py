@@ -2,13 +2,13 @@
 
 from __future__ import annotations
 
-from collections.abc import Container, Iterator
+from collections.abc import Container, Iterable, Iterator
 from dataclasses import dataclass, replace
 
 import numpy as np
 
 from veergust.core.model import Action, Condition, Exit
-from veergust.core.play.book import Book
+from veergust.core.play.book import Book, started_by, tagged
 from veergust.core.play.compiled import CompiledAction
 from veergust.core.play.conditions import chance, holds
 from veergust.core.play.pick import pick
@@ -261,14 +261,20 @@ class Decider:
         """The action an exit leads to, among those that are ready: by name, the first of a tag, or one of a pool."""
         if exit_.to_kind == "ground":
             return None
-        actions = self.book.actions_by_name
         if exit_.to_kind == "action":
-            target = actions.get(exit_.to)
-            return target if target is not None and self._ready(target) else None
+            return next(self._those_ready([exit_.to]), None)
         if exit_.to_kind == "tag":
-            return next((a for a in actions.values() if exit_.to in a.tags and self._ready(a)), None)
-        name = self._pick(exit_.to, {n for n, a in actions.items() if self._ready(a)})
-        return actions[name] if name is not None else None
+            return next(self._those_ready(self.book.ask(tagged, exit_.to)), None)
+        pool = self.book.pools.get(exit_.to)
+        there = {a.name: a for a in self._those_ready([item.name for item in pool.items] if pool else [])}
+        name = self._pick(exit_.to, there)
+        return there[name] if name is not None else None
+
+    def _those_ready(self, names: Iterable[str]) -> Iterator[Action]:
+        for name in names:
+            compiled = self.book.action(name)
+            if compiled is not None and self._ready(compiled.action):
+                yield compiled.action
 
     def _ready(self, action: Action) -> bool:
         return dict(self.fighter.cooldowns).get(action.name, 0) <= self.tick and self._in_scope(action)
@@ -323,11 +329,10 @@ class Decider:
                         pool = exit_.to if exit_.to_kind == "pool" else ""
                         yield Answer(target, presses, exit_.section, exit_.blend, pool)
         state = fighter.ground[-1].state
-        for action in self.book.project.actions:
-            rule = action.start
-            if press.command in rule.commands and (not rule.states or state in rule.states):
-                if self._holds(rule.conditions, None, f"{action.name}/start"):
-                    yield Answer(action, (press,))
+        for name, rule in self.book.ask(started_by, press.command):
+            compiled = self.book.action(name) if not rule.states or state in rule.states else None
+            if compiled is not None and self._holds(rule.conditions, None, f"{name}/start"):
+                yield Answer(compiled.action, (press,))
 
     def _free(self, action: Action) -> bool:
         """No action plays on its layer or on one above it."""

@@ -13,10 +13,11 @@ from veergust.core.motion import quat
 from veergust.core.motion.feet import Contact, contacts, feet_of, hips_of, toes_of
 from veergust.core.motion.figure import Cast
 from veergust.core.motion.mapping import leg_length
-from veergust.core.motion.prepared import carried, clip_pose, ends, motion_of, track_of
+from veergust.core.motion.prepared import about_body, carried, clip_pose, ends, motion_of, track_of
 from veergust.core.motion.quat import Array
 from veergust.core.motion.skeleton import Pose, Skeleton, forward
 from veergust.core.motion.track import BodyTrack, Roots, Travel, remove
+from veergust.core.play.book import Book
 
 MOST_FRAMES = 4000
 
@@ -136,6 +137,21 @@ def read_clip(cast: Cast, clip: Clip, roots: Roots) -> Reading | None:
     rest = motion.rest if motion.rest is not None else cast.skeleton.rest_pose()
     track = track_of(cast, replace(clip, root=RootUse()), roots)
     return Reading(clip, cast.skeleton, motion.fps, at, pose, joints, travel, left, track, rest)
+
+
+def reading_of(book: Book, name: str) -> Reading | None:
+    """A clip of a project, read over its whole source; None when there is none, or its file is gone."""
+    clip = book.clip(name)
+    return read_clip(book.cast, clip, book.roots) if clip is not None else None
+
+
+def idle_pose(book: Book) -> Pose | None:
+    """The pose actions come from, about its body: the first frame of idle; None without locomotion."""
+    clip, cast = book.clip(book.idle_clip), book.cast
+    if clip is None or motion_of(cast, clip) is None:
+        return None
+    start, end = ends(cast, clip)
+    return about_body(cast, clip, end if clip.reverse else start, book.roots)
 
 
 def used_frames(cast: Cast, reading: Reading) -> tuple[int, int]:

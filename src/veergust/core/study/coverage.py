@@ -56,8 +56,14 @@ def fastest_mount(book: Book, compiled: CompiledAction, start: int, end: int) ->
     return max(speeds, key=lambda mount: speeds[mount], default="")
 
 
-class SwingShelf:
-    """The tip's speed and the covered shares of actions, kept while what they come from is the same."""
+def swing_of(book: Book) -> Swing:
+    """The swing of a book's actions; every book renewed from one shares it."""
+    swing: Swing = book.memo.setdefault("swing", Swing())
+    return swing
+
+
+class Swing:
+    """The tip's speed and the covered shares of actions, by the poses that they come from."""
 
     def __init__(self) -> None:
         self._speed: tuple[tuple[object, ...], Array] = ((), np.zeros(0))

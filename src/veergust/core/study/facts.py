@@ -15,7 +15,7 @@ from veergust.core.play.contact import Contact
 from veergust.core.play.state import FighterState, Input
 from veergust.core.study.ahead import free_in
 from veergust.core.study.playout import Playout, count_out, play_out
-from veergust.core.study.reach import ReachShelf
+from veergust.core.study.reach import reach_of
 
 LONGEST = 900
 MEASURED = ("on_hit", "on_guard", "reach")
@@ -52,11 +52,10 @@ class Facts:
         return dict(self.why).get(name, "")
 
 
-def facts(book: Book, name: str, *, last: bool = True, reaches: ReachShelf | None = None) -> Facts | None:
+def facts(book: Book, name: str, last: bool = True) -> Facts | None:
     """The facts of an action; None when the project has none of that name.
 
-    Without ``last`` the advantage on the last active frame is left out, which takes as long as the rest. ``reaches``
-    keeps what of the reach still holds.
+    Without ``last`` the advantage on the last active frame is left out, which takes as long as the rest.
     """
     compiled = book.action(name)
     if compiled is None:
@@ -74,7 +73,7 @@ def facts(book: Book, name: str, *, last: bool = True, reaches: ReachShelf | Non
             numbers[key], said = advantage(book, compiled, played, tick, result)  # type: ignore[assignment]
             if said:
                 why[key] = said
-    reach = (reaches or ReachShelf()).reach(book, compiled, played)
+    reach = reach_of(book, compiled, played)
     if reach is None and ticks:
         why["reach"] = "no hitbox of it touches a standing target"
     x, y, z = (float(v) for v in played.place[-1])
@@ -185,36 +184,3 @@ def advantage(
         return None, "it does not come to that frame with somebody near"
     slow = next((name for name in ("attacker", "defender") if name not in free), "attacker")
     return None, "the attacker never gets free" if slow == "attacker" else "the reaction never ends"
-
-
-class FactsShelf:
-    """Facts kept as long as nothing they depend on has changed, without the advantage on the last frame."""
-
-    def __init__(self) -> None:
-        self._kept: dict[str, tuple[tuple[object, ...], Facts]] = {}
-        self._reaches: dict[str, ReachShelf] = {}
-
-    def facts(self, book: Book, name: str) -> Facts | None:
-        """The facts of an action, worked out only when something under them is new."""
-        project = book.project
-        action = next((a for a in project.actions if a.name == name), None)
-        if action is None:
-            return None
-        answering = {r.action for r in project.reactions}
-        reactions = tuple(a for a in project.actions if a.name in answering)
-        under: tuple[object, ...] = (
-            action,
-            project.rig,
-            project.clips,
-            project.reactions,
-            project.ground,
-            project.settings,
-        )
-        under = (*under, project.layers, project.masks, project.pools, *reactions)
-        kept = self._kept.get(name)
-        if kept and len(kept[0]) == len(under) and all(a is b for a, b in zip(kept[0], under)):
-            return kept[1]
-        made = facts(book, name, last=False, reaches=self._reaches.setdefault(name, ReachShelf()))
-        if made:
-            self._kept[name] = (under, made)
-        return made

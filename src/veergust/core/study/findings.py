@@ -4,15 +4,16 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
-from veergust.core.model import Action, Section
+from veergust.core.model import Section
 from veergust.core.motion.prepared import motion_of
-from veergust.core.play.book import Book
+from veergust.core.play.book import Book, action_names
 from veergust.core.play.compiled import CompiledAction
 from veergust.core.play.presses import asks
 from veergust.core.study.finding import Finding
 from veergust.core.study.first_poses import first_poses
 from veergust.core.study.leads import in_action, in_project, led_from, never_started
 from veergust.core.study.pops import pops, words
+from veergust.core.study.store import Store
 from veergust.core.study.windows import hitboxes, windows
 
 SPANS = ("strikes", "exits", "gates", "shields", "holds", "drives")
@@ -26,42 +27,35 @@ ONE = {
 }
 
 
-def findings(book: Book, shelf: FindingsShelf | None = None) -> list[Finding]:
-    """Everything found in a project, errors first, then in the order of the project.
-
-    With a ``shelf`` what was found in an action is kept as long as nothing it depends on has changed.
-    """
-    shelf = shelf or FindingsShelf()
-    out = [*_rig(book), *_clips(book), *_ground(book), *in_project(book), *shelf.in_actions(book)]
+def findings(book: Book, store: Store | None = None) -> list[Finding]:
+    """Everything found in a project, errors first, then in the order of the project; with a ``store`` what holds is
+    not worked out again."""
+    store = store or Store()
+    names = action_names(book)
+    out = [*store.of(found_around, book)]
+    for name in names:
+        out += store.of(found_in_action, book, name)
+    led = frozenset[tuple[str, str]]().union(*(store.of(leads_of, book, name) for name in names))
+    out += never_started(book, led)
     rank = {"error": 0, "warning": 1, "note": 2}
     return sorted(out, key=lambda f: rank[f.level])
 
 
-class FindingsShelf:
-    """What was found in each action, as long as it holds."""
+def found_around(book: Book) -> list[Finding]:
+    """What is found in the rig, the clips, locomotion and the lists of a project."""
+    return [*_rig(book), *_clips(book), *_ground(book), *in_project(book)]
 
-    def __init__(self) -> None:
-        self._under: tuple[object, ...] = ()
-        self._names: frozenset[str] = frozenset()
-        self._kept: dict[str, tuple[Action, list[Finding], frozenset[tuple[str, str]]]] = {}
 
-    def in_actions(self, book: Book) -> Iterator[Finding]:
-        """What is found in the actions of a project."""
-        project = book.project
-        names = frozenset(a.name for a in project.actions)
-        under: tuple[object, ...] = (project.rig, project.clips, project.layers, project.commands, project.pools)
-        under = (*under, project.ground, project.settings, book.cast, project.reactions, project.known_events)
-        same = len(self._under) == len(under) and all(a is b for a, b in zip(self._under, under))
-        if not same or names != self._names:
-            self._under, self._names, self._kept = under, names, {}
-        for action in project.actions:
-            kept = self._kept.get(action.name)
-            if kept is None or kept[0] is not action:
-                kept = (action, list(_action(book, action, names)), led_from(action))
-                self._kept[action.name] = kept
-            yield from kept[1]
-        led: set[tuple[str, str]] = set()
-        yield from never_started(book, led.union(*(self._kept[a.name][2] for a in project.actions)))
+def found_in_action(book: Book, name: str) -> list[Finding]:
+    """What is found in one action."""
+    compiled = book.action(name)
+    return list(_action(book, compiled)) if compiled is not None else []
+
+
+def leads_of(book: Book, name: str) -> frozenset[tuple[str, str]]:
+    """What the exits of an action lead to: kinds and names."""
+    compiled = book.action(name)
+    return led_from(compiled.action) if compiled is not None else frozenset()
 
 
 def _joint(book: Book, name: str, where: str, what: str) -> Iterator[Finding]:
@@ -111,10 +105,8 @@ def _ground(book: Book) -> Iterator[Finding]:
                 )
 
 
-def _action(book: Book, action: Action, actions: frozenset[str]) -> Iterator[Finding]:
-    compiled = book.action(action.name)
-    if compiled is None:
-        return
+def _action(book: Book, compiled: CompiledAction) -> Iterator[Finding]:
+    action = compiled.action
     if action.layer not in book.layers:
         yield Finding(
             "layer-missing",
@@ -135,7 +127,7 @@ def _action(book: Book, action: Action, actions: frozenset[str]) -> Iterator[Fin
                 "add the command or choose another",
             )
     for part in compiled.sections:
-        yield from _section(book, compiled, part.section, part.ticks, actions)
+        yield from _section(book, compiled, part.section, part.ticks)
     yield from first_poses(book, compiled)
     yield from in_action(book, action)
     yield from windows(book, compiled)
@@ -146,9 +138,7 @@ def _action(book: Book, action: Action, actions: frozenset[str]) -> Iterator[Fin
     yield from _loops(compiled)
 
 
-def _section(
-    book: Book, compiled: CompiledAction, section: Section, ticks: int, names: frozenset[str]
-) -> Iterator[Finding]:
+def _section(book: Book, compiled: CompiledAction, section: Section, ticks: int) -> Iterator[Finding]:
     where = f"{compiled.action.name} › {section.name}"
     for cut in section.cuts:
         if book.clip(cut.clip) is None:
@@ -188,10 +178,10 @@ def _section(
         for box in strike.boxes:
             yield from _joint(book, box.mount, f"{where} › {strike.name}", "mount")
     for exit_ in section.exits:
-        if exit_.to_kind == "action" and exit_.to not in names:
+        target = book.action(exit_.to) if exit_.to_kind == "action" else None
+        if exit_.to_kind == "action" and target is None:
             yield Finding("exit-target-missing", "error", f"{where} › {exit_.kind}",
                           f"leads to {exit_.to!r}, which is no action", "choose an action")  # fmt: skip
-        target = book.action(exit_.to) if exit_.to_kind == "action" else None
         if exit_.section and target is not None and exit_.section not in target.index:
             yield Finding("exit-section-missing", "error", f"{where} › {exit_.kind}",
                           f"starts with {exit_.section!r}, which {exit_.to} does not have",

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterator
 
 from veergust.core.model import Action, Condition, Exit, Section
-from veergust.core.play.book import Book
+from veergust.core.play.book import Book, tagged
 from veergust.core.study.finding import Finding
 
 HELD = ("turn", "gravity", "push", "guard", "feet")
@@ -150,8 +150,7 @@ def _section(book: Book, action: Action, section: Section) -> Iterator[Finding]:
 
 def _exit(book: Book, exit_: Exit, where: str) -> Iterator[Finding]:
     yield from _conditions(book, exit_.conditions, where)
-    tags = {t for a in book.project.actions for t in a.tags}
-    if exit_.to_kind == "tag" and exit_.to not in tags:
+    if exit_.to_kind == "tag" and not book.ask(tagged, exit_.to):
         yield Finding("exit-target-missing", "error", where, f"leads to the tag {exit_.to!r}, which no action has",
                       "choose a tag, or give it to an action")  # fmt: skip
     if exit_.to_kind == "pool" and exit_.to not in book.pools:
@@ -186,7 +185,7 @@ def led_from(action: Action) -> frozenset[tuple[str, str]]:
     return frozenset((e.to_kind, e.to) for e in every)
 
 
-def never_started(book: Book, led: set[tuple[str, str]]) -> Iterator[Finding]:
+def never_started(book: Book, led: frozenset[tuple[str, str]]) -> Iterator[Finding]:
     """Actions without a command that no exit (``led``: what all of them lead to), pool or reaction leads to."""
     project = book.project
     there = {name for kind, name in led if kind == "action"}

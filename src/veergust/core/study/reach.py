@@ -44,8 +44,18 @@ class Move:
         return self.box, tick, self.fresh, self.mirrored, v.frame_before.tobytes(), v.frame_now.tobytes()
 
 
-class ReachShelf:
-    """How far each move of an action reaches, kept from one asking to the next: a changed edge costs one move."""
+def reach_of(book: Book, compiled: CompiledAction, played: Playout | None = None) -> float | None:
+    """The farthest distance (m) from where the attacker started at which a standing target is touched.
+
+    The target stands in the ground's first state, facing the attacker, and is swept like any other. None when nothing
+    is ever touched.
+    """
+    moves: Moves = book.memo.setdefault(("reach", compiled.action.name), Moves())
+    return moves.reach(book, compiled, played)
+
+
+class Moves:
+    """How far each move of an action reaches, by all that it depends on: a changed edge costs one move."""
 
     def __init__(self) -> None:
         self._under: tuple[object, ...] = ()
@@ -53,11 +63,7 @@ class ReachShelf:
         self._far: dict[tuple[object, ...], float] = {}
 
     def reach(self, book: Book, compiled: CompiledAction, played: Playout | None = None) -> float | None:
-        """The farthest distance (m) from where the attacker started at which a standing target is touched.
-
-        The target stands in the ground's first state, facing the attacker, and is swept like any other. None when
-        nothing is ever touched.
-        """
+        """As ``reach_of``."""
         project = book.project
         under = (project.rig, project.ground, project.clips, book.cast)
         if len(self._under) != len(under) or any(a is not b for a, b in zip(self._under, under)):

@@ -10,7 +10,7 @@ import numpy as np
 from veergust.core.motion.quat import Array
 from veergust.core.play.book import Book
 from veergust.core.play.compiled import CompiledAction
-from veergust.core.study.coverage import SwingShelf
+from veergust.core.study.coverage import swing_of
 
 FAST, LEAST = 0.72, 3.0
 SETTLED = 0.12
@@ -26,13 +26,14 @@ class Hint:
     says: str
 
 
-def hints(book: Book, compiled: CompiledAction, swing: SwingShelf | None = None) -> list[Hint]:
+def hints(book: Book, name: str) -> list[Hint]:
     """What is proposed for an action: a strike about each burst of the weapon's tip that no strike has yet, and an
-    end where the follow-through has settled. ``swing`` keeps the tip's speed."""
-    total = compiled.total
-    if total < 4 or compiled.loops:
+    end where the follow-through has settled."""
+    compiled = book.action(name)
+    total = compiled.total if compiled is not None else 0
+    if compiled is None or total < 4 or compiled.loops:
         return []
-    speed = (swing or SwingShelf()).speed(book, compiled)[:total]
+    speed = swing_of(book).speed(book, compiled)[:total]
     taken = set(compiled.open_frames)
     out = []
     for start, end in bursts(speed):

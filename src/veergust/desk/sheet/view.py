@@ -16,6 +16,7 @@ from PySide6.QtWidgets import QAbstractScrollArea, QFrame, QWidget
 
 from veergust.core.edit.carry import Carried
 from veergust.core.edit.spans import SpanRef, span_of, title
+from veergust.core.study.coverage import swing_of
 from veergust.desk.document import Document
 from veergust.desk.sheet.deeds import add_here, take_clips
 from veergust.desk.sheet.keys import SheetKeys
@@ -153,7 +154,7 @@ class SheetView(QAbstractScrollArea):
         document = self.document
         sheet = Sheet(
             self._layout, document.book, compiled, document.mesh, tuple(document.selected), self.edge,
-            document.known.hints(), document.sounds, document.known.swing,
+            document.known.hints(), document.sounds, swing_of(document.book),
         )  # fmt: skip
         self.painter.paint(p, sheet, document.frame, view, self.column if self.hasFocus() else "")
         p.restore()

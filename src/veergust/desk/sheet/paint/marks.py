@@ -16,7 +16,7 @@ from veergust.core.motion.figure import Mesh
 from veergust.core.play.book import Book
 from veergust.core.play.compiled import CompiledAction, CompiledSection
 from veergust.core.play.presses import asks
-from veergust.core.study.coverage import Same, SwingShelf
+from veergust.core.study.coverage import Same, Swing
 from veergust.core.study.timing import Hint
 from veergust.desk.sheet.layout import Placed, SheetLayout, Stretch
 
@@ -49,7 +49,7 @@ class Sheet:
     edge: str
     hints: list[Hint]
     sounds: dict[str, Sound]
-    swing: SwingShelf
+    swing: Swing
 
     def marks(self, view: QRectF) -> list[Mark]:
         """Everything that shows in ``view``, the lowest ink first."""

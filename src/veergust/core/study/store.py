@@ -1,0 +1,138 @@
+"""One store for what is worked out of a project: each result is kept with what it was worked out from.
+
+A work is a function of a book and of plain arguments. It is given a book that notes what it reads of the project and
+of what is compiled; the result holds for every later book in which all of that is the same thing. Nobody has to list
+what a result depends on, and nothing is kept that no longer holds.
+"""
+
+from __future__ import annotations
+
+from collections import OrderedDict
+from collections.abc import Callable
+from dataclasses import dataclass
+from typing import Any, TypeVar
+
+from veergust.core.model import Clip, Project
+from veergust.core.motion.figure import Cast
+from veergust.core.motion.quat import Array
+from veergust.core.play.book import Book, GroundClip
+from veergust.core.play.compiled import CompiledAction
+
+T = TypeVar("T")
+Read = tuple[Any, ...]
+"""What was read, and with what arguments."""
+
+MOST = 4000
+GENERATIONS = 3
+"""So many results of the same question are kept: as it is now, as it was saved, as another version of it is."""
+
+
+@dataclass(frozen=True, eq=False)
+class _Kept:
+    """A result and all that was read for it."""
+
+    value: Any
+    reads: dict[Read, Any]
+
+
+class Store:
+    """Results of works, the ones asked for last, within bounds."""
+
+    def __init__(self, most: int = MOST) -> None:
+        self.most = most
+        self._kept: OrderedDict[Read, list[_Kept]] = OrderedDict()
+
+    def of(self, work: Callable[..., T], book: Book, *args: Any) -> T:
+        """``work(book, *args)``, worked out only when something that it read is another now.
+
+        ``work`` is a function of a module, ``args`` are compared by their value.
+        """
+        key = (work, *args)
+        rows = self._kept.setdefault(key, [])
+        self._kept.move_to_end(key)
+        for kept in rows:
+            if all(self._holds(book, read, value) for read, value in kept.reads.items()):
+                return kept.value  # type: ignore[no-any-return]
+        noted = Noted(book, self)
+        value = work(noted, *args)
+        rows.insert(0, _Kept(value, noted.reads))
+        del rows[GENERATIONS:]
+        while len(self._kept) > self.most:
+            self._kept.popitem(last=False)
+        return value
+
+    def _holds(self, book: Book, read: Read, value: Any) -> bool:
+        """Whether what was read once is the same in this book."""
+        kind, *args = read
+        if kind == "asked":
+            return bool(self.of(args[0], book, *args[1:]) == value)
+        if kind == "field":
+            return getattr(book.project, args[0]) is value
+        return (book.cast if kind == "cast" else getattr(book, kind)(*args)) is value
+
+
+class Noted(Book):
+    """A book that notes what is read of it. It has nothing of its own: all is that of the book it stands for."""
+
+    def __init__(self, book: Book, store: Store) -> None:
+        self._book, self._store = book, store
+        self.reads: dict[Read, Any] = {}
+        self._fields: Any = _Fields(book.project, self.reads)
+
+    @property
+    def project(self) -> Project:  # type: ignore[override]
+        return self._fields  # type: ignore[no-any-return]
+
+    @property
+    def cast(self) -> Cast:  # type: ignore[override]
+        return self._note(("cast",), self._book.cast)
+
+    @property
+    def memo(self) -> dict[Any, Any]:  # type: ignore[override]
+        return self._book.memo
+
+    def _note(self, read: Read, value: T) -> T:
+        self.reads[read] = value
+        return value
+
+    @property
+    def level(self) -> Book:
+        out = Noted(self._book.level, self._store)
+        out.reads = self.reads
+        out._fields = _Fields(self._book.level.project, self.reads, ("stage",))
+        return out
+
+    def ask(self, work: Callable[..., T], *args: Any) -> T:
+        """What it gives, noted by its value: what it read for that may change as long as the value does not."""
+        return self._note(("asked", work, *args), self._store.of(work, self._book, *args))
+
+    def renew(self, project: Project) -> Book:
+        raise TypeError("a book that notes what is read stands for one project")
+
+    def action(self, name: str) -> CompiledAction | None:
+        return self._note(("action", name), self._book.action(name))
+
+    def clip(self, name: str) -> Clip | None:
+        return self._note(("clip", name), self._book.clip(name))
+
+    def mount(self, name: str, mirrored: bool = False) -> tuple[int, Array] | None:
+        return self._note(("mount", name, mirrored), self._book.mount(name, mirrored))
+
+    def ground_clip(self, name: str) -> GroundClip:
+        return self._note(("ground_clip", name), self._book.ground_clip(name))
+
+    def prepare(self) -> None:
+        """Nothing: whatever is needed is compiled when it is read."""
+
+
+class _Fields:
+    """The fields of a project, noted as they are read."""
+
+    def __init__(self, project: Project, reads: dict[Read, Any], without: tuple[str, ...] = ()) -> None:
+        self._project, self._reads, self._without = project, reads, without
+
+    def __getattr__(self, name: str) -> Any:
+        value = getattr(self._project, name)
+        if name not in self._without:
+            self._reads["field", name] = value
+        return value

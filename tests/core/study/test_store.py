@@ -1,0 +1,171 @@
+"""What is kept of what was worked out is never anything else than what would be worked out now."""
+
+from __future__ import annotations
+
+import random
+
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from tests.core.edit.storm import storm
+from tests.core.edits import replace, with_action, with_section
+from veergust.core.model import Action, Exit, Pool, PoolItem, Project, StartRule
+from veergust.core.motion.figure import Cast
+from veergust.core.play.book import Book, action_names, longest_buffer, started_by, tagged
+from veergust.core.study.clip_reading import idle_pose, reading_of
+from veergust.core.study.facts import facts
+from veergust.core.study.findings import findings, found_around, found_in_action, leads_of
+from veergust.core.study.store import Noted, Store
+from veergust.core.study.timing import hints
+
+WORKS = (found_in_action, leads_of, hints)
+
+
+def everything(book: Book, store: Store | None, rng: random.Random) -> list[object]:
+    """Every kind of derived value of a project, from a store or anew; facts of one action, which take long."""
+
+    def of(work, *args):  # type: ignore[no-untyped-def]
+        return store.of(work, book, *args) if store is not None else work(book, *args)
+
+    names = [a.name for a in book.project.actions]
+    out: list[object] = [findings(book, store) if store is not None else findings(book), of(found_around)]
+    out += [of(work, name) for work in WORKS for name in names]
+    out += [of(action_names), of(longest_buffer), of(started_by, "light"), of(tagged, "heavy")]
+    if names:
+        out.append(of(facts, rng.choice(names), False))
+    pose = of(idle_pose)
+    out.append(None if pose is None else (pose.turn.tobytes(), pose.place.tobytes()))
+    return out
+
+
+def shaken(project: Project, rng: random.Random) -> Project:
+    """An edit of what lies around the actions: clips, locomotion, reactions, lists, names, other versions."""
+    actions, clips = list(project.actions), list(project.clips)
+    kind = rng.choice(
+        ["clip", "rename", "drop", "ground", "reactions", "commands", "settings", "pool", "start", "rig", "exit"]
+    )
+    if kind == "clip" and clips:
+        i = rng.randrange(len(clips))
+        clips[i] = replace(
+            clips[i], rate=rng.choice([0.5, 1.0, 2.0]), mirror=rng.random() < 0.3, loop=rng.random() < 0.5
+        )
+        return replace(project, clips=tuple(clips))
+    if kind == "rename" and actions:
+        i = rng.randrange(len(actions))
+        actions[i] = replace(actions[i], name=f"{actions[i].name}’")
+        return replace(project, actions=tuple(actions))
+    if kind == "drop" and len(actions) > 4:
+        actions.pop(rng.randrange(len(actions)))
+        return replace(project, actions=tuple(actions))
+    if kind == "ground":
+        ground = project.ground
+        return replace(
+            project, ground=replace(ground, entry=rng.choice(ground.states).name, friction=rng.uniform(1, 20))
+        )
+    if kind == "reactions":
+        return replace(
+            project, reactions=tuple(rng.sample(project.reactions, rng.randrange(len(project.reactions) + 1)))
+        )
+    if kind == "commands":
+        return replace(
+            project, commands=tuple(rng.sample(project.commands, rng.randrange(len(project.commands) + 1)))
+        )
+    if kind == "settings":
+        return replace(project, settings=replace(project.settings, buffer=rng.randrange(12)))
+    if kind == "pool" and actions:
+        items = tuple(PoolItem(name=a.name) for a in rng.sample(actions, min(2, len(actions))))
+        return replace(project, pools=(Pool(name="some", items=items),))
+    if kind == "rig":
+        hurtboxes = tuple(rng.sample(project.rig.hurtboxes, rng.randrange(len(project.rig.hurtboxes) + 1)))
+        return replace(project, rig=replace(project.rig, hurtboxes=hurtboxes))
+    if actions:
+        i = rng.randrange(len(actions))
+        if kind == "exit" and actions[i].sections:
+            to = rng.choice([*(a.name for a in actions), "nobody", "heavy"])
+            exit_ = Exit(
+                start=0, end=3, command="light", to=to, to_kind=rng.choice(["action", "tag", "pool"]), section="Swing"
+            )
+            section = replace(actions[i].sections[0], exits=(exit_,))
+            actions[i] = replace(actions[i], sections=(section, *actions[i].sections[1:]))
+        else:
+            rule = StartRule(
+                commands=tuple(rng.sample(["light", "dodge", "none"], 1)), string_memory=rng.choice([0, 20])
+            )
+            actions[i] = replace(actions[i], start=rule, tags=tuple(rng.sample(["heavy", "low"], 1)))
+    return replace(project, actions=tuple(actions))
+
+
+@settings(max_examples=4)
+@given(seed=st.integers(0, 2**32))
+def test_through_random_edits_every_kept_value_is_the_one_worked_out_anew(
+    quay: Project, cast: Cast, seed: int
+) -> None:
+    rng = random.Random(seed)
+    store, book, past = Store(), Book(quay, cast), [quay]
+    for edit in storm(quay, cast, seed, 6):
+        project = edit.project if rng.random() < 0.4 else shaken(book.project, rng)
+        if rng.random() < 0.2:
+            project = rng.choice(past)  # undone
+        past.append(project)
+        book = book.renew(project)
+        pick = rng.randrange(10**6)
+        kept = everything(book, store, random.Random(pick))
+        fresh = everything(Book(project, cast), None, random.Random(pick))
+        assert kept == fresh
+
+
+def test_findings_see_a_section_go_that_another_actions_exit_leads_to(quay: Project, cast: Cast) -> None:
+    exit_ = Exit(start=0, end=2, command="light", to="Thrust", section="Settle")
+    led = with_section(quay, "Low sweep", 1, exits=(exit_,))
+    store, book = Store(), Book(led, cast)
+    before = findings(book, store)
+    thrust = next(a for a in led.actions if a.name == "Thrust")
+    there = "Settle" in {s.name for s in thrust.sections}
+    sections = tuple(replace(s, name="Other") if s.name == "Settle" else s for s in thrust.sections)
+    other = with_action(led, "Thrust", sections=sections)
+    after = findings(book.renew(other), store)
+    assert there
+    assert "exit-section-missing" not in {f.code for f in before}
+    assert "exit-section-missing" in {f.code for f in after}
+    assert after == findings(Book(other, cast))
+
+
+def test_what_is_not_touched_is_not_worked_out_again(quay: Project, cast: Cast) -> None:
+    store, book = Store(), Book(quay, cast)
+    calls: list[str] = []
+
+    global _count  # a work is a function of a module
+
+    def _count(noted: Book, name: str) -> int:
+        calls.append(name)
+        compiled = noted.action(name)
+        return compiled.total if compiled is not None else 0
+
+    for name in ("Thrust", "Low sweep", "Thrust"):
+        store.of(_count, book, name)
+    assert calls == ["Thrust", "Low sweep"]
+    edited = book.renew(with_action(quay, "Thrust", blend_in=7))
+    for name in ("Thrust", "Low sweep"):
+        store.of(_count, edited, name)
+    assert calls == ["Thrust", "Low sweep", "Thrust"]
+    store.of(_count, book, "Thrust")
+    assert len(calls) == 3, "the one before is kept as well"
+
+
+def test_a_store_stays_within_its_bounds(quay: Project, cast: Cast) -> None:
+    store, book = Store(most=5), Book(quay, cast)
+    for n in range(40):
+        store.of(tagged, book, f"tag {n}")
+    assert len(store._kept) == 5
+
+
+def test_a_noted_book_answers_as_the_book_does(quay: Project, cast: Cast) -> None:
+    book = Book(quay, cast)
+    noted = Noted(book, Store())
+    for name in ("states", "idle_clip", "layers", "commands", "pools", "mounts", "roots", "longest_buffer"):
+        assert getattr(noted, name) == getattr(book, name), name
+    assert noted.level.project.stage == book.level.project.stage
+    assert ("field", "stage") not in noted.reads
+    assert reading_of(noted, "idle") is not None
+    assert ("clip", "idle") in noted.reads
+    assert Action(name="x") not in noted.project.actions
