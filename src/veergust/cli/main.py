@@ -335,7 +335,7 @@ def _run(arguments: list[str] | None) -> int:
         return _fail("The project leads into itself deeper than can be followed; look at what leads to itself.")
     except OSError:
         raise
-    except Exception as error:
+    except Exception as error:  # noqa: BLE001
         return _fail(note(error))
 
 

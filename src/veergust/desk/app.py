@@ -26,8 +26,8 @@ TRIMMED = 20_000
 def give_memory_back(app: QApplication) -> None:
     """Have memory go back to the system when it is let go, as pictures and poses of every size come and go here.
 
-    Of glibc, ``mallopt(3)`` and ``malloc_trim(3)``: large blocks are taken and given back one by one, and what gathers
-    of the small ones is given back from time to time. Another C library does without.
+    Of glibc, ``mallopt(3)`` and ``malloc_trim(3)``: large blocks are taken and given back one by one, and what is
+    left of the small ones from time to time. Another C library does without.
     """
     with suppress(OSError, AttributeError):
         library = ctypes.CDLL(None)

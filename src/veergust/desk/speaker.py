@@ -59,7 +59,7 @@ class Speaker:
             mixer = self._mix()
             next(mixer)
             device.start(mixer)
-        except Exception:  # no device, no driver, no library: the machine has no sound
+        except Exception:  # noqa: BLE001 – no device, no driver, no library: the machine has no sound
             return False
         self._device = device
         return True

@@ -49,7 +49,7 @@ class StagePicture(QOpenGLWidget):
     def initializeGL(self) -> None:
         try:
             self._painter = Painter(moderngl.create_context())
-        except Exception as error:  # whatever a driver leads the library to
+        except Exception as error:  # noqa: BLE001 – whatever a driver leads the library to
             self._give_up(error)
             return
         self._target = self._target_key = None

@@ -118,7 +118,7 @@ def played(project: Project, cast: Cast) -> list[tuple[int, int, np.ndarray]]:
     return []
 
 
-@settings(max_examples=30)
+@settings(max_examples=18)
 @given(made=made_actions())
 def test_numbers_are_those_of_a_plain_play_out(made: Action, quay: Project, cast: Cast) -> None:
     layers = (

@@ -61,7 +61,7 @@ class Work(QObject):
         except OSError as error:
             file = error.filename or "A file"
             self._ended.emit(False, f"{file}: {error.strerror or error}; check the disk and the rights.")
-        except Exception as error:  # whatever it is, nobody may wait for it for ever
+        except Exception as error:  # noqa: BLE001 – whatever it is, nobody may wait for it for ever
             self._ended.emit(False, note(error))
         else:
             self._ended.emit(True, result)
