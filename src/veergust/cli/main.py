@@ -32,6 +32,7 @@ from veergust.core.study.findings import findings
 from veergust.core.study.pops import pops
 from veergust.core.trouble import Trouble
 from veergust.core.wording import plain
+from veergust.home.install import ignore_relative_places, install, remove
 
 FOLDER = click.Path(path_type=Path)
 MOST_PANELS = 240
@@ -104,6 +105,14 @@ def new(folder: Path) -> None:
     refuse_taken(folder)
     save_project(Project(name=plain(folder.stem) or "Untitled"), folder)
     say(str(folder))
+
+
+@cli.command("install")
+@click.option("--remove", "away", is_flag=True, help="Take it away again.")
+def install_(away: bool) -> None:
+    """An entry in the desktop's menu, an icon, and completion of commands, for you alone."""
+    for path in remove() if away else install():
+        say(str(path))
 
 
 @cli.command("import")
@@ -302,6 +311,7 @@ def _joints(book: Book, project: str, joints: str | None) -> dict[str, int]:
 def main(arguments: list[str] | None = None) -> None:
     """The console entry: runs a command and turns every trouble into one sentence and exit 2."""
     settle_output()
+    ignore_relative_places()
     code = 2
     try:
         code = _run(arguments)

@@ -45,6 +45,7 @@ def make_application(arguments: list[str]) -> QApplication:
     app = existing if isinstance(existing, QApplication) else QApplication(arguments)
     app.setApplicationName("veergust")
     app.setOrganizationName("veergust")
+    app.setDesktopFileName("veergust")
     app.setStyle("Fusion")
     load_fonts()
     font = app.font()

@@ -1,0 +1,104 @@
+"""Putting the menu entry, the icon and the completion where a desktop and a shell look for them."""
+
+from __future__ import annotations
+
+import os
+import shutil
+import sys
+from importlib.resources import files
+from pathlib import Path
+
+from veergust.core.files.whole import whole_file
+from veergust.core.trouble import Trouble
+
+PLACES = {
+    "XDG_DATA_HOME": ".local/share",
+    "XDG_CONFIG_HOME": ".config",
+    "XDG_STATE_HOME": ".local/state",
+    "XDG_CACHE_HOME": ".cache",
+}
+"""The person's own folders, and where they are unless something else is said."""
+ENTRY = """[Desktop Entry]
+Type=Application
+Name=Veergust
+GenericName=Combat animation
+Comment=Action layers on top of locomotion
+Exec={command} %f
+Icon=veergust
+Terminal=false
+Categories=Graphics;3DGraphics;
+Keywords=animation;attack;hitbox;frame;
+StartupWMClass=veergust
+"""
+COMPLETION = {
+    "bash": (
+        "XDG_DATA_HOME",
+        "bash-completion/completions/veergust",
+        'eval "$(_VEERGUST_COMPLETE=bash_source {command})"\n',
+    ),
+    "fish": (
+        "XDG_CONFIG_HOME",
+        "fish/completions/veergust.fish",
+        "_VEERGUST_COMPLETE=fish_source {command} | source\n",
+    ),
+    "zsh": (
+        "XDG_DATA_HOME",
+        "zsh/site-functions/_veergust",
+        '#compdef veergust\neval "$(_VEERGUST_COMPLETE=zsh_source {command})"\n',
+    ),
+}
+"""For each shell: where, called what, and what stands in it."""
+
+
+def ignore_relative_places() -> None:
+    """Pass over folders named by a relative path, as the Base Directory standard says."""
+    for name in PLACES:
+        if not os.path.isabs(os.environ.get(name) or "/"):
+            del os.environ[name]
+
+
+def place(name: str) -> Path:
+    """One of the person's own folders."""
+    return Path(os.environ.get(name) or Path.home() / PLACES[name])
+
+
+def pieces(command: str) -> dict[Path, str]:
+    """What is to be put where, for a program started by ``command``."""
+    data = place("XDG_DATA_HOME")
+    quoted = '"' + command.replace("\\", "\\\\").replace('"', '\\"').replace("$", "\\$").replace("`", "\\`") + '"'
+    icon = (files("veergust.home") / "veergust.svg").read_text()
+    out = {
+        data / "applications" / "veergust.desktop": ENTRY.format(command=quoted.replace("%", "%%")),
+        data / "icons" / "hicolor" / "scalable" / "apps" / "veergust.svg": icon,
+    }
+    for folder, name, text in COMPLETION.values():
+        out[place(folder) / name] = text.format(command="'" + command.replace("'", "'\\''") + "'")
+    return out
+
+
+def install() -> list[Path]:
+    """Put all of it in its place; what was there of an earlier time is written anew. Raises ``Trouble``."""
+    command = shutil.which(sys.argv[0]) or shutil.which("veergust")
+    if command is None:
+        raise Trouble("the program is not where a shell finds it", do="start it by its full path")
+    made = pieces(os.path.abspath(command))
+    for path, text in made.items():
+        try:
+            path.parent.mkdir(parents=True, exist_ok=True)
+        except OSError as error:
+            raise Trouble(
+                f"cannot be made ({error.strerror})", file=str(path.parent), do="check its rights"
+            ) from error
+        with whole_file(path) as out:
+            out.write(text.encode())
+    return list(made)
+
+
+def remove() -> list[Path]:
+    """Take all of it away again; gives what was there."""
+    gone = []
+    for path in pieces("veergust"):
+        if path.is_file():
+            path.unlink()
+            gone.append(path)
+    return gone
