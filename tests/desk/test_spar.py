@@ -10,6 +10,7 @@ from pytestqt.qtbot import QtBot
 
 from tests.conftest import OSSA, TARN
 from tests.desk.conftest import STRIKE, Hand, Watch
+from veergust.core.play.bout import FRESH
 from veergust.core.play.preview import Preview
 from veergust.core.play.state import Input
 from veergust.desk.spar.bench import SparBench
@@ -199,3 +200,43 @@ def test_an_action_without_a_command_can_be_tried(window: Window, qtbot: QtBot) 
     qtbot.waitUntil(lambda: names(window.spar) == ["Overhead"])
     first = next(r for r in window.spar.session.records if r.fighter(OSSA).live())
     assert first.fighter(OSSA).live()[0].frame == 0
+
+
+def test_a_long_take_is_kept_within_bounds_and_looks_the_same_when_gone_back_to(
+    window: Window, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    window.show_bench("Spar")
+    session = window.spar.session
+    window.spar.hold()
+    monkeypatch.setattr("veergust.desk.spar.session.LONGEST", 8)
+    session.restart()
+    seen = {}
+    for tick in range(700):
+        if tick % 60 == 5:
+            session.give(Input(session.fighter, "light"))
+        if tick % 60 == 8:
+            session.give(Input(session.fighter, "light", press=False))
+        session.tick(shown=False)
+        record = session.record
+        assert record is not None
+        seen[record.tick] = [(f.joints_now.copy(), f.position.copy()) for f in record.fighters]
+    assert len(session.records) == 480
+    assert sum(f.joints is not None for r in session.records for f in r.fighters) <= 2 * FRESH
+    for at in (0, 50, 179, 180, 181, 300, 479):
+        session.look_at(at)
+        record = session.record
+        assert record is not None
+        for fighter, (joints, place) in zip(record.fighters, seen[record.tick]):
+            assert np.allclose(fighter.joints_now, joints, atol=1e-9)
+            assert np.allclose(fighter.position, place)
+    # Played on from an old tick with the same inputs, it is the same take again.
+    session.look_at(100)
+    first = session.records[100].tick
+    given = [list(i) for i in session.inputs[101:140]]
+    for inputs in given:
+        session.give(*inputs)
+        session.tick(shown=False)
+        record = session.record
+        assert record is not None
+        for fighter, (joints, _) in zip(record.fighters, seen[record.tick]):
+            assert np.allclose(fighter.joints_now, joints, atol=1e-9), record.tick - first

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections import OrderedDict
 from collections.abc import Callable
 from dataclasses import dataclass
 from functools import cached_property
@@ -39,6 +40,8 @@ from veergust.core.play.ways import Carriage
 
 T = TypeVar("T")
 BAKE = 120.0
+SPARE = 40
+"""So many sections are kept compiled beyond what a project has twice."""
 OPEN = Stage(floors=(Floor(low=(-1e4, -1e4), high=(1e4, 1e4)),))
 
 
@@ -94,7 +97,7 @@ class Book:
         self.project = project
         self.cast = cast
         # By their key: the clips a section uses, what it was compiled from, and the section.
-        self._sections: dict[int, tuple[set[str], object, CompiledSection]] = {}
+        self._sections: OrderedDict[int, tuple[set[str], object, CompiledSection]] = OrderedDict()
         self._actions: dict[str, CompiledAction] = {}
         # As they were before the edit that this book came of.
         self._before: dict[str, CompiledAction] = {}
@@ -119,7 +122,7 @@ class Book:
             book._ground = self._ground
             book._mount_places = self._mount_places
             if gone:
-                book._sections = {k: v for k, v in self._sections.items() if not gone & v[0]}
+                book._sections = OrderedDict((k, v) for k, v in self._sections.items() if not gone & v[0])
                 book._ground = {k: v for k, v in self._ground.items() if k not in gone}
             actions = book.actions_by_name
             book._before = {n: made for n, made in (self._before | self._actions).items() if n in actions}
@@ -291,11 +294,13 @@ class Book:
         key = hash(made_from)
         kept = self._sections.get(key)
         if kept is not None and kept[1] == made_from:
-            old = kept[2]
-            return old.with_spans(section)
+            self._sections.move_to_end(key)
+            return kept[2].with_spans(section)
         made = compile_section(section, action, self.clip, self.cast, self.project.settings.rate, self.roots)
-        if len(self._sections) > 4096:
-            self._sections.clear()
+        # Those of the project, once more for a step back, and some of a drag that goes to and fro.
+        most = SPARE + 2 * sum(len(a.sections) for a in self.project.actions)
+        while len(self._sections) >= most:
+            self._sections.popitem(last=False)
         self._sections[key] = ({cut.clip for cut in section.cuts}, made_from, made)
         return made
 

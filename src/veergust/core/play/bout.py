@@ -152,9 +152,9 @@ class Bout:
             if self.posed:
                 pose_again(self.book, self.fighter(name))
         events = [e for f in self.fighters for e in self._events(f)]
-        record = Record(self.now, tuple(f.copy() for f in self.fighters), tuple(events), tuple(found))
-        self.now += 1
         self.kept.append([f.copy() for f in self.fighters])
+        record = Record(self.now, tuple(self.kept[-1]), tuple(events), tuple(found))
+        self.now += 1
         if len(self.kept) > FRESH:
             self.kept[-FRESH] = [f.slim() for f in self.kept[-FRESH]]
         if self.keeps is not None and len(self.kept) > self.keeps + 1:

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import copy
 from dataclasses import dataclass, field, replace
 from typing import Literal
 
@@ -134,7 +133,7 @@ class Ended:
     contact: str = "none"
 
 
-@dataclass
+@dataclass(slots=True)
 class FighterState:
     """Everything a fighter carries from tick to tick.
 
@@ -186,7 +185,10 @@ class FighterState:
 
     def copy(self) -> FighterState:
         """A copy to keep; shares every part."""
-        return copy.copy(self)
+        out = object.__new__(FighterState)
+        for name in FighterState.__slots__:
+            setattr(out, name, getattr(self, name))
+        return out
 
     def slim(self) -> FighterState:
         """A copy to keep for long, without what can be worked out again."""

@@ -11,7 +11,7 @@ from veergust.core.play.state import Input
 from veergust.core.play.take import Record
 from veergust.desk.document import Document
 
-LONGEST = 180
+LONGEST = 120
 """Seconds of a take that are kept."""
 
 
@@ -88,7 +88,8 @@ class Session(QObject):
         self.records.append(self.bout.tick(inputs))
         self.inputs.append(inputs)
         if len(self.records) > FRESH:
-            self.records[-FRESH] = self.records[-FRESH].slim()
+            # What the bout keeps for long of that tick, so that there is one of it.
+            self.records[-FRESH] = replace(self.records[-FRESH], fighters=tuple(self.bout.kept[-FRESH]))
         if len(self.records) > self._most:
             del self.records[0], self.inputs[0]
         self.at = len(self.records) - 1
