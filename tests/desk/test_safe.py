@@ -227,7 +227,7 @@ def test_steps_of_a_crash_are_shown_with_their_words_and_those_that_fit_are_take
     save_project(with_action(open_project(folder), "Low sweep", blend_out=1), folder)
     second = another(folder)
     assert "2 changes from" in said(second)
-    assert [b.text() for b in second.notice.buttons] == ["look at it…"]
+    assert [b.text() for b in second.notice.buttons] == ["look at them…"]
     shown: list[tuple[str, bool]] = []
 
     def look(page: object) -> None:
@@ -237,7 +237,7 @@ def test_steps_of_a_crash_are_shown_with_their_words_and_those_that_fit_are_take
         QTest.mouseClick(page.take_button, Qt.MouseButton.LeftButton)
 
     in_dialog(LeftWork, look)
-    press(second, "look at it…")
+    press(second, "look at them…")
     assert [fits for _, fits in shown] == [False, True]
     assert "does not fit: Low sweep changed since" in shown[0][0]
     assert shown[1][0] == "Thrust: blend in 9"
@@ -257,7 +257,7 @@ def test_work_left_stays_until_it_is_answered_by_name(
     third = another(folder)
     assert "1 change from" in said(third)
     in_dialog(LeftWork, lambda page: QTest.mouseClick(page.throw_button, Qt.MouseButton.LeftButton))  # type: ignore[attr-defined]
-    press(third, "look at it…")
+    press(third, "look at them…")
     assert left_behind(folder) == []
     assert not third.document.unsaved
 

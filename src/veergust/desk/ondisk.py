@@ -76,7 +76,7 @@ class OnDiskDoors(Base):
             if left.holds_nothing(files):
                 left.throw_away()
                 continue
-            look = ("look at it…", partial(self.show_left_work, left))
+            look = ("look at them…", partial(self.show_left_work, left))
             fits = bool(left.steps) and not left.damaged and not any(step.why_not for step in left.onto(files))
             many = f"{len(left.steps)} change{'s' if len(left.steps) != 1 else ''}"
             last = f"; the last was “{left.steps[-1].says}”" if left.steps else ""

@@ -8,7 +8,7 @@ from pathlib import Path
 from typing import TYPE_CHECKING
 
 from PySide6.QtCore import QByteArray, QEvent, QPoint, QSettings, QTimer
-from PySide6.QtGui import QCloseEvent, QDragEnterEvent, QDropEvent, QKeyEvent, QKeySequence, QShortcut
+from PySide6.QtGui import QAction, QCloseEvent, QDragEnterEvent, QDropEvent, QKeyEvent, QKeySequence, QShortcut
 from PySide6.QtWidgets import (
     QApplication,
     QHBoxLayout,
@@ -29,9 +29,11 @@ from veergust.core.files.reading import KINDS
 from veergust.core.model import SourceRig
 from veergust.core.trouble import Trouble
 from veergust.desk.arrivals import Arrivals
+from veergust.desk.commands import keys_of
 from veergust.desk.document import Document
 from veergust.desk.find import everything
 from veergust.desk.findings import FindingsMenu
+from veergust.desk.help import HelpPage
 from veergust.desk.ondisk import OnDiskDoors
 from veergust.desk.projects import ProjectDoors
 from veergust.desk.sheet.bench import SheetBench
@@ -50,7 +52,8 @@ RECENT = 8
 NAME_WIDTH = 150
 STILL = 150
 """Ms that what is dragged stands still before the checks look at it."""
-BENCHES = (("Clips", "Ctrl+1"), ("Sheet", "Ctrl+3"), ("Spar", "Ctrl+6"))
+BENCHES = (("Clips", "show_clips"), ("Sheet", "show_sheet"), ("Spar", "show_spar"))
+"""The benches, and what leads to each by key."""
 
 
 class Window(ProjectDoors, OnDiskDoors, QMainWindow):
@@ -74,14 +77,14 @@ class Window(ProjectDoors, OnDiskDoors, QMainWindow):
         for bench in (QWidget(), self.sheet, QWidget()):
             self.benches.addWidget(bench)
         self.bench_buttons: list[QPushButton] = []
-        self.project_button = word_button("Untitled", "Open, save, recent projects, theme (F10)")
+        self.project_button = word_button("Untitled", f"Open, save, recent projects, theme ({keys_of('menu')[0]})")
         self.project_button.setObjectName("project")
         self.project_button.clicked.connect(self.show_menu)
         self.look_button = word_button("to look", "Open only to look; press to take over when the other has gone")
         self.look_button.setObjectName("warn")
         self.look_button.clicked.connect(self.take_over)
         self.look_button.hide()
-        self.findings_button = word_button("", "What the checks found (F8)")
+        self.findings_button = word_button("", f"What the checks found ({keys_of('findings')[0]})")
         self.findings_button.setObjectName("warn")
         self.findings_button.setAccessibleName("Findings")
         self.findings_button.clicked.connect(self.show_findings)
@@ -168,8 +171,8 @@ class Window(ProjectDoors, OnDiskDoors, QMainWindow):
         row.addWidget(brand)
         self.project_button.setFixedWidth(NAME_WIDTH)
         row.addWidget(self.project_button)
-        for name, keys in BENCHES:
-            button = word_button(name, f"The {name} bench ({keys})", checkable=True)
+        for name, command in BENCHES:
+            button = word_button(name, f"The {name} bench ({keys_of(command)[0]})", checkable=True)
             button.setObjectName("bench")
             button.clicked.connect(lambda _=False, n=name: self.show_bench(n))
             row.addWidget(button)
@@ -192,37 +195,50 @@ class Window(ProjectDoors, OnDiskDoors, QMainWindow):
 
     def _fill_menu(self) -> None:
         menu = self.menu
-        menu.addAction("New project…", QKeySequence("Ctrl+Shift+P"), self.new_project)
-        menu.addAction("Open project…", QKeySequence.StandardKey.Open, self.ask_open)
+        self._entry("New project…", "new_project", self.new_project)
+        self._entry("Open project…", "open_project", self.ask_open)
         menu.addMenu(self.recent_menu)
         menu.addSeparator()
-        menu.addAction("Save", QKeySequence.StandardKey.Save, self.save)
-        menu.addAction("Save as…", QKeySequence("Ctrl+Shift+S"), self.save_as)
+        self._entry("Save", "save", self.save)
+        self._entry("Save as…", "save_as", self.save_as)
         menu.addSeparator()
-        menu.addAction("Import clips…", QKeySequence("Ctrl+I"), self.ask_import)
+        self._entry("Import clips…", "import", self.ask_import)
         menu.addSeparator()
-        self.undo_action = menu.addAction("Undo", QKeySequence.StandardKey.Undo, self.document.undo)
-        self.redo_action = menu.addAction("Redo", QKeySequence("Ctrl+Y"), self.document.redo)
+        self.undo_action = self._entry("Undo", "undo", self.document.undo)
+        self.redo_action = self._entry("Redo", "redo", self.document.redo)
         menu.addSeparator()
-        self.theme_action = menu.addAction("Night theme", QKeySequence("Ctrl+Shift+T"), self.turn_theme)
+        self.theme_action = self._entry("Night theme", "theme", self.turn_theme)
+        self._entry("Keys", "help", self.show_help)
         menu.addSeparator()
-        menu.addAction("Quit", QKeySequence("Ctrl+Q"), self.close)
+        self._entry("Quit", "quit", self.close)
         self.addActions(menu.actions())
         self.recent_menu.aboutToShow.connect(self._fill_recent)
 
+    def _entry(self, words: str, name: str, act: Callable[[], object]) -> QAction:
+        """An entry of the menu, with the keys that the table has for it."""
+        action = QAction(words, self)
+        action.setShortcuts([QKeySequence(keys) for keys in keys_of(name)])
+        action.triggered.connect(lambda: act())
+        self.menu.addAction(action)
+        return action
+
     def _keys(self) -> None:
-        shortcuts: list[tuple[str, Callable[[], object]]] = [
-            *((keys, partial(self.show_bench, name)) for name, keys in BENCHES),
-            ("Ctrl+Shift+Z", self.document.redo),
-            ("Ctrl+Shift+N", self.sheet.make_action),
-            ("Ctrl+Shift+L", self.sheet.make_like),
-            ("Ctrl+K", self.find_anything),
-            ("F2", self.rename),
-            ("F8", self.show_findings),
-            ("F10", self.show_menu),
-        ]
-        for keys, act in shortcuts:
-            QShortcut(QKeySequence(keys), self, act)
+        shortcuts: dict[str, Callable[[], object]] = {
+            **{name: partial(self.show_bench, bench) for bench, name in BENCHES},
+            "new_action": self.sheet.make_action,
+            "new_like": self.sheet.make_like,
+            "find": self.find_anything,
+            "rename": self.rename,
+            "findings": self.show_findings,
+            "menu": self.show_menu,
+        }
+        for name, act in shortcuts.items():
+            for keys in keys_of(name):
+                QShortcut(QKeySequence(keys), self, act)
+
+    def show_help(self) -> None:
+        """Every key, by where it holds."""
+        HelpPage(self).exec()
 
     def _style_application(self) -> None:
         app = QApplication.instance()

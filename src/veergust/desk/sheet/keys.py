@@ -2,20 +2,32 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from typing import TYPE_CHECKING
 
-from PySide6.QtCore import Qt
-from PySide6.QtGui import QKeyEvent
+from PySide6.QtCore import QKeyCombination, Qt
+from PySide6.QtGui import QKeyEvent, QKeySequence
 
 from veergust.core.edit.carry import copy_spans, paste_spans
 from veergust.core.edit.fields import turn_pin
 from veergust.core.edit.spans import SpanRef, remove, set_edges, span_of
 from veergust.core.trouble import Trouble
+from veergust.desk.commands import on_key
 from veergust.desk.sheet.deeds import accept_hint
 from veergust.desk.sheet.layout import EDITED
 
 if TYPE_CHECKING:
     from veergust.desk.sheet.view import SheetView
+
+
+BACK = ("Up", "Left", "PgUp", "Home")
+"""Keys that go back."""
+
+
+def pressed(event: QKeyEvent) -> str:
+    """The keys of an event, as the table writes them."""
+    held = event.modifiers() & ~Qt.KeyboardModifier.KeypadModifier
+    return QKeySequence(QKeyCombination(held, Qt.Key(event.key()))).toString()
 
 
 class SheetKeys:
@@ -27,66 +39,69 @@ class SheetKeys:
     def press(self, event: QKeyEvent) -> bool:
         """Use a key; false when it is none of the sheet's."""
         sheet = self.sheet
-        key, mods = event.key(), event.modifiers()
-        shift = bool(mods & Qt.KeyboardModifier.ShiftModifier)
-        alt = bool(mods & Qt.KeyboardModifier.AltModifier)
-        control = bool(mods & Qt.KeyboardModifier.ControlModifier)
-        step = {Qt.Key.Key_Up: -1, Qt.Key.Key_Down: 1}.get(Qt.Key(key))
-        if step is not None and (shift or alt):
-            self._nudge(step, move=alt, edge="start" if control else sheet.edge)
-        elif step is not None:
-            sheet.document.move_to(sheet.document.frame + step * (10 if control else sheet.fold))
-        elif key in (Qt.Key.Key_PageUp, Qt.Key.Key_PageDown):
-            sheet.document.move_to(sheet.document.frame + (-10 if key == Qt.Key.Key_PageUp else 10))
-        elif key in (Qt.Key.Key_Left, Qt.Key.Key_Right):
-            self._across(-1 if key == Qt.Key.Key_Left else 1)
-        elif key in (Qt.Key.Key_Home, Qt.Key.Key_End):
-            sheet.document.move_to(0 if key == Qt.Key.Key_Home else sheet.layout_.total)
-        elif key == Qt.Key.Key_E and not control:
-            sheet.edge = "start" if sheet.edge == "end" else "end"
-            sheet.viewport().update()
-        elif key == Qt.Key.Key_N and not control:
-            sheet.add_here()
-        elif key == Qt.Key.Key_G and not control:
-            sheet.add_here("gates")
-        elif key == Qt.Key.Key_P and not control and sheet.document.selection:
-            sheet.document.apply(turn_pin(sheet.document.project, sheet.document.selection, sheet.edge))
-        elif key == Qt.Key.Key_X and not control:
-            (sheet.pages.section.split if shift else sheet.pages.section.split_cut)()
-        elif key == Qt.Key.Key_F and not control:
-            sheet.pages.versions.flip()
-        elif key == Qt.Key.Key_A and not control:
-            accept_hint(sheet.document)
-        elif key == Qt.Key.Key_M and not control:
-            sheet.pages.section.turn_mirror()
-        elif key == Qt.Key.Key_R and not control:
-            sheet.retiming, sheet.typed = True, ""
-            sheet.viewport().update()
-        elif key == Qt.Key.Key_Z and not control:
-            sheet.fold_section(others=shift)
-        elif key == Qt.Key.Key_Insert:
-            sheet.pages.section.add()
-        elif key == Qt.Key.Key_C and control:
-            self._copy()
-        elif key == Qt.Key.Key_V and control:
-            self._paste("frame" if shift else "pose")
-        elif key == Qt.Key.Key_Delete and sheet.document.selection:
-            sheet.document.apply(remove(sheet.document.project, sheet.document.selection))
-        elif event.text().isdigit() and event.text() and (sheet.document.selection or sheet.retiming) and not control:
-            sheet.typed += event.text()
-            sheet.viewport().update()
-        elif sheet.typed and key == Qt.Key.Key_Backspace:
-            sheet.typed = sheet.typed[:-1]
-            sheet.viewport().update()
-        elif sheet.typed and key in (Qt.Key.Key_Return, Qt.Key.Key_Enter):
+        keys = pressed(event)
+        digit = event.text() if event.text().isdigit() and event.text().isascii() else ""
+        if digit and (sheet.document.selection or sheet.retiming) and keys == digit:
+            self._type(sheet.typed + digit)
+        elif sheet.typed and keys == "Backspace":
+            self._type(sheet.typed[:-1])
+        elif sheet.typed and keys in ("Return", "Enter"):
             self._set_typed()
-        elif key in (Qt.Key.Key_Return, Qt.Key.Key_Enter) and sheet.document.selection:
-            sheet.details_wanted.emit()
-        elif key == Qt.Key.Key_Escape:
-            sheet.escape()
         else:
-            return False
+            act = self._acts().get(on_key("sheet", "Return" if keys == "Enter" else keys))
+            if act is None:
+                return False
+            act(-1 if keys.split("+")[-1] in BACK else 1)
         return True
+
+    def _acts(self) -> dict[str, Callable[[int], object]]:
+        """What each command of the sheet does; it is told which way it goes, where it has a way."""
+        sheet, document, section = self.sheet, self.sheet.document, self.sheet.pages.section
+        selected = document.selection
+        acts: dict[str, Callable[[int], object]] = {
+            "frame": lambda way: document.move_to(document.frame + way * sheet.fold),
+            "frames": lambda way: document.move_to(document.frame + 10 * way),
+            "ends": lambda way: document.move_to(0 if way < 0 else sheet.layout_.total),
+            "across": self._across,
+            "stretch": lambda way: self._nudge(way, move=False, edge=sheet.edge),
+            "stretch_start": lambda way: self._nudge(way, move=False, edge="start"),
+            "move": lambda way: self._nudge(way, move=True, edge=sheet.edge),
+            "edge": lambda _: self._other_edge(),
+            "add": lambda _: sheet.add_here(),
+            "add_gate": lambda _: sheet.add_here("gates"),
+            "split_cut": lambda _: section.split_cut(),
+            "split_section": lambda _: section.split(),
+            "flip": lambda _: sheet.pages.versions.flip(),
+            "accept": lambda _: accept_hint(document),
+            "mirror": lambda _: section.turn_mirror(),
+            "retime": lambda _: self._begin_retiming(),
+            "fold": lambda _: sheet.fold_section(others=False),
+            "fold_others": lambda _: sheet.fold_section(others=True),
+            "add_section": lambda _: section.add(),
+            "copy": lambda _: self._copy(),
+            "paste": lambda _: self._paste("pose"),
+            "paste_frame": lambda _: self._paste("frame"),
+            "escape": lambda _: sheet.escape(),
+        }
+        if selected is not None:
+            acts |= {
+                "pin": lambda _: document.apply(turn_pin(document.project, selected, sheet.edge)),
+                "remove": lambda _: document.apply(remove(document.project, selected)),
+                "fields": lambda _: sheet.details_wanted.emit(),
+            }
+        return acts
+
+    def _type(self, text: str) -> None:
+        self.sheet.typed = text
+        self.sheet.viewport().update()
+
+    def _other_edge(self) -> None:
+        self.sheet.edge = "start" if self.sheet.edge == "end" else "end"
+        self.sheet.viewport().update()
+
+    def _begin_retiming(self) -> None:
+        self.sheet.retiming = True
+        self._type("")
 
     def _across(self, step: int) -> None:
         sheet = self.sheet

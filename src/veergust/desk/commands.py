@@ -1,0 +1,130 @@
+"""Everything that can be done by a key, in one table: menus, tooltips, help page and README are made from it."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Literal
+
+Where = Literal["everywhere", "actions", "sheet", "clips", "pose", "spar"]
+PLACES: dict[Where, str] = {
+    "everywhere": "everywhere",
+    "actions": "on the list of actions",
+    "sheet": "on the sheet",
+    "clips": "on Clips",
+    "pose": "on the page *Pose*",
+    "spar": "on Spar",
+}
+"""Where keys hold, as it is called on the help page."""
+
+
+@dataclass(frozen=True)
+class Command:
+    """Something that is done by keys: its name in the code, its keys, where they hold, and what it does.
+
+    ``keys`` are as Qt writes them; ``shown`` says them in another way where there are many.
+    """
+
+    name: str
+    keys: tuple[str, ...]
+    where: Where
+    does: str
+    shown: str = ""
+
+    @property
+    def words(self) -> str:
+        """Its keys, as they are told."""
+        return self.shown or ", ".join(self.keys)
+
+
+TABLE = (
+    Command("new_project", ("Ctrl+Shift+P",), "everywhere", "make a new project"),
+    Command("open_project", ("Ctrl+O",), "everywhere", "open a project"),
+    Command("save", ("Ctrl+S",), "everywhere", "save"),
+    Command("save_as", ("Ctrl+Shift+S",), "everywhere", "save under another name"),
+    Command("import", ("Ctrl+I",), "everywhere", "bring motion files in"),
+    Command("undo", ("Ctrl+Z",), "everywhere", "take the last step back"),
+    Command("redo", ("Ctrl+Y", "Ctrl+Shift+Z"), "everywhere", "make it again"),
+    Command("show_clips", ("Ctrl+1",), "everywhere", "go to Clips"),
+    Command("show_sheet", ("Ctrl+3",), "everywhere", "go to the Sheet"),
+    Command("show_spar", ("Ctrl+6",), "everywhere", "go to Spar"),
+    Command("new_action", ("Ctrl+Shift+N",), "everywhere", "make an action of a clip"),
+    Command("new_like", ("Ctrl+Shift+L",), "everywhere", "make an action like the open one"),
+    Command("find", ("Ctrl+K",), "everywhere", "find an action, a clip or a command by name"),
+    Command("rename", ("F2",), "everywhere", "give the open action or clip another name"),
+    Command("findings", ("F8",), "everywhere", "list what the checks found"),
+    Command("menu", ("F10",), "everywhere", "open the project's menu"),
+    Command("help", ("F1",), "everywhere", "show these keys"),
+    Command("theme", ("Ctrl+Shift+T",), "everywhere", "turn from day to night and back"),
+    Command("quit", ("Ctrl+Q",), "everywhere", "quit"),
+    Command("other_action", ("Up", "Down"), "actions", "open another"),
+    Command("place_action", ("Alt+Up", "Alt+Down"), "actions", "put it elsewhere, or into another group"),
+    Command("remove_action", ("Del",), "actions", "remove it; what leads to it goes along, or elsewhere"),
+    Command("frame", ("Up", "Down"), "sheet", "move the playhead"),
+    Command("frames", ("Ctrl+Up", "Ctrl+Down", "PgUp", "PgDown"), "sheet", "move it ten frames"),
+    Command("ends", ("Home", "End"), "sheet", "go to the first frame, the last"),
+    Command("across", ("Left", "Right"), "sheet", "go across the columns, and take what lies under the playhead"),
+    Command("next_span", ("Tab",), "sheet", "go from span to span"),
+    Command("stretch", ("Shift+Up", "Shift+Down"), "sheet", "stretch the edge in hand"),
+    Command("stretch_start", ("Ctrl+Shift+Up", "Ctrl+Shift+Down"), "sheet", "stretch the opening edge"),
+    Command("move", ("Alt+Up", "Alt+Down"), "sheet", "move the span"),
+    Command("edge", ("E",), "sheet", "choose the edge; a number and Enter then set its frame"),
+    Command("add", ("N",), "sheet", "put a span or an event here"),
+    Command("add_gate", ("G",), "sheet", "put a gate here"),
+    Command("remove", ("Del",), "sheet", "take the span away"),
+    Command("pin", ("P",), "sheet", "pin the edge in hand to the frame, or to the pose"),
+    Command("fields", ("Return",), "sheet", "go to the fields of the selected span (Ctrl+click selects several)"),
+    Command("split_cut", ("X",), "sheet", "split the cut"),
+    Command("split_section", ("Shift+X",), "sheet", "split the section"),
+    Command("retime", ("R",), "sheet", "play the cut in so many frames: a number and Enter follow"),
+    Command("mirror", ("M",), "sheet", "mirror the cut"),
+    Command("add_section", ("Ins",), "sheet", "put in a new section from a clip"),
+    Command("copy", ("Ctrl+C",), "sheet", "copy spans"),
+    Command("paste", ("Ctrl+V",), "sheet", "paste them by the pose"),
+    Command("paste_frame", ("Ctrl+Shift+V",), "sheet", "paste them by the frame"),
+    Command("accept", ("A",), "sheet", "take the nearest proposal"),
+    Command("flip", ("F",), "sheet", "flip to the other version"),
+    Command("fold", ("Z",), "sheet", "fold the section to one line"),
+    Command("fold_others", ("Shift+Z",), "sheet", "fold all the others"),
+    Command("escape", ("Esc",), "sheet", "give up what was begun, or select nothing"),
+    Command("play", ("Space", "K", "L"), "sheet", "play or stop, stop, play"),
+    Command("step", ("J", ",", "."), "sheet", "a frame back, on", "J , and ."),
+    Command("let_go", ("U",), "sheet", "let go of the loop that plays"),
+    Command("clip_step", ("J", ",", ".", "Left", "Right"), "clips", "a frame back, on", "J , . Left Right"),
+    Command("clip_play", ("Space", "K", "L"), "clips", "play the used part or stop, stop, play"),
+    Command("clip_edges", ("I", "O"), "clips", "in, out on this frame"),
+    Command("other_clip", ("Up", "Down"), "clips", "open another clip, in the library"),
+    Command("remove_clip", ("Del",), "clips", "remove the clip in the library, or the chosen foot"),
+    Command("key_pose", ("Return",), "pose", "key the pose on this frame"),
+    Command("remove_key", ("Del",), "pose", "take the key away"),
+    Command("copy_pose", ("Ctrl+C", "Ctrl+V"), "pose", "copy, paste"),
+    Command("next_key", ("Ctrl+Left", "Ctrl+Right"), "pose", "go from key to key"),
+    Command("walk", ("Left", "Right", "Up", "Down"), "spar", "walk; with Shift run", "the arrows"),
+    Command("hold_time", ("Space", "K", "L"), "spar", "hold time or let it run, hold, run"),
+    Command("spar_step", ("J", ",", "."), "spar", "a frame back, on", "J , and ."),
+    Command("restart", ("R",), "spar", "begin a new take"),
+    Command("try_action", ("T",), "spar", "play the action that is open on the Sheet"),
+)
+_BY_NAME = {command.name: command for command in TABLE}
+
+
+def keys_of(name: str) -> tuple[str, ...]:
+    """The keys of a command."""
+    return _BY_NAME[name].keys
+
+
+def on_key(where: Where, keys: str) -> str:
+    """The name of the command that keys stand for somewhere; nothing when for none."""
+    return _ON_KEY.get((where, keys), "")
+
+
+_ON_KEY = {(command.where, keys): command.name for command in TABLE for keys in command.keys}
+
+
+def as_markdown() -> str:
+    """The table for the README."""
+    out = []
+    for where, words in PLACES.items():
+        out.append(f"| key {words} | does |\n|---|---|")
+        out += [f"| {c.words} | {c.does} |" for c in TABLE if c.where == where]
+        out.append("")
+    return "\n".join(out)

@@ -1,0 +1,66 @@
+"""One table of commands: no two on one key, every key does what it says, and the README and the help are made of it."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+from PySide6.QtCore import Qt
+from PySide6.QtGui import QKeySequence, QShortcut
+from PySide6.QtTest import QTest
+from PySide6.QtWidgets import QApplication
+
+from tests.desk.conftest import STRIKE, Hand
+from tests.desk.test_safe import in_dialog
+from veergust.desk.commands import TABLE, as_markdown, keys_of
+from veergust.desk.help import HelpPage
+from veergust.desk.sheet.keys import SheetKeys
+from veergust.desk.window import Window
+
+ROOT = Path(__file__).resolve().parents[2]
+
+
+def test_no_two_commands_share_a_key_where_they_hold() -> None:
+    assert len({c.name for c in TABLE}) == len(TABLE)
+    taken: dict[tuple[str, str], str] = {}
+    for command in TABLE:
+        for keys in command.keys:
+            assert QKeySequence(keys).toString() == keys, keys
+            for where in (command.where, "everywhere") if command.where != "everywhere" else ("everywhere",):
+                assert (where, keys) not in taken, (command.name, taken.get((where, keys)))
+            taken[command.where, keys] = command.name
+
+
+def test_the_readme_has_the_table_as_it_is() -> None:
+    text = (ROOT / "README.md").read_text()
+    assert text.split("<!-- keys -->\n")[1].split("<!-- end of keys -->")[0] == as_markdown()
+
+
+def test_every_key_that_holds_everywhere_is_bound_once(window: Window) -> None:
+    bound = [s.key().toString() for s in window.findChildren(QShortcut)]
+    bound += [k.toString() for action in window.actions() for k in action.shortcuts()]
+    wanted = [keys for c in TABLE if c.where == "everywhere" for keys in c.keys]
+    assert sorted(bound) == sorted(wanted)
+
+
+def test_every_command_of_the_sheet_is_done_by_the_sheet_or_its_bench(window: Window, hand: Hand) -> None:
+    window.document.select(STRIKE)
+    acts = set(SheetKeys(window.sheet.sheet)._acts())
+    bench = {"play", "step", "let_go", "next_span"}
+    assert {c.name for c in TABLE if c.where == "sheet"} == acts | bench
+
+
+def test_the_help_page_finds_a_key_by_what_it_does(window: Window) -> None:
+    seen: list[list[str]] = []
+
+    def look(page: object) -> None:
+        assert isinstance(page, HelpPage)
+        seen.append([c.name for c in page.shown])
+        QTest.keyClicks(page.line, "mirror")
+        seen.append([c.name for c in page.shown])
+        page.grab()
+        QTest.keyClick(page, Qt.Key.Key_Escape)
+
+    in_dialog(HelpPage, look)
+    QTest.keyClick(window, QKeySequence(keys_of("help")[0])[0].key())
+    QApplication.processEvents()
+    assert seen == [[c.name for c in TABLE], ["mirror"]]
