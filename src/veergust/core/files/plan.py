@@ -11,7 +11,7 @@ from __future__ import annotations
 import contextlib
 import hashlib
 import re
-from collections.abc import Callable, Iterable
+from collections.abc import Callable, Iterable, Mapping
 
 import msgspec
 
@@ -123,7 +123,7 @@ def _left(place: Beneath, why: str) -> Trouble:
     )
 
 
-def stage(place: Beneath, write: dict[str, bytes], remove: Iterable[str], replaced: dict[str, str | None]) -> None:
+def stage(place: Beneath, write: dict[str, bytes], remove: Iterable[str], replaced: Mapping[str, str | None]) -> None:
     """Put new contents beside the old ones, and last of all the list that makes them count.
 
     ``replaced`` are the digests of what is there now. Raises ``Trouble`` before anything is written for a name that
