@@ -25,7 +25,7 @@ from PySide6.QtGui import QWheelEvent
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QWidget
 
-from veergust.desk.app import make_application, make_window
+from veergust.desk.app import TRIMMED, make_application, make_window
 from veergust.desk.window import Window
 
 Key, Modifier, Button = Qt.Key, Qt.KeyboardModifier, Qt.MouseButton
@@ -228,6 +228,7 @@ def main(seconds: float, seed: int) -> int:
         for bench in ("Clips", "Spar", "Sheet"):
             window.show_bench(bench)
             QTest.qWait(1500)
+        QTest.qWait(TRIMMED + 1000)  # the program has given back what it does not use
         began, start, told, deeds = time.monotonic(), resident(), 0.0, 0
         while time.monotonic() - began < seconds and not wanderer.errors:
             wanderer.once()
@@ -236,7 +237,7 @@ def main(seconds: float, seed: int) -> int:
                 told = time.monotonic()
                 print(f"{told - began:4.0f} s  {deeds} deeds  {resident() - start:+.0f} MB", flush=True)
         window.show_bench("Sheet")
-        QTest.qWait(500)
+        QTest.qWait(TRIMMED + 1000)
         grown = resident() - start
     window.close()
     open_project(folder)

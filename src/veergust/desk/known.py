@@ -10,7 +10,7 @@ from veergust.core.motion.skeleton import Pose
 from veergust.core.play.book import Book
 from veergust.core.play.compiled import CompiledAction
 from veergust.core.study.clip_reading import Reading, idle_pose, reading_of
-from veergust.core.study.facts import Facts, facts
+from veergust.core.study.facts import Facts, facts, version_facts
 from veergust.core.study.finding import Finding
 from veergust.core.study.findings import findings
 from veergust.core.study.store import Store
@@ -61,7 +61,7 @@ class Known:
         before = self._versions.get((name, index), document.book)
         base = before if before.cast is document.book.cast else document.book
         book = self._versions[name, index] = base.renew(replace(document.project, actions=actions))
-        made, numbers = book.action(name), self.store.of(facts, book, name, False)
+        made, numbers = book.action(name), self.store.of(version_facts, book, name, index)
         assert made is not None
         assert numbers is not None
         return made, numbers

@@ -101,6 +101,11 @@ def facts(book: Book, name: str, last: bool = True) -> Facts | None:
     )
 
 
+def version_facts(book: Book, name: str, index: int) -> Facts | None:
+    """The facts of a book in which version ``index`` of an action stands in its place: a question of its own."""
+    return facts(book, name, False)
+
+
 def _why(compiled: CompiledAction, played: Playout, ticks: list[int], total: int | None) -> Iterator[tuple[str, str]]:
     """Why a number is not there."""
     if not compiled.sections:

@@ -23,8 +23,8 @@ Read = tuple[Any, ...]
 """What was read, and with what arguments."""
 
 MOST = 4000
-GENERATIONS = 3
-"""So many results of the same question are kept: as it is now, as it was saved, as another version of it is."""
+GENERATIONS = 2
+"""So many results of the same question are kept: as it is now, and as it was saved or a step before."""
 
 
 @dataclass(frozen=True, eq=False)
