@@ -59,7 +59,8 @@ class Wanderer:
         window.may_leave = lambda: True  # type: ignore[method-assign]
         self._closer = QTimer()
         self._closer.setInterval(120)
-        self._closer.timeout.connect(self._close_what_is_modal)
+        # By a timer of its own each time: what it does may open a dialog, and has to be closed in its turn.
+        self._closer.timeout.connect(lambda: QTimer.singleShot(0, self._close_what_is_modal))
         self.deeds: list[tuple[int, Callable[[], str]]] = [
             (8, self.click), (5, self.drag), (14, self.type), (4, self.wheel), (1, self.resize), (2, self.bench),
             (3, self.step_back), (1, self.save), (1, self.open), (2, self.rest), (1, self.theme), (2, self.action),
