@@ -9,7 +9,9 @@ import shutil
 import stat
 import subprocess
 import sys
+from collections.abc import Callable
 from pathlib import Path
+from threading import Thread
 from typing import Any
 
 import pytest
@@ -24,7 +26,7 @@ from veergust.core.files.journal import Journal, journal_folder, left_behind
 from veergust.core.files.lock import LOCK, CannotWrite, Held, Lock
 from veergust.core.files.opened import Gone, OpenFolder
 from veergust.core.files.plan import SAVING, Unfinished, digest, finish, stage, throw_away
-from veergust.core.files.saving import Changed, save_project
+from veergust.core.files.saving import Changed, add_files, save_project
 from veergust.core.model import Action, Project
 from veergust.core.trouble import Trouble
 
@@ -395,6 +397,36 @@ def test_what_is_read_while_two_save_is_always_one_whole_state(folder: Path) -> 
             seen.add(project.name)
     assert [saver.returncode for saver in savers] == [0, 0]
     assert seen
+
+
+def test_threads_of_one_program_take_turns(small: Path) -> None:
+    """A save while files are on their way in: both are there, and nothing is left over."""
+    trouble: list[BaseException] = []
+    with Lock(small) as lock:
+
+        def work(act: Callable[[int], object]) -> Thread:
+            def run() -> None:
+                try:
+                    for n in range(15):
+                        act(n)
+                except BaseException as error:  # noqa: BLE001 – told by the test
+                    trouble.append(error)
+
+            return Thread(target=run)
+
+        threads = [
+            work(lambda n: add_files(small, {f"clips/a{n}.glb": bytes([n])}, lock=lock)),
+            work(lambda n: add_files(small, {f"clips/b{n}.glb": bytes([n])}, lock=lock)),
+            work(lambda n: save_project(replace(NEW, name=f"N{n}"), small, lock=lock)),
+        ]
+        for thread in threads:
+            thread.start()
+        for thread in threads:
+            thread.join()
+    assert trouble == []
+    assert len(list((small / "clips").iterdir())) == 30
+    assert open_project(small).name == "N14"
+    assert not (small / SAVING).exists()
 
 
 IMPORTER = """

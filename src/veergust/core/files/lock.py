@@ -11,6 +11,7 @@ import fcntl
 import os
 import socket
 import stat
+import threading
 import time
 import weakref
 from datetime import datetime
@@ -62,6 +63,8 @@ class Lock:
     def __init__(self, folder: Path, kind: str = "window", wait: float = 0.0) -> None:
         """Take the lock, waiting ``wait`` s for a command that holds it. Raises ``Held`` or ``CannotWrite``."""
         self.folder = folder
+        self.turn = threading.RLock()
+        """Held while files are brought into place, so that threads of one program take turns."""
         self._fd = -1
         self._end: weakref.finalize[..., Lock] | None = None
         end = time.monotonic() + wait

@@ -54,8 +54,7 @@ def save_project(
     with _ready(folder, clips_from, project) as more:
         files |= more
         with contextlib.ExitStack() as held:
-            if lock is None:
-                held.enter_context(Lock(folder, "command", PATIENCE))
+            held.enter_context((lock or held.enter_context(Lock(folder, "command", PATIENCE))).turn)
             place = held.enter_context(Beneath(folder))
             finish(place)
             _write(place, folder, files, known)
@@ -66,8 +65,7 @@ def add_files(folder: Path, files: Mapping[str, bytes], *, lock: Lock | None = N
     """Put files beside a project, such as clips, all or none. Without ``lock`` the folder is locked meanwhile."""
     try:
         with contextlib.ExitStack() as held:
-            if lock is None:
-                held.enter_context(Lock(folder, "command", PATIENCE))
+            held.enter_context((lock or held.enter_context(Lock(folder, "command", PATIENCE))).turn)
             place = held.enter_context(Beneath(folder))
             finish(place)
             stage(place, dict(files), (), {name: _digest_there(place, name) for name in files})
