@@ -358,3 +358,18 @@ def test_every_bench_and_page_has_room_in_a_window_of_1280_by_800(window: Window
     window.sheet.toggle_play()
     QApplication.processEvents()
     assert window.width() == 1280
+
+
+def test_a_stage_that_is_not_seen_keeps_no_picture_and_draws_it_again_when_it_is(
+    window: Window, qtbot: QtBot
+) -> None:
+    picture = window.sheet.stage.view.picture
+    assert picture is not None
+    qtbot.waitUntil(lambda: picture._target is not None)
+    window.show_bench("Spar")
+    qtbot.waitUntil(lambda: picture._target is None)
+    window.show_bench("Sheet")
+    qtbot.waitUntil(lambda: picture._target is not None)
+    image = picture.grabFramebuffer()
+    colours = {image.pixelColor(x, image.height() // 2).name() for x in range(0, image.width(), 3)}
+    assert len(colours) > 4

@@ -6,6 +6,7 @@ from typing import Any, Protocol
 
 import moderngl
 from PySide6.QtCore import Qt, QTimer, Signal
+from PySide6.QtGui import QHideEvent
 from PySide6.QtOpenGLWidgets import QOpenGLWidget
 from PySide6.QtWidgets import QWidget
 
@@ -68,6 +69,15 @@ class StagePicture(QOpenGLWidget):
             self._painter.release()
         self._painter = self._target = self._target_key = None
         self.doneCurrent()
+
+    def hideEvent(self, event: QHideEvent) -> None:
+        """A stage that nobody sees keeps no picture: three of them would be a good part of the memory."""
+        super().hideEvent(event)
+        if self._target is not None and self.isValid():
+            self.makeCurrent()
+            self._target.release()
+            self._target = self._target_key = None
+            self.doneCurrent()
 
     def _framebuffer(self, width: int, height: int) -> Any:
         assert self._painter is not None
