@@ -169,3 +169,14 @@ def test_the_demo_is_copied_fresh_and_a_changed_copy_is_left_alone(tmp_path: Pat
     with pytest.raises(Trouble, match="is there already"):
         copy_demo(first)
     assert msgspec.json.decode((first / "stage.json").read_bytes()) == {}
+
+
+def test_texts_are_kept_for_one_project_and_not_for_all_that_ever_were(quay: Project) -> None:
+    from veergust.core.files.as_files import _TEXTS, LEAST_KEPT
+
+    total = sum(map(len, project_files(quay).values()))
+    for n in range(400):
+        project_files(with_action(quay, "Low sweep", group=f"group {n}"))
+    assert _TEXTS.size <= max(LEAST_KEPT, 2 * total) + total
+    again = project_files(quay)
+    assert again == project_files(msgspec.structs.replace(quay))

@@ -65,7 +65,8 @@ class _Texts:
         return text
 
 
-_TEXTS = _Texts(8 << 20)
+LEAST_KEPT = 1 << 20
+_TEXTS = _Texts(LEAST_KEPT)
 
 
 def _part_text(part: object) -> bytes:
