@@ -10,6 +10,9 @@ from pytestqt.qtbot import QtBot
 
 from tests.conftest import OSSA, TARN
 from tests.desk.conftest import STRIKE, Hand, Watch
+from veergust.core.motion.figure import Cast
+from veergust.core.motion.skeleton import Skeleton
+from veergust.core.play.book import Book
 from veergust.core.play.bout import FRESH
 from veergust.core.play.preview import Preview
 from veergust.core.play.state import Input
@@ -240,3 +243,20 @@ def test_a_long_take_is_kept_within_bounds_and_looks_the_same_when_gone_back_to(
         assert record is not None
         for fighter, (joints, _) in zip(record.fighters, seen[record.tick]):
             assert np.allclose(fighter.joints_now, joints, atol=1e-9), record.tick - first
+
+
+def test_another_figure_begins_a_new_take(window: Window) -> None:
+    window.show_bench("Spar")
+    session, document = window.spar.session, window.document
+    window.spar.hold()
+    for _ in range(FRESH + 60):
+        session.tick(shown=False)
+    bones = document.book.cast.skeleton
+    names = tuple(f"other {n}" for n in bones.names[:-4])
+    other = Skeleton(names, bones.parents[:-4], bones.rest_turn[:-4], bones.rest_place[:-4])
+    document.book = Book(document.project, Cast(other))
+    session.use_project()
+    assert len(session.records) == 1
+    record = session.record
+    assert record is not None
+    assert len(record.fighters[0].joints_now) == len(names)

@@ -48,10 +48,12 @@ class Session(QObject):
 
     def use_project(self) -> None:
         """Take up an edited project: play goes on from the tick looked at."""
-        book = self.document.book
-        if book.project.stage.fighters != self.bout.book.project.stage.fighters:
+        book, old = self.document.book, self.bout.book
+        fighters = book.project.stage.fighters != old.project.stage.fighters
+        # Poses of another figure mean nothing, and what is kept of old ticks is posed anew.
+        if fighters or book.cast.skeleton.names != old.cast.skeleton.names:
             self.restart()
-        elif book is not self.bout.book:
+        elif book is not old:
             self._go_back_to_view()
             self.bout.use(self.document.book)
 
