@@ -235,7 +235,8 @@ def tree(folder: Path) -> dict[str, object]:
 @pytest.fixture(scope="module")
 def ran(tiny: Path, tmp_path_factory: pytest.TempPathFactory) -> dict[str, tuple[list[dict[str, Any]], bool]]:
     """What every command did with every folder, and whether the folders are as they were."""
-    rows, wheres = [], {}
+    rows: list[tuple[list[str], Path]] = []
+    wheres: dict[str, tuple[Any, ...]] = {}
     for kind, (make, _) in HOSTILE.items():
         top = tmp_path_factory.mktemp("hostile")
         folder, outside, into = top / "x.veergust", top / "outside", top / "into"

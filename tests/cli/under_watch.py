@@ -45,7 +45,7 @@ def run(words: list[str]) -> dict[str, Any]:
     texts = []
     for stream in (out, err):
         stream.flush()
-        texts.append(stream.buffer.getvalue().decode("utf-8", "backslashreplace"))  # type: ignore[attr-defined]
+        texts.append(stream.buffer.getvalue().decode("utf-8", "backslashreplace"))
     return {"code": code, "out": texts[0], "err": texts[1], "outside": list(SEEN)}
 
 

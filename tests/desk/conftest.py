@@ -4,15 +4,18 @@ from __future__ import annotations
 
 from collections.abc import Callable, Iterator
 from pathlib import Path
+from typing import Any
 
 import pytest
 from PySide6.QtCore import QEventLoop, QPoint, QPointF, QSettings, Qt, QTimer
 from PySide6.QtTest import QTest
-from PySide6.QtWidgets import QApplication
+from PySide6.QtWidgets import QApplication, QWidget
 from pytestqt.qtbot import QtBot
 
 from veergust.core.edit.spans import SpanRef
 from veergust.desk.app import make_application, make_window
+from veergust.desk.stage_picture import StagePicture
+from veergust.desk.stage_view import StageView
 from veergust.desk.window import Window
 
 STRIKE = SpanRef("Low sweep", 1, "strikes", 0)
@@ -44,6 +47,19 @@ def window(qtbot: QtBot, folder: Path, tmp_path: Path) -> Iterator[Window]:
 def arrived(window: Window) -> None:
     """Let files that are on their way come in, or ask for a mapping."""
     until(lambda: window.arrivals.work is None)
+
+
+def focused() -> QWidget:
+    """The widget that has the keys."""
+    widget = QApplication.focusWidget()
+    assert widget is not None
+    return widget
+
+
+def drawn_by(view: StageView) -> StagePicture:
+    """What draws a stage that is shown."""
+    assert view.picture is not None
+    return view.picture
 
 
 def until(fine: Callable[[], bool], longest: int = 20000) -> None:
@@ -109,7 +125,7 @@ class Hand:
         self.move(end)
         self.release(end)
 
-    def keys(self, *keys: object) -> None:
+    def keys(self, *keys: Any) -> None:
         self.sheet.setFocus()
         for key in keys:
             if isinstance(key, tuple):

@@ -9,7 +9,7 @@ from PySide6.QtCore import QPoint, Qt, QTimer
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication
 
-from tests.desk.conftest import Hand, until
+from tests.desk.conftest import Hand, drawn_by, until
 from veergust.core.edit.actions import leads_to, remove_action, set_answers
 from veergust.core.model import Project
 from veergust.core.play.book import Book
@@ -132,7 +132,9 @@ def test_the_dial_on_the_stage_turns_ahead(window: Window) -> None:
 def test_keys_are_answered_while_the_drawing_is_slow(window: Window, hand: Hand) -> None:
     """On a machine that takes 40 ms for a picture, frames are left out, and a key waits for two of them at most."""
     view = window.sheet.stage.view
-    paint, order = view.picture.paintGL, []
+    picture = drawn_by(view)
+    order: list[str] = []
+    paint = picture.paintGL
 
     def slow() -> None:
         time.sleep(0.04)
@@ -142,7 +144,7 @@ def test_keys_are_answered_while_the_drawing_is_slow(window: Window, hand: Hand)
     def answer() -> None:
         order.append("answered")
 
-    view.picture.paintGL = slow  # type: ignore[method-assign]
+    picture.paintGL = slow  # type: ignore[method-assign]
     hand.keys(Key.Key_Space)
     clock = QTimer()
 
@@ -155,7 +157,7 @@ def test_keys_are_answered_while_the_drawing_is_slow(window: Window, hand: Hand)
     until(lambda: order.count("answered") > 20 and order.count("drawn") > 5)
     clock.stop()
     hand.keys(Key.Key_Space)
-    view.picture.paintGL = paint  # type: ignore[method-assign]
+    picture.paintGL = paint  # type: ignore[method-assign]
     assert not window.sheet.playing
     waits, drawn = [], 0
     for what in order[order.index("asked") :]:
@@ -167,24 +169,24 @@ def test_keys_are_answered_while_the_drawing_is_slow(window: Window, hand: Hand)
 
 def test_a_beat_comes_after_what_it_asked_to_be_drawn(window: Window) -> None:
     beat, order = Beat(window, 1), []
-    view = window.sheet.stage.view
-    paint = view.picture.paintGL
+    picture = drawn_by(window.sheet.stage.view)
+    paint = picture.paintGL
 
     def drawn() -> None:
         order.append("drawn")
         paint()
 
-    view.picture.paintGL = drawn  # type: ignore[method-assign]
+    picture.paintGL = drawn  # type: ignore[method-assign]
 
     def fire() -> None:
         order.append("beat")
-        view.update()
+        window.sheet.stage.view.update()
 
     beat.timeout.connect(fire)
     beat.start()
     until(lambda: order.count("beat") > 6)
     beat.stop()
-    view.picture.paintGL = paint  # type: ignore[method-assign]
+    picture.paintGL = paint  # type: ignore[method-assign]
     first = order.index("beat")
     pairs = list(zip(order[first:], order[first + 1 :]))
     assert ("beat", "beat") not in pairs
@@ -198,6 +200,6 @@ def test_nothing_is_drawn_while_nothing_changes(window: Window) -> None:
     until(lambda: view.isVisible())
     QTest.qWait(200)
     count = [0]
-    view.picture.frameSwapped.connect(lambda: count.__setitem__(0, count[0] + 1))
+    drawn_by(view).frameSwapped.connect(lambda: count.__setitem__(0, count[0] + 1))
     QTest.qWait(1300)
     assert count[0] == 0

@@ -12,7 +12,7 @@ from PySide6.QtWidgets import QApplication, QPushButton, QWidget
 from pytestqt.qtbot import QtBot
 
 from tests.conftest import DEMO
-from tests.desk.conftest import STRIKE, Hand, Watch
+from tests.desk.conftest import STRIKE, Hand, Watch, focused
 from tests.desk.test_window import drop
 from veergust.core.edit.spans import SpanRef, span_of
 from veergust.core.edit.whole import set_action
@@ -22,6 +22,7 @@ from veergust.core.play.bout import Bout
 from veergust.core.play.state import Input
 from veergust.desk.speaker import Speaker
 from veergust.desk.widgets.choose import Chooser
+from veergust.desk.widgets.fields import NumberField
 from veergust.desk.window import Window
 
 Key = Qt.Key
@@ -92,11 +93,13 @@ def test_an_attack_of_three_sections_is_built_from_two_clips_without_the_mouse(
     for _ in range(12):
         if QApplication.focusWidget() is page.widgets["damage"]:
             break
-        QTest.keyClick(QApplication.focusWidget(), Key.Key_Tab)
+        QTest.keyClick(focused(), Key.Key_Tab)
     assert QApplication.focusWidget() is page.widgets["damage"]
-    page.widgets["damage"].selectAll()
-    QTest.keyClicks(page.widgets["damage"], "18")
-    QTest.keyClick(page.widgets["damage"], Key.Key_Return)
+    damage = page.widgets["damage"]
+    assert isinstance(damage, NumberField)
+    damage.selectAll()
+    QTest.keyClicks(damage, "18")
+    QTest.keyClick(damage, Key.Key_Return)
     assert action(window).sections[1].strikes[0].damage == 18
     # An exit, an event, and a gate into the thrust.
     hand.keys(Key.Key_Right, *[Key.Key_Down] * 8, Key.Key_N)

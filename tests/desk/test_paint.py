@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import random
+from collections.abc import Sequence
 
 import pytest
 from PySide6.QtCore import QRectF
@@ -18,7 +19,7 @@ from veergust.core.study.coverage import Swing
 from veergust.core.study.timing import hints
 from veergust.desk.sheet.layout import SheetLayout
 from veergust.desk.sheet.paint.bands import TALL
-from veergust.desk.sheet.paint.marks import Sheet
+from veergust.desk.sheet.paint.marks import Mark, Sheet
 from veergust.desk.sheet.paint.painter import SheetPainter
 from veergust.desk.theme import Theme
 
@@ -79,7 +80,12 @@ def test_scrolling_draws_each_band_once(qapp: QApplication, quay: Project, cast:
     sheet = Sheet(layout, book, compiled, figure_mesh(cast, quay.rig), (), "end", [], {}, shelf)
     drawn: list[float] = []
     draw = painter.bands.draw
-    painter.bands.draw = lambda p, marks: (drawn.append(p.clipBoundingRect().top()), draw(p, marks))  # type: ignore[assignment]
+
+    def noted(p: QPainter, marks: Sequence[Mark]) -> None:
+        drawn.append(p.clipBoundingRect().top())
+        draw(p, marks)
+
+    painter.bands.draw = noted
     for scroll in [*range(0, round(layout.height) - HIGH, 35), *range(round(layout.height) - HIGH, 0, -50)]:
         picture(painter, sheet, 20, scroll, 1.0)
     assert len(drawn) == len(set(drawn)) == -(-layout.height // TALL)

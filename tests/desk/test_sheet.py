@@ -10,7 +10,7 @@ from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication
 from pytestqt.qtbot import QtBot
 
-from tests.desk.conftest import STRIKE, Hand
+from tests.desk.conftest import STRIKE, Hand, focused
 from veergust.core.edit.spans import SpanRef, span_of
 from veergust.core.files.folder import open_project
 from veergust.desk.window import Window
@@ -117,7 +117,7 @@ def test_tab_visits_every_span_and_then_goes_on(window: Window, hand: Hand) -> N
     hand.sheet.setFocus()
     seen = []
     for _ in range(60):
-        QTest.keyClick(QApplication.focusWidget(), Key.Key_Tab)
+        QTest.keyClick(focused(), Key.Key_Tab)
         if QApplication.focusWidget() is not hand.sheet:
             break
         seen.append(window.document.selection)

@@ -245,6 +245,7 @@ def test_the_stage_draws_the_figure_and_its_open_strike(window: Window, qtbot: Q
     QTest.qWait(50)
 
     def inks(name: str, near: int) -> int:
+        assert view.picture is not None
         image = view.picture.grabFramebuffer()
         red, green, blue = (int(name[i : i + 2], 16) for i in (1, 3, 5))
         count = 0

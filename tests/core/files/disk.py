@@ -163,7 +163,7 @@ class Platter:
             now = dict(self.names)
             for folder, entry, what in self.waiting:
                 if kept[folders.index(folder)]:
-                    if what == "gone":  # type: ignore[comparison-overlap]
+                    if what == "gone":
                         now.pop(entry, None)
                     else:
                         now[entry] = what

@@ -60,7 +60,9 @@ def test_what_cannot_be_is_refused_with_file_and_field(
 
 def test_every_number_of_a_project_has_bounds() -> None:
     """What has none could be anything: a number that fills memory, or that nothing can be drawn with."""
-    free, seen, todo = [], set(), [Project]
+    free: list[str] = []
+    seen: set[Any] = set()
+    todo: list[Any] = [Project]
     while todo:
         kind = todo.pop()
         if kind in seen:

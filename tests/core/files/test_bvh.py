@@ -74,7 +74,7 @@ def test_joints_stand_where_the_channels_say_for_every_rotation_order(order: str
     text = SMALL.replace("Zrotation Xrotation Yrotation", listed)
     content = read_bvh(written(tmp_path, text))
     motion = content.motions[0]
-    times = np.arange(3) * 0.0333667
+    times = np.arange(3.0) * 0.0333667
     pose = sample(content.skeleton, motion, times)
     world = forward(content.skeleton, pose.turn, pose.place)
     rows = [[float(v) for v in line.split()] for line in text.splitlines()[-3:]]

@@ -222,7 +222,7 @@ def leaves(value: Any, path: tuple[Any, ...] = ()) -> Iterator[tuple[Any, ...]]:
 
 
 def test_any_value_in_any_place_is_a_sentence_or_a_project(folder: Path) -> None:
-    values = [None, True, -1, 0, 1e300, 10**30, "", "x" * 300, "../..", "\0", [], {}, [[]], 1.5]
+    values: list[Any] = [None, True, -1, 0, 1e300, 10**30, "", "x" * 300, "../..", "\0", [], {}, [[]], 1.5]
     for name in ("project.json", "actions/low_sweep.json", "ground.json", "stage.json"):
         path = folder / name
         was = path.read_text()

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import random
+from typing import Any
 
 import msgspec
 import numpy as np
@@ -178,7 +179,7 @@ def test_a_pool_gives_every_choice_and_none_twice_running(quay: Project, cast: C
 # Flow
 
 
-def looping(quay: Project, **fields: object) -> Project:
+def looping(quay: Project, **fields: Any) -> Project:
     turn = section(name="Turn", seconds=0.1, then="Turn", **fields)
     out = section(name="Out", seconds=0.1)
     hold = Action(name="Held", sections=(turn, out), start=StartRule(commands=("heavy",)))
@@ -436,7 +437,8 @@ def test_a_fighter_without_health_falls_and_is_not_touched_again(quay: Project, 
 def test_shields_evade_guard_and_armour(quay: Project, cast: Cast) -> None:
     ossa, tarn = quay.stage.fighters
     results = {}
-    for kind, strength in (("invulnerable", 0.0), ("guard", 0.0), ("armour", 99.0), ("armour", 1.0)):
+    cases: tuple[tuple[Any, float], ...] = (("invulnerable", 0.0), ("guard", 0.0), ("armour", 99.0), ("armour", 1.0))
+    for kind, strength in cases:
         brace = Action(name="Brace", sections=(section(seconds=2.0, shields=(
             Shield(start=0, end=120, kind=kind, strength=strength),)),), start=StartRule(commands=("heavy",)))  # fmt: skip
         others = tuple(replace(a, start=StartRule()) if a.name == "Overhead hook" else a for a in quay.actions)

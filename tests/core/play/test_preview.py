@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from typing import Any
+
 import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
@@ -24,7 +26,7 @@ def previewed(book: Book, name: str, release_at: int | None = None) -> list[tupl
     compiled = book.action(name)
     assert compiled is not None
     shown = Preview(compiled, compiled.entry)
-    out = [(e.kind, e.name) for e in shown.fired()]
+    out: list[tuple[str, str]] = [(e.kind, e.name) for e in shown.fired()]
     for tick in range(4000):
         if tick == release_at:
             shown.released = True
@@ -65,10 +67,10 @@ def at_rate(quay: Project, cast: Cast, rate: int, speed: float) -> Project:
     if rate != 60:
         by = rate / 60
 
-        def span(s: object) -> object:
+        def span(s: Any) -> Any:
             if isinstance(s, Event):
                 return replace(s, tick=int(s.tick * by))
-            return replace(s, start=int(s.start * by), end=max(int(s.end * by), int(s.start * by) + 1))  # type: ignore[attr-defined]
+            return replace(s, start=int(s.start * by), end=max(int(s.end * by), int(s.start * by) + 1))
 
         kinds = ("gates", "strikes", "exits", "shields", "holds", "drives", "events")
         for name in (NAME, "Low sweep"):

@@ -216,7 +216,7 @@ def test_what_stands_for_the_whole_action_holds_on_every_frame(quay: Project, ca
 
 
 @pytest.mark.parametrize("momentum", ["fade", "stop", "keep"])
-def test_on_the_run_nobody_stops_dead(momentum: str, quay: Project, cast: Cast) -> None:
+def test_on_the_run_nobody_stops_dead(momentum: Any, quay: Project, cast: Cast) -> None:
     still = made("Still", section("idle", 0.5), start=StartRule(momentum=momentum))
     still = replace(still, blend_in=6)
     project = alone(adding(quay, still), floors=FLOOR)
@@ -258,7 +258,8 @@ def test_ballistic_goes_on_with_the_speed_the_body_had(quay: Project, cast: Cast
     assert way[17] > 2.0
     assert np.diff(way[17:28]) == pytest.approx(np.full(10, -slower), abs=1e-6)
     # In the air nothing slows it; without a drive it would drop straight.
-    for kind, goes in (("ballistic", True), ("none", False)):
+    cases: tuple[tuple[Any, bool], ...] = (("ballistic", True), ("none", False))
+    for kind, goes in cases:
         sections = (flying.sections[0], replace(flying.sections[1], drives=(Drive(start=0, end=30, kind=kind),)))
         off = alone(adding(quay, replace(flying, sections=sections)), floors=(Floor(low=(-9, -9), high=(0.1, 9)),))
         off = replace(off, stage=replace(off.stage, put_back_below=-60.0))
@@ -328,13 +329,14 @@ def test_what_was_evaded_can_still_be_hit(quay: Project, cast: Cast) -> None:
 
 
 def test_a_low_strike_asks_for_a_low_guard(quay: Project, cast: Cast) -> None:
-    for strike, height, result in (
+    wanted: tuple[tuple[Any, Any, str], ...] = (
         ("any", "high", "guarded"),
         ("low", "high", "hit"),
         ("low", "low", "guarded"),
         ("high", "any", "guarded"),
         ("none", "any", "hit"),
-    ):
+    )
+    for strike, height, result in wanted:
         shield = Shield(start=0, end=60, kind="guard", height=height)
         project = opposite(quay, made("Hold", section("idle", 1.0, shields=(shield,))), blow(guard=strike))
         records = run(project, cast, {0: [Input(OSSA, action="Blow"), Input(TARN, action="Hold")]}, 8)
@@ -418,9 +420,10 @@ def test_an_action_that_starts_itself_again_closes_its_spans_and_opens_them_anew
 
 
 def test_an_event_faces_as_it_says_and_hands_its_payload_on(quay: Project, cast: Cast) -> None:
+    ways: tuple[Any, ...] = ("body", "world", "mount")
     events = tuple(
         Event(tick=n, name=f, facing=f, mount="grip" if f == "mount" else "", payload="speed=9")
-        for n, f in enumerate(("body", "world", "mount"))
+        for n, f in enumerate(ways)
     )
     project = alone(adding(quay, made("Throw", section("staff_sweep", 0.3, events=events))))
     records = run(project, cast, {0: [Input(OSSA, action="Throw")]}, 4)

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from typing import Any
+
 import numpy as np
 import pytest
 from hypothesis import given, settings
@@ -66,7 +68,7 @@ def sections(draw: st.DrawFn, names: tuple[str, ...], name: str) -> Section:
         strikes.append(Strike(start=a, end=b, boxes=(box,), knockback=(0, draw(st.sampled_from([0.0, 3.0])), 1.0)))
     if draw(st.integers(0, 2)) == 0:
         a, b = span()
-        kind = draw(st.sampled_from(["root", "stick", "none", "ballistic"]))
+        kind: Any = draw(st.sampled_from(["root", "stick", "none", "ballistic"]))
         drives.append(Drive(start=a, end=b, kind=kind, scale=draw(st.sampled_from([0.5, 1.0, 2.0]))))
     if draw(st.integers(0, 2)) == 0:
         a, b = span()

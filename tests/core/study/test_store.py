@@ -134,21 +134,19 @@ def test_what_is_not_touched_is_not_worked_out_again(quay: Project, cast: Cast) 
     store, book = Store(), Book(quay, cast)
     calls: list[str] = []
 
-    global _count  # a work is a function of a module
-
-    def _count(noted: Book, name: str) -> int:
+    def count(noted: Book, name: str) -> int:
         calls.append(name)
         compiled = noted.action(name)
         return compiled.total if compiled is not None else 0
 
     for name in ("Thrust", "Low sweep", "Thrust"):
-        store.of(_count, book, name)
+        store.of(count, book, name)
     assert calls == ["Thrust", "Low sweep"]
     edited = book.renew(with_action(quay, "Thrust", blend_in=7))
     for name in ("Thrust", "Low sweep"):
-        store.of(_count, edited, name)
+        store.of(count, edited, name)
     assert calls == ["Thrust", "Low sweep", "Thrust"]
-    store.of(_count, book, "Thrust")
+    store.of(count, book, "Thrust")
     assert len(calls) == 3, "the one before is kept as well"
 
 
