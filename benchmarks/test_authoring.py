@@ -14,11 +14,11 @@ from tests.core.edit.storm import storm
 
 from veergust.core.edit.spans import SpanRef, set_edges
 from veergust.core.files.as_files import project_files
-from veergust.core.files.cast import load_cast
+from veergust.core.files.assets import load_cast
 from veergust.core.files.demo import copy_demo
 from veergust.core.files.folder import open_project
 from veergust.core.files.saving import save_project
-from veergust.core.play.book import Book
+from veergust.core.play.compiled.project import Book
 from veergust.core.study.facts import facts
 from veergust.core.study.now import now
 from veergust.core.study.store import Store

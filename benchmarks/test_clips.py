@@ -12,8 +12,8 @@ import pytest
 from msgspec.structs import replace
 from scipy.spatial.transform import Rotation, Slerp
 
+from veergust.core.files.assets import load_cast
 from veergust.core.files.bvh_read import read_bvh
-from veergust.core.files.cast import load_cast
 from veergust.core.files.folder import open_project
 from veergust.core.files.gltf_read import read_gltf
 from veergust.core.files.gltf_write import write_glb
@@ -24,7 +24,7 @@ from veergust.core.motion.mapping import propose
 from veergust.core.motion.sampling import Motion, Track, evaluate
 from veergust.core.motion.skeleton import Skeleton
 from veergust.core.motion.transfer import transfer
-from veergust.core.play.book import Book
+from veergust.core.play.compiled.project import Book
 from veergust.core.study.clip_reading import read_clip
 from veergust.core.study.lengths import length_and_travel
 from veergust.core.study.preparing import best_loop, proposals

@@ -14,7 +14,7 @@ from veergust.core.edit.spans import Edit
 from veergust.core.files.demo import copy_demo
 from veergust.desk.app import make_application, make_window
 from veergust.desk.clips.library import ROW
-from veergust.desk.window import Window
+from veergust.desk.shell.window import Window
 
 
 @pytest.fixture(scope="session")

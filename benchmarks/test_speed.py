@@ -11,13 +11,13 @@ import pytest
 
 from veergust.core.edit.spans import SpanRef, set_edges
 from veergust.core.files.as_files import project_files
-from veergust.core.files.cast import load_cast
+from veergust.core.files.assets import load_cast
 from veergust.core.files.folder import open_project
 from veergust.core.model import Action, Fighter, Floor, Stage
 from veergust.core.motion import quat
 from veergust.core.motion.skeleton import forward
-from veergust.core.play.book import Book
-from veergust.core.play.bout import Bout
+from veergust.core.play.compiled.project import Book
+from veergust.core.play.simulation import Bout
 from veergust.core.play.state import Input
 from veergust.core.study.facts import facts
 from veergust.core.study.now import now

@@ -16,7 +16,7 @@ from veergust.core.edit.cuts import retime_cut
 from veergust.core.edit.spans import SpanRef, set_edges
 from veergust.core.model import Project
 from veergust.desk.app import make_application, make_window
-from veergust.desk.window import Window
+from veergust.desk.shell.window import Window
 
 STRIKE = SpanRef("Attack 3", 2, "strikes", 0)
 

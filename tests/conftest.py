@@ -9,11 +9,11 @@ from pathlib import Path
 import pytest
 from hypothesis import HealthCheck, settings
 
-from veergust.core.files.cast import load_cast
+from veergust.core.files.assets import load_cast
 from veergust.core.files.folder import open_project
 from veergust.core.model import Project
 from veergust.core.motion.figure import Cast
-from veergust.core.play.book import Book
+from veergust.core.play.compiled.project import Book
 
 DEMO = Path(__file__).resolve().parents[1] / "demo" / "lantern_quay.veergust"
 # Speed is measured in benchmarks/, and examples are the same on every run.

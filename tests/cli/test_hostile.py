@@ -21,7 +21,7 @@ from msgspec.structs import replace
 
 from tests.conftest import DEMO
 from veergust.core.edit.actions import new_action
-from veergust.core.files.cast import load_cast
+from veergust.core.files.assets import load_cast
 from veergust.core.files.folder import open_project
 from veergust.core.files.importing import import_file
 from veergust.core.files.plan import digest

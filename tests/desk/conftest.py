@@ -14,9 +14,9 @@ from pytestqt.qtbot import QtBot
 
 from veergust.core.edit.spans import SpanRef
 from veergust.desk.app import make_application, make_window
-from veergust.desk.stage_picture import StagePicture
-from veergust.desk.stage_view import StageView
-from veergust.desk.window import Window
+from veergust.desk.shell.window import Window
+from veergust.desk.stage.picture import StagePicture
+from veergust.desk.stage.view import StageView
 
 STRIKE = SpanRef("Low sweep", 1, "strikes", 0)
 

@@ -12,11 +12,11 @@ from PySide6.QtWidgets import QApplication
 from tests.desk.conftest import Hand, drawn_by, until
 from veergust.core.edit.actions import leads_to, remove_action, set_answers
 from veergust.core.model import Project
-from veergust.core.play.book import Book
+from veergust.core.play.compiled.project import Book
 from veergust.core.study.findings import findings
+from veergust.desk.shell.window import Window
 from veergust.desk.widgets.beat import Beat
 from veergust.desk.widgets.choose import Chooser
-from veergust.desk.window import Window
 
 Key = Qt.Key
 ALT, CONTROL = Qt.KeyboardModifier.AltModifier, Qt.KeyboardModifier.ControlModifier

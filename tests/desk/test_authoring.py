@@ -18,12 +18,12 @@ from veergust.core.edit.spans import SpanRef, span_of
 from veergust.core.edit.whole import set_action
 from veergust.core.files.wav_read import Sound
 from veergust.core.model import Action, Condition
-from veergust.core.play.bout import Bout
+from veergust.core.play.simulation import Bout
 from veergust.core.play.state import Input
-from veergust.desk.speaker import Speaker
+from veergust.desk.shell.speaker import Speaker
+from veergust.desk.shell.window import Window
 from veergust.desk.widgets.choose import Chooser
 from veergust.desk.widgets.fields import NumberField
-from veergust.desk.window import Window
 
 Key = Qt.Key
 CONTROL, SHIFT = Qt.KeyboardModifier.ControlModifier, Qt.KeyboardModifier.ShiftModifier

@@ -21,9 +21,9 @@ from veergust.core.model import Clip
 from veergust.core.motion import quat
 from veergust.desk.clips.bench import ClipsBench
 from veergust.desk.clips.strips import Order, StripMaker
-from veergust.desk.theme import Theme
+from veergust.desk.look.theme import Theme
+from veergust.desk.shell.window import Window
 from veergust.desk.widgets.work import Work
-from veergust.desk.window import Window
 
 Key = Qt.Key
 CONTROL = Qt.KeyboardModifier.ControlModifier

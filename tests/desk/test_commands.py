@@ -11,10 +11,10 @@ from PySide6.QtWidgets import QApplication
 
 from tests.desk.conftest import STRIKE, Hand
 from tests.desk.test_safe import in_dialog
-from veergust.desk.commands import TABLE, as_markdown
-from veergust.desk.help import HelpPage
 from veergust.desk.sheet.keys import SheetKeys
-from veergust.desk.window import Window
+from veergust.desk.shell.commands import TABLE, as_markdown
+from veergust.desk.shell.help import HelpPage
+from veergust.desk.shell.window import Window
 
 ROOT = Path(__file__).resolve().parents[2]
 

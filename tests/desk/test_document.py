@@ -13,8 +13,8 @@ from tests.desk.conftest import STRIKE
 from veergust.core.edit.spans import Edit, SpanRef, add, remove, set_edges, span_of
 from veergust.core.files.as_files import project_files
 from veergust.core.files.folder import open_project
-from veergust.desk.document import Document
 from veergust.desk.sheet.facts_strip import fact_values
+from veergust.desk.shell.document import Document
 from veergust.desk.spar.session import Session
 
 

@@ -24,8 +24,8 @@ from veergust.core.motion.skeleton import forward
 from veergust.core.study.coverage import swing_of
 from veergust.core.study.facts import facts
 from veergust.desk.app import make_window
+from veergust.desk.shell.window import Window
 from veergust.desk.widgets.choose import Chooser
-from veergust.desk.window import Window
 
 Key = Qt.Key
 CONTROL, SHIFT = Qt.KeyboardModifier.ControlModifier, Qt.KeyboardModifier.ShiftModifier

@@ -12,8 +12,8 @@ from tests.desk.conftest import STRIKE
 from veergust.core.edit.spans import SpanRef
 from veergust.core.model import Event, Exit, Gate, Project, Strike
 from veergust.core.motion.figure import Cast
-from veergust.core.play.book import Book
-from veergust.core.play.compiled import CompiledAction
+from veergust.core.play.compiled.action import CompiledAction
+from veergust.core.play.compiled.project import Book
 from veergust.desk.sheet.layout import COLUMNS, EDITED, FOLDED, GRAB, ROW, SheetLayout, role_of
 
 

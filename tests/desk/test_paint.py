@@ -13,15 +13,15 @@ from PySide6.QtWidgets import QApplication
 from tests.core.edit.storm import storm
 from veergust.core.model import Project
 from veergust.core.motion.figure import Cast
-from veergust.core.play.book import Book
+from veergust.core.play.compiled.project import Book
 from veergust.core.scene.dress import figure_mesh
 from veergust.core.study.coverage import Swing
 from veergust.core.study.timing import hints
+from veergust.desk.look.theme import Theme
 from veergust.desk.sheet.layout import SheetLayout
 from veergust.desk.sheet.paint.bands import TALL
 from veergust.desk.sheet.paint.marks import Mark, Sheet
 from veergust.desk.sheet.paint.painter import SheetPainter
-from veergust.desk.theme import Theme
 
 WIDE, HIGH = 640, 500
 

@@ -25,13 +25,13 @@ from veergust.core.edit.spans import Edit, span_of
 from veergust.core.files.folder import open_project
 from veergust.core.files.journal import left_behind
 from veergust.core.files.saving import save_project
-from veergust.desk import stage_view
 from veergust.desk.app import make_window
-from veergust.desk.leftwork import LeftWork
-from veergust.desk.mishaps import say_errors
-from veergust.desk.settling import Settling
+from veergust.desk.shell.leftwork import LeftWork
+from veergust.desk.shell.mishaps import say_errors
+from veergust.desk.shell.settling import Settling
+from veergust.desk.shell.window import Window
+from veergust.desk.stage import view as stage_view
 from veergust.desk.widgets.fields import NumberField
-from veergust.desk.window import Window
 
 Key = Qt.Key
 CONTROL = Qt.KeyboardModifier.ControlModifier
@@ -199,7 +199,7 @@ def test_a_folder_that_was_moved_is_said_and_can_be_saved_elsewhere(
     assert "is no longer there" in said(window)
     assert window.document.unsaved
     target = tmp_path / "again.veergust"
-    monkeypatch.setattr("veergust.desk.projects.QFileDialog.getSaveFileName", lambda *a: (str(target), ""))
+    monkeypatch.setattr("veergust.desk.shell.projects.QFileDialog.getSaveFileName", lambda *a: (str(target), ""))
     press(window, "save as…")
     assert open_project(target) == window.document.project
     assert not window.document.unsaved
@@ -366,7 +366,7 @@ OLD_GL = {"MESA_GL_VERSION_OVERRIDE": "2.1"}
 NO_GL = {"QT_XCB_GL_INTEGRATION": "none"}
 PROBE = """
 from veergust.desk.app import make_application
-from veergust.desk.opengl import opengl_trouble
+from veergust.desk.stage.opengl import opengl_trouble
 app = make_application(["x"])
 print(opengl_trouble())
 """
@@ -399,7 +399,7 @@ def test_no_display_is_a_sentence_and_no_core_dump(folder: Path, display: str) -
 def test_what_takes_longer_than_a_moment_says_how_far_it_is(
     window: Window, folder: Path, monkeypatch: pytest.MonkeyPatch
 ) -> None:
-    monkeypatch.setattr("veergust.desk.keeping.SOON", -1.0)
+    monkeypatch.setattr("veergust.desk.shell.keeping.SOON", -1.0)
     told: list[str] = []
     window.document.working.connect(lambda says, share: told.append(said(window)))
     assert window.open_project(folder)

@@ -13,7 +13,7 @@ from pytestqt.qtbot import QtBot
 from tests.desk.conftest import STRIKE, Hand, focused
 from veergust.core.edit.spans import SpanRef, span_of
 from veergust.core.files.folder import open_project
-from veergust.desk.window import Window
+from veergust.desk.shell.window import Window
 
 SHIFT, ALT, CONTROL = (
     Qt.KeyboardModifier.ShiftModifier,

@@ -12,7 +12,7 @@ from PySide6.QtWidgets import QApplication, QPushButton, QWidget
 from tests.desk.conftest import STRIKE
 from veergust.core.edit.spans import SpanRef, add, span_of
 from veergust.desk.sheet.cards.span import SpanPage
-from veergust.desk.window import Window
+from veergust.desk.shell.window import Window
 
 COMBO = SpanRef("Low sweep", 1, "exits", 0)
 DUST = SpanRef("Low sweep", 1, "events", 1)

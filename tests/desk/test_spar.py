@@ -12,12 +12,12 @@ from tests.conftest import OSSA, TARN
 from tests.desk.conftest import STRIKE, Hand, Watch
 from veergust.core.motion.figure import Cast
 from veergust.core.motion.skeleton import Skeleton
-from veergust.core.play.book import Book
-from veergust.core.play.bout import FRESH
-from veergust.core.play.preview import Preview
+from veergust.core.play.compiled.project import Book
+from veergust.core.play.flow.preview import Preview
+from veergust.core.play.simulation import FRESH
 from veergust.core.play.state import Input
+from veergust.desk.shell.window import Window
 from veergust.desk.spar.bench import SparBench
-from veergust.desk.window import Window
 
 Key = Qt.Key
 

@@ -8,7 +8,7 @@ import pytest
 
 from tests.desk.wander import Wanderer
 from veergust.core.files.folder import open_project
-from veergust.desk.window import Window
+from veergust.desk.shell.window import Window
 
 
 @pytest.mark.parametrize("seed", [1, 2])

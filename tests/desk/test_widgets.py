@@ -14,12 +14,12 @@ from tests.core.edits import with_action
 from tests.desk.conftest import STRIKE, Hand, Watch
 from veergust.core.edit.spans import Edit
 from veergust.core.play.state import Input
-from veergust.desk.findings import FindingsMenu
-from veergust.desk.theme import Theme
+from veergust.desk.look.theme import Theme
+from veergust.desk.shell.findings import FindingsMenu
+from veergust.desk.shell.window import Window
 from veergust.desk.widgets.choose import Chooser
 from veergust.desk.widgets.inked import silhouette
 from veergust.desk.widgets.notice import Notice
-from veergust.desk.window import Window
 from veergust.look import DAY, NIGHT
 
 Key = Qt.Key

@@ -24,7 +24,7 @@ from veergust.core.files.journal import left_behind
 from veergust.core.files.saving import save_project
 from veergust.core.model import Project
 from veergust.desk.app import make_window
-from veergust.desk.window import Window
+from veergust.desk.shell.window import Window
 from veergust.look import DAY, NIGHT
 
 Key = Qt.Key

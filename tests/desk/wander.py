@@ -26,7 +26,7 @@ from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QWidget
 
 from veergust.desk.app import TRIMMED, make_application, make_window
-from veergust.desk.window import Window
+from veergust.desk.shell.window import Window
 
 Key, Modifier, Button = Qt.Key, Qt.KeyboardModifier, Qt.MouseButton
 CONTROL, SHIFT, ALT, NONE = (

@@ -10,7 +10,7 @@ import pytest
 from numpy.typing import NDArray
 
 from veergust.core.motion.figure import Cast
-from veergust.core.play.book import Book
+from veergust.core.play.compiled.project import Book
 from veergust.core.scene.camera import Camera
 from veergust.core.scene.mannequin import mannequin
 from veergust.core.scene.things import Scene, Tube

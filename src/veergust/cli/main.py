@@ -12,7 +12,7 @@ import click
 
 from veergust.cli import shapes
 from veergust.cli.saying import drop_output, say, say_json, say_rows, settle_output, warn
-from veergust.core.files.cast import load_cast
+from veergust.core.files.assets import load_cast
 from veergust.core.files.demo import copy_demo, fresh_demo, refuse_taken
 from veergust.core.files.faults import note
 from veergust.core.files.folder import open_project, unfinished
@@ -23,10 +23,10 @@ from veergust.core.files.saving import save_project
 from veergust.core.files.whole import whole_file
 from veergust.core.files.wholeness import missing_clips
 from veergust.core.model import Project
-from veergust.core.play.book import Book
-from veergust.core.play.bout import Bout
-from veergust.core.play.drills import run_drill, schedule
-from veergust.core.play.take import write_take
+from veergust.core.play.compiled.project import Book
+from veergust.core.play.simulation import Bout
+from veergust.core.play.take.drills import run_drill, schedule
+from veergust.core.play.take.record import write_take
 from veergust.core.study.facts import facts
 from veergust.core.study.findings import findings
 from veergust.core.study.pops import pops

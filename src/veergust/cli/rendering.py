@@ -12,10 +12,10 @@ from numpy.typing import NDArray
 
 from veergust.core.files.whole import whole_file
 from veergust.core.motion.prepared import motion_of, seconds
-from veergust.core.play.book import Book
-from veergust.core.play.bout import Bout
+from veergust.core.play.compiled.project import Book
+from veergust.core.play.simulation import Bout
 from veergust.core.play.state import Input
-from veergust.core.play.take import Record
+from veergust.core.play.take.record import Record
 from veergust.core.scene.camera import Camera
 from veergust.core.scene.dress import figure_mesh
 from veergust.core.scene.things import Scene

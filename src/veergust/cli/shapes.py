@@ -7,9 +7,9 @@ from typing import Any
 import numpy as np
 
 from veergust.core.motion.prepared import ends, motion_of
-from veergust.core.play.book import Book
-from veergust.core.play.drills import DrillResult
-from veergust.core.play.take import rounded
+from veergust.core.play.compiled.project import Book
+from veergust.core.play.take.drills import DrillResult
+from veergust.core.play.take.record import rounded
 from veergust.core.study.facts import Facts
 from veergust.core.study.finding import Finding
 from veergust.core.study.lengths import clip_travel

@@ -12,11 +12,11 @@ from PySide6.QtCore import QSettings, QTimer
 from PySide6.QtGui import QSurfaceFormat
 from PySide6.QtWidgets import QApplication
 
-from veergust.desk.mishaps import Messages, say_errors
-from veergust.desk.opengl import surface_format
-from veergust.desk.style import FAMILY
-from veergust.desk.theme import Theme, load_fonts
-from veergust.desk.window import Window
+from veergust.desk.look.style import FAMILY
+from veergust.desk.look.theme import Theme, load_fonts
+from veergust.desk.shell.mishaps import Messages, say_errors
+from veergust.desk.shell.window import Window
+from veergust.desk.stage.opengl import surface_format
 
 M_MMAP_THRESHOLD, M_ARENA_MAX = -3, -8
 TRIMMED = 20_000

@@ -12,7 +12,7 @@ from veergust.core.edit.fields import set_fields, turn_pin
 from veergust.core.edit.spans import KINDS, Edit, SpanRef, add, remove, set_edges
 from veergust.core.model import Project
 from veergust.core.motion.figure import Cast
-from veergust.core.play.book import Book
+from veergust.core.play.compiled.project import Book
 from veergust.core.trouble import Trouble
 
 

@@ -40,8 +40,8 @@ from veergust.core.edit.spans import KINDS
 from veergust.core.model import Cut, Event, Pin, Project, Section
 from veergust.core.motion import quat
 from veergust.core.motion.figure import Cast
-from veergust.core.play.book import Book
-from veergust.core.play.compiled import CompiledSection
+from veergust.core.play.compiled.action import CompiledSection
+from veergust.core.play.compiled.project import Book
 from veergust.core.trouble import Trouble
 
 NAME = "Low sweep"

@@ -11,7 +11,7 @@ from veergust.core.edit.actions import new_action, rename_action
 from veergust.core.edit.spans import KINDS, SpanRef, add, remove, set_edges, span_of
 from veergust.core.model import Project
 from veergust.core.motion.figure import Cast
-from veergust.core.play.book import Book
+from veergust.core.play.compiled.project import Book
 from veergust.core.study.findings import findings
 from veergust.core.trouble import Trouble
 

@@ -21,8 +21,8 @@ from veergust.core.edit.whole import read_settings, set_action, set_ending, set_
 from veergust.core.files.as_files import project_files, project_from_files
 from veergust.core.model import Action, Drive, Event, Exit, Gate, Hold, Pool, Project, Setting, Shield, Strike
 from veergust.core.motion.figure import Cast
-from veergust.core.play.book import Book
-from veergust.core.play.compiled import CompiledAction
+from veergust.core.play.compiled.action import CompiledAction
+from veergust.core.play.compiled.project import Book
 from veergust.core.trouble import Trouble
 
 SWEEP = SpanRef("Low sweep", 1, "strikes", 0)

@@ -14,8 +14,8 @@ from veergust.core.edit.spans import SpanRef, set_edges, span_of
 from veergust.core.files.as_files import project_files, project_from_files
 from veergust.core.model import Box, Project
 from veergust.core.motion.figure import Cast
-from veergust.core.play.book import Book
-from veergust.core.play.volumes import shape_at
+from veergust.core.play.compiled.project import Book
+from veergust.core.play.contact.volumes import shape_at
 from veergust.core.trouble import Trouble
 
 SWEEP = SpanRef("Low sweep", 1, "strikes", 0)

@@ -16,7 +16,7 @@ from tests.conftest import DEMO
 from tests.core.files.test_gltf import join, parts
 from tests.core.foreign import as_bvh, names_in, t_pose
 from veergust.core.edit.poses import put_pose
-from veergust.core.files.cast import load_cast
+from veergust.core.files.assets import load_cast
 from veergust.core.files.editable import editable_copy
 from veergust.core.files.folder import open_project
 from veergust.core.files.gltf_read import read_gltf

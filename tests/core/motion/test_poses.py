@@ -17,7 +17,7 @@ from veergust.core.motion.mapping import leg_length
 from veergust.core.motion.poses import added, key_of, overlay
 from veergust.core.motion.prepared import carried, clip_pose, ends, motion_of, seconds, source_pose, times
 from veergust.core.motion.skeleton import Pose, forward
-from veergust.core.play.book import Book
+from veergust.core.play.compiled.project import Book
 
 
 def clip_named(quay: Project, name: str) -> Clip:

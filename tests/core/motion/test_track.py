@@ -12,7 +12,7 @@ from msgspec.structs import replace
 
 from tests.conftest import DEMO
 from tests.core.captures import NAMES, Capture, capture, write_bvh
-from veergust.core.files.cast import load_cast
+from veergust.core.files.assets import load_cast
 from veergust.core.files.importing import import_file
 from veergust.core.files.saving import save_project
 from veergust.core.model import Clip, Project, RootUse
@@ -22,7 +22,7 @@ from veergust.core.motion.quat import Array
 from veergust.core.motion.sampling import Motion, Track
 from veergust.core.motion.skeleton import Pose, Skeleton, forward
 from veergust.core.motion.track import Roots
-from veergust.core.play.book import Book
+from veergust.core.play.compiled.project import Book
 
 
 @pytest.fixture(scope="module")

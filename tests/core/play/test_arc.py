@@ -10,8 +10,8 @@ from scipy.spatial.transform import Rotation
 
 from veergust.core.model import Box, BoxKey
 from veergust.core.motion.quat import Array
-from veergust.core.play.sweep import segment_distance
-from veergust.core.play.volumes import pieces, swept, touches
+from veergust.core.play.contact.sweep import segment_distance
+from veergust.core.play.contact.volumes import pieces, swept, touches
 
 FINE = np.linspace(0.0, 1.0, 1500)
 EXACT = 0.004

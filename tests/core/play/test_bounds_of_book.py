@@ -5,7 +5,7 @@ from __future__ import annotations
 from tests.core.edits import replace, with_section
 from veergust.core.model import Project
 from veergust.core.motion.figure import Cast
-from veergust.core.play.book import SPARE, Book
+from veergust.core.play.compiled.project import SPARE, Book
 
 
 def test_a_long_drag_keeps_no_more_than_a_project_and_some(quay: Project, cast: Cast) -> None:

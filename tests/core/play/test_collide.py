@@ -12,9 +12,9 @@ from tests.conftest import OSSA, TARN
 from tests.core.edits import alone, facing
 from veergust.core.model import Fighter, Floor, Post, Project
 from veergust.core.motion.figure import Cast
-from veergust.core.play.book import Book
-from veergust.core.play.bout import Bout
-from veergust.core.play.collide import Disc, sweep
+from veergust.core.play.body.collide import Disc, sweep
+from veergust.core.play.compiled.project import Book
+from veergust.core.play.simulation import Bout
 from veergust.core.play.state import Input
 
 LEVEL = Floor(low=(-500.0, -500.0), high=(500.0, 500.0))

@@ -16,8 +16,8 @@ from tests.core.edits import adding, replace, section, with_action, with_section
 from veergust.core.model import Action, Cut, Project, Section
 from veergust.core.motion import quat
 from veergust.core.motion.figure import Cast
-from veergust.core.play.book import Book
-from veergust.core.play.compiled import CompiledAction, CompiledSection, cut_ticks
+from veergust.core.play.compiled.action import CompiledAction, CompiledSection, cut_ticks
+from veergust.core.play.compiled.project import Book
 
 RATES = st.sampled_from([0.25, 0.5, 1.0, 1.25, 3.0])
 
@@ -143,9 +143,9 @@ def test_sections_sampled_alike_share_their_joints_and_what_plays_needs_no_scipy
 import sys
 from pathlib import Path
 from msgspec.structs import replace
-from veergust.core.files.cast import load_cast
+from veergust.core.files.assets import load_cast
 from veergust.core.files.folder import open_project
-from veergust.core.play.book import Book
+from veergust.core.play.compiled.project import Book
 from veergust.core.study.facts import facts
 folder = Path(sys.argv[1])
 project = open_project(folder)

@@ -15,7 +15,7 @@ from hypothesis import strategies as st
 from tests.conftest import OSSA
 from tests.core.captures import NAMES, Capture, capture, write_bvh
 from tests.core.edits import alone, replace
-from veergust.core.files.cast import load_cast
+from veergust.core.files.assets import load_cast
 from veergust.core.files.importing import import_file
 from veergust.core.files.saving import save_project
 from veergust.core.model import (
@@ -35,9 +35,9 @@ from veergust.core.motion.blend import ease
 from veergust.core.motion.figure import Cast
 from veergust.core.motion.quat import Array
 from veergust.core.motion.skeleton import forward
-from veergust.core.play.book import Book
-from veergust.core.play.bout import Bout
-from veergust.core.play.posing import ground_pose
+from veergust.core.play.compiled.project import Book
+from veergust.core.play.pose.posing import ground_pose
+from veergust.core.play.simulation import Bout
 from veergust.core.play.state import FighterState, Input, end
 
 WIDE = (Floor(low=(-500.0, -500.0), high=(500.0, 500.0)),)

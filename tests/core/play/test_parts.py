@@ -11,12 +11,12 @@ from tests.conftest import OSSA, TARN
 from tests.core.edits import alone, replace, with_action
 from veergust.core.model import Condition, Drill, DrillStep, Expectation, Project, RootUse
 from veergust.core.motion.figure import Cast
-from veergust.core.play.book import Book
-from veergust.core.play.bout import Bout
-from veergust.core.play.conditions import chance, holds
-from veergust.core.play.decide import blend_weights, cycles
-from veergust.core.play.drills import expectation_words, run_drill
+from veergust.core.play.compiled.project import Book
+from veergust.core.play.rules.conditions import chance, holds
+from veergust.core.play.rules.decide import blend_weights, cycles
+from veergust.core.play.simulation import Bout
 from veergust.core.play.state import FighterState, Input
+from veergust.core.play.take.drills import expectation_words, run_drill
 
 
 @pytest.fixture

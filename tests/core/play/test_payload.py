@@ -6,7 +6,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from veergust.core.play.payload import read_pairs, write_pairs
+from veergust.core.play.take.payload import read_pairs, write_pairs
 
 WORD = st.text(st.characters(blacklist_characters="=:,; \t\n\r\x0b\x0c\x1c\x1d\x1e\x1f\x85\u2028\u2029",
                              blacklist_categories=("Zs", "Cc", "Cs")), min_size=1, max_size=8)  # fmt: skip

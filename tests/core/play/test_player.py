@@ -36,10 +36,10 @@ from veergust.core.model import (
 )
 from veergust.core.motion import quat
 from veergust.core.motion.figure import Cast
-from veergust.core.play.book import Book
-from veergust.core.play.bout import Bout, play
+from veergust.core.play.compiled.project import Book
+from veergust.core.play.simulation import Bout, play
 from veergust.core.play.state import Input
-from veergust.core.play.take import Record, write_take
+from veergust.core.play.take.record import Record, write_take
 
 Script = dict[int, list[Input]]
 
@@ -466,7 +466,7 @@ def test_a_strike_is_open_on_its_own_ticks_only(quay: Project, cast: Cast) -> No
 
 
 def test_hitboxes_ride_with_a_mirrored_cut_and_grow_by_their_keys(quay: Project, cast: Cast) -> None:
-    from veergust.core.play.volumes import shape_at
+    from veergust.core.play.contact.volumes import shape_at
 
     box = replace(
         quay.actions[0].sections[1].strikes[0].boxes[0],

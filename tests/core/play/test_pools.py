@@ -13,10 +13,10 @@ from veergust.core.edit.pools import add_pool, remove_pool, set_apart, set_weigh
 from veergust.core.edit.sections import rename_section
 from veergust.core.model import Action, Condition, Gate, Pool, PoolItem, Project
 from veergust.core.motion.figure import Cast
-from veergust.core.play.book import Book
-from veergust.core.play.bout import Bout
-from veergust.core.play.pick import counts, pick
-from veergust.core.play.preview import Preview
+from veergust.core.play.compiled.project import Book
+from veergust.core.play.flow.pick import counts, pick
+from veergust.core.play.flow.preview import Preview
+from veergust.core.play.simulation import Bout
 from veergust.core.play.state import Input
 from veergust.core.study.findings import findings
 from veergust.core.trouble import Trouble

@@ -12,9 +12,9 @@ from tests.conftest import OSSA
 from tests.core.edits import action, alone, replace, with_section
 from veergust.core.model import Exit, Project
 from veergust.core.motion.figure import Cast
-from veergust.core.play.book import Book
-from veergust.core.play.bout import Bout
-from veergust.core.play.presses import asks, strung
+from veergust.core.play.compiled.project import Book
+from veergust.core.play.rules.presses import asks, strung
+from veergust.core.play.simulation import Bout
 from veergust.core.play.state import Input, Press
 from veergust.core.study.findings import findings
 from veergust.core.study.now import now

@@ -14,9 +14,9 @@ from tests.core.edits import action, alone, with_action
 from veergust.core.edit.cuts import set_speed
 from veergust.core.model import Event, Fighter, Project
 from veergust.core.motion.figure import Cast
-from veergust.core.play.book import Book
-from veergust.core.play.bout import Bout
-from veergust.core.play.preview import Preview
+from veergust.core.play.compiled.project import Book
+from veergust.core.play.flow.preview import Preview
+from veergust.core.play.simulation import Bout
 from veergust.core.play.state import Input
 
 NAME = "Braced charge"

@@ -28,10 +28,10 @@ from veergust.core.model import (
     Strike,
 )
 from veergust.core.motion.figure import Cast
-from veergust.core.play.book import Book
-from veergust.core.play.bout import Bout
+from veergust.core.play.compiled.project import Book
+from veergust.core.play.simulation import Bout
 from veergust.core.play.state import Input
-from veergust.core.play.take import Record
+from veergust.core.play.take.record import Record
 
 FLOOR = (Floor(low=(-200.0, -200.0), high=(200.0, 200.0)),)
 ALWAYS = Condition(test="on_floor")
@@ -473,7 +473,7 @@ def test_everything_is_compiled_before_it_is_played(
     quay: Project, cast: Cast, monkeypatch: pytest.MonkeyPatch
 ) -> None:
     """A hitch at the first play is work done only then: with the book prepared, starting compiles nothing."""
-    from veergust.core.play import book as books
+    from veergust.core.play.compiled import project as books
 
     book = Book(quay, cast)
     book.prepare()

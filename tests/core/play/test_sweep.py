@@ -6,7 +6,7 @@ import numpy as np
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from veergust.core.play.sweep import box_distance, first_touch, first_touch_box, segment_distance
+from veergust.core.play.contact.sweep import box_distance, first_touch, first_touch_box, segment_distance
 
 FINE = np.linspace(0, 1, 2001)
 

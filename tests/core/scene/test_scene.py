@@ -11,9 +11,9 @@ from tests.conftest import OSSA
 from tests.core.edits import replace, with_section
 from veergust.core.model import Action, Box, Project
 from veergust.core.motion.figure import Cast
-from veergust.core.play.along import mount_way
-from veergust.core.play.book import Book
-from veergust.core.play.bout import Bout
+from veergust.core.play.compiled.mounts import mount_way
+from veergust.core.play.compiled.project import Book
+from veergust.core.play.simulation import Bout
 from veergust.core.play.state import Input
 from veergust.core.scene.camera import Camera
 from veergust.core.scene.mannequin import mannequin

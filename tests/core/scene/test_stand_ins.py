@@ -9,7 +9,7 @@ from msgspec.structs import replace
 from tests.core.edits import action, with_section
 from veergust.core.model import Event, Project
 from veergust.core.motion.figure import Cast
-from veergust.core.play.book import Book
+from veergust.core.play.compiled.project import Book
 from veergust.core.scene.stand_ins import StandIns, Throw, mount_frame, stand_ins, throw_of
 
 NAME = "Low sweep"

@@ -14,7 +14,7 @@ from veergust.core.motion.prepared import about_body, clip_pose, times
 from veergust.core.motion.sampling import Motion, Track
 from veergust.core.motion.skeleton import Pose, forward
 from veergust.core.motion.track import Roots
-from veergust.core.play.book import Book
+from veergust.core.play.compiled.project import Book
 from veergust.core.study.clip_reading import Reading, read_clip, used_frames
 from veergust.core.study.joins import join
 from veergust.core.study.preparing import best_loop, leading_rest, proposals, quiet_ends, seam

@@ -11,7 +11,7 @@ from veergust.core.motion import quat
 from veergust.core.motion.figure import Cast
 from veergust.core.motion.sampling import Motion, Track
 from veergust.core.motion.skeleton import Pose
-from veergust.core.play.book import Book
+from veergust.core.play.compiled.project import Book
 from veergust.core.study.findings import findings
 
 

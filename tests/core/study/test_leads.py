@@ -28,7 +28,7 @@ from veergust.core.model import (
     Transition,
 )
 from veergust.core.motion.figure import Cast
-from veergust.core.play.book import Book
+from veergust.core.play.compiled.project import Book
 from veergust.core.study.finding import Finding
 from veergust.core.study.findings import findings
 from veergust.core.study.store import Store

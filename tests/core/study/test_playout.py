@@ -29,8 +29,8 @@ from veergust.core.model import (
     Strike,
 )
 from veergust.core.motion.figure import Cast
-from veergust.core.play.book import Book
-from veergust.core.play.bout import Bout
+from veergust.core.play.compiled.project import Book
+from veergust.core.play.simulation import Bout
 from veergust.core.play.state import Input
 from veergust.core.study.facts import facts
 

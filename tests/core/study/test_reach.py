@@ -10,8 +10,8 @@ from tests.conftest import OSSA
 from tests.core.edits import facing, replace, with_section
 from veergust.core.model import Project
 from veergust.core.motion.figure import Cast
-from veergust.core.play.book import Book
-from veergust.core.play.bout import Bout
+from veergust.core.play.compiled.project import Book
+from veergust.core.play.simulation import Bout
 from veergust.core.study.facts import facts
 from veergust.core.study.reach import Moves
 

@@ -9,8 +9,8 @@ from tests.conftest import OSSA, TARN
 from tests.core.edits import action, alone, facing, replace, section, with_action, with_section
 from veergust.core.model import Action, Box, Condition, Event, Exit, Gate, Hurtbox, Mount, Project, StartRule, Strike
 from veergust.core.motion.figure import Cast
-from veergust.core.play.book import Book
-from veergust.core.play.bout import play
+from veergust.core.play.compiled.project import Book
+from veergust.core.play.simulation import play
 from veergust.core.play.state import Input
 from veergust.core.study.coverage import covered, tip_speed
 from veergust.core.study.facts import advantage, facts

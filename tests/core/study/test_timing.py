@@ -8,7 +8,7 @@ import pytest
 from tests.core.edits import with_section
 from veergust.core.model import Project
 from veergust.core.motion.figure import Cast
-from veergust.core.play.book import Book
+from veergust.core.play.compiled.project import Book
 from veergust.core.study.timing import bursts, hints, settles
 
 

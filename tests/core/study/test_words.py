@@ -7,7 +7,7 @@ import pytest
 from tests.core.edits import replace, with_action, with_section
 from veergust.core.model import Condition, Drive, Exit, Gate, Hold, Project, Setting, Shield
 from veergust.core.motion.figure import Cast
-from veergust.core.play.book import Book
+from veergust.core.play.compiled.project import Book
 from veergust.core.study.now import exit_note, now, ordinal, phase_of, sentence
 
 

@@ -15,7 +15,7 @@ from msgspec.structs import replace
 from veergust.core.edit.spans import KINDS, Edit, action_of, title
 from veergust.core.model import Action, Clip, Cut, Event, Pin, Project, Section, Strike
 from veergust.core.motion.figure import Cast
-from veergust.core.play.compiled import cut_seconds, cut_ticks
+from veergust.core.play.compiled.action import cut_seconds, cut_ticks
 from veergust.core.trouble import Trouble
 
 SHORTEST = 1e-3

@@ -10,7 +10,7 @@ from veergust.core.edit.fields import set_fields
 from veergust.core.edit.spans import Edit, SpanRef, span_of, title
 from veergust.core.model import Box, BoxKey, Project, Strike
 from veergust.core.motion.quat import Array
-from veergust.core.play.volumes import shape_at
+from veergust.core.play.contact.volumes import shape_at
 from veergust.core.trouble import Trouble
 
 KEYED = ("offset", "to", "radius")

@@ -22,7 +22,7 @@ from veergust.core.model import (
     Shield,
     Strike,
 )
-from veergust.core.play.compiled import CompiledAction
+from veergust.core.play.compiled.action import CompiledAction
 
 replace = msgspec.structs.replace
 KINDS = ("strikes", "exits", "gates", "shields", "holds", "drives", "events")

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import numpy as np
 
-from veergust.core.play.book import Book
+from veergust.core.play.compiled.project import Book
 from veergust.core.play.state import FighterState, Input
 
 PAUSE = 40

@@ -11,7 +11,7 @@ from veergust.core.model import Ending
 from veergust.core.model import Fighter as FighterSetup
 from veergust.core.motion.quat import Array
 from veergust.core.motion.skeleton import Pose
-from veergust.core.play.compiled import CompiledAction, CompiledSection
+from veergust.core.play.compiled.action import CompiledAction, CompiledSection
 
 REMEMBERED = 8
 """How many picks of a pool are remembered."""

@@ -13,10 +13,10 @@ import numpy as np
 
 from veergust.core.model import Box, Event
 from veergust.core.motion.quat import Array
-from veergust.core.play.book import Book
-from veergust.core.play.compiled import CompiledAction
-from veergust.core.play.payload import read_pairs
-from veergust.core.play.volumes import box_frame
+from veergust.core.play.compiled.action import CompiledAction
+from veergust.core.play.compiled.project import Book
+from veergust.core.play.contact.volumes import box_frame
+from veergust.core.play.take.payload import read_pairs
 from veergust.core.scene.things import Label, Path, Tube
 
 BURST, WORD, TRAIL, FLIGHT = 9, 14, 10, 90

@@ -12,13 +12,13 @@ from veergust.core.motion import quat
 from veergust.core.motion.prepared import clip_pose, ends, motion_of
 from veergust.core.motion.quat import Array
 from veergust.core.motion.skeleton import forward
-from veergust.core.play.along import mount_way
-from veergust.core.play.book import Book
-from veergust.core.play.compiled import CompiledAction, active
-from veergust.core.play.posing import body_matrix
+from veergust.core.play.compiled.action import CompiledAction, active
+from veergust.core.play.compiled.mounts import mount_way
+from veergust.core.play.compiled.project import Book
+from veergust.core.play.contact.volumes import hit_volume, hurt_volume
+from veergust.core.play.pose.posing import body_matrix
 from veergust.core.play.state import FighterState
-from veergust.core.play.take import Record
-from veergust.core.play.volumes import hit_volume, hurt_volume
+from veergust.core.play.take.record import Record
 from veergust.core.scene.stand_ins import stand_ins
 from veergust.core.scene.things import Body, Label, Path, Ribbon, Scene, Tube
 

@@ -3,8 +3,8 @@
 from __future__ import annotations
 
 from veergust.core.model import Condition
-from veergust.core.play.bout import Bout
-from veergust.core.play.conditions import holds
+from veergust.core.play.rules.conditions import holds
+from veergust.core.play.simulation import Bout
 from veergust.core.play.state import FighterState
 
 # What may answer otherwise on another tick though nobody presses or moves.

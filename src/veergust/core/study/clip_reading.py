@@ -17,7 +17,7 @@ from veergust.core.motion.prepared import about_body, carried, clip_pose, ends, 
 from veergust.core.motion.quat import Array
 from veergust.core.motion.skeleton import Pose, Skeleton, forward
 from veergust.core.motion.track import BodyTrack, Roots, Travel, remove
-from veergust.core.play.book import Book
+from veergust.core.play.compiled.project import Book
 
 MOST_FRAMES = 4000
 

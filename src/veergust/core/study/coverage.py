@@ -8,10 +8,10 @@ import numpy as np
 
 from veergust.core.model import Box
 from veergust.core.motion.quat import Array
-from veergust.core.play.along import mount_way
-from veergust.core.play.book import Book
-from veergust.core.play.compiled import CompiledAction, active
-from veergust.core.play.volumes import box_frame, hit_volume
+from veergust.core.play.compiled.action import CompiledAction, active
+from veergust.core.play.compiled.mounts import mount_way
+from veergust.core.play.compiled.project import Book
+from veergust.core.play.contact.volumes import box_frame, hit_volume
 from veergust.core.study.pops import Leap, row_steps
 
 SAMPLES = 33

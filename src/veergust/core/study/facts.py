@@ -8,10 +8,10 @@ from dataclasses import dataclass, replace
 import numpy as np
 
 from veergust.core.model import Fighter
-from veergust.core.play.book import Book
-from veergust.core.play.bout import Bout
-from veergust.core.play.compiled import CompiledAction
-from veergust.core.play.contact import Contact
+from veergust.core.play.compiled.action import CompiledAction
+from veergust.core.play.compiled.project import Book
+from veergust.core.play.contact.contacts import Contact
+from veergust.core.play.simulation import Bout
 from veergust.core.play.state import FighterState, Input
 from veergust.core.study.ahead import free_in
 from veergust.core.study.playout import Playout, count_out, play_out

@@ -6,9 +6,9 @@ from collections.abc import Iterator
 
 from veergust.core.model import Section
 from veergust.core.motion.prepared import motion_of
-from veergust.core.play.book import Book, action_names
-from veergust.core.play.compiled import CompiledAction
-from veergust.core.play.presses import asks
+from veergust.core.play.compiled.action import CompiledAction
+from veergust.core.play.compiled.project import Book, action_names
+from veergust.core.play.rules.presses import asks
 from veergust.core.study.finding import Finding
 from veergust.core.study.first_poses import first_poses
 from veergust.core.study.leads import in_action, in_project, led_from, never_started

@@ -5,8 +5,8 @@ from __future__ import annotations
 from collections.abc import Iterator
 
 from veergust.core.motion.prepared import motion_of
-from veergust.core.play.book import Book
-from veergust.core.play.compiled import CompiledAction, CompiledSection
+from veergust.core.play.compiled.action import CompiledAction, CompiledSection
+from veergust.core.play.compiled.project import Book
 from veergust.core.study.finding import Finding
 from veergust.core.study.preparing import resting
 

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterator
 
 from veergust.core.model import Action, Condition, Exit, Section
-from veergust.core.play.book import Book, tagged
+from veergust.core.play.compiled.project import Book, tagged
 from veergust.core.study.finding import Finding
 
 HELD = ("turn", "gravity", "push", "guard", "feet")

@@ -7,10 +7,10 @@ from dataclasses import dataclass
 import numpy as np
 
 from veergust.core.model import Condition, Exit, Hold
-from veergust.core.play.book import Book
-from veergust.core.play.compiled import CompiledAction
-from veergust.core.play.move import drive_of
-from veergust.core.play.presses import asks
+from veergust.core.play.body.move import drive_of
+from veergust.core.play.compiled.action import CompiledAction
+from veergust.core.play.compiled.project import Book
+from veergust.core.play.rules.presses import asks
 from veergust.core.play.state import Voice
 from veergust.core.study.coverage import covered
 

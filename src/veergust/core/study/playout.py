@@ -12,10 +12,10 @@ import numpy as np
 
 from veergust.core.model import Condition, Fighter
 from veergust.core.motion.quat import Array
-from veergust.core.play.book import Book
-from veergust.core.play.bout import Bout
-from veergust.core.play.compiled import CompiledAction
-from veergust.core.play.conditions import OPS
+from veergust.core.play.compiled.action import CompiledAction
+from veergust.core.play.compiled.project import Book
+from veergust.core.play.rules.conditions import OPS
+from veergust.core.play.simulation import Bout
 from veergust.core.play.state import FighterState, Input
 
 Counted = tuple[tuple[tuple[int, int], ...], bool] | None

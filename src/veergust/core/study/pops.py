@@ -18,10 +18,10 @@ from veergust.core.motion.blend import mix
 from veergust.core.motion.prepared import WHOLE, track_of
 from veergust.core.motion.quat import Array
 from veergust.core.motion.skeleton import forward
-from veergust.core.play.book import Book
-from veergust.core.play.compiled import CompiledAction
-from veergust.core.play.decide import blend_weights
-from veergust.core.play.ways import bodies_of
+from veergust.core.play.compiled.action import CompiledAction
+from veergust.core.play.compiled.project import Book
+from veergust.core.play.compiled.trajectory import bodies_of
+from veergust.core.play.rules.decide import blend_weights
 
 FAR, TURN = 0.03, 8.0
 FADED = 0.3

@@ -11,12 +11,12 @@ from numpy.typing import NDArray
 from veergust.core.model import Box
 from veergust.core.motion.quat import Array
 from veergust.core.motion.skeleton import forward
-from veergust.core.play.book import Book
-from veergust.core.play.compiled import CompiledAction
-from veergust.core.play.contact import Contacts
-from veergust.core.play.posing import body_matrix
-from veergust.core.play.volumes import Ends, Volume, balls, hurt_volume, piece_balls, pieces, swept, touches
-from veergust.core.play.ways import bodies_of
+from veergust.core.play.compiled.action import CompiledAction
+from veergust.core.play.compiled.project import Book
+from veergust.core.play.compiled.trajectory import bodies_of
+from veergust.core.play.contact.contacts import Contacts
+from veergust.core.play.contact.volumes import Ends, Volume, balls, hurt_volume, piece_balls, pieces, swept, touches
+from veergust.core.play.pose.posing import body_matrix
 from veergust.core.study.playout import Playout, play_alone, play_out
 
 STEP, MANY, FINER = 0.1, 8, 2

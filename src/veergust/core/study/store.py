@@ -15,8 +15,8 @@ from typing import Any, TypeVar
 from veergust.core.model import Clip, Project
 from veergust.core.motion.figure import Cast
 from veergust.core.motion.quat import Array
-from veergust.core.play.book import Book, GroundClip
-from veergust.core.play.compiled import CompiledAction
+from veergust.core.play.compiled.action import CompiledAction
+from veergust.core.play.compiled.project import Book, GroundClip
 
 T = TypeVar("T")
 Read = tuple[Any, ...]

@@ -8,8 +8,8 @@ from typing import Literal
 import numpy as np
 
 from veergust.core.motion.quat import Array
-from veergust.core.play.book import Book
-from veergust.core.play.compiled import CompiledAction
+from veergust.core.play.compiled.action import CompiledAction
+from veergust.core.play.compiled.project import Book
 from veergust.core.study.coverage import swing_of
 
 FAST, LEAST = 0.72, 3.0

@@ -8,9 +8,9 @@ import numpy as np
 
 from veergust.core.model import Box, Strike
 from veergust.core.motion.quat import Array
-from veergust.core.play.book import Book
-from veergust.core.play.compiled import CompiledAction
-from veergust.core.play.volumes import box_frame, hit_volume
+from veergust.core.play.compiled.action import CompiledAction
+from veergust.core.play.compiled.project import Book
+from veergust.core.play.contact.volumes import box_frame, hit_volume
 from veergust.core.study.finding import Finding
 
 ARM = 0.45

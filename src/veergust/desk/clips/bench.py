@@ -30,11 +30,11 @@ from veergust.desk.clips.library import SORTS, Library
 from veergust.desk.clips.mapping import MappingPage
 from veergust.desk.clips.playhead import Playhead
 from veergust.desk.clips.strips import StripMaker
-from veergust.desk.document import Document
-from veergust.desk.stage_view import StageTool
-from veergust.desk.theme import Theme
+from veergust.desk.look.theme import Theme
+from veergust.desk.shell.document import Document
+from veergust.desk.stage.panel import StagePanel, speed_buttons, word_button
+from veergust.desk.stage.view import StageTool
 from veergust.desk.widgets.fields import ChoiceField
-from veergust.desk.widgets.stage_panel import StagePanel, speed_buttons, word_button
 
 ASIDE = 0.4
 """How far (m) ahead of a figure that is followed the camera looks."""

@@ -10,8 +10,8 @@ from PySide6.QtWidgets import QWidget
 from veergust.core.motion.quat import Array
 from veergust.desk.clips.film import LEFT, RIGHT
 from veergust.desk.clips.playhead import Playhead
-from veergust.desk.document import Document
-from veergust.desk.theme import Theme
+from veergust.desk.look.theme import Theme
+from veergust.desk.shell.document import Document
 
 PLOTS = (("speed", "m/s", "drive"), ("hips", "m", "hold"))
 STEPS = (0.1, 0.2, 0.5, 1.0, 2.0, 5.0, 10.0, 20.0, 50.0)

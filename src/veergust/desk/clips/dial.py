@@ -10,8 +10,8 @@ from PySide6.QtGui import QPainter, QPainterPath, QPen
 
 from veergust.core.motion.quat import Array
 from veergust.core.scene.camera import Camera
-from veergust.desk.stage_view import StageView
-from veergust.desk.theme import Theme
+from veergust.desk.look.theme import Theme
+from veergust.desk.stage.view import StageView
 
 FAR, NEAR = 0.9, 14.0
 

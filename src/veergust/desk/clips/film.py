@@ -17,8 +17,8 @@ from veergust.core.motion.feet import Contact
 from veergust.core.study.clip_reading import Reading
 from veergust.core.trouble import Trouble
 from veergust.desk.clips.playhead import Playhead
-from veergust.desk.document import Document
-from veergust.desk.theme import Theme
+from veergust.desk.look.theme import Theme
+from veergust.desk.shell.document import Document
 
 LEFT, RIGHT = 78, 16
 RULER, LANE, KEYS = 26, 15, 20

@@ -15,8 +15,8 @@ from veergust.core.motion.feet import hips_of
 from veergust.core.motion.handling import limb_ends, pull, turn_joint
 from veergust.core.motion.quat import Array
 from veergust.core.motion.skeleton import Pose, Skeleton, forward
-from veergust.desk.stage_view import StageView
-from veergust.desk.theme import Theme
+from veergust.desk.look.theme import Theme
+from veergust.desk.stage.view import StageView
 
 RING, NEAR = 46.0, 9.0
 AXES = ("x", "y", "z")

@@ -13,12 +13,12 @@ from veergust.core.files.motion_file import fingerprint
 from veergust.core.model import SourceRig
 from veergust.core.motion.mapping import Proposal, propose, standing
 from veergust.core.motion.skeleton import Skeleton
-from veergust.desk.theme import Theme
+from veergust.desk.look.theme import Theme
+from veergust.desk.stage.panel import word_button
 from veergust.desk.widgets.fields import ChoiceField, Form, NumberField, note
 from veergust.desk.widgets.label import PlainLabel
 from veergust.desk.widgets.rig_map import RigMap
 from veergust.desk.widgets.rows import buttons, switch
-from veergust.desk.widgets.stage_panel import word_button
 
 WAYS = [
     ("as it is", "0,0,0"),

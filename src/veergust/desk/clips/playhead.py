@@ -7,7 +7,7 @@ from PySide6.QtCore import QElapsedTimer, QObject, Signal
 from veergust.core.model import Clip
 from veergust.core.motion.prepared import ends
 from veergust.core.study.clip_reading import Reading, used_frames
-from veergust.desk.document import Document
+from veergust.desk.shell.document import Document
 from veergust.desk.widgets.beat import Beat
 
 

@@ -19,21 +19,21 @@ from PySide6.QtWidgets import (
 
 from veergust.core.edit.actions import leads_to, new_action, remove_action
 from veergust.core.edit.carry import like
-from veergust.core.play.preview import Preview
+from veergust.core.play.flow.preview import Preview
 from veergust.core.scene.camera import Camera
 from veergust.core.scene.things import Scene
 from veergust.core.scene.view import action_scene, body_at, standing_scene
-from veergust.desk.document import Document
+from veergust.desk.look.theme import Theme
 from veergust.desk.sheet.actions import ActionList
 from veergust.desk.sheet.cards.page import Page
 from veergust.desk.sheet.facts_strip import FactsStrip
 from veergust.desk.sheet.now_card import NowCard
 from veergust.desk.sheet.pages import TITLES, Pages
 from veergust.desk.sheet.view import SheetView
-from veergust.desk.theme import Theme
+from veergust.desk.shell.document import Document
+from veergust.desk.stage.panel import StagePanel, speed_buttons, word_button
 from veergust.desk.widgets.beat import Beat
 from veergust.desk.widgets.choose import Chooser, choose_clip
-from veergust.desk.widgets.stage_panel import StagePanel, speed_buttons, word_button
 
 if TYPE_CHECKING:
     from veergust.desk.sheet.cards.action import ActionPage

@@ -12,9 +12,9 @@ from veergust.core.edit.carry import copy_spans, paste_spans
 from veergust.core.edit.fields import turn_pin
 from veergust.core.edit.spans import SpanRef, remove, set_edges, span_of
 from veergust.core.trouble import Trouble
-from veergust.desk.commands import on_key
 from veergust.desk.sheet.deeds import accept_hint
 from veergust.desk.sheet.layout import EDITED
+from veergust.desk.shell.commands import on_key
 
 if TYPE_CHECKING:
     from veergust.desk.sheet.view import SheetView

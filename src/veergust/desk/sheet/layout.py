@@ -12,7 +12,7 @@ from PySide6.QtCore import QPointF, QRectF
 
 from veergust.core.edit.spans import SpanRef
 from veergust.core.model import Event, Section
-from veergust.core.play.compiled import CompiledAction
+from veergust.core.play.compiled.action import CompiledAction
 
 ROW = 15.0
 HEAD = 54.0

@@ -9,7 +9,7 @@ from PySide6.QtCore import Qt
 from PySide6.QtGui import QMouseEvent
 
 from veergust.core.edit.spans import Edit, SpanRef, set_edges, title
-from veergust.core.play.compiled import CompiledAction
+from veergust.core.play.compiled.action import CompiledAction
 from veergust.desk.sheet.cut_hand import CutGrip, drag_cut, grip_at
 from veergust.desk.sheet.layout import EDITED, HEAD, Hit
 

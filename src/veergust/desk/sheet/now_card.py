@@ -8,8 +8,8 @@ from PySide6.QtWidgets import QWidget
 
 from veergust.core.edit.spans import SpanRef
 from veergust.core.study.now import Now, NowItem, now
-from veergust.desk.document import Document
-from veergust.desk.theme import Theme, elided
+from veergust.desk.look.theme import Theme, elided
+from veergust.desk.shell.document import Document
 
 TOP, ROW = 58, 26
 

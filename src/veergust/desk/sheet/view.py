@@ -17,7 +17,7 @@ from PySide6.QtWidgets import QAbstractScrollArea, QFrame, QWidget
 from veergust.core.edit.carry import Carried
 from veergust.core.edit.spans import SpanRef, span_of, title
 from veergust.core.study.coverage import swing_of
-from veergust.desk.document import Document
+from veergust.desk.look.theme import Theme, elided
 from veergust.desk.sheet.deeds import add_here, take_clips
 from veergust.desk.sheet.keys import SheetKeys
 from veergust.desk.sheet.layout import HEAD, ROW, SheetLayout
@@ -25,7 +25,7 @@ from veergust.desk.sheet.mouse import SheetMouse
 from veergust.desk.sheet.pages import Pages
 from veergust.desk.sheet.paint.marks import Sheet
 from veergust.desk.sheet.paint.painter import SheetPainter
-from veergust.desk.theme import Theme, elided
+from veergust.desk.shell.document import Document
 
 FOLDS = (1, 2, 4, 8)
 

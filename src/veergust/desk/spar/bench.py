@@ -11,14 +11,14 @@ from veergust.core.play.state import Input
 from veergust.core.scene.camera import Camera
 from veergust.core.scene.things import Label, Scene
 from veergust.core.scene.view import record_scene
-from veergust.desk.document import Document
+from veergust.desk.look.theme import Theme
+from veergust.desk.shell.document import Document
 from veergust.desk.spar.reel import Reel
 from veergust.desk.spar.session import Session
 from veergust.desk.spar.strip import TakeStrip
-from veergust.desk.theme import Theme
+from veergust.desk.stage.panel import StagePanel, speed_buttons, word_button
 from veergust.desk.widgets.beat import Beat
 from veergust.desk.widgets.label import PlainLabel
-from veergust.desk.widgets.stage_panel import StagePanel, speed_buttons, word_button
 
 ARROWS = {
     Qt.Key.Key_Left: (-1.0, 0.0),

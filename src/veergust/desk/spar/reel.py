@@ -9,9 +9,9 @@ from PySide6.QtGui import QPainter, QPaintEvent
 from PySide6.QtWidgets import QWidget
 
 from veergust.core.play.state import FighterState
-from veergust.core.play.take import Record
+from veergust.core.play.take.record import Record
+from veergust.desk.look.theme import Theme, elided
 from veergust.desk.spar.session import Session
-from veergust.desk.theme import Theme, elided
 
 ROW, HEAD, WIDTH = 14.0, 54, 236
 

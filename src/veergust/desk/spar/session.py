@@ -6,10 +6,10 @@ from dataclasses import replace
 
 from PySide6.QtCore import QObject, Signal
 
-from veergust.core.play.bout import FRESH, Bout
+from veergust.core.play.simulation import FRESH, Bout
 from veergust.core.play.state import Input
-from veergust.core.play.take import Record
-from veergust.desk.document import Document
+from veergust.core.play.take.record import Record
+from veergust.desk.shell.document import Document
 
 LONGEST = 120
 """Seconds of a take that are kept."""

@@ -12,8 +12,8 @@ from PySide6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
 from veergust.core.model import Condition, Project
 from veergust.core.model.base import Op, Test
 from veergust.core.study.now import sentence
+from veergust.desk.stage.panel import word_button
 from veergust.desk.widgets.fields import ChoiceField, NumberField, note
-from veergust.desk.widgets.stage_panel import word_button
 
 TESTS: dict[str, str] = {
     "held": "held",

@@ -7,9 +7,9 @@ from collections.abc import Callable
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
 
-from veergust.core.play.payload import read_pairs, write_pairs
+from veergust.core.play.take.payload import read_pairs, write_pairs
+from veergust.desk.stage.panel import word_button
 from veergust.desk.widgets.fields import ChoiceField, TextField
-from veergust.desk.widgets.stage_panel import word_button
 
 IN_A_ROW = 4
 

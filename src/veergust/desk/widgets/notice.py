@@ -8,7 +8,7 @@ from functools import partial
 from PySide6.QtCore import Qt, QTimer
 from PySide6.QtWidgets import QHBoxLayout, QPushButton, QWidget
 
-from veergust.desk.theme import Theme
+from veergust.desk.look.theme import Theme
 from veergust.desk.widgets.label import PlainLabel
 
 

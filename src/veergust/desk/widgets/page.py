@@ -9,7 +9,7 @@ from PySide6.QtWidgets import QFrame, QScrollArea, QVBoxLayout, QWidget
 
 from veergust.core.edit.spans import Edit
 from veergust.core.trouble import Trouble
-from veergust.desk.document import Document
+from veergust.desk.shell.document import Document
 
 
 class FieldPage(QScrollArea):

@@ -9,7 +9,7 @@ from PySide6.QtWidgets import QWidget
 
 from veergust.core.motion.quat import Array
 from veergust.core.motion.skeleton import Skeleton
-from veergust.desk.theme import Theme
+from veergust.desk.look.theme import Theme
 
 MARGIN, NEAR = 34, 12.0
 

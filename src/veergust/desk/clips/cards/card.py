@@ -8,7 +8,7 @@ from veergust.core.edit.clips import set_clip
 from veergust.core.model import Clip
 from veergust.core.study.clip_reading import Reading
 from veergust.desk.clips.playhead import Playhead
-from veergust.desk.document import Document
+from veergust.desk.shell.document import Document
 from veergust.desk.widgets.page import FieldPage
 
 

@@ -10,10 +10,10 @@ from veergust.core.motion.feet import Contact, feet_of
 from veergust.desk.clips.cards.card import Card
 from veergust.desk.clips.film import Film
 from veergust.desk.clips.playhead import Playhead
-from veergust.desk.document import Document
+from veergust.desk.shell.document import Document
+from veergust.desk.stage.panel import word_button
 from veergust.desk.widgets.fields import heading, note
 from veergust.desk.widgets.rows import buttons
-from veergust.desk.widgets.stage_panel import word_button
 
 REACH = 4
 

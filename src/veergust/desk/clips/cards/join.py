@@ -11,11 +11,11 @@ from veergust.core.motion.skeleton import Pose
 from veergust.core.study.joins import Join, join
 from veergust.desk.clips.cards.card import Card
 from veergust.desk.clips.playhead import Playhead
-from veergust.desk.document import Document
-from veergust.desk.theme import Theme, elided
+from veergust.desk.look.theme import Theme, elided
+from veergust.desk.shell.document import Document
+from veergust.desk.stage.panel import word_button
 from veergust.desk.widgets.fields import ChoiceField, Form, NumberField, heading, note
 from veergust.desk.widgets.rows import buttons
-from veergust.desk.widgets.stage_panel import word_button
 
 ROW = 21
 

@@ -10,12 +10,12 @@ from PySide6.QtWidgets import QVBoxLayout, QWidget
 from veergust.core.edit.hitboxes import add_box, change_box, remove_box, remove_key, set_key
 from veergust.core.edit.spans import Edit, SpanRef
 from veergust.core.model import Box, Strike
-from veergust.core.play.volumes import shape_at
-from veergust.desk.document import Document
+from veergust.core.play.contact.volumes import shape_at
+from veergust.desk.shell.document import Document
+from veergust.desk.stage.panel import word_button
 from veergust.desk.widgets.fields import ChoiceField, Form, NumberField, Triple, heading, note
 from veergust.desk.widgets.label import PlainLabel
 from veergust.desk.widgets.rows import buttons
-from veergust.desk.widgets.stage_panel import word_button
 
 
 class HitboxForm(QWidget):

@@ -11,15 +11,15 @@ from veergust.core.edit.fields import FIELDS, Field, choices, set_fields, shared
 from veergust.core.edit.spans import SpanRef, set_edges, span_of, title
 from veergust.core.model import Event
 from veergust.core.scene.stand_ins import THROWN
-from veergust.desk.document import Document
 from veergust.desk.sheet.cards.hitbox import HitboxForm
 from veergust.desk.sheet.cards.page import Page
+from veergust.desk.shell.document import Document
+from veergust.desk.stage.panel import word_button
 from veergust.desk.widgets.conditions import ConditionsField
 from veergust.desk.widgets.fields import ChoiceField, Form, NumberField, TextField, Triple, note
 from veergust.desk.widgets.label import PlainLabel
 from veergust.desk.widgets.listed import ListedField, PairsField
 from veergust.desk.widgets.rows import buttons, switch
-from veergust.desk.widgets.stage_panel import word_button
 
 
 class SpanPage(Page):

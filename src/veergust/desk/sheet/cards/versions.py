@@ -6,12 +6,12 @@ from PySide6.QtCore import Qt, Signal
 from PySide6.QtWidgets import QHeaderView, QTableWidget, QTableWidgetItem
 
 from veergust.core.edit.alternates import drop, flip, keep
-from veergust.desk.document import Document
 from veergust.desk.sheet.cards.page import Page
 from veergust.desk.sheet.facts_strip import fact_values
+from veergust.desk.shell.document import Document
+from veergust.desk.stage.panel import word_button
 from veergust.desk.widgets.fields import TextField, note
 from veergust.desk.widgets.rows import buttons, switch
-from veergust.desk.widgets.stage_panel import word_button
 
 SHOWN = ("startup", "active", "recovery", "total", "on hit", "on guard", "reach", "travel", "damage")
 

@@ -11,8 +11,8 @@ from PySide6.QtGui import QColor, QFont, QPainter, QPainterPath, QPen, QPixmap
 
 from veergust.core.motion.figure import Mesh
 from veergust.core.study.coverage import Same
+from veergust.desk.look.theme import Theme, elided
 from veergust.desk.sheet.paint.marks import POSE_HEIGHT, POSE_WIDTH, Mark
-from veergust.desk.theme import Theme, elided
 from veergust.desk.widgets.inked import pose_pixmap
 from veergust.look import MARKS
 

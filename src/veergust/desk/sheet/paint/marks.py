@@ -13,9 +13,9 @@ from veergust.core.edit.spans import SpanRef
 from veergust.core.files.wav_read import Sound
 from veergust.core.model import Drive, Event, Exit, Gate, Hold, Section, Shield, Strike
 from veergust.core.motion.figure import Mesh
-from veergust.core.play.book import Book
-from veergust.core.play.compiled import CompiledAction, CompiledSection
-from veergust.core.play.presses import asks
+from veergust.core.play.compiled.action import CompiledAction, CompiledSection
+from veergust.core.play.compiled.project import Book
+from veergust.core.play.rules.presses import asks
 from veergust.core.study.coverage import Same, Swing
 from veergust.core.study.timing import Hint
 from veergust.desk.sheet.layout import Placed, SheetLayout, Stretch

@@ -6,11 +6,11 @@ from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QPainter
 
 from veergust.core.study.coverage import Same
+from veergust.desk.look.theme import Theme, elided
 from veergust.desk.sheet.layout import COLUMNS, HEAD, SheetLayout
 from veergust.desk.sheet.paint.bands import Bands
 from veergust.desk.sheet.paint.ink import LEFT, RIGHT, Ink, upright
 from veergust.desk.sheet.paint.marks import Sheet, goes_to
-from veergust.desk.theme import Theme, elided
 
 
 class SheetPainter:

@@ -1,0 +1,264 @@
+"""Steps 5 and 6 of the tick: root motion or drive, and the body against the stage."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from math import atan2, cos, degrees, hypot, radians, sin
+
+import numpy as np
+
+from veergust.core.model import Drive
+from veergust.core.motion.blend import ease
+from veergust.core.motion.quat import Array
+from veergust.core.play.body.collide import Disc, floor_under, sweep
+from veergust.core.play.compiled.action import drive_at
+from veergust.core.play.compiled.project import Book
+from veergust.core.play.compiled.trajectory import slowed
+from veergust.core.play.state import FighterState, Voice, go_on
+
+SNAP = 0.03
+FLAT = np.array([1.0, 0.0, 1.0])
+UP = np.array([0.0, 1.0, 0.0])
+IN_AIR = 0.15
+"""How much of the ground's acceleration the stick has without a floor."""
+
+
+def drive_of(voice: Voice) -> Drive:
+    """The drive on an action's frame: the last span that holds it, else the action's own, else root motion."""
+    return drive_at(voice.compiled, voice.section, voice.frame)
+
+
+@dataclass(frozen=True)
+class Share:
+    """An action's part in moving the body: by its layer's whole-body weight (``full``), and as far as it has faded in
+    (``own``)."""
+
+    voice: Voice
+    drive: Drive
+    full: float
+    own: float
+
+
+def shares(book: Book, voices: tuple[Voice, ...]) -> tuple[list[Share], float, float]:
+    """What each action has of the body, from the top layer down, and what all leave to locomotion by weight and now.
+
+    A layer's share is its whole-body weight times what those above it left.
+    """
+    out: list[Share] = []
+    full_left, left = 1.0, 1.0
+    for voice in reversed(voices):
+        weight = min(book.root_share(voice.layer), 1.0)
+        if weight <= 0.0:
+            continue
+        shown = ease(voice.compiled.action.ease, (voice.age + 1) / (voice.blend + 1))
+        full, own = weight * full_left, weight * shown * left
+        out.append(Share(voice, drive_of(voice), full, own))
+        full_left, left = full_left - full, left - own
+    return out, max(full_left, 0.0), max(left, 0.0)
+
+
+def move(book: Book, fighter: FighterState, before: tuple[Voice, ...], others: tuple[FighterState, ...]) -> None:
+    """Move the body for one tick. ``before`` are the actions as they stood on the last tick."""
+    ground = book.project.ground
+    dt = 1.0 / book.project.settings.rate
+    held = fighter.holding()
+    parts, full_left, left = shares(book, before)
+    stick = _stick(parts, full_left)
+    now, now_left, _ = shares(book, tuple(fighter.live()))
+    steers = stick > 0.0 and _stick(now, now_left) > 0.0
+    if steers:
+        if not fighter.steered:
+            go_on(fighter)
+        fighter.velocity = _steered(fighter, ground.run_speed * stick, ground.acceleration * dt)
+    elif stick == 0.0:
+        _fade_momentum(fighter, parts[0].voice.compiled.action.start.momentum, left)
+    fighter.steered = stick > 0.0
+    step = fighter.velocity * FLAT * dt
+    turn, climbing = 0.0, False
+    for part in parts:
+        if part.drive.kind == "ballistic":
+            flown = slowed(fighter.went, ground.friction * dt) if fighter.grounded else fighter.went
+            step = step + flown * FLAT * dt * part.own
+        elif part.drive.kind == "root":
+            root, spin, up = _root_step(fighter, part)
+            step, turn, climbing = step + root, turn + spin, climbing or up
+    _turn_body(fighter, parts, full_left if steers else 0.0, held, others, ground.turn_rate, dt)
+    knock = fighter.knock * FLAT * dt
+    fighter.knock = slowed(fighter.knock, ground.friction * dt)
+    step = step + knock
+    if not fighter.grounded and not climbing and held.get("gravity", 1.0) > 0.0:
+        fighter.velocity = fighter.velocity - UP * (ground.gravity * dt)
+        step[1] += fighter.velocity[1] * dt
+    fighter.facing = float((fighter.facing + turn + 180.0) % 360.0 - 180.0)
+    _carry(book, fighter, step, knock, others, dt)
+    if fighter.adrift:
+        go_on(fighter)
+
+
+def _stick(parts: list[Share], full_left: float) -> float:
+    """How much of its full speed the stick gives: what locomotion has of the body, and what stick drives give it."""
+    return full_left + sum(s.full * s.drive.scale for s in parts if s.drive.kind == "stick")
+
+
+def _fade_momentum(fighter: FighterState, momentum: str, left: float) -> None:
+    """What locomotion still gives while actions have the whole body: its speed as it was, fading as they come in."""
+    if momentum == "keep":
+        return
+    much = left / fighter.left if momentum == "fade" and fighter.left > 1e-9 else 0.0
+    fighter.velocity = fighter.velocity * FLAT * much + fighter.velocity * UP
+    fighter.left = left
+
+
+def _steered(fighter: FighterState, top: float, change: float) -> Array:
+    """The locomotion's velocity, brought nearer to what the stick asks for."""
+    x, y = (0.0, 0.0) if fighter.down else fighter.stick
+    size = max(hypot(x, y), 1.0)
+    want_x, want_z = x / size * top, y / size * top
+    was_x, up, was_z = (float(v) for v in fighter.velocity)
+    far = hypot(want_x - was_x, want_z - was_z)
+    change *= 1.0 if fighter.grounded else IN_AIR
+    much = 1.0 if far <= change else change / far
+    return np.array([was_x + (want_x - was_x) * much, up, was_z + (want_z - was_z) * much])
+
+
+def _turn_body(
+    fighter: FighterState,
+    parts: list[Share],
+    full_left: float,
+    held: dict[str, float],
+    others: tuple[FighterState, ...],
+    ground_rate: float,
+    dt: float,
+) -> None:
+    """Turn the body with the stick or towards the target, as locomotion and the drives say."""
+    if held.get("turn", 1.0) <= 0.0 or fighter.down:
+        return
+    with_stick = full_left * ground_rate if fighter.grounded else 0.0
+    to_target = 0.0
+    for part in parts:
+        if part.drive.turn == "stick":
+            with_stick += part.own * part.drive.turn_rate
+        elif part.drive.turn == "target":
+            to_target += part.own * part.drive.turn_rate
+        elif part.drive.turn == "usual" and part.drive.kind == "stick" and fighter.grounded:
+            with_stick += part.full * part.drive.scale * ground_rate
+    x, z = fighter.stick
+    if with_stick > 0.0 and abs(x) + abs(z) >= 0.05:
+        fighter.facing = _turned(fighter.facing, x, z, with_stick * dt)
+    target = min(others, key=lambda o: _gap(fighter, o), default=None)
+    if to_target > 0.0 and target is not None and _gap(fighter, target) > 1e-6:
+        x, z = (float(v) for v in (target.position - fighter.position)[[0, 2]])
+        fighter.facing = _turned(fighter.facing, x, z, to_target * dt)
+
+
+def _gap(a: FighterState, b: FighterState) -> float:
+    return hypot(float(a.position[0] - b.position[0]), float(a.position[2] - b.position[2]))
+
+
+def _turned(facing: float, x: float, z: float, most: float) -> float:
+    gap = (degrees(atan2(x, z)) - facing + 180.0) % 360.0 - 180.0
+    return facing + min(max(gap, -most), most)
+
+
+def _root_step(fighter: FighterState, share: Share) -> tuple[Array, float, bool]:
+    """What the frame just left moves the body: place (world), turn (degrees), whether it drives the height."""
+    old, part, f = share.voice, share.voice.part, share.voice.frame
+    if old.last and f + 1 >= part.ticks:
+        return np.zeros(3), 0.0, False
+    much = share.drive.scale * share.own
+    x, y, z = (float(v) for v in part.place[f + 1] - part.place[f])
+    was = float(part.yaw[f])
+    turn = radians(fighter.facing) - was
+    c, s = cos(turn), sin(turn)
+    cut = part.cut_at(f)
+    world = np.array([(c * x + s * z) * much, y * much, (c * z - s * x) * much])
+    spin = 0.0 if share.drive.turn == "not" else degrees(float(part.yaw[f + 1]) - was) * much
+    return world, spin, cut is not None and cut.climbs
+
+
+def _carry(
+    book: Book, fighter: FighterState, step: Array, knock: Array, others: tuple[FighterState, ...], dt: float
+) -> None:
+    """Sweep the body along its step, and take from its speeds what it was blocked of."""
+    was = fighter.position
+    swept = sweep(
+        was, step, book.project.rig.capsule.radius, book.project.stage.floors, _discs(book, fighter, others)
+    )
+    fighter.position = swept.position
+    if swept.landed:
+        fighter.grounded = True
+        fighter.velocity = fighter.velocity * FLAT
+    fighter.went = (swept.position - was) / dt * FLAT - knock / dt
+    for x, z in swept.walls:
+        away = np.array([x, 0.0, z])
+        fighter.velocity = fighter.velocity - min(float(fighter.velocity @ away), 0.0) * away
+        fighter.knock = fighter.knock - min(float(fighter.knock @ away), 0.0) * away
+    if swept.walls:
+        fighter.went = (swept.position - was) / dt * FLAT - fighter.knock
+    fighter.blocked = bool(swept.walls)
+
+
+def _discs(book: Book, fighter: FighterState, others: tuple[FighterState, ...]) -> tuple[Disc, ...]:
+    """Posts and other bodies in the way."""
+    body = book.project.rig.capsule
+    if fighter.down or fighter.holding().get("push", 1.0) <= 0.0:
+        return ()
+    out = [
+        Disc(p.position[0], p.position[2], p.radius, p.position[1] - body.height, p.position[1] + p.height)
+        for p in book.project.stage.posts
+    ]
+    for other in others:
+        if not other.down and other.holding().get("push", 1.0) > 0.0:
+            x, y, z = (float(v) for v in other.position)
+            out.append(Disc(x, z, body.radius, y - body.height, y + body.height))
+    return tuple(out)
+
+
+def settle(book: Book, fighter: FighterState) -> bool:
+    """Keep the body on the floor or let it fall; true when it was put back after falling out of the stage."""
+    stage = book.project.stage
+    floor = floor_under(stage.floors, fighter.position)
+    height = floor.height if floor else -np.inf
+    if fighter.position[1] <= height + (SNAP if fighter.grounded else 0.0):
+        fighter.position = np.array([fighter.position[0], height, fighter.position[2]])
+        fighter.velocity = fighter.velocity * FLAT
+        fighter.grounded = True
+    else:
+        fighter.grounded = False
+    if fighter.position[1] < stage.put_back_below:
+        fighter.position = np.array(fighter.setup.position, dtype=float)
+        fighter.velocity, fighter.knock, fighter.went = np.zeros(3), np.zeros(3), np.zeros(3)
+        fighter.facing, fighter.grounded = fighter.setup.facing, True
+        return True
+    return False
+
+
+def part_bodies(book: Book, fighters: list[FighterState]) -> None:
+    """Push bodies that stand in each other apart, half and half, and out of posts, in the order they stand."""
+    radius, height = book.project.rig.capsule.radius, book.project.rig.capsule.height
+    solid = [f for f in fighters if not f.down and f.holding().get("push", 1.0) > 0.0]
+    for i, a in enumerate(solid):
+        for b in solid[i + 1 :]:
+            if abs(a.position[1] - b.position[1]) < height:
+                away = _apart(a.position, b.position, 2 * radius, a.facing)
+                if away is not None:
+                    a.position = a.position + away / 2
+                    b.position = b.position - away / 2
+    for f in solid:
+        for post in book.project.stage.posts:
+            at = np.array(post.position, dtype=float)
+            if at[1] - height < f.position[1] < at[1] + post.height:
+                away = _apart(f.position, at, radius + post.radius, f.facing)
+                if away is not None:
+                    f.position = f.position + away
+
+
+def _apart(a: Array, b: Array, least: float, facing: float) -> Array | None:
+    x, z = float(a[0] - b[0]), float(a[2] - b[2])
+    far = hypot(x, z)
+    if far >= least:
+        return None
+    if far < 1e-9:
+        turn = radians(facing)
+        return np.array([-sin(turn), 0.0, -cos(turn)]) * least
+    return np.array([x, 0.0, z]) / far * (least - far)

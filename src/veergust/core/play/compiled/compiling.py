@@ -1,0 +1,94 @@
+"""Sections compiled: their cuts sampled on every tick, each about the body's own track."""
+
+from __future__ import annotations
+
+from functools import partial
+
+import numpy as np
+
+from veergust.core.model import Action, Clip, RootUse, Section
+from veergust.core.motion import quat
+from veergust.core.motion.figure import Cast
+from veergust.core.motion.prepared import carried, ends, motion_of, times
+from veergust.core.motion.quat import Array
+from veergust.core.motion.skeleton import Pose
+from veergust.core.motion.track import Roots
+from veergust.core.play.compiled.action import (
+    CompiledCut,
+    CompiledSection,
+    FindClip,
+    Onward,
+    crossfaded,
+    cut_seconds,
+    cut_ticks,
+)
+
+
+def compile_section(
+    section: Section, action: Action, find: FindClip, cast: Cast, rate: int, roots: Roots
+) -> CompiledSection:
+    """Sample a section's cuts on every tick, each about the body's own track."""
+    bones = cast.skeleton
+    cuts: list[CompiledCut] = []
+    source: list[Array] = []
+    poses: list[Pose] = []
+    places, yaws = [np.zeros((1, 3))], [np.zeros(1)]
+    at, place, yaw = 0, np.zeros(3), 0.0
+    rest = bones.rest_pose()
+    last: tuple[Array, Pose] = (np.zeros(1), rest)
+    onward: Onward = partial(_held, rest)
+    for cut in section.cuts:
+        clip = find(cut.clip)
+        motion = motion_of(cast, clip)
+        start, end = cut_seconds(cut, clip, cast)
+        ticks = cut_ticks(cut, clip, cast, rate, action.speed)
+        turned = cut.mirror != bool(clip and clip.mirror)
+        # Times run to the cut's end, so that its rate fills the ticks exactly.
+        at_source = times(start, end, ticks, bool(clip and clip.reverse))
+        climbs = action.root.up or bool(clip and clip.root.up)
+        went = float(at_source[0]), float(at_source[-1])
+        cuts.append(CompiledCut(cut, at, ticks, *went, motion is not None, turned, climbs))
+        way, left = carried(cast, clip, at_source, roots, action.root, turned=cut.mirror)
+        if cut.blend > 0 and at > 0:
+            left = crossfaded(onward, left, min(cut.blend, ticks), action.ease)
+        onward = partial(_play_on, cast, clip, at_source, roots, action.root, cut.mirror)
+        source.append(at_source[:-1])
+        poses.append(Pose(left.turn[:-1], left.place[:-1]))
+        places.append(place + quat.rotate(quat.from_yaw(yaw), way.place[1:]))
+        yaws.append(yaw + way.yaw[1:])
+        place, yaw, at = places[-1][-1], float(yaws[-1][-1]), at + ticks
+        last = (at_source[-1:], left.frame(-1))
+    if not cuts:
+        at = 1
+        source, poses = [np.zeros(1)], [rest]
+        places.append(np.zeros((1, 3)))
+        yaws.append(np.zeros(1))
+    return CompiledSection(
+        section,
+        tuple(cuts),
+        at,
+        np.concatenate([*source, last[0]]),
+        Pose(
+            np.concatenate([p.turn for p in [*poses, last[1]]]),
+            np.concatenate([p.place for p in [*poses, last[1]]]),
+        ),
+        np.concatenate(places),
+        np.concatenate(yaws),
+        bones,
+        onward,
+    )
+
+
+def _held(rest: Pose, ticks: Array) -> Pose:
+    return Pose(np.repeat(rest.turn, len(ticks), axis=0), np.repeat(rest.place, len(ticks), axis=0))
+
+
+def _play_on(
+    cast: Cast, clip: Clip | None, at_source: Array, roots: Roots, use: RootUse, mirror: bool, ticks: Array
+) -> Pose:
+    on = at_source[-1] + (at_source[-1] - at_source[-2]) * ticks
+    if clip is not None:
+        # What was cut away from the clip itself is not shown.
+        low, high = ends(cast, clip)
+        on = np.clip(on, min(low, float(at_source.min())), max(high, float(at_source.max())))
+    return carried(cast, clip, on, roots, use, turned=mirror)[1]

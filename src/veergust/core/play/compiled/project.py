@@ -1,0 +1,360 @@
+"""What is compiled for a project: actions, ground clips, masks and mounts, looked up by name."""
+
+from __future__ import annotations
+
+from collections import OrderedDict
+from collections.abc import Callable
+from dataclasses import dataclass
+from functools import cached_property
+from typing import Any, TypeVar
+
+import numpy as np
+from msgspec.structs import replace
+from numpy.typing import NDArray
+
+from veergust.core.model import (
+    Action,
+    Clip,
+    Command,
+    Floor,
+    Layer,
+    Mount,
+    Pool,
+    Project,
+    RootUse,
+    Stage,
+    StartRule,
+    State,
+)
+from veergust.core.motion import quat
+from veergust.core.motion.blend import mask_weights, mix
+from veergust.core.motion.feet import hips_of
+from veergust.core.motion.figure import Cast
+from veergust.core.motion.prepared import carried, ends, motion_of, times
+from veergust.core.motion.quat import Array
+from veergust.core.motion.skeleton import Pose
+from veergust.core.motion.track import Roots
+from veergust.core.play.compiled.action import CompiledAction, CompiledSection
+from veergust.core.play.compiled.compiling import compile_section
+from veergust.core.play.compiled.trajectory import Carriage
+
+T = TypeVar("T")
+BAKE = 120.0
+SPARE = 40
+"""So many sections are kept compiled beyond what a project has twice."""
+OPEN = Stage(floors=(Floor(low=(-1e4, -1e4), high=(1e4, 1e4)),))
+
+
+@dataclass(frozen=True, eq=False, repr=False)
+class GroundClip:
+    """A locomotion clip with its travel taken out, baked on a fine grid of ``F`` frames over ``seconds``."""
+
+    pose: Pose
+    seconds: float
+    loop: bool
+
+    def at(self, phase: float) -> Pose:
+        """The pose at ``phase`` (1 is the end): wrapped where it loops, held where not."""
+        frames = len(self.pose.turn) - 1
+        where = (phase % 1.0 if self.loop else min(max(phase, 0.0), 1.0)) * frames
+        low = min(int(where), frames - 1) if frames else 0
+        if frames == 0:
+            return self.pose.frame(0)
+        return mix(self.pose.frame(low), self.pose.frame(low + 1), where - low)
+
+
+def longest_buffer(book: Book) -> int:
+    """For how many ticks any press of a project may count."""
+    asked = [book.project.settings.buffer, *(book.buffer_of(name) for name in book.commands)]
+    for action in book.project.actions:
+        for exit_ in (*action.exits, *(e for s in action.sections for e in s.exits)):
+            asked += [exit_.buffer] if exit_.buffer is not None else []
+    return max(asked)
+
+
+def started_by(book: Book, command: str) -> tuple[tuple[str, StartRule], ...]:
+    """Name and start rule of every action that a command may start, in the project's order."""
+    return tuple((a.name, a.start) for a in book.project.actions if command in a.start.commands)
+
+
+def tagged(book: Book, tag: str) -> tuple[str, ...]:
+    """The actions that have a tag, in the project's order."""
+    return tuple(a.name for a in book.project.actions if tag in a.tags)
+
+
+def action_names(book: Book) -> tuple[str, ...]:
+    """The names of all actions, in the project's order."""
+    return tuple(a.name for a in book.project.actions)
+
+
+class Book:
+    """Compiled parts of one project, made on demand and kept.
+
+    ``renew`` gives the book of an edited project that shares every part the edit did not touch.
+    """
+
+    def __init__(self, project: Project, cast: Cast) -> None:
+        self.project = project
+        self.cast = cast
+        # By their key: the clips a section uses, what it was compiled from, and the section.
+        self._sections: OrderedDict[int, tuple[set[str], object, CompiledSection]] = OrderedDict()
+        self._actions: dict[str, CompiledAction] = {}
+        # As they were before the edit that this book came of.
+        self._before: dict[str, CompiledAction] = {}
+        self._ground: dict[str, GroundClip] = {}
+        self._mount_places: dict[tuple[str, bool], tuple[int, Array] | None] = {}
+        self.memo: dict[Any, Any] = {}
+        """For what others work out and can tell by its content whether it still holds; renewed books share it."""
+
+    def ask(self, work: Callable[..., T], *args: Any) -> T:
+        """``work(book, *args)``. Where it is noted what is read, what this gives counts, and not what it reads."""
+        return work(self, *args)
+
+    def renew(self, project: Project) -> Book:
+        """The book of ``project``, keeping what still holds."""
+        if project is self.project:
+            return self
+        book = Book(project, self.cast)
+        book.memo = self.memo
+        if project.rig == self.project.rig and project.settings.rate == self.project.settings.rate:
+            gone = _changed(self._clips, book._clips) if project.clips is not self.project.clips else set()
+            book._sections = self._sections
+            book._ground = self._ground
+            book._mount_places = self._mount_places
+            if gone:
+                book._sections = OrderedDict((k, v) for k, v in self._sections.items() if not gone & v[0])
+                book._ground = {k: v for k, v in self._ground.items() if k not in gone}
+            actions = book.actions_by_name
+            book._before = {n: made for n, made in (self._before | self._actions).items() if n in actions}
+            book._actions = {name: made for name, made in self._actions.items() if actions.get(name) is made.action}
+            if project.pools is not self.project.pools:
+                book._actions = {n: made for n, made in book._actions.items() if made.pools == book._led(made.action)}
+            if gone:
+                book._actions = {name: made for name, made in book._actions.items() if not gone & made.clips}
+            if (project.layers, project.masks, project.ground) != (
+                self.project.layers,
+                self.project.masks,
+                self.project.ground,
+            ):
+                kept = book._actions.items()
+                book._actions = {n: made for n, made in kept if made.carriage == book._carriage(made.action)}
+        return book
+
+    @cached_property
+    def actions_by_name(self) -> dict[str, Action]:
+        """Actions by name, in the project's order."""
+        return {action.name: action for action in self.project.actions}
+
+    @cached_property
+    def _clips(self) -> dict[str, Clip]:
+        return {clip.name: clip for clip in self.project.clips}
+
+    @cached_property
+    def states(self) -> dict[str, State]:
+        """Locomotion states by name."""
+        return {state.name: state for state in self.project.ground.states}
+
+    @property
+    def idle_state(self) -> State | None:
+        """The locomotion state everybody begins in: the ground's entry, else its first."""
+        states = self.project.ground.states
+        return self.states.get(self.project.ground.entry) or (states[0] if states else None)
+
+    @property
+    def idle_clip(self) -> str:
+        """The clip of the state everybody begins in, at a standstill; none without locomotion."""
+        idle = self.idle_state
+        if idle is None:
+            return ""
+        return idle.clip or (min(idle.blend, key=lambda p: p.speed).clip if idle.blend else "")
+
+    @cached_property
+    def layers(self) -> dict[str, Layer]:
+        """Layers by name, bottom up."""
+        return {layer.name: layer for layer in self.project.layers}
+
+    @cached_property
+    def commands(self) -> dict[str, Command]:
+        """Commands by name, in the project's order."""
+        return {command.name: command for command in self.project.commands}
+
+    @cached_property
+    def layer_order(self) -> dict[str, int]:
+        """Layer name → its place, bottom up."""
+        return {name: i for i, name in enumerate(self.layers)}
+
+    def buffer_of(self, command: str) -> int:
+        """For how many ticks a press of a command is remembered."""
+        own = self.commands[command].buffer if command in self.commands else None
+        return self.project.settings.buffer if own is None else own
+
+    @cached_property
+    def longest_buffer(self) -> int:
+        """For how many ticks any press may count."""
+        return self.ask(longest_buffer)
+
+    @cached_property
+    def pools(self) -> dict[str, Pool]:
+        """Pools by name."""
+        return {pool.name: pool for pool in self.project.pools}
+
+    @cached_property
+    def mounts(self) -> dict[str, Mount]:
+        """Mounts by name."""
+        return {mount.name: mount for mount in self.project.rig.mounts}
+
+    @cached_property
+    def roots(self) -> Roots:
+        """The rig's root joint and hips; the hips are found by the feet where the rig does not name them."""
+        bones, rig = self.cast.skeleton, self.project.rig
+        hips = bones.index.get(rig.hips)
+        return Roots(bones.index.get(rig.root, -1), hips if hips is not None else hips_of(bones))
+
+    @property
+    def root_joint(self) -> int:
+        """The joint whose weight in a mask says whether a layer moves the body: the rig's root, else its hips."""
+        return self.roots.joint
+
+    @cached_property
+    def level(self) -> Book:
+        """The same on a wide level floor with nothing on it, where numbers are measured."""
+        book = self.renew(replace(self.project, stage=OPEN))
+        # Nothing that is compiled depends on the stage: there is one of each, whichever of the two is asked.
+        book._actions, book._before = self._actions, self._before
+        return book
+
+    @cached_property
+    def masks(self) -> dict[str, Array]:
+        """Layer name → weights ``[J]``, the layer's own weight included."""
+        known = {mask.name: mask for mask in self.project.masks}
+        out = {}
+        for layer in self.project.layers:
+            mask = known.get(layer.mask)
+            weights = (
+                mask_weights(self.cast.skeleton, mask.joint, mask.feather, mask.weights)
+                if mask
+                else np.ones(len(self.cast.skeleton))
+            )
+            out[layer.name] = weights * layer.weight
+        return out
+
+    @cached_property
+    def even_masks(self) -> dict[str, bool]:
+        """Layer name → whether it speaks for all joints alike."""
+        return {name: bool(len(mask)) and bool(np.all(mask == mask[0])) for name, mask in self.masks.items()}
+
+    def root_share(self, layer: str) -> float:
+        """How much of the body's travel an action on ``layer`` makes: its weight on the root joint."""
+        weights = self.masks.get(layer)
+        return float(weights[self.root_joint]) if weights is not None and len(weights) else 0.0
+
+    def clip(self, name: str) -> Clip | None:
+        """A clip by name."""
+        return self._clips.get(name)
+
+    def action(self, name: str) -> CompiledAction | None:
+        """The compiled action of that name."""
+        if name not in self._actions:
+            action = self.actions_by_name.get(name)
+            if action is None:
+                return None
+            self._actions[name] = CompiledAction(
+                action,
+                tuple(self._section(action, i) for i in range(len(action.sections))),
+                self._led(action),
+                self._carriage(action),
+            )
+            before = self._before.pop(name, None)
+            if before is not None:
+                self._actions[name].take_way(before)
+        return self._actions[name]
+
+    def prepare(self) -> None:
+        """Compile every action and locomotion clip, so that nothing is worked out only when it is first played."""
+        for action in self.project.actions:
+            self.action(action.name)
+        for state in self.project.ground.states:
+            for name in (state.clip, *(p.clip for p in state.blend)):
+                if name:
+                    self.ground_clip(name)
+
+    def _led(self, action: Action) -> tuple[Pool, ...]:
+        """The pools an action's sections lead to."""
+        named = {to for s in action.sections for to in (s.then, *(g.to for g in s.gates))}
+        return tuple(p for p in self.project.pools if p.name in named)
+
+    def _carriage(self, action: Action) -> Carriage:
+        rate = self.project.settings.rate
+        return Carriage(min(self.root_share(action.layer), 1.0), self.project.ground.friction / rate, rate)
+
+    def _section(self, action: Action, index: int) -> CompiledSection:
+        """Compiled section; cuts and root are all that sampling depends on, so they are the key."""
+        section = action.sections[index]
+        made_from = (section.cuts, action.root, action.speed, action.ease)
+        key = hash(made_from)
+        kept = self._sections.get(key)
+        if kept is not None and kept[1] == made_from:
+            self._sections.move_to_end(key)
+            return kept[2].with_spans(section)
+        made = compile_section(section, action, self.clip, self.cast, self.project.settings.rate, self.roots)
+        # Those of the project, once more for a step back, and some of a drag that goes to and fro.
+        most = SPARE + 2 * sum(len(a.sections) for a in self.project.actions)
+        while len(self._sections) >= most:
+            self._sections.popitem(last=False)
+        self._sections[key] = ({cut.clip for cut in section.cuts}, made_from, made)
+        return made
+
+    def ground_clip(self, name: str) -> GroundClip:
+        """A clip as locomotion plays it: in place, on the grid of ``BAKE`` frames a second."""
+        if name not in self._ground:
+            self._ground[name] = self._bake(name)
+        return self._ground[name]
+
+    def _bake(self, name: str) -> GroundClip:
+        clip = self.clip(name)
+        if clip is None or motion_of(self.cast, clip) is None or len(self.cast.skeleton) == 0:
+            return GroundClip(self.cast.skeleton.rest_pose(), 1.0, True)
+        start, end = ends(self.cast, clip)
+        span = max(end - start, 1e-3)
+        at = times(start, start + span, max(1, round(span * BAKE)), clip.reverse)
+        # The clip's own root use is left aside: under locomotion nothing of its travel moves the body.
+        bare = replace(clip, root=RootUse(), in_place=False)
+        _, left = carried(self.cast, bare, at, self.roots)
+        return GroundClip(left, span / max(clip.rate, 1e-6), clip.loop)
+
+    @cached_property
+    def hurt_capsules(self) -> tuple[NDArray[np.intp], Array, Array, Array, list[str]]:
+        """Hurtboxes whose joint the figure has: joints ``[H]``, ends ``[H, 3]`` twice, radii ``[H]``, names."""
+        index = self.cast.skeleton.index
+        known = [h for h in self.project.rig.hurtboxes if h.joint in index]
+        joints = np.array([index[h.joint] for h in known], dtype=np.intp)
+        a, b = (np.array([getattr(h, end) for h in known], dtype=float).reshape(-1, 3) for end in ("offset", "to"))
+        return joints, a, b, np.array([h.radius for h in known]), [h.name for h in known]
+
+    def mount(self, name: str, mirrored: bool = False) -> tuple[int, Array] | None:
+        """(joint, frame in it ``[4, 4]``) of a mount, or of a joint of that name; on the other side of a mirrored
+        pose."""
+        if (name, mirrored) not in self._mount_places:
+            self._mount_places[name, mirrored] = self._placed(name, mirrored)
+        return self._mount_places[name, mirrored]
+
+    def _placed(self, name: str, mirrored: bool) -> tuple[int, Array] | None:
+        mount = self.mounts.get(name)
+        index = self.cast.skeleton.index
+        joint = index.get(mount.joint if mount else name)
+        if joint is None:
+            return None
+        offset = np.array(mount.offset if mount else (0.0, 0.0, 0.0))
+        turn = quat.from_euler(mount.turn if mount else (0.0, 0.0, 0.0))
+        if mirrored:
+            joint = self.cast.skeleton.mirrored[joint]
+            offset = offset * np.array([-1.0, 1.0, 1.0])
+            turn = turn * np.array([1.0, -1.0, -1.0, 1.0])
+        local = np.eye(4)
+        local[:3, :3], local[:3, 3] = quat.to_matrix(turn), offset
+        return joint, local
+
+
+def _changed(before: dict[str, Clip], after: dict[str, Clip]) -> set[str]:
+    """Names of the clips that are not what they were."""
+    return {name for name in before.keys() | after.keys() if before.get(name) != after.get(name)}

@@ -1,0 +1,348 @@
+"""Steps 8 and 9 of the tick: strikes against hurtboxes, and what a hit does.
+
+All contacts of a tick are found before any is applied, so two fighters can trade.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from dataclasses import dataclass, replace
+
+import numpy as np
+
+from veergust.core.model import Box, Reaction, Shield, Strike
+from veergust.core.motion import quat
+from veergust.core.motion.quat import Array
+from veergust.core.motion.skeleton import Indices
+from veergust.core.play.compiled.action import active
+from veergust.core.play.compiled.project import Book
+from veergust.core.play.contact.volumes import Ends, Volume, balls, hit_volume, piece_balls, pieces, touches
+from veergust.core.play.pose.posing import body_matrix
+from veergust.core.play.rules.decide import start
+from veergust.core.play.state import FighterState, Voice, end, go_on
+
+
+@dataclass(frozen=True, eq=False)
+class Contact:
+    """One touch: whose strike, whom, where and with what result. ``key`` is (section, strike) of the attacker's
+    action, ``serial`` that action's number among its starts."""
+
+    strike: Strike
+    attacker: str
+    victim: str
+    hurtbox: str
+    result: str
+    position: Array
+    damage: float
+    key: tuple[int, int]
+    mirrored: bool = False
+    serial: int = -1
+
+
+@dataclass(frozen=True, eq=False)
+class Swing:
+    """An open strike of somebody."""
+
+    attacker: FighterState
+    voice: Voice
+    index: int
+    strike: Strike
+
+
+@dataclass(frozen=True, eq=False)
+class Targets:
+    """What can be touched: the names of targets, and ``N`` capsules with whose each is and what it is called."""
+
+    names: list[str]
+    fighters: list[FighterState | None]
+    owner: Indices
+    labels: list[str]
+    ends: Ends
+    radius: Array
+
+
+class Contacts:
+    """Finds and applies the contacts of one tick."""
+
+    def __init__(self, book: Book, fighters: list[FighterState], tick: int) -> None:
+        self.book = book
+        self.fighters = fighters
+        self.tick = tick
+
+    def find(self) -> list[Contact]:
+        """Every contact of the tick, in the order of fighters, actions, strikes and victims."""
+        open_ = list(self.volumes())
+        if not open_:
+            return []
+        swings = list(dict.fromkeys(swing for swing, _, _ in open_))
+        number = {swing: n for n, swing in enumerate(swings)}
+        whose = [number[swing] for swing, _, _ in open_]
+        targets = self._targets()
+        if not len(targets.radius):
+            return []
+        hits = pieces([volume for _, _, volume in open_])
+        swing_of = np.array(whose)[hits.owner]
+        may = np.array([[self._may(s, name) for name in targets.names] for s in swings])
+        mine, my_size = piece_balls(hits)
+        theirs, their_size = balls(targets.ends, targets.radius)
+        near = np.linalg.norm(theirs[None] - mine[:, None], axis=-1) <= my_size[:, None] + their_size
+        rows, hurt = np.nonzero(near & may[swing_of][:, targets.owner])
+        if not len(rows):
+            return []
+        times, places = touches(hits, targets.ends, targets.radius, rows, hurt)
+        touched = np.flatnonzero(np.isfinite(times))
+        pairs: dict[tuple[int, int], list[int]] = {}
+        for i in touched[np.argsort(times[touched], kind="stable")]:
+            pairs.setdefault((int(swing_of[rows[i]]), int(targets.owner[hurt[i]])), []).append(int(i))
+        out = []
+        for (n, target), found in sorted(pairs.items()):
+            contact = self._contact(swings[n], targets, target, [(targets.labels[hurt[i]], places[i]) for i in found])
+            if contact is not None:
+                out.append(contact)
+        return out
+
+    def volumes(self) -> Iterator[tuple[Swing, Box, Volume]]:
+        """Every open hitbox: its strike, itself, and what it sweeps."""
+        for attacker in self.fighters:
+            if attacker.joints is None or not any(v.part.section.strikes for v in attacker.live()):
+                continue
+            now: Array | None = None
+            for voice in attacker.live():
+                strikes = voice.part.section.strikes
+                for index in active(strikes, voice.frame):
+                    if now is None:
+                        now, before = world(attacker), world_before(attacker)
+                    mirrored, fresh = voice.part.mirrored(voice.frame), voice.frame == strikes[index].start
+                    swing = Swing(attacker, voice, index, strikes[index])
+                    for box in strikes[index].boxes:
+                        volume = hit_volume(self.book, box, voice.frame, mirrored, before, now, fresh)
+                        if volume is not None:
+                            yield swing, box, volume
+
+    def _targets(self) -> Targets:
+        """Hurtboxes of everybody who can be hit, and posts."""
+        names: list[str] = []
+        fighters: list[FighterState | None] = []
+        owner: list[int] = []
+        labels: list[str] = []
+        columns: list[list[Array]] = [[], [], [], []]
+        radius: list[Array] = []
+        joints, a, b, size, called = self.book.hurt_capsules
+        for fighter in self.fighters:
+            if fighter.down or fighter.joints is None or not len(joints):
+                continue
+            now, before = world(fighter, joints), world_before(fighter, joints)
+            for column, frames, at in zip(columns, (before, before, now, now), (a, b, a, b)):
+                column.append((frames[:, :3, :3] @ at[:, :, None])[:, :, 0] + frames[:, :3, 3])
+            owner += [len(names)] * len(joints)
+            labels += called
+            radius.append(size)
+            names.append(fighter.name)
+            fighters.append(fighter)
+        for post in self.book.project.stage.posts:
+            low = np.array(post.position) + np.array([0.0, post.radius, 0.0])
+            high = np.array(post.position) + np.array([0.0, max(post.height - post.radius, post.radius), 0.0])
+            for column, at in zip(columns, (low, high, low, high)):
+                column.append(at[None])
+            owner.append(len(names))
+            labels.append("post")
+            radius.append(np.array([post.radius]))
+            names.append(post.name)
+            fighters.append(None)
+        ends = tuple(np.concatenate(c) if c else np.zeros((0, 3)) for c in columns)
+        sizes = np.concatenate(radius) if radius else np.zeros(0)
+        return Targets(names, fighters, np.array(owner, dtype=np.intp), labels, ends, sizes)  # type: ignore[arg-type]
+
+    def _may(self, swing: Swing, victim: str) -> bool:
+        """Not itself; once per opening and victim, or again after ``repeat`` of the attacker's own ticks."""
+        if victim == swing.attacker.name:
+            return False
+        voice, strike = swing.voice, swing.strike
+        last = [t for s, i, v, t in voice.touched if (s, i, v) == (voice.section, swing.index, victim)]
+        return not last or (strike.repeat > 0 and voice.age - max(last) >= strike.repeat)
+
+    def _contact(self, swing: Swing, targets: Targets, target: int, found: list[tuple[str, Array]]) -> Contact | None:
+        """The contact of a strike with a target, of the hurtboxes it touches, the earliest first."""
+        voice, strike, victim = swing.voice, swing.strike, targets.fighters[target]
+        key = voice.section, swing.index
+        mirrored = voice.part.mirrored(voice.frame)
+        hurtbox, place = found[0]
+        result = "hit"
+        if victim is not None:
+            shields = list(_shields(victim))
+            # What is invulnerable is not there: what else is touched counts.
+            bare = [f for f in found if not _covered(shields, "invulnerable", f[0])]
+            if bare:
+                hurtbox, place = bare[0]
+                result = _result(shields, strike, swing.attacker, victim, hurtbox)
+            elif any((s, i, v) == (*key, victim.name) for s, i, v, _ in voice.evaded):
+                return None
+            else:
+                result = "evaded"
+        damage = strike.damage if victim is not None and result in ("hit", "armoured") else 0.0
+        return Contact(
+            strike,
+            swing.attacker.name,
+            targets.names[target],
+            hurtbox,
+            result,
+            place,
+            damage,
+            key,
+            mirrored,
+            voice.serial,
+        )
+
+    def apply(self, contacts: list[Contact]) -> set[str]:
+        """Hit stop, damage, knockback, then the reaction to the heaviest hit on each victim; whoever reacts."""
+        by_name = {f.name: f for f in self.fighters}
+        heaviest: dict[str, Contact] = {}
+        for contact in contacts:
+            attacker, victim = by_name[contact.attacker], by_name.get(contact.victim)
+            _mark(attacker, contact)
+            if contact.result == "evaded":
+                continue
+            attacker.frozen = max(attacker.frozen, contact.strike.hit_stop)
+            if victim is None:
+                continue
+            victim.frozen = max(victim.frozen, contact.strike.hit_stop)
+            victim.health = max(0.0, victim.health - contact.damage)
+            worst = heaviest.get(victim.name)
+            if worst is None or _weight(contact) > _weight(worst):
+                heaviest[victim.name] = contact
+        for name, contact in heaviest.items():
+            attacker, victim = by_name[contact.attacker], by_name[name]
+            _push(attacker, victim, contact)
+            if contact.result != "armoured" or victim.health <= 0.0:
+                self._react(attacker, victim, contact)
+        return set(heaviest)
+
+    def _react(self, attacker: FighterState, victim: FighterState, contact: Contact) -> None:
+        guarding = contact.result == "guarded" and victim.health > 0.0
+        reaction = choose_reaction(self.book, attacker, victim, contact.strike, guarding)
+        if guarding and reaction is None:
+            return
+        for voice in victim.live():
+            end(victim, voice, "broken")
+        go_on(victim)
+        if victim.health <= 0.0:
+            victim.down = True
+        if reaction is None:
+            return
+        started = start(self.book, victim, reaction.action, self.tick, section=reaction.section)
+        if started is not None and victim.down:
+            victim.put(started, replace(started, last=True))
+
+
+def world(fighter: FighterState, joints: Indices | None = None) -> Array:
+    """World matrices ``[J, 4, 4]`` of a fighter's joints now, or of some of them."""
+    own = fighter.joints_now
+    return np.asarray(body_matrix(fighter.position, fighter.facing) @ (own if joints is None else own[joints]))
+
+
+def world_before(fighter: FighterState, joints: Indices | None = None) -> Array:
+    """As ``world``, at the last tick; now, when it has just been put somewhere."""
+    if fighter.frame_before is None or fighter.joints_before is None:
+        return world(fighter, joints)
+    own = fighter.joints_before if joints is None else fighter.joints_before[joints]
+    return np.asarray(body_matrix(*fighter.frame_before) @ own)
+
+
+def _shields(fighter: FighterState) -> Iterator[Shield]:
+    """The shields a fighter has up: of its sections, then of its whole actions."""
+    for voice in fighter.live():
+        shields = voice.part.section.shields
+        yield from (shields[i] for i in active(shields, voice.frame))
+        yield from voice.compiled.action.shields
+    if fighter.holding().get("guard", 0.0) > 0.0:
+        yield Shield(start=0, end=0, kind="guard")
+
+
+def _covered(shields: list[Shield], kind: str, hurtbox: str) -> bool:
+    return any(s.kind == kind and (not s.hurtboxes or hurtbox in s.hurtboxes) for s in shields)
+
+
+def _result(shields: list[Shield], strike: Strike, attacker: FighterState, victim: FighterState, hurtbox: str) -> str:
+    for shield in shields:
+        if shield.hurtboxes and hurtbox not in shield.hurtboxes:
+            continue
+        if shield.kind == "guard" and guards(shield, strike) and side_of(attacker, victim) == "front":
+            return "guarded"
+        if shield.kind == "armour" and strike.poise <= shield.strength:
+            return "armoured"
+    return "hit"
+
+
+def guards(shield: Shield, strike: Strike) -> bool:
+    """Whether a guard is held high or low enough for a strike."""
+    return strike.guard != "none" and (strike.guard == "any" or shield.height in ("any", strike.guard))
+
+
+def _weight(contact: Contact) -> tuple[int, float]:
+    """How heavy a contact is: hits before guarded ones before armoured ones, then by the strike's damage."""
+    return {"hit": 2, "guarded": 1}.get(contact.result, 0), contact.strike.damage
+
+
+def _push(attacker: FighterState, victim: FighterState, contact: Contact) -> None:
+    """Knock a victim back, as the heaviest hit on it says."""
+    if contact.result == "armoured":
+        return
+    side, up, ahead = contact.strike.knockback
+    own = np.array([-side if contact.mirrored else side, up, ahead])
+    push = quat.rotate(quat.from_yaw(np.radians(attacker.facing)), own)
+    much = 1.0 if contact.result == "hit" else 0.5
+    victim.knock = push * np.array([much, 0.0, much])
+    if contact.result == "hit" and up > 0.0:
+        victim.velocity = np.array([victim.velocity[0], up, victim.velocity[2]])
+        victim.grounded = False
+
+
+def _mark(attacker: FighterState, contact: Contact) -> None:
+    """Note on the action that struck whom it touched, and with what result."""
+    section, index = contact.key
+    for voice in attacker.live():
+        if voice.section != section or (contact.serial >= 0 and voice.serial != contact.serial):
+            continue
+        strikes = voice.part.section.strikes
+        if index >= len(strikes) or strikes[index] is not contact.strike:
+            continue
+        mark = (section, index, contact.victim, voice.age)
+        if contact.result == "evaded":
+            attacker.put(voice, replace(voice, evaded=(*voice.evaded, mark)))
+            continue
+        got = "guarded" if contact.result == "guarded" and voice.contact != "hit" else "hit"
+        attacker.put(voice, replace(voice, contact=got, touched=(*voice.touched, mark)))
+
+
+def side_of(attacker: FighterState, victim: FighterState) -> str:
+    """The side of the victim the attacker stands on, in quarters of the victim's own frame."""
+    gap = attacker.position - victim.position
+    angle = (np.degrees(np.arctan2(gap[0], gap[2])) - victim.facing + 180.0) % 360.0 - 180.0
+    if abs(angle) <= 45.0:
+        return "front"
+    if abs(angle) >= 135.0:
+        return "back"
+    return "left" if angle > 0 else "right"
+
+
+def choose_reaction(
+    book: Book, attacker: FighterState, victim: FighterState, strike: Strike, guarding: bool = False
+) -> Reaction | None:
+    """The first row of the reaction table that fits side, strength and situation.
+
+    Rows for any situation stand for standing and the air; a guarded or a last hit needs a row of its own.
+    """
+    situation = "standing" if victim.grounded else "air"
+    if guarding:
+        situation = "guarding"
+    elif victim.health <= 0.0:
+        situation = "last"
+    side = side_of(attacker, victim)
+    for row in book.project.reactions:
+        if (
+            row.side in ("any", side)
+            and row.strength in ("any", strike.strength)
+            and (row.situation == situation or (row.situation == "any" and situation in ("standing", "air")))
+        ):
+            return row
+    return None

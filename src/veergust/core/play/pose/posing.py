@@ -1,0 +1,130 @@
+"""Step 7 of the tick: the final pose, locomotion first and then each layer from the bottom up.
+
+Every fade is a mix over what is already there, and what is underneath keeps playing. A fade that is interrupted
+therefore starts from the pose that was on screen, since that is what it is mixed over.
+"""
+
+from __future__ import annotations
+
+from dataclasses import replace
+from math import hypot
+
+import numpy as np
+
+from veergust.core.motion import quat
+from veergust.core.motion.blend import add, ease, mix, mix_on
+from veergust.core.motion.quat import Array
+from veergust.core.motion.skeleton import Pose, forward
+from veergust.core.play.compiled.project import Book
+from veergust.core.play.rules.decide import blend_weights
+from veergust.core.play.state import FighterState, GroundVoice, Voice
+
+
+def ground_pose(book: Book, voice: GroundVoice, speed: float) -> Pose:
+    """The pose of one locomotion state."""
+    state = book.states.get(voice.state)
+    if state is None:
+        return book.cast.skeleton.rest_pose()
+    if not state.blend:
+        return book.ground_clip(state.clip).at(voice.phase)
+    parts = blend_weights(book, voice.state, speed)
+    pose = book.ground_clip(parts[0][0]).at(voice.phase)
+    for clip, weight, _ in parts[1:]:
+        pose = mix(pose, book.ground_clip(clip).at(voice.phase), weight)
+    return pose
+
+
+def voice_weight(voices: tuple[Voice, ...], index: int) -> float:
+    """How much an action shows: its fade in, times the fade out of it or of what covers it."""
+    voice = voices[index]
+    action = voice.compiled.action
+    fade_in = ease(action.ease, (voice.age + 1) / (voice.blend + 1))
+    leaving: Voice | None = voice
+    while leaving is not None and leaving.covered:
+        at = voices.index(leaving)
+        leaving = next((v for v in voices[at + 1 :] if v.layer == voice.layer), None)
+    if leaving is None or leaving.live:
+        return fade_in
+    action = leaving.compiled.action
+    return fade_in * (1.0 - ease(action.ease, leaving.faded / (action.blend_out + 1)))
+
+
+def voice_pose(voice: Voice) -> tuple[Pose, Voice]:
+    """The pose of an action's frame, mixed over the sections it comes from; once ended its time runs on.
+
+    The voice comes back with the ways its fades go.
+    """
+    frame = voice.frame + (voice.faded if voice.ended and not voice.last else 0)
+    pose = voice.part.past(frame)
+    if not voice.going:
+        return pose, voice
+    parts, kind = voice.compiled.sections, voice.compiled.action.ease
+    out = parts[voice.going[0].section].past(voice.going[0].tick)
+    going = []
+    for gone, onto in zip(voice.going, (*voice.going[1:], None)):
+        over = pose if onto is None else parts[onto.section].past(onto.tick)
+        out, way = mix_on(out, over, ease(kind, (gone.age + 1) / (gone.blend + 1)), gone.way)
+        going.append(replace(gone, way=way))
+    return out, replace(voice, going=tuple(going))
+
+
+def final_pose(book: Book, fighter: FighterState) -> Pose:
+    """Locomotion, then every action over it by mask, layer weight and fade."""
+    speed = hypot(float(fighter.velocity[0]), float(fighter.velocity[2]))
+    pose: Pose | None = None
+    if not _covered(book, fighter):
+        pose = ground_pose(book, fighter.ground[0], speed)
+        for state in fighter.ground[1:]:
+            weight = ease(state.ease, state.age / (state.blend + 1))
+            pose = mix(pose, ground_pose(book, state, speed), weight)
+    voices = []
+    for i, voice in enumerate(fighter.voices):
+        layer = book.layers.get(voice.layer)
+        if layer is not None:
+            mask = book.masks[voice.layer]
+            much = voice_weight(fighter.voices, i)
+            share: float | Array = much * float(mask[0]) if book.even_masks[voice.layer] else much * mask
+            over, voice = voice_pose(voice)
+            if pose is None:
+                pose = over
+            elif layer.mode == "additive":
+                pose = add(pose, over, book.ground_clip(layer.reference).at(0.0), share)
+            else:
+                pose, way = mix_on(pose, over, share, voice.way)
+                voice = replace(voice, way=way) if way is not voice.way else voice
+        voices.append(voice)
+    fighter.voices = tuple(voices)
+    return pose if pose is not None else book.cast.skeleton.rest_pose()
+
+
+def _covered(book: Book, fighter: FighterState) -> bool:
+    """Whether the lowest action hides locomotion wholly."""
+    for i, voice in enumerate(fighter.voices):
+        layer = book.layers.get(voice.layer)
+        if layer is not None:
+            even = layer.mode == "override" and book.even_masks[voice.layer] and book.masks[voice.layer][0] >= 1.0
+            return even and voice_weight(fighter.voices, i) >= 1.0
+    return False
+
+
+def body_matrix(position: Array, facing: float) -> Array:
+    """The body's frame ``[4, 4]`` in the world; ``facing`` in degrees."""
+    out = np.eye(4)
+    out[:3, :3] = quat.to_matrix(quat.from_yaw(np.radians(facing)))
+    out[:3, 3] = position
+    return out
+
+
+def place_pose(book: Book, fighter: FighterState) -> None:
+    """Work out the pose, and the joints in the body's frame, keeping the last ones for the sweep."""
+    fighter.joints_before = fighter.joints
+    fighter.pose = final_pose(book, fighter)
+    fighter.joints = forward(book.cast.skeleton, fighter.pose.turn, fighter.pose.place)[0]
+    if fighter.joints_before is None:
+        fighter.joints_before = fighter.joints
+
+
+def pose_again(book: Book, fighter: FighterState) -> None:
+    """Work out the pose once more on the same tick, after what plays has changed."""
+    fighter.pose = final_pose(book, fighter)
+    fighter.joints = forward(book.cast.skeleton, fighter.pose.turn, fighter.pose.place)[0]

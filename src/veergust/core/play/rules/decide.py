@@ -1,0 +1,442 @@
+"""Step 3 of the tick: exits, gates, start rules and locomotion transitions; then time advances."""
+
+from __future__ import annotations
+
+from collections.abc import Container, Iterable, Iterator
+from dataclasses import dataclass, replace
+
+import numpy as np
+
+from veergust.core.model import Action, Condition, Exit
+from veergust.core.play.compiled.action import CompiledAction
+from veergust.core.play.compiled.project import Book, started_by, tagged
+from veergust.core.play.flow.pick import pick
+from veergust.core.play.rules.conditions import chance, holds
+from veergust.core.play.rules.presses import asks, strung
+from veergust.core.play.state import Ended, FighterState, Going, GroundVoice, Press, Voice, Waiting, end, run_ending
+
+Upcoming = tuple[int, int, int] | None
+"""(section, frame, lap) an action shows on this tick if nothing happens; None when it ends."""
+
+
+WHOLE = -1
+"""Stands for the section of what belongs to the whole action."""
+
+
+@dataclass(frozen=True)
+class Answer:
+    """An action a press may start: with which presses, from which section, with which blend (None: its own)."""
+
+    action: Action
+    presses: tuple[Press, ...]
+    section: str = ""
+    blend: int | None = None
+    pool: str = ""
+
+
+def touched(exit_: Exit, contact: str) -> bool:
+    """Whether an exit's own wish for a contact is met by what has been touched."""
+    if exit_.contact == "none":
+        return contact == "none"
+    return exit_.contact == "any" or exit_.contact == contact
+
+
+class Decider:
+    """Decides for one fighter on one tick."""
+
+    def __init__(
+        self, book: Book, fighter: FighterState, others: tuple[FighterState, ...], tick: int, seed: int
+    ) -> None:
+        self.book = book
+        self.fighter = fighter
+        self.others = others
+        self.tick = tick
+        self.seed = seed
+        self._command_order = {name: i for i, name in enumerate(book.commands)}
+
+    def decide(self) -> None:
+        """Run exits, gates, starts and transitions, and advance every live action by a tick."""
+        fighter = self.fighter
+        started = bool(fighter.asked[0]) and not fighter.down and self._start_asked()
+        for voice in [] if started else fighter.live():
+            # An action ends once: what an earlier one ended on this tick decides nothing more.
+            if not any(v is voice for v in fighter.voices):
+                continue
+            voice = self._looked(voice)
+            upcoming = self._upcoming(voice)
+            # What has shown only its first frame has not been asked for that frame's exits yet.
+            chosen = self._exit(voice, (voice.section, 0, 0)) if voice.age == 0 else None
+            chosen = chosen or self._exit(voice, upcoming)
+            if chosen is not None:
+                started |= self._leave(voice, *chosen)
+            elif upcoming is None and not voice.last:
+                end(fighter, voice, "completed")
+                fighter.memory = Ended(voice.compiled.action.name, self.tick, voice.contact)
+            elif upcoming is not None:
+                self._advance(self._await(voice, upcoming), upcoming)
+        if not started:
+            self._start_rules()
+        for voice in fighter.live():
+            self._looked(voice)
+        self._scopes()
+        self._locomotion()
+        for voice in fighter.voices:
+            if voice.ended is not None:
+                fighter.put(voice, replace(voice, faded=voice.faded + 1))
+        fighter.voices = tuple(v for i, v in enumerate(fighter.voices) if self._heard(i, v))
+
+    def _looked(self, voice: Voice) -> Voice:
+        """The voice once the gates of its first frame have been asked."""
+        if voice.looked:
+            return voice
+        looked = replace(self._gated(self._await(voice, (voice.section, voice.frame, 0))), looked=True)
+        self.fighter.put(voice, looked)
+        return looked
+
+    def _heard(self, index: int, voice: Voice) -> bool:
+        """Whether a voice still shows: live, fading out, or under one that has not faded in yet."""
+        above = [v for v in self.fighter.voices[index + 1 :] if v.layer == voice.layer]
+        if any(v.live and v.age > v.blend for v in above):
+            return False
+        return voice.live or (voice.covered and bool(above)) or voice.faded <= voice.compiled.action.blend_out
+
+    def _start_asked(self) -> bool:
+        """Start the action asked for by name; whatever plays on any layer gives way."""
+        name, section = self.fighter.asked
+        compiled = self.book.action(name)
+        if compiled is None or self._kept_out(compiled.action):
+            return False
+        for voice in self.fighter.live():
+            end(self.fighter, voice, "cancelled")
+        return start(self.book, self.fighter, name, self.tick, section=section) is not None
+
+    def _kept_out(self, action: Action) -> bool:
+        """Whether its layer refuses whatever would start in this state."""
+        layer = self.book.layers.get(action.layer)
+        return layer is not None and layer.outside == "refuse" and not self._in_scope(action)
+
+    def _upcoming(self, voice: Voice) -> Upcoming:
+        if voice.goto is not None:
+            return voice.goto, 0, voice.laps + 1 if voice.goto == voice.section else 0
+        if voice.frame + 1 < voice.part.ticks:
+            return voice.section, voice.frame + 1, voice.laps
+        then, _ = self._section(voice.compiled, voice.part.section.then)
+        if then is None:
+            return None
+        return then, 0, voice.laps + 1 if then == voice.section else 0
+
+    def _advance(self, voice: Voice, upcoming: tuple[int, int, int]) -> None:
+        section, frame, laps = upcoming
+        part = voice.compiled.sections[section]
+        if frame == 0 and voice.goto is None and voice.part.section.then not in voice.compiled.index:
+            self.fighter.picked(voice.part.section.then, part.section.name)
+        onward = (section, laps) == (voice.section, voice.laps)
+        going = tuple(replace(g, tick=g.tick + 1, age=g.age + 1) for g in voice.going)
+        full = max((i + 1 for i, g in enumerate(going) if g.age >= g.blend), default=0)
+        going = going[full:]
+        blend = 0 if onward else (voice.goto_blend if voice.goto is not None else 0) or part.blend
+        if blend > 0:
+            going = (*going, Going(voice.section, voice.frame + 1, blend))
+        moved = replace(
+            voice,
+            section=section,
+            frame=frame,
+            laps=laps,
+            age=voice.age + 1,
+            goto=None,
+            told=False,
+            going=going,
+            touched=voice.touched if onward else (),
+            evaded=voice.evaded if onward else (),
+            waiting=voice.waiting if onward else (),
+        )
+        self.fighter.put(voice, self._gated(moved))
+
+    def _gated(self, voice: Voice) -> Voice:
+        """The voice with the gate that its frame takes, if any: the first in list order whose conditions hold."""
+        section = voice.part.section
+        for i, gate in enumerate(section.gates):
+            where = f"{voice.compiled.action.name}/{section.name}/gate {i}"
+            if gate.start <= voice.frame < gate.end and self._holds(gate.conditions, voice, where):
+                goto, pool = self._section(voice.compiled, gate.to)
+                if goto is not None:
+                    if pool:
+                        self.fighter.picked(pool, voice.compiled.sections[goto].section.name)
+                    return replace(voice, goto=goto, goto_blend=gate.blend)
+        return voice
+
+    def _section(self, compiled: CompiledAction, name: str) -> tuple[int | None, str]:
+        """A section by name, or picked from the pool of that name; and the pool."""
+        if name in compiled.index:
+            return compiled.index[name], ""
+        picked = self._pick(name, compiled.index)
+        return (compiled.index[picked] if picked is not None else None), name
+
+    def _pick(self, name: str, there: Container[str]) -> str | None:
+        """What a pool gives on this tick; the same however often it is asked."""
+        pool = self.book.pools.get(name)
+        if pool is None:
+            return None
+        share = chance(self.seed, self.tick, self.fighter.name, name)
+        return pick(pool, there, self.fighter.recent(name), share)
+
+    def _holds(self, conditions: tuple[Condition, ...], voice: Voice | None, where: str) -> bool:
+        return holds(
+            conditions,
+            self.fighter,
+            voice=voice,
+            others=self.others,
+            seed=self.seed,
+            tick=self.tick,
+            where=where,
+        )
+
+    def _exits(self, voice: Voice, upcoming: tuple[int, int, int]) -> list[tuple[int, int, Exit]]:
+        """(section, place, exit) of the exits open on a frame; those of the whole action, last, have section −1."""
+        section, frame, _ = upcoming
+        own = voice.compiled.sections[section].section.exits
+        there = [(section, i, e) for i, e in enumerate(own) if e.start <= frame < e.end]
+        return there + [(WHOLE, i, e) for i, e in enumerate(voice.compiled.action.exits)]
+
+    def _exit(self, voice: Voice, upcoming: Upcoming) -> tuple[Exit, Action | None] | None:
+        """The exit taken on this tick and where it leads: breaks first, then by priority, then the newest press.
+
+        Of those one press asks for, the one that asks for more in turn is meant, then the order of commands counts.
+        """
+        if upcoming is None or voice.last:
+            return None
+        best: tuple[tuple[float, ...], Exit, Action | None] | None = None
+        for place, (section, i, exit_) in enumerate(self._exits(voice, upcoming)):
+            age = -1
+            if exit_.kind != "break":
+                waits = Waiting(section, i, (asks(exit_) or ("",))[-1]) in voice.waiting
+                presses = self._pressed(exit_, exit_.early or waits)
+                if presses is None and not waits:
+                    continue
+                age = presses[0].age if presses else self.book.project.settings.buffer
+            order = self._order((asks(exit_) or ("",))[-1])
+            rank = (exit_.kind != "break", -exit_.priority, age, -len(asks(exit_)), order, place)
+            if best is not None and best[0] <= rank:
+                continue
+            where = f"{voice.compiled.action.name}/{section}/exit {i}"
+            if not touched(exit_, voice.contact) or not self._holds(exit_.conditions, voice, where):
+                continue
+            target = self._target(exit_)
+            if exit_.to_kind == "ground" or target is not None:
+                best = rank, exit_, target
+        return best[1:] if best is not None else None
+
+    def _order(self, command: str) -> int:
+        return self._command_order.get(command, len(self._command_order))
+
+    def _await(self, voice: Voice, upcoming: tuple[int, int, int]) -> Voice:
+        """The voice, keeping a press made on this tick inside an exit that counts no early ones and still waits."""
+        fresh = [
+            Waiting(section, i, asks(exit_)[-1])
+            for section, i, exit_ in self._exits(voice, upcoming)
+            if not exit_.early and asks(exit_) and self._pressed(exit_, False) is not None
+        ]
+        fresh = [w for w in fresh if w not in voice.waiting]
+        if not fresh:
+            return voice
+        kept = replace(voice, waiting=(*voice.waiting, *fresh))
+        self.fighter.put(voice, kept)
+        return kept
+
+    def _pressed(self, exit_: Exit, early: bool = True) -> tuple[Press, ...] | None:
+        """The presses that ask for an exit; None when they were not made."""
+        commands = asks(exit_)
+        if not commands:
+            return None
+        keep = exit_.buffer if exit_.buffer is not None else self.book.buffer_of(commands[-1])
+        fresh = [p for p in self.fighter.buffer if p.age < max(keep, 1)]
+        return strung(commands, fresh, self.fighter.history, self.book.project.settings.buffer, early)
+
+    def _use(self, *presses: Press) -> None:
+        """Each press is used once, the last of a sequence as well as those before it."""
+        self.fighter.buffer = tuple(p for p in self.fighter.buffer if p not in presses)
+        self.fighter.history = tuple(p for p in self.fighter.history if p not in presses)
+
+    def _target(self, exit_: Exit) -> Action | None:
+        """The action an exit leads to, among those that are ready: by name, the first of a tag, or one of a pool."""
+        if exit_.to_kind == "ground":
+            return None
+        if exit_.to_kind == "action":
+            return next(self._those_ready([exit_.to]), None)
+        if exit_.to_kind == "tag":
+            return next(self._those_ready(self.book.ask(tagged, exit_.to)), None)
+        pool = self.book.pools.get(exit_.to)
+        there = {a.name: a for a in self._those_ready([item.name for item in pool.items] if pool else [])}
+        name = self._pick(exit_.to, there)
+        return there[name] if name is not None else None
+
+    def _those_ready(self, names: Iterable[str]) -> Iterator[Action]:
+        for name in names:
+            compiled = self.book.action(name)
+            if compiled is not None and self._ready(compiled.action):
+                yield compiled.action
+
+    def _ready(self, action: Action) -> bool:
+        return dict(self.fighter.cooldowns).get(action.name, 0) <= self.tick and self._in_scope(action)
+
+    def _in_scope(self, action: Action) -> bool:
+        layer = self.book.layers.get(action.layer)
+        return layer is not None and (not layer.scope or self.fighter.ground[-1].state in layer.scope)
+
+    def _leave(self, voice: Voice, exit_: Exit, target: Action | None) -> bool:
+        end(self.fighter, voice, "broken" if exit_.kind == "break" else "cancelled")
+        self._use(*(self._pressed(exit_) or ()))
+        if target is None:
+            return False
+        if exit_.to_kind == "pool":
+            self.fighter.picked(exit_.to, target.name)
+        start(self.book, self.fighter, target.name, self.tick, section=exit_.section, blend=exit_.blend)
+        return True
+
+    def _start_rules(self) -> None:
+        """Start an action from locomotion: the newest press decides, then the order of the commands."""
+        fighter = self.fighter
+        if fighter.down:
+            return
+        presses = [p for p in fighter.buffer if p.age < self.book.buffer_of(p.command)]
+        for press in sorted(presses, key=lambda p: (p.age, self._order(p.command))):
+            for answer in self._answers(press):
+                if self._free(answer.action) and self._ready(answer.action):
+                    self._use(*answer.presses)
+                    if answer.pool:
+                        fighter.picked(answer.pool, answer.action.name)
+                    start(
+                        self.book, fighter, answer.action.name, self.tick, section=answer.section, blend=answer.blend
+                    )
+                    return
+
+    def _answers(self, press: Press) -> Iterator[Answer]:
+        """What a press may start: the next of a string still remembered, then actions with a start rule."""
+        fighter = self.fighter
+        memory = fighter.memory
+        before = self.book.action(memory.action) if memory else None
+        within = before.action.start.string_memory if before else 0
+        if memory and before and within > 0 and self.tick - memory.tick <= within:
+            exits = [(s.section.name, i, e) for s in before.sections for i, e in enumerate(s.section.exits)]
+            exits += [("", i, e) for i, e in enumerate(before.action.exits)]
+            for section, i, exit_ in exits:
+                presses = self._pressed(exit_) if asks(exit_)[-1:] == (press.command,) else None
+                if exit_.kind != "combo" or not presses or not touched(exit_, memory.contact):
+                    continue
+                if self._holds(exit_.conditions, None, f"{memory.action}/{section}/exit {i}"):
+                    target = self._target(exit_)
+                    if target is not None:
+                        pool = exit_.to if exit_.to_kind == "pool" else ""
+                        yield Answer(target, presses, exit_.section, exit_.blend, pool)
+        state = fighter.ground[-1].state
+        for name, rule in self.book.ask(started_by, press.command):
+            compiled = self.book.action(name) if not rule.states or state in rule.states else None
+            if compiled is not None and self._holds(rule.conditions, None, f"{name}/start"):
+                yield Answer(compiled.action, (press,))
+
+    def _free(self, action: Action) -> bool:
+        """No action plays on its layer or on one above it."""
+        order = self.book.layer_order
+        at = order.get(action.layer)
+        return at is not None and all(order.get(v.layer, at) < at for v in self.fighter.live())
+
+    def _scopes(self) -> None:
+        state = self.fighter.ground[-1].state
+        for voice in self.fighter.live():
+            layer = self.book.layers.get(voice.layer)
+            if layer and layer.scope and state not in layer.scope and layer.outside == "fade":
+                end(self.fighter, voice, "out of scope")
+
+    def _locomotion(self) -> None:
+        fighter, ground = self.fighter, self.book.project.ground
+        now = fighter.ground[-1]
+        state = self.book.states.get(now.state)
+        ended = state is not None and not state.blend and now.phase >= 1.0
+        for n, t in enumerate(ground.transitions):
+            if t.start not in (now.state, "*") or t.to == now.state or t.to not in self.book.states:
+                continue
+            if holds(
+                t.conditions,
+                fighter,
+                others=self.others,
+                seed=self.seed,
+                tick=self.tick,
+                ended=ended,
+                where=f"transition {n}",
+            ):
+                # Moving states hand their phase on, so that the feet keep step.
+                step = state is not None and _moving(self.book, now.state) and _moving(self.book, t.to)
+                fresh = GroundVoice(t.to, now.phase % 1.0 if step else 0.0, 0, t.ticks, t.ease)
+                fighter.ground = (*fighter.ground, fresh)
+                break
+        speed = float(np.hypot(fighter.velocity[0], fighter.velocity[2]))
+        rate = self.book.project.settings.rate
+        voices = [
+            replace(v, age=v.age + 1, phase=v.phase + cycles(self.book, v.state, speed) / rate)
+            for v in fighter.ground
+        ]
+        full = max((i for i, v in enumerate(voices) if v.age > v.blend), default=0)
+        fighter.ground = tuple(voices[full:])
+
+
+def _moving(book: Book, state: str) -> bool:
+    entry = book.states[state]
+    return bool(entry.blend or entry.matched)
+
+
+def cycles(book: Book, state: str, speed: float) -> float:
+    """Cycles a second of a locomotion state at ground ``speed`` (m/s)."""
+    entry = book.states.get(state)
+    if entry is None:
+        return 1.0
+    if entry.blend:
+        seconds = stride = 0.0
+        for clip, weight, at in blend_weights(book, state, speed):
+            length = book.ground_clip(clip).seconds
+            seconds += weight * length
+            stride += weight * length * at
+        return min(max(speed / stride, 0.5 / seconds), 2.0 / seconds) if stride > 1e-6 else 1.0 / seconds
+    pace = min(max(speed / entry.matched, 0.4), 2.0) if entry.matched else 1.0
+    return pace / book.ground_clip(entry.clip).seconds
+
+
+def blend_weights(book: Book, state: str, speed: float) -> list[tuple[str, float, float]]:
+    """(clip, weight, its speed) of a speed-driven blend: the two neighbours of ``speed``, mixed linearly."""
+    points = sorted(book.states[state].blend, key=lambda p: p.speed)
+    if not points:
+        return []
+    if speed <= points[0].speed:
+        return [(points[0].clip, 1.0, points[0].speed)]
+    for a, b in zip(points, points[1:]):
+        if speed <= b.speed:
+            t = (speed - a.speed) / (b.speed - a.speed)
+            return [(a.clip, 1.0 - t, a.speed), (b.clip, t, b.speed)]
+    return [(points[-1].clip, 1.0, points[-1].speed)]
+
+
+def start(
+    book: Book, fighter: FighterState, name: str, tick: int, *, section: str = "", blend: int | None = None
+) -> Voice | None:
+    """Start an action on its first tick; what still plays on its layer is cancelled."""
+    compiled = book.action(name)
+    if compiled is None or not compiled.sections:
+        return None
+    action = compiled.action
+    for voice in fighter.live():
+        if voice.layer == action.layer:
+            end(fighter, voice, "cancelled")
+    fighter.starts += 1
+    fighter.voices = tuple(
+        replace(v, covered=True) if v.ended and not v.faded and v.layer == action.layer else v for v in fighter.voices
+    )
+    entry = compiled.index.get(section, compiled.entry)
+    voice = Voice(compiled, entry, blend=action.blend_in if blend is None else blend, serial=fighter.starts)
+    fighter.voices = _in_layer_order(book, (*fighter.voices, voice))
+    fighter.memory = None
+    fighter.cooldowns = tuple(sorted((dict(fighter.cooldowns) | {name: tick + action.start.cooldown}).items()))
+    run_ending(fighter, action.on_start)
+    return voice
+
+
+def _in_layer_order(book: Book, voices: tuple[Voice, ...]) -> tuple[Voice, ...]:
+    return tuple(sorted(voices, key=lambda v: book.layer_order.get(v.layer, -1)))

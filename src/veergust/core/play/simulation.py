@@ -1,0 +1,234 @@
+"""A run of the tick: fighters on the project's stage, from inputs to records."""
+
+from __future__ import annotations
+
+from collections import deque
+from collections.abc import Callable, Iterable
+from dataclasses import replace
+
+import numpy as np
+
+from veergust.core.model import Box, Event, Fighter
+from veergust.core.motion import quat
+from veergust.core.motion.quat import Array
+from veergust.core.play import partner
+from veergust.core.play.body.move import move, part_bodies, settle
+from veergust.core.play.compiled.project import Book
+from veergust.core.play.contact.contacts import Contact, Contacts
+from veergust.core.play.contact.volumes import box_frame
+from veergust.core.play.pose.posing import body_matrix, place_pose, pose_again
+from veergust.core.play.rules.decide import Decider, start
+from veergust.core.play.rules.presses import FURTHEST
+from veergust.core.play.state import FighterState, GroundVoice, Input, Press, Voice, end
+from veergust.core.play.take.record import Fired, Record
+
+FRESH = 300
+"""So many ticks are kept with their poses; those of older ones are worked out again when play goes back to them."""
+
+
+class Bout:
+    """Fighters on a stage.
+
+    ``tick`` plays one tick; ``back_to`` takes play back to a tick already played.
+
+    The same project, inputs
+    and seed give the same records.
+    """
+
+    def __init__(
+        self,
+        book: Book,
+        seed: int = 1,
+        fighters: tuple[Fighter, ...] | None = None,
+        touches: Callable[[Bout], list[Contact]] | None = None,
+        *,
+        posed: bool = True,
+        moved: bool = True,
+        keeps: int | None = None,
+    ) -> None:
+        """``touches`` stands in for the test of strikes against hurtboxes. Where only numbers are wanted no pose need
+        be made, and nobody need be ``moved``. Play can go back by ``keeps`` ticks; as far as it went when None."""
+        self.book = book
+        self.touches = touches
+        self.posed = posed
+        self.moved = moved
+        self.keeps = keeps
+        self.landed = False
+        self.seed = seed
+        self.now = 0
+        setups = book.project.stage.fighters if fighters is None else fighters
+        self.fighters = [self._enter(setup) for setup in setups]
+        self.kept = deque([[f.copy() for f in self.fighters]])
+
+    def _enter(self, setup: Fighter) -> FighterState:
+        idle = self.book.idle_state
+        entry = idle.name if idle is not None else ""
+        fighter = FighterState(
+            setup,
+            np.array(setup.position, dtype=float),
+            setup.facing,
+            (GroundVoice(entry),),
+            health=setup.health,
+        )
+        if self.posed:
+            place_pose(self.book, fighter)
+        return fighter
+
+    def fighter(self, name: str) -> FighterState:
+        """A fighter by name."""
+        return next(f for f in self.fighters if f.name == name)
+
+    def use(self, book: Book) -> None:
+        """Go on with an edited project: what plays keeps its place, in the action as it is now."""
+        self.book = book
+        for fighter in self.fighters:
+            voices = []
+            for voice in fighter.voices:
+                compiled = book.action(voice.compiled.action.name)
+                if compiled is None or voice.section >= len(compiled.sections):
+                    continue
+                frame = min(voice.frame, compiled.sections[voice.section].ticks - 1)
+                # What it was on its way to, and faded out from, may not be there any more.
+                kept = replace(voice, compiled=compiled, frame=frame, goto=None, going=(), waiting=())
+                voices.append(kept)
+            fighter.voices = tuple(voices)
+
+    def start(self, fighter: str, action: str) -> Voice | None:
+        """Start an action at once, whatever its start rule says; it is shown on the next tick's record."""
+        return start(self.book, self.fighter(fighter), action, self.now)
+
+    def back_to(self, tick: int) -> None:
+        """Take play back to the end of ``tick`` ticks; later ticks are forgotten."""
+        first = self.now + 1 - len(self.kept)
+        tick = max(first, min(tick, self.now))
+        while self.now > tick:
+            self.kept.pop()
+            self.now -= 1
+        before = self.kept[-2] if len(self.kept) > 1 else self.kept[-1]
+        self.fighters = [self.whole(f, old) for f, old in zip(self.kept[-1], before)]
+
+    def whole(self, state: FighterState, before: FighterState | None = None) -> FighterState:
+        """A state that was kept, with the pose that long keeping leaves out; ``before`` is the tick before's."""
+        out = state.copy()
+        if out.joints is None and self.posed:
+            pose_again(self.book, out)
+            out.joints_before = out.joints
+            if before is not None and before is not state:
+                out.joints_before = self.whole(before).joints
+        return out
+
+    def tick(self, inputs: Iterable[Input] = ()) -> Record:
+        """Play one tick in the order of docs/semantics.md."""
+        given = [*inputs, *partner.inputs(self.book, self.fighters, self.now)]
+        before: dict[str, tuple[Voice, ...]] = {}
+        for f in self.fighters:
+            self._read(f, [i for i in given if i.fighter == f.name])
+            f.advanced = not f.frozen
+            f.frame_before = (f.position, f.facing)
+            before[f.name] = tuple(f.live())
+        for f in self.fighters:
+            if f.advanced:
+                others = tuple(o for o in self.fighters if o is not f)
+                Decider(self.book, f, others, self.now, self.seed).decide()
+                if self.moved:
+                    move(self.book, f, before[f.name], others)
+            else:
+                f.frozen -= 1
+        if self.moved:
+            part_bodies(self.book, self.fighters)
+        for f in self.fighters:
+            if self.moved and f.advanced and settle(self.book, f):
+                for voice in f.live():
+                    end(f, voice, "broken")
+                f.frame_before = None
+            if f.advanced and self.posed:
+                place_pose(self.book, f)
+            else:
+                f.joints_before = f.joints
+        contacts = Contacts(self.book, self.fighters, self.now)
+        found = self.touches(self) if self.touches is not None else contacts.find() if self.posed else []
+        for name in contacts.apply(found) if found else ():
+            # A reaction shows its first frame on the tick of contact, and through hit stop.
+            if self.posed:
+                pose_again(self.book, self.fighter(name))
+        events = [e for f in self.fighters for e in self._events(f)]
+        self.kept.append([f.copy() for f in self.fighters])
+        record = Record(self.now, tuple(self.kept[-1]), tuple(events), tuple(found))
+        self.now += 1
+        if len(self.kept) > FRESH:
+            self.kept[-FRESH] = [f.slim() for f in self.kept[-FRESH]]
+        if self.keeps is not None and len(self.kept) > self.keeps + 1:
+            self.kept.popleft()
+        return record
+
+    def _read(self, f: FighterState, given: list[Input]) -> None:
+        """Read inputs and age the buffer. The buffer keeps its age through hit stop, as all time does then."""
+        order = {name: i for i, name in enumerate(self.book.commands)}
+        held, pressed, let_go = set(f.held), [], []
+        waiting = f.asked if f.frozen else ("", "")
+        f.asked = next(((i.action, i.section) for i in given if i.action), waiting)
+        for i in given:
+            if i.axis == "move":
+                f.stick = i.value
+            elif i.command and i.press:
+                pressed.append(i.command)
+                held.add(i.command)
+            elif i.command:
+                let_go.append(i.command)
+                held.discard(i.command)
+        f.held, f.pressed, f.let_go = tuple(sorted(held)), tuple(pressed), tuple(let_go)
+        fresh = sorted(dict.fromkeys(pressed), key=lambda c: order.get(c, len(order)))
+        aged = [p if f.frozen else replace(p, age=p.age + 1) for p in f.buffer if p.command not in fresh]
+        keep = self.book.longest_buffer
+        f.buffer = tuple([Press(c) for c in fresh] + [p for p in aged if p.age < keep])
+        past = f.history if f.frozen else tuple(replace(p, age=p.age + 1) for p in f.history)
+        f.history = tuple([Press(c) for c in fresh] + [p for p in past if p.age < keep * FURTHEST])
+
+    def _events(self, f: FighterState) -> list[Fired]:
+        out: list[Fired] = []
+        spans: list[tuple[int, str]] = []
+        for voice in f.live():
+            part = voice.part
+            if not voice.told:
+                out += [self._fire(f, e, voice) for e in part.section.events if e.tick == voice.frame]
+                f.put(voice, replace(voice, told=True))
+            name = f"{voice.compiled.action.name}/{part.section.name}"
+            for kind, group in (
+                ("strike", part.section.strikes),
+                ("hold", part.section.holds),
+                ("shield", part.section.shields),
+            ):
+                for i, span in enumerate(group):
+                    if span.start <= voice.frame < span.end:
+                        spans.append((voice.serial, f"{kind} {name}/{i} lap {voice.laps}"))
+        said = [Fired(f.name, words, "message", "", f.position) for words in f.said]
+        f.said = ()
+        begun = [s for s in spans if s not in f.open_spans]
+        gone = [s for s in f.open_spans if s not in spans]
+        f.open_spans = tuple(spans)
+        return (
+            [Fired(f.name, s, "end", "", f.position) for _, s in gone]
+            + [Fired(f.name, s, "begin", "", f.position) for _, s in begun]
+            + said
+            + out
+        )
+
+    def _fire(self, f: FighterState, event: Event, voice: Voice) -> Fired:
+        mirrored = voice.part.mirrored(voice.frame)
+        body = body_matrix(f.position, f.facing)
+        frame: Array | None = body
+        if event.mount and f.joints is not None:
+            frame = box_frame(self.book, Box(mount=event.mount), body @ f.joints, mirrored)
+        if frame is None:
+            frame = body
+        offset = np.array(event.offset) * (np.array([-1.0, 1.0, 1.0]) if mirrored else 1.0)
+        place = frame[:3, :3] @ offset + frame[:3, 3]
+        looks = {"body": f.facing, "mount": float(np.degrees(quat.yaw_of(frame))), "world": 0.0}
+        return Fired(f.name, event.name, event.kind, event.mount, place, looks[event.facing], event.payload)
+
+
+def play(book: Book, inputs: dict[int, list[Input]], ticks: int, seed: int = 1) -> tuple[Bout, list[Record]]:
+    """Play ``ticks`` ticks with scripted inputs by tick."""
+    book.prepare()
+    bout = Bout(book, seed)
+    return bout, [bout.tick(inputs.get(t, [])) for t in range(ticks)]

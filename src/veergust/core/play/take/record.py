@@ -1,0 +1,121 @@
+"""The record of a run: one value a tick, and the line it makes in a take file."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, replace
+from typing import Any
+
+import msgspec
+import numpy as np
+
+from veergust.core.motion.quat import Array
+from veergust.core.play.contact.contacts import Contact
+from veergust.core.play.pose.posing import body_matrix, voice_weight
+from veergust.core.play.state import FighterState
+
+
+@dataclass(frozen=True, eq=False)
+class Fired:
+    """An event as it happened; ``facing`` in degrees about +Y, as the event says it faces."""
+
+    fighter: str
+    name: str
+    kind: str
+    mount: str
+    position: Array
+    facing: float = 0.0
+    payload: str = ""
+
+
+@dataclass(frozen=True, eq=False)
+class Record:
+    """One tick: every fighter as it stands at its end, what fired and what touched."""
+
+    tick: int
+    fighters: tuple[FighterState, ...]
+    events: tuple[Fired, ...]
+    contacts: tuple[Contact, ...]
+
+    def fighter(self, name: str) -> FighterState:
+        """A fighter by name."""
+        return next(f for f in self.fighters if f.name == name)
+
+    def slim(self) -> Record:
+        """The record to keep for long, without poses, which can be worked out again."""
+        return replace(self, fighters=tuple(f.slim() for f in self.fighters))
+
+    def line(self, joints: dict[str, int] | None = None) -> dict[str, Any]:
+        """The tick as its line of a take file; numbers rounded to a micrometre.
+
+        ``joints`` (name → its index) are told with each fighter, where they are in the world.
+        """
+        return {
+            "tick": self.tick,
+            "fighters": [_fighter(f, joints or {}) for f in self.fighters],
+            "events": [
+                {
+                    "fighter": e.fighter,
+                    "name": e.name,
+                    "kind": e.kind,
+                    "mount": e.mount,
+                    "position": rounded(e.position),
+                    "facing": round(float(e.facing), 6) + 0.0,
+                    "payload": e.payload,
+                }
+                for e in self.events
+            ],
+            "contacts": [
+                {
+                    "strike": c.strike.name,
+                    "attacker": c.attacker,
+                    "victim": c.victim,
+                    "hurtbox": c.hurtbox,
+                    "result": c.result,
+                    "position": rounded(c.position),
+                    "damage": round(float(c.damage), 6),
+                }
+                for c in self.contacts
+            ],
+        }
+
+
+def rounded(values: Array) -> list[float]:
+    """Numbers rounded to six places, without negative zeros."""
+    return [round(float(v), 6) + 0.0 for v in np.asarray(values)]
+
+
+def _fighter(f: FighterState, joints: dict[str, int]) -> dict[str, Any]:
+    out: dict[str, Any] = {
+        "name": f.name,
+        "ground": f.ground[-1].state,
+        "actions": [
+            {
+                "layer": v.layer,
+                "action": v.compiled.action.name,
+                "section": v.part.section.name,
+                "frame": v.frame,
+            }
+            for v in f.live()
+        ],
+        "position": rounded(f.position),
+        "facing": round(float(f.facing), 6) + 0.0,
+        "grounded": bool(f.grounded),
+        "health": round(float(f.health), 6),
+        "holds": sorted(f.holding()),
+        "frozen": f.frozen,
+        "stick": rounded(np.array(f.stick)),
+        "blocked": f.blocked,
+        "layers": [
+            {"name": v.layer, "action": v.compiled.action.name, "weight": round(voice_weight(f.voices, i), 6)}
+            for i, v in enumerate(f.voices)
+        ],
+    }
+    if joints:
+        world = body_matrix(f.position, f.facing) @ f.joints_now[list(joints.values())]
+        out["joints"] = {name: rounded(place[:3, 3]) for name, place in zip(joints, world)}
+    return out
+
+
+def write_take(records: list[Record], joints: dict[str, int] | None = None) -> bytes:
+    """A take file: one JSON object a line."""
+    return b"".join(msgspec.json.encode(r.line(joints)) + b"\n" for r in records)

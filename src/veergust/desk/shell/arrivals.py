@@ -1,0 +1,150 @@
+"""Motion files on their way in: read, mapped where their skeleton is a foreign one, taken into the project."""
+
+from __future__ import annotations
+
+from pathlib import Path
+from typing import Any
+
+from msgspec.structs import replace
+from PySide6.QtCore import QObject, Signal
+
+from veergust.core.edit.outfit import before_stand, outfit
+from veergust.core.edit.spans import Edit
+from veergust.core.files.assets import load_cast
+from veergust.core.files.importing import Arrival, arrive, take_in
+from veergust.core.files.reading import Progress
+from veergust.core.model import Project, SourceRig
+from veergust.core.motion.figure import Cast
+from veergust.desk.shell.document import Document
+from veergust.desk.widgets.notice import Notice
+from veergust.desk.widgets.work import Work
+
+
+class Arrivals(QObject):
+    """Brings files in, one batch at a time. ``map_wanted`` asks for a mapping; ``answer`` or ``give_up`` follow."""
+
+    map_wanted = Signal(object)
+    arrived = Signal(object)
+    ended = Signal()
+
+    def __init__(self, document: Document, notice: Notice) -> None:
+        super().__init__()
+        self.document = document
+        self.notice = notice
+        self.work: Work | None = None
+        self.waiting: list[Arrival] = []
+
+    @property
+    def busy(self) -> bool:
+        """Whether a batch is on its way."""
+        return self.work is not None or bool(self.waiting)
+
+    def bring_in(self, files: list[Path]) -> None:
+        """Import motion files into the open project."""
+        folder, project = self.document.folder, self.document.project
+        if folder is None:
+            self.document.said.emit("Save the project first, so that it has a folder for its clips.", True)
+            return
+        if self.document.refuses():
+            return
+        if self.busy:
+            self.document.said.emit("Other files are still on their way in; wait for them or give them up.", True)
+            return
+
+        def read(progress: Progress) -> list[Arrival]:
+            out = []
+            for i, file in enumerate(files):
+                progress(f"Reading {file.name}", i / len(files))
+                out.append(arrive(project, folder, file))
+            return out
+
+        self._start(read, self._read)
+
+    def _start(self, act: Any, then: Any) -> None:
+        def watch(says: str, share: float) -> None:
+            self.notice.progress(f"{says} …", share, work.stop)
+
+        work = Work(
+            act, watch, lambda result: self._end(then, result), lambda says: self._end(self._refused, says), self
+        )
+        self.work = work
+        work.start()
+
+    def _end(self, then: Any, result: Any) -> None:
+        self.work = None
+        self.notice.hide()
+        then(result)
+
+    def _refused(self, says: str) -> None:
+        self.waiting = []
+        words = f"Nothing was imported. {says}" if says else "Nothing was imported: it was given up."
+        self.document.said.emit(words, bool(says))
+        self.ended.emit()
+
+    def _read(self, arrivals: list[Arrival]) -> None:
+        self.waiting = arrivals
+        self._go_on()
+
+    def _go_on(self) -> None:
+        unknown = next((a for a in self.waiting if a.rig is not None and not a.known), None)
+        if unknown is not None:
+            self.map_wanted.emit(unknown)
+        else:
+            self._take_in()
+
+    def answer(self, rig: SourceRig) -> None:
+        """Use this mapping for every waiting file of its skeleton."""
+        self.waiting = [
+            Arrival(a.source, a.content, rig, True) if a.rig and a.rig.fingerprint == rig.fingerprint else a
+            for a in self.waiting
+        ]
+        self._go_on()
+
+    def give_up(self) -> None:
+        """Take none of the waiting files in."""
+        self._refused("")
+
+    def _take_in(self) -> None:
+        folder, before, known = self.document.folder, self.document.project, self.document.book.cast
+        lock = self.document.lock
+        waiting, self.waiting = self.waiting, []
+        assert folder is not None
+
+        def take(progress: Progress) -> tuple[Project, list[str], list[str], Cast]:
+            project = before
+            names: list[str] = []
+            left_out: list[str] = []
+            for arrival in waiting:
+                done = take_in(project, folder, arrival, save=False, progress=progress, lock=lock)
+                project = done.project
+                names += done.clips
+                left_out += [f"{arrival.source.name}: {words}" for words in done.left_out]
+            same = project.rig.figure == before.rig.figure
+            return project, names, left_out, load_cast(project, folder, progress, known if same else None)[0]
+
+        self._start(take, lambda result: self._taken(before, waiting, *result))
+
+    def _taken(
+        self,
+        before: Project,
+        waiting: list[Arrival],
+        project: Project,
+        names: list[str],
+        left_out: list[str],
+        cast: Cast,
+    ) -> None:
+        words = f"Import {', '.join(names) if names else waiting[0].source.name}"
+        now = self.document.base
+        if now is not before:
+            # The person went on working: what came in is added to what there is now.
+            new = tuple(c for c in project.clips if c not in before.clips)
+            rig = project.rig if project.rig != before.rig else now.rig
+            project = outfit(replace(now, clips=before_stand(now.clips, new), sources=project.sources, rig=rig), cast)
+        self.document.receive(Edit(project, words), cast)
+        if names:
+            self.document.choose_clip(names[0])
+        rest = f" Left out or taken so: {'; '.join(left_out[:3])}" if left_out else ""
+        more = f" (and {len(left_out) - 3} more)" if len(left_out) > 3 else ""
+        self.document.said.emit(f"{words}.{rest}{more}", False)
+        self.arrived.emit(names)
+        self.ended.emit()

@@ -1,0 +1,226 @@
+"""The open project: a value, the steps back, the file it came from, and what is selected.
+
+Widgets read ``project``, ``book`` and what is ``known`` of them, and send edits to ``apply``; a drag shows
+``preview`` values and ends in one ``apply``. Nothing else changes the project.
+"""
+
+from __future__ import annotations
+
+from PySide6.QtCore import Signal
+
+from veergust.core.edit.spans import Edit, SpanRef, span_of
+from veergust.core.files.as_files import check_change
+from veergust.core.files.assets import load_cast
+from veergust.core.model import Project, Rig
+from veergust.core.motion.figure import Cast, Mesh
+from veergust.core.play.compiled.action import CompiledAction
+from veergust.core.play.compiled.project import Book
+from veergust.core.scene.dress import figure_mesh
+from veergust.core.trouble import Trouble
+from veergust.desk.shell.keeping import Keeping, Step
+from veergust.desk.shell.known import Known
+
+
+class Document(Keeping):
+    """One open project."""
+
+    frame_moved = Signal()
+    selection_changed = Signal()
+    clip_chosen = Signal()
+
+    def __init__(self) -> None:
+        super().__init__()
+        self._mesh: tuple[Cast, Rig, Mesh | None] | None = None
+        self.action = ""
+        self.frame = 0
+        self.selection: SpanRef | None = None
+        self.also: tuple[SpanRef, ...] = ()
+        self.clip = ""
+        self._previewing: Project | None = None
+        self.known = Known(self)
+
+    def look_at_start(self) -> None:
+        """Look at a project that was just opened, from its first action and clip."""
+        project = self.project
+        self.action = project.actions[0].name if project.actions else ""
+        self.frame, self.selection = 0, None
+        self.clip = project.clips[0].name if project.clips else ""
+        self.known = Known(self)
+        self._previewing = None
+        self.opened.emit()
+        self.changed.emit()
+        self.selection_changed.emit()
+        self.frame_moved.emit()
+        self.saved_changed.emit()
+
+    def receive(self, edit: Edit, cast: Cast) -> None:
+        """Make an edit whose files are loaded already, such as an import."""
+        self.cancel_preview()
+        self.book = Book(self.project, cast)
+        self.opened.emit()
+        self.apply(edit)
+
+    def _load_what_is_named(self, project: Project) -> None:
+        """Load what a step forth or back names and the cast has not: files, props, another mapping or figure."""
+        cast, rig = self.book.cast, project.rig
+        named = {clip.file for clip in project.clips} - {""}
+        known = named <= cast.files | self._gone and {p.file for p in rig.props} <= cast.props.keys() | self._gone
+        old = self.project.rig
+        same_figure = (rig.figure, rig.unit, rig.turn) == (old.figure, old.unit, old.turn)
+        same_maps = project.sources == cast.sources or not cast.foreign
+        if self.folder is None or (known and same_figure and same_maps):
+            return
+        try:
+            cast, missing = load_cast(project, self.folder, known=cast if same_figure else None)
+        except Trouble as trouble:
+            self.said.emit(str(trouble), True)
+            return
+        self._gone = {words.split(" is not in the folder")[0] for words in missing}
+        self.book = Book(self.project, cast)
+
+    # Changing
+
+    def apply(self, edit: Edit) -> bool:
+        """Make an edit one step; false when it changes nothing."""
+        before = self._previewing or self.project
+        self._previewing = None
+        if edit.project == before or self.refuses() or self._cannot_be(before, edit.project):
+            self._show(before)
+            return False
+        self.done.append(Step(edit.words, before, edit.project))
+        self.undone.clear()
+        self._show(edit.project)
+        self._write_journal(edit.words, edit.project)
+        self.saved_changed.emit()
+        for note in edit.notes:
+            self.said.emit(note, False)
+        return True
+
+    def _cannot_be(self, before: Project, after: Project) -> bool:
+        """Whether a change is one that could not be opened again, which is said then."""
+        try:
+            check_change(before, after)
+        except Trouble as trouble:
+            self.said.emit(f"That cannot be: {trouble.field} {trouble.says}.", True)
+            return True
+        return False
+
+    def preview(self, project: Project) -> None:
+        """Show a project while a drag goes on; ``apply`` or ``cancel_preview`` ends it."""
+        if self.to_look:
+            return
+        if self._previewing is None:
+            self._previewing = self.project
+        self._show(project)
+
+    @property
+    def dragging(self) -> bool:
+        """Whether something is being dragged, and what is shown is not yet what will be kept."""
+        return self._previewing is not None
+
+    @property
+    def base(self) -> Project:
+        """The project a drag began from, or the project itself."""
+        return self._previewing or self.project
+
+    def cancel_preview(self) -> None:
+        """Give up a drag."""
+        if self._previewing is not None:
+            base, self._previewing = self._previewing, None
+            self._show(base)
+
+    def _show(self, project: Project) -> None:
+        self._load_what_is_named(project)
+        self.project = project
+        self.book = self.book.renew(project)
+        if self.selection and span_of(project, self.selection) is None:
+            self.selection, self.also = None, ()
+            self.selection_changed.emit()
+        if self.compiled is None and project.actions:
+            self.action = project.actions[0].name
+        if self.book.clip(self.clip) is None:
+            self.clip = project.clips[0].name if project.clips else ""
+        total = self.compiled.rows if self.compiled else 0
+        self.frame = min(self.frame, max(total - 1, 0))
+        self.changed.emit()
+
+    def undo(self) -> None:
+        """Take the last step back."""
+        self.cancel_preview()
+        if self.done:
+            step = self.done.pop()
+            self.undone.append(step)
+            self._stepped(step.before, f"Undone: {step.words}")
+
+    def redo(self) -> None:
+        """Make the step last undone again."""
+        self.cancel_preview()
+        if self.undone:
+            step = self.undone.pop()
+            self.done.append(step)
+            self._stepped(step.after, f"Done again: {step.words}")
+
+    def _stepped(self, project: Project, words: str) -> None:
+        self._show(project)
+        self._write_journal(words, project)
+        self.saved_changed.emit()
+
+    # What is looked at
+
+    @property
+    def compiled(self) -> CompiledAction | None:
+        """The action that is open, compiled."""
+        return self.book.action(self.action)
+
+    def choose_action(self, name: str) -> None:
+        """Open an action on the sheet."""
+        if name != self.action and self.book.action(name) is not None:
+            self.action, self.frame, self.selection = name, 0, None
+            self.changed.emit()
+            self.selection_changed.emit()
+            self.frame_moved.emit()
+
+    def choose_clip(self, name: str) -> None:
+        """Open a clip."""
+        if name != self.clip and self.book.clip(name) is not None:
+            self.clip = name
+            self.clip_chosen.emit()
+
+    @property
+    def mesh(self) -> Mesh | None:
+        """What is drawn: the figure with its props."""
+        cast, rig = self.book.cast, self.project.rig
+        if self._mesh is None or self._mesh[0] is not cast or self._mesh[1] is not rig:
+            if self._mesh is not None and self._mesh[0] is cast and self._mesh[1] == rig:
+                return self._mesh[2]
+            self._mesh = (cast, rig, figure_mesh(cast, rig))
+        return self._mesh[2]
+
+    def move_to(self, frame: int) -> None:
+        """Put the playhead on a frame of the open action."""
+        total = self.compiled.rows if self.compiled else 0
+        frame = min(max(frame, 0), max(total - 1, 0))
+        if frame != self.frame:
+            self.frame = frame
+            self.frame_moved.emit()
+
+    def select(self, ref: SpanRef | None) -> None:
+        """Select a span, and no other."""
+        if ref != self.selection or self.also:
+            self.selection, self.also = ref, ()
+            self.selection_changed.emit()
+
+    def select_also(self, ref: SpanRef) -> None:
+        """Select a span of the same kind besides, or no longer."""
+        if self.selection is None or self.selection.kind != ref.kind or ref == self.selection:
+            self.select(ref)
+        else:
+            rest = tuple(r for r in self.also if r != ref)
+            self.also = rest if len(rest) < len(self.also) else (*self.also, ref)
+            self.selection_changed.emit()
+
+    @property
+    def selected(self) -> list[SpanRef]:
+        """Every selected span that is there, the first chosen first."""
+        refs = [self.selection, *self.also] if self.selection else []
+        return [r for r in refs if r is not None and span_of(self.project, r) is not None]

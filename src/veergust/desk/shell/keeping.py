@@ -1,0 +1,287 @@
+"""The part of the open project that keeps it: opening, saving, what others changed on disk, and the journal."""
+
+from __future__ import annotations
+
+import time
+from collections.abc import Collection
+from dataclasses import dataclass
+from pathlib import Path
+from typing import TYPE_CHECKING
+
+from PySide6.QtCore import QObject, Signal
+
+from veergust.core.edit.spans import Edit
+from veergust.core.files.as_files import project_files
+from veergust.core.files.assets import load_cast
+from veergust.core.files.importing import bring_sounds
+from veergust.core.files.journal import Left
+from veergust.core.files.lock import Lock
+from veergust.core.files.opened import OnDisk, OpenFolder
+from veergust.core.files.reading import Progress
+from veergust.core.files.saving import save_project
+from veergust.core.files.wav_read import Sound, read_sounds
+from veergust.core.files.wholeness import missing_clips
+from veergust.core.model import Project
+from veergust.core.motion.figure import EMPTY, Cast
+from veergust.core.play.compiled.project import Book
+from veergust.core.trouble import Trouble
+from veergust.desk.shell.speaker import Speaker
+
+SOON = 0.5
+"""Seconds that a work may take without a word."""
+
+
+@dataclass(frozen=True)
+class Step:
+    """One step back: what was done, and the projects before and after."""
+
+    words: str
+    before: Project
+    after: Project
+
+
+class Keeping(QObject):
+    """One open project and its folder. ``Document`` adds how it is changed and looked at."""
+
+    changed = Signal()
+    saved_changed = Signal()
+    opened = Signal()
+    said = Signal(str, bool)
+    working = Signal(str, float)
+    """What is being done and how far it is (0…1), when it takes longer than a moment; nothing when it is done."""
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.kept: OpenFolder | None = None
+        self.project = Project()
+        self.book = Book(self.project, EMPTY)
+        self._gone: set[str] = set()
+        self.done: list[Step] = []
+        self.undone: list[Step] = []
+        self.saved_project = self.project
+        self.saved_book = self.book
+        self.saved_at: float | None = None
+        self._journal_fine = True
+        self.sounds: dict[str, Sound] = {}
+        self.speaker = Speaker()
+
+    if TYPE_CHECKING:
+
+        @property
+        def base(self) -> Project: ...
+
+        def apply(self, edit: Edit) -> bool: ...
+
+        def cancel_preview(self) -> None: ...
+
+        def look_at_start(self) -> None: ...
+
+        def _show(self, project: Project) -> None: ...
+
+    @property
+    def folder(self) -> Path | None:
+        """Where the project lies."""
+        return self.kept.folder if self.kept is not None else None
+
+    @property
+    def lock(self) -> Lock | None:
+        """The right to write into the folder."""
+        return self.kept.lock if self.kept is not None else None
+
+    @property
+    def to_look(self) -> str:
+        """Why the project is open only to be looked at; nothing when it can be changed."""
+        return self.kept.why_not if self.kept is not None and self.kept.to_look else ""
+
+    def open(self, folder: Path) -> bool:
+        """Open a project folder. When it cannot be read, says why and leaves everything as it was."""
+        # The lock of the same folder, held by this window, would keep it from itself.
+        same = self.kept if self.folder is not None and _is_same(self.folder, folder) else None
+        if same is not None:
+            same.let_go()
+        try:
+            kept = OpenFolder(folder)
+            try:
+                cast, missing = load_cast(kept.project, folder, self._progress())
+            except BaseException:
+                kept.close()
+                raise
+            finally:
+                self.working.emit("", 1.0)
+        except Trouble as trouble:
+            if same is not None:
+                same.take_over()
+            self.said.emit(f"{folder.name} was not opened. {trouble}", True)
+            return False
+        self._take(kept, cast, missing)
+        self.saved_at = None
+        gone = [str(t) for t in missing_clips(kept.project, cast, folder.name)] or missing
+        if gone:
+            more = f" (and {len(gone) - 1} more like it)" if len(gone) > 1 else ""
+            self.said.emit(gone[0] + more, True)
+        return True
+
+    def _take(self, kept: OpenFolder, cast: Cast, missing: list[str]) -> None:
+        if self.kept is not None:
+            self.kept.close()
+        project = kept.project
+        self.kept, self.project = kept, project
+        self.book = Book(project, cast)
+        self._gone = {words.split(" is not in the folder")[0] for words in missing}
+        self.done, self.undone = [], []
+        self.saved_project, self.saved_book = project, self.book
+        self._journal_fine = True
+        self.load_sounds()
+        self.look_at_start()
+
+    def _progress(self) -> Progress:
+        """Tells how far a work is once it has taken half a second."""
+        began = time.monotonic()
+
+        def tell(says: str, share: float) -> None:
+            if time.monotonic() - began > SOON:
+                self.working.emit(says, share)
+
+        return tell
+
+    def load_sounds(self) -> None:
+        """Read the sounds beside the project."""
+        self.sounds, bad = read_sounds(self.folder) if self.folder else ({}, [])
+        if bad:
+            self.said.emit(bad[0], True)
+        if self.sounds:
+            self.speaker.warm()
+
+    def hear(self, names: list[str]) -> None:
+        """Play the sounds of these names; those the project has no file for are silent."""
+        for name in names:
+            if name in self.sounds:
+                self.speaker.play(self.sounds[name])
+
+    def bring_sounds(self, files: list[Path]) -> bool:
+        """Take WAV files into the project."""
+        if self.folder is None:
+            self.said.emit("Save the project first, so that it has a folder for its sounds.", True)
+            return False
+        if self.refuses():
+            return False
+        try:
+            edit = bring_sounds(self.base, self.folder, files, self.lock)
+        except Trouble as trouble:
+            self.said.emit(str(trouble), True)
+            return False
+        self.load_sounds()
+        if not self.apply(edit):
+            self.changed.emit()
+        self.said.emit(f"{edit.words}: an event of that name is heard on its frame.", False)
+        return True
+
+    def recover(self, left: Left) -> bool:
+        """Take back the work that a crash left in a journal, as one step that can be undone."""
+        if self.folder is None or self.refuses():
+            return False
+        try:
+            found = left.take_back(project_files(self.project), self.folder)
+        except Trouble as trouble:
+            self.said.emit(f"Nothing was taken back. {trouble}", True)
+            return False
+        changed = self.apply(Edit(found, "Work taken back from the journal"))
+        # It goes only when this run's own journal holds it, or there is nothing in it that is not there.
+        if self._journal_fine:
+            left.throw_away()
+        return changed
+
+    def save(self, folder: Path | None = None) -> bool:
+        """Save, to another folder if one is given. When it fails the work stays open and unsaved."""
+        self.cancel_preview()
+        try:
+            if folder is not None and (self.folder is None or not _is_same(self.folder, folder)):
+                self._save_as(folder)
+            elif self.kept is not None:
+                self.kept.save(self.project)
+            else:
+                return False
+        except Trouble as trouble:
+            self.said.emit(f"Not saved. {trouble}", True)
+            return False
+        self._journal_fine = True
+        self.saved_project, self.saved_book = self.project, self.book
+        self.saved_at = time.time()
+        self.saved_changed.emit()
+        self.changed.emit()
+        return True
+
+    def _save_as(self, folder: Path) -> None:
+        if folder.exists() and (not folder.is_dir() or any(folder.iterdir())):
+            raise Trouble("is there already", file=folder.name, do="choose another name")
+        source = self.folder if self.folder is not None and self.folder.is_dir() else None
+        save_project(self.project, folder, clips_from=source)
+        kept = OpenFolder(folder)
+        if self.kept is not None:
+            self.kept.close()
+        self.kept = kept
+
+    def take_in(self, project: Project, words: str, found: OnDisk) -> None:
+        """Take up what somebody else made of the folder; ``project`` is to be shown from now on."""
+        assert self.kept is not None
+        self.cancel_preview()
+        self.kept.seen(found)
+        saved = found.project or self.saved_project
+        before = self.project
+        self.saved_project = saved
+        if project != before:
+            if not self.to_look:
+                self.done.append(Step(words, before, project))
+                self.undone.clear()
+            self._show(project)
+            if project != saved:
+                self._write_journal(words, project)
+        self.saved_book = self.book if project == saved else self.book.renew(saved)
+        self.saved_changed.emit()
+        self.changed.emit()
+
+    def load_again(self, names: Collection[str]) -> None:
+        """Read clips and other files anew that were changed on disk."""
+        if self.folder is None:
+            return
+        try:
+            known = None if self.project.rig.figure in names else self.book.cast.without(names)
+            cast, missing = load_cast(self.project, self.folder, self._progress(), known)
+        except Trouble as trouble:
+            self.said.emit(str(trouble), True)
+            return
+        finally:
+            self.working.emit("", 1.0)
+        self._gone = {words.split(" is not in the folder")[0] for words in missing}
+        self.book = Book(self.project, cast)
+        self.opened.emit()
+        self.changed.emit()
+
+    @property
+    def unsaved(self) -> bool:
+        """Whether something differs from what was last saved or opened."""
+        return self.project is not self.saved_project and self.project != self.saved_project
+
+    def refuses(self) -> bool:
+        """Whether nothing may be changed here, which is said then."""
+        if self.to_look:
+            self.said.emit(
+                f"This project is open only to look: {self.to_look}. Save it under another name to work on.", True
+            )
+        return bool(self.to_look)
+
+    def _write_journal(self, words: str, project: Project) -> None:
+        """Keep a step; a journal that cannot be written is no reason to stop work, and is said once."""
+        if self.kept is None:
+            return
+        try:
+            self.kept.journal.write(words, project)
+            self._journal_fine = True
+        except Trouble as trouble:
+            if self._journal_fine:
+                self.said.emit(str(trouble), True)
+            self._journal_fine = False
+
+
+def _is_same(a: Path, b: Path) -> bool:
+    return a.resolve() == b.resolve()

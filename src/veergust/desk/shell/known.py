@@ -1,0 +1,71 @@
+"""What is asked of the open project, answered from its store: facts, findings, proposals, readings."""
+
+from __future__ import annotations
+
+from typing import TYPE_CHECKING
+
+from msgspec.structs import replace
+
+from veergust.core.motion.skeleton import Pose
+from veergust.core.play.compiled.action import CompiledAction
+from veergust.core.play.compiled.project import Book
+from veergust.core.study.clip_reading import Reading, idle_pose, reading_of
+from veergust.core.study.facts import Facts, facts, version_facts
+from veergust.core.study.finding import Finding
+from veergust.core.study.findings import findings
+from veergust.core.study.store import Store
+from veergust.core.study.timing import Hint, hints
+
+if TYPE_CHECKING:
+    from veergust.desk.shell.document import Document
+
+
+class Known:
+    """What is known of a document's project as it is now."""
+
+    def __init__(self, document: Document) -> None:
+        self.document = document
+        self.store = Store()
+        self._versions: dict[tuple[str, int], Book] = {}
+
+    def reading(self, name: str) -> Reading | None:
+        """A clip read over its whole source."""
+        return self.store.of(reading_of, self.document.book, name)
+
+    def idle_pose(self) -> Pose | None:
+        """The pose actions come from."""
+        return self.store.of(idle_pose, self.document.book)
+
+    def facts(self, name: str) -> Facts | None:
+        """The facts of an action as it is now, without the advantage on the last frame."""
+        return self.store.of(facts, self.document.book, name, False)
+
+    def kept_facts(self, name: str) -> Facts | None:
+        """The facts of an action as it was last saved."""
+        return self.store.of(facts, self.document.saved_book, name, False)
+
+    def hints(self) -> list[Hint]:
+        """What the numbers of the open action propose."""
+        return self.store.of(hints, self.document.book, self.document.action)
+
+    def version(self, index: int) -> tuple[CompiledAction, Facts] | None:
+        """A kept version of the open action, compiled, with its facts; None when there is none."""
+        document, name = self.document, self.document.action
+        compiled = document.compiled
+        if compiled is None or not 0 <= index < len(compiled.action.kept):
+            return None
+        kept = compiled.action.kept[index].action
+        kept = kept if kept.name == name else replace(kept, name=name)
+        actions = tuple(kept if a.name == name else a for a in document.project.actions)
+        # Renewed from the one before, so that what did not change is compiled once.
+        before = self._versions.get((name, index), document.book)
+        base = before if before.cast is document.book.cast else document.book
+        book = self._versions[name, index] = base.renew(replace(document.project, actions=actions))
+        made, numbers = book.action(name), self.store.of(version_facts, book, name, index)
+        assert made is not None
+        assert numbers is not None
+        return made, numbers
+
+    def findings(self) -> list[Finding]:
+        """What the checks find."""
+        return findings(self.document.book, self.store)

@@ -1,0 +1,147 @@
+"""The ways in and out of a project: new, open, recent, save, save as, and leaving one that is not saved."""
+
+from __future__ import annotations
+
+from functools import partial
+from pathlib import Path
+from typing import TYPE_CHECKING
+
+from PySide6.QtCore import QSettings, Qt
+from PySide6.QtWidgets import QFileDialog, QMenu, QMessageBox, QStackedWidget
+
+from veergust.core.files.saving import save_project
+from veergust.core.model import Project
+from veergust.core.trouble import Trouble
+from veergust.desk.shell.arrivals import Arrivals
+from veergust.desk.shell.document import Document
+from veergust.desk.widgets.notice import Notice
+
+if TYPE_CHECKING:
+    from PySide6.QtWidgets import QWidget as Base
+else:
+    Base = object
+
+RECENT = 8
+
+
+class ProjectDoors(Base):
+    """The part of the window that opens and saves; it needs the window's document, notice and settings."""
+
+    document: Document
+    notice: Notice
+    arrivals: Arrivals
+    settings: QSettings
+    benches: QStackedWidget
+    recent_menu: QMenu
+
+    if TYPE_CHECKING:
+
+        @property
+        def bench(self) -> str: ...
+
+        def show_bench(self, name: str) -> None: ...
+
+        def say_what_was_found(self) -> None: ...
+
+        def look_at_disk(self, ask: bool = False) -> bool: ...
+
+    def open_project(self, folder: Path) -> bool:
+        """Open a project folder, after asking about unsaved work."""
+        if not self.may_leave():
+            return False
+        self.notice.hide()
+        if not self.document.open(folder):
+            return False
+        self._remember(folder)
+        self.say_what_was_found()
+        self.show_bench(self.bench if self.document.project.clips else "Clips")
+        return True
+
+    def ask_open(self) -> None:
+        """Ask which project to open."""
+        folder = QFileDialog.getExistingDirectory(self, "Open a project folder", self._last_place())
+        if folder:
+            self.open_project(Path(folder))
+
+    def new_project(self) -> None:
+        """Ask for a folder and make an empty project there."""
+        if not self.may_leave():
+            return
+        chosen, _ = QFileDialog.getSaveFileName(self, "New project", f"{self._last_place()}/New.veergust")
+        if not chosen:
+            return
+        folder = Path(chosen)
+        if folder.exists() and any(folder.iterdir() if folder.is_dir() else [folder]):
+            self.notice.say(f"{folder.name} is there already. Choose another name.", True)
+            return
+        try:
+            save_project(Project(name=folder.stem), folder)
+        except Trouble as trouble:
+            self.notice.say(str(trouble), True)
+            return
+        if self.document.open(folder):
+            self._remember(folder)
+
+    def save(self) -> bool:
+        """Save where it was opened, or ask."""
+        if self.document.folder is None:
+            return self.save_as()
+        if self.document.refuses() or not self.look_at_disk(ask=True):
+            return False
+        return self.document.save()
+
+    def save_as(self) -> bool:
+        """Ask where to save."""
+        start = f"{self._last_place()}/{self.document.project.name}.veergust"
+        chosen, _ = QFileDialog.getSaveFileName(self, "Save the project as", start)
+        if not chosen or not self.document.save(Path(chosen)):
+            return False
+        self._remember(Path(chosen))
+        return True
+
+    def ask_import(self) -> None:
+        """Ask for motion files."""
+        files, _ = QFileDialog.getOpenFileNames(self, "Import clips", "", "Motion (*.glb *.gltf *.bvh)")
+        if files:
+            self.arrivals.bring_in([Path(f) for f in files])
+
+    def may_leave(self) -> bool:
+        """Whether the open project may be left: asks when it is not saved."""
+        if not self.document.unsaved:
+            return True
+        box = QMessageBox(self)
+        box.setTextFormat(Qt.TextFormat.PlainText)
+        box.setWindowTitle("Not saved")
+        box.setText(f"{self.document.project.name} has changes that are not saved.")
+        save = box.addButton("Save", QMessageBox.ButtonRole.AcceptRole)
+        drop = box.addButton("Leave without saving", QMessageBox.ButtonRole.DestructiveRole)
+        stay = box.addButton("Stay", QMessageBox.ButtonRole.RejectRole)
+        box.setDefaultButton(save)
+        box.setEscapeButton(stay)
+        box.exec()
+        if box.clickedButton() is save:
+            return self.save()
+        return box.clickedButton() is drop
+
+    def _last_place(self) -> str:
+        place = self.document.folder.parent if self.document.folder else Path.home()
+        return str(place if place.is_dir() else Path.home())
+
+    def recent(self) -> list[str]:
+        """Project folders opened lately that are still there."""
+        value = self.settings.value("recent", [])
+        rows = [value] if isinstance(value, str) else value
+        return [str(row) for row in rows if Path(row).is_dir()] if isinstance(rows, list) else []
+
+    def _remember(self, folder: Path) -> None:
+        rows = [str(folder), *(r for r in self.recent() if r != str(folder))]
+        self.settings.setValue("recent", rows[:RECENT])
+
+    def _fill_recent(self) -> None:
+        self.recent_menu.clear()
+        rows = self.recent()
+        for row in rows:
+            path = Path(row)
+            self.recent_menu.addAction(f"{path.stem}    {path.parent}", partial(self.open_project, path))
+        if not rows:
+            self.recent_menu.addAction("None yet").setEnabled(False)

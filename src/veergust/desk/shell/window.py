@@ -1,0 +1,463 @@
+"""The window: the top bar, the benches, opening and saving, and what holds everywhere."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from functools import partial
+from pathlib import Path
+from typing import TYPE_CHECKING
+
+from PySide6.QtCore import QByteArray, QEvent, QPoint, QSettings, QTimer
+from PySide6.QtGui import QAction, QCloseEvent, QDragEnterEvent, QDropEvent, QKeyEvent, QKeySequence, QShortcut
+from PySide6.QtWidgets import (
+    QApplication,
+    QHBoxLayout,
+    QInputDialog,
+    QMainWindow,
+    QMenu,
+    QPushButton,
+    QSplitter,
+    QStackedWidget,
+    QVBoxLayout,
+    QWidget,
+)
+
+from veergust.core.edit.actions import new_action, rename_action
+from veergust.core.edit.clips import rename_clip
+from veergust.core.files.importing import Arrival
+from veergust.core.files.reading import KINDS
+from veergust.core.model import SourceRig
+from veergust.core.trouble import Trouble
+from veergust.desk.look.style import style_sheet
+from veergust.desk.look.theme import Theme, elided
+from veergust.desk.sheet.bench import SheetBench
+from veergust.desk.shell.arrivals import Arrivals
+from veergust.desk.shell.commands import keys_of
+from veergust.desk.shell.document import Document
+from veergust.desk.shell.find import everything
+from veergust.desk.shell.findings import FindingsMenu
+from veergust.desk.shell.help import HelpPage
+from veergust.desk.shell.ondisk import OnDiskDoors
+from veergust.desk.shell.projects import ProjectDoors
+from veergust.desk.stage.panel import word_button
+from veergust.desk.widgets.choose import Chooser
+from veergust.desk.widgets.label import PlainLabel
+from veergust.desk.widgets.notice import Notice
+
+if TYPE_CHECKING:
+    from veergust.desk.clips.bench import ClipsBench
+    from veergust.desk.spar.bench import SparBench
+
+RECENT = 8
+NAME_WIDTH = 150
+STILL = 150
+"""Ms that what is dragged stands still before the checks look at it."""
+BENCHES = (("Clips", "show_clips"), ("Sheet", "show_sheet"), ("Spar", "show_spar"))
+"""The benches, and what leads to each by key."""
+
+
+class Window(ProjectDoors, OnDiskDoors, QMainWindow):
+    """The program's window."""
+
+    def __init__(self, theme: Theme, settings: QSettings) -> None:
+        super().__init__()
+        self.theme = theme
+        self.settings = settings
+        self.theme.use(str(settings.value("theme", "day")))
+        # Before any widget is made, so that the first layout has the sizes of the style and not Qt's own.
+        self._style_application()
+        self.document = Document()
+        self.notice = Notice(theme)
+        self.sheet = SheetBench(self.document, theme)
+        self._spar: SparBench | None = None
+        self._clips: ClipsBench | None = None
+        self.arrivals = Arrivals(self.document, self.notice)
+        self.benches = QStackedWidget()
+        # The other benches are made when they are first asked for; empty pages keep their places.
+        for bench in (QWidget(), self.sheet, QWidget()):
+            self.benches.addWidget(bench)
+        self.bench_buttons: list[QPushButton] = []
+        self.project_button = word_button("Untitled", f"Open, save, recent projects, theme ({keys_of('menu')[0]})")
+        self.project_button.setObjectName("project")
+        self.project_button.clicked.connect(self.show_menu)
+        self.look_button = word_button("to look", "Open only to look; press to take over when the other has gone")
+        self.look_button.setObjectName("warn")
+        self.look_button.clicked.connect(self.take_over)
+        self.look_button.hide()
+        self.findings_button = word_button("", f"What the checks found ({keys_of('findings')[0]})")
+        self.findings_button.setObjectName("warn")
+        self.findings_button.setAccessibleName("Findings")
+        self.findings_button.clicked.connect(self.show_findings)
+        self._checks = QTimer(self)
+        self._checks.setSingleShot(True)
+        self._checks.setInterval(STILL)
+        self._checks.timeout.connect(self._check)
+        self.menu = QMenu(self)
+        self.recent_menu = QMenu("Recent projects", self)
+        self._fill_menu()
+        self._lay_out()
+        self._keys()
+        self.setAcceptDrops(True)
+        self.resize(1280, 800)
+        document = self.document
+        document.said.connect(lambda words, error: self.notice.say(words, error))
+        document.working.connect(self._tell_work)
+        document.changed.connect(self._refresh)
+        document.saved_changed.connect(self._refresh)
+        theme.changed.connect(self._restyle)
+        self._onto_sheet = False
+        self.arrivals.arrived.connect(self._arrived)
+        self.arrivals.map_wanted.connect(self.ask_mapping)
+        geometry = settings.value("geometry")
+        if isinstance(geometry, QByteArray):
+            self.restoreGeometry(geometry)
+        self._restore(self._splitters())
+        self._restyle()
+        self.show_bench("Sheet")
+        self._refresh()
+
+    @property
+    def clips(self) -> ClipsBench:
+        """The Clips bench, made when it is first asked for."""
+        if self._clips is None:
+            from veergust.desk.clips import bench
+
+            made = self._clips = bench.ClipsBench(self.document, self.theme)
+            self._put_in(0, made)
+            self.arrivals.ended.connect(made.leave_mapping)
+            made.mapping.taken.connect(self._mapped)
+            made.mapping.left.connect(self.arrivals.give_up)
+            made.action_wanted.connect(self.make_action)
+            made.rename_wanted.connect(self.rename)
+            made.import_button.clicked.connect(self.ask_import)
+            self._restore({"clips": made.splitter})
+        return self._clips
+
+    @property
+    def spar(self) -> SparBench:
+        """The Spar bench, made when it is first asked for."""
+        if self._spar is None:
+            from veergust.desk.spar import bench
+
+            self._spar = bench.SparBench(self.document, self.theme)
+            self._put_in(2, self._spar)
+        return self._spar
+
+    def _put_in(self, place: int, bench: QWidget) -> None:
+        here = self.benches.currentIndex()
+        empty = self.benches.widget(place)
+        self.benches.insertWidget(place, bench)
+        if empty is not None:
+            self.benches.removeWidget(empty)
+        self.benches.setCurrentIndex(here)
+
+    def _restore(self, splitters: dict[str, QSplitter]) -> None:
+        for name, splitter in splitters.items():
+            state = self.settings.value(f"split/{name}")
+            if isinstance(state, QByteArray):
+                splitter.restoreState(state)
+
+    # Building
+
+    def _lay_out(self) -> None:
+        bar = QWidget()
+        bar.setObjectName("bar")
+        bar.setFixedHeight(44)
+        row = QHBoxLayout(bar)
+        row.setContentsMargins(16, 0, 14, 0)
+        row.setSpacing(18)
+        brand = PlainLabel("veergust")
+        brand.setObjectName("brand")
+        row.addWidget(brand)
+        self.project_button.setFixedWidth(NAME_WIDTH)
+        row.addWidget(self.project_button)
+        for name, command in BENCHES:
+            button = word_button(name, f"The {name} bench ({keys_of(command)[0]})", checkable=True)
+            button.setObjectName("bench")
+            button.clicked.connect(lambda _=False, n=name: self.show_bench(n))
+            row.addWidget(button)
+            self.bench_buttons.append(button)
+        row.addWidget(self.look_button)
+        row.addStretch(1)
+        self.find_button = word_button("Find anything  Ctrl K", "Find an action, clip or command by name (Ctrl+K)")
+        self.find_button.clicked.connect(self.find_anything)
+        row.addWidget(self.find_button)
+        row.addWidget(self.findings_button)
+        self.bar = bar
+        centre = QWidget()
+        box = QVBoxLayout(centre)
+        box.setContentsMargins(0, 0, 0, 0)
+        box.setSpacing(0)
+        box.addWidget(bar)
+        box.addWidget(self.notice)
+        box.addWidget(self.benches, 1)
+        self.setCentralWidget(centre)
+
+    def _fill_menu(self) -> None:
+        menu = self.menu
+        self._entry("New project…", "new_project", self.new_project)
+        self._entry("Open project…", "open_project", self.ask_open)
+        menu.addMenu(self.recent_menu)
+        menu.addSeparator()
+        self._entry("Save", "save", self.save)
+        self._entry("Save as…", "save_as", self.save_as)
+        menu.addSeparator()
+        self._entry("Import clips…", "import", self.ask_import)
+        menu.addSeparator()
+        self.undo_action = self._entry("Undo", "undo", self.document.undo)
+        self.redo_action = self._entry("Redo", "redo", self.document.redo)
+        menu.addSeparator()
+        self.theme_action = self._entry("Night theme", "theme", self.turn_theme)
+        self._entry("Keys", "help", self.show_help)
+        menu.addSeparator()
+        self._entry("Quit", "quit", self.close)
+        self.addActions(menu.actions())
+        self.recent_menu.aboutToShow.connect(self._fill_recent)
+
+    def _entry(self, words: str, name: str, act: Callable[[], object]) -> QAction:
+        """An entry of the menu, with the keys that the table has for it."""
+        action = QAction(words, self)
+        action.setShortcuts([QKeySequence(keys) for keys in keys_of(name)])
+        action.triggered.connect(lambda: act())
+        self.menu.addAction(action)
+        return action
+
+    def _keys(self) -> None:
+        shortcuts: dict[str, Callable[[], object]] = {
+            **{name: partial(self.show_bench, bench) for bench, name in BENCHES},
+            "new_action": self.sheet.make_action,
+            "new_like": self.sheet.make_like,
+            "find": self.find_anything,
+            "rename": self.rename,
+            "findings": self.show_findings,
+            "menu": self.show_menu,
+        }
+        for name, act in shortcuts.items():
+            for keys in keys_of(name):
+                QShortcut(QKeySequence(keys), self, act)
+
+    def show_help(self) -> None:
+        """Every key, by where it holds."""
+        HelpPage(self).exec()
+
+    def _style_application(self) -> None:
+        app = QApplication.instance()
+        style = style_sheet(self.theme.look)
+        # Every widget is polished anew by a new sheet, so the same one is not set again.
+        if isinstance(app, QApplication) and app.styleSheet() != style:
+            app.setStyleSheet(style)
+
+    def _restyle(self) -> None:
+        self._style_application()
+        self.theme_action.setText("Day theme" if self.theme.look.name == "night" else "Night theme")
+
+    def _refresh(self) -> None:
+        document = self.document
+        mark = " •" if document.unsaved else ""
+        font = self.project_button.font()
+        name = elided(document.project.name, font, NAME_WIDTH - 36)
+        self.project_button.setText(f"{name}{mark} ▾")
+        looking = " (to look)" if document.to_look else ""
+        self.setWindowTitle(f"{document.project.name}{mark}{looking} — veergust")
+        self.look_button.setVisible(bool(looking))
+        # While something is dragged the checks wait until it stands still for a moment.
+        if document.dragging:
+            self._checks.start()
+        else:
+            self._check()
+        self.undo_action.setText(f"Undo: {document.done[-1].words}" if document.done else "Undo")
+        self.undo_action.setEnabled(bool(document.done))
+        self.redo_action.setText(f"Redo: {document.undone[-1].words}" if document.undone else "Redo")
+        self.redo_action.setEnabled(bool(document.undone))
+
+    def _tell_work(self, says: str, share: float) -> None:
+        """Say how far a work is during which nothing else can be done."""
+        if says:
+            self.notice.say(f"{says} …  {share * 100:.0f} %")
+            self.repaint()
+        elif self.notice.label.text().endswith(" %"):
+            self.notice.hide()
+
+    def _check(self) -> None:
+        """Say how much the checks find."""
+        self._checks.stop()
+        found = self.document.known.findings()
+        self.findings_button.setText(f"{len(found)} finding{'s' if len(found) != 1 else ''}" if found else "")
+        self.findings_button.setVisible(bool(found))
+
+    def _splitters(self) -> dict[str, QSplitter]:
+        out = {"across": self.sheet.splitter, "right": self.sheet.right_splitter}
+        return out | ({"clips": self._clips.splitter} if self._clips is not None else {})
+
+    # Benches
+
+    @property
+    def bench(self) -> str:
+        """The bench that is shown, by name."""
+        return BENCHES[self.benches.currentIndex()][0]
+
+    def show_bench(self, name: str) -> None:
+        """Show a bench by name."""
+        index = [n for n, _ in BENCHES].index(name)
+        _ = self.clips if name == "Clips" else self.spar if name == "Spar" else self.sheet
+        self.benches.setCurrentIndex(index)
+        for i, button in enumerate(self.bench_buttons):
+            button.setChecked(i == index)
+        if name != "Spar" and self._spar is not None:
+            self._spar.hold()
+        if name != "Sheet":
+            self.sheet.stop()
+        if name != "Clips" and self._clips is not None:
+            self._clips.leave()
+        if name == "Clips":
+            self.clips.enter()
+        else:
+            (self.sheet.sheet if name == "Sheet" else self.spar).setFocus()
+
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        if self.bench == "Sheet" and self.sheet.key(event):
+            return
+        if self.bench == "Clips" and self.clips.key(event):
+            return
+        super().keyPressEvent(event)
+
+    def changeEvent(self, event: QEvent) -> None:
+        super().changeEvent(event)
+        if event.type() == QEvent.Type.ActivationChange and self.isActiveWindow():
+            # Somebody may have written the folder while another window was in front.
+            QTimer.singleShot(0, self._looked_at)
+
+    def _looked_at(self) -> None:
+        if QApplication.activeModalWidget() is None and self.isActiveWindow():
+            self.look_at_disk()
+
+    def turn_theme(self) -> None:
+        """From day to night and back, which takes a moment: every widget is dressed anew."""
+        name = "day" if self.theme.look.name == "night" else "night"
+        self.notice.say(f"Changing to the {name} theme …")
+        self.repaint()
+        self.theme.use(name)
+        self.settings.setValue("theme", self.theme.look.name)
+        self.notice.hide()
+
+    def show_menu(self) -> None:
+        """The project's menu."""
+        self.menu.popup(self.project_button.mapToGlobal(self.project_button.rect().bottomLeft()))
+
+    def show_findings(self) -> None:
+        """What the checks found, each line leading there."""
+        found = self.document.known.findings()
+        if found:
+            menu = FindingsMenu(self, self.document, found)
+            corner = self.findings_button.rect().bottomRight()
+            at = self.findings_button.mapToGlobal(corner)
+            at.setX(at.x() - menu.sizeHint().width())
+            menu.popup(at)
+
+    def find_anything(self) -> None:
+        """Find an action, clip or command by name, and open the action it leads to."""
+        found = {f.says: f for f in everything(self.document.project)}
+        dialog = Chooser(self, "Find anything", list(found), "Type a part of a name")
+        dialog.resize(460, 420)
+        if dialog.exec() == Chooser.DialogCode.Accepted and dialog.chosen() in found:
+            chosen = found[dialog.chosen()]
+            if chosen.clip:
+                self.document.choose_clip(chosen.clip)
+                self.show_bench("Clips")
+            elif chosen.action:
+                self.document.choose_action(chosen.action)
+                self.show_bench("Sheet")
+            else:
+                self.notice.say(f"No action uses this yet: {chosen.says}.")
+
+    def rename(self) -> None:
+        """Give the open clip or action another name; what names it follows."""
+        clips = self.bench == "Clips"
+        old = self.document.clip if clips else self.document.action
+        if not old:
+            return
+        new, fine = QInputDialog.getText(self, "Rename", f"A new name for {old}", text=old)
+        if not fine:
+            return
+        try:
+            edit = (rename_clip if clips else rename_action)(self.document.project, old, new)
+        except Trouble as trouble:
+            self.notice.say(str(trouble), True)
+            return
+        if clips:
+            self.document.clip = new.strip()
+        else:
+            self.document.action = new.strip()
+        self.document.apply(edit)
+
+    def make_action(self, clip: str) -> None:
+        """A new action of a clip, on the Sheet."""
+        edit, action = new_action(self.document.project, self.document.book.cast, clip)
+        self.document.apply(edit)
+        self.document.choose_action(action)
+        self.show_bench("Sheet")
+
+    def _mapped(self, rig: SourceRig) -> None:
+        self.clips.leave_mapping()
+        self.arrivals.answer(rig)
+
+    def ask_mapping(self, arrival: Arrival) -> None:
+        """A file with a foreign skeleton came in: ask how its joints answer to the figure's."""
+        self.show_bench("Clips")
+        self.clips.ask_mapping(arrival)
+
+    # Files dropped, and the end
+
+    def dragEnterEvent(self, event: QDragEnterEvent) -> None:
+        if event.mimeData().hasUrls():
+            event.acceptProposedAction()
+
+    def dropEvent(self, event: QDropEvent) -> None:
+        paths = [Path(url.toLocalFile()) for url in event.mimeData().urls() if url.isLocalFile()]
+        folders = [p for p in paths if p.is_dir()]
+        files = [p for p in paths if p.suffix.lower() in KINDS]
+        sounds = [p for p in paths if p.suffix.lower() == ".wav"]
+        if folders:
+            self.open_project(folders[0])
+        elif files:
+            self._onto_sheet = self._over_sheet(event.position().toPoint())
+            self.arrivals.bring_in(files)
+        elif sounds:
+            self.document.bring_sounds(sounds)
+        elif paths:
+            self.notice.say(f"{paths[0].name} is no .glb, .gltf or .bvh file. Drop one, or a project folder.", True)
+
+    def _over_sheet(self, at: QPoint) -> bool:
+        """Whether a point of the window is on the exposure sheet."""
+        sheet = self.sheet.sheet
+        return sheet.isVisible() and sheet.rect().contains(sheet.mapFrom(self, at))
+
+    def _arrived(self, names: list[str]) -> None:
+        """Clips dropped on the sheet become sections of the open action."""
+        onto, self._onto_sheet = self._onto_sheet, False
+        if onto and names:
+            self.show_bench("Sheet")
+            sheet = self.sheet.sheet
+            sheet.take_clips(names)
+            if len(names) > 1:
+                self.notice.say(
+                    f"{len(names)} sections, one for each clip.",
+                    False,
+                    ("one section of all", partial(self._one_section, names)),
+                )
+
+    def _one_section(self, names: list[str]) -> None:
+        """The clips that just became a section each, as one section instead."""
+        self.document.undo()
+        self.sheet.sheet.take_clips(names, together=True)
+
+    def closeEvent(self, event: QCloseEvent) -> None:
+        if not self.may_leave():
+            event.ignore()
+            return
+        self.settings.setValue("geometry", self.saveGeometry())
+        for name, splitter in self._splitters().items():
+            self.settings.setValue(f"split/{name}", splitter.saveState())
+        if self.document.kept is not None:
+            self.document.kept.close()
+        event.accept()
