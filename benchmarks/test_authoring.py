@@ -14,30 +14,30 @@ from tests.core.edit.storm import storm
 
 from veergust.core.edit.spans import SpanRef, set_edges
 from veergust.core.files.as_files import project_files
-from veergust.core.files.assets import load_cast
+from veergust.core.files.assets import load_assets
 from veergust.core.files.demo import copy_demo
 from veergust.core.files.folder import open_project
 from veergust.core.files.saving import save_project
-from veergust.core.play.compiled.project import Book
+from veergust.core.play.compiled.project import CompiledProject
 from veergust.core.study.facts import facts
 from veergust.core.study.now import now
 from veergust.core.study.store import Store
 
 
 @pytest.fixture(scope="module")
-def book(folder: Path) -> Book:
+def build(folder: Path) -> CompiledProject:
     project = open_project(folder)
-    return Book(project, load_cast(project, folder)[0])
+    return CompiledProject(project, load_assets(project, folder)[0])
 
 
-def test_an_edit_with_facts_and_now_card_in_a_large_project(benchmark: Any, book: Book) -> None:
+def test_an_edit_with_facts_and_now_card_in_a_large_project(benchmark: Any, build: CompiledProject) -> None:
     store = Store()
-    state = {"book": book}
+    state = {"book": build}
     wide = cycle((7, 8))
     ref = SpanRef("Attack 3", 2, "strikes", 0)
-    compiled = book.action("Attack 3")
+    compiled = build.action("Attack 3")
     assert compiled is not None
-    store.of(facts, book, "Attack 3", False)
+    store.of(facts, build, "Attack 3", False)
 
     def edit() -> None:
         made = set_edges(state["book"].project, compiled, ref, 4, next(wide))
@@ -53,7 +53,7 @@ def test_an_edit_with_facts_and_now_card_in_a_large_project(benchmark: Any, book
 def test_opening_a_large_project(benchmark: Any, folder: Path) -> None:
     def load() -> None:
         project = open_project(folder)
-        load_cast(project, folder)
+        load_assets(project, folder)
 
     benchmark(load)
 
@@ -78,10 +78,10 @@ def test_a_hundred_thousand_edits_undone_and_done_again(benchmark: Any, folder: 
     if not demo.exists():
         copy_demo(demo)
     project = open_project(demo)
-    cast = load_cast(project, demo)[0]
+    assets = load_assets(project, demo)[0]
 
     def thousand(seed: int) -> None:
-        steps = [project, *(edit.project for edit in storm(project, cast, seed, 1000))]
+        steps = [project, *(edit.project for edit in storm(project, assets, seed, 1000))]
         kept = [project_files(steps[i]) for i in range(0, len(steps), 100)]
         for files, step in zip(reversed(kept), reversed(steps[::100])):
             assert project_files(step) == files

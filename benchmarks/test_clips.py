@@ -12,19 +12,19 @@ import pytest
 from msgspec.structs import replace
 from scipy.spatial.transform import Rotation, Slerp
 
-from veergust.core.files.assets import load_cast
+from veergust.core.files.assets import load_assets
 from veergust.core.files.bvh_read import read_bvh
 from veergust.core.files.folder import open_project
 from veergust.core.files.gltf_read import read_gltf
 from veergust.core.files.gltf_write import write_glb
 from veergust.core.files.reading import source_rig
 from veergust.core.motion import quat
-from veergust.core.motion.figure import Cast
+from veergust.core.motion.figure import Assets
 from veergust.core.motion.mapping import propose
 from veergust.core.motion.sampling import Motion, Track, evaluate
 from veergust.core.motion.skeleton import Skeleton
 from veergust.core.motion.transfer import transfer
-from veergust.core.play.compiled.project import Book
+from veergust.core.play.compiled.project import CompiledProject
 from veergust.core.study.clip_reading import read_clip
 from veergust.core.study.lengths import length_and_travel
 from veergust.core.study.preparing import best_loop, proposals
@@ -35,9 +35,9 @@ FRAMES, JOINTS = 3000, 40
 
 
 @pytest.fixture(scope="module")
-def book() -> Book:
+def build() -> CompiledProject:
     project = open_project(DEMO)
-    return Book(project, load_cast(project, DEMO)[0])
+    return CompiledProject(project, load_assets(project, DEMO)[0])
 
 
 @pytest.fixture(scope="module")
@@ -102,11 +102,11 @@ def test_sampling_the_same_track_with_a_general_library(benchmark: Any) -> None:
     benchmark(slerp, np.linspace(0, 10, 10_000))
 
 
-def test_proposing_a_mapping(benchmark: Any, book: Book) -> None:
-    benchmark(propose, read_bvh(GUARD).skeleton, book.cast.skeleton)
+def test_proposing_a_mapping(benchmark: Any, build: CompiledProject) -> None:
+    benchmark(propose, read_bvh(GUARD).skeleton, build.assets.skeleton)
 
 
-def test_carrying_3000_frames_over(benchmark: Any, book: Book) -> None:
+def test_carrying_3000_frames_over(benchmark: Any, build: CompiledProject) -> None:
     content = read_bvh(GUARD)
     motion = content.motions[0]
     many = np.linspace(0, motion.seconds, FRAMES)
@@ -114,16 +114,16 @@ def test_carrying_3000_frames_over(benchmark: Any, book: Book) -> None:
         Track(t.joint, t.path, t.interpolation, np.arange(FRAMES) / 60, evaluate(t, many)) for t in motion.tracks
     )
     long = Motion("long", (FRAMES - 1) / 60, 60.0, tracks)
-    rig = source_rig(content.skeleton, book.cast.skeleton, ())
-    benchmark(transfer, content.skeleton, long, book.cast.skeleton, rig)
+    rig = source_rig(content.skeleton, build.assets.skeleton, ())
+    benchmark(transfer, content.skeleton, long, build.assets.skeleton, rig)
 
 
-def test_reading_a_clip_for_its_page(benchmark: Any, book: Book) -> None:
-    clip = book.clip("staff_sweep")
+def test_reading_a_clip_for_its_page(benchmark: Any, build: CompiledProject) -> None:
+    clip = build.clip("staff_sweep")
     assert clip is not None
 
     def read() -> None:
-        reading = read_clip(book.cast, clip, book.roots)
+        reading = read_clip(build.assets, clip, build.roots)
         assert reading is not None
         proposals(reading, 0, len(reading.times) - 1)
         best_loop(reading)
@@ -132,22 +132,22 @@ def test_reading_a_clip_for_its_page(benchmark: Any, book: Book) -> None:
     benchmark(read)
 
 
-def test_what_300_rows_of_the_library_say(benchmark: Any, book: Book) -> None:
-    clips = [replace(c, name=f"{c.name}_{n}") for n in range(24) for c in book.project.clips][:300]
+def test_what_300_rows_of_the_library_say(benchmark: Any, build: CompiledProject) -> None:
+    clips = [replace(c, name=f"{c.name}_{n}") for n in range(24) for c in build.project.clips][:300]
 
     def rows() -> None:
         for clip in clips:
-            length_and_travel(book.cast, clip, book.roots)
+            length_and_travel(build.assets, clip, build.roots)
 
     benchmark(rows)
 
 
-def test_loading_300_clips(benchmark: Any, book: Book) -> None:
+def test_loading_300_clips(benchmark: Any, build: CompiledProject) -> None:
     """The demo's files once each, and 300 clips that use them."""
-    many = tuple(replace(c, name=f"{c.name}_{n}") for n in range(24) for c in book.project.clips)[:300]
-    project = replace(book.project, clips=many)
+    many = tuple(replace(c, name=f"{c.name}_{n}") for n in range(24) for c in build.project.clips)[:300]
+    project = replace(build.project, clips=many)
 
-    def load() -> Cast:
-        return load_cast(project, DEMO)[0]
+    def load() -> Assets:
+        return load_assets(project, DEMO)[0]
 
     benchmark(load)

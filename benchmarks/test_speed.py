@@ -11,13 +11,13 @@ import pytest
 
 from veergust.core.edit.spans import SpanRef, set_edges
 from veergust.core.files.as_files import project_files
-from veergust.core.files.assets import load_cast
+from veergust.core.files.assets import load_assets
 from veergust.core.files.folder import open_project
 from veergust.core.model import Action, Fighter, Floor, Stage
 from veergust.core.motion import quat
 from veergust.core.motion.skeleton import forward
-from veergust.core.play.compiled.project import Book
-from veergust.core.play.simulation import Bout
+from veergust.core.play.compiled.project import CompiledProject
+from veergust.core.play.simulation import Simulation
 from veergust.core.play.state import Input
 from veergust.core.study.facts import facts
 from veergust.core.study.now import now
@@ -26,53 +26,53 @@ DEMO = Path(__file__).resolve().parents[1] / "demo" / "lantern_quay.veergust"
 
 
 @pytest.fixture(scope="module")
-def book() -> Book:
+def build() -> CompiledProject:
     project = open_project(DEMO)
-    return Book(project, load_cast(project, DEMO)[0])
+    return CompiledProject(project, load_assets(project, DEMO)[0])
 
 
 @pytest.mark.parametrize("frames", [1, 1000])
-def test_joints_of_a_batch(benchmark: Any, book: Book, frames: int) -> None:
-    bones = book.cast.skeleton
+def test_joints_of_a_batch(benchmark: Any, build: CompiledProject, frames: int) -> None:
+    bones = build.assets.skeleton
     turn = quat.normalize(np.random.default_rng(1).normal(size=(frames, len(bones), 4)))
     place = np.zeros((frames, len(bones), 3))
     benchmark(forward, bones, turn, place)
 
 
 @pytest.mark.parametrize("frames", [1, 1000])
-def test_one_matrix_product_over_the_same_arrays(benchmark: Any, book: Book, frames: int) -> None:
+def test_one_matrix_product_over_the_same_arrays(benchmark: Any, build: CompiledProject, frames: int) -> None:
     """What the joints of a batch are held against."""
-    a = np.random.default_rng(1).normal(size=(frames, len(book.cast.skeleton), 4, 4))
+    a = np.random.default_rng(1).normal(size=(frames, len(build.assets.skeleton), 4, 4))
     benchmark(np.matmul, a, a)
 
 
-def test_a_tick_of_two_fighters(benchmark: Any, book: Book) -> None:
-    bout = Bout(book)
+def test_a_tick_of_two_fighters(benchmark: Any, build: CompiledProject) -> None:
+    simulation = Simulation(build)
     count = iter(range(10**9))
 
     def tick() -> None:
         n = next(count)
-        bout.tick([Input("Ossa Renn", "light")] if n % 20 == 0 else [])
+        simulation.tick([Input("Ossa Renn", "light")] if n % 20 == 0 else [])
         if n % 500 == 499:
-            bout.back_to(0)
+            simulation.back_to(0)
 
     benchmark(tick)
 
 
-def test_facts_of_an_action(benchmark: Any, book: Book) -> None:
-    benchmark(facts, book, "Low sweep")
+def test_facts_of_an_action(benchmark: Any, build: CompiledProject) -> None:
+    benchmark(facts, build, "Low sweep")
 
 
-def test_an_edit_with_its_facts_and_now_card(benchmark: Any, book: Book) -> None:
+def test_an_edit_with_its_facts_and_now_card(benchmark: Any, build: CompiledProject) -> None:
     """What a frame of a drag costs without painting."""
     ref = SpanRef("Low sweep", 1, "strikes", 0)
     starts = iter([1, 2, 3, 4] * 100_000)
 
     def edit() -> None:
         start = next(starts)
-        compiled = book.action("Low sweep")
+        compiled = build.action("Low sweep")
         assert compiled is not None
-        changed = book.renew(set_edges(book.project, compiled, ref, start, start + 4).project)
+        changed = build.renew(set_edges(build.project, compiled, ref, start, start + 4).project)
         again = changed.action("Low sweep")
         assert again is not None
         facts(changed, "Low sweep")
@@ -82,19 +82,19 @@ def test_an_edit_with_its_facts_and_now_card(benchmark: Any, book: Book) -> None
 
 
 def test_opening_the_demo(benchmark: Any) -> None:
-    benchmark(lambda: load_cast(open_project(DEMO), DEMO))
+    benchmark(lambda: load_assets(open_project(DEMO), DEMO))
 
 
-def test_making_the_files_of_two_hundred_actions(benchmark: Any, book: Book) -> None:
-    first = book.project.actions[0]
+def test_making_the_files_of_two_hundred_actions(benchmark: Any, build: CompiledProject) -> None:
+    first = build.project.actions[0]
     many = tuple(msgspec.structs.replace(first, name=f"Action {n}") for n in range(200))
-    project = msgspec.structs.replace(book.project, actions=many)
+    project = msgspec.structs.replace(build.project, actions=many)
     benchmark(project_files, project)
 
 
-def crowd(book: Book, count: int, *, striking: bool) -> Bout:
+def crowd(build: CompiledProject, count: int, *, striking: bool) -> Simulation:
     """So many fighters a metre from each other, each with an action that plays on, and an open strike if wanted."""
-    project = book.project
+    project = build.project
     swing = project.actions[0].sections[1]
     strike = msgspec.structs.replace(swing.strikes[0], start=0, end=99, damage=0.0, hit_stop=0, knockback=(0, 0, 0))
     round_ = msgspec.structs.replace(
@@ -107,29 +107,31 @@ def crowd(book: Book, count: int, *, striking: bool) -> Bout:
     )
     stage = Stage(floors=(Floor(low=(-99.0, -99.0), high=(99.0, 99.0)),), fighters=fighters)
     made = msgspec.structs.replace(project, actions=(*project.actions, loop), reactions=(), stage=stage)
-    bout = Bout(Book(made, book.cast))
+    simulation = Simulation(CompiledProject(made, build.assets))
     for tick in range(10):
-        bout.tick([Input(f.name, action="Round") for f in fighters] if tick == 0 and striking else [])
-    return bout
+        simulation.tick([Input(f.name, action="Round") for f in fighters] if tick == 0 and striking else [])
+    return simulation
 
 
 @pytest.mark.parametrize("striking", [False, True], ids=["idle", "all striking"])
 @pytest.mark.parametrize("count", [2, 4, 8, 16])
-def test_a_tick_of_a_crowd(benchmark: Any, book: Book, count: int, striking: bool) -> None:
-    bout = crowd(book, count, striking=striking)
+def test_a_tick_of_a_crowd(benchmark: Any, build: CompiledProject, count: int, striking: bool) -> None:
+    simulation = crowd(build, count, striking=striking)
 
     def tick() -> None:
-        bout.tick()
-        if bout.now > 400:
-            bout.back_to(10)
+        simulation.tick()
+        if simulation.now > 400:
+            simulation.back_to(10)
 
     benchmark(tick)
 
 
 @pytest.mark.parametrize("name", ["Low sweep", "Overhead hook", "Duck roll"])
-def test_the_first_tick_of_an_action_that_was_never_compiled(benchmark: Any, book: Book, name: str) -> None:
-    def fresh() -> tuple[tuple[Bout], dict[str, Any]]:
-        book.cast.tracks.clear()
-        return (Bout(Book(book.project, book.cast)),), {}
+def test_the_first_tick_of_an_action_that_was_never_compiled(
+    benchmark: Any, build: CompiledProject, name: str
+) -> None:
+    def fresh() -> tuple[tuple[Simulation], dict[str, Any]]:
+        build.assets.tracks.clear()
+        return (Simulation(CompiledProject(build.project, build.assets)),), {}
 
-    benchmark.pedantic(lambda bout: bout.tick([Input("Ossa Renn", action=name)]), setup=fresh, rounds=20)
+    benchmark.pedantic(lambda simulation: simulation.tick([Input("Ossa Renn", action=name)]), setup=fresh, rounds=20)

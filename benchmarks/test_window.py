@@ -82,8 +82,8 @@ def test_an_edge_dragged_is_on_screen(benchmark: Any, window: Window) -> None:
 def test_a_cut_retimed_is_on_screen(benchmark: Any, window: Window) -> None:
     document = window.document
     ticks = cycle((17, 16))
-    cast = document.book.cast
-    benchmark(drag(window, lambda: retime_cut(document.base, cast, "Attack 3", 2, 0, next(ticks)).project))
+    assets = document.build.assets
+    benchmark(drag(window, lambda: retime_cut(document.base, assets, "Attack 3", 2, 0, next(ticks)).project))
 
 
 def test_the_scene_of_a_frame(benchmark: Any, window: Window) -> None:

@@ -12,7 +12,7 @@ import numpy as np
 from bvh_out import as_bvh, t_pose
 from veergust.core.files.gltf_write import write_glb
 from veergust.core.motion import quat
-from veergust.core.motion.figure import Cast, Mesh
+from veergust.core.motion.figure import Assets, Mesh
 from veergust.core.motion.sampling import Motion, Track, sample
 from veergust.core.motion.skeleton import Skeleton
 
@@ -30,20 +30,22 @@ FPS, TALLER, STILL = 30.0, 1.12, 0.7
 
 def guard(bones: Skeleton, motion: Motion) -> str:
     """``motion`` on a taller rig as BVH: centimetres, Z up, resting in a T that is its first frame."""
-    tall = Skeleton(bones.names, bones.parents, bones.rest_turn, bones.rest_place * TALLER)
+    tall = Skeleton(bones.names, bones.parents, bones.rest_rotation, bones.rest_translation * TALLER)
     lead, tail = round(STILL * FPS), round(1.2 * FPS)
     length = round(motion.seconds * FPS)
     at = np.concatenate([np.zeros(lead), np.arange(length + 1) / FPS, np.full(tail, motion.seconds)])
     pose = sample(bones, motion, at)
     rest = t_pose(tall)
     turn = np.concatenate([rest.turn, pose.turn])
-    place = np.concatenate([rest.place, bones.rest_place * TALLER + (pose.place - bones.rest_place) * TALLER])
+    place = np.concatenate(
+        [rest.place, bones.rest_translation * TALLER + (pose.place - bones.rest_translation) * TALLER]
+    )
     times = np.arange(len(turn)) / FPS
     tracks = [Track(j, "rotation", "STEP", times, turn[:, j]) for j in range(len(bones))]
     tracks += [Track(j, "translation", "STEP", times, place[:, j]) for j in range(len(bones))]
     moved = Motion(motion.name, float(times[-1]), FPS, tuple(tracks))
     lie = quat.from_axis_angle([1.0, 0.0, 0.0], 90.0)
-    return as_bvh(Cast(tall), moved, NAMES, fps=FPS, unit=100.0, order="ZYX", bind=rest, lie=lie)
+    return as_bvh(Assets(tall), moved, NAMES, fps=FPS, unit=100.0, order="ZYX", bind=rest, lie=lie)
 
 
 def buckler() -> bytes:

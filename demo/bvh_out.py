@@ -6,7 +6,7 @@ import numpy as np
 from scipy.spatial.transform import Rotation
 
 from veergust.core.motion import quat
-from veergust.core.motion.figure import Cast
+from veergust.core.motion.figure import Assets
 from veergust.core.motion.quat import Array
 from veergust.core.motion.sampling import Motion, sample
 from veergust.core.motion.skeleton import Pose, Skeleton, forward
@@ -21,7 +21,7 @@ def t_pose(bones: Skeleton) -> Pose:
 
 
 def as_bvh(
-    cast: Cast,
+    assets: Assets,
     motion: Motion,
     names: dict[str, str],
     *,
@@ -33,7 +33,7 @@ def as_bvh(
     ends: str = "\n",
 ) -> str:
     """BVH text of ``motion``, with rest pose ``bind`` and everything turned by ``lie`` (a quaternion)."""
-    bones = cast.skeleton
+    bones = assets.skeleton
     frames = round(motion.seconds * fps) + 1
     pose = sample(bones, motion, np.arange(frames) / fps)
     world = forward(bones, pose.turn, pose.place)

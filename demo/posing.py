@@ -159,8 +159,8 @@ class Solver:
     def pose(self, move: Move, at: np.ndarray) -> Pose:
         bones, n = self.bones, len(at)
         ch = {name: _channel(move, name, at) for name in move.base}
-        turn = np.tile(bones.rest_turn, (n, 1, 1))
-        place = np.tile(bones.rest_place, (n, 1, 1))
+        turn = np.tile(bones.rest_rotation, (n, 1, 1))
+        place = np.tile(bones.rest_translation, (n, 1, 1))
         index = bones.index
         place[:, index["root"]] = np.stack([ch["root.x"], np.zeros(n), ch["root.z"]], axis=-1)
         turn[:, index["root"]] = quat.from_axis_angle([0.0, 1.0, 0.0], ch["root.yaw"])

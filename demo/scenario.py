@@ -9,7 +9,6 @@ from moves import RUN_SPEED, WALK_SPEED
 from veergust.core.model import (
     Action,
     BlendPoint,
-    Box,
     Capsule,
     Clip,
     Command,
@@ -24,11 +23,12 @@ from veergust.core.model import (
     Fighter,
     Floor,
     Gate,
-    Ground,
+    Hitbox,
     Hold,
     Hurtbox,
     Kept,
     Layer,
+    Locomotion,
     Mask,
     Mount,
     Pin,
@@ -89,12 +89,12 @@ def rig() -> Rig:
     )
 
 
-def ground() -> Ground:
+def locomotion() -> Locomotion:
     def over(test: str, op: str, value: float) -> Condition:
         return Condition(test=test, op=op, value=value)  # type: ignore[arg-type]
 
     floor_gone = over("on_floor", "==", 0.0)
-    return Ground(
+    return Locomotion(
         entry="idle",
         states=(
             State(name="idle", clip="idle"),
@@ -118,8 +118,8 @@ def ground() -> Ground:
     )
 
 
-def _shaft(low: float, high: float, radius: float) -> Box:
-    return Box(mount="grip", offset=(0, low, 0), to=(0, high, 0), radius=radius)
+def _shaft(low: float, high: float, radius: float) -> Hitbox:
+    return Hitbox(mount="grip", offset=(0, low, 0), to=(0, high, 0), radius=radius)
 
 
 def _staff_exits(opens: int, ends: int, combo: str, roll_from: int) -> tuple[Exit, ...]:
@@ -392,7 +392,7 @@ def drills() -> tuple[Drill, ...]:
                 Expectation(fighter=ossa, tick=5, since=5, action="Low sweep"),
                 Expectation(fighter=ossa, tick=25, contact="hit", victim=tarn),
                 Expectation(fighter=tarn, tick=30, action="Reel front"),
-                Expectation(fighter=tarn, tick=79, since=60, ground="idle"),
+                Expectation(fighter=tarn, tick=79, since=60, locomotion="idle"),
             ),
         ),
         Drill(
@@ -432,7 +432,7 @@ def project(seconds: dict[str, float]) -> Project:
         name="Lantern Quay",
         rig=rig(),
         clips=clips,
-        ground=ground(),
+        locomotion=locomotion(),
         layers=(
             Layer(name="Body", scope=("idle", "walk", "run"), outside="finish"),
             Layer(name="Reactions"),

@@ -196,18 +196,18 @@ def take(wanted: list[str]) -> int:
         window.notice.hide()
 
     def clips_pose() -> None:
-        bench, cast = window.clips, window.document.book.cast
+        bench, assets = window.clips, window.document.build.assets
         window.document.choose_clip("overhead")
         bench.show_card(5)
         bench.playhead.move_to(12)
         bench.pose.make_rough()
         for frame, source in ((9, 22), (14, 30)):
-            clip = window.document.book.clip("overhead")
+            clip = window.document.build.clip("overhead")
             assert clip is not None
             bench.playhead.move_to(frame)
-            bench.pose.settle(clip_pose(cast, clip, np.array([source / 60])), "pose")
+            bench.pose.settle(clip_pose(assets, clip, np.array([source / 60])), "pose")
         bench.playhead.move_to(9)
-        joint = cast.skeleton.index["spine"]
+        joint = assets.skeleton.index["spine"]
         bench.pose_tool.joint = joint
         bench.pose.select(joint)
         bench.film.setFocus()

@@ -9,11 +9,11 @@ from pathlib import Path
 import pytest
 from hypothesis import HealthCheck, settings
 
-from veergust.core.files.assets import load_cast
+from veergust.core.files.assets import load_assets
 from veergust.core.files.folder import open_project
 from veergust.core.model import Project
-from veergust.core.motion.figure import Cast
-from veergust.core.play.compiled.project import Book
+from veergust.core.motion.figure import Assets
+from veergust.core.play.compiled.project import CompiledProject
 
 DEMO = Path(__file__).resolve().parents[1] / "demo" / "lantern_quay.veergust"
 # Speed is measured in benchmarks/, and examples are the same on every run.
@@ -38,13 +38,13 @@ def quay() -> Project:
 
 
 @pytest.fixture(scope="session")
-def cast(quay: Project) -> Cast:
-    return load_cast(quay, DEMO)[0]
+def assets(quay: Project) -> Assets:
+    return load_assets(quay, DEMO)[0]
 
 
 @pytest.fixture
-def book(quay: Project, cast: Cast) -> Book:
-    return Book(quay, cast)
+def build(quay: Project, assets: Assets) -> CompiledProject:
+    return CompiledProject(quay, assets)
 
 
 @pytest.fixture

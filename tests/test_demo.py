@@ -11,7 +11,7 @@ import pytest
 from tests.conftest import DEMO
 from veergust.core.model import Clip, Project
 from veergust.core.motion import quat
-from veergust.core.motion.figure import Cast
+from veergust.core.motion.figure import Assets
 from veergust.core.motion.prepared import carried
 from veergust.core.motion.quat import Array
 from veergust.core.motion.sampling import sample
@@ -33,16 +33,16 @@ ON_FEET = (
 )
 
 
-def pose_of(cast: Cast, name: str, rate: float = 240.0) -> tuple[Pose, Array]:
-    motion = cast.motion(f"clips/{name}.glb", name)
+def pose_of(assets: Assets, name: str, rate: float = 240.0) -> tuple[Pose, Array]:
+    motion = assets.motion(f"clips/{name}.glb", name)
     assert motion is not None
-    pose = sample(cast.skeleton, motion, np.arange(0, motion.seconds, 1 / rate))
-    return pose, forward(cast.skeleton, pose.turn, pose.place)
+    pose = sample(assets.skeleton, motion, np.arange(0, motion.seconds, 1 / rate))
+    return pose, forward(assets.skeleton, pose.turn, pose.place)
 
 
-def planted_slide(cast: Cast, world: Array, side: str) -> float:
+def planted_slide(assets: Assets, world: Array, side: str) -> float:
     """How far a foot slides while it stands (m): each unbroken run of frames with the ball of the foot down."""
-    ball = world[:, cast.skeleton.index[f"toes_{side}"], :3, 3]
+    ball = world[:, assets.skeleton.index[f"toes_{side}"], :3, 3]
     worst, start = 0.0, None
     down = ball[:, 1] < 0.0275
     for f in range(len(down) + 1):
@@ -56,42 +56,42 @@ def planted_slide(cast: Cast, world: Array, side: str) -> float:
 
 
 @pytest.mark.parametrize("name", ON_FEET)
-def test_planted_feet_slide_less_than_two_centimetres(name: str, cast: Cast) -> None:
-    _, world = pose_of(cast, name)
+def test_planted_feet_slide_less_than_two_centimetres(name: str, assets: Assets) -> None:
+    _, world = pose_of(assets, name)
     for side in ("left", "right"):
-        assert planted_slide(cast, world, side) < 0.02
+        assert planted_slide(assets, world, side) < 0.02
 
 
 @pytest.mark.parametrize("name", LOOPS)
-def test_loops_close_within_a_degree_and_a_centimetre(name: str, cast: Cast) -> None:
-    motion = cast.motion(f"clips/{name}.glb", name)
+def test_loops_close_within_a_degree_and_a_centimetre(name: str, assets: Assets) -> None:
+    motion = assets.motion(f"clips/{name}.glb", name)
     assert motion is not None
     clip = Clip(name=name, file=f"clips/{name}.glb", animation=name)
-    roots = Roots(cast.skeleton.index["root"], cast.skeleton.index["hips"])
-    _, left = carried(cast, clip, np.linspace(0, motion.seconds, 121), roots)
+    roots = Roots(assets.skeleton.index["root"], assets.skeleton.index["hips"])
+    _, left = carried(assets, clip, np.linspace(0, motion.seconds, 121), roots)
     assert quat.angle_between(left.turn[0], left.turn[-1]).max() < 1.0
-    world = forward(cast.skeleton, left.turn, left.place)[..., :3, 3]
+    world = forward(assets.skeleton, left.turn, left.place)[..., :3, 3]
     assert np.abs(world[0] - world[-1]).max() < 0.01
 
 
-def test_the_roll_travels_two_to_three_metres(cast: Cast) -> None:
-    _, world = pose_of(cast, "dodge_roll")
-    root = world[:, cast.skeleton.index["root"], :3, 3]
+def test_the_roll_travels_two_to_three_metres(assets: Assets) -> None:
+    _, world = pose_of(assets, "dodge_roll")
+    root = world[:, assets.skeleton.index["root"], :3, 3]
     assert 2.0 < np.linalg.norm(root[-1] - root[0]) < 3.0
 
 
 @pytest.mark.parametrize("name", ["staff_sweep", "staff_thrust", "overhead", "dodge_roll", "hit_front", "fall"])
-def test_actions_begin_on_the_pose_of_idle(name: str, cast: Cast) -> None:
-    idle, _ = pose_of(cast, "idle")
-    first, _ = pose_of(cast, name)
+def test_actions_begin_on_the_pose_of_idle(name: str, assets: Assets) -> None:
+    idle, _ = pose_of(assets, "idle")
+    first, _ = pose_of(assets, name)
     assert quat.angle_between(first.turn[0], idle.turn[0]).max() < 3.0
 
 
 @pytest.mark.parametrize("name", ["staff_sweep", "staff_thrust", "overhead"])
-def test_attacks_wind_up_strike_fast_and_settle(name: str, cast: Cast) -> None:
+def test_attacks_wind_up_strike_fast_and_settle(name: str, assets: Assets) -> None:
     """The tip goes back first, is fastest in the swing, and slows to rest without a jump."""
-    _, world = pose_of(cast, name)
-    staff = world[:, cast.skeleton.index["staff"]]
+    _, world = pose_of(assets, name)
+    staff = world[:, assets.skeleton.index["staff"]]
     tip = staff[:, :3, :3] @ np.array([0, 1.12, 0]) + staff[:, :3, 3]
     speed = np.linalg.norm(np.diff(tip, axis=0), axis=1) * 240
     fastest = int(np.argmax(speed))
@@ -100,13 +100,13 @@ def test_attacks_wind_up_strike_fast_and_settle(name: str, cast: Cast) -> None:
     assert speed[-8:].max() < 1.0
 
 
-def test_the_figure_is_a_whole_skinned_body(cast: Cast, quay: Project) -> None:
-    assert 25 <= len(cast.skeleton) <= 30
-    assert cast.mesh is not None
-    assert np.allclose(cast.mesh.weights.sum(axis=1), 1.0, atol=1e-5)
-    used = {cast.skeleton.names[j] for j in np.unique(cast.mesh.joints[cast.mesh.weights > 0])}
+def test_the_figure_is_a_whole_skinned_body(assets: Assets, quay: Project) -> None:
+    assert 25 <= len(assets.skeleton) <= 30
+    assert assets.mesh is not None
+    assert np.allclose(assets.mesh.weights.sum(axis=1), 1.0, atol=1e-5)
+    used = {assets.skeleton.names[j] for j in np.unique(assets.mesh.joints[assets.mesh.weights > 0])}
     assert {"hand_left", "fingers_right", "toes_left", "staff", "head", "hat"} <= used
-    height = np.ptp(cast.mesh.points[:, 1][cast.mesh.joints[:, 0] != cast.skeleton.index["staff"]])
+    height = np.ptp(assets.mesh.points[:, 1][assets.mesh.joints[:, 0] != assets.skeleton.index["staff"]])
     assert 1.6 < height < 1.9
 
 

@@ -21,12 +21,12 @@ from msgspec.structs import replace
 
 from tests.conftest import DEMO
 from veergust.core.edit.actions import new_action
-from veergust.core.files.assets import load_cast
+from veergust.core.files.assets import load_assets
 from veergust.core.files.folder import open_project
 from veergust.core.files.importing import import_file
 from veergust.core.files.plan import digest
 from veergust.core.files.saving import save_project
-from veergust.core.model import Drill, Ground, Project, State
+from veergust.core.model import Drill, Locomotion, Project, State
 
 ACTION = "actions/overhead.json"
 
@@ -39,9 +39,9 @@ def tiny(tmp_path_factory: pytest.TempPathFactory) -> Path:
     project = open_project(folder)
     for name in ("figure", "idle", "overhead"):
         project = import_file(project, folder, DEMO / "clips" / f"{name}.glb").project
-    edit, _ = new_action(project, load_cast(project, folder)[0], "overhead")
-    ground = Ground(entry="idle", states=(State(name="idle", clip="idle"),))
-    save_project(replace(edit.project, drills=(Drill(name="stand", ticks=5),), ground=ground), folder)
+    edit, _ = new_action(project, load_assets(project, folder)[0], "overhead")
+    locomotion = Locomotion(entry="idle", states=(State(name="idle", clip="idle"),))
+    save_project(replace(edit.project, drills=(Drill(name="stand", ticks=5),), locomotion=locomotion), folder)
     return folder
 
 

@@ -12,7 +12,7 @@ from PySide6.QtWidgets import QApplication
 from tests.desk.conftest import Hand, drawn_by, until
 from veergust.core.edit.actions import leads_to, remove_action, set_answers
 from veergust.core.model import Project
-from veergust.core.play.compiled.project import Book
+from veergust.core.play.compiled.project import CompiledProject
 from veergust.core.study.findings import findings
 from veergust.desk.shell.window import Window
 from veergust.desk.widgets.beat import Beat
@@ -80,7 +80,7 @@ def test_an_action_is_removed_and_what_leads_to_it_goes_along_or_elsewhere(
         for q in (before, document.project)
     ]
     assert (there[1] > there[0]) == bool(instead)
-    found = findings(Book(document.project, document.book.cast))
+    found = findings(CompiledProject(document.project, document.build.assets))
     assert not [f for f in found if f.level == "error"]
     QTest.keyClick(window, Key.Key_Z, CONTROL)
     assert document.project == before
@@ -90,7 +90,7 @@ def test_removing_every_action_leaves_nothing_that_leads_nowhere(quay: Project, 
     project = quay
     for action in quay.actions:
         project = remove_action(project, action.name).project
-        found = findings(Book(project, window.document.book.cast))
+        found = findings(CompiledProject(project, window.document.build.assets))
         assert not [f for f in found if f.level == "error"], action.name
     assert project.actions == ()
 
@@ -119,7 +119,7 @@ def test_the_dial_on_the_stage_turns_ahead(window: Window) -> None:
         QTest.mouseMove(view, (start + (end - start) * share).toPoint())
         QApplication.processEvents()
     QTest.mouseRelease(view, LEFT, pos=end.toPoint())
-    clip = window.document.book.clip("walk")
+    clip = window.document.build.clip("walk")
     assert clip is not None
     assert clip.forward == pytest.approx(60.0, abs=3.0)
     # The figure turns under its capsule, and travels where ahead is not.

@@ -18,7 +18,7 @@ from veergust.core.edit.spans import SpanRef, span_of
 from veergust.core.edit.whole import set_action
 from veergust.core.files.wav_read import Sound
 from veergust.core.model import Action, Condition
-from veergust.core.play.simulation import Bout
+from veergust.core.play.simulation import Simulation
 from veergust.core.play.state import Input
 from veergust.desk.shell.speaker import Speaker
 from veergust.desk.shell.window import Window
@@ -31,7 +31,7 @@ LEFT = Qt.MouseButton.LeftButton
 
 
 def action(window: Window, name: str = "") -> Action:
-    compiled = window.document.book.action(name or window.document.action)
+    compiled = window.document.build.action(name or window.document.action)
     assert compiled is not None
     return compiled.action
 
@@ -329,8 +329,8 @@ def test_a_held_loop_made_here_is_left_through_its_gate(window: Window, hand: Ha
     window.sheet.show_page(1)
     type_in(window.sheet.span_page.widgets["end"], "18")
     type_in(window.sheet.span_page.widgets["start"], "17")
-    bout = Bout(document.book)
-    fighter = bout.fighters[0]
+    simulation = Simulation(document.build)
+    fighter = simulation.fighters[0]
     command = gate.conditions[0].name
     seen = []
     for tick in range(80):
@@ -339,8 +339,8 @@ def test_a_held_loop_made_here_is_left_through_its_gate(window: Window, hand: Ha
         )
         if tick == 40:
             inputs = [Input(fighter.name, command, press=False)]
-        bout.tick(inputs)
-        voice = next((v for v in bout.fighters[0].live()), None)
+        simulation.tick(inputs)
+        voice = next((v for v in simulation.fighters[0].live()), None)
         seen.append((voice.part.section.name, voice.frame) if voice else ("", 0))
     laps = sum(a == ("All 2", 5) for a in seen[:40])
     assert laps >= 3

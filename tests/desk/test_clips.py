@@ -39,7 +39,7 @@ def bench(window: Window) -> ClipsBench:
 
 
 def clip(bench: ClipsBench, name: str = "") -> Clip:
-    found = bench.document.book.clip(name or bench.document.clip)
+    found = bench.document.build.clip(name or bench.document.clip)
     assert found is not None
     return found
 
@@ -103,11 +103,11 @@ def test_what_nothing_plays_is_marked_and_can_be_found_and_removed(bench: ClipsB
     assert bench.library.entry(clip(bench, "rough")).uses == ()
     bench.library.setFocus()
     QTest.keyClick(bench.library, Key.Key_Delete)
-    assert bench.document.book.clip("rough") is None
+    assert bench.document.build.clip("rough") is None
     bench.find_line.clear()
     bench.document.choose_clip("walk")
     QTest.keyClick(bench.library, Key.Key_Delete)
-    assert bench.document.book.clip("walk") is not None
+    assert bench.document.build.clip("walk") is not None
     assert bench.document.done[-1].words == "Remove clip rough"
 
 
@@ -120,7 +120,7 @@ def test_strips_are_made_aside_kept_on_disk_and_made_anew_when_the_clip_changes(
     def order(name: str) -> Order:
         assert document.mesh is not None
         ink, ghost = theme.colour("ink"), theme.colour("ink_faint")
-        return Order(clip(bench, name), document.book.cast, document.mesh, document.book.roots, ink, ghost, 1.0)
+        return Order(clip(bench, name), document.build.assets, document.mesh, document.build.roots, ink, ghost, 1.0)
 
     assert maker.strip(order("walk")) is None
     until(lambda: "walk" in maker.kept)
@@ -181,13 +181,13 @@ def test_a_proposal_is_taken_with_a_click(bench: ClipsBench) -> None:
 
 
 def test_loop_mirror_backwards_and_rate_change_what_every_bench_plays(bench: ClipsBench, window: Window) -> None:
-    before = window.document.book.action("Low sweep")
+    before = window.document.build.action("Low sweep")
     for words in ("loops", "mirrored", "backwards"):
         press(bench.prepare, words)
     type_in(bench.prepare.rate, "2")
     made = clip(bench)
     assert (made.loop, made.mirror, made.reverse, made.rate) == (True, True, True, 2.0)
-    after = window.document.book.action("Low sweep")
+    after = window.document.build.action("Low sweep")
     assert before is not None
     assert after is not None
     assert after.total < before.total
@@ -369,7 +369,7 @@ def posing(bench: ClipsBench) -> ClipsBench:
 
 def turned(bench: ClipsBench, joint: str, act: Callable[[], None]) -> float:
     """Degrees by which a joint's own rotation changes."""
-    j = bench.document.book.cast.skeleton.index[joint]
+    j = bench.document.build.assets.skeleton.index[joint]
     before = bench.pose.pose()
     act()
     after = bench.pose.pose()
@@ -380,7 +380,7 @@ def turned(bench: ClipsBench, joint: str, act: Callable[[], None]) -> float:
 
 def test_a_joint_is_taken_on_the_stage_and_turned_about_a_ring(posing: ClipsBench) -> None:
     bench, view, tool = posing, posing.stage.view, posing.pose_tool
-    head = bench.document.book.cast.skeleton.index["head"]
+    head = bench.document.build.assets.skeleton.index["head"]
     at = tool.joint_point(view, head).toPoint()
     QTest.mouseClick(view, LEFT, pos=at)
     assert tool.joint == head
@@ -404,7 +404,7 @@ def test_a_joint_is_taken_on_the_stage_and_turned_about_a_ring(posing: ClipsBenc
 
 def test_a_foot_is_pulled_and_the_leg_follows(posing: ClipsBench) -> None:
     bench, view, tool = posing, posing.stage.view, posing.pose_tool
-    bones = bench.document.book.cast.skeleton
+    bones = bench.document.build.assets.skeleton
     foot = bones.index["foot_right"]
     start = tool.joint_point(view, foot)
     bend = turned(bench, "shin_right", lambda: drag(view, start, start + QPointF(0, -30)))
@@ -477,12 +477,12 @@ def test_the_first_pose_is_snapped_to_idle_and_a_source_is_mended_without_touchi
 
 
 def bvh(window: Window, tmp_path: Path, name: str, **options: Any) -> Path:
-    cast = window.document.book.cast
-    motion = cast.motion(f"clips/{name}.glb", name)
+    assets = window.document.build.assets
+    motion = assets.motion(f"clips/{name}.glb", name)
     assert motion is not None
     path = tmp_path / f"far_{name}.bvh"
     options.setdefault("names", names_in("camel"))
-    path.write_text(as_bvh(cast, motion, bind=t_pose(cast.skeleton), **options))
+    path.write_text(as_bvh(assets, motion, bind=t_pose(assets.skeleton), **options))
     return path
 
 
@@ -525,7 +525,7 @@ def test_a_foreign_file_asks_for_its_mapping_once_and_the_person_mends_it_by_cli
     assert not mapping.isVisible()
     assert window.document.clip == "far_walk"
     window.document.undo()
-    assert window.document.book.clip("far_walk") is None
+    assert window.document.build.clip("far_walk") is None
     window.document.redo()
     assert window.document.known.reading("far_walk") is not None
 

@@ -13,7 +13,7 @@ from tests.desk.conftest import STRIKE
 from veergust.core.edit.spans import Edit, SpanRef, add, remove, set_edges, span_of
 from veergust.core.files.as_files import project_files
 from veergust.core.files.folder import open_project
-from veergust.desk.sheet.facts_strip import fact_values
+from veergust.core.kinds.facts import written
 from veergust.desk.shell.document import Document
 from veergust.desk.spar.session import Session
 
@@ -35,7 +35,7 @@ def test_a_hundred_random_edits_undone_and_redone_give_the_same_bytes(document: 
     rng = random.Random(8)
     states = [project_files(document.project)]
     for _ in range(100):
-        project, compiled = document.project, document.book.action("Low sweep")
+        project, compiled = document.project, document.build.action("Low sweep")
         assert compiled is not None
         section = rng.randrange(3)
         kind = rng.choice(["strikes", "exits", "holds", "drives", "events", "shields"])
@@ -96,8 +96,8 @@ def test_facts_follow_at_once_and_the_kept_ones_stay(document: Document) -> None
     assert now is not None
     assert kept is not None
     assert (kept.startup, now.startup) == (9, 11)
-    assert fact_values(now)["recovery"] == "31"
-    assert fact_values(now)["on guard"] == "−35"
+    assert written(now)["recovery"] == "31"
+    assert written(now)["on guard"] == "−35"
     document.save()
     after = document.known.kept_facts("Low sweep")
     assert after is not None
@@ -132,7 +132,7 @@ def test_an_action_taken_away_leaves_another_open(document: Document) -> None:
     assert document.compiled is None
     document.undo()
     document.undo()
-    assert document.book.action("Thrust") is not None
+    assert document.build.action("Thrust") is not None
 
 
 def test_saving_elsewhere_takes_the_clips_along(document: Document, folder: Path, tmp_path: Path) -> None:
@@ -169,7 +169,7 @@ def test_a_session_keeps_its_take_through_an_edit(document: Document) -> None:
     session.use_project()
     session.tick()
     assert [r.line() for r in session.records[:31]] == first
-    assert session.bout.book is document.book
+    assert session.simulation.build is document.build
     session.look_at(-5)
     assert session.at == 0
     session.back()

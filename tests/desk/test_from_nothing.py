@@ -108,7 +108,7 @@ def test_a_figure_is_on_every_stage_before_there_is_an_action(empty: Window, tmp
     assert len(project.rig.hurtboxes) > 10
     # Both stand where they are said to, not where the capture was shot.
     for body, fighter in zip(shown.bodies, project.stage.fighters):
-        hips = body.joints[empty.document.book.roots.hips, :3, 3]
+        hips = body.joints[empty.document.build.roots.hips, :3, 3]
         assert np.hypot(hips[0] - fighter.position[0], hips[2] - fighter.position[2]) < 0.1
 
 
@@ -142,7 +142,7 @@ def test_from_an_empty_folder_to_a_blow_that_touches(
         for frame, key in ((first, Key.Key_I), (last, Key.Key_O)):
             person.click(film, QPointF(film.x_of(frame), 12))
             person.key(film, key)
-        clip = document.book.clip(name)
+        clip = document.build.clip(name)
         assert clip is not None
         assert (clip.start, clip.end) == (pytest.approx(first / 120, abs=0.02), pytest.approx(last / 120, abs=0.02))
     # A blow of one, the reaction of the other.
@@ -154,7 +154,7 @@ def test_from_an_empty_folder_to_a_blow_that_touches(
     # A strike on the hand where it is fastest.
     hand = Hand(empty)
     column = empty.sheet.sheet.layout_.columns["strikes"][0] + 12
-    way = swing_of(document.book).speed(document.book, document.compiled)  # type: ignore[arg-type]
+    way = swing_of(document.build).speed(document.build, document.compiled)  # type: ignore[arg-type]
     frame = int(np.argmax(way)) - 1
     at = hand.point(column, empty.sheet.sheet.layout_.y(frame) + 4)
     person.inputs += 1
@@ -184,7 +184,7 @@ def test_from_an_empty_folder_to_a_blow_that_touches(
     for _ in range(60):
         spar.session.tick()
     touches = [(r.tick, c) for r in spar.session.records for c in r.contacts]
-    numbers = facts(document.book, "Night blow")
+    numbers = facts(document.build, "Night blow")
     assert numbers is not None
     assert numbers.startup is not None
     assert len(touches) == 1
@@ -207,7 +207,7 @@ def test_the_capture_stands_over_its_capsule_and_looks_ahead(empty: Window, tmp_
     drop(empty, write_bvh(tmp_path, blow(), "night_blow.bvh"))
     pose = empty.document.known.idle_pose()
     assert pose is not None
-    bones = empty.document.book.cast.skeleton
-    hips = forward(bones, pose.turn, pose.place)[0, empty.document.book.roots.hips]
+    bones = empty.document.build.assets.skeleton
+    hips = forward(bones, pose.turn, pose.place)[0, empty.document.build.roots.hips]
     assert np.hypot(hips[0, 3], hips[2, 3]) < 0.02
     assert abs(np.degrees(np.arctan2(hips[0, 2], hips[2, 2]))) < 5.0

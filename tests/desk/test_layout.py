@@ -10,16 +10,17 @@ from PySide6.QtCore import QPointF
 from tests.core.edits import replace, with_section
 from tests.desk.conftest import STRIKE
 from veergust.core.edit.spans import SpanRef
+from veergust.core.kinds.spans import SPANS
 from veergust.core.model import Event, Exit, Gate, Project, Strike
-from veergust.core.motion.figure import Cast
+from veergust.core.motion.figure import Assets
 from veergust.core.play.compiled.action import CompiledAction
-from veergust.core.play.compiled.project import Book
-from veergust.desk.sheet.layout import COLUMNS, EDITED, FOLDED, GRAB, ROW, SheetLayout, role_of
+from veergust.core.play.compiled.project import CompiledProject
+from veergust.desk.sheet.layout import COLUMNS, FOLDED, GRAB, ROW, STANDS, SheetLayout, column_of
 
 
 @pytest.fixture
-def sweep(book: Book) -> CompiledAction:
-    compiled = book.action("Low sweep")
+def sweep(build: CompiledProject) -> CompiledAction:
+    compiled = build.action("Low sweep")
     assert compiled is not None
     return compiled
 
@@ -28,7 +29,7 @@ def sweep(book: Book) -> CompiledAction:
 def test_columns_fill_the_width_side_by_side(width: float, fold: int, sweep: CompiledAction) -> None:
     layout = SheetLayout(sweep, width, fold)
     at = 0.0
-    for name, *_ in COLUMNS:
+    for name in COLUMNS:
         left, wide = layout.columns[name]
         assert left == pytest.approx(at)
         assert wide >= 20
@@ -37,8 +38,10 @@ def test_columns_fill_the_width_side_by_side(width: float, fold: int, sweep: Com
     assert at == pytest.approx(width)
 
 
-def test_a_column_with_nothing_in_it_gives_its_room_to_the_others(book: Book, sweep: CompiledAction) -> None:
-    fall = book.action("Fall")
+def test_a_column_with_nothing_in_it_gives_its_room_to_the_others(
+    build: CompiledProject, sweep: CompiledAction
+) -> None:
+    fall = build.action("Fall")
     assert fall is not None
     full, bare = SheetLayout(sweep, 700).columns, SheetLayout(fall, 700).columns
     assert bare["exits"][1] < full["exits"][1]
@@ -54,7 +57,7 @@ def test_every_span_is_found_where_it_lies(fold: int, sweep: CompiledAction) -> 
         if placed.rect.height() > 2 * GRAB + 1:
             assert hit.placed.ref == placed.ref
             assert hit.part == "body"
-        assert hit.column == ("exits" if placed.ref.kind == "gates" else placed.ref.kind)
+        assert hit.column == column_of(placed.ref.kind)
 
 
 def test_edges_are_found_just_inside_and_just_outside(sweep: CompiledAction) -> None:
@@ -75,9 +78,11 @@ def test_rows_and_frames_are_each_other_s_inverse(sweep: CompiledAction) -> None
 
 
 @given(spans=st.lists(st.tuples(st.integers(0, 10), st.integers(1, 6)), min_size=1, max_size=6))
-def test_spans_that_overlap_never_cover_each_other(spans: list[tuple[int, int]], quay: Project, cast: Cast) -> None:
+def test_spans_that_overlap_never_cover_each_other(
+    spans: list[tuple[int, int]], quay: Project, assets: Assets
+) -> None:
     exits = tuple(Exit(start=s, end=min(s + n, 12), command="light", to="Thrust") for s, n in spans)
-    compiled = Book(with_section(quay, "Low sweep", 1, exits=exits), cast).action("Low sweep")
+    compiled = CompiledProject(with_section(quay, "Low sweep", 1, exits=exits), assets).action("Low sweep")
     layout = SheetLayout(compiled, 640)
     rects = [p.rect for p in layout.placed if p.ref.kind == "exits" and p.ref.section == 1]
     assert len(rects) == len(spans)
@@ -90,9 +95,9 @@ def test_spans_that_overlap_never_cover_each_other(spans: list[tuple[int, int]],
 
 
 @pytest.mark.parametrize("fold", [1, 4, 8])
-def test_events_close_together_stand_side_by_side(fold: int, quay: Project, cast: Cast) -> None:
+def test_events_close_together_stand_side_by_side(fold: int, quay: Project, assets: Assets) -> None:
     events = tuple(Event(tick=t, name=f"e{t}") for t in (2, 2, 3, 5))
-    compiled = Book(with_section(quay, "Low sweep", 1, events=events), cast).action("Low sweep")
+    compiled = CompiledProject(with_section(quay, "Low sweep", 1, events=events), assets).action("Low sweep")
     layout = SheetLayout(compiled, 700, fold)
     rects = [p.rect for p in layout.placed if p.ref.kind == "events" and p.ref.section == 1]
     for i, a in enumerate(rects):
@@ -108,9 +113,9 @@ def test_breaks_keep_to_a_stave_of_their_own(sweep: CompiledAction) -> None:
     assert max(r.right() for r in others) <= min(r.left() for r in breaks)
 
 
-def test_spans_past_the_end_of_their_section_are_still_there(quay: Project, cast: Cast) -> None:
+def test_spans_past_the_end_of_their_section_are_still_there(quay: Project, assets: Assets) -> None:
     strike = replace(quay.actions[0].sections[1].strikes[0], start=10, end=30)
-    compiled = Book(with_section(quay, "Low sweep", 1, strikes=(strike,)), cast).action("Low sweep")
+    compiled = CompiledProject(with_section(quay, "Low sweep", 1, strikes=(strike,)), assets).action("Low sweep")
     placed = SheetLayout(compiled, 640).find(STRIKE)
     assert placed is not None
     assert placed.rect.top() == 18 * ROW
@@ -118,10 +123,10 @@ def test_spans_past_the_end_of_their_section_are_still_there(quay: Project, cast
 
 
 def test_every_kind_has_its_role() -> None:
-    assert role_of("exits", Exit(start=0, end=1, kind="cancel")) == "cancel"
-    assert role_of("gates", Gate(start=0, end=1)) == "gate"
-    assert role_of("strikes", Strike(start=0, end=1)) == "strike"
-    assert {role_of(k, None) for k in EDITED if k != "exits"} == {"strike", "shield", "hold", "drive", "event"}
+    assert SPANS["exits"].role(Exit(start=0, end=1, kind="cancel")) == "cancel"
+    assert SPANS["gates"].role(Gate(start=0, end=1)) == "gate"
+    assert SPANS["strikes"].role(Strike(start=0, end=1)) == "strike"
+    assert {SPANS[k].role(None) for k in STANDS if k != "exits"} == {"strike", "shield", "hold", "drive", "event"}
 
 
 def test_no_action_is_an_empty_sheet() -> None:

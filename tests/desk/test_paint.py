@@ -12,8 +12,8 @@ from PySide6.QtWidgets import QApplication
 
 from tests.core.edit.storm import storm
 from veergust.core.model import Project
-from veergust.core.motion.figure import Cast
-from veergust.core.play.compiled.project import Book
+from veergust.core.motion.figure import Assets
+from veergust.core.play.compiled.project import CompiledProject
 from veergust.core.scene.dress import figure_mesh
 from veergust.core.study.coverage import Swing
 from veergust.core.study.timing import hints
@@ -39,16 +39,16 @@ def picture(painter: SheetPainter, sheet: Sheet, frame: int, scroll: int, ratio:
 
 @pytest.mark.parametrize("ratio", [1.0, 1.5, 2.0])
 def test_a_sheet_drawn_again_in_part_is_the_sheet_drawn_whole(
-    ratio: float, qapp: QApplication, quay: Project, cast: Cast
+    ratio: float, qapp: QApplication, quay: Project, assets: Assets
 ) -> None:
     rng, theme, swing = random.Random(3), Theme(), Swing()
     painter = SheetPainter(theme)
-    book, mesh = Book(quay, cast), figure_mesh(cast, quay.rig)
+    build, mesh = CompiledProject(quay, assets), figure_mesh(assets, quay.rig)
     looks = set()
-    for edit in storm(quay, cast, 11, 60):
-        book = book.renew(edit.project)
+    for edit in storm(quay, assets, 11, 60):
+        build = build.renew(edit.project)
         name = rng.choice([a.name for a in edit.project.actions[:3]])
-        compiled = book.action(name)
+        compiled = build.action(name)
         assert compiled is not None
         shut = [s.section.name for s in compiled.sections if rng.random() < 0.15]
         layout = SheetLayout(compiled, WIDE, rng.choice([1, 1, 1, 4]), shut)
@@ -60,7 +60,7 @@ def test_a_sheet_drawn_again_in_part_is_the_sheet_drawn_whole(
         edge = rng.choice(["start", "end"])
         seen = [
             picture(
-                p, Sheet(layout, book, compiled, mesh, selected, edge, hints(book, name), {}, shelf),
+                p, Sheet(layout, build, compiled, mesh, selected, edge, hints(build, name), {}, shelf),
                 frame, scroll, ratio,
             )
             for p, shelf in ((painter, swing), (SheetPainter(theme), Swing()))
@@ -71,13 +71,13 @@ def test_a_sheet_drawn_again_in_part_is_the_sheet_drawn_whole(
     assert len(looks) > 40
 
 
-def test_scrolling_draws_each_band_once(qapp: QApplication, quay: Project, cast: Cast) -> None:
+def test_scrolling_draws_each_band_once(qapp: QApplication, quay: Project, assets: Assets) -> None:
     painter, shelf = SheetPainter(Theme()), Swing()
-    book = Book(quay, cast)
-    compiled = book.action("Braced charge")
+    build = CompiledProject(quay, assets)
+    compiled = build.action("Braced charge")
     assert compiled is not None
     layout = SheetLayout(compiled, WIDE)
-    sheet = Sheet(layout, book, compiled, figure_mesh(cast, quay.rig), (), "end", [], {}, shelf)
+    sheet = Sheet(layout, build, compiled, figure_mesh(assets, quay.rig), (), "end", [], {}, shelf)
     drawn: list[float] = []
     draw = painter.bands.draw
 

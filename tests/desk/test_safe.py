@@ -177,14 +177,14 @@ def test_what_both_changed_is_asked_part_by_part_before_it_is_saved(
 
 
 def test_a_clip_that_was_exported_anew_is_read_again(window: Window, folder: Path) -> None:
-    before = window.document.book.cast.motion("clips/idle.glb", "")
+    before = window.document.build.assets.motion("clips/idle.glb", "")
     assert before is not None
     data = (folder / "clips" / "walk.glb").read_bytes()
     (folder / "clips" / "new.glb").write_bytes(data.replace(b'"walk"', b'"idle"'))
     os.replace(folder / "clips" / "new.glb", folder / "clips" / "idle.glb")
     window.look_at_disk()
     assert "Read again" in said(window)
-    after = window.document.book.cast.motion("clips/idle.glb", "")
+    after = window.document.build.assets.motion("clips/idle.glb", "")
     assert after is not None
     assert after.seconds != before.seconds
     assert not window.document.unsaved

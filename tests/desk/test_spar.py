@@ -10,9 +10,9 @@ from pytestqt.qtbot import QtBot
 
 from tests.conftest import OSSA, TARN
 from tests.desk.conftest import STRIKE, Hand, Watch
-from veergust.core.motion.figure import Cast
+from veergust.core.motion.figure import Assets
 from veergust.core.motion.skeleton import Skeleton
-from veergust.core.play.compiled.project import Book
+from veergust.core.play.compiled.project import CompiledProject
 from veergust.core.play.flow.preview import Preview
 from veergust.core.play.simulation import FRESH
 from veergust.core.play.state import Input
@@ -39,7 +39,7 @@ def test_arrows_walk_shift_runs_and_letting_go_stops(spar: SparBench, qtbot: QtB
     def state() -> str:
         record = spar.session.record
         assert record is not None
-        return record.fighter(OSSA).ground[-1].state
+        return record.fighter(OSSA).locomotion[-1].state
 
     QTest.keyPress(spar, Key.Key_Down)
     qtbot.waitUntil(lambda: state() == "walk")
@@ -135,7 +135,7 @@ def test_what_spar_fires_is_heard_and_is_what_the_sheet_plays(
         record = spar.session.record
         assert record is not None
         fired += [e.name for e in record.events if e.fighter == OSSA and e.kind not in ("begin", "end")]
-    compiled = spar.document.book.action("Low sweep")
+    compiled = spar.document.build.action("Low sweep")
     assert compiled is not None
     shown = Preview(compiled, compiled.entry)
     wanted = [e.name for e in shown.fired()]
@@ -194,7 +194,7 @@ def test_keys_let_go_elsewhere_do_not_walk_on(spar: SparBench, window: Window, q
 def test_an_action_without_a_command_can_be_tried(window: Window, qtbot: QtBot) -> None:
     from veergust.core.edit.actions import new_action
 
-    edit, name = new_action(window.document.project, window.document.book.cast, "overhead")
+    edit, name = new_action(window.document.project, window.document.build.assets, "overhead")
     window.document.apply(edit)
     window.document.choose_action(name)
     QTest.keyClick(window, Key.Key_6, Qt.KeyboardModifier.ControlModifier)
@@ -251,10 +251,10 @@ def test_another_figure_begins_a_new_take(window: Window) -> None:
     window.spar.hold()
     for _ in range(FRESH + 60):
         session.tick(shown=False)
-    bones = document.book.cast.skeleton
+    bones = document.build.assets.skeleton
     names = tuple(f"other {n}" for n in bones.names[:-4])
-    other = Skeleton(names, bones.parents[:-4], bones.rest_turn[:-4], bones.rest_place[:-4])
-    document.book = Book(document.project, Cast(other))
+    other = Skeleton(names, bones.parents[:-4], bones.rest_rotation[:-4], bones.rest_translation[:-4])
+    document.build = CompiledProject(document.project, Assets(other))
     session.use_project()
     assert len(session.records) == 1
     record = session.record

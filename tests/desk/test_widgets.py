@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import pytest
+from msgspec.structs import replace
 from PySide6.QtCore import QPoint, QPointF, QRectF, Qt
 from PySide6.QtGui import QColor, QImage, QPainter
 from PySide6.QtTest import QTest
@@ -10,9 +11,9 @@ from PySide6.QtWidgets import QApplication, QMenu
 from pytestqt.qtbot import QtBot
 
 from tests.conftest import OSSA, TARN
-from tests.core.edits import with_action
+from tests.core.edits import with_action, with_section
 from tests.desk.conftest import STRIKE, Hand, Watch
-from veergust.core.edit.spans import Edit
+from veergust.core.edit.spans import Edit, SpanRef
 from veergust.core.play.state import Input
 from veergust.desk.look.theme import Theme
 from veergust.desk.shell.findings import FindingsMenu
@@ -123,14 +124,29 @@ def test_a_notice_says_offers_and_goes(qtbot: QtBot, qapp: QApplication) -> None
     assert notice.isHidden()
 
 
-def test_findings_lead_to_their_action(window: Window) -> None:
+def test_findings_lead_to_their_place(window: Window) -> None:
+    """To the action; where a span is wrong it is selected and the playhead stands on it; a clip on its own bench."""
     project = with_action(window.document.project, "Overhead hook", layer="Arms")
-    window.document.apply(Edit(project, "wrong layer"))
-    menu = FindingsMenu(window, window.document, window.document.known.findings())
-    words = [a.text() for a in menu.actions()]
-    assert words == ["error: Overhead hook no layer 'Arms' shows it; choose a layer of the project"]
-    menu.actions()[0].trigger()
+    thrust = next(a for a in project.actions if a.name == "Thrust")
+    n, i = next((n, i) for n, s in enumerate(thrust.sections) for i, e in enumerate(s.exits) if e.start > 0)
+    wrong = tuple(replace(e, command="jab") if k == i else e for k, e in enumerate(thrust.sections[n].exits))
+    project = with_section(project, "Thrust", n, exits=wrong)
+    gone = replace(project.clips[0], file="clips/gone.glb")
+    project = replace(project, clips=(gone, *project.clips[1:]))
+    window.document.apply(Edit(project, "wrong layer, wrong command"))
+    menu = FindingsMenu(window, window.document.known.findings(), window.go_to)
+    by_words = {a.text(): a for a in menu.actions()}
+    layer = "error: Overhead hook no layer 'Arms' shows it; choose a layer of the project"
+    by_words[layer].trigger()
     assert window.document.action == "Overhead hook"
+    by_words[next(w for w in by_words if "'jab'" in w)].trigger()
+    assert window.document.action == "Thrust"
+    assert window.document.selection == SpanRef("Thrust", n, "exits", i)
+    compiled = window.document.compiled
+    assert compiled is not None
+    assert window.document.frame == compiled.start_of(n) + wrong[i].start
+    by_words[next(w for w in by_words if w.startswith(f"error: clip {gone.name} "))].trigger()
+    assert (window.bench, window.document.clip) == ("Clips", gone.name)
 
 
 def test_the_menu_says_what_would_be_undone(window: Window, hand: Hand) -> None:
@@ -213,7 +229,7 @@ def test_the_reels_say_what_was_played_opened_and_touched(window: Window) -> Non
     assert stop.end - stop.start == 5
     assert dict(played)["Sweep"] == "strike"
     assert [b.role for b in spar.left._exit_blocks()] == ["combo"]
-    assert [b.words for b in spar.right._ground_blocks()] == ["idle"]
+    assert [b.words for b in spar.right._locomotion_blocks()] == ["idle"]
     assert [b.words for b in spar.right._action_blocks()] == ["Reel front", "hit stop", "Reel front"]
     record = spar.session.record
     assert record is not None

@@ -198,7 +198,7 @@ def test_a_first_project_from_nothing(window: Window, tmp_path: Path) -> None:
     drop(window, DEMO / "clips" / "overhead.glb")
     from veergust.core.edit.actions import new_action
 
-    edit, name = new_action(window.document.project, window.document.book.cast, "overhead")
+    edit, name = new_action(window.document.project, window.document.build.assets, "overhead")
     window.document.apply(edit)
     window.document.choose_action(name)
     assert window.sheet.facts.texts["total"] == "63"
@@ -226,16 +226,16 @@ def test_leaving_unsaved_work_asks(window: Window, hand: Hand, folder: Path, cho
 
 
 def test_both_themes_paint_every_bench_in_their_own_colours(window: Window) -> None:
-    def ground() -> str:
+    def locomotion() -> str:
         QApplication.processEvents()
         image: QImage = window.grab().toImage()
         return str(image.pixelColor(640, 4).name())
 
     for bench in ("Clips", "Sheet", "Spar"):
         window.show_bench(bench)
-        assert ground() == DAY.paper
+        assert locomotion() == DAY.paper
         QTest.keyClick(window, Key.Key_T, CONTROL | Qt.KeyboardModifier.ShiftModifier)
-        assert ground() == NIGHT.paper
+        assert locomotion() == NIGHT.paper
         QTest.keyClick(window, Key.Key_T, CONTROL | Qt.KeyboardModifier.ShiftModifier)
 
 

@@ -9,8 +9,8 @@ import numpy as np
 import pytest
 from numpy.typing import NDArray
 
-from veergust.core.motion.figure import Cast
-from veergust.core.play.compiled.project import Book
+from veergust.core.motion.figure import Assets
+from veergust.core.play.compiled.project import CompiledProject
 from veergust.core.scene.camera import Camera
 from veergust.core.scene.mannequin import mannequin
 from veergust.core.scene.things import Scene, Tube
@@ -35,15 +35,17 @@ def near(pixels: NDArray[np.uint8], colour: str, off: int = 26) -> NDArray[np.bo
     return np.asarray(np.abs(pixels.astype(float) - wanted).sum(axis=-1) < off)
 
 
-def frame(painter: Painter, book: Book, at: int, look: Look = DAY, shown: Shown = BARE) -> NDArray[np.uint8]:
-    compiled = book.action("Low sweep")
+def frame(
+    painter: Painter, build: CompiledProject, at: int, look: Look = DAY, shown: Shown = BARE
+) -> NDArray[np.uint8]:
+    compiled = build.action("Low sweep")
     assert compiled is not None
-    return picture(painter, action_scene(book, compiled, at, shown), CAMERA, look, book.cast.mesh, SIZE)
+    return picture(painter, action_scene(build, compiled, at, shown), CAMERA, look, build.assets.mesh, SIZE)
 
 
 @pytest.mark.parametrize("look", [DAY, NIGHT])
-def test_a_figure_is_drawn_in_its_own_ink_on_paper(painter: Painter, book: Book, look: Look) -> None:
-    pixels = frame(painter, book, 0, look)
+def test_a_figure_is_drawn_in_its_own_ink_on_paper(painter: Painter, build: CompiledProject, look: Look) -> None:
+    pixels = frame(painter, build, 0, look)
     assert near(pixels, look.sky)[:20].mean() > 0.95
     body = near(pixels, look.body, 60)
     assert 800 < body.sum() < 12000
@@ -52,33 +54,33 @@ def test_a_figure_is_drawn_in_its_own_ink_on_paper(painter: Painter, book: Book,
     assert columns.min() < x < columns.max()
 
 
-def test_the_same_scene_gives_the_same_pixels(painter: Painter, book: Book) -> None:
-    assert np.array_equal(frame(painter, book, 11), frame(painter, book, 11))
+def test_the_same_scene_gives_the_same_pixels(painter: Painter, build: CompiledProject) -> None:
+    assert np.array_equal(frame(painter, build, 11), frame(painter, build, 11))
 
 
-def test_an_open_strike_leaves_its_ink_and_a_closed_one_none(painter: Painter, book: Book) -> None:
+def test_an_open_strike_leaves_its_ink_and_a_closed_one_none(painter: Painter, build: CompiledProject) -> None:
     ink = DAY.role("strike").ink
     off = Shown(skins=False, sweep=False)
-    assert near(frame(painter, book, 11, shown=off), ink, 60).sum() > 60
-    assert near(frame(painter, book, 25, shown=off), ink, 60).sum() == 0
+    assert near(frame(painter, build, 11, shown=off), ink, 60).sum() > 60
+    assert near(frame(painter, build, 25, shown=off), ink, 60).sum() == 0
 
 
-def test_ghosts_lie_behind_the_figure_and_never_over_it(painter: Painter, book: Book) -> None:
+def test_ghosts_lie_behind_the_figure_and_never_over_it(painter: Painter, build: CompiledProject) -> None:
     plain, ghosted = (
-        frame(painter, book, 11, shown=Shown(skins=s, sweep=False, hitboxes=False)) for s in (False, True)
+        frame(painter, build, 11, shown=Shown(skins=s, sweep=False, hitboxes=False)) for s in (False, True)
     )
     body = near(plain, DAY.body, 30)
     assert np.array_equal(plain[body], ghosted[body])
     assert (plain != ghosted).any(axis=-1).sum() > 500
 
 
-def test_a_see_through_ghost_is_one_even_wash(painter: Painter, book: Book) -> None:
+def test_a_see_through_ghost_is_one_even_wash(painter: Painter, build: CompiledProject) -> None:
     """Limbs that overlap within a ghost do not darken each other: few tones, not one for each layer."""
-    compiled = book.action("Low sweep")
+    compiled = build.action("Low sweep")
     assert compiled is not None
-    scene = action_scene(book, compiled, 0, Shown(skins=True, sweep=False, path=False))
+    scene = action_scene(build, compiled, 0, Shown(skins=True, sweep=False, path=False))
     only = Scene(ghosts=scene.ghosts[:1], floors=())
-    pixels = picture(painter, only, CAMERA, DAY, book.cast.mesh, SIZE)
+    pixels = picture(painter, only, CAMERA, DAY, build.assets.mesh, SIZE)
     inked = ~near(pixels, DAY.sky, 12)
     tones, counts = np.unique(pixels[inked].reshape(-1, 3), axis=0, return_counts=True)
     assert len(tones) > 0
@@ -98,15 +100,15 @@ def test_volumes_stand_where_the_camera_puts_them(painter: Painter) -> None:
     assert rows.min() == pytest.approx(high, abs=3)
 
 
-def test_a_figure_without_a_mesh_is_drawn_as_a_mannequin(painter: Painter, book: Book) -> None:
-    compiled = book.action("Low sweep")
+def test_a_figure_without_a_mesh_is_drawn_as_a_mannequin(painter: Painter, build: CompiledProject) -> None:
+    compiled = build.action("Low sweep")
     assert compiled is not None
-    scene = action_scene(book, compiled, 0, Shown(skins=False))
-    pixels = picture(painter, scene, CAMERA, DAY, mannequin(book.cast.skeleton), SIZE)
+    scene = action_scene(build, compiled, 0, Shown(skins=False))
+    pixels = picture(painter, scene, CAMERA, DAY, mannequin(build.assets.skeleton), SIZE)
     assert near(pixels, DAY.body, 60).sum() > 400
 
 
-def test_a_png_holds_the_pixels(cast: Cast) -> None:
+def test_a_png_holds_the_pixels(assets: Assets) -> None:
     pixels = np.random.default_rng(1).integers(0, 255, (7, 5, 3), dtype=np.uint8)
     data = png(pixels)
     at = data.index(b"IDAT")

@@ -12,7 +12,7 @@ import click
 
 from veergust.cli import shapes
 from veergust.cli.saying import drop_output, say, say_json, say_rows, settle_output, warn
-from veergust.core.files.assets import load_cast
+from veergust.core.files.assets import load_assets
 from veergust.core.files.demo import copy_demo, fresh_demo, refuse_taken
 from veergust.core.files.faults import note
 from veergust.core.files.folder import open_project, unfinished
@@ -23,8 +23,8 @@ from veergust.core.files.saving import save_project
 from veergust.core.files.whole import whole_file
 from veergust.core.files.wholeness import missing_clips
 from veergust.core.model import Project
-from veergust.core.play.compiled.project import Book
-from veergust.core.play.simulation import Bout
+from veergust.core.play.compiled.project import CompiledProject
+from veergust.core.play.simulation import Simulation
 from veergust.core.play.take.drills import run_drill, schedule
 from veergust.core.play.take.record import write_take
 from veergust.core.study.facts import facts
@@ -64,19 +64,19 @@ def _window(project: Path | None) -> None:
 
 
 def _load(
-    folder: Path, *, whole: bool = False, actions: tuple[str, ...] = (), ground: bool = True
-) -> tuple[Project, Book]:
-    """A project and its book. With ``whole`` the clips of the actions (all, or those named) must be there, and with
+    folder: Path, *, whole: bool = False, actions: tuple[str, ...] = (), locomotion: bool = True
+) -> tuple[Project, CompiledProject]:
+    """A project and its build. With ``whole`` the clips of the actions (all, or those named) must be there, and with
     ``ground`` those of locomotion."""
     project = open_project(folder)
     left = unfinished(folder)
     if left:
         warn(left)
-    cast, _ = load_cast(project, folder)
+    assets, _ = load_assets(project, folder)
     wanted = tuple(a for a in project.actions if not actions or a.name in actions)
-    for trouble in missing_clips(project, cast, folder.name, wanted, ground=ground) if whole else ():
+    for trouble in missing_clips(project, assets, folder.name, wanted, locomotion=locomotion) if whole else ():
         raise trouble
-    return project, Book(project, cast)
+    return project, CompiledProject(project, assets)
 
 
 @cli.command("open", hidden=True)
@@ -142,8 +142,8 @@ def import_(project: Path, files: tuple[Path, ...], as_json: bool) -> None:
 @AS_JSON
 def clips(project: Path, as_json: bool) -> None:
     """What clips there are."""
-    _, book = _load(project)
-    rows = shapes.clips(book)
+    _, build = _load(project)
+    rows = shapes.clips(build)
     if as_json:
         say_json({"clips": rows})
     else:
@@ -156,12 +156,12 @@ def clips(project: Path, as_json: bool) -> None:
 @AS_JSON
 def facts_(project: Path, actions: tuple[str, ...], as_json: bool) -> None:
     """The numbers of the actions."""
-    value, book = _load(project, whole=True, actions=actions)
+    value, build = _load(project, whole=True, actions=actions)
     known = [a.name for a in value.actions]
     for name in actions:
         if name not in known:
             raise Trouble(f"has no action {name!r}", file=project.name, do=f"use one of {', '.join(known)}")
-    found = [f for name in actions or known if (f := facts(book, name))]
+    found = [f for name in actions or known if (f := facts(build, name))]
     if as_json:
         say_json({"actions": [shapes.facts(f) for f in found]})
         return
@@ -181,11 +181,11 @@ def facts_(project: Path, actions: tuple[str, ...], as_json: bool) -> None:
 @AS_JSON
 def check(project: Path, as_json: bool) -> None:
     """What the checks find; exit 1 when one is an error."""
-    _, book = _load(project)
-    found = findings(book)
+    _, build = _load(project)
+    found = findings(build)
     if as_json:
-        made = [book.action(action.name) for action in book.project.actions]
-        leaps = [shapes.pop(p) for compiled in made if compiled is not None for p in pops(book, compiled)]
+        made = [build.action(action.name) for action in build.project.actions]
+        leaps = [shapes.pop(p) for compiled in made if compiled is not None for p in pops(build, compiled)]
         say_json({"findings": [shapes.finding(f) for f in found], "pops": leaps})
     else:
         for f in found:
@@ -207,16 +207,16 @@ def play(
     project: Path, input_: Path | None, ticks: int, seed: int, take: Path | None, joints: str | None, as_json: bool
 ) -> None:
     """Play scripted inputs on the project's stage."""
-    value, book = _load(project, whole=True)
-    asked = _joints(book, project.name, joints)
+    value, build = _load(project, whole=True)
+    asked = _joints(build, project.name, joints)
     steps = read_inputs(input_, value) if input_ else ()
     inputs = schedule(steps)
-    book.prepare()
-    bout = Bout(book, seed, keeps=0)
+    build.prepare()
+    simulation = Simulation(build, seed, keeps=0)
     contacts: list[dict[str, Any]] = []
     with whole_file(take) if take is not None else nullcontext() as out:
         for t in range(ticks):
-            record = bout.tick(inputs.get(t, []))
+            record = simulation.tick(inputs.get(t, []))
             if out is not None:
                 out.write(write_take([record], asked))
             if record.contacts:
@@ -238,12 +238,12 @@ def play(
 @AS_JSON
 def drill(project: Path, names: tuple[str, ...], as_json: bool) -> None:
     """Run the project's drills; exit 1 when one fails."""
-    value, book = _load(project, whole=True)
+    value, build = _load(project, whole=True)
     known = [d.name for d in value.drills]
     for name in names:
         if name not in known:
             raise Trouble(f"has no drill {name!r}", file=project.name, do=f"use one of {', '.join(known) or 'none'}")
-    results = [run_drill(book, d) for d in value.drills if not names or d.name in names]
+    results = [run_drill(build, d) for d in value.drills if not names or d.name in names]
     if as_json:
         say_json({"drills": [shapes.drill(r) for r in results]})
     else:
@@ -282,10 +282,10 @@ def render(
         raise Trouble("give one of --action, --clip and --play", do="name just one of them")
     if script is not None and ticks is None:
         raise Trouble("--play needs --ticks", do="say which, as in --ticks 20:40:4")
-    value, book = _load(project, whole=clip is None, actions=(action,) if action else (), ground=action is None)
+    value, build = _load(project, whole=clip is None, actions=(action,) if action else (), locomotion=action is None)
     steps = read_inputs(script, value) if script is not None else ()
     wanted = Wanted(project.name, action, clip, schedule(steps) if script is not None else None)
-    render_frames(book, wanted, (frame,) if ticks is None else tick_list(ticks), out, size, theme)
+    render_frames(build, wanted, (frame,) if ticks is None else tick_list(ticks), out, size, theme)
     say(str(out))
 
 
@@ -298,8 +298,8 @@ def tick_list(text: str) -> tuple[int, ...]:
     return tuple(found)
 
 
-def _joints(book: Book, project: str, joints: str | None) -> dict[str, int]:
-    index = book.cast.skeleton.index
+def _joints(build: CompiledProject, project: str, joints: str | None) -> dict[str, int]:
+    index = build.assets.skeleton.index
     names = [name.strip() for name in joints.split(",")] if joints is not None else []
     for name in names:
         if name not in index:

@@ -12,8 +12,8 @@ from numpy.typing import NDArray
 
 from veergust.core.files.whole import whole_file
 from veergust.core.motion.prepared import motion_of, seconds
-from veergust.core.play.compiled.project import Book
-from veergust.core.play.simulation import Bout
+from veergust.core.play.compiled.project import CompiledProject
+from veergust.core.play.simulation import Simulation
 from veergust.core.play.state import Input
 from veergust.core.play.take.record import Record
 from veergust.core.scene.camera import Camera
@@ -48,17 +48,19 @@ def picture_size(text: str) -> tuple[int, int]:
     return width, height
 
 
-def render_frames(book: Book, wanted: Wanted, ticks: tuple[int, ...], out: Path, size: str, theme: str) -> None:
+def render_frames(
+    build: CompiledProject, wanted: Wanted, ticks: tuple[int, ...], out: Path, size: str, theme: str
+) -> None:
     """Draw frames side by side and write them; refuses names and frames the project does not have."""
     width, height = picture_size(size)
-    scenes = _scenes(book, wanted, ticks)
+    scenes = _scenes(build, wanted, ticks)
     across = _columns(len(scenes), width, height)
     down = ceil(len(scenes) / across)
     panel = max(width // across, 1), max(height // down, 1)
     shown = [b.joints[:, :3, 3] for scene in scenes for b in scene.bodies]
     points = np.concatenate(shown) if shown else np.zeros((1, 3))
     camera = Camera.framing(np.concatenate([points - ROUND, points + ROUND]), panel[0] / panel[1])
-    mesh = figure_mesh(book.cast, book.project.rig)
+    mesh = figure_mesh(build.assets, build.project.rig)
     sheet = np.full((height, width, 3), 255, dtype=np.uint8)
     with headless_painter() as painter:
         for n, scene in enumerate(scenes):
@@ -71,31 +73,31 @@ def render_frames(book: Book, wanted: Wanted, ticks: tuple[int, ...], out: Path,
         target.write(png(sheet))
 
 
-def _scenes(book: Book, wanted: Wanted, ticks: tuple[int, ...]) -> list[Scene]:
+def _scenes(build: CompiledProject, wanted: Wanted, ticks: tuple[int, ...]) -> list[Scene]:
     if wanted.inputs is not None:
-        bout = Bout(book, keeps=0)
+        simulation = Simulation(build, keeps=0)
         records: dict[int, Record] = {}
         for t in range(max(ticks) + 1):
-            record = bout.tick(wanted.inputs.get(t, []))
+            record = simulation.tick(wanted.inputs.get(t, []))
             if t in ticks:
                 records[t] = record
-        return [record_scene(book, records[t]) for t in ticks]
+        return [record_scene(build, records[t]) for t in ticks]
     if wanted.action is not None:
-        compiled = book.action(wanted.action)
+        compiled = build.action(wanted.action)
         if compiled is None:
             raise Trouble(
                 f"has no action {wanted.action!r}", file=wanted.project, do="see veergust facts for the names"
             )
         _within(wanted, wanted.action, ticks, max(compiled.total, 1))
-        return [action_scene(book, compiled, t) for t in ticks]
+        return [action_scene(build, compiled, t) for t in ticks]
     name = wanted.clip or ""
-    clip = book.clip(name)
+    clip = build.clip(name)
     if clip is None:
         raise Trouble(f"has no clip {name!r}", file=wanted.project, do="see veergust clips for the names")
-    if motion_of(book.cast, clip) is None:
+    if motion_of(build.assets, clip) is None:
         raise Trouble(f"clip {name} has no poses: {clip.file} is gone", file=wanted.project, do="import it again")
-    _within(wanted, name, ticks, round(seconds(book.cast, clip) * book.project.settings.rate) + 1)
-    return [clip_scene(book, name, t) for t in ticks]
+    _within(wanted, name, ticks, round(seconds(build.assets, clip) * build.project.settings.rate) + 1)
+    return [clip_scene(build, name, t) for t in ticks]
 
 
 def _within(wanted: Wanted, name: str, ticks: tuple[int, ...], count: int) -> None:

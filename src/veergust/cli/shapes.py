@@ -6,24 +6,24 @@ from typing import Any
 
 import numpy as np
 
+from veergust.core.kinds.finding import Finding
 from veergust.core.motion.prepared import ends, motion_of
-from veergust.core.play.compiled.project import Book
+from veergust.core.play.compiled.project import CompiledProject
 from veergust.core.play.take.drills import DrillResult
 from veergust.core.play.take.record import rounded
 from veergust.core.study.facts import Facts
-from veergust.core.study.finding import Finding
 from veergust.core.study.lengths import clip_travel
 from veergust.core.study.pops import Pop
 from veergust.core.study.uses import uses
 
 
-def clips(book: Book) -> list[dict[str, Any]]:
+def clips(build: CompiledProject) -> list[dict[str, Any]]:
     """A row for each clip; travel in metres with +z ahead."""
     out = []
-    for clip in book.project.clips:
-        motion = motion_of(book.cast, clip)
-        start, end = ends(book.cast, clip) if motion is not None else (clip.start, clip.end)
-        travel = rounded(clip_travel(book.cast, clip, book.roots).place[-1])
+    for clip in build.project.clips:
+        motion = motion_of(build.assets, clip)
+        start, end = ends(build.assets, clip) if motion is not None else (clip.start, clip.end)
+        travel = rounded(clip_travel(build.assets, clip, build.roots).place[-1])
         seconds = (end - start) / clip.rate if end is not None else 0.0
         out.append(
             {
@@ -36,7 +36,7 @@ def clips(book: Book) -> list[dict[str, Any]]:
                 "reverse": clip.reverse,
                 "in_place": clip.in_place,
                 "tags": list(clip.tags),
-                "uses": uses(book.project, clip.name),
+                "uses": uses(build.project, clip.name),
                 "loop": clip.loop,
                 "mirror": clip.mirror,
                 "rate": clip.rate,

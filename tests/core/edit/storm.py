@@ -9,68 +9,69 @@ from veergust.core.edit import alternates, cuts, sections
 from veergust.core.edit.actions import new_action
 from veergust.core.edit.carry import copy_spans, like, paste_spans
 from veergust.core.edit.fields import set_fields, turn_pin
-from veergust.core.edit.spans import KINDS, Edit, SpanRef, add, remove, set_edges
+from veergust.core.edit.spans import Edit, SpanRef, add, remove, set_edges
+from veergust.core.kinds.spans import SPANS
 from veergust.core.model import Project
-from veergust.core.motion.figure import Cast
-from veergust.core.play.compiled.project import Book
+from veergust.core.motion.figure import Assets
+from veergust.core.play.compiled.project import CompiledProject
 from veergust.core.trouble import Trouble
 
 
-def storm(project: Project, cast: Cast, seed: int, count: int) -> Iterator[Edit]:
+def storm(project: Project, assets: Assets, seed: int, count: int) -> Iterator[Edit]:
     """``count`` edits, each made on what the one before left; those that are refused are not counted."""
     rng = random.Random(seed)
-    book = Book(project, cast)
+    build = CompiledProject(project, assets)
     made = 0
     while made < count:
         try:
-            edit = _one(rng, book, cast)
+            edit = _one(rng, build, assets)
         except Trouble:
             continue
-        if edit is None or edit.project == book.project:
+        if edit is None or edit.project == build.project:
             continue
         made += 1
-        book = book.renew(edit.project)
+        build = build.renew(edit.project)
         yield edit
 
 
-def _one(rng: random.Random, book: Book, cast: Cast) -> Edit | None:
-    project = book.project
+def _one(rng: random.Random, build: CompiledProject, assets: Assets) -> Edit | None:
+    project = build.project
     action = rng.choice([a for a in project.actions if a.sections] or project.actions)
     name = action.name
-    compiled = book.action(name)
+    compiled = build.action(name)
     if compiled is None or not action.sections:
-        return new_action(project, cast, rng.choice(project.clips).name)[0]
+        return new_action(project, assets, rng.choice(project.clips).name)[0]
     index = rng.randrange(len(action.sections))
     part = compiled.sections[index]
     section = action.sections[index]
-    spans = [SpanRef(name, index, kind, i) for kind in KINDS for i in range(len(getattr(section, kind)))]
+    spans = [SpanRef(name, index, kind, i) for kind in SPANS for i in range(len(getattr(section, kind)))]
     tick = rng.randrange(part.ticks)
     at = rng.randrange(len(section.cuts)) if section.cuts else 0
     ref = rng.choice(spans) if spans else None
     acts: list[Callable[[], Edit | None]] = [
-        lambda: add(project, SpanRef(name, index, rng.choice(KINDS), 0), tick, min(tick + 4, part.ticks))[0],
+        lambda: add(project, SpanRef(name, index, rng.choice(list(SPANS)), 0), tick, min(tick + 4, part.ticks))[0],
         lambda: sections.set_then(project, name, index, rng.choice(["end", *(s.name for s in action.sections)])),
         lambda: sections.rename_section(project, name, index, f"Part {rng.randrange(99)}"),
-        lambda: sections.split_section(project, cast, name, index, tick),
+        lambda: sections.split_section(project, assets, name, index, tick),
         lambda: sections.move_section(project, name, index, rng.randrange(len(action.sections))),
-        lambda: cuts.set_speed(project, cast, name, rng.choice([0.5, 0.8, 1.0, 1.25, 2.0])),
+        lambda: cuts.set_speed(project, assets, name, rng.choice([0.5, 0.8, 1.0, 1.25, 2.0])),
     ]
     if len(action.sections) < 6:
         acts += [lambda: sections.duplicate_section(project, name, index)]
     if len(action.sections) > 1:
         acts += [
             lambda: sections.remove_section(project, name, index),
-            lambda: sections.join_sections(project, cast, name, index),
+            lambda: sections.join_sections(project, assets, name, index),
         ]
     if section.cuts:
         acts += [
-            lambda: cuts.retime_cut(project, cast, name, index, at, rng.randrange(1, 40)),
+            lambda: cuts.retime_cut(project, assets, name, index, at, rng.randrange(1, 40)),
             lambda: cuts.change_cut(
-                project, cast, name, index, at, start=section.cuts[at].start + rng.uniform(0, 0.1)
+                project, assets, name, index, at, start=section.cuts[at].start + rng.uniform(0, 0.1)
             ),
-            lambda: cuts.change_cut(project, cast, name, index, at, mirror=rng.random() < 0.5),
-            lambda: cuts.split_cut(project, cast, name, index, tick),
-            lambda: cuts.remove_cut(project, cast, name, index, at) if len(section.cuts) > 1 else None,
+            lambda: cuts.change_cut(project, assets, name, index, at, mirror=rng.random() < 0.5),
+            lambda: cuts.split_cut(project, assets, name, index, tick),
+            lambda: cuts.remove_cut(project, assets, name, index, at) if len(section.cuts) > 1 else None,
         ]
     if ref is not None:
         acts += [

@@ -23,7 +23,7 @@ from veergust.core.edit.rig import add_mount, add_prop, mount_users, remove_moun
 from veergust.core.files.as_files import project_files, project_from_files
 from veergust.core.model import Clip, Layer, Project
 from veergust.core.motion import quat
-from veergust.core.motion.figure import Cast
+from veergust.core.motion.figure import Assets
 from veergust.core.motion.prepared import clip_pose
 from veergust.core.motion.skeleton import Pose, mirror
 from veergust.core.trouble import Trouble
@@ -39,7 +39,7 @@ def test_a_renamed_clip_is_renamed_wherever_it_is_named(quay: Project) -> None:
     project = replace(quay, layers=(*quay.layers, Layer(name="Breath", mode="additive", reference="walk")))
     edit = rename_clip(project, "walk", "stroll")
     assert edit.words == "walk: renamed stroll"
-    assert all(s.clip != "walk" and all(p.clip != "walk" for p in s.blend) for s in edit.project.ground.states)
+    assert all(s.clip != "walk" and all(p.clip != "walk" for p in s.blend) for s in edit.project.locomotion.states)
     assert edit.project.layers[-1].reference == "stroll"
     assert named(edit.project, "stroll").file == "clips/walk.glb"
     sweep = rename_clip(quay, "staff_sweep", "sweep").project
@@ -67,49 +67,50 @@ def test_settings_of_a_clip_are_said_in_words_and_senseless_ones_refused(quay: P
 
 
 @pytest.fixture
-def rough(quay: Project, cast: Cast) -> Project:
-    edit, name = new_rough(quay, cast, "overhead", 0.3)
+def rough(quay: Project, assets: Assets) -> Project:
+    edit, name = new_rough(quay, assets, "overhead", 0.3)
     assert name == "rough"
     return edit.project
 
 
-def pose_at(project: Project, cast: Cast, name: str, time: float) -> Pose:
-    return clip_pose(cast, named(project, name), np.array([time]))
+def pose_at(project: Project, assets: Assets, name: str, time: float) -> Pose:
+    return clip_pose(assets, named(project, name), np.array([time]))
 
 
 def test_a_rough_clip_starts_as_the_pose_it_was_made_from_and_is_saved_with_the_project(
-    rough: Project, quay: Project, cast: Cast
+    rough: Project, quay: Project, assets: Assets
 ) -> None:
-    want = pose_at(quay, cast, "overhead", 0.3)
+    want = pose_at(quay, assets, "overhead", 0.3)
     for time in (0.0, 0.2, 0.4):
-        assert quat.angle_between(pose_at(rough, cast, "rough", time).turn, want.turn).max() < 1e-5
+        assert quat.angle_between(pose_at(rough, assets, "rough", time).turn, want.turn).max() < 1e-5
     assert project_from_files(project_files(rough), "x.veergust") == rough
-    assert new_rough(rough, cast, "", 0.0)[1] == "rough_2"
+    assert new_rough(rough, assets, "", 0.0)[1] == "rough_2"
 
 
-def test_a_pose_is_keyed_on_its_frame_and_keyed_again_in_place(rough: Project, cast: Cast) -> None:
-    idle = pose_at(rough, cast, "idle", 0.0)
-    once = put_pose(rough, cast, "rough", 0.1, idle)
+def test_a_pose_is_keyed_on_its_frame_and_keyed_again_in_place(rough: Project, assets: Assets) -> None:
+    idle = pose_at(rough, assets, "idle", 0.0)
+    once = put_pose(rough, assets, "rough", 0.1, idle)
     assert once.words == "rough: pose at frame 6"
     clip = named(once.project, "rough")
     assert [frame(rough, k.time) for k in clip.poses] == [0, 6, 24]
-    assert quat.angle_between(pose_at(once.project, cast, "rough", 0.1).turn, idle.turn).max() < 1e-5
-    again = put_pose(once.project, cast, "rough", 0.1, pose_at(rough, cast, "overhead", 0.5))
+    assert quat.angle_between(pose_at(once.project, assets, "rough", 0.1).turn, idle.turn).max() < 1e-5
+    again = put_pose(once.project, assets, "rough", 0.1, pose_at(rough, assets, "overhead", 0.5))
     assert len(named(again.project, "rough").poses) == 3
     back = remove_pose(once.project, "rough", 1)
     assert back.project == rough
 
 
-def test_a_correction_changes_three_frames_to_either_side_and_no_more(quay: Project, cast: Cast) -> None:
-    before = pose_at(quay, cast, "staff_sweep", 0.5)
+def test_a_correction_changes_three_frames_to_either_side_and_no_more(quay: Project, assets: Assets) -> None:
+    before = pose_at(quay, assets, "staff_sweep", 0.5)
     fixed = Pose(before.turn.copy(), before.place)
-    joint = cast.skeleton.index["head"]
+    joint = assets.skeleton.index["head"]
     fixed.turn[0, joint] = quat.multiply(fixed.turn[0, joint], quat.from_axis_angle([0.0, 1.0, 0.0], 25.0))
-    project = put_pose(quay, cast, "staff_sweep", 0.5, fixed).project
+    project = put_pose(quay, assets, "staff_sweep", 0.5, fixed).project
     assert [frame(quay, k.time) for k in named(project, "staff_sweep").poses] == [27, 30, 33]
     for tick in range(70):
         gap = quat.angle_between(
-            pose_at(project, cast, "staff_sweep", tick / 60).turn, pose_at(quay, cast, "staff_sweep", tick / 60).turn
+            pose_at(project, assets, "staff_sweep", tick / 60).turn,
+            pose_at(quay, assets, "staff_sweep", tick / 60).turn,
         )[0]
         if tick == 30:
             assert gap.max() == pytest.approx(25.0, abs=1e-4)
@@ -119,15 +120,15 @@ def test_a_correction_changes_three_frames_to_either_side_and_no_more(quay: Proj
     assert named(project, "staff_sweep").file == named(quay, "staff_sweep").file
 
 
-def test_a_pose_keyed_on_a_mirrored_clip_is_the_one_that_was_seen(quay: Project, cast: Cast) -> None:
+def test_a_pose_keyed_on_a_mirrored_clip_is_the_one_that_was_seen(quay: Project, assets: Assets) -> None:
     project = set_clip(quay, "staff_sweep", mirror=True).project
-    wanted = mirror(cast.skeleton, pose_at(quay, cast, "overhead", 0.2))
-    made = put_pose(project, cast, "staff_sweep", 0.5, wanted).project
-    assert quat.angle_between(pose_at(made, cast, "staff_sweep", 0.5).turn, wanted.turn).max() < 1e-5
+    wanted = mirror(assets.skeleton, pose_at(quay, assets, "overhead", 0.2))
+    made = put_pose(project, assets, "staff_sweep", 0.5, wanted).project
+    assert quat.angle_between(pose_at(made, assets, "staff_sweep", 0.5).turn, wanted.turn).max() < 1e-5
 
 
-def test_keys_move_between_their_neighbours_and_time_is_put_in_and_taken_out(rough: Project, cast: Cast) -> None:
-    project = put_pose(rough, cast, "rough", 0.1, pose_at(rough, cast, "idle", 0.0)).project
+def test_keys_move_between_their_neighbours_and_time_is_put_in_and_taken_out(rough: Project, assets: Assets) -> None:
+    project = put_pose(rough, assets, "rough", 0.1, pose_at(rough, assets, "idle", 0.0)).project
 
     def frames(p: Project) -> list[int]:
         return [frame(p, k.time) for k in named(p, "rough").poses]
@@ -148,9 +149,9 @@ def test_keys_move_between_their_neighbours_and_time_is_put_in_and_taken_out(rou
 
 
 @given(moves=st.lists(st.tuples(st.integers(0, 2), st.integers(-10, 60)), max_size=8))
-def test_keys_never_pass_one_another(quay: Project, cast: Cast, moves: list[tuple[int, int]]) -> None:
-    project = new_rough(quay, cast, "idle", 0.0)[0].project
-    project = put_pose(project, cast, "rough", 0.2, pose_at(project, cast, "overhead", 0.2)).project
+def test_keys_never_pass_one_another(quay: Project, assets: Assets, moves: list[tuple[int, int]]) -> None:
+    project = new_rough(quay, assets, "idle", 0.0)[0].project
+    project = put_pose(project, assets, "rough", 0.2, pose_at(project, assets, "overhead", 0.2)).project
     for index, to in moves:
         project = move_pose(project, "rough", index, to).project
         keys = named(project, "rough").poses

@@ -8,18 +8,19 @@ from hypothesis import strategies as st
 
 from tests.core.edits import replace
 from veergust.core.edit.actions import new_action, rename_action
-from veergust.core.edit.spans import KINDS, SpanRef, add, remove, set_edges, span_of
+from veergust.core.edit.spans import SpanRef, add, remove, set_edges, span_of
+from veergust.core.kinds.spans import SPANS
 from veergust.core.model import Project
-from veergust.core.motion.figure import Cast
-from veergust.core.play.compiled.project import Book
+from veergust.core.motion.figure import Assets
+from veergust.core.play.compiled.project import CompiledProject
 from veergust.core.study.findings import findings
 from veergust.core.trouble import Trouble
 
 STRIKE = SpanRef("Low sweep", 1, "strikes", 0)
 
 
-def test_words_count_frames_of_the_action(quay: Project, cast: Cast) -> None:
-    compiled = Book(quay, cast).action("Low sweep")
+def test_words_count_frames_of_the_action(quay: Project, assets: Assets) -> None:
+    compiled = CompiledProject(quay, assets).action("Low sweep")
     assert compiled is not None
     assert set_edges(quay, compiled, STRIKE, 3, 7).words == "Sweep: moved +2 f, opens at 9 → 11"
     assert set_edges(quay, compiled, STRIKE, 1, 7).words == "Sweep: closes at 13 → 15"
@@ -28,9 +29,11 @@ def test_words_count_frames_of_the_action(quay: Project, cast: Cast) -> None:
     assert set_edges(quay, compiled, event, 4, 5).words == "trail on: frame 9 → 12"
 
 
-@given(start=st.integers(-50, 80), end=st.integers(-50, 80), which=st.sampled_from(KINDS))
-def test_a_span_always_stays_inside_its_section(start: int, end: int, which: str, quay: Project, cast: Cast) -> None:
-    compiled = Book(quay, cast).action("Low sweep")
+@given(start=st.integers(-50, 80), end=st.integers(-50, 80), which=st.sampled_from(list(SPANS)))
+def test_a_span_always_stays_inside_its_section(
+    start: int, end: int, which: str, quay: Project, assets: Assets
+) -> None:
+    compiled = CompiledProject(quay, assets).action("Low sweep")
     assert compiled is not None
     ref = SpanRef("Low sweep", 1, which, 0)
     if span_of(quay, ref) is None:
@@ -53,10 +56,10 @@ def test_adding_and_removing(quay: Project) -> None:
         assert span_of(quay, ref) is None
 
 
-def test_a_renamed_action_is_followed_by_whatever_names_it(quay: Project, cast: Cast) -> None:
+def test_a_renamed_action_is_followed_by_whatever_names_it(quay: Project, assets: Assets) -> None:
     edit = rename_action(quay, "Thrust", " Long point ")
-    book = Book(edit.project, cast)
-    assert [f.code for f in findings(book)] in ([], ["never-started"])  # no command yet
+    build = CompiledProject(edit.project, assets)
+    assert [f.code for f in findings(build)] in ([], ["never-started"])  # no command yet
     assert [e.to for e in edit.project.actions[0].sections[1].exits] == ["Long point", "Duck roll", ""]
     assert rename_action(edit.project, "Long point", "Thrust").project == quay
     reel = rename_action(quay, "Reel front", "Stagger").project
@@ -67,14 +70,14 @@ def test_a_renamed_action_is_followed_by_whatever_names_it(quay: Project, cast: 
             rename_action(quay, "Thrust", bad)
 
 
-def test_a_new_action_plays_its_clip_and_has_a_name_of_its_own(quay: Project, cast: Cast) -> None:
-    edit, name = new_action(quay, cast, "overhead")
-    again, second = new_action(edit.project, cast, "overhead")
+def test_a_new_action_plays_its_clip_and_has_a_name_of_its_own(quay: Project, assets: Assets) -> None:
+    edit, name = new_action(quay, assets, "overhead")
+    again, second = new_action(edit.project, assets, "overhead")
     assert (name, second) == ("Overhead", "Overhead 2")
-    compiled = Book(again.project, cast).action(second)
+    compiled = CompiledProject(again.project, assets).action(second)
     assert compiled is not None
     assert compiled.total == 63
-    assert {f.code for f in findings(Book(again.project, cast))} <= {"never-started"}
+    assert {f.code for f in findings(CompiledProject(again.project, assets))} <= {"never-started"}
 
 
 def test_a_new_event_is_of_the_kind_its_name_has_elsewhere(quay: Project) -> None:

@@ -15,14 +15,15 @@ from veergust.core.edit.actions import rename_action
 from veergust.core.edit.alternates import drop, flip, keep, throughout
 from veergust.core.edit.carry import copy_spans, like, paste_spans
 from veergust.core.edit.clips import rename_clip
-from veergust.core.edit.fields import FIELDS, choices, set_fields, shared, turn_pin
-from veergust.core.edit.spans import KINDS, SpanRef, span_of
+from veergust.core.edit.fields import choices, set_fields, shared, turn_pin
+from veergust.core.edit.spans import SpanRef, span_of
 from veergust.core.edit.whole import read_settings, set_action, set_ending, set_start, write_settings
 from veergust.core.files.as_files import project_files, project_from_files
+from veergust.core.kinds.spans import SPANS
 from veergust.core.model import Action, Drive, Event, Exit, Gate, Hold, Pool, Project, Setting, Shield, Strike
-from veergust.core.motion.figure import Cast
+from veergust.core.motion.figure import Assets
 from veergust.core.play.compiled.action import CompiledAction
-from veergust.core.play.compiled.project import Book
+from veergust.core.play.compiled.project import CompiledProject
 from veergust.core.trouble import Trouble
 
 SWEEP = SpanRef("Low sweep", 1, "strikes", 0)
@@ -33,15 +34,15 @@ MODELS: dict[str, Any] = {
 }  # fmt: skip
 
 
-def compiled_of(project: Project, cast: Cast, name: str) -> CompiledAction:
-    found = Book(project, cast).action(name)
+def compiled_of(project: Project, assets: Assets, name: str) -> CompiledAction:
+    found = CompiledProject(project, assets).action(name)
     assert found is not None
     return found
 
 
 def test_every_field_of_a_card_is_one_of_the_model_and_takes_its_default() -> None:
-    assert set(FIELDS) == set(KINDS)
-    for kind, rows in FIELDS.items():
+    for kind in SPANS:
+        rows = SPANS[kind].fields
         known = {f.name: f for f in struct_fields(MODELS[kind])}
         assert len({row.name for row in rows}) == len(rows)
         for row in rows:
@@ -85,14 +86,14 @@ def test_an_exit_that_leads_elsewhere_leads_to_something_that_is_there(quay: Pro
     assert span_of(pool, COMBO).to == "Openers"
     tag = set_fields(pool, [COMBO], to_kind="tag").project
     assert span_of(tag, COMBO).to == "light"
-    ground = set_fields(tag, [COMBO], to_kind="ground").project
-    assert span_of(ground, COMBO).to == ""
-    back = set_fields(ground, [COMBO], to_kind="action").project
+    locomotion = set_fields(tag, [COMBO], to_kind="ground").project
+    assert span_of(locomotion, COMBO).to == ""
+    back = set_fields(locomotion, [COMBO], to_kind="action").project
     assert span_of(back, COMBO).to == quay.actions[0].name
 
 
 def test_choices_come_from_the_project_and_new_names_of_events_are_remembered(quay: Project) -> None:
-    by_name = {f.name: f for f in FIELDS["events"]}
+    by_name = {f.name: f for f in SPANS["events"].fields}
     edit = set_fields(quay, [DUST], name="splash")
     assert edit.project.known_events[-1] == "splash"
     offered = [v for _, v in choices(edit.project, DUST, by_name["name"])]
@@ -102,14 +103,14 @@ def test_choices_come_from_the_project_and_new_names_of_events_are_remembered(qu
     assert mounts == ["", *(m.name for m in quay.rig.mounts)]
     gate = Gate(start=0, end=3, to="Settle")
     project = with_section(replace(quay, pools=(Pool(name="Ways"),)), "Low sweep", 1, gates=(gate,))
-    to = [v for _, v in choices(project, SpanRef("Low sweep", 1, "gates", 0), FIELDS["gates"][0])]
+    to = [v for _, v in choices(project, SpanRef("Low sweep", 1, "gates", 0), SPANS["gates"].fields[0])]
     assert to == ["Wind-up", "Swing", "Settle", "Ways"]
 
 
 def test_several_spans_share_a_value_or_do_not(quay: Project) -> None:
     refs = [COMBO, SpanRef("Low sweep", 2, "exits", 0)]
-    command = next(f for f in FIELDS["exits"] if f.name == "command")
-    blend = next(f for f in FIELDS["exits"] if f.name == "blend")
+    command = next(f for f in SPANS["exits"].fields if f.name == "command")
+    blend = next(f for f in SPANS["exits"].fields if f.name == "blend")
     assert shared(quay, refs, command) == ("light", True)
     project = set_fields(quay, refs[:1], blend=9).project
     assert shared(project, refs, blend) == (9, False)
@@ -128,11 +129,11 @@ def test_a_pin_turned_twice_is_what_it_was_but_marks_the_pose_anew(quay: Project
 
 @given(tick=st.integers(0, 40))
 def test_spans_pasted_by_the_frame_keep_their_distances_inside_the_section(
-    quay: Project, cast: Cast, tick: int
+    quay: Project, assets: Assets, tick: int
 ) -> None:
-    compiled = compiled_of(quay, cast, "Low sweep")
+    compiled = compiled_of(quay, assets, "Low sweep")
     carried = copy_spans(quay, compiled, [SWEEP, COMBO, DUST])
-    target = compiled_of(quay, cast, "Overhead hook")
+    target = compiled_of(quay, assets, "Overhead hook")
     section = 1
     ticks = target.sections[section].ticks
     at = min(tick, ticks - 1)
@@ -149,13 +150,13 @@ def test_spans_pasted_by_the_frame_keep_their_distances_inside_the_section(
         assert [s - at for s in starts] == [0, 6, 3]
 
 
-def test_a_span_pasted_by_the_pose_stands_on_the_same_source_time(quay: Project, cast: Cast) -> None:
-    compiled = compiled_of(quay, cast, "Low sweep")
+def test_a_span_pasted_by_the_pose_stands_on_the_same_source_time(quay: Project, assets: Assets) -> None:
+    compiled = compiled_of(quay, assets, "Low sweep")
     carried = copy_spans(quay, compiled, [SWEEP])
     # The same clip, played from elsewhere and at another rate.
     cut = replace(action(quay, "Low sweep").sections[1].cuts[0], start=0.30, rate=0.6)
     project = with_section(quay, "Thrust", 0, cuts=(cut,))
-    target = compiled_of(project, cast, "Thrust")
+    target = compiled_of(project, assets, "Thrust")
     edit, refs = paste_spans(project, target, 0, 0, carried, "pose")
     span = span_of(edit.project, refs[0])
     here, there = compiled.sections[1].source, target.sections[0].source
@@ -166,10 +167,10 @@ def test_a_span_pasted_by_the_pose_stands_on_the_same_source_time(quay: Project,
         paste_spans(quay, compiled, 0, 0, (), "pose")
 
 
-def test_a_gate_pasted_elsewhere_leads_to_a_section_that_is_there(quay: Project, cast: Cast) -> None:
+def test_a_gate_pasted_elsewhere_leads_to_a_section_that_is_there(quay: Project, assets: Assets) -> None:
     project = with_section(quay, "Low sweep", 1, gates=(Gate(start=0, end=3, to="Settle"),))
-    carried = copy_spans(project, compiled_of(project, cast, "Low sweep"), [SpanRef("Low sweep", 1, "gates", 0)])
-    edit, refs = paste_spans(project, compiled_of(project, cast, "Duck roll"), 0, 2, carried, "frame")
+    carried = copy_spans(project, compiled_of(project, assets, "Low sweep"), [SpanRef("Low sweep", 1, "gates", 0)])
+    edit, refs = paste_spans(project, compiled_of(project, assets, "Duck roll"), 0, 2, carried, "frame")
     assert span_of(edit.project, refs[0]).to in {s.name for s in action(project, "Duck roll").sections}
 
 

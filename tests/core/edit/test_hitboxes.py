@@ -12,16 +12,16 @@ from veergust.core.edit.hitboxes import add_box, change_box, remove_box, remove_
 from veergust.core.edit.sections import join_sections, split_section
 from veergust.core.edit.spans import SpanRef, set_edges, span_of
 from veergust.core.files.as_files import project_files, project_from_files
-from veergust.core.model import Box, Project
-from veergust.core.motion.figure import Cast
-from veergust.core.play.compiled.project import Book
+from veergust.core.model import Hitbox, Project
+from veergust.core.motion.figure import Assets
+from veergust.core.play.compiled.project import CompiledProject
 from veergust.core.play.contact.volumes import shape_at
 from veergust.core.trouble import Trouble
 
 SWEEP = SpanRef("Low sweep", 1, "strikes", 0)
 
 
-def boxes(project: Project, ref: SpanRef = SWEEP) -> tuple[Box, ...]:
+def boxes(project: Project, ref: SpanRef = SWEEP) -> tuple[Hitbox, ...]:
     return tuple(span_of(project, ref).boxes)
 
 
@@ -44,7 +44,7 @@ def test_hitboxes_are_added_changed_and_removed_with_words(quay: Project) -> Non
     assert boxes(bare) == ()
     with pytest.raises(Trouble, match="no hitbox yet"):
         set_key(bare, SWEEP, 0, 2)
-    assert boxes(add_box(bare, SWEEP, 0).project) == (Box(mount=""),)
+    assert boxes(add_box(bare, SWEEP, 0).project) == (Hitbox(mount=""),)
 
 
 @given(ticks=st.lists(st.integers(1, 4), min_size=1, max_size=5))
@@ -70,9 +70,9 @@ def test_a_keyed_hitbox_is_set_on_the_frame_looked_at(quay: Project) -> None:
     assert (boxes(still)[0].keys, boxes(still)[0].radius) == ((), 0.5)
 
 
-def test_keys_go_with_a_strike_that_is_moved_and_stay_when_an_edge_is(quay: Project, cast: Cast) -> None:
+def test_keys_go_with_a_strike_that_is_moved_and_stay_when_an_edge_is(quay: Project, assets: Assets) -> None:
     project = keyed(quay)
-    compiled = Book(project, cast).action("Low sweep")
+    compiled = CompiledProject(project, assets).action("Low sweep")
     assert compiled is not None
     moved = set_edges(project, compiled, SWEEP, 3, 7).project
     assert [k.tick for k in boxes(moved)[0].keys] == [3, 6]
@@ -80,21 +80,21 @@ def test_keys_go_with_a_strike_that_is_moved_and_stay_when_an_edge_is(quay: Proj
     assert [k.tick for k in boxes(longer)[0].keys] == [1, 4]
 
 
-def test_keys_follow_their_poses_when_the_cut_is_retimed(quay: Project, cast: Cast) -> None:
+def test_keys_follow_their_poses_when_the_cut_is_retimed(quay: Project, assets: Assets) -> None:
     project = keyed(quay)
     strike = span_of(project, SWEEP)
-    double = retime_cut(project, cast, "Low sweep", 1, 0, 24).project  # from 12
+    double = retime_cut(project, assets, "Low sweep", 1, 0, 24).project  # from 12
     assert span_of(double, SWEEP).start == 2 * strike.start
     assert [k.tick for k in boxes(double)[0].keys] == [2, 8]
     assert shape_at(boxes(double)[0], 5).radius == pytest.approx(0.25)
 
 
-def test_keys_stay_on_their_frames_when_sections_are_cut_and_joined(quay: Project, cast: Cast) -> None:
+def test_keys_stay_on_their_frames_when_sections_are_cut_and_joined(quay: Project, assets: Assets) -> None:
     strike = replace(span_of(keyed(quay), SWEEP), start=6, end=10)
     late = tuple(replace(k, tick=k.tick + 5) for k in strike.boxes[0].keys)
     strike = replace(strike, boxes=(replace(strike.boxes[0], keys=late),))
     project = with_section(quay, "Low sweep", 1, strikes=(strike,))
-    two = split_section(project, cast, "Low sweep", 1, 4).project
+    two = split_section(project, assets, "Low sweep", 1, 4).project
     assert [k.tick for k in boxes(two, SpanRef("Low sweep", 2, "strikes", 0))[0].keys] == [2, 5]
-    one = join_sections(two, cast, "Low sweep", 1).project
+    one = join_sections(two, assets, "Low sweep", 1).project
     assert [k.tick for k in boxes(one)[0].keys] == [6, 9]

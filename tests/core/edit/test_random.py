@@ -9,15 +9,15 @@ from tests.core.edit.storm import storm
 from tests.core.edit.test_cuts import inside
 from veergust.core.files.as_files import project_files, project_from_files
 from veergust.core.model import Project
-from veergust.core.motion.figure import Cast
+from veergust.core.motion.figure import Assets
 
 
 @settings(max_examples=12)
 @given(seed=st.integers(0, 2**32))
-def test_edits_undone_and_done_again_give_the_same_bytes(quay: Project, cast: Cast, seed: int) -> None:
+def test_edits_undone_and_done_again_give_the_same_bytes(quay: Project, assets: Assets, seed: int) -> None:
     steps = [quay]
     kept = [project_files(quay)]
-    for edit in storm(quay, cast, seed, 25):
+    for edit in storm(quay, assets, seed, 25):
         steps.append(edit.project)
         kept.append(project_files(edit.project))
         assert edit.words
@@ -27,4 +27,4 @@ def test_edits_undone_and_done_again_give_the_same_bytes(quay: Project, cast: Ca
     last = steps[-1]
     assert project_from_files(kept[-1], "x.veergust") == last
     for action in last.actions:
-        assert inside(last, cast, action.name), action.name
+        assert inside(last, assets, action.name), action.name

@@ -13,7 +13,7 @@ from hypothesis import strategies as st
 
 from tests.core.foreign import as_bvh, names_in
 from veergust.core.files.bvh_read import read_bvh
-from veergust.core.motion.figure import Cast
+from veergust.core.motion.figure import Assets
 from veergust.core.motion.sampling import sample
 from veergust.core.motion.skeleton import forward
 from veergust.core.trouble import Trouble
@@ -163,16 +163,16 @@ def test_any_row_of_its_words_raises_nothing_but_trouble(words: list[str], tmp_p
         assert len(read_bvh(written(tmp_path, text)).skeleton)
 
 
-def test_a_clip_written_by_hand_as_bvh_reads_as_the_poses_it_was_made_of(cast: Cast, tmp_path: Path) -> None:
-    motion = cast.motion("clips/staff_sweep.glb", "staff_sweep")
+def test_a_clip_written_by_hand_as_bvh_reads_as_the_poses_it_was_made_of(assets: Assets, tmp_path: Path) -> None:
+    motion = assets.motion("clips/staff_sweep.glb", "staff_sweep")
     assert motion is not None
-    names = {name: name for name in cast.skeleton.names if name != "root"}
-    content = read_bvh(written(tmp_path, as_bvh(cast, motion, names, unit=1.0, order="YZX", ends="\r\n")))
+    names = {name: name for name in assets.skeleton.names if name != "root"}
+    content = read_bvh(written(tmp_path, as_bvh(assets, motion, names, unit=1.0, order="YZX", ends="\r\n")))
     at = np.arange(content.motions[0].tracks[0].times.size) / 30.0
-    mine, theirs = sample(cast.skeleton, motion, at), sample(content.skeleton, content.motions[0], at)
-    here = forward(cast.skeleton, mine.turn, mine.place)
+    mine, theirs = sample(assets.skeleton, motion, at), sample(content.skeleton, content.motions[0], at)
+    here = forward(assets.skeleton, mine.turn, mine.place)
     there = forward(content.skeleton, theirs.turn, theirs.place)
     which = [content.skeleton.index[name] for name in names]
-    ours = [cast.skeleton.index[name] for name in names]
+    ours = [assets.skeleton.index[name] for name in names]
     assert np.abs(here[:, ours][:, :, :3, 3] - there[:, which][:, :, :3, 3]).max() < 2e-5
     assert names_in("camel")["hips"] == "Hips"

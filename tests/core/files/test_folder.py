@@ -100,7 +100,7 @@ def test_older_projects_are_migrated(folder: Path, monkeypatch: pytest.MonkeyPat
     for where in (module, migrate):
         monkeypatch.setattr(where, "SCHEMA", SCHEMA + 1)
     monkeypatch.setitem(migrate.STEPS, SCHEMA, step)
-    assert open_project(folder).ground.run_speed == 9.0
+    assert open_project(folder).locomotion.run_speed == 9.0
 
 
 SAVER = """

@@ -21,7 +21,7 @@ from veergust.core.files.gltf_write import write_glb
 from veergust.core.files.reading import bind
 from veergust.core.model import Rig
 from veergust.core.motion import quat
-from veergust.core.motion.figure import Cast
+from veergust.core.motion.figure import Assets
 from veergust.core.motion.sampling import Motion, Track, evaluate, sample
 from veergust.core.motion.skeleton import Skeleton
 from veergust.core.trouble import Trouble
@@ -51,22 +51,22 @@ def small() -> bytes:
     return write_glb(bones, motions=(Motion("wave", 1.0, 2.0, (Track(1, "rotation", "LINEAR", times, turns),)),))
 
 
-def test_a_motion_written_and_read_again_is_the_same(cast: Cast, tmp_path: Path) -> None:
-    motion = cast.motion("clips/staff_sweep.glb", "staff_sweep")
+def test_a_motion_written_and_read_again_is_the_same(assets: Assets, tmp_path: Path) -> None:
+    motion = assets.motion("clips/staff_sweep.glb", "staff_sweep")
     assert motion is not None
     path = tmp_path / "again.glb"
-    path.write_bytes(write_glb(cast.skeleton, cast.mesh, (motion,)))
+    path.write_bytes(write_glb(assets.skeleton, assets.mesh, (motion,)))
     content = read_gltf(path)
-    assert content.skeleton.names == cast.skeleton.names
-    assert content.skeleton.parents == cast.skeleton.parents
+    assert content.skeleton.names == assets.skeleton.names
+    assert content.skeleton.parents == assets.skeleton.parents
     at = np.linspace(0, motion.seconds, 97)
-    one, two = sample(cast.skeleton, motion, at), sample(content.skeleton, content.motions[0], at)
+    one, two = sample(assets.skeleton, motion, at), sample(content.skeleton, content.motions[0], at)
     assert quat.angle_between(one.turn, two.turn).max() < 1e-4
     assert np.abs(one.place - two.place).max() < 1e-6
     assert content.mesh is not None
-    assert cast.mesh is not None
-    assert np.array_equal(content.mesh.faces, cast.mesh.faces)
-    assert write_glb(cast.skeleton, cast.mesh, (motion,)) == path.read_bytes()
+    assert assets.mesh is not None
+    assert np.array_equal(content.mesh.faces, assets.mesh.faces)
+    assert write_glb(assets.skeleton, assets.mesh, (motion,)) == path.read_bytes()
 
 
 def test_step_and_cubic_keys_survive(tmp_path: Path) -> None:
@@ -83,15 +83,15 @@ def test_step_and_cubic_keys_survive(tmp_path: Path) -> None:
         assert np.allclose(evaluate(read, at), evaluate(track, at), atol=1e-6)
 
 
-def rigged(cast: Cast) -> tuple[dict[str, Any], bytes]:
-    assert cast.mesh is not None
-    motion = cast.motion("clips/idle.glb", "idle")
+def rigged(assets: Assets) -> tuple[dict[str, Any], bytes]:
+    assert assets.mesh is not None
+    motion = assets.motion("clips/idle.glb", "idle")
     assert motion is not None
-    return parts(write_glb(cast.skeleton, cast.mesh, (motion,)))
+    return parts(write_glb(assets.skeleton, assets.mesh, (motion,)))
 
 
-def test_a_node_above_the_joints_that_turns_the_figure_is_part_of_it(cast: Cast, tmp_path: Path) -> None:
-    content, binary = rigged(cast)
+def test_a_node_above_the_joints_that_turns_the_figure_is_part_of_it(assets: Assets, tmp_path: Path) -> None:
+    content, binary = rigged(assets)
     roots = content["scenes"][0]["nodes"]
     half = float(np.sqrt(0.5))
     content["nodes"].append(
@@ -103,14 +103,14 @@ def test_a_node_above_the_joints_that_turns_the_figure_is_part_of_it(cast: Cast,
     read = read_gltf(tmp_path / "a.glb").skeleton
     assert read.names[0] == "above"
     assert "plain" not in read.names
-    head, own = read.index["head"], cast.skeleton.index["head"]
-    x, y, z = cast.skeleton.rest_world[own, :3, 3]
+    head, own = read.index["head"], assets.skeleton.index["head"]
+    x, y, z = assets.skeleton.rest_world[own, :3, 3]
     assert read.rest_world[head, :3, 3] == pytest.approx([x, 0.5 - z, y], abs=1e-6)
 
 
-def test_nodes_between_joints_are_joints_too(cast: Cast, tmp_path: Path) -> None:
-    content, binary = rigged(cast)
-    neck = cast.skeleton.index["neck"]
+def test_nodes_between_joints_are_joints_too(assets: Assets, tmp_path: Path) -> None:
+    content, binary = rigged(assets)
+    neck = assets.skeleton.index["neck"]
     content["skins"][0]["joints"] = [j for j in content["skins"][0]["joints"] if j != neck]
     content["skins"][0].pop("inverseBindMatrices")
     content["meshes"][0]["primitives"] = []
@@ -121,15 +121,15 @@ def test_nodes_between_joints_are_joints_too(cast: Cast, tmp_path: Path) -> None
     assert read.mesh is None
 
 
-def test_keys_for_joints_the_figure_lacks_are_left_out_and_said_so(cast: Cast, tmp_path: Path) -> None:
+def test_keys_for_joints_the_figure_lacks_are_left_out_and_said_so(assets: Assets, tmp_path: Path) -> None:
     content, binary = parts((DEMO / "clips" / "idle.glb").read_bytes())
     names = [n["name"] for n in content["nodes"]]
     content["nodes"][names.index("sash")]["name"] = "scarf"
     (tmp_path / "a.glb").write_bytes(join(content, binary))
-    bound = bind(read_gltf(tmp_path / "a.glb"), cast.skeleton, Rig(), ())
+    bound = bind(read_gltf(tmp_path / "a.glb"), assets.skeleton, Rig(), ())
     assert bound.left_out == ("joint 'scarf' is not in the figure",)
     assert not bound.foreign
-    assert cast.skeleton.index["sash"] not in {t.joint for t in bound.motions[0].tracks}
+    assert assets.skeleton.index["sash"] not in {t.joint for t in bound.motions[0].tracks}
 
 
 def test_a_file_without_a_skin_gives_its_nodes_as_joints(small: bytes, tmp_path: Path) -> None:
@@ -140,8 +140,8 @@ def test_a_file_without_a_skin_gives_its_nodes_as_joints(small: bytes, tmp_path:
     assert read.motions[0].seconds == 1.0
 
 
-def test_weights_are_made_to_add_up(cast: Cast, tmp_path: Path) -> None:
-    content, binary = rigged(cast)
+def test_weights_are_made_to_add_up(assets: Assets, tmp_path: Path) -> None:
+    content, binary = rigged(assets)
     entry = content["accessors"][content["meshes"][0]["primitives"][0]["attributes"]["WEIGHTS_0"]]
     view = content["bufferViews"][entry["bufferView"]]
     spoilt = bytearray(binary)

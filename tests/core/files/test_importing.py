@@ -16,7 +16,7 @@ from tests.conftest import DEMO
 from tests.core.files.test_gltf import join, parts
 from tests.core.foreign import as_bvh, names_in, t_pose
 from veergust.core.edit.poses import put_pose
-from veergust.core.files.assets import load_cast
+from veergust.core.files.assets import load_assets
 from veergust.core.files.editable import editable_copy
 from veergust.core.files.folder import open_project
 from veergust.core.files.gltf_read import read_gltf
@@ -26,7 +26,7 @@ from veergust.core.files.reading import Stopped, read_motion
 from veergust.core.files.saving import save_project
 from veergust.core.model import Clip, Project
 from veergust.core.motion import quat
-from veergust.core.motion.figure import Cast
+from veergust.core.motion.figure import Assets
 from veergust.core.motion.prepared import clip_pose
 from veergust.core.motion.sampling import Motion, sample
 from veergust.core.motion.skeleton import forward
@@ -37,30 +37,30 @@ NODE = shutil.which("node")
 VALIDATOR = Path(__file__).resolve().parents[3] / ".venv" / "node" / "node_modules"
 
 
-def motion_of(cast: Cast, name: str) -> Motion:
-    motion = cast.motion(f"clips/{name}.glb", name)
+def motion_of(assets: Assets, name: str) -> Motion:
+    motion = assets.motion(f"clips/{name}.glb", name)
     assert motion is not None
     return motion
 
 
-def bvh(cast: Cast, tmp_path: Path, name: str, **options: Any) -> Path:
+def bvh(assets: Assets, tmp_path: Path, name: str, **options: Any) -> Path:
     path = tmp_path / f"{name}_other.bvh"
     options.setdefault("names", names_in("camel"))
-    path.write_text(as_bvh(cast, motion_of(cast, name), **options))
+    path.write_text(as_bvh(assets, motion_of(assets, name), **options))
     return path
 
 
 def played(done: Imported, folder: Path, clip: int = -1) -> np.ndarray:
-    cast, missing = load_cast(done.project, folder)
+    assets, missing = load_assets(done.project, folder)
     assert not missing
-    pose = clip_pose(cast, done.project.clips[clip], np.linspace(0, 0.6, 7))
-    return forward(cast.skeleton, pose.turn, pose.place)[..., :3, 3]
+    pose = clip_pose(assets, done.project.clips[clip], np.linspace(0, 0.6, 7))
+    return forward(assets.skeleton, pose.turn, pose.place)[..., :3, 3]
 
 
 def test_a_foreign_clip_comes_in_with_its_mapping_and_plays_as_its_source(
-    cast: Cast, quay: Project, folder: Path, tmp_path: Path
+    assets: Assets, quay: Project, folder: Path, tmp_path: Path
 ) -> None:
-    source = bvh(cast, tmp_path, "staff_sweep", bind=t_pose(cast.skeleton))
+    source = bvh(assets, tmp_path, "staff_sweep", bind=t_pose(assets.skeleton))
     done = import_file(quay, folder, source)
     clip = done.project.clips[-1]
     assert (clip.name, clip.file) == ("staff_sweep_other", "clips/staff_sweep_other.bvh")
@@ -73,39 +73,41 @@ def test_a_foreign_clip_comes_in_with_its_mapping_and_plays_as_its_source(
     assert done.left_out == ()
     here = played(done, folder)
     own = played(Imported(quay, (), ()), folder, [c.name for c in quay.clips].index("staff_sweep"))
-    mapped = [cast.skeleton.index[n] for n in names_in("camel")]
+    mapped = [assets.skeleton.index[n] for n in names_in("camel")]
     assert np.abs(here - own)[:, mapped].max() < 0.006
 
 
 def test_a_mended_mapping_is_kept_and_used_for_the_next_file_of_that_skeleton(
-    cast: Cast, quay: Project, folder: Path, tmp_path: Path
+    assets: Assets, quay: Project, folder: Path, tmp_path: Path
 ) -> None:
-    first = arrive(quay, folder, bvh(cast, tmp_path, "staff_sweep"))
+    first = arrive(quay, folder, bvh(assets, tmp_path, "staff_sweep"))
     assert not first.known
     assert first.rig is not None
     mended = replace(first.rig, joints=tuple(p for p in first.rig.joints if p[1] != "head"), scale=0.02)
     done = take_in(quay, folder, type(first)(first.source, first.content, mended, True))
-    second = arrive(done.project, folder, bvh(cast, tmp_path, "walk"))
+    second = arrive(done.project, folder, bvh(assets, tmp_path, "walk"))
     assert second.known
     assert second.rig == mended
-    other = arrive(done.project, folder, bvh(cast, tmp_path, "idle", names=names_in("short")))
+    other = arrive(done.project, folder, bvh(assets, tmp_path, "idle", names=names_in("short")))
     assert not other.known
     after = take_in(done.project, folder, second)
     assert after.project.sources == (mended,)
     assert any("'Head'" in words for words in after.left_out)
-    again, _ = load_cast(after.project, folder)
+    again, _ = load_assets(after.project, folder)
     assert again.foreign == {"clips/staff_sweep_other.bvh", "clips/walk_other.bvh"}
     # Clips that are loaded are not read again while the mapping stays, and all are when it changes.
-    kept, _ = load_cast(after.project, folder, known=again)
+    kept, _ = load_assets(after.project, folder, known=again)
     key = ("clips/walk_other.bvh", "walk_other")
     assert kept.motions[key] is again.motions[key]
-    changed, _ = load_cast(replace(after.project, sources=(replace(mended, scale=0.01),)), folder, known=again)
+    changed, _ = load_assets(replace(after.project, sources=(replace(mended, scale=0.01),)), folder, known=again)
     assert changed.motions[key] is not again.motions[key]
 
 
-def test_giving_up_half_way_leaves_nothing_behind(cast: Cast, quay: Project, folder: Path, tmp_path: Path) -> None:
+def test_giving_up_half_way_leaves_nothing_behind(
+    assets: Assets, quay: Project, folder: Path, tmp_path: Path
+) -> None:
     before = sorted(p.name for p in folder.rglob("*"))
-    arrival = arrive(quay, folder, bvh(cast, tmp_path, "staff_sweep"))
+    arrival = arrive(quay, folder, bvh(assets, tmp_path, "staff_sweep"))
 
     def stop(says: str, share: float) -> None:
         raise Stopped
@@ -119,14 +121,14 @@ def test_giving_up_half_way_leaves_nothing_behind(cast: Cast, quay: Project, fol
     ("unit", "lie", "word"), [(100.0, None, "centimetres"), (39.37, "lying", "inches"), (1.0, None, "")]
 )
 def test_a_bvh_as_the_first_file_becomes_the_figure_in_metres_and_upright(
-    cast: Cast, tmp_path: Path, unit: float, lie: str | None, word: str
+    assets: Assets, tmp_path: Path, unit: float, lie: str | None, word: str
 ) -> None:
     folder = tmp_path / "new.veergust"
     save_project(Project(name="New"), folder)
     lying = quat.from_axis_angle([1.0, 0.0, 0.0], 90.0) if lie else None
-    source = bvh(cast, tmp_path, "walk", unit=unit, lie=lying)
+    source = bvh(assets, tmp_path, "walk", unit=unit, lie=lying)
     done = import_file(open_project(folder), folder, source)
-    loaded, _ = load_cast(done.project, folder)
+    loaded, _ = load_assets(done.project, folder)
     places = loaded.skeleton.rest_world[:, :3, 3]
     assert 1.3 < np.ptp(places[:, 1]) < 2.0
     assert done.project.rig.hips == "Hips"
@@ -134,7 +136,7 @@ def test_a_bvh_as_the_first_file_becomes_the_figure_in_metres_and_upright(
     left = places[loaded.skeleton.index["LeftUpLeg"]] - places[loaded.skeleton.index["RightUpLeg"]]
     assert left[0] > 0.1
     # A second file of the same skeleton needs no mapping.
-    assert arrive(done.project, folder, bvh(cast, tmp_path, "run", unit=unit, lie=lying)).rig is None
+    assert arrive(done.project, folder, bvh(assets, tmp_path, "run", unit=unit, lie=lying)).rig is None
     mesh = figure_mesh(loaded, done.project.rig)
     assert mesh is not None
     assert len(mesh.faces) > 50
@@ -145,9 +147,9 @@ def differ(one: np.ndarray, two: np.ndarray) -> float:
     return float(np.minimum(np.abs(one - two).max(axis=-1), np.abs(one + two).max(axis=-1)).max())
 
 
-def scaled(cast: Cast, unit: float) -> bytes:
+def scaled(assets: Assets, unit: float) -> bytes:
     """The figure with a motion in another unit, under a node that makes up for it."""
-    content, binary = parts(write_glb(cast.skeleton, cast.mesh, (motion_of(cast, "walk"),)))
+    content, binary = parts(write_glb(assets.skeleton, assets.mesh, (motion_of(assets, "walk"),)))
     floats = bytearray(binary)
     views, accessors = content["bufferViews"], content["accessors"]
     moving = {a["output"] for m in content["animations"] for a in m["samplers"]}
@@ -171,56 +173,60 @@ def scaled(cast: Cast, unit: float) -> bytes:
     return join(content, bytes(floats))
 
 
-def test_scale_on_nodes_is_folded_into_places_keys_and_skin(cast: Cast, tmp_path: Path) -> None:
+def test_scale_on_nodes_is_folded_into_places_keys_and_skin(assets: Assets, tmp_path: Path) -> None:
     path = tmp_path / "cm.glb"
-    path.write_bytes(scaled(cast, 0.01))
+    path.write_bytes(scaled(assets, 0.01))
     read = read_gltf(path)
-    which = [read.skeleton.index[n] for n in cast.skeleton.names]
-    assert np.abs(read.skeleton.rest_world[which, :3, 3] - cast.skeleton.rest_world[:, :3, 3]).max() < 1e-5
+    which = [read.skeleton.index[n] for n in assets.skeleton.names]
+    assert np.abs(read.skeleton.rest_world[which, :3, 3] - assets.skeleton.rest_world[:, :3, 3]).max() < 1e-5
     at = np.linspace(0, 1, 11)
-    here, there = sample(cast.skeleton, motion_of(cast, "walk"), at), sample(read.skeleton, read.motions[0], at)
-    ours = forward(cast.skeleton, here.turn, here.place)
+    here, there = sample(assets.skeleton, motion_of(assets, "walk"), at), sample(read.skeleton, read.motions[0], at)
+    ours = forward(assets.skeleton, here.turn, here.place)
     theirs = forward(read.skeleton, there.turn, there.place)[:, which]
     assert np.abs(ours[..., :3, 3] - theirs[..., :3, 3]).max() < 1e-5
     assert read.mesh is not None
-    assert cast.mesh is not None
-    one = (ours @ cast.mesh.inverse_bind)[5]
+    assert assets.mesh is not None
+    one = (ours @ assets.mesh.inverse_bind)[5]
     two = (theirs @ read.mesh.inverse_bind[which])[5]
-    first = np.einsum("ij,j->i", one[cast.mesh.joints[0, 0]], [*cast.mesh.points[0], 1.0])
+    first = np.einsum("ij,j->i", one[assets.mesh.joints[0, 0]], [*assets.mesh.points[0], 1.0])
     joint = which.index(int(read.mesh.joints[0, 0]))
     second = np.einsum("ij,j->i", two[joint], [*read.mesh.points[0], 1.0])
     assert np.allclose(first, second, atol=1e-5)
 
 
-def test_an_editable_copy_reads_back_the_same_with_its_keyed_poses(cast: Cast, quay: Project, folder: Path) -> None:
+def test_an_editable_copy_reads_back_the_same_with_its_keyed_poses(
+    assets: Assets, quay: Project, folder: Path
+) -> None:
     plain = next(c for c in quay.clips if c.name == "overhead")
-    edit, name = editable_copy(quay, cast, folder, plain)
+    edit, name = editable_copy(quay, assets, folder, plain)
     assert (name, edit.words) == ("overhead_copy", "Editable copy overhead_copy")
-    loaded, _ = load_cast(edit.project, folder)
+    loaded, _ = load_assets(edit.project, folder)
     at = np.linspace(0, 1.0, 41)
     made = edit.project.clips[-1]
-    one, two = clip_pose(cast, plain, at), clip_pose(loaded, made, at)
+    one, two = clip_pose(assets, plain, at), clip_pose(loaded, made, at)
     assert differ(one.turn, two.turn) < 1e-6
     assert np.abs(one.place - two.place).max() < 1e-6
-    turned = clip_pose(cast, plain, np.array([0.5]))
-    turned.turn[0, cast.skeleton.index["head"]] = quat.IDENTITY
-    posed = put_pose(quay, cast, "overhead", 0.5, turned).project
+    turned = clip_pose(assets, plain, np.array([0.5]))
+    turned.turn[0, assets.skeleton.index["head"]] = quat.IDENTITY
+    posed = put_pose(quay, assets, "overhead", 0.5, turned).project
     clip = next(c for c in posed.clips if c.name == "overhead")
-    edit, name = editable_copy(posed, cast, folder, clip)
-    loaded, _ = load_cast(edit.project, folder)
+    edit, name = editable_copy(posed, assets, folder, clip)
+    loaded, _ = load_assets(edit.project, folder)
     ticks = np.arange(60) / 60
-    one, two = clip_pose(cast, clip, ticks), clip_pose(loaded, edit.project.clips[-1], ticks)
+    one, two = clip_pose(assets, clip, ticks), clip_pose(loaded, edit.project.clips[-1], ticks)
     assert differ(one.turn, two.turn) < 1e-6
     assert edit.project.clips[-1].poses == ()
     with pytest.raises(Trouble, match="is gone"):
-        editable_copy(quay, cast, folder, Clip(name="lost", file="clips/lost.glb"))
+        editable_copy(quay, assets, folder, Clip(name="lost", file="clips/lost.glb"))
 
 
 @pytest.mark.skipif(NODE is None, reason="node is not installed, so the glTF validator cannot be asked")
 @pytest.mark.skipif(not VALIDATOR.is_dir(), reason="the glTF validator could not be fetched when .venv was set up")
-def test_the_gltf_validator_finds_nothing_wrong_with_what_is_written(cast: Cast, quay: Project, folder: Path) -> None:
+def test_the_gltf_validator_finds_nothing_wrong_with_what_is_written(
+    assets: Assets, quay: Project, folder: Path
+) -> None:
     clip = next(c for c in quay.clips if c.name == "overhead")
-    edit, _ = editable_copy(quay, cast, folder, clip)
+    edit, _ = editable_copy(quay, assets, folder, clip)
     script = Path(__file__).with_name("validate.mjs")
     out = subprocess.run(
         [str(NODE), str(script), str(VALIDATOR), str(folder / edit.project.clips[-1].file)],
@@ -230,20 +236,20 @@ def test_the_gltf_validator_finds_nothing_wrong_with_what_is_written(cast: Cast,
     assert (report["numErrors"], report["numWarnings"]) == (0, 0), report["messages"]
 
 
-def test_a_prop_rides_on_its_mount_in_every_pose(cast: Cast, quay: Project, folder: Path, tmp_path: Path) -> None:
+def test_a_prop_rides_on_its_mount_in_every_pose(assets: Assets, quay: Project, folder: Path, tmp_path: Path) -> None:
     source = tmp_path / "buckler.glb"
     source.write_bytes((DEMO / "clips" / "figure.glb").read_bytes())
     edit, name = bring_prop(quay, folder, source, "palm L")
     assert (name, edit.words) == ("buckler", "New prop buckler")
     rig = replace(edit.project.rig, props=(replace(edit.project.rig.props[0], offset=(0.0, -0.1, 0.0), scale=0.2),))
     project = replace(edit.project, rig=rig)
-    loaded, missing = load_cast(project, folder)
+    loaded, missing = load_assets(project, folder)
     assert not missing
     bare, dressed = figure_mesh(loaded, quay.rig), figure_mesh(loaded, rig)
     assert bare is not None
     assert dressed is not None
-    assert cast.mesh is not None
-    assert len(dressed.points) == len(bare.points) + len(cast.mesh.points)
+    assert assets.mesh is not None
+    assert len(dressed.points) == len(bare.points) + len(assets.mesh.points)
     pose = clip_pose(loaded, next(c for c in quay.clips if c.name == "overhead"), np.array([0.4]))
     world = forward(loaded.skeleton, pose.turn, pose.place)[0]
     hand = loaded.skeleton.index["hand_left"]
@@ -254,20 +260,20 @@ def test_a_prop_rides_on_its_mount_in_every_pose(cast: Cast, quay: Project, fold
     want = world[hand] @ np.array([*(offset + 0.2 * loaded.props["clips/buckler.glb"].points[0]), 1.0])
     assert np.allclose(at, want, atol=1e-5)
     (folder / "clips" / "buckler.glb").unlink()
-    assert load_cast(project, folder)[1] == ["clips/buckler.glb is not in the folder"]
+    assert load_assets(project, folder)[1] == ["clips/buckler.glb is not in the folder"]
     with pytest.raises(Trouble, match="is not a"):
-        bring_prop(quay, folder, bvh(cast, tmp_path, "walk"), "palm L")
+        bring_prop(quay, folder, bvh(assets, tmp_path, "walk"), "palm L")
 
 
-def odd(cast: Cast, act: Any) -> bytes:
-    content, binary = parts(write_glb(cast.skeleton, cast.mesh, (motion_of(cast, "idle"),)))
+def odd(assets: Assets, act: Any) -> bytes:
+    content, binary = parts(write_glb(assets.skeleton, assets.mesh, (motion_of(assets, "idle"),)))
     spoilt = bytearray(binary)
     act(content, spoilt)
     return join(content, bytes(spoilt))
 
 
 def test_odd_and_damaged_files_are_taken_or_refused_in_words_and_never_by_half(
-    cast: Cast, quay: Project, folder: Path, tmp_path: Path
+    assets: Assets, quay: Project, folder: Path, tmp_path: Path
 ) -> None:
     def keys(content: Any, which: str) -> dict[str, Any]:
         return content["accessors"][content["animations"][0]["samplers"][0][which]]
@@ -295,21 +301,21 @@ def test_odd_and_damaged_files_are_taken_or_refused_in_words_and_never_by_half(
     taken = {"one key": one_key, "long quaternions": long_quaternions}
     for name, act in taken.items():
         path = tmp_path / f"{name.replace(' ', '_')}.glb"
-        path.write_bytes(odd(cast, act))
+        path.write_bytes(odd(assets, act))
         done = import_file(quay, folder, path, save=False)
-        loaded, _ = load_cast(done.project, folder)
+        loaded, _ = load_assets(done.project, folder)
         pose = clip_pose(loaded, done.project.clips[-1], np.array([0.0, 0.3]))
         assert np.allclose(np.linalg.norm(pose.turn, axis=-1), 1.0)
     refused = {"joint": (lost_joint, "skins[0].joints"), "squeezed": (squeezed, "without compression")}
     before = sorted(p.name for p in folder.rglob("*"))
     for name, (act, says) in refused.items():
         path = tmp_path / f"{name}.glb"
-        path.write_bytes(odd(cast, act))
+        path.write_bytes(odd(assets, act))
         with pytest.raises(Trouble) as caught:
             import_file(quay, folder, path)
         assert says in str(caught.value)
     path = tmp_path / "uneven.glb"
-    path.write_bytes(odd(cast, uneven))
+    path.write_bytes(odd(assets, uneven))
     assert any("scaled unevenly" in words for words in read_motion(path).left_out)
     with pytest.raises(Trouble, match="is not a"):
         import_file(quay, folder, tmp_path / "notes.fbx")

@@ -484,7 +484,7 @@ def test_what_somebody_else_wrote_is_neither_overwritten_nor_removed(small: Path
 def test_a_checkout_while_it_is_open_comes_in_part_by_part(folder: Path, quay: Project) -> None:
     kept = OpenFolder(folder)
     theirs = with_action(with_action(quay, "Thrust", blend_in=9), "Low sweep", blend_in=8)
-    theirs = replace(theirs, ground=replace(quay.ground, gravity=5.0), actions=theirs.actions[:-1])
+    theirs = replace(theirs, locomotion=replace(quay.locomotion, gravity=5.0), actions=theirs.actions[:-1])
     for name, data in project_files(theirs).items():
         (folder / name).write_bytes(data)  # as a checkout does: in place, and not all at once
     ours = with_action(quay, "Low sweep", blend_in=7)
@@ -497,7 +497,7 @@ def test_a_checkout_while_it_is_open_comes_in_part_by_part(folder: Path, quay: P
     chosen = settle(merged, {merged.differences[0].key: "theirs"}, found.project)
     assert {a.name: a.blend_in for a in chosen.actions}["Low sweep"] == 8
     assert {a.name: a.blend_in for a in merged.project.actions}["Low sweep"] == 7
-    assert chosen.ground.gravity == 5.0
+    assert chosen.locomotion.gravity == 5.0
     kept.seen(found)
     kept.save(chosen)
     kept.close()

@@ -14,14 +14,14 @@ from veergust.core.files.beneath import Beneath, reference
 from veergust.core.files.text import from_text, to_text
 from veergust.core.model import (
     Action,
-    Box,
-    BoxKey,
     Condition,
     Cut,
     Drive,
     Event,
     Exit,
     Gate,
+    Hitbox,
+    HitboxKey,
     Hold,
     Pin,
     Project,
@@ -51,8 +51,8 @@ CONDITIONS = st.builds(
 )  # fmt: skip
 SPAN: dict[str, Any] = {"start": TICKS, "end": TICKS, "start_pin": PINS, "end_pin": PINS}
 BOXES = st.builds(
-    Box, mount=NAMES, shape=st.sampled_from(["sphere", "capsule", "box"]), offset=VECTORS, to=VECTORS, radius=SIZES,
-    keys=st.lists(st.builds(BoxKey, tick=TICKS, offset=VECTORS, to=VECTORS, radius=SIZES), max_size=2).map(tuple),
+    Hitbox, mount=NAMES, shape=st.sampled_from(["sphere", "capsule", "box"]), offset=VECTORS, to=VECTORS, radius=SIZES,
+    keys=st.lists(st.builds(HitboxKey, tick=TICKS, offset=VECTORS, to=VECTORS, radius=SIZES), max_size=2).map(tuple),
 )  # fmt: skip
 
 

@@ -10,7 +10,7 @@ from scipy.spatial.transform import Rotation, Slerp
 
 from veergust.core.motion import quat
 from veergust.core.motion.blend import add, mask_weights, mix
-from veergust.core.motion.figure import Cast
+from veergust.core.motion.figure import Assets
 from veergust.core.motion.ik import two_bone
 from veergust.core.motion.sampling import Track, evaluate, sample
 from veergust.core.motion.skeleton import Pose, Skeleton, forward, mirror
@@ -67,8 +67,8 @@ def test_step_keys_hold_until_the_next_one() -> None:
     assert np.array_equal(evaluate(track, np.array([0.99, 1.0, 1.99, 2.0, 5.0])), np.eye(3)[[0, 1, 1, 2, 2]])
 
 
-def test_joints_in_the_world_agree_with_a_plain_recursion(cast: Cast) -> None:
-    bones = cast.skeleton
+def test_joints_in_the_world_agree_with_a_plain_recursion(assets: Assets) -> None:
+    bones = assets.skeleton
     rng = np.random.default_rng(5)
     turn, place = spins(rng, 3, len(bones)), rng.normal(size=(3, len(bones), 3))
     ours = forward(bones, turn, place)
@@ -87,9 +87,9 @@ def test_joints_in_the_world_agree_with_a_plain_recursion(cast: Cast) -> None:
             assert np.allclose(ours[frame, joint, :3, 3], at, atol=1e-9)
 
 
-def test_a_mirrored_pose_puts_each_hand_where_the_other_was(cast: Cast) -> None:
-    bones = cast.skeleton
-    motion = cast.motion("clips/staff_sweep.glb", "staff_sweep")
+def test_a_mirrored_pose_puts_each_hand_where_the_other_was(assets: Assets) -> None:
+    bones = assets.skeleton
+    motion = assets.motion("clips/staff_sweep.glb", "staff_sweep")
     assert motion is not None
     pose = sample(bones, motion, np.array([0.1, 0.42]))
     flipped = mirror(bones, pose)
@@ -106,7 +106,7 @@ def test_ik_reaches_what_is_in_reach_and_keeps_the_hand_turned_as_it_was(seed: i
     rng = np.random.default_rng(seed)
     rest = np.tile(quat.IDENTITY, (3, 1))
     bones = Skeleton(("a", "b", "c"), (-1, 0, 1), rest, np.array([[0, 0, 0], [0, -0.4, 0], [0, -0.35, 0]]))
-    pose = Pose(spins(rng, 4, 3), np.tile(bones.rest_place, (4, 1, 1)))
+    pose = Pose(spins(rng, 4, 3), np.tile(bones.rest_translation, (4, 1, 1)))
     way = rng.normal(size=(4, 3))
     target = way / np.linalg.norm(way, axis=1, keepdims=True) * rng.uniform(0.1, 0.7, (4, 1))
     solved = two_bone(bones, pose, 0, target, rng.normal(size=(4, 3)))
@@ -115,8 +115,8 @@ def test_ik_reaches_what_is_in_reach_and_keeps_the_hand_turned_as_it_was(seed: i
     assert np.allclose(world[:, 2, :3, :3], forward(bones, pose.turn, pose.place)[:, 2, :3, :3], atol=1e-6)
 
 
-def test_mixing_masks_and_adding(cast: Cast) -> None:
-    bones = cast.skeleton
+def test_mixing_masks_and_adding(assets: Assets) -> None:
+    bones = assets.skeleton
     rng = np.random.default_rng(1)
     a, b = (Pose(spins(rng, 1, len(bones)), rng.normal(size=(1, len(bones), 3))) for _ in range(2))
     weights = mask_weights(bones, "waist", feather=1)

@@ -8,7 +8,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 from scipy.spatial.transform import Rotation
 
-from veergust.core.model import Box, BoxKey
+from veergust.core.model import Hitbox, HitboxKey
 from veergust.core.motion.quat import Array
 from veergust.core.play.contact.sweep import segment_distance
 from veergust.core.play.contact.volumes import pieces, swept, touches
@@ -24,7 +24,7 @@ def frame(turn: Rotation, at: Array) -> Array:
     return out
 
 
-def touch(box: Box, before: Array, now: Array, c: Array, d: Array, radius: float, tick: int = 1) -> float:
+def touch(box: Hitbox, before: Array, now: Array, c: Array, d: Array, radius: float, tick: int = 1) -> float:
     hits = pieces([swept(box, tick, False, before, now, False)])
     rows = np.arange(len(hits.owner))
     ends = (c[None], d[None], c[None], d[None])
@@ -43,7 +43,7 @@ def test_a_blade_that_turns_touches_what_it_sweeps_and_nothing_else(
     degrees: float, yaw: float, pivot: tuple[float, float, float], target: tuple[float, float, float]
 ) -> None:
     """A metre and a half of blade about a shoulder, by any angle in one tick."""
-    blade = Box(mount="hand", offset=(0.0, 0.0, 0.0), to=(0.0, 0.0, 1.5), radius=0.03)
+    blade = Hitbox(mount="hand", offset=(0.0, 0.0, 0.0), to=(0.0, 0.0, 1.5), radius=0.03)
     centre, spot = np.array(pivot), np.array(target)
     first = frame(Rotation.from_euler("y", yaw, degrees=True), np.array([0.3, 0.0, 0.2]))
     around = Rotation.from_euler("y", degrees, degrees=True)
@@ -67,7 +67,7 @@ def test_a_blade_that_turns_touches_what_it_sweeps_and_nothing_else(
 
 
 def test_a_blade_turning_60_degrees_a_tick_cuts_no_corner_and_reaches_no_farther() -> None:
-    blade = Box(mount="hand", offset=(0.0, 0.0, 0.0), to=(0.0, 0.0, 1.5), radius=0.02)
+    blade = Hitbox(mount="hand", offset=(0.0, 0.0, 0.0), to=(0.0, 0.0, 1.5), radius=0.02)
     first = frame(Rotation.identity(), np.zeros(3))
     now = frame(Rotation.from_euler("y", 60.0, degrees=True), np.zeros(3))
     half = np.radians(30.0)
@@ -81,24 +81,24 @@ def test_a_blade_turning_60_degrees_a_tick_cuts_no_corner_and_reaches_no_farther
 
 def test_a_hitbox_that_shrinks_touches_at_its_old_size_first() -> None:
     keys = (
-        BoxKey(tick=0, offset=(0, 0, 0), to=(0, 0, 0), radius=0.5),
-        BoxKey(tick=1, offset=(0, 0, 0), to=(0, 0, 0), radius=0.1),
+        HitboxKey(tick=0, offset=(0, 0, 0), to=(0, 0, 0), radius=0.5),
+        HitboxKey(tick=1, offset=(0, 0, 0), to=(0, 0, 0), radius=0.1),
     )
-    ball = Box(mount="hand", shape="sphere", keys=keys)
+    ball = Hitbox(mount="hand", shape="sphere", keys=keys)
     still, far = frame(Rotation.identity(), np.zeros(3)), np.array([0.0, 0.0, 0.45])
     assert touch(ball, still, still, far, far, 0.02) == pytest.approx(0.0)
     # Growing the other way round it is touched when the ball has come to be as large.
-    grows = Box(
-        mount="hand", shape="sphere", keys=(keys[0], BoxKey(tick=1, offset=(0, 0, 0), to=(0, 0, 0), radius=0.5))
+    grows = Hitbox(
+        mount="hand", shape="sphere", keys=(keys[0], HitboxKey(tick=1, offset=(0, 0, 0), to=(0, 0, 0), radius=0.5))
     )
-    grows = Box(mount="hand", shape="sphere", keys=(BoxKey(tick=0, offset=(0, 0, 0), to=(0, 0, 0), radius=0.1), *grows.keys[1:]))  # fmt: skip
+    grows = Hitbox(mount="hand", shape="sphere", keys=(HitboxKey(tick=0, offset=(0, 0, 0), to=(0, 0, 0), radius=0.1), *grows.keys[1:]))  # fmt: skip
     assert touch(grows, still, still, far, far, 0.02) == pytest.approx((0.43 - 0.1) / 0.4, abs=0.01)
 
 
 @settings(max_examples=40)
 @given(degrees=st.floats(-120.0, 120.0), target=st.tuples(st.floats(-1.5, 1.5), st.floats(-1.5, 1.5)))
 def test_a_box_turns_with_its_mount(degrees: float, target: tuple[float, float]) -> None:
-    plank = Box(mount="hand", shape="box", offset=(0.0, 0.0, 0.8), size=(0.05, 0.3, 0.6))
+    plank = Hitbox(mount="hand", shape="box", offset=(0.0, 0.0, 0.8), size=(0.05, 0.3, 0.6))
     first = frame(Rotation.identity(), np.zeros(3))
     around = Rotation.from_euler("y", degrees, degrees=True)
     now = frame(around, np.zeros(3))

@@ -11,10 +11,10 @@ from msgspec.structs import replace
 from tests.conftest import OSSA, TARN
 from tests.core.edits import alone, facing
 from veergust.core.model import Fighter, Floor, Post, Project
-from veergust.core.motion.figure import Cast
+from veergust.core.motion.figure import Assets
 from veergust.core.play.body.collide import Disc, sweep
-from veergust.core.play.compiled.project import Book
-from veergust.core.play.simulation import Bout
+from veergust.core.play.compiled.project import CompiledProject
+from veergust.core.play.simulation import Simulation
 from veergust.core.play.state import Input
 
 LEVEL = Floor(low=(-500.0, -500.0), high=(500.0, 500.0))
@@ -58,7 +58,7 @@ def test_no_wall_and_no_post_is_passed_through(
 
 @pytest.mark.parametrize("rate", [30, 60, 120])
 @pytest.mark.parametrize("height", [0.5, 4.0, 40.0, 400.0])
-def test_who_falls_lands_on_the_first_floor_below(height: float, rate: int, quay: Project, cast: Cast) -> None:
+def test_who_falls_lands_on_the_first_floor_below(height: float, rate: int, quay: Project, assets: Assets) -> None:
     floors = (LEVEL, Floor(name="shelf", low=(-2.0, -2.0), high=(2.0, 2.0), height=0.4))
     start = Fighter(name=OSSA, position=(0.0, height, 0.0))
     project = replace(
@@ -66,55 +66,57 @@ def test_who_falls_lands_on_the_first_floor_below(height: float, rate: int, quay
         settings=replace(quay.settings, rate=rate),
         stage=replace(quay.stage, floors=floors, fighters=(start,), posts=(), put_back_below=-50.0),
     )
-    bout = Bout(Book(project, cast))
+    simulation = Simulation(CompiledProject(project, assets))
     for _ in range(12 * rate):
-        fighter = bout.tick().fighter(OSSA)
+        fighter = simulation.tick().fighter(OSSA)
     assert fighter.grounded
     assert fighter.position[1] == pytest.approx(0.4)
 
 
 @pytest.mark.parametrize("speed", [3.0, 40.0, 900.0])
-def test_what_is_blocked_has_no_speed(speed: float, quay: Project, cast: Cast) -> None:
+def test_what_is_blocked_has_no_speed(speed: float, quay: Project, assets: Assets) -> None:
     wall = Floor(name="wall", low=(1.0, -5.0), high=(1.2, 5.0), height=2.0)
     project = alone(quay, floors=(LEVEL, wall))
-    project = replace(project, ground=replace(project.ground, run_speed=speed, acceleration=1e6))
-    bout = Bout(Book(project, cast))
+    project = replace(project, locomotion=replace(project.locomotion, run_speed=speed, acceleration=1e6))
+    simulation = Simulation(CompiledProject(project, assets))
     for _ in range(60):
-        fighter = bout.tick([Input(OSSA, axis="move", value=(1.0, 0.0))]).fighter(OSSA)
+        fighter = simulation.tick([Input(OSSA, axis="move", value=(1.0, 0.0))]).fighter(OSSA)
     assert fighter.position[0] == pytest.approx(1.0 - quay.rig.capsule.radius, abs=1e-4)
     assert fighter.blocked
     assert np.hypot(*fighter.went[[0, 2]]) < 1e-3
-    assert fighter.ground[-1].state == "idle"
+    assert fighter.locomotion[-1].state == "idle"
 
 
-def test_a_step_of_25_centimetres_is_gone_up_and_one_of_26_is_a_wall(quay: Project, cast: Cast) -> None:
+def test_a_step_of_25_centimetres_is_gone_up_and_one_of_26_is_a_wall(quay: Project, assets: Assets) -> None:
     ends = []
     for height in (0.25, 0.26):
         step = Floor(name="step", low=(0.5, -5.0), high=(9.0, 5.0), height=height)
-        bout = Bout(Book(alone(quay, floors=(LEVEL, step)), cast))
+        simulation = Simulation(CompiledProject(alone(quay, floors=(LEVEL, step)), assets))
         for _ in range(120):
-            fighter = bout.tick([Input(OSSA, axis="move", value=(0.4, 0.0))]).fighter(OSSA)
+            fighter = simulation.tick([Input(OSSA, axis="move", value=(0.4, 0.0))]).fighter(OSSA)
         ends.append((float(fighter.position[1]), float(fighter.position[0]) > 0.5))
     assert ends == [(0.25, True), (0.0, False)]
 
 
-def test_a_lunge_stops_at_who_stands_in_the_way(quay: Project, cast: Cast) -> None:
+def test_a_lunge_stops_at_who_stands_in_the_way(quay: Project, assets: Assets) -> None:
     ossa = replace(quay.stage.fighters[0], position=(-2.0, 0.0, 0.0))
     tarn = replace(quay.stage.fighters[1], position=(0.0, 0.0, 0.0), plays="stands")
-    bout = Bout(Book(facing(quay, ossa, tarn), cast))
+    simulation = Simulation(CompiledProject(facing(quay, ossa, tarn), assets))
     gaps = []
     for t in range(70):
-        record = bout.tick([Input(OSSA, action="Duck roll")] if t == 0 else [])
+        record = simulation.tick([Input(OSSA, action="Duck roll")] if t == 0 else [])
         gaps.append(float(np.linalg.norm(record.fighter(OSSA).position - record.fighter(TARN).position)))
     assert min(gaps) >= 2 * quay.rig.capsule.radius - 1e-6
     assert record.fighter(TARN).position[0] == pytest.approx(0.0, abs=1e-6)
 
 
-def test_a_post_stops_a_body_at_any_speed(quay: Project, cast: Cast) -> None:
+def test_a_post_stops_a_body_at_any_speed(quay: Project, assets: Assets) -> None:
     post = Post(name="thin", position=(0.5, 0.0, 0.0), radius=0.02, height=1.5)
-    project = replace(alone(quay, floors=(LEVEL,)), ground=replace(quay.ground, run_speed=500.0, acceleration=1e7))
+    project = replace(
+        alone(quay, floors=(LEVEL,)), locomotion=replace(quay.locomotion, run_speed=500.0, acceleration=1e7)
+    )
     project = replace(project, stage=replace(project.stage, posts=(post,)))
-    bout = Bout(Book(project, cast))
+    simulation = Simulation(CompiledProject(project, assets))
     for _ in range(30):
-        fighter = bout.tick([Input(OSSA, axis="move", value=(1.0, 0.0))]).fighter(OSSA)
+        fighter = simulation.tick([Input(OSSA, axis="move", value=(1.0, 0.0))]).fighter(OSSA)
     assert fighter.position[0] < 0.5

@@ -15,7 +15,7 @@ from hypothesis import strategies as st
 from tests.conftest import OSSA
 from tests.core.captures import NAMES, Capture, capture, write_bvh
 from tests.core.edits import alone, replace
-from veergust.core.files.assets import load_cast
+from veergust.core.files.assets import load_assets
 from veergust.core.files.importing import import_file
 from veergust.core.files.saving import save_project
 from veergust.core.model import (
@@ -24,7 +24,7 @@ from veergust.core.model import (
     Cut,
     Fighter,
     Floor,
-    Ground,
+    Locomotion,
     Project,
     Section,
     Stage,
@@ -32,12 +32,12 @@ from veergust.core.model import (
     State,
 )
 from veergust.core.motion.blend import ease
-from veergust.core.motion.figure import Cast
+from veergust.core.motion.figure import Assets
 from veergust.core.motion.quat import Array
 from veergust.core.motion.skeleton import forward
-from veergust.core.play.compiled.project import Book
-from veergust.core.play.pose.posing import ground_pose
-from veergust.core.play.simulation import Bout
+from veergust.core.play.compiled.project import CompiledProject
+from veergust.core.play.pose.posing import locomotion_pose
+from veergust.core.play.simulation import Simulation
 from veergust.core.play.state import FighterState, Input, end
 
 WIDE = (Floor(low=(-500.0, -500.0), high=(500.0, 500.0)),)
@@ -64,34 +64,34 @@ class Seen:
         return out
 
 
-def look(book: Book, script: dict[int, list[Input]], ticks: int, broken: int = -1) -> Seen:
-    bout = Bout(book)
-    name = bout.fighters[0].name
+def look(build: CompiledProject, script: dict[int, list[Input]], ticks: int, broken: int = -1) -> Seen:
+    simulation = Simulation(build)
+    name = simulation.fighters[0].name
     worlds, faded, shown = [], [], []
     before: dict[int, float] = {}
     for t in range(ticks):
         if t == broken:
-            for voice in bout.fighter(name).live():
-                end(bout.fighter(name), voice, "broken")
-        fighter = bout.tick(script.get(t, [])).fighter(name)
+            for voice in simulation.fighter(name).live():
+                end(simulation.fighter(name), voice, "broken")
+        fighter = simulation.tick(script.get(t, [])).fighter(name)
         c, s = np.cos(np.radians(fighter.facing)), np.sin(np.radians(fighter.facing))
         body = np.array([[c, 0, s, 0], [0, 1, 0, 0], [-s, 0, c, 0], [0, 0, 0, 1.0]])
         body[:3, 3] = fighter.position
         worlds.append(body @ fighter.joints_now)
-        much, before = fades(book, fighter, before)
+        much, before = fades(build, fighter, before)
         faded.append(much)
         says = [(v.compiled.action.name, v.part.section.name, v.frame, v.ended) for v in fighter.voices]
-        shown.append(f"tick {t}, {fighter.ground[-1].state}, {says}")
+        shown.append(f"tick {t}, {fighter.locomotion[-1].state}, {says}")
     return Seen(np.array(worlds), np.array(faded), shown)
 
 
-def fades(book: Book, fighter: FighterState, before: dict[int, float]) -> tuple[Array, dict[int, float]]:
+def fades(build: CompiledProject, fighter: FighterState, before: dict[int, float]) -> tuple[Array, dict[int, float]]:
     """How far each joint is brought by what fades, at most ``[J]``: the step of each weight times what it brings to."""
-    bones = book.cast.skeleton
+    bones = build.assets.skeleton
     speed = float(np.hypot(fighter.velocity[0], fighter.velocity[2]))
-    states = [forward(bones, *_of(ground_pose(book, g, speed)))[0, :, :3, 3] for g in fighter.ground]
+    states = [forward(bones, *_of(locomotion_pose(build, g, speed)))[0, :, :3, 3] for g in fighter.locomotion]
     out = np.zeros(len(bones))
-    for under, over, g in zip(states, states[1:], fighter.ground[1:]):
+    for under, over, g in zip(states, states[1:], fighter.locomotion[1:]):
         out += 1.5 / (g.blend + 1) * np.linalg.norm(over - under, axis=-1)
     now: dict[int, float] = {}
     for voice in fighter.voices:
@@ -118,8 +118,8 @@ def stick(value: float) -> Input:
 
 
 @pytest.fixture(scope="module")
-def wide(quay: Project, cast: Cast) -> Book:
-    return Book(alone(quay, floors=WIDE), cast)
+def wide(quay: Project, assets: Assets) -> CompiledProject:
+    return CompiledProject(alone(quay, floors=WIDE), assets)
 
 
 ACTIONS = ["Low sweep", "Thrust", "Overhead hook", "Braced charge", "Duck roll",
@@ -129,7 +129,9 @@ ACTIONS = ["Low sweep", "Thrust", "Overhead hook", "Braced charge", "Duck roll",
 @pytest.mark.parametrize("held", [True, False], ids=["stick held", "stick let go"])
 @pytest.mark.parametrize("speed", [0.0, 1.4 / 4.4, 1.0], ids=["standing", "walking", "running"])
 @pytest.mark.parametrize("name", ACTIONS)
-def test_no_action_of_the_demo_pops_from_start_to_end(name: str, speed: float, held: bool, wide: Book) -> None:
+def test_no_action_of_the_demo_pops_from_start_to_end(
+    name: str, speed: float, held: bool, wide: CompiledProject
+) -> None:
     compiled = wide.action(name)
     assert compiled is not None
     script = {0: [stick(speed)], 40: [Input(OSSA, action=name), *([] if held else [stick(0.0)])]}
@@ -137,7 +139,7 @@ def test_no_action_of_the_demo_pops_from_start_to_end(name: str, speed: float, h
     assert seen.pops() == []
 
 
-def test_every_exit_of_the_demo_goes_over_without_a_pop(quay: Project, wide: Book) -> None:
+def test_every_exit_of_the_demo_goes_over_without_a_pop(quay: Project, wide: CompiledProject) -> None:
     tried = 0
     for action in quay.actions:
         compiled = wide.action(action.name)
@@ -156,7 +158,7 @@ def test_every_exit_of_the_demo_goes_over_without_a_pop(quay: Project, wide: Boo
 
 
 @pytest.mark.parametrize("name", ["Low sweep", "Duck roll", "Braced charge"])
-def test_broken_on_any_tick_it_goes_back_without_a_pop(name: str, wide: Book) -> None:
+def test_broken_on_any_tick_it_goes_back_without_a_pop(name: str, wide: CompiledProject) -> None:
     compiled = wide.action(name)
     assert compiled is not None
     for frame in range(0, compiled.total, 3):
@@ -165,28 +167,30 @@ def test_broken_on_any_tick_it_goes_back_without_a_pop(name: str, wide: Book) ->
 
 
 @pytest.mark.parametrize("name", ["Low sweep", "Duck roll", "Overhead hook"])
-def test_what_plays_is_where_the_source_is_in_the_world(name: str, wide: Book, quay: Project, cast: Cast) -> None:
+def test_what_plays_is_where_the_source_is_in_the_world(
+    name: str, wide: CompiledProject, quay: Project, assets: Assets
+) -> None:
     """Hands and feet of the source file, sampled by themselves, against where play puts them."""
     plain = replace(quay, actions=tuple(replace(a, blend_in=0) if a.name == name else a for a in quay.actions))
-    book = Book(alone(plain, floors=WIDE), cast)
-    compiled = book.action(name)
+    build = CompiledProject(alone(plain, floors=WIDE), assets)
+    compiled = build.action(name)
     assert compiled is not None
-    seen = look(book, {0: [Input(OSSA, action=name)]}, compiled.total)
+    seen = look(build, {0: [Input(OSSA, action=name)]}, compiled.total)
     source = np.concatenate([compiled.sections[i].source[:-1] for i in compiled.path])
     clip = next(c for c in quay.clips if c.name == compiled.sections[0].section.cuts[0].clip)
-    motion = cast.motion(clip.file, clip.animation)
+    motion = assets.motion(clip.file, clip.animation)
     assert motion is not None
     from veergust.core.motion.sampling import sample
 
-    pose = sample(cast.skeleton, motion, source)
-    wanted = forward(cast.skeleton, pose.turn, pose.place)[..., :3, 3]
+    pose = sample(assets.skeleton, motion, source)
+    wanted = forward(assets.skeleton, pose.turn, pose.place)[..., :3, 3]
     facing = np.radians(quay.stage.fighters[0].facing)
     c, s = np.cos(facing), np.sin(facing)
     turned = np.stack(
         [c * wanted[..., 0] + s * wanted[..., 2], wanted[..., 1], c * wanted[..., 2] - s * wanted[..., 0]], -1
     )
     ours = seen.worlds[:, :, :3, 3]
-    root = cast.skeleton.index["root"]
+    root = assets.skeleton.index["root"]
     gap = (ours - ours[:1, root : root + 1]) - (turned - turned[:1, root : root + 1])
     assert np.abs(gap).max() < 1e-4
 
@@ -200,27 +204,27 @@ def taken() -> Capture:
 
 
 @pytest.fixture(scope="module")
-def shot(taken: Capture, tmp_path_factory: pytest.TempPathFactory) -> tuple[Project, Cast]:
+def shot(taken: Capture, tmp_path_factory: pytest.TempPathFactory) -> tuple[Project, Assets]:
     folder = tmp_path_factory.mktemp("shot")
     home = folder / "made.veergust"
     empty = Project(
         name="made",
         stage=Stage(floors=WIDE, fighters=(Fighter(name=OSSA, facing=0.0, plays="keys"),)),
-        ground=Ground(entry="stand", states=(State(name="stand", clip="night_walk"),)),
+        locomotion=Locomotion(entry="stand", states=(State(name="stand", clip="night_walk"),)),
         commands=(Command(name="light"),),
     )
     save_project(empty, home)
     project = import_file(empty, home, write_bvh(folder, taken)).project
-    return project, load_cast(project, home)[0]
+    return project, load_assets(project, home)[0]
 
 
 @settings(max_examples=20)
 @given(edges=st.lists(st.floats(0.3, 5.6), min_size=3, max_size=4, unique=True), blend=st.sampled_from([0, 5]))
 def test_cut_anywhere_out_of_a_capture_it_plays_on_without_a_leap(
-    shot: tuple[Project, Cast], taken: Capture, edges: list[float], blend: int
+    shot: tuple[Project, Assets], taken: Capture, edges: list[float], blend: int
 ) -> None:
     """Sections cut one after the other out of the take are the take, wherever they are cut."""
-    project, cast = shot
+    project, assets = shot
     edges = sorted(round(e * 60) / 60 for e in edges)
     spans = [(a, b) for a, b in zip(edges, edges[1:]) if b - a > 0.05]
     if not spans:
@@ -230,13 +234,13 @@ def test_cut_anywhere_out_of_a_capture_it_plays_on_without_a_leap(
         for n, (a, b) in enumerate(spans)
     )  # fmt: skip
     made = Action(name="Made", sections=sections, blend_in=blend, start=StartRule(commands=("light",)))
-    book = Book(replace(project, actions=(made,)), cast)
-    compiled = book.action("Made")
+    build = CompiledProject(replace(project, actions=(made,)), assets)
+    compiled = build.action("Made")
     assert compiled is not None
     total = compiled.total
-    seen = look(book, {5: [Input(OSSA, action="Made")]}, 5 + total)
+    seen = look(build, {5: [Input(OSSA, action="Made")]}, 5 + total)
     assert seen.pops() == []
-    index = [cast.skeleton.index[n] for n in NAMES]
+    index = [assets.skeleton.index[n] for n in NAMES]
     ours = seen.worlds[5 + blend :, index][..., :3, 3]
     source = np.concatenate([s.source[:-1] for s in compiled.sections])[blend:]
     wanted = taken.at(source)
@@ -257,14 +261,16 @@ def aligned(wanted: Array, onto: Array) -> Array:
     return turned + onto.mean(axis=0)
 
 
-def test_a_leap_put_in_on_purpose_is_seen(shot: tuple[Project, Cast]) -> None:
+def test_a_leap_put_in_on_purpose_is_seen(shot: tuple[Project, Assets]) -> None:
     """The measure itself: sections cut from far apart leap, and a crossfade mends it."""
-    project, cast = shot
+    project, assets = shot
     cuts = Cut(clip="night_walk", start=0.5, end=1.0), Cut(clip="night_walk", start=3.23, end=3.8)
     for blend, leaps in ((0, True), (8, False)):
         sections = (
             Section(name="A", cuts=cuts[:1], then="B"),
             Section(name="B", cuts=(replace(cuts[1], blend=blend),)),
         )
-        book = Book(replace(project, actions=(Action(name="Made", sections=sections, blend_in=0),)), cast)
-        assert bool(look(book, {5: [Input(OSSA, action="Made")]}, 60).pops()) == leaps
+        build = CompiledProject(
+            replace(project, actions=(Action(name="Made", sections=sections, blend_in=0),)), assets
+        )
+        assert bool(look(build, {5: [Input(OSSA, action="Made")]}, 60).pops()) == leaps

@@ -9,19 +9,20 @@ import pytest
 
 from tests.conftest import OSSA, TARN
 from tests.core.edits import alone, replace, with_action
+from veergust.core.kinds.conditions.kind import chance
 from veergust.core.model import Condition, Drill, DrillStep, Expectation, Project, RootUse
-from veergust.core.motion.figure import Cast
-from veergust.core.play.compiled.project import Book
-from veergust.core.play.rules.conditions import chance, holds
+from veergust.core.motion.figure import Assets
+from veergust.core.play.compiled.project import CompiledProject
+from veergust.core.play.rules.conditions import holds
 from veergust.core.play.rules.decide import blend_weights, cycles
-from veergust.core.play.simulation import Bout
+from veergust.core.play.simulation import Simulation
 from veergust.core.play.state import FighterState, Input
 from veergust.core.play.take.drills import expectation_words, run_drill
 
 
 @pytest.fixture
-def fighter(book: Book) -> FighterState:
-    return Bout(book).fighter(OSSA)
+def fighter(build: CompiledProject) -> FighterState:
+    return Simulation(build).fighter(OSSA)
 
 
 @pytest.mark.parametrize(
@@ -64,36 +65,36 @@ def test_chance_is_even_and_depends_on_seed_and_tick_only() -> None:
     assert max(drawn) < 1.0
 
 
-def test_distance_is_to_the_nearest_other(book: Book) -> None:
-    bout = Bout(book)
-    ossa, tarn = bout.fighters
+def test_distance_is_to_the_nearest_other(build: CompiledProject) -> None:
+    simulation = Simulation(build)
+    ossa, tarn = simulation.fighters
     near = Condition(test="distance", op="<", value=1.8)
     assert holds((near,), ossa, others=(tarn,))
     tarn.position = np.array([9.0, 0.0, 0.0])
     assert not holds((near,), ossa, others=(tarn,))
 
 
-def test_a_blend_mixes_its_two_neighbours_and_holds_at_its_ends(book: Book) -> None:
-    points = book.states["run"].blend
+def test_a_blend_mixes_its_two_neighbours_and_holds_at_its_ends(build: CompiledProject) -> None:
+    points = build.states["run"].blend
     low, high = points[0].speed, points[1].speed
-    assert blend_weights(book, "run", 0.1) == [("walk", 1.0, low)]
-    assert blend_weights(book, "run", 99.0) == [("run", 1.0, high)]
-    middle = blend_weights(book, "run", (low + high) / 2)
+    assert blend_weights(build, "run", 0.1) == [("walk", 1.0, low)]
+    assert blend_weights(build, "run", 99.0) == [("run", 1.0, high)]
+    middle = blend_weights(build, "run", (low + high) / 2)
     assert [(c, pytest.approx(w)) for c, w, _ in middle] == [("walk", 0.5), ("run", 0.5)]
 
 
-def test_feet_cover_the_ground_the_body_does(book: Book) -> None:
+def test_feet_cover_the_ground_the_body_does(build: CompiledProject) -> None:
     """Cycles a second times the stride of a cycle is the speed of the body."""
-    speed = book.project.ground.walk_speed
-    stride = speed * book.ground_clip("walk").seconds
-    assert cycles(book, "walk", speed) * stride == pytest.approx(speed)
+    speed = build.project.locomotion.walk_speed
+    stride = speed * build.locomotion_clip("walk").seconds
+    assert cycles(build, "walk", speed) * stride == pytest.approx(speed)
     for v in (1.5, 3.0, 4.2):
-        mix = blend_weights(book, "run", v)
-        stride = sum(w * book.ground_clip(c).seconds * at for c, w, at in mix)
-        assert cycles(book, "run", v) * stride == pytest.approx(v)
+        mix = blend_weights(build, "run", v)
+        stride = sum(w * build.locomotion_clip(c).seconds * at for c, w, at in mix)
+        assert cycles(build, "run", v) * stride == pytest.approx(v)
 
 
-def test_a_drill_says_what_was_not_so(book: Book) -> None:
+def test_a_drill_says_what_was_not_so(build: CompiledProject) -> None:
     steps = (DrillStep(tick=2, fighter=OSSA, command="light"),)
     never = Expectation(fighter=OSSA, tick=30, action="Low sweep", never=True)
     late = Expectation(fighter=OSSA, tick=1, action="Low sweep")
@@ -101,40 +102,40 @@ def test_a_drill_says_what_was_not_so(book: Book) -> None:
     nobody = Expectation(fighter="Nobody", tick=40, action="Low sweep")
     good = Expectation(fighter=OSSA, tick=5, since=2, action="Low sweep")
     drill = Drill(name="d", ticks=60, steps=steps, expect=(never, late, event, nobody, good))
-    result = run_drill(book, drill)
+    result = run_drill(build, drill)
     assert result.failed == tuple(expectation_words(e) for e in (never, late, nobody))
     assert not result.passed
     assert result.expected[-1] == "Ossa Renn plays Low sweep between 2 and 5"
 
 
-def test_the_partner_strikes_back_only_once_hurt_and_near(book: Book) -> None:
-    bout = Bout(book)
-    quiet = [bout.tick() for _ in range(100)]
+def test_the_partner_strikes_back_only_once_hurt_and_near(build: CompiledProject) -> None:
+    simulation = Simulation(build)
+    quiet = [simulation.tick() for _ in range(100)]
     assert not any(f.live() for r in quiet for f in r.fighters)
-    bout.fighter(TARN).health = 50.0
-    answered = [bout.tick() for _ in range(60)]
+    simulation.fighter(TARN).health = 50.0
+    answered = [simulation.tick() for _ in range(60)]
     assert any(v.compiled.action.name == "Thrust" for r in answered for v in r.fighter(TARN).live())
 
 
-def test_an_action_asked_for_starts_on_its_first_frame_over_whatever_plays(quay: Project, cast: Cast) -> None:
-    bout = Bout(Book(alone(quay), cast))
-    bout.tick([Input(OSSA, "light")])
+def test_an_action_asked_for_starts_on_its_first_frame_over_whatever_plays(quay: Project, assets: Assets) -> None:
+    simulation = Simulation(CompiledProject(alone(quay), assets))
+    simulation.tick([Input(OSSA, "light")])
     for _ in range(10):
-        bout.tick()
-    record = bout.tick([Input(OSSA, action="Reel left")])
+        simulation.tick()
+    record = simulation.tick([Input(OSSA, action="Reel left")])
     assert [(v.compiled.action.name, v.frame) for v in record.fighter(OSSA).live()] == [("Reel left", 0)]
-    record = bout.tick([Input(OSSA, action="No such")])
+    record = simulation.tick([Input(OSSA, action="No such")])
     assert [(v.compiled.action.name, v.frame) for v in record.fighter(OSSA).live()] == [("Reel left", 1)]
 
 
-def test_a_book_keeps_what_an_edit_does_not_touch(quay: Project, cast: Cast) -> None:
-    book = Book(quay, cast)
-    sweep, thrust = book.action("Low sweep"), book.action("Thrust")
+def test_a_book_keeps_what_an_edit_does_not_touch(quay: Project, assets: Assets) -> None:
+    build = CompiledProject(quay, assets)
+    sweep, thrust = build.action("Low sweep"), build.action("Thrust")
     assert sweep is not None
     strike = replace(quay.actions[0].sections[1].strikes[0], start=3)
     sections = list(quay.actions[0].sections)
     sections[1] = replace(sections[1], strikes=(strike,))
-    after = book.renew(with_action(quay, "Low sweep", sections=tuple(sections)))
+    after = build.renew(with_action(quay, "Low sweep", sections=tuple(sections)))
     assert after.action("Thrust") is thrust
     again = after.action("Low sweep")
     assert again is not None
@@ -148,55 +149,55 @@ def test_a_book_keeps_what_an_edit_does_not_touch(quay: Project, cast: Cast) -> 
     ("use", "moved"), [(RootUse(), True), (RootUse(forward=False), False), (RootUse(scale=2.0), True)]
 )
 def test_root_use_decides_what_of_the_travel_moves_the_body(
-    use: RootUse, moved: bool, quay: Project, cast: Cast
+    use: RootUse, moved: bool, quay: Project, assets: Assets
 ) -> None:
-    bout = Bout(Book(alone(with_action(quay, "Duck roll", root=use)), cast))
-    start = bout.fighter(OSSA).position[0]
+    simulation = Simulation(CompiledProject(alone(with_action(quay, "Duck roll", root=use)), assets))
+    start = simulation.fighter(OSSA).position[0]
     for t in range(60):
-        record = bout.tick([Input(OSSA, "dodge")] if t == 0 else [])
+        record = simulation.tick([Input(OSSA, "dodge")] if t == 0 else [])
     gone = record.fighter(OSSA).position[0] - start
     # The first ticks' travel fades in with the action.
     assert gone == pytest.approx(2.391 * use.scale if moved else 0.0, abs=2e-3)
 
 
-def test_a_mirrored_action_strikes_from_the_other_side(quay: Project, cast: Cast) -> None:
-    book = Book(quay, cast)
-    plain = book.action("Low sweep")
+def test_a_mirrored_action_strikes_from_the_other_side(quay: Project, assets: Assets) -> None:
+    build = CompiledProject(quay, assets)
+    plain = build.action("Low sweep")
     cuts = [tuple(replace(c, mirror=True) for c in s.cuts) for s in quay.actions[0].sections]
     sections = tuple(replace(s, cuts=c) for s, c in zip(quay.actions[0].sections, cuts))
-    turned = Book(with_action(quay, "Low sweep", sections=sections), cast).action("Low sweep")
+    turned = CompiledProject(with_action(quay, "Low sweep", sections=sections), assets).action("Low sweep")
     assert plain is not None
     assert turned is not None
-    right, left = (cast.skeleton.index[f"hand_{s}"] for s in ("right", "left"))
+    right, left = (assets.skeleton.index[f"hand_{s}"] for s in ("right", "left"))
     a = plain.sections[1].world[3, right, :3, 3]
     b = turned.sections[1].world[3, left, :3, 3]
     assert b == pytest.approx(a * [-1, 1, 1], abs=1e-6)
 
 
-def test_a_mirrored_clip_and_a_mirrored_cut_are_one_and_the_same(quay: Project, cast: Cast) -> None:
+def test_a_mirrored_clip_and_a_mirrored_cut_are_one_and_the_same(quay: Project, assets: Assets) -> None:
     """What rides on the pose changes sides with either, and with both it is back where it was."""
     from veergust.core.study.coverage import covered, tip_speed
     from veergust.core.study.facts import facts
 
-    def turned(by_clip: bool, by_cut: bool) -> Book:
+    def turned(by_clip: bool, by_cut: bool) -> CompiledProject:
         clips = tuple(replace(c, mirror=by_clip) if c.name == "staff_sweep" else c for c in quay.clips)
         sections = tuple(
             replace(s, cuts=tuple(replace(c, mirror=by_cut) for c in s.cuts)) for s in quay.actions[0].sections
         )
-        return Book(alone(with_action(replace(quay, clips=clips), "Low sweep", sections=sections)), cast)
+        return CompiledProject(alone(with_action(replace(quay, clips=clips), "Low sweep", sections=sections)), assets)
 
-    def dust(book: Book) -> np.ndarray:
-        bout = Bout(book)
-        records = [bout.tick([Input(OSSA, "light")] if t == 0 else []) for t in range(20)]
+    def dust(build: CompiledProject) -> np.ndarray:
+        simulation = Simulation(build)
+        records = [simulation.tick([Input(OSSA, "light")] if t == 0 else []) for t in range(20)]
         fired, facing = next((e, r) for r in records for e in r.events if e.name == "dust")
         return np.asarray(fired.position - facing.fighter(OSSA).position)
 
-    books = {(a, b): turned(a, b) for a in (False, True) for b in (False, True)}
-    assert dust(books[True, False]) == pytest.approx(dust(books[False, True]))
-    assert dust(books[True, True]) == pytest.approx(dust(books[False, False]))
-    assert dust(books[True, False])[2] == pytest.approx(-dust(books[False, False])[2], abs=1e-6)
+    projects = {(a, b): turned(a, b) for a in (False, True) for b in (False, True)}
+    assert dust(projects[True, False]) == pytest.approx(dust(projects[False, True]))
+    assert dust(projects[True, True]) == pytest.approx(dust(projects[False, False]))
+    assert dust(projects[True, False])[2] == pytest.approx(-dust(projects[False, False])[2], abs=1e-6)
     for one, two in (((True, False), (False, True)), ((True, True), (False, False))):
-        a, b = books[one], books[two]
+        a, b = projects[one], projects[two]
         first, second = a.action("Low sweep"), b.action("Low sweep")
         assert first is not None
         assert second is not None
@@ -204,7 +205,7 @@ def test_a_mirrored_clip_and_a_mirrored_cut_are_one_and_the_same(quay: Project, 
         assert covered(a, first, 1, 2) == covered(b, second, 1, 2)
         assert facts(a, "Low sweep") == facts(b, "Low sweep")
     # The box rides on the same line as the weapon whichever way round, so it covers as much of it.
-    flat, turned_over = (books[k].action("Low sweep") for k in ((False, False), (True, False)))
+    flat, turned_over = (projects[k].action("Low sweep") for k in ((False, False), (True, False)))
     assert flat is not None
     assert turned_over is not None
-    assert covered(books[False, False], flat, 1, 2) == covered(books[True, False], turned_over, 1, 2)
+    assert covered(projects[False, False], flat, 1, 2) == covered(projects[True, False], turned_over, 1, 2)

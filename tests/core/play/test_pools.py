@@ -12,11 +12,11 @@ from tests.core.edits import alone, section, with_section
 from veergust.core.edit.pools import add_pool, remove_pool, set_apart, set_weight
 from veergust.core.edit.sections import rename_section
 from veergust.core.model import Action, Condition, Gate, Pool, PoolItem, Project
-from veergust.core.motion.figure import Cast
-from veergust.core.play.compiled.project import Book
+from veergust.core.motion.figure import Assets
+from veergust.core.play.compiled.project import CompiledProject
 from veergust.core.play.flow.pick import counts, pick
 from veergust.core.play.flow.preview import Preview
-from veergust.core.play.simulation import Bout
+from veergust.core.play.simulation import Simulation
 from veergust.core.play.state import Input
 from veergust.core.study.findings import findings
 from veergust.core.trouble import Trouble
@@ -68,16 +68,16 @@ def test_pools_are_made_weighed_and_kept_while_something_leads_to_them(quay: Pro
             bad()
 
 
-def test_a_gate_picks_a_section_from_its_pool(quay: Project, cast: Cast) -> None:
+def test_a_gate_picks_a_section_from_its_pool(quay: Project, assets: Assets) -> None:
     pool = Pool(name="Ways", items=(PoolItem(name="Swing"), PoolItem(name="Settle")), apart=1)
     floor = Gate(start=0, end=8, to="Ways", conditions=(Condition(test="on_floor"),))
     project = alone(replace(with_section(quay, "Low sweep", 0, gates=(floor,)), pools=(pool,)))
     went = []
     for seed in range(12):
-        bout = Bout(Book(project, cast), seed=seed)
+        simulation = Simulation(CompiledProject(project, assets), seed=seed)
         for tick in range(4):
-            bout.tick([Input(OSSA, action="Low sweep")] if tick == 0 else [])
-        went.append(bout.fighters[0].live()[0].part.section.name)
+            simulation.tick([Input(OSSA, action="Low sweep")] if tick == 0 else [])
+        went.append(simulation.fighters[0].live()[0].part.section.name)
     assert set(went) == {"Swing", "Settle"}
 
 
@@ -89,59 +89,59 @@ def fork(quay: Project, *names: str, apart: int = 1) -> Project:
     return alone(replace(quay, actions=(Action(name="Fork", sections=(draw, *ends)),), pools=(pool,), reactions=()))
 
 
-def went(project: Project, cast: Cast, seed: int, ticks: int = 200) -> list[str]:
-    bout = Bout(Book(project, cast), seed=seed)
+def went(project: Project, assets: Assets, seed: int, ticks: int = 200) -> list[str]:
+    simulation = Simulation(CompiledProject(project, assets), seed=seed)
     out = []
     for tick in range(ticks):
-        bout.tick([Input(OSSA, action="Fork")] if tick == 0 else [])
-        voice = bout.fighters[0].live()[0]
+        simulation.tick([Input(OSSA, action="Fork")] if tick == 0 else [])
+        voice = simulation.fighters[0].live()[0]
         out += [voice.part.section.name] if voice.frame == 0 else []
     return out
 
 
-def test_a_section_goes_on_to_one_of_its_pool(quay: Project, cast: Cast) -> None:
+def test_a_section_goes_on_to_one_of_its_pool(quay: Project, assets: Assets) -> None:
     project = fork(quay, "High", "Low", "Feint")
-    picks = went(project, cast, seed=4)
+    picks = went(project, assets, seed=4)
     assert picks[::2] == ["Draw"] * len(picks[::2])
     assert set(picks[1::2]) == {"High", "Low", "Feint"}
     assert all(a != b for a, b in zip(picks[1::2], picks[3::2]))
-    assert picks == went(project, cast, seed=4) != went(project, cast, seed=5)
+    assert picks == went(project, assets, seed=4) != went(project, assets, seed=5)
 
 
-def test_each_pool_has_a_memory_of_its_own(quay: Project, cast: Cast) -> None:
+def test_each_pool_has_a_memory_of_its_own(quay: Project, assets: Assets) -> None:
     """Two pools in turn: a pick from the one is no reason to repeat in the other."""
     project = fork(quay, "High", "Low")
     draw, high, low = project.actions[0].sections
     back = Pool(name="Back", items=(PoolItem(name="Draw"), PoolItem(name="Again")), apart=1)
     ways = (draw, replace(high, then="Back"), replace(low, then="Back"), replace(draw, name="Again"))
     turns = replace(project, actions=(replace(project.actions[0], sections=ways),), pools=(*project.pools, back))
-    picks = went(turns, cast, seed=1)
+    picks = went(turns, assets, seed=1)
     for one in (picks[1::2], picks[2::2]):
         assert all(a != b for a, b in zip(one, one[1:]))
 
 
-def test_the_path_of_a_pool_is_its_first_and_changes_with_it(quay: Project, cast: Cast) -> None:
+def test_the_path_of_a_pool_is_its_first_and_changes_with_it(quay: Project, assets: Assets) -> None:
     project = fork(quay, "High", "Low")
     project = with_section(with_section(project, "Fork", 1, then="end"), "Fork", 2, then="end")
-    book = Book(project, cast)
+    build = CompiledProject(project, assets)
 
-    def path(book: Book) -> list[str]:
-        compiled = book.action("Fork")
+    def path(build: CompiledProject) -> list[str]:
+        compiled = build.action("Fork")
         assert compiled is not None
         return [compiled.sections[i].section.name for i in compiled.path]
 
-    assert path(book) == ["Draw", "High"]
-    assert [f.code for f in findings(book)] == ["never-started"]
+    assert path(build) == ["Draw", "High"]
+    assert [f.code for f in findings(build)] == ["never-started"]
     other = set_weight(set_weight(project, "Ways", "High", 0.0).project, "Ways", "High", 1.0).project
-    assert path(book.renew(other)) == ["Draw", "Low"]
+    assert path(build.renew(other)) == ["Draw", "Low"]
     emptied = replace(project, pools=())
-    assert "section-missing" in {f.code for f in findings(book.renew(emptied))}
+    assert "section-missing" in {f.code for f in findings(build.renew(emptied))}
     with pytest.raises(Trouble, match="Fork › Draw leads to it"):
         remove_pool(project, "Ways")
 
 
-def test_the_sheet_s_preview_goes_through_the_pool_too(quay: Project, cast: Cast) -> None:
-    compiled = Book(fork(quay, "High", "Low", "Feint"), cast).action("Fork")
+def test_the_sheet_s_preview_goes_through_the_pool_too(quay: Project, assets: Assets) -> None:
+    compiled = CompiledProject(fork(quay, "High", "Low", "Feint"), assets).action("Fork")
     assert compiled is not None
     shown = Preview(compiled, compiled.entry)
     seen = []

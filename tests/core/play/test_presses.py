@@ -10,11 +10,12 @@ from hypothesis import strategies as st
 
 from tests.conftest import OSSA
 from tests.core.edits import action, alone, replace, with_section
+from veergust.core.kinds.spans.exits import asks
 from veergust.core.model import Exit, Project
-from veergust.core.motion.figure import Cast
-from veergust.core.play.compiled.project import Book
-from veergust.core.play.rules.presses import asks, strung
-from veergust.core.play.simulation import Bout
+from veergust.core.motion.figure import Assets
+from veergust.core.play.compiled.project import CompiledProject
+from veergust.core.play.rules.presses import strung
+from veergust.core.play.simulation import Simulation
 from veergust.core.play.state import Input, Press
 from veergust.core.study.findings import findings
 from veergust.core.study.now import now
@@ -52,12 +53,12 @@ def sweep(quay: Project, *exits: Exit) -> Project:
     return alone(project)
 
 
-def plays(project: Project, cast: Cast, presses: dict[int, str], ticks: int = 44) -> str:
-    bout = Bout(Book(project, cast))
+def plays(project: Project, assets: Assets, presses: dict[int, str], ticks: int = 44) -> str:
+    simulation = Simulation(CompiledProject(project, assets))
     for tick in range(ticks):
         given = [Input(OSSA, action="Low sweep")] if tick == 0 else []
-        bout.tick([*given, *([Input(OSSA, presses[tick])] if tick in presses else [])])
-    return bout.fighters[0].live()[-1].compiled.action.name
+        simulation.tick([*given, *([Input(OSSA, presses[tick])] if tick in presses else [])])
+    return simulation.fighters[0].live()[-1].compiled.action.name
 
 
 SEQUENCE = Exit(start=0, end=26, command="light", sequence=("heavy", "light"), to="Thrust")
@@ -75,30 +76,30 @@ SEQUENCE = Exit(start=0, end=26, command="light", sequence=("heavy", "light"), t
     ],
 )
 def test_a_sequence_leaves_when_its_commands_were_pressed_in_turn(
-    presses: dict[int, str], then: str, quay: Project, cast: Cast
+    presses: dict[int, str], then: str, quay: Project, assets: Assets
 ) -> None:
-    assert plays(sweep(quay, SEQUENCE), cast, presses, 40) == then
+    assert plays(sweep(quay, SEQUENCE), assets, presses, 40) == then
 
 
-def test_the_longer_of_two_is_meant_and_a_press_counts_once(quay: Project, cast: Cast) -> None:
+def test_the_longer_of_two_is_meant_and_a_press_counts_once(quay: Project, assets: Assets) -> None:
     plain = Exit(start=0, end=26, command="light", to="Overhead hook")
     project = sweep(quay, plain, SEQUENCE)
-    assert plays(project, cast, {28: "light"}, 34) == "Overhead hook"
-    assert plays(project, cast, {24: "heavy", 28: "light"}, 34) == "Thrust"
+    assert plays(project, assets, {28: "light"}, 34) == "Overhead hook"
+    assert plays(project, assets, {24: "heavy", 28: "light"}, 34) == "Thrust"
     # Thrust goes back to itself by the same sequence: the heavy of before is used up.
     again = with_section(project, "Thrust", 0, exits=(replace(SEQUENCE, to="Overhead hook", end=8),))
-    assert plays(again, cast, {24: "heavy", 28: "light", 31: "light"}, 34) == "Thrust"
-    assert plays(again, cast, {24: "heavy", 28: "light", 30: "heavy", 31: "light"}, 34) == "Overhead hook"
+    assert plays(again, assets, {24: "heavy", 28: "light", 31: "light"}, 34) == "Thrust"
+    assert plays(again, assets, {24: "heavy", 28: "light", 30: "heavy", 31: "light"}, 34) == "Overhead hook"
 
 
-def test_a_sequence_is_said_and_checked(quay: Project, cast: Cast) -> None:
+def test_a_sequence_is_said_and_checked(quay: Project, assets: Assets) -> None:
     assert asks(replace(SEQUENCE, kind="break")) == ()
     assert asks(replace(SEQUENCE, sequence=())) == ("light",)
-    book = Book(sweep(quay, replace(SEQUENCE, sequence=("heavy", "leap"))), cast)
-    compiled = book.action("Low sweep")
+    build = CompiledProject(sweep(quay, replace(SEQUENCE, sequence=("heavy", "leap"))), assets)
+    compiled = build.action("Low sweep")
     assert compiled is not None
-    assert any(i.says == "heavy, leap until 46 → Thrust" for i in now(book, compiled, 24).items)
-    assert [f.says for f in findings(book) if f.code == "command-unknown"] == [
+    assert any(i.says == "heavy, leap until 46 → Thrust" for i in now(build, compiled, 24).items)
+    assert [f.says for f in findings(build) if f.code == "command-unknown"] == [
         "asks for the command 'leap', which the project does not have"
     ]
     assert action(quay, "Low sweep").sections[2].exits

@@ -13,17 +13,17 @@ from tests.conftest import OSSA
 from tests.core.edits import action, alone, with_action
 from veergust.core.edit.cuts import set_speed
 from veergust.core.model import Event, Fighter, Project
-from veergust.core.motion.figure import Cast
-from veergust.core.play.compiled.project import Book
+from veergust.core.motion.figure import Assets
+from veergust.core.play.compiled.project import CompiledProject
 from veergust.core.play.flow.preview import Preview
-from veergust.core.play.simulation import Bout
+from veergust.core.play.simulation import Simulation
 from veergust.core.play.state import Input
 
 NAME = "Braced charge"
 
 
-def previewed(book: Book, name: str, release_at: int | None = None) -> list[tuple[str, str]]:
-    compiled = book.action(name)
+def previewed(build: CompiledProject, name: str, release_at: int | None = None) -> list[tuple[str, str]]:
+    compiled = build.action(name)
     assert compiled is not None
     shown = Preview(compiled, compiled.entry)
     out: list[tuple[str, str]] = [(e.kind, e.name) for e in shown.fired()]
@@ -36,8 +36,8 @@ def previewed(book: Book, name: str, release_at: int | None = None) -> list[tupl
     return out
 
 
-def fought(book: Book, name: str, release_at: int = 0) -> list[tuple[str, str]]:
-    bout = Bout(book)
+def fought(build: CompiledProject, name: str, release_at: int = 0) -> list[tuple[str, str]]:
+    simulation = Simulation(build)
     out: list[tuple[str, str]] = []
     begun: list[str] = []
     for tick in range(4000):
@@ -47,7 +47,7 @@ def fought(book: Book, name: str, release_at: int = 0) -> list[tuple[str, str]]:
             inputs = [*held, Input(OSSA, action=name)]
         if tick == release_at and name == NAME:
             inputs.append(Input(OSSA, "brace", press=False))
-        record = bout.tick(inputs)
+        record = simulation.tick(inputs)
         mine = [(e.kind, e.name) for e in record.events if e.fighter == OSSA]
         out += [e for e in mine if e[0] not in ("begin", "end")]
         for kind, name_ in mine:
@@ -55,13 +55,13 @@ def fought(book: Book, name: str, release_at: int = 0) -> list[tuple[str, str]]:
                 begun.append(name_)
             elif kind == "end":
                 begun.remove(name_)  # an end without its begin raises
-        if tick > release_at and not bout.fighters[0].live():
+        if tick > release_at and not simulation.fighters[0].live():
             assert not begun
             return out
     return out
 
 
-def at_rate(quay: Project, cast: Cast, rate: int, speed: float) -> Project:
+def at_rate(quay: Project, assets: Assets, rate: int, speed: float) -> Project:
     """The demo at another tick rate and its actions at another speed, with spans where the poses are."""
     project = alone(replace(quay, settings=replace(quay.settings, rate=rate)))
     if rate != 60:
@@ -81,62 +81,62 @@ def at_rate(quay: Project, cast: Cast, rate: int, speed: float) -> Project:
             project = with_action(project, name, sections=sections)
     if speed != 1.0:
         for name in (NAME, "Low sweep"):
-            project = set_speed(project, cast, name, speed).project
+            project = set_speed(project, assets, name, speed).project
     return project
 
 
 @pytest.mark.parametrize("rate", [30, 60, 120])
 @pytest.mark.parametrize("speed", [0.25, 1.0, 3.0])
 def test_every_event_fires_once_a_pass_at_any_rate_and_the_sheet_shows_the_same(
-    quay: Project, cast: Cast, rate: int, speed: float
+    quay: Project, assets: Assets, rate: int, speed: float
 ) -> None:
-    book = Book(at_rate(quay, cast, rate, speed), cast)
+    build = CompiledProject(at_rate(quay, assets, rate, speed), assets)
     for name in (NAME, "Low sweep"):
-        compiled = book.action(name)
+        compiled = build.action(name)
         assert compiled is not None
-        shown = previewed(book, name, 0)
+        shown = previewed(build, name, 0)
         every = [(e.kind, e.name) for s in compiled.sections for e in sorted(s.section.events, key=lambda e: e.tick)]
         assert sorted(shown) == sorted(every)
-        assert fought(book, name) == shown
+        assert fought(build, name) == shown
         on, off = shown.index(("effect", "trail on")), shown.index(("effect", "trail off"))
         assert on < off
 
 
-def test_a_loop_fires_its_events_once_a_lap(quay: Project, cast: Cast) -> None:
-    book = Book(alone(quay), cast)
+def test_a_loop_fires_its_events_once_a_lap(quay: Project, assets: Assets) -> None:
+    build = CompiledProject(alone(quay), assets)
     for release in (30, 70, 130, 200):
-        shown = previewed(book, NAME, release)
-        assert fought(book, NAME, release) == shown
+        shown = previewed(build, NAME, release)
+        assert fought(build, NAME, release) == shown
         assert shown.count(("sound", "breath")) == (release - 21) // 36 + 1
 
 
-def test_hit_stop_repeats_no_event(quay: Project, cast: Cast) -> None:
+def test_hit_stop_repeats_no_event(quay: Project, assets: Assets) -> None:
     near = replace(quay, stage=replace(quay.stage, fighters=tuple(
         replace(f, position=(0.0, 0.0, 0.0) if f.name == OSSA else (1.5, 0.0, 0.0)) for f in quay.stage.fighters
     ), posts=()))  # fmt: skip
     assert all(isinstance(f, Fighter) for f in near.stage.fighters)
-    book = Book(near, cast)
-    bout = Bout(book)
+    build = CompiledProject(near, assets)
+    simulation = Simulation(build)
     seen, frozen = [], 0
     for tick in range(90):
-        record = bout.tick([Input(OSSA, action="Low sweep")] if tick == 0 else [])
+        record = simulation.tick([Input(OSSA, action="Low sweep")] if tick == 0 else [])
         seen += [(e.kind, e.name) for e in record.events if e.fighter == OSSA and e.kind not in ("begin", "end")]
-        frozen += bool(bout.fighters[0].frozen)
+        frozen += bool(simulation.fighters[0].frozen)
     assert frozen > 3
-    assert seen == previewed(book, "Low sweep")
+    assert seen == previewed(build, "Low sweep")
 
 
 @settings(max_examples=40)
 @given(release=st.integers(1, 260))
-def test_a_held_loop_is_left_at_its_gate_whenever_it_is_let_go(quay: Project, cast: Cast, release: int) -> None:
-    book = Book(alone(quay), cast)
-    bout = Bout(book)
+def test_a_held_loop_is_left_at_its_gate_whenever_it_is_let_go(quay: Project, assets: Assets, release: int) -> None:
+    build = CompiledProject(alone(quay), assets)
+    simulation = Simulation(build)
     held, let_go = Input(OSSA, "brace", press=True), Input(OSSA, "brace", press=False)
     last, laps = ("", 0), 0
     for tick in range(340):
         inputs = [held, Input(OSSA, action=NAME)] if tick == 0 else [let_go] if tick == release else []
-        bout.tick(inputs)
-        voice = next(iter(bout.fighters[0].live()), None)
+        simulation.tick(inputs)
+        voice = next(iter(simulation.fighters[0].live()), None)
         now = (voice.part.section.name, voice.frame) if voice else ("", 0)
         if now[0] == "Charge" and last[0] != "Charge":
             assert last[0] == "Hold"
@@ -148,9 +148,9 @@ def test_a_held_loop_is_left_at_its_gate_whenever_it_is_let_go(quay: Project, ca
     raise AssertionError("never let go")
 
 
-def test_a_section_alone_goes_round_and_nothing_leaves_it(quay: Project, cast: Cast) -> None:
-    book = Book(quay, cast)
-    compiled = book.action("Low sweep")
+def test_a_section_alone_goes_round_and_nothing_leaves_it(quay: Project, assets: Assets) -> None:
+    build = CompiledProject(quay, assets)
+    compiled = build.action("Low sweep")
     assert compiled is not None
     shown = Preview(compiled, 1, alone=True, released=True)
     rows = []

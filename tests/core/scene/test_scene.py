@@ -9,11 +9,11 @@ from hypothesis import strategies as st
 
 from tests.conftest import OSSA
 from tests.core.edits import replace, with_section
-from veergust.core.model import Action, Box, Project
-from veergust.core.motion.figure import Cast
-from veergust.core.play.compiled.mounts import mount_way
-from veergust.core.play.compiled.project import Book
-from veergust.core.play.simulation import Bout
+from veergust.core.model import Action, Hitbox, Project
+from veergust.core.motion.figure import Assets
+from veergust.core.play.compiled.mounts import mount_trajectory
+from veergust.core.play.compiled.project import CompiledProject
+from veergust.core.play.simulation import Simulation
 from veergust.core.play.state import Input
 from veergust.core.scene.camera import Camera
 from veergust.core.scene.mannequin import mannequin
@@ -62,85 +62,85 @@ def test_cameras_turn_pan_and_zoom_within_bounds() -> None:
     assert moved.target == pytest.approx((1.0, 0.5, 0.0))
 
 
-def test_the_action_scene_stands_where_root_motion_has_brought_it(book: Book) -> None:
-    compiled = book.action("Low sweep")
+def test_the_action_scene_stands_where_root_motion_has_brought_it(build: CompiledProject) -> None:
+    compiled = build.action("Low sweep")
     assert compiled is not None
     place, _ = compiled.travel_to(30)
     assert body_at(compiled, 30)[:3, 3] == pytest.approx([place[2], 0.0, 0.0], abs=1e-6)
-    head = book.cast.skeleton.index["head"]
+    head = build.assets.skeleton.index["head"]
     assert joints_at(compiled, 30)[head, 0, 3] > joints_at(compiled, 0)[head, 0, 3] + 0.2
 
 
-def test_a_scene_shows_what_is_switched_on_and_the_strike_when_it_is_open(book: Book) -> None:
-    compiled = book.action("Low sweep")
+def test_a_scene_shows_what_is_switched_on_and_the_strike_when_it_is_open(build: CompiledProject) -> None:
+    compiled = build.action("Low sweep")
     assert compiled is not None
-    opened = action_scene(book, compiled, 10)
+    opened = action_scene(build, compiled, 10)
     assert [t.role for t in opened.tubes if t.filled] == ["strike"]
-    assert not action_scene(book, compiled, 20).tubes
+    assert not action_scene(build, compiled, 20).tubes
     assert len(opened.ghosts) == 2
     assert len(opened.ribbons[0].low) == 4
     assert len(opened.paths[0].points) == compiled.total + 1
-    bare = action_scene(book, compiled, 10, Shown(skins=False, sweep=False, path=False, hitboxes=False))
+    bare = action_scene(build, compiled, 10, Shown(skins=False, sweep=False, path=False, hitboxes=False))
     assert (bare.ghosts, bare.ribbons, bare.paths, bare.tubes) == ((), (), (), ())
-    full = action_scene(book, compiled, 10, Shown(hurtboxes=True, body=True))
-    assert len([t for t in full.tubes if t.role == "hurt"]) == len(book.project.rig.hurtboxes)
+    full = action_scene(build, compiled, 10, Shown(hurtboxes=True, body=True))
+    assert len([t for t in full.tubes if t.role == "hurt"]) == len(build.project.rig.hurtboxes)
     assert len([t for t in full.tubes if t.role == "capsule"]) == 1
 
 
-def test_key_frames_are_where_sections_start_and_strikes_open_and_close(book: Book) -> None:
-    compiled = book.action("Low sweep")
+def test_key_frames_are_where_sections_start_and_strikes_open_and_close(build: CompiledProject) -> None:
+    compiled = build.action("Low sweep")
     assert compiled is not None
     assert key_frames(compiled) == [0, 8, 9, 13, 20]
 
 
-def test_a_mount_follows_the_staff(book: Book) -> None:
-    compiled = book.action("Low sweep")
+def test_a_mount_follows_the_staff(build: CompiledProject) -> None:
+    compiled = build.action("Low sweep")
     assert compiled is not None
-    grip, tip = mount_way(book, compiled, "grip"), mount_way(book, compiled, "tip")
+    grip, tip = mount_trajectory(build, compiled, "grip"), mount_trajectory(build, compiled, "tip")
     assert grip is not None
     assert tip is not None
     assert np.linalg.norm(tip - grip, axis=1) == pytest.approx(np.full(46, 1.12), abs=1e-4)
-    assert mount_way(book, compiled, "wing") is None
+    assert mount_trajectory(build, compiled, "wing") is None
 
 
-def test_boxes_are_drawn_as_their_twelve_edges(quay: Project, cast: Cast) -> None:
+def test_boxes_are_drawn_as_their_twelve_edges(quay: Project, assets: Assets) -> None:
     strike = quay.actions[0].sections[1].strikes[0]
-    box = Box(mount="tip", shape="box", size=(0.1, 0.2, 0.3))
-    book = Book(with_section(quay, "Low sweep", 1, strikes=(replace(strike, boxes=(box,)),)), cast)
-    compiled = book.action("Low sweep")
+    box = Hitbox(mount="tip", shape="box", size=(0.1, 0.2, 0.3))
+    build = CompiledProject(with_section(quay, "Low sweep", 1, strikes=(replace(strike, boxes=(box,)),)), assets)
+    compiled = build.action("Low sweep")
     assert compiled is not None
-    tubes = action_scene(book, compiled, 10).tubes
+    tubes = action_scene(build, compiled, 10).tubes
     lengths = sorted(round(float(np.linalg.norm(t.a - t.b)), 6) for t in tubes)
     assert lengths == sorted([0.2] * 4 + [0.4] * 4 + [0.6] * 4)
 
 
-def test_a_record_shows_both_fighters_their_open_strikes_and_touches(book: Book) -> None:
-    bout = Bout(book)
+def test_a_record_shows_both_fighters_their_open_strikes_and_touches(build: CompiledProject) -> None:
+    simulation = Simulation(build)
     touched = None
     for t in range(40):
-        record = bout.tick([Input(OSSA, "light")] if t == 0 else [])
+        record = simulation.tick([Input(OSSA, "light")] if t == 0 else [])
         if record.contacts:
             touched = record
             break
     assert touched is not None
-    scene = record_scene(book, touched)
+    scene = record_scene(build, touched)
     assert [b.tone for b in scene.bodies] == ["body", "partner"]
     assert [t.role for t in scene.tubes] == ["strike"]
     assert [label.text for label in scene.labels] == ["13"]
-    assert scene.posts == book.project.stage.posts
+    assert scene.posts == build.project.stage.posts
 
 
-def test_empty_and_unknown_things_give_an_empty_scene(book: Book) -> None:
-    nothing = book.renew(replace(book.project, actions=(*book.project.actions, Action(name="Empty"))))
+def test_empty_and_unknown_things_give_an_empty_scene(build: CompiledProject) -> None:
+    nothing = build.renew(replace(build.project, actions=(*build.project.actions, Action(name="Empty"))))
     compiled = nothing.action("Empty")
     assert compiled is not None
     assert action_scene(nothing, compiled, 0).bodies == ()
-    assert clip_scene(book, "no such clip", 0).bodies == ()
-    assert len(clip_scene(book, "run", 3).bodies) == 1
+    assert clip_scene(build, "no such clip", 0).bodies == ()
+    assert len(clip_scene(build, "run", 3).bodies) == 1
 
 
-def test_a_figure_without_a_mesh_gets_a_body_on_its_own_bones(cast: Cast) -> None:
-    made = mannequin(cast.skeleton)
+def test_a_figure_without_a_mesh_gets_a_body_on_its_own_bones(assets: Assets) -> None:
+    made = mannequin(assets.skeleton)
     assert len(made.faces) > 300
     assert made.faces.max() < len(made.points)
     assert np.ptp(made.points[:, 1]) > 1.4

@@ -8,18 +8,18 @@ from msgspec.structs import replace
 
 from tests.core.edits import action, with_section
 from veergust.core.model import Event, Project
-from veergust.core.motion.figure import Cast
-from veergust.core.play.compiled.project import Book
+from veergust.core.motion.figure import Assets
+from veergust.core.play.compiled.project import CompiledProject
 from veergust.core.scene.stand_ins import StandIns, Throw, mount_frame, stand_ins, throw_of
 
 NAME = "Low sweep"
 
 
-def shown(project: Project, cast: Cast, row: int) -> StandIns:
-    book = Book(project, cast)
-    compiled = book.action(NAME)
+def shown(project: Project, assets: Assets, row: int) -> StandIns:
+    build = CompiledProject(project, assets)
+    compiled = build.action(NAME)
     assert compiled is not None
-    return stand_ins(book, compiled, row, np.eye(4))
+    return stand_ins(build, compiled, row, np.eye(4))
 
 
 def with_events(quay: Project, *events: Event) -> Project:
@@ -29,56 +29,58 @@ def with_events(quay: Project, *events: Event) -> Project:
     return bare
 
 
-def test_a_trail_follows_its_mount_from_on_to_off(quay: Project, cast: Cast) -> None:
+def test_a_trail_follows_its_mount_from_on_to_off(quay: Project, assets: Assets) -> None:
     on, off = Event(tick=1, name="ribbon on", mount="tip"), Event(tick=6, name="ribbon off", mount="tip")
     project = with_events(quay, on, off)
-    assert not shown(project, cast, 8).paths
-    trail = shown(project, cast, 12).paths
+    assert not shown(project, assets, 8).paths
+    trail = shown(project, assets, 12).paths
     assert len(trail) == 1
-    book = Book(project, cast)
-    compiled = book.action(NAME)
+    build = CompiledProject(project, assets)
+    compiled = build.action(NAME)
     assert compiled is not None
     for point, row in zip(trail[0].points, range(9, 13)):
-        assert np.allclose(point, mount_frame(book, compiled, row, "tip", np.eye(4))[:3, 3])
-    assert not shown(project, cast, 14).paths
+        assert np.allclose(point, mount_frame(build, compiled, row, "tip", np.eye(4))[:3, 3])
+    assert not shown(project, assets, 14).paths
     # The off of another trail does not end this one.
     other = with_events(quay, on, replace(off, mount="butt"))
-    assert shown(other, cast, 16).paths
+    assert shown(other, assets, 16).paths
 
 
-def test_a_burst_grows_at_its_place_and_is_gone(quay: Project, cast: Cast) -> None:
+def test_a_burst_grows_at_its_place_and_is_gone(quay: Project, assets: Assets) -> None:
     project = with_events(quay, Event(tick=4, name="dust", mount="foot R", offset=(0.0, 0.0, 0.1)))
-    early, late = shown(project, cast, 13), shown(project, cast, 18)
+    early, late = shown(project, assets, 13), shown(project, assets, 18)
     size = [np.ptp(np.concatenate([p.points for p in s.paths]), axis=0).max() for s in (early, late)]
     assert 0.0 < size[0] < size[1]
-    assert not shown(project, cast, 22).paths
-    assert not shown(project, cast, 11).paths
+    assert not shown(project, assets, 22).paths
+    assert not shown(project, assets, 11).paths
 
 
 @pytest.mark.parametrize("rate", [30, 60, 120])
-def test_a_thrown_ball_flies_as_it_would_and_stays_on_the_floor(quay: Project, cast: Cast, rate: int) -> None:
+def test_a_thrown_ball_flies_as_it_would_and_stays_on_the_floor(quay: Project, assets: Assets, rate: int) -> None:
     thrown = Event(
         tick=2, kind="spawn", name="bottle", mount="palm L", payload="speed=5, up: 3 gravity=10", facing="body"
     )
     project = with_events(replace(quay, settings=replace(quay.settings, rate=rate)), thrown)
-    book = Book(project, cast)
-    compiled = book.action(NAME)
+    build = CompiledProject(project, assets)
+    compiled = build.action(NAME)
     assert compiled is not None
     first = compiled.start_of(1) + 2
-    start = mount_frame(book, compiled, first, "palm L", np.eye(4))[:3, 3]
+    start = mount_frame(build, compiled, first, "palm L", np.eye(4))[:3, 3]
     after = min(6, compiled.total - first - 1)
-    ball = stand_ins(book, compiled, first + after, np.eye(4)).tubes[0]
+    ball = stand_ins(build, compiled, first + after, np.eye(4)).tubes[0]
     t = after / rate
     ahead = compiled.bodies[first][:3, 2]
     want = start + ahead * 5 * t + np.array([0, 3 * t - 5 * t * t, 0])
     assert np.allclose(ball.a, want, atol=1e-6)
-    last = stand_ins(book, compiled, compiled.total - 1, np.eye(4)).tubes
+    last = stand_ins(build, compiled, compiled.total - 1, np.eye(4)).tubes
     assert all(tube.a[1] >= 0.0 for tube in last)
 
 
-def test_words_of_sounds_stand_where_they_sound_and_payloads_are_read_with_care(quay: Project, cast: Cast) -> None:
+def test_words_of_sounds_stand_where_they_sound_and_payloads_are_read_with_care(
+    quay: Project, assets: Assets
+) -> None:
     project = with_events(quay, Event(tick=1, kind="sound", name="whoosh", mount="tip"))
-    assert [label.text for label in shown(project, cast, 10).labels] == ["♪ whoosh"]
-    assert shown(project, cast, 40).labels == ()
+    assert [label.text for label in shown(project, assets, 10).labels] == ["♪ whoosh"]
+    assert shown(project, assets, 40).labels == ()
     assert throw_of("colour=red") == Throw()
     assert throw_of("speed=fast up=1.5") == Throw(up=1.5)

@@ -8,59 +8,59 @@ import pytest
 from tests.core.edits import replace, section, with_action
 from veergust.core.model import Action, Clip, Cut, Project
 from veergust.core.motion import quat
-from veergust.core.motion.figure import Cast
+from veergust.core.motion.figure import Assets
 from veergust.core.motion.sampling import Motion, Track
 from veergust.core.motion.skeleton import Pose
-from veergust.core.play.compiled.project import Book
+from veergust.core.play.compiled.project import CompiledProject
 from veergust.core.study.findings import findings
 
 
-def turning(cast: Cast, name: str, times: list[float], degrees: list[float], rest: Pose | None = None) -> Motion:
+def turning(assets: Assets, name: str, times: list[float], degrees: list[float], rest: Pose | None = None) -> Motion:
     """Every joint turned about its own x from its rest by so many degrees at each time."""
     half = np.radians(degrees) / 2.0
     turn = np.stack([np.sin(half), np.zeros_like(half), np.zeros_like(half), np.cos(half)], axis=-1)
     tracks = tuple(
         Track(joint, "rotation", "LINEAR", np.array(times), quat.multiply(np.broadcast_to(r, turn.shape), turn))
-        for joint, r in enumerate(cast.skeleton.rest_turn)
+        for joint, r in enumerate(assets.skeleton.rest_rotation)
     )
     return Motion(name, times[-1], 60.0, tracks, rest)
 
 
-def found(quay: Project, cast: Cast, motion: Motion, start: float = 0.0) -> list[str]:
+def found(quay: Project, assets: Assets, motion: Motion, start: float = 0.0) -> list[str]:
     clip = Clip(name="made", file="clips/made.glb", animation=motion.name)
     action = Action(
         name="Made", sections=(replace(section(seconds=0.4), cuts=(Cut(clip="made", start=start, end=0.4),)),)
     )
     project = replace(quay, clips=(*quay.clips, clip), actions=(*quay.actions, action))
-    full = replace_motions(cast, {**cast.motions, (clip.file, motion.name): motion})
-    return [f"{f.code} {f.where}" for f in findings(Book(project, full)) if f.code != "never-started"]
+    full = replace_motions(assets, {**assets.motions, (clip.file, motion.name): motion})
+    return [f"{f.code} {f.where}" for f in findings(CompiledProject(project, full)) if f.code != "never-started"]
 
 
-def replace_motions(cast: Cast, motions: dict[tuple[str, str], Motion]) -> Cast:
-    return Cast(cast.skeleton, cast.mesh, motions, cast.props, cast.foreign, cast.sources)
+def replace_motions(assets: Assets, motions: dict[tuple[str, str], Motion]) -> Assets:
+    return Assets(assets.skeleton, assets.mesh, motions, assets.props, assets.foreign, assets.sources)
 
 
-def test_a_rest_pose_before_the_first_real_one_is_found(quay: Project, cast: Cast) -> None:
-    left = turning(cast, "left", [0.0, 1 / 60, 0.4], [0.0, 40.0, 50.0])
-    assert found(quay, cast, left) == ["rest-pose Made › One"]
-    assert found(quay, cast, left, start=1 / 60) == []  # cut away
-    eased = turning(cast, "eased", [0.0, 0.4], [0.0, 20.0])
-    assert found(quay, cast, eased) == []  # it begins with it and is meant to
-    posed = turning(cast, "posed", [0.0, 1 / 60, 0.4], [30.0, 70.0, 80.0])
-    assert found(quay, cast, posed) == []
+def test_a_rest_pose_before_the_first_real_one_is_found(quay: Project, assets: Assets) -> None:
+    left = turning(assets, "left", [0.0, 1 / 60, 0.4], [0.0, 40.0, 50.0])
+    assert found(quay, assets, left) == ["rest-pose Made › One"]
+    assert found(quay, assets, left, start=1 / 60) == []  # cut away
+    eased = turning(assets, "eased", [0.0, 0.4], [0.0, 20.0])
+    assert found(quay, assets, eased) == []  # it begins with it and is meant to
+    posed = turning(assets, "posed", [0.0, 1 / 60, 0.4], [30.0, 70.0, 80.0])
+    assert found(quay, assets, posed) == []
 
 
-def test_the_rest_pose_is_that_of_the_source(quay: Project, cast: Cast) -> None:
-    shown = turning(cast, "rest", [0.0, 0.4], [30.0, 30.0])
+def test_the_rest_pose_is_that_of_the_source(quay: Project, assets: Assets) -> None:
+    shown = turning(assets, "rest", [0.0, 0.4], [30.0, 30.0])
     turns = np.stack([t.values[0] for t in shown.tracks])[None]
-    rest = Pose(turns, cast.skeleton.rest_place[None])
-    left = turning(cast, "left", [0.0, 1 / 60, 0.4], [30.0, 80.0, 80.0], rest)
-    assert found(quay, cast, left) == ["rest-pose Made › One"]
+    rest = Pose(turns, assets.skeleton.rest_translation[None])
+    left = turning(assets, "left", [0.0, 1 / 60, 0.4], [30.0, 80.0, 80.0], rest)
+    assert found(quay, assets, left) == ["rest-pose Made › One"]
 
 
 @pytest.mark.parametrize(("blend", "codes"), [(0, ["start-pops"]), (1, ["start-pops"]), (8, [])])
 def test_a_start_far_from_idle_pops_unless_it_is_blended_in(
-    blend: int, codes: list[str], quay: Project, cast: Cast
+    blend: int, codes: list[str], quay: Project, assets: Assets
 ) -> None:
     project = with_action(quay, "Low sweep", entry="Swing", blend_in=blend)
-    assert sorted({f.code for f in findings(Book(project, cast))}) == codes
+    assert sorted({f.code for f in findings(CompiledProject(project, assets))}) == codes

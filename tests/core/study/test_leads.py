@@ -7,13 +7,14 @@ from collections.abc import Callable
 import pytest
 
 from tests.core.edits import replace, with_action, with_section
+from veergust.core.kinds.finding import Finding
 from veergust.core.model import (
-    Box,
     Condition,
     Cut,
     Event,
     Exit,
     Gate,
+    Hitbox,
     Hold,
     Mask,
     Pool,
@@ -27,9 +28,8 @@ from veergust.core.model import (
     State,
     Transition,
 )
-from veergust.core.motion.figure import Cast
-from veergust.core.play.compiled.project import Book
-from veergust.core.study.finding import Finding
+from veergust.core.motion.figure import Assets
+from veergust.core.play.compiled.project import CompiledProject
 from veergust.core.study.findings import findings
 from veergust.core.study.store import Store
 
@@ -70,14 +70,19 @@ BROKEN: dict[str, tuple[str, Break]] = {
         "pool-item-missing",
         lambda q: replace(q, pools=(*q.pools, Pool(name="p", items=(PoolItem(name="Gone"),)))),
     ),
-    "locomotion begins nowhere": ("state-unknown", lambda q: replace(q, ground=replace(q.ground, entry="swim"))),
+    "locomotion begins nowhere": (
+        "state-unknown",
+        lambda q: replace(q, locomotion=replace(q.locomotion, entry="swim")),
+    ),
     "a transition leads nowhere": (
         "state-unknown",
-        lambda q: replace(q, ground=replace(q.ground, transitions=(Transition(start="idle", to="swim"),))),
+        lambda q: replace(q, locomotion=replace(q.locomotion, transitions=(Transition(start="idle", to="swim"),))),
     ),
     "a state names no clip": (
         "clip-missing",
-        lambda q: replace(q, ground=replace(q.ground, states=(*q.ground.states, State(name="x", clip="gone")))),
+        lambda q: replace(
+            q, locomotion=replace(q.locomotion, states=(*q.locomotion.states, State(name="x", clip="gone")))
+        ),
     ),
     "an action starts in no state": (
         "state-unknown",
@@ -136,10 +141,10 @@ BROKEN: dict[str, tuple[str, Break]] = {
         "combo-early",
         lambda q: exits(q, 1, Exit(start=2, end=12, command="light", to="Thrust")),
     ),
-    "a hitbox somebody was testing": ("hitbox-huge", lambda q: strike(q, boxes=(Box(mount="grip", radius=2.0),))),
+    "a hitbox somebody was testing": ("hitbox-huge", lambda q: strike(q, boxes=(Hitbox(mount="grip", radius=2.0),))),
     "a hitbox far from any weapon": (
         "hitbox-far",
-        lambda q: strike(q, boxes=(Box(mount="grip", shape="sphere", offset=(3.0, 0.0, 0.0), radius=0.1),)),
+        lambda q: strike(q, boxes=(Hitbox(mount="grip", shape="sphere", offset=(3.0, 0.0, 0.0), radius=0.1),)),
     ),
     "a start far from idle": (
         "start-pops",
@@ -160,36 +165,36 @@ def codes(found: list[Finding]) -> set[str]:
     return {f.code for f in found}
 
 
-def test_the_demo_is_clean(quay: Project, cast: Cast) -> None:
-    assert findings(Book(quay, cast)) == []
+def test_the_demo_is_clean(quay: Project, assets: Assets) -> None:
+    assert findings(CompiledProject(quay, assets)) == []
 
 
 @pytest.mark.parametrize("what", BROKEN)
-def test_it_is_found_and_says_what_to_do(what: str, quay: Project, cast: Cast) -> None:
+def test_it_is_found_and_says_what_to_do(what: str, quay: Project, assets: Assets) -> None:
     code, breaks = BROKEN[what]
-    found = [f for f in findings(Book(breaks(quay), cast)) if f.code == code]
+    found = [f for f in findings(CompiledProject(breaks(quay), assets)) if f.code == code]
     assert found, what
     assert all(f.where and f.says and f.do for f in found)
 
 
-def test_travel_left_says_how_far_it_snaps_back(quay: Project, cast: Cast) -> None:
-    found = findings(Book(with_action(quay, "Duck roll", root=RootUse(forward=False)), cast))
+def test_travel_left_says_how_far_it_snaps_back(quay: Project, assets: Assets) -> None:
+    found = findings(CompiledProject(with_action(quay, "Duck roll", root=RootUse(forward=False)), assets))
     assert "snaps back 2.40 m" in next(f.says for f in found if f.code == "travel-left")
 
 
-def test_a_crossfade_mends_a_pop_and_the_command_to_mend_it_is_right(quay: Project, cast: Cast) -> None:
+def test_a_crossfade_mends_a_pop_and_the_command_to_mend_it_is_right(quay: Project, assets: Assets) -> None:
     cut = Cut(clip="dodge_roll", start=0.3, end=0.5)
     for blend, found in ((0, True), (8, False)):
         project = with_section(quay, SWEEP, 1, cuts=(replace(cut, blend=blend),))
-        where = [f.where for f in findings(Book(project, cast)) if f.code == "pop"]
+        where = [f.where for f in findings(CompiledProject(project, assets)) if f.code == "pop"]
         assert any("Swing" in w for w in where) == found
 
 
-def test_what_is_kept_of_findings_is_what_is_found_anew(quay: Project, cast: Cast) -> None:
+def test_what_is_kept_of_findings_is_what_is_found_anew(quay: Project, assets: Assets) -> None:
     """Through every break and back, with one store: never anything else than without."""
     shelf = Store()
-    book = Book(quay, cast)
+    build = CompiledProject(quay, assets)
     for _, breaks in BROKEN.values():
         for project in (breaks(quay), quay):
-            book = book.renew(project)
-            assert findings(book, shelf) == findings(Book(project, cast))
+            build = build.renew(project)
+            assert findings(build, shelf) == findings(CompiledProject(project, assets))

@@ -12,7 +12,6 @@ from hypothesis import strategies as st
 from tests.core.edits import adding, replace
 from veergust.core.model import (
     Action,
-    Box,
     Condition,
     Cut,
     Drive,
@@ -20,6 +19,7 @@ from veergust.core.model import (
     Fighter,
     Floor,
     Gate,
+    Hitbox,
     Layer,
     Mask,
     Project,
@@ -28,9 +28,9 @@ from veergust.core.model import (
     Stage,
     Strike,
 )
-from veergust.core.motion.figure import Cast
-from veergust.core.play.compiled.project import Book
-from veergust.core.play.simulation import Bout
+from veergust.core.motion.figure import Assets
+from veergust.core.play.compiled.project import CompiledProject
+from veergust.core.play.simulation import Simulation
 from veergust.core.play.state import Input
 from veergust.core.study.facts import facts
 
@@ -64,7 +64,7 @@ def sections(draw: st.DrawFn, names: tuple[str, ...], name: str) -> Section:
     strikes, drives, gates, exits = [], [], [], []
     if draw(st.booleans()):
         a, b = span()
-        box = Box(mount="grip", offset=(0, -0.4, 0), to=(0, 0.9, 0), radius=0.08)
+        box = Hitbox(mount="grip", offset=(0, -0.4, 0), to=(0, 0.9, 0), radius=0.08)
         strikes.append(Strike(start=a, end=b, boxes=(box,), knockback=(0, draw(st.sampled_from([0.0, 3.0])), 1.0)))
     if draw(st.integers(0, 2)) == 0:
         a, b = span()
@@ -104,13 +104,13 @@ def made_actions(draw: st.DrawFn) -> Action:
     )
 
 
-def played(project: Project, cast: Cast) -> list[tuple[int, int, np.ndarray]]:
+def played(project: Project, assets: Assets) -> list[tuple[int, int, np.ndarray]]:
     """(section, frame, place) on every tick of the action when nobody does anything; empty when it goes on for ever."""
     stage = Stage(floors=OPEN, fighters=(Fighter(name="Me", facing=0.0),))
-    bout = Bout(Book(replace(project, stage=stage), cast), posed=False)
+    simulation = Simulation(CompiledProject(replace(project, stage=stage), assets), posed=False)
     out = []
     for tick in range(3700):
-        fighter = bout.tick([Input("Me", action="Made")] if tick == 0 else []).fighter("Me")
+        fighter = simulation.tick([Input("Me", action="Made")] if tick == 0 else []).fighter("Me")
         live = [v for v in fighter.live() if v.compiled.action.name == "Made"]
         out.append((live[0].section if live else -1, live[0].frame if live else 0, fighter.position.copy()))
         if not live:
@@ -122,7 +122,7 @@ def played(project: Project, cast: Cast) -> list[tuple[int, int, np.ndarray]]:
 
 @settings(max_examples=18)
 @given(made=made_actions())
-def test_numbers_are_those_of_a_plain_play_out(made: Action, quay: Project, cast: Cast) -> None:
+def test_numbers_are_those_of_a_plain_play_out(made: Action, quay: Project, assets: Assets) -> None:
     layers = (
         Layer(name="Body"),
         Layer(name="Half", weight=0.5),
@@ -130,9 +130,9 @@ def test_numbers_are_those_of_a_plain_play_out(made: Action, quay: Project, cast
     )
     masks = (Mask(name="arms", joint="chest"),)
     project = replace(adding(quay, made), layers=layers, masks=masks)
-    numbers = facts(Book(project, cast), "Made", last=False)
+    numbers = facts(CompiledProject(project, assets), "Made", last=False)
     assert numbers is not None
-    ticks = played(project, cast)
+    ticks = played(project, assets)
     if not ticks:
         assert numbers.total is None
         assert numbers.why_not("total")
@@ -151,10 +151,10 @@ def test_numbers_are_those_of_a_plain_play_out(made: Action, quay: Project, cast
 
 @settings(max_examples=15)
 @given(made=made_actions())
-def test_a_target_is_touched_up_to_its_reach_and_no_farther(made: Action, quay: Project, cast: Cast) -> None:
+def test_a_target_is_touched_up_to_its_reach_and_no_farther(made: Action, quay: Project, assets: Assets) -> None:
     layers = (Layer(name="Body"), Layer(name="Half", weight=0.5), Layer(name="Arms", mask="arms"))
     project = replace(adding(quay, made), layers=layers, masks=(Mask(name="arms", joint="chest"),))
-    numbers = facts(Book(project, cast), "Made", last=False)
+    numbers = facts(CompiledProject(project, assets), "Made", last=False)
     assert numbers is not None
     if numbers.reach is None or numbers.reach < 0.7 or numbers.total is None:
         return
@@ -162,18 +162,18 @@ def test_a_target_is_touched_up_to_its_reach_and_no_farther(made: Action, quay: 
     def touched(distance: float) -> bool:
         me = Fighter(name="Me", facing=0.0)
         you = Fighter(name="You", position=(0.0, 0.0, distance), facing=180.0)
-        ground = replace(project.ground, states=project.ground.states[:1], transitions=())
+        locomotion = replace(project.locomotion, states=project.locomotion.states[:1], transitions=())
         # Nobody is in the way of anybody, and the target stands as it is measured: still.
         still = replace(
             project,
             stage=Stage(floors=OPEN, fighters=(me, you)),
-            ground=ground,
+            locomotion=locomotion,
             reactions=(),
             rig=replace(project.rig, capsule=replace(project.rig.capsule, radius=0.001)),
         )
-        bout = Bout(Book(still, cast))
+        simulation = Simulation(CompiledProject(still, assets))
         for tick in range(numbers.total + 1 if numbers.total else 0):
-            if bout.tick([Input("Me", action="Made")] if tick == 0 else []).contacts:
+            if simulation.tick([Input("Me", action="Made")] if tick == 0 else []).contacts:
                 return True
         return False
 

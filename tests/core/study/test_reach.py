@@ -9,16 +9,16 @@ import pytest
 from tests.conftest import OSSA
 from tests.core.edits import facing, replace, with_section
 from veergust.core.model import Project
-from veergust.core.motion.figure import Cast
-from veergust.core.play.compiled.project import Book
-from veergust.core.play.simulation import Bout
+from veergust.core.motion.figure import Assets
+from veergust.core.play.compiled.project import CompiledProject
+from veergust.core.play.simulation import Simulation
 from veergust.core.study.facts import facts
 from veergust.core.study.reach import Moves
 
 
 @pytest.mark.parametrize("name", ["Low sweep", "Thrust", "Overhead hook"])
-def test_reach_is_where_play_still_touches(name: str, quay: Project, cast: Cast) -> None:
-    found = facts(Book(quay, cast), name)
+def test_reach_is_where_play_still_touches(name: str, quay: Project, assets: Assets) -> None:
+    found = facts(CompiledProject(quay, assets), name)
     assert found is not None
     assert found.reach is not None
     command = {"Low sweep": "light", "Thrust": "thrust", "Overhead hook": "heavy"}[name]
@@ -26,32 +26,32 @@ def test_reach_is_where_play_still_touches(name: str, quay: Project, cast: Cast)
     for off, wanted in ((-0.03, True), (0.03, False)):
         victim = replace(tarn, position=(ossa.position[0] + found.reach + off, 0, 0), plays="stands")
         # The target's pose is that of its first frame of idle, which play reaches on tick 0.
-        bout = Bout(Book(facing(quay, ossa, victim), cast))
+        simulation = Simulation(CompiledProject(facing(quay, ossa, victim), assets))
         touched = False
-        bout.start(OSSA, name)
+        simulation.start(OSSA, name)
         for _ in range(found.total or 0):
-            touched |= bool(bout.tick().contacts)
+            touched |= bool(simulation.tick().contacts)
         assert touched is wanted, (command, off)
 
 
-def test_a_kept_reach_is_the_reach_of_an_action_never_seen_before(quay: Project, cast: Cast) -> None:
+def test_a_kept_reach_is_the_reach_of_an_action_never_seen_before(quay: Project, assets: Assets) -> None:
     """Edges go about, hitboxes grow and turn to boxes, cuts change sides: what is kept never answers for another."""
     rng = random.Random(7)
     shelf = Moves()
-    book = Book(quay, cast)
+    build = CompiledProject(quay, assets)
     seen = set()
     for _ in range(40):
         name, section = rng.choice([("Low sweep", 1), ("Thrust", 1)])
-        part = next(a for a in book.project.actions if a.name == name).sections[section]
+        part = next(a for a in build.project.actions if a.name == name).sections[section]
         start = rng.randrange(0, 8)
         strike = replace(part.strikes[0], start=start, end=start + rng.randrange(1, 9))
         shape, radius = rng.choice(["capsule", "capsule", "box"]), rng.uniform(0.05, 0.4)
         cuts = tuple(replace(cut, mirror=rng.random() < 0.5) for cut in part.cuts)
         strike = replace(strike, boxes=tuple(replace(b, shape=shape, radius=radius) for b in strike.boxes))
-        book = book.renew(with_section(book.project, name, section, strikes=(strike,), cuts=cuts))
-        compiled = book.action(name)
+        build = build.renew(with_section(build.project, name, section, strikes=(strike,), cuts=cuts))
+        compiled = build.action(name)
         assert compiled is not None
-        kept = shelf.reach(book, compiled)
-        assert kept == Moves().reach(book, compiled)
+        kept = shelf.reach(build, compiled)
+        assert kept == Moves().reach(build, compiled)
         seen.add((name, kept))
     assert len(seen) > 20

@@ -10,8 +10,8 @@ from hypothesis import strategies as st
 from tests.core.edit.storm import storm
 from tests.core.edits import replace, with_action, with_section
 from veergust.core.model import Action, Exit, Pool, PoolItem, Project, StartRule
-from veergust.core.motion.figure import Cast
-from veergust.core.play.compiled.project import Book, action_names, longest_buffer, started_by, tagged
+from veergust.core.motion.figure import Assets
+from veergust.core.play.compiled.project import CompiledProject, action_names, longest_buffer, started_by, with_tag
 from veergust.core.study.clip_reading import idle_pose, reading_of
 from veergust.core.study.facts import facts
 from veergust.core.study.findings import findings, found_around, found_in_action, leads_of
@@ -21,16 +21,16 @@ from veergust.core.study.timing import hints
 WORKS = (found_in_action, leads_of, hints)
 
 
-def everything(book: Book, store: Store | None, rng: random.Random) -> list[object]:
+def everything(build: CompiledProject, store: Store | None, rng: random.Random) -> list[object]:
     """Every kind of derived value of a project, from a store or anew; facts of one action, which take long."""
 
     def of(work, *args):  # type: ignore[no-untyped-def]
-        return store.of(work, book, *args) if store is not None else work(book, *args)
+        return store.of(work, build, *args) if store is not None else work(build, *args)
 
-    names = [a.name for a in book.project.actions]
-    out: list[object] = [findings(book, store) if store is not None else findings(book), of(found_around)]
+    names = [a.name for a in build.project.actions]
+    out: list[object] = [findings(build, store) if store is not None else findings(build), of(found_around)]
     out += [of(work, name) for work in WORKS for name in names]
-    out += [of(action_names), of(longest_buffer), of(started_by, "light"), of(tagged, "heavy")]
+    out += [of(action_names), of(longest_buffer), of(started_by, "light"), of(with_tag, "heavy")]
     if names:
         out.append(of(facts, rng.choice(names), False))
     pose = of(idle_pose)
@@ -58,9 +58,10 @@ def shaken(project: Project, rng: random.Random) -> Project:
         actions.pop(rng.randrange(len(actions)))
         return replace(project, actions=tuple(actions))
     if kind == "ground":
-        ground = project.ground
+        locomotion = project.locomotion
         return replace(
-            project, ground=replace(ground, entry=rng.choice(ground.states).name, friction=rng.uniform(1, 20))
+            project,
+            locomotion=replace(locomotion, entry=rng.choice(locomotion.states).name, friction=rng.uniform(1, 20)),
         )
     if kind == "reactions":
         return replace(
@@ -98,71 +99,71 @@ def shaken(project: Project, rng: random.Random) -> Project:
 @settings(max_examples=4)
 @given(seed=st.integers(0, 2**32))
 def test_through_random_edits_every_kept_value_is_the_one_worked_out_anew(
-    quay: Project, cast: Cast, seed: int
+    quay: Project, assets: Assets, seed: int
 ) -> None:
     rng = random.Random(seed)
-    store, book, past = Store(), Book(quay, cast), [quay]
-    for edit in storm(quay, cast, seed, 6):
-        project = edit.project if rng.random() < 0.4 else shaken(book.project, rng)
+    store, build, past = Store(), CompiledProject(quay, assets), [quay]
+    for edit in storm(quay, assets, seed, 6):
+        project = edit.project if rng.random() < 0.4 else shaken(build.project, rng)
         if rng.random() < 0.2:
             project = rng.choice(past)  # undone
         past.append(project)
-        book = book.renew(project)
+        build = build.renew(project)
         pick = rng.randrange(10**6)
-        kept = everything(book, store, random.Random(pick))
-        fresh = everything(Book(project, cast), None, random.Random(pick))
+        kept = everything(build, store, random.Random(pick))
+        fresh = everything(CompiledProject(project, assets), None, random.Random(pick))
         assert kept == fresh
 
 
-def test_findings_see_a_section_go_that_another_actions_exit_leads_to(quay: Project, cast: Cast) -> None:
+def test_findings_see_a_section_go_that_another_actions_exit_leads_to(quay: Project, assets: Assets) -> None:
     exit_ = Exit(start=0, end=2, command="light", to="Thrust", section="Settle")
     led = with_section(quay, "Low sweep", 1, exits=(exit_,))
-    store, book = Store(), Book(led, cast)
-    before = findings(book, store)
+    store, build = Store(), CompiledProject(led, assets)
+    before = findings(build, store)
     thrust = next(a for a in led.actions if a.name == "Thrust")
     there = "Settle" in {s.name for s in thrust.sections}
     sections = tuple(replace(s, name="Other") if s.name == "Settle" else s for s in thrust.sections)
     other = with_action(led, "Thrust", sections=sections)
-    after = findings(book.renew(other), store)
+    after = findings(build.renew(other), store)
     assert there
     assert "exit-section-missing" not in {f.code for f in before}
     assert "exit-section-missing" in {f.code for f in after}
-    assert after == findings(Book(other, cast))
+    assert after == findings(CompiledProject(other, assets))
 
 
-def test_what_is_not_touched_is_not_worked_out_again(quay: Project, cast: Cast) -> None:
-    store, book = Store(), Book(quay, cast)
+def test_what_is_not_touched_is_not_worked_out_again(quay: Project, assets: Assets) -> None:
+    store, build = Store(), CompiledProject(quay, assets)
     calls: list[str] = []
 
-    def count(noted: Book, name: str) -> int:
+    def count(noted: CompiledProject, name: str) -> int:
         calls.append(name)
         compiled = noted.action(name)
         return compiled.total if compiled is not None else 0
 
     for name in ("Thrust", "Low sweep", "Thrust"):
-        store.of(count, book, name)
+        store.of(count, build, name)
     assert calls == ["Thrust", "Low sweep"]
-    edited = book.renew(with_action(quay, "Thrust", blend_in=7))
+    edited = build.renew(with_action(quay, "Thrust", blend_in=7))
     for name in ("Thrust", "Low sweep"):
         store.of(count, edited, name)
     assert calls == ["Thrust", "Low sweep", "Thrust"]
-    store.of(count, book, "Thrust")
+    store.of(count, build, "Thrust")
     assert len(calls) == 3, "the one before is kept as well"
 
 
-def test_a_store_stays_within_its_bounds(quay: Project, cast: Cast) -> None:
-    store, book = Store(most=5), Book(quay, cast)
+def test_a_store_stays_within_its_bounds(quay: Project, assets: Assets) -> None:
+    store, build = Store(most=5), CompiledProject(quay, assets)
     for n in range(40):
-        store.of(tagged, book, f"tag {n}")
+        store.of(with_tag, build, f"tag {n}")
     assert len(store._kept) == 5
 
 
-def test_a_noted_book_answers_as_the_book_does(quay: Project, cast: Cast) -> None:
-    book = Book(quay, cast)
-    noted = Noted(book, Store())
+def test_a_noted_book_answers_as_the_book_does(quay: Project, assets: Assets) -> None:
+    build = CompiledProject(quay, assets)
+    noted = Noted(build, Store())
     for name in ("states", "idle_clip", "layers", "commands", "pools", "mounts", "roots", "longest_buffer"):
-        assert getattr(noted, name) == getattr(book, name), name
-    assert noted.level.project.stage == book.level.project.stage
+        assert getattr(noted, name) == getattr(build, name), name
+    assert noted.level.project.stage == build.level.project.stage
     assert ("field", "stage") not in noted.reads
     assert reading_of(noted, "idle") is not None
     assert ("clip", "idle") in noted.reads

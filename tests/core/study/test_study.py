@@ -7,9 +7,21 @@ import pytest
 
 from tests.conftest import OSSA, TARN
 from tests.core.edits import action, alone, facing, replace, section, with_action, with_section
-from veergust.core.model import Action, Box, Condition, Event, Exit, Gate, Hurtbox, Mount, Project, StartRule, Strike
-from veergust.core.motion.figure import Cast
-from veergust.core.play.compiled.project import Book
+from veergust.core.model import (
+    Action,
+    Condition,
+    Event,
+    Exit,
+    Gate,
+    Hitbox,
+    Hurtbox,
+    Mount,
+    Project,
+    StartRule,
+    Strike,
+)
+from veergust.core.motion.figure import Assets
+from veergust.core.play.compiled.project import CompiledProject
 from veergust.core.play.simulation import play
 from veergust.core.play.state import Input
 from veergust.core.study.coverage import covered, tip_speed
@@ -20,43 +32,43 @@ from veergust.core.study.playout import play_out
 from veergust.core.study.store import Store
 
 
-def test_the_phases_add_up_to_the_whole(book: Book) -> None:
+def test_the_phases_add_up_to_the_whole(build: CompiledProject) -> None:
     for name in ("Low sweep", "Thrust", "Overhead hook"):
-        f = facts(book, name)
+        f = facts(build, name)
         assert f is not None
         assert f.startup is not None
         assert f.recovery is not None
         assert f.startup + f.active + f.gaps + f.recovery == f.total
-    sweep = facts(book, "Low sweep")
+    sweep = facts(build, "Low sweep")
     assert sweep is not None
     assert (sweep.startup, sweep.active, sweep.recovery, sweep.total) == (9, 4, 33, 46)
 
 
-def test_numbers_that_do_not_apply_are_none(book: Book) -> None:
-    roll = facts(book, "Duck roll")
+def test_numbers_that_do_not_apply_are_none(build: CompiledProject) -> None:
+    roll = facts(build, "Duck roll")
     assert roll is not None
     assert (roll.startup, roll.recovery, roll.on_hit, roll.on_guard, roll.reach) == (None,) * 5
     assert roll.travel == pytest.approx((0, 0, 2.391), abs=1e-3)
     assert roll.why_not("reach") == "it has no strike"
-    assert facts(book, "nobody") is None
+    assert facts(build, "nobody") is None
 
 
-def test_a_gap_counts_as_a_gap(quay: Project, cast: Cast) -> None:
+def test_a_gap_counts_as_a_gap(quay: Project, assets: Assets) -> None:
     strike = quay.actions[0].sections[1].strikes[0]
     two = (strike, replace(strike, start=8, end=10))
-    f = facts(Book(with_section(quay, "Low sweep", 1, strikes=two), cast), "Low sweep")
+    f = facts(CompiledProject(with_section(quay, "Low sweep", 1, strikes=two), assets), "Low sweep")
     assert f is not None
     assert (f.startup, f.active, f.gaps, f.recovery) == (9, 6, 3, 28)
 
 
-def test_advantage_is_what_play_gives_on_the_same_frame(quay: Project, cast: Cast) -> None:
-    found = facts(Book(quay, cast), "Thrust")
+def test_advantage_is_what_play_gives_on_the_same_frame(quay: Project, assets: Assets) -> None:
+    found = facts(CompiledProject(quay, assets), "Thrust")
     assert found is not None
     strike = quay.actions[1].sections[1].strikes[0]
     first = replace(strike, boxes=(replace(strike.boxes[0], radius=1.5),), knockback=(0, 0, 0))
     ossa, tarn = quay.stage.fighters
     project = facing(with_section(quay, "Thrust", 1, strikes=(first,)), ossa, replace(tarn, plays="stands"))
-    records = play(Book(project, cast), {0: [Input(OSSA, "thrust")]}, 120)[1]
+    records = play(CompiledProject(project, assets), {0: [Input(OSSA, "thrust")]}, 120)[1]
     assert next(r.tick for r in records if r.contacts) == found.startup
 
     def free(name: str) -> int:
@@ -67,21 +79,21 @@ def test_advantage_is_what_play_gives_on_the_same_frame(quay: Project, cast: Cas
     assert found.on_hit_last == (found.on_hit or 0) + found.active - 1
 
 
-def test_facts_are_kept_until_something_under_them_changes(quay: Project, cast: Cast) -> None:
-    store, book = Store(), Book(quay, cast)
-    once = store.of(facts, book, "Thrust")
-    assert store.of(facts, book.renew(with_action(quay, "Low sweep", blend_in=9)), "Thrust") is once
-    changed = book.renew(with_action(quay, "Thrust", blend_in=9))
+def test_facts_are_kept_until_something_under_them_changes(quay: Project, assets: Assets) -> None:
+    store, build = Store(), CompiledProject(quay, assets)
+    once = store.of(facts, build, "Thrust")
+    assert store.of(facts, build.renew(with_action(quay, "Low sweep", blend_in=9)), "Thrust") is once
+    changed = build.renew(with_action(quay, "Thrust", blend_in=9))
     assert store.of(facts, changed, "Thrust") is not once
     reel = section("hit_front", 0.25, name="Reel")
-    shorter = store.of(facts, book.renew(with_action(quay, "Reel front", sections=(reel,))), "Thrust")
+    shorter = store.of(facts, build.renew(with_action(quay, "Reel front", sections=(reel,))), "Thrust")
     assert shorter is not None
     assert once is not None
     assert (shorter.on_hit or 0) < (once.on_hit or 0)
 
 
-def test_the_demo_has_no_findings(book: Book) -> None:
-    assert findings(book) == []
+def test_the_demo_has_no_findings(build: CompiledProject) -> None:
+    assert findings(build) == []
 
 
 def broken(quay: Project) -> dict[str, Project]:
@@ -119,86 +131,88 @@ def broken(quay: Project) -> dict[str, Project]:
     }
 
 
-def test_every_kind_of_trouble_is_found_and_named(quay: Project, cast: Cast) -> None:
+def test_every_kind_of_trouble_is_found_and_named(quay: Project, assets: Assets) -> None:
     for code, project in broken(quay).items():
-        found = [f for f in findings(Book(project, cast)) if f.code == code]
+        found = [f for f in findings(CompiledProject(project, assets)) if f.code == code]
         assert found, code
         assert found[0].where
         assert found[0].says
         assert found[0].do
 
 
-def test_a_name_that_differs_by_a_capital_is_proposed(quay: Project, cast: Cast) -> None:
-    found = next(f for f in findings(Book(broken(quay)["joint-unknown"], cast)) if f.code == "joint-unknown")
+def test_a_name_that_differs_by_a_capital_is_proposed(quay: Project, assets: Assets) -> None:
+    found = next(
+        f for f in findings(CompiledProject(broken(quay)["joint-unknown"], assets)) if f.code == "joint-unknown"
+    )
     assert "'head'" in found.do
 
 
-def test_a_loop_with_a_gate_or_an_exit_is_no_finding(quay: Project, cast: Cast) -> None:
+def test_a_loop_with_a_gate_or_an_exit_is_no_finding(quay: Project, assets: Assets) -> None:
     gate = Gate(start=0, end=2, to="Out")
     fine = Action(
         name="Round",
         start=StartRule(commands=("light",)),
         sections=(section(then="One", gates=(gate,)), section(name="Out")),
     )
-    assert findings(Book(replace(quay, actions=(*quay.actions, fine)), cast)) == []
+    assert findings(CompiledProject(replace(quay, actions=(*quay.actions, fine)), assets)) == []
 
 
-def test_a_mount_that_is_gone_is_found(quay: Project, cast: Cast) -> None:
+def test_a_mount_that_is_gone_is_found(quay: Project, assets: Assets) -> None:
     strike = quay.actions[0].sections[1].strikes[0]
-    project = with_section(quay, "Low sweep", 1, strikes=(replace(strike, boxes=(Box(mount="Tip"),)),))
-    assert [f.code for f in findings(Book(project, cast))] == ["joint-unknown"]
+    project = with_section(quay, "Low sweep", 1, strikes=(replace(strike, boxes=(Hitbox(mount="Tip"),)),))
+    assert [f.code for f in findings(CompiledProject(project, assets))] == ["joint-unknown"]
 
 
-def test_the_now_card_says_what_can_happen_and_play_does_it(quay: Project, cast: Cast) -> None:
-    book = Book(alone(quay), cast)
-    compiled = book.action("Low sweep")
+def test_the_now_card_says_what_can_happen_and_play_does_it(quay: Project, assets: Assets) -> None:
+    build = CompiledProject(alone(quay), assets)
+    compiled = build.action("Low sweep")
     assert compiled is not None
     for frame in range(compiled.total):
-        card = now(book, compiled, frame)
+        card = now(build, compiled, frame)
         promised = any(i.role == "combo" and i.open for i in card.items)
         inputs = {0: [Input(OSSA, "light")], frame: [Input(OSSA, "light")]} if frame else {0: [Input(OSSA, "light")]}
-        records = play(book, inputs, frame + 1)[1]
+        records = play(build, inputs, frame + 1)[1]
         names = [v.compiled.action.name for v in records[-1].fighter(OSSA).live()]
         assert (names == ["Thrust"]) is promised, frame
         open_ = any(i.role == "strike" and i.open for i in card.items)
         assert open_ is (phase_of(compiled, frame)[0] == "active")
 
 
-def test_words_of_the_now_card(book: Book) -> None:
-    compiled = book.action("Low sweep")
+def test_words_of_the_now_card(build: CompiledProject) -> None:
+    compiled = build.action("Low sweep")
     assert compiled is not None
-    says = [i.says for i in now(book, compiled, 11).items]
+    says = [i.says for i in now(build, compiled, 11).items]
     assert says[0].startswith("Sweep is open until 13, covers ")
     assert "light from 15 → Thrust" in says
     assert "no floor under the feet → locomotion" in says
     assert "feet are free of ground correction" in says
-    assert now(book, compiled, 11).phase == "active 3 of 4"
+    assert now(build, compiled, 11).phase == "active 3 of 4"
 
 
-def test_coverage_and_tip_speed(quay: Project, cast: Cast) -> None:
-    book = Book(quay, cast)
-    compiled = book.action("Low sweep")
+def test_coverage_and_tip_speed(quay: Project, assets: Assets) -> None:
+    build = CompiledProject(quay, assets)
+    compiled = build.action("Low sweep")
     assert compiled is not None
-    speed = tip_speed(book, compiled)
+    speed = tip_speed(build, compiled)
     assert 9 <= int(np.argmax(speed)) <= 14
-    part = covered(book, compiled, 1, 2)
+    part = covered(build, compiled, 1, 2)
     assert part == pytest.approx((1.12 - 0.25 + 0.09) / 1.12, abs=0.06)
     strike = action(quay, "Low sweep").sections[1].strikes[0]
     whole = replace(strike, boxes=(replace(strike.boxes[0], offset=(0, 0, 0)),))
-    more = Book(with_section(quay, "Low sweep", 1, strikes=(whole,)), cast)
+    more = CompiledProject(with_section(quay, "Low sweep", 1, strikes=(whole,)), assets)
     assert covered(more, more.action("Low sweep"), 1, 2) == 1.0  # type: ignore[arg-type]
 
 
 def test_a_missing_rig_is_not_a_crash(quay: Project) -> None:
     from veergust.core.motion.figure import EMPTY
 
-    book = Book(replace(quay, rig=replace(quay.rig, mounts=(Mount(name="m", joint="j"),))), EMPTY)
-    assert facts(book, "Low sweep") is not None
-    assert {f.code for f in findings(book)} == {"clip-missing"}
+    build = CompiledProject(replace(quay, rig=replace(quay.rig, mounts=(Mount(name="m", joint="j"),))), EMPTY)
+    assert facts(build, "Low sweep") is not None
+    assert {f.code for f in findings(build)} == {"clip-missing"}
 
 
 @pytest.mark.parametrize("result", ["hit", "guarded"])
-def test_what_is_counted_after_a_contact_is_what_would_be_played(quay: Project, cast: Cast, result: str) -> None:
+def test_what_is_counted_after_a_contact_is_what_would_be_played(quay: Project, assets: Assets, result: str) -> None:
     shaken = [quay]
     # Other thens, gates that hold and such that do not, breaks, and a reaction that loops until let go.
     shaken.append(with_section(quay, "Low sweep", 1, then="Low"))
@@ -209,17 +223,17 @@ def test_what_is_counted_after_a_contact_is_what_would_be_played(quay: Project, 
     luck = Gate(start=2, end=20, to="Wind-up", conditions=(Condition(test="chance", op="<", value=0.02),))
     shaken.append(with_section(quay, "Low sweep", 2, gates=(luck,)))
     for project in shaken:
-        book = Book(project, cast)
+        build = CompiledProject(project, assets)
         for made in project.actions:
-            compiled = book.action(made.name)
+            compiled = build.action(made.name)
             assert compiled is not None
-            played = play_out(book, compiled)
+            played = play_out(build, compiled)
             for n in played.open_ticks(compiled):
-                counted = advantage(book, compiled, played, n, result)
-                assert counted == advantage(book, compiled, played, n, result, counted=False), (made.name, n)
+                counted = advantage(build, compiled, played, n, result)
+                assert counted == advantage(build, compiled, played, n, result, counted=False), (made.name, n)
 
 
-def test_findings_kept_on_the_shelf_are_those_found_anew(quay: Project, cast: Cast) -> None:
+def test_findings_kept_on_the_shelf_are_those_found_anew(quay: Project, assets: Assets) -> None:
     shelf = Store()
     broken = with_section(quay, "Low sweep", 1, then="Nowhere")
     outside = with_section(broken, "Thrust", 1, strikes=(Strike(start=90, end=99),))
@@ -227,8 +241,8 @@ def test_findings_kept_on_the_shelf_are_those_found_anew(quay: Project, cast: Ca
         outside, actions=tuple(replace(a, name="Lunge") if a.name == "Thrust" else a for a in outside.actions)
     )
     bare = replace(renamed, commands=())
-    book = Book(quay, cast)
+    build = CompiledProject(quay, assets)
     for project in (quay, broken, outside, renamed, bare, outside, quay):
-        book = book.renew(project)
-        assert findings(book, shelf) == findings(Book(project, cast))
-    assert findings(Book(bare, cast)) != findings(Book(quay, cast))
+        build = build.renew(project)
+        assert findings(build, shelf) == findings(CompiledProject(project, assets))
+    assert findings(CompiledProject(bare, assets)) != findings(CompiledProject(quay, assets))

@@ -7,28 +7,28 @@ import pytest
 
 from tests.core.edits import with_section
 from veergust.core.model import Project
-from veergust.core.motion.figure import Cast
-from veergust.core.play.compiled.project import Book
+from veergust.core.motion.figure import Assets
+from veergust.core.play.compiled.project import CompiledProject
 from veergust.core.study.timing import bursts, hints, settles
 
 
 @pytest.mark.parametrize("name", ["Low sweep", "Thrust", "Overhead hook", "Braced charge"])
-def test_a_strike_is_proposed_about_where_the_author_put_it(quay: Project, cast: Cast, name: str) -> None:
-    whole = Book(quay, cast).action(name)
+def test_a_strike_is_proposed_about_where_the_author_put_it(quay: Project, assets: Assets, name: str) -> None:
+    whole = CompiledProject(quay, assets).action(name)
     assert whole is not None
     authored = whole.open_frames
     bare = quay
     for index in range(len(whole.sections)):
         bare = with_section(bare, name, index, strikes=())
-    book = Book(bare, cast)
-    compiled = book.action(name)
+    build = CompiledProject(bare, assets)
+    compiled = build.action(name)
     assert compiled is not None
-    found = [h for h in hints(book, name) if h.kind == "strike"]
+    found = [h for h in hints(build, name) if h.kind == "strike"]
     assert len(found) == 1
     assert set(range(found[0].start, found[0].end)) & set(authored)
     assert found[0].says == f"the tip is fastest at {found[0].start}–{found[0].end - 1}: open the strike there"
     # Where a strike stands already none is proposed.
-    assert all(h.kind == "end" for h in hints(Book(quay, cast), name))
+    assert all(h.kind == "end" for h in hints(CompiledProject(quay, assets), name))
 
 
 def test_bursts_are_the_runs_near_the_fastest() -> None:
@@ -37,8 +37,8 @@ def test_bursts_are_the_runs_near_the_fastest() -> None:
     assert bursts(np.full(9, 2.0)) == []
 
 
-def test_the_end_is_where_the_body_has_settled_after_the_strike(quay: Project, cast: Cast) -> None:
-    compiled = Book(quay, cast).action("Low sweep")
+def test_the_end_is_where_the_body_has_settled_after_the_strike(quay: Project, assets: Assets) -> None:
+    compiled = CompiledProject(quay, assets).action("Low sweep")
     assert compiled is not None
     at = settles(compiled, max(compiled.open_frames))
     assert at is not None
@@ -50,7 +50,7 @@ def test_the_end_is_where_the_body_has_settled_after_the_strike(quay: Project, c
     assert step[at:].max() < 0.2 * step.max()
     assert settles(compiled, compiled.total - 2) is None
     looped = with_section(quay, "Low sweep", 2, then="Settle")
-    book = Book(looped, cast)
-    again = book.action("Low sweep")
+    build = CompiledProject(looped, assets)
+    again = build.action("Low sweep")
     assert again is not None
-    assert hints(book, "Low sweep") == []
+    assert hints(build, "Low sweep") == []

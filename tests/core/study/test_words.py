@@ -5,10 +5,12 @@ from __future__ import annotations
 import pytest
 
 from tests.core.edits import replace, with_action, with_section
+from veergust.core.kinds.conditions import sentence
+from veergust.core.kinds.spans.exits import note_of
 from veergust.core.model import Condition, Drive, Exit, Gate, Hold, Project, Setting, Shield
-from veergust.core.motion.figure import Cast
-from veergust.core.play.compiled.project import Book
-from veergust.core.study.now import exit_note, now, ordinal, phase_of, sentence
+from veergust.core.motion.figure import Assets
+from veergust.core.play.compiled.project import CompiledProject
+from veergust.core.study.now import now, ordinal, phase_of
 
 
 @pytest.mark.parametrize(
@@ -37,7 +39,7 @@ def test_ordinals() -> None:
     ]  # fmt: skip
 
 
-def test_every_kind_of_span_has_its_line(quay: Project, cast: Cast) -> None:
+def test_every_kind_of_span_has_its_line(quay: Project, assets: Assets) -> None:
     project = with_section(
         quay, "Low sweep", 1,
         gates=(Gate(start=0, end=6, to="Settle", conditions=(Condition(test="released", name="light"),)),),
@@ -45,10 +47,10 @@ def test_every_kind_of_span_has_its_line(quay: Project, cast: Cast) -> None:
         holds=(Hold(start=0, end=6, setting="turn"), Hold(start=0, end=6, setting="jump", value=2.0)),
         drives=(Drive(start=0, end=6, kind="ballistic"),),
     )  # fmt: skip
-    book = Book(with_action(project, "Low sweep", holds=(Setting(setting="swim", value=1.0),)), cast)
-    compiled = book.action("Low sweep")
+    build = CompiledProject(with_action(project, "Low sweep", holds=(Setting(setting="swim", value=1.0),)), assets)
+    compiled = build.action("Low sweep")
     assert compiled is not None
-    lines = {(i.role, i.says, i.note) for i in now(book, compiled, 10).items}
+    lines = {(i.role, i.says, i.note) for i in now(build, compiled, 10).items}
     assert ("gate", "light let go → Settle", "until 14") in lines
     assert ("shield", "takes hits without reeling (chest)", "until 14") in lines
     assert ("hold", "the body does not turn with the stick", "until 14") in lines
@@ -57,24 +59,24 @@ def test_every_kind_of_span_has_its_line(quay: Project, cast: Cast) -> None:
     assert any(says.endswith("now it flies on") for role, says, _ in lines if role == "drive")
 
 
-def test_the_small_print_of_an_exit(book: Book) -> None:
+def test_the_small_print_of_an_exit() -> None:
     plain = Exit(start=0, end=4, command="light", to="Thrust", early=False)
-    assert exit_note(book, plain) == ""
-    assert exit_note(book, replace(plain, early=True)) == "early press counts, 8 f"
+    assert note_of(plain, 8) == ""
+    assert note_of(replace(plain, early=True), 8) == "early press counts, 8 f"
     asked = replace(plain, contact="hit", conditions=(Condition(test="on_floor"),))
-    assert exit_note(book, asked) == "after a hit only · if feet on the floor"
-    assert exit_note(book, replace(plain, kind="break")) == "breaks at once"
+    assert note_of(asked, 8) == "after a hit only · if feet on the floor"
+    assert note_of(replace(plain, kind="break"), 8) == "breaks at once"
 
 
-def test_phases_with_a_gap_between_strikes(quay: Project, cast: Cast) -> None:
+def test_phases_with_a_gap_between_strikes(quay: Project, assets: Assets) -> None:
     strike = quay.actions[0].sections[1].strikes[0]
     two = (strike, replace(strike, start=8, end=10))
-    compiled = Book(with_section(quay, "Low sweep", 1, strikes=two), cast).action("Low sweep")
+    compiled = CompiledProject(with_section(quay, "Low sweep", 1, strikes=two), assets).action("Low sweep")
     assert compiled is not None
     assert [phase_of(compiled, f)[0] for f in (0, 8, 9, 12, 13, 15, 16, 17, 18, 45)] == [
         "startup", "startup", "active", "active", "gap", "gap", "active", "active", "recovery", "recovery",
     ]  # fmt: skip
     assert phase_of(compiled, 17)[1:] == (6, 6)
-    fall = Book(quay, cast).action("Fall")
+    fall = CompiledProject(quay, assets).action("Fall")
     assert fall is not None
     assert phase_of(fall, 3)[0] == "no strike"

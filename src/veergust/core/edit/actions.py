@@ -7,7 +7,7 @@ import msgspec
 from veergust.core.edit.alternates import throughout
 from veergust.core.edit.spans import Edit
 from veergust.core.model import Action, Cut, Drill, Exit, Pool, Project, Reaction, Section
-from veergust.core.motion.figure import Cast
+from veergust.core.motion.figure import Assets
 from veergust.core.motion.prepared import ends
 from veergust.core.trouble import Trouble
 
@@ -21,10 +21,10 @@ def free_name(project: Project, wish: str) -> str:
     return name
 
 
-def new_action(project: Project, cast: Cast, clip_name: str) -> tuple[Edit, str]:
+def new_action(project: Project, assets: Assets, clip_name: str) -> tuple[Edit, str]:
     """A new action of one section that plays a whole clip, and its name."""
     clip = next(c for c in project.clips if c.name == clip_name)
-    start, end = ends(cast, clip)
+    start, end = ends(assets, clip)
     name = free_name(project, clip_name.replace("_", " ").capitalize())
     layer = project.layers[0].name if project.layers else "Body"
     section = Section(name="All", cuts=(Cut(clip=clip_name, start=start, end=end),))

@@ -9,7 +9,8 @@ from msgspec.structs import replace
 
 from veergust.core.edit.actions import free_name
 from veergust.core.edit.cuts import with_section
-from veergust.core.edit.spans import Edit, SpanRef, action_of, span_of, title, with_keys_moved
+from veergust.core.edit.spans import Edit, SpanRef, action_of, span_of, with_keys_moved
+from veergust.core.kinds.spans import title
 from veergust.core.model import Event, Pin, Project
 from veergust.core.play.compiled.action import CompiledAction
 from veergust.core.trouble import Trouble

@@ -78,21 +78,21 @@ def rename_clip(project: Project, old: str, new: str) -> Edit:
             return a
         return replace(a, sections=tuple(replace(s, cuts=tuple(cut(c) for c in s.cuts)) for s in a.sections))
 
-    ground = replace(
-        project.ground,
+    locomotion = replace(
+        project.locomotion,
         states=tuple(
             replace(
                 s,
                 clip=new if s.clip == old else s.clip,
                 blend=tuple(replace(p, clip=new) if p.clip == old else p for p in s.blend),
             )
-            for s in project.ground.states
+            for s in project.locomotion.states
         ),
     )
     changed = replace(
         with_clip(project, replace(clip, name=new), old),
         actions=tuple(throughout(a, action) for a in project.actions),
-        ground=ground,
+        locomotion=locomotion,
         layers=tuple(replace(y, reference=new) if y.reference == old else y for y in project.layers),
     )
     return Edit(changed, f"{old}: renamed {new}")

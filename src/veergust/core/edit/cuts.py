@@ -12,9 +12,10 @@ from typing import Any
 
 from msgspec.structs import replace
 
-from veergust.core.edit.spans import KINDS, Edit, action_of, title
+from veergust.core.edit.spans import Edit, action_of
+from veergust.core.kinds.spans import SPANS, title
 from veergust.core.model import Action, Clip, Cut, Event, Pin, Project, Section, Strike
-from veergust.core.motion.figure import Cast
+from veergust.core.motion.figure import Assets
 from veergust.core.play.compiled.action import cut_seconds, cut_ticks
 from veergust.core.trouble import Trouble
 
@@ -40,15 +41,15 @@ class Laid:
         return self.first + (source - self.start) / span * self.ticks if span else float(self.first)
 
 
-def lay(project: Project, cast: Cast, cuts: tuple[Cut, ...], speed: float = 1.0) -> list[Laid]:
+def lay(project: Project, assets: Assets, cuts: tuple[Cut, ...], speed: float = 1.0) -> list[Laid]:
     """Where cuts lie one after the other."""
     clips = {clip.name: clip for clip in project.clips}
     out: list[Laid] = []
     at = 0
     for cut in cuts:
         clip: Clip | None = clips.get(cut.clip)
-        ticks = cut_ticks(cut, clip, cast, project.settings.rate, speed)
-        start, end = cut_seconds(cut, clip, cast)
+        ticks = cut_ticks(cut, clip, assets, project.settings.rate, speed)
+        start, end = cut_seconds(cut, clip, assets)
         if clip is not None and clip.reverse:
             start, end = end, start
         out.append(Laid(at, ticks, start, end))
@@ -110,7 +111,7 @@ def repinned(
     move = _Move(old, new, to, gave)
     ticks = length(new)
     fields: dict[str, Any] = {}
-    for kind in KINDS:
+    for kind in SPANS:
         items: list[Any] = []
         for span in getattr(section, kind):
             name = title(span)
@@ -160,7 +161,7 @@ def with_action(project: Project, action: Action, old: str = "") -> Project:
 
 def set_cuts(
     project: Project,
-    cast: Cast,
+    assets: Assets,
     name: str,
     index: int,
     cuts: tuple[Cut, ...],
@@ -170,7 +171,7 @@ def set_cuts(
     """A section with other cuts; ``to`` says where each old cut went. Spans follow by their pins."""
     action = action_of(project, name)
     section = action.sections[index]
-    old, new = lay(project, cast, section.cuts, action.speed), lay(project, cast, cuts, action.speed)
+    old, new = lay(project, assets, section.cuts, action.speed), lay(project, assets, cuts, action.speed)
     changed, gave = repinned(section, old, new, to)
     return Edit(with_section(project, name, index, replace(changed, cuts=cuts)), words, _said(gave))
 
@@ -187,19 +188,21 @@ def _label(section: Section, cut: Cut) -> str:
     return f"{section.name} · {cut.clip}"
 
 
-def change_cut(project: Project, cast: Cast, name: str, index: int, at: int, words: str = "", **fields: Any) -> Edit:
+def change_cut(
+    project: Project, assets: Assets, name: str, index: int, at: int, words: str = "", **fields: Any
+) -> Edit:
     """A cut trimmed, retimed, mirrored or blended otherwise. Raises ``Trouble`` where it would have no length."""
     section = action_of(project, name).sections[index]
     cut = replace(section.cuts[at], **fields)
     clip = next((c for c in project.clips if c.name == cut.clip), None)
-    start, end = cut_seconds(cut, clip, cast)
+    start, end = cut_seconds(cut, clip, assets)
     if end - start < SHORTEST or cut.rate <= 0.0:
         raise Trouble("the cut would have no length", field="cut", do="put its out behind its in, its rate above 0")
     if start < 0.0:
         raise Trouble("a cut cannot begin before its source", field="in", do="put it at 0 or later")
     cuts = tuple(cut if i == at else c for i, c in enumerate(section.cuts))
     said = words or ", ".join(f"{_word(k)} {_value(v)}" for k, v in fields.items())
-    return set_cuts(project, cast, name, index, cuts, _here(len(cuts)), f"{_label(section, cut)}: {said}")
+    return set_cuts(project, assets, name, index, cuts, _here(len(cuts)), f"{_label(section, cut)}: {said}")
 
 
 def _word(field: str) -> str:
@@ -216,24 +219,24 @@ def _value(value: Any) -> str:
     )
 
 
-def retime_cut(project: Project, cast: Cast, name: str, index: int, at: int, ticks: int) -> Edit:
+def retime_cut(project: Project, assets: Assets, name: str, index: int, at: int, ticks: int) -> Edit:
     """A cut played in as many ticks, by its rate."""
     action = action_of(project, name)
     section = action.sections[index]
     cut = section.cuts[at]
     clip = next((c for c in project.clips if c.name == cut.clip), None)
-    start, end = cut_seconds(cut, clip, cast)
+    start, end = cut_seconds(cut, clip, assets)
     others = (clip.rate if clip else 1.0) * action.speed
-    was = lay(project, cast, section.cuts, action.speed)[at].ticks
+    was = lay(project, assets, section.cuts, action.speed)[at].ticks
     rate = round((end - start) * project.settings.rate / max(ticks, 1) / max(others, 1e-9), 9)
-    return change_cut(project, cast, name, index, at, f"{was} → {max(ticks, 1)} f, rate {rate:.3g}", rate=rate)
+    return change_cut(project, assets, name, index, at, f"{was} → {max(ticks, 1)} f, rate {rate:.3g}", rate=rate)
 
 
-def split_cut(project: Project, cast: Cast, name: str, index: int, tick: int) -> Edit:
+def split_cut(project: Project, assets: Assets, name: str, index: int, tick: int) -> Edit:
     """The cut under a tick made two, which play as the one did."""
     action = action_of(project, name)
     section = action.sections[index]
-    laid = lay(project, cast, section.cuts, action.speed)
+    laid = lay(project, assets, section.cuts, action.speed)
     at = next((i for i, c in enumerate(laid) if c.first < tick < c.first + c.ticks), None)
     if at is None:
         raise Trouble("there is no cut to split here", field="cut", do="put the playhead inside one")
@@ -251,14 +254,14 @@ def halves(cut: Cut, laid: Laid, tick: int) -> tuple[Cut, Cut]:
     return replace(cut, start=round(middle, 9)), replace(cut, end=round(middle, 9), blend=0)
 
 
-def join_cuts(project: Project, cast: Cast, name: str, index: int, at: int) -> Edit:
+def join_cuts(project: Project, assets: Assets, name: str, index: int, at: int) -> Edit:
     """A cut joined with the next one, which must go on where it ends."""
     section = action_of(project, name).sections[index]
     if at + 1 >= len(section.cuts):
         raise Trouble("there is no cut after it", field="cut", do="choose an earlier one")
     one, two = section.cuts[at], section.cuts[at + 1]
     clips = {clip.name: clip for clip in project.clips}
-    end, start = cut_seconds(one, clips.get(one.clip), cast)[1], two.start
+    end, start = cut_seconds(one, clips.get(one.clip), assets)[1], two.start
     same = (one.clip, one.mirror, round(one.rate, 6)) == (two.clip, two.mirror, round(two.rate, 6))
     if not same or abs(end - start) > 1e-4:
         raise Trouble(
@@ -269,31 +272,31 @@ def join_cuts(project: Project, cast: Cast, name: str, index: int, at: int) -> E
     return Edit(made, f"{_label(section, one)}: joined with the next")
 
 
-def insert_cut(project: Project, cast: Cast, name: str, index: int, at: int, cut: Cut, words: str = "") -> Edit:
+def insert_cut(project: Project, assets: Assets, name: str, index: int, at: int, cut: Cut, words: str = "") -> Edit:
     """A cut more, at a place in the section; what stood there moves on with its poses."""
     section = action_of(project, name).sections[index]
     cuts = (*section.cuts[:at], cut, *section.cuts[at:])
     to = tuple(i if i < at else i + 1 for i in range(len(section.cuts)))
-    return set_cuts(project, cast, name, index, cuts, to, words or f"{_label(section, cut)}: added")
+    return set_cuts(project, assets, name, index, cuts, to, words or f"{_label(section, cut)}: added")
 
 
-def duplicate_cut(project: Project, cast: Cast, name: str, index: int, at: int) -> Edit:
+def duplicate_cut(project: Project, assets: Assets, name: str, index: int, at: int) -> Edit:
     """A cut played twice."""
     section = action_of(project, name).sections[index]
     cut = section.cuts[at]
-    return insert_cut(project, cast, name, index, at + 1, cut, f"{_label(section, cut)}: twice")
+    return insert_cut(project, assets, name, index, at + 1, cut, f"{_label(section, cut)}: twice")
 
 
-def remove_cut(project: Project, cast: Cast, name: str, index: int, at: int) -> Edit:
+def remove_cut(project: Project, assets: Assets, name: str, index: int, at: int) -> Edit:
     """A cut taken out; what was pinned to it is laid on what is left."""
     section = action_of(project, name).sections[index]
     cut = section.cuts[at]
     cuts = (*section.cuts[:at], *section.cuts[at + 1 :])
     to = tuple(None if i == at else i if i < at else i - 1 for i in range(len(section.cuts)))
-    return set_cuts(project, cast, name, index, cuts, to, f"{_label(section, cut)}: removed")
+    return set_cuts(project, assets, name, index, cuts, to, f"{_label(section, cut)}: removed")
 
 
-def move_cut(project: Project, cast: Cast, name: str, index: int, at: int, to: int) -> Edit:
+def move_cut(project: Project, assets: Assets, name: str, index: int, at: int, to: int) -> Edit:
     """A cut at another place in its section, with what is pinned to it."""
     section = action_of(project, name).sections[index]
     to = min(max(to, 0), len(section.cuts) - 1)
@@ -302,11 +305,11 @@ def move_cut(project: Project, cast: Cast, name: str, index: int, at: int, to: i
     cuts = tuple(section.cuts[i] for i in order)
     places: tuple[int | None, ...] = tuple(order.index(i) for i in range(len(section.cuts)))
     return set_cuts(
-        project, cast, name, index, cuts, places, f"{_label(section, section.cuts[at])}: moved to {to + 1}"
+        project, assets, name, index, cuts, places, f"{_label(section, section.cuts[at])}: moved to {to + 1}"
     )
 
 
-def set_speed(project: Project, cast: Cast, name: str, speed: float) -> Edit:
+def set_speed(project: Project, assets: Assets, name: str, speed: float) -> Edit:
     """A whole action faster or slower; spans follow by their pins."""
     if speed <= 0.0:
         raise Trouble("a speed must be above 0", field="speed", do="type a larger number")
@@ -314,7 +317,7 @@ def set_speed(project: Project, cast: Cast, name: str, speed: float) -> Edit:
     gave: list[str] = []
     sections = []
     for section in action.sections:
-        old, new = lay(project, cast, section.cuts, action.speed), lay(project, cast, section.cuts, speed)
+        old, new = lay(project, assets, section.cuts, action.speed), lay(project, assets, section.cuts, speed)
         changed, lost = repinned(section, old, new, _here(len(section.cuts)))
         sections.append(changed)
         gave += lost

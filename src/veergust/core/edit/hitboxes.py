@@ -7,8 +7,9 @@ from typing import Any
 from msgspec.structs import replace
 
 from veergust.core.edit.fields import set_fields
-from veergust.core.edit.spans import Edit, SpanRef, span_of, title
-from veergust.core.model import Box, BoxKey, Project, Strike
+from veergust.core.edit.spans import Edit, SpanRef, span_of
+from veergust.core.kinds.spans import title
+from veergust.core.model import Hitbox, HitboxKey, Project, Strike
 from veergust.core.motion.quat import Array
 from veergust.core.play.contact.volumes import shape_at
 from veergust.core.trouble import Trouble
@@ -23,19 +24,19 @@ def _strike(project: Project, ref: SpanRef) -> Strike:
     return span
 
 
-def _with(project: Project, ref: SpanRef, boxes: tuple[Box, ...], words: str) -> Edit:
+def _with(project: Project, ref: SpanRef, boxes: tuple[Hitbox, ...], words: str) -> Edit:
     edit = set_fields(project, [ref], boxes=boxes)
     return Edit(edit.project, f"{title(_strike(project, ref))}: {words}")
 
 
-def _put(boxes: tuple[Box, ...], at: int, box: Box) -> tuple[Box, ...]:
+def _put(boxes: tuple[Hitbox, ...], at: int, box: Hitbox) -> tuple[Hitbox, ...]:
     return tuple(box if i == at else b for i, b in enumerate(boxes))
 
 
 def add_box(project: Project, ref: SpanRef, at: int) -> Edit:
     """One more hitbox, like the one at place ``at`` (a small capsule when there is none yet), behind it."""
     boxes = _strike(project, ref).boxes
-    fresh = boxes[at] if at < len(boxes) else Box(mount="")
+    fresh = boxes[at] if at < len(boxes) else Hitbox(mount="")
     made = (*boxes[: at + 1], fresh, *boxes[at + 1 :])
     return _with(project, ref, made, f"hitbox {min(at + 1, len(boxes)) + 1} added")
 
@@ -48,7 +49,7 @@ def remove_box(project: Project, ref: SpanRef, at: int) -> Edit:
 
 def change_box(project: Project, ref: SpanRef, at: int, tick: int, **values: Any) -> Edit:
     """A hitbox changed. Where it has keys, its place and radius are set on the key of ``tick``, made if need be."""
-    boxes = _strike(project, ref).boxes or (Box(mount=""),)
+    boxes = _strike(project, ref).boxes or (Hitbox(mount=""),)
     box = boxes[at]
     keyed = {name: value for name, value in values.items() if name in KEYED and box.keys}
     if keyed:
@@ -84,10 +85,10 @@ def remove_key(project: Project, ref: SpanRef, at: int, tick: int) -> Edit:
     return _with(project, ref, _put(boxes, at, changed), words)
 
 
-def _key(box: Box, tick: int) -> BoxKey:
+def _key(box: Hitbox, tick: int) -> HitboxKey:
     shape = shape_at(box, tick)
     a, b, radius = shape.a, shape.b, shape.radius
-    return BoxKey(tick=tick, offset=_point(a), to=_point(b) if box.shape == "capsule" else box.to,
+    return HitboxKey(tick=tick, offset=_point(a), to=_point(b) if box.shape == "capsule" else box.to,
                   radius=round(radius, 9))  # fmt: skip
 
 

@@ -22,8 +22,8 @@ Side = Literal["ours", "theirs"]
 _NAMED: dict[Key, tuple[str, Callable[[Any], str]]] = {
     ("actions",): ("action", lambda a: str(a.name)),
     ("clips",): ("clip", lambda c: str(c.name)),
-    ("ground", "states"): ("state", lambda s: str(s.name)),
-    ("ground", "transitions"): ("transition", lambda t: f"{t.start} → {t.to}"),
+    ("locomotion", "states"): ("state", lambda s: str(s.name)),
+    ("locomotion", "transitions"): ("transition", lambda t: f"{t.start} → {t.to}"),
     ("layers",): ("layer", lambda v: str(v.name)),
     ("masks",): ("mask", lambda m: str(m.name)),
     ("commands",): ("command", lambda c: str(c.name)),
@@ -34,7 +34,7 @@ _NAMED: dict[Key, tuple[str, Callable[[Any], str]]] = {
     ("stage", "posts"): ("post", lambda p: str(p.name)),
 }
 """Lists whose entries are parts of their own: what one is called, and its name."""
-_INNER = ("ground", "stage")
+_INNER = ("locomotion", "stage")
 
 
 @dataclass(frozen=True)
@@ -96,7 +96,8 @@ def _words(key: Key) -> str:
     if kind is not None:
         return f"the {kind[0]} {key[-1]}"
     name = key[-1].replace("_", " ")
-    return f"{name} of the {key[0]}" if len(key) > 1 else f"the {name}"
+    in_files = {field.name: field.encode_name for field in fields(Project)}
+    return f"{name} of the {in_files[key[0]]}" if len(key) > 1 else f"the {name}"
 
 
 def _parts(project: Project) -> dict[Key, Any]:
@@ -142,7 +143,10 @@ def _whole(parts: Mapping[Key, Any], base: Project, ours: Project, theirs: Proje
     inner = {name: {k[1]: v for k, v in values.items() if len(k) > 1 and k[0] == name} for name in _INNER}
     top = {k[0]: v for k, v in values.items() if len(k) == 1}
     return replace(
-        ours, **top, ground=replace(ours.ground, **inner["ground"]), stage=replace(ours.stage, **inner["stage"])
+        ours,
+        **top,
+        locomotion=replace(ours.locomotion, **inner["locomotion"]),
+        stage=replace(ours.stage, **inner["stage"]),
     )
 
 

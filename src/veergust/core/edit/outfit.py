@@ -14,9 +14,9 @@ from veergust.core.model import (
     Command,
     Fighter,
     Floor,
-    Ground,
     Hurtbox,
     Layer,
+    Locomotion,
     Mount,
     PoseKey,
     Post,
@@ -26,7 +26,7 @@ from veergust.core.model import (
     State,
 )
 from veergust.core.motion.feet import feet_of, hips_of
-from veergust.core.motion.figure import Cast
+from veergust.core.motion.figure import Assets
 from veergust.core.motion.naming import chain_above, parts_of
 from veergust.core.motion.poses import key_of
 from veergust.core.motion.prepared import about_body
@@ -49,27 +49,27 @@ THIN = 0.035
 MOUNTS = ("hand", "foot", "head")
 
 
-def outfit(project: Project, cast: Cast) -> Project:
+def outfit(project: Project, assets: Assets) -> Project:
     """``project`` with all that its figure needs to be tried; what it has of its own stays."""
-    bones = cast.skeleton
+    bones = assets.skeleton
     if len(bones) == 0:
         return project
-    points = _standing(project, cast)
+    points = _standing(project, assets)
     tall = max(float(np.ptp(points[:, 1])), 0.2)
     rig = _rig(project.rig, bones, tall)
     changed = replace(project, rig=rig, commands=project.commands or COMMANDS, layers=project.layers or BODY)
-    if not project.ground.states:
-        stand = _stand(project, cast)
+    if not project.locomotion.states:
+        stand = _stand(project, assets)
         taken = {clip.name for clip in project.clips}
         name = STAND if STAND not in taken else f"{STAND} still"
         changed = replace(
             changed,
             clips=(*project.clips, replace(stand, name=name)),
-            ground=Ground(entry=name, states=(State(name=name, clip=name),)),
+            locomotion=Locomotion(entry=name, states=(State(name=name, clip=name),)),
         )
     elif any(_untouched(clip) for clip in project.clips):
         # It stood as the figure rests while there was no clip to stand like.
-        stand = _stand(project, cast)
+        stand = _stand(project, assets)
         clips = (replace(stand, name=clip.name) if _untouched(clip) else clip for clip in project.clips)
         changed = replace(changed, clips=tuple(clips))
     if not project.stage.fighters:
@@ -111,33 +111,33 @@ def _stage(body: Capsule, tall: float) -> Stage:
     )
 
 
-def _standing(project: Project, cast: Cast) -> Array:
+def _standing(project: Project, assets: Assets) -> Array:
     """Joint places ``[J, 3]`` of the figure at rest."""
-    rest = cast.skeleton.rest_pose()
-    return np.asarray(forward(cast.skeleton, rest.turn, rest.place)[0, :, :3, 3])
+    rest = assets.skeleton.rest_pose()
+    return np.asarray(forward(assets.skeleton, rest.turn, rest.place)[0, :, :3, 3])
 
 
-def _stand(project: Project, cast: Cast) -> Clip:
+def _stand(project: Project, assets: Assets) -> Clip:
     """A rough clip that stands as the first clip does where it is stillest; the rest pose when there is none."""
-    bones = cast.skeleton
-    clip = next((c for c in project.clips if c.file and cast.motion(c.file, c.animation) is not None), None)
+    bones = assets.skeleton
+    clip = next((c for c in project.clips if c.file and assets.motion(c.file, c.animation) is not None), None)
     rest = bones.rest_pose()
     if clip is None:
         return RESTING
-    motion = cast.motion(clip.file, clip.animation)
+    motion = assets.motion(clip.file, clip.animation)
     assert motion is not None
     index = bones.index
     roots = Roots(index.get(project.rig.root, -1), index.get(project.rig.hips, hips_of(bones)))
     step = min(1.0 / motion.fps, motion.seconds / 2 or 1.0)
-    pose = about_body(cast, clip, _stillest(cast, clip, motion.seconds, step, roots), roots)
+    pose = about_body(assets, clip, _stillest(assets, clip, motion.seconds, step, roots), roots)
     key = key_of(bones, 0.0, rest, pose)
     return Clip(name=STAND, loop=True, poses=(key, replace(key, time=1.0)))
 
 
-def _stillest(cast: Cast, clip: Clip, seconds: float, step: float, roots: Roots) -> float:
+def _stillest(assets: Assets, clip: Clip, seconds: float, step: float, roots: Roots) -> float:
     """Where a clip moves least, past its very first frames, which may be an export's rest pose."""
     at = np.arange(2 * step, max(seconds - step, 3 * step), max(step, seconds / 400.0))
-    places = np.stack([_places(cast.skeleton, about_body(cast, clip, float(t), roots)) for t in at[:400]])
+    places = np.stack([_places(assets.skeleton, about_body(assets, clip, float(t), roots)) for t in at[:400]])
     if len(places) < 3:
         return float(at[0])
     stir = np.linalg.norm(np.gradient(places, axis=0), axis=-1).mean(axis=-1)
@@ -186,13 +186,13 @@ def _hurtboxes(bones: Skeleton, tall: float) -> tuple[Hurtbox, ...]:
         # A trunk goes on along the middle, whatever limbs leave it on the way.
         straight = [c for c in below if not parts[c].side] if not parts[j].side else []
         below = straight or below
-        lengths = [float(np.linalg.norm(bones.rest_place[c])) for c in below]
+        lengths = [float(np.linalg.norm(bones.rest_translation[c])) for c in below]
         trunk = not parts[j].kind and not parts[j].side and j in carrying
         kind = "spine" if trunk else parts[j].kind
         radius = round(THICK.get(kind, THIN) * tall, 3)
         longest = below[int(np.argmax(lengths))] if below else -1
         if kind == "head" or (longest >= 0 and max(lengths) >= SHORT * tall) or j in feet:
-            to = bones.rest_place[longest] if longest >= 0 else np.zeros(3)
+            to = bones.rest_translation[longest] if longest >= 0 else np.zeros(3)
             x, y, z = (round(float(v), 4) for v in to)
             out.append(Hurtbox(name=name, joint=name, to=(x, y, z), radius=radius))
     return tuple(out)

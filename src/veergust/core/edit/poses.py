@@ -10,7 +10,7 @@ from msgspec.structs import replace
 from veergust.core.edit.clips import add_clip, clip_of, free_clip_name, with_clip
 from veergust.core.edit.spans import Edit
 from veergust.core.model import Clip, PoseKey, Project
-from veergust.core.motion.figure import Cast
+from veergust.core.motion.figure import Assets
 from veergust.core.motion.poses import key_of
 from veergust.core.motion.prepared import clip_pose, motion_of, source_pose
 from veergust.core.motion.skeleton import Pose, mirror
@@ -20,14 +20,16 @@ SAME = 1e-4
 ROUGH_LENGTH = 24
 
 
-def new_rough(project: Project, cast: Cast, source: str, at: float, wish: str = "rough") -> tuple[Edit, str]:
+def new_rough(project: Project, assets: Assets, source: str, at: float, wish: str = "rough") -> tuple[Edit, str]:
     """A rough clip of two equal poses, the pose of ``source`` at a source time (the rest pose without one)."""
     clip = clip_of(project, source)
-    rest = cast.skeleton.rest_pose()
-    pose = clip_pose(cast, clip, np.array([at])) if clip is not None and motion_of(cast, clip) is not None else rest
+    rest = assets.skeleton.rest_pose()
+    pose = (
+        clip_pose(assets, clip, np.array([at])) if clip is not None and motion_of(assets, clip) is not None else rest
+    )
     name = free_clip_name(project, wish)
     last = ROUGH_LENGTH / project.settings.rate
-    keys = tuple(key_of(cast.skeleton, t, rest, pose) for t in (0.0, round(last, 9)))
+    keys = tuple(key_of(assets.skeleton, t, rest, pose) for t in (0.0, round(last, 9)))
     return add_clip(project, Clip(name=name, poses=keys), f"New rough clip {name}"), name
 
 
@@ -57,7 +59,7 @@ def key_index(clip: Clip, time: float) -> int | None:
     return next((i for i, key in enumerate(clip.poses) if abs(key.time - time) < SAME), None)
 
 
-def put_pose(project: Project, cast: Cast, name: str, time: float, wanted: Pose, words: str = "") -> Edit:
+def put_pose(project: Project, assets: Assets, name: str, time: float, wanted: Pose, words: str = "") -> Edit:
     """Key ``wanted`` (mirrored as the clip is) at a source time.
 
     The first key of a correction over a source gets keys that change nothing three frames to either side, so that
@@ -65,15 +67,15 @@ def put_pose(project: Project, cast: Cast, name: str, time: float, wanted: Pose,
     """
     clip = _clip(project, name)
     if clip.mirror:
-        wanted = mirror(cast.skeleton, wanted)
-    under = source_pose(cast, clip, np.array([time]), keyed=False)
+        wanted = mirror(assets.skeleton, wanted)
+    under = source_pose(assets, clip, np.array([time]), keyed=False)
     old = key_index(clip, time)
     ease = clip.poses[old].ease if old is not None else "smooth"
-    key = key_of(cast.skeleton, round(time, 9), under, wanted, ease)
+    key = key_of(assets.skeleton, round(time, 9), under, wanted, ease)
     keys = [k for i, k in enumerate(clip.poses) if i != old]
     if clip.file and not clip.poses:
         reach = 3 / project.settings.rate
-        motion = motion_of(cast, clip)
+        motion = motion_of(assets, clip)
         last = motion.seconds if motion else time + reach
         keys += [PoseKey(time=round(t, 9)) for t in (time - reach, time + reach) if 0.0 <= t <= last]
     return _keys(project, clip, [*keys, key], words or f"pose at frame {frame(project, time)}")

@@ -9,9 +9,10 @@ from msgspec.structs import replace
 
 from veergust.core.edit.alternates import throughout
 from veergust.core.edit.cuts import halves, lay, length, with_action
-from veergust.core.edit.spans import KINDS, Edit, action_of, with_keys_moved
+from veergust.core.edit.spans import Edit, action_of, with_keys_moved
+from veergust.core.kinds.spans import SPANS
 from veergust.core.model import Action, Cut, Event, Pin, Pool, Project, Section, Strike
-from veergust.core.motion.figure import Cast
+from veergust.core.motion.figure import Assets
 from veergust.core.motion.prepared import ends
 from veergust.core.trouble import Trouble
 
@@ -25,22 +26,24 @@ def free_section_name(action: Action, wish: str) -> str:
     return name
 
 
-def whole_cut(project: Project, cast: Cast, clip_name: str) -> Cut:
+def whole_cut(project: Project, assets: Assets, clip_name: str) -> Cut:
     """A cut of all that a clip's preparation leaves."""
     clip = next((c for c in project.clips if c.name == clip_name), None)
     if clip is None:
         raise Trouble(f"there is no clip {clip_name!r}", field="clip", do="choose another")
-    start, end = ends(cast, clip)
+    start, end = ends(assets, clip)
     return Cut(clip=clip_name, start=start, end=end)
 
 
-def add_section(project: Project, cast: Cast, name: str, clip: str, after: int | None = None, wish: str = "") -> Edit:
+def add_section(
+    project: Project, assets: Assets, name: str, clip: str, after: int | None = None, wish: str = ""
+) -> Edit:
     """A section more, of a whole clip (of none when ``clip`` is empty), behind section ``after`` or the last.
 
     Its ``then`` is end; nothing plays on into it before somebody says so.
     """
     action = action_of(project, name)
-    cuts = (whole_cut(project, cast, clip),) if clip else ()
+    cuts = (whole_cut(project, assets, clip),) if clip else ()
     made = free_section_name(action, wish or (clip.replace("_", " ").capitalize() if clip else "Section"))
     at = len(action.sections) if after is None else after + 1
     sections = (*action.sections[:at], Section(name=made, cuts=cuts), *action.sections[at:])
@@ -138,11 +141,11 @@ def set_mark(project: Project, name: str, index: int, mark: Any) -> Edit:
     return Edit(with_action(project, replace(action, sections=sections)), words)
 
 
-def add_run(project: Project, cast: Cast, name: str, clips: list[str]) -> Edit:
+def add_run(project: Project, assets: Assets, name: str, clips: list[str]) -> Edit:
     """One section more of several clips, one after the other."""
     action = action_of(project, name)
     made = free_section_name(action, "Section")
-    section = Section(name=made, cuts=tuple(whole_cut(project, cast, clip) for clip in clips))
+    section = Section(name=made, cuts=tuple(whole_cut(project, assets, clip) for clip in clips))
     changed = replace(action, sections=(*action.sections, section))
     return Edit(with_action(project, changed), f"{name}: new section {made} of {', '.join(clips)}")
 
@@ -199,7 +202,7 @@ def remove_section(project: Project, name: str, index: int) -> Edit:
     return Edit(with_action(project, made), f"{name} › {gone.name}: removed", notes)
 
 
-def split_section(project: Project, cast: Cast, name: str, index: int, tick: int) -> Edit:
+def split_section(project: Project, assets: Assets, name: str, index: int, tick: int) -> Edit:
     """A section in two at a tick; the first goes on into the second.
 
     Spans over the line are cut in two with it, but a strike stays whole on the side that has more of it, for two
@@ -207,7 +210,7 @@ def split_section(project: Project, cast: Cast, name: str, index: int, tick: int
     """
     action = action_of(project, name)
     section = action.sections[index]
-    laid = lay(project, cast, section.cuts, action.speed)
+    laid = lay(project, assets, section.cuts, action.speed)
     total = length(laid)
     if not 0 < tick < total or not section.cuts:
         raise Trouble("a section is split inside itself", field="section", do="put the playhead past its first frame")
@@ -237,7 +240,7 @@ def split_section(project: Project, cast: Cast, name: str, index: int, tick: int
 def _shared_out(section: Section, tick: int, total: int, notes: list[str]) -> tuple[dict[str, Any], dict[str, Any]]:
     first: dict[str, Any] = {}
     second: dict[str, Any] = {}
-    for kind in KINDS:
+    for kind in SPANS:
         here: list[Any] = []
         there: list[Any] = []
         for span in getattr(section, kind):
@@ -269,15 +272,15 @@ def _shifted(span: Any, by: int) -> Any:
     return with_keys_moved(replace(span, start=span.start + by, end=span.end + by), by)
 
 
-def join_sections(project: Project, cast: Cast, name: str, index: int) -> Edit:
+def join_sections(project: Project, assets: Assets, name: str, index: int) -> Edit:
     """A section joined with the one behind it, cuts and spans and all; what named the second names the first."""
     action = action_of(project, name)
     if index + 1 >= len(action.sections):
         raise Trouble("there is no section behind it", field="section", do="choose an earlier one")
     one, two = action.sections[index], action.sections[index + 1]
-    ticks = length(lay(project, cast, one.cuts, action.speed))
+    ticks = length(lay(project, assets, one.cuts, action.speed))
     fields: dict[str, Any] = {
-        kind: (*getattr(one, kind), *(_shifted(s, ticks) for s in getattr(two, kind))) for kind in KINDS
+        kind: (*getattr(one, kind), *(_shifted(s, ticks) for s in getattr(two, kind))) for kind in SPANS
     }
     then = one.name if two.then in (one.name, two.name) else two.then
     made = replace(one, cuts=(*one.cuts, *two.cuts), then=then, **fields)

@@ -7,25 +7,18 @@ from typing import Any
 
 import msgspec
 
+from veergust.core.kinds.spans import SPANS, title
+from veergust.core.kinds.spans.kind import Laid
 from veergust.core.model import (
     Action,
-    Box,
-    Condition,
-    Drive,
     Event,
-    Exit,
-    Gate,
-    Hold,
     Pin,
     Project,
     Section,
-    Shield,
-    Strike,
 )
 from veergust.core.play.compiled.action import CompiledAction
 
 replace = msgspec.structs.replace
-KINDS = ("strikes", "exits", "gates", "shields", "holds", "drives", "events")
 
 
 @dataclass(frozen=True)
@@ -73,23 +66,6 @@ def _with_items(project: Project, ref: SpanRef, items: tuple[Any, ...]) -> Proje
 
 def _items(project: Project, ref: SpanRef) -> tuple[Any, ...]:
     return tuple(getattr(action_of(project, ref.action).sections[ref.section], ref.kind))
-
-
-def title(span: Any) -> str:
-    """What a span is called in words."""
-    if isinstance(span, Strike):
-        return span.name
-    if isinstance(span, Exit):
-        return f"{span.kind.capitalize()} to {span.to or 'locomotion'}"
-    if isinstance(span, Hold):
-        return f"Hold {span.setting}"
-    if isinstance(span, Drive):
-        return f"Drive {span.kind}"
-    if isinstance(span, Shield):
-        return f"Shield {span.kind}"
-    if isinstance(span, Event):
-        return span.name or "Event"
-    return f"Gate to {span.to}"
 
 
 def set_edges(project: Project, compiled: CompiledAction, ref: SpanRef, start: int, end: int) -> Edit:
@@ -145,51 +121,12 @@ def remove(project: Project, ref: SpanRef) -> Edit:
     return Edit(_with_items(project, ref, items), f"{title(span)}: removed")
 
 
-def _new_event(project: Project, tick: int) -> Event:
-    """An event of the project's first known name, of the kind and at the mount it has elsewhere."""
-    name = project.known_events[0] if project.known_events else ""
-    every = (e for a in project.actions for s in a.sections for e in s.events)
-    like = next((e for e in every if e.name == name), Event(tick=tick, name=name))
-    return Event(tick=tick, kind=like.kind, name=name, mount=like.mount)
-
-
 def add(project: Project, ref: SpanRef, start: int, end: int, mount: str = "") -> tuple[Edit, SpanRef]:
     """A new span of ``ref.kind`` on ``[start, end)``, and where it stands.
 
     A strike covers the weapon, or has a ball on ``mount`` where there is none.
     """
     items = _items(project, ref)
-    commands = project.commands
-    others = [a.name for a in project.actions if a.name != ref.action]
-    weapon = project.rig.weapon
-    made: Any
-    match ref.kind:
-        case "strikes":
-            mount = mount or (project.rig.mounts[0].name if project.rig.mounts else "")
-            box = Box(mount=mount, shape="sphere", radius=0.12)
-            if weapon is not None:
-                box = Box(mount=weapon.base, to=(0, 1.0, 0))
-            made = Strike(start=start, end=end, name=f"Strike {len(items) + 1}", boxes=(box,))
-        case "exits":
-            made = Exit(
-                start=start,
-                end=end,
-                command=commands[0].name if commands else "",
-                to=others[0] if others else ref.action,
-                kind="cancel",
-            )
-        case "shields":
-            made = Shield(start=start, end=end)
-        case "holds":
-            made = Hold(start=start, end=end)
-        case "drives":
-            made = Drive(start=start, end=end, kind="stick")
-        case "gates":
-            sections = action_of(project, ref.action).sections
-            onward = sections[(ref.section + 1) % len(sections)].name
-            held = Condition(test="released", name=commands[0].name) if commands else Condition(test="on_floor")
-            made = Gate(start=start, end=end, to=onward, conditions=(held,))
-        case _:
-            made = _new_event(project, start)
+    made = SPANS[ref.kind].new(Laid(project, ref.action, ref.section, start, end, len(items), mount))
     changed = _with_items(project, ref, (*items, made))
     return Edit(changed, f"{title(made)}: added"), SpanRef(ref.action, ref.section, ref.kind, len(items))

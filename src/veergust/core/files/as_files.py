@@ -13,7 +13,7 @@ import msgspec
 from veergust.core.files.bounds import check_bounds
 from veergust.core.files.migrate import check_version, migrate
 from veergust.core.files.text import from_text, to_plain, to_text
-from veergust.core.model import SCHEMA, Action, Drill, Ground, Project, Stage
+from veergust.core.model import SCHEMA, Action, Drill, Locomotion, Project, Stage
 from veergust.core.trouble import Trouble
 
 
@@ -75,9 +75,11 @@ def _part_text(part: object) -> bytes:
 
 def _top_text(project: Project) -> bytes:
     # What has files of its own is left out before it is turned into text, which is most of the work.
-    head = msgspec.structs.replace(project, ground=Ground(), stage=Stage(), actions=(), drills=())
+    head = msgspec.structs.replace(project, locomotion=Locomotion(), stage=Stage(), actions=(), drills=())
     names = [[a.name for a in project.actions], [d.name for d in project.drills]]
-    parts = [getattr(head, f) for f in head.__struct_fields__ if f not in ("ground", "stage", "actions", "drills")]
+    parts = [
+        getattr(head, f) for f in head.__struct_fields__ if f not in ("locomotion", "stage", "actions", "drills")
+    ]
 
     def make() -> bytes:
         top: dict[str, Any] = {"schema": SCHEMA, "name": project.name}
@@ -92,7 +94,7 @@ def project_files(project: Project) -> dict[str, bytes]:
     """Every JSON file of a project by its path in the folder; the same project gives the same bytes."""
     out = {
         "project.json": _top_text(project),
-        "ground.json": _part_text(project.ground),
+        "ground.json": _part_text(project.locomotion),
         "stage.json": _part_text(project.stage),
     }
     out |= {
@@ -123,10 +125,12 @@ def project_from_files(files: dict[str, bytes], name: str) -> Project:
         top = decoded["project.json"]
     actions = _listed(files, top.pop("actions", []), "actions", Action, name)
     drills = _listed(files, top.pop("drills", []), "drills", Drill, name)
-    ground = from_text(files["ground.json"], Ground, f"{name}/ground.json") if "ground.json" in files else Ground()
+    locomotion = (
+        from_text(files["ground.json"], Locomotion, f"{name}/ground.json") if "ground.json" in files else Locomotion()
+    )
     stage = from_text(files["stage.json"], Stage, f"{name}/stage.json") if "stage.json" in files else Stage()
     project = from_text(msgspec.json.encode(top), Project, label)
-    return msgspec.structs.replace(project, ground=ground, stage=stage, actions=actions, drills=drills)
+    return msgspec.structs.replace(project, locomotion=locomotion, stage=stage, actions=actions, drills=drills)
 
 
 def _listed(files: dict[str, bytes], stems: object, folder: str, kind: type[Any], name: str) -> tuple[Any, ...]:
@@ -163,7 +167,12 @@ def check_change(before: Project, after: Project) -> None:
     for path, data in project_files(after).items():
         if old.get(path) == data:
             continue
-        kinds: dict[str, type[Any]] = {"actions": Action, "drills": Drill, "ground.json": Ground, "stage.json": Stage}
+        kinds: dict[str, type[Any]] = {
+            "actions": Action,
+            "drills": Drill,
+            "ground.json": Locomotion,
+            "stage.json": Stage,
+        }
         kind = kinds.get(path.split("/")[0], Project)
         if kind is Project:
             top = msgspec.json.decode(data)

@@ -9,14 +9,14 @@ from veergust.core.files.fitting import fitted
 from veergust.core.files.gltf_mesh import read_prop
 from veergust.core.files.reading import Progress, bind, no_progress, read_motion
 from veergust.core.model import Project
-from veergust.core.motion.figure import EMPTY, Cast, Mesh
+from veergust.core.motion.figure import EMPTY, Assets, Mesh
 from veergust.core.motion.sampling import Motion
 from veergust.core.trouble import Trouble
 
 
-def load_cast(
-    project: Project, folder: Path, progress: Progress = no_progress, known: Cast | None = None
-) -> tuple[Cast, list[str]]:
+def load_assets(
+    project: Project, folder: Path, progress: Progress = no_progress, known: Assets | None = None
+) -> tuple[Assets, list[str]]:
     """The skeleton, mesh, motions and props of a project, and a sentence for each file that is not there.
 
     Files that ``known`` holds already are not read again, unless the mappings have changed. A file that is there and
@@ -55,8 +55,8 @@ def load_cast(
             props[file] = read_prop(path, within=folder)
         except Missing:
             missing.append(f"{file} is not in the folder")
-    return Cast(figure.skeleton, figure.mesh, motions, props, frozenset(foreign), project.sources), missing
+    return Assets(figure.skeleton, figure.mesh, motions, props, frozenset(foreign), project.sources), missing
 
 
-def _still_good(known: Cast, file: str, project: Project) -> bool:
+def _still_good(known: Assets, file: str, project: Project) -> bool:
     return file in known.files and (file not in known.foreign or known.sources == project.sources)

@@ -40,7 +40,7 @@ def _all(project: Project, paths: dict[str, str]) -> Iterator[Found]:
     both = {f.name for f in project.stage.fighters} & {p.name for p in project.stage.posts}
     for shared in sorted(both):
         yield "stage.json", "posts", f"the name {shared!r} is a fighter's as well"
-    yield from _twice("ground.json", "states", (s.name for s in project.ground.states))
+    yield from _twice("ground.json", "states", (s.name for s in project.locomotion.states))
     for action in project.actions:
         yield from _action(project, action, paths.get(action.name, "actions"))
 

@@ -15,7 +15,7 @@ import numpy as np
 
 from veergust.core.files.fetch import fetch
 from veergust.core.files.gltf_data import AGAIN, LARGEST, LONGEST_MOTION, MOST_JOINTS
-from veergust.core.files.motion_file import MotionFile
+from veergust.core.files.motion_file import MotionFile, Reader
 from veergust.core.motion import quat
 from veergust.core.motion.quat import Array
 from veergust.core.motion.sampling import Motion, Track
@@ -260,3 +260,6 @@ def _tracks(joints: list[_Joint], times: Array, rows: Array) -> tuple[Track, ...
         if moved:
             out.append(Track(j, "translation", "LINEAR", times, place))
     return tuple(out)
+
+
+READER = Reader((".bvh",), "BVH", lambda path, within, mesh: read_bvh(path, within=within))

@@ -16,21 +16,21 @@ from veergust.core.files.gltf_write import write_glb
 from veergust.core.files.lock import Lock
 from veergust.core.files.saving import add_files
 from veergust.core.model import Clip, Project
-from veergust.core.motion.figure import Cast
+from veergust.core.motion.figure import Assets
 from veergust.core.motion.prepared import ROUGH_FPS, motion_of, source_pose
 from veergust.core.motion.sampling import Motion, Track
 from veergust.core.trouble import Trouble
 
 
 def editable_copy(
-    project: Project, cast: Cast, folder: Path, clip: Clip, lock: Lock | None = None
+    project: Project, assets: Assets, folder: Path, clip: Clip, lock: Lock | None = None
 ) -> tuple[Edit, str]:
     """Write the whole source of ``clip`` as ``clips/NAME.glb`` on the figure's skeleton with its mesh, and add a clip
     that plays it, prepared the same way. Poses keyed by hand are keys of the copy.
 
     Gives the edit and the new clip's name. Raises ``Trouble`` when the source is gone.
     """
-    motion = motion_of(cast, clip)
+    motion = motion_of(assets, clip)
     if motion is None:
         raise Trouble(f"its file {clip.file} is gone", file=clip.name, do="bring it back first")
     name = free_clip_name(project, f"{clip.name}_copy")
@@ -39,25 +39,25 @@ def editable_copy(
     with Beneath(folder) as place:
         while place.kind(file):
             file, n = f"clips/{slug(name)}_{n}.glb", n + 1
-    made = with_(baked(cast, clip, motion), name=name)
-    data = write_glb(cast.skeleton, cast.mesh, (made,))
+    made = with_(baked(assets, clip, motion), name=name)
+    data = write_glb(assets.skeleton, assets.mesh, (made,))
     add_files(folder, {file: data}, lock=lock)
     copy = replace(clip, name=name, file=file, animation=name, poses=())
     return add_clip(project, copy, f"Editable copy {name}"), name
 
 
-def baked(cast: Cast, clip: Clip, motion: Motion) -> Motion:
+def baked(assets: Assets, clip: Clip, motion: Motion) -> Motion:
     """A clip's motion with its keyed poses in it: its own keys where it has none, else a key on every frame."""
     if not clip.poses:
         return motion
     fps = motion.fps if clip.file else ROUGH_FPS
     frames = max(1, round(motion.seconds * fps))
     at = motion.seconds * np.arange(frames + 1) / frames
-    pose = source_pose(cast, clip, at)
-    bones = cast.skeleton
+    pose = source_pose(assets, clip, at)
+    bones = assets.skeleton
     tracks: list[Track] = []
     for j in range(len(bones)):
         tracks.append(Track(j, "rotation", "LINEAR", at, pose.turn[:, j].copy()))
-        if np.abs(pose.place[:, j] - bones.rest_place[j]).max() > 1e-7:
+        if np.abs(pose.place[:, j] - bones.rest_translation[j]).max() > 1e-7:
             tracks.append(Track(j, "translation", "LINEAR", at, pose.place[:, j].copy()))
     return Motion(motion.name, motion.seconds, fps, tuple(tracks))

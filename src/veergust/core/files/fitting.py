@@ -24,7 +24,7 @@ def fitted(content: MotionFile, rig: Rig) -> MotionFile:
         return content
     bones, spin = content.skeleton, quat.from_euler(rig.turn)
     roots = {j for j, parent in enumerate(bones.parents) if parent < 0}
-    turn, place = bones.rest_turn.copy(), bones.rest_place * rig.unit
+    turn, place = bones.rest_rotation.copy(), bones.rest_translation * rig.unit
     for j in roots:
         turn[j], place[j] = quat.multiply(spin, turn[j]), quat.rotate(spin, place[j])
     mesh = content.mesh

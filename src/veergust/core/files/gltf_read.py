@@ -8,9 +8,9 @@ from typing import Any
 
 import numpy as np
 
-from veergust.core.files.gltf_data import LONGEST_MOTION, MOST_JOINTS, Document, open_gltf, plain
+from veergust.core.files.gltf_data import LONGEST_MOTION, MOST_JOINTS, Document, buffer_files, open_gltf, plain
 from veergust.core.files.gltf_mesh import read_skin
-from veergust.core.files.motion_file import MotionFile
+from veergust.core.files.motion_file import MotionFile, Reader
 from veergust.core.motion import quat
 from veergust.core.motion.quat import Array
 from veergust.core.motion.sampling import Motion, Track
@@ -224,3 +224,8 @@ def _track(document: Document, sampler: dict[str, Any], joint: int, path: Any, f
     elif path == "rotation":
         values = quat.normalize(values)
     return Track(joint, path, kind, times, values)
+
+
+READER = Reader(
+    (".glb", ".gltf"), "glTF 2.0", lambda path, within, mesh: read_gltf(path, within=within, mesh=mesh), buffer_files
+)

@@ -54,8 +54,8 @@ def write_glb(skeleton: Skeleton, mesh: Mesh | None = None, motions: tuple[Motio
     nodes = [
         g.Node(
             name=name,
-            rotation=[float(v) for v in skeleton.rest_turn[j]],
-            translation=[float(v) for v in skeleton.rest_place[j]],
+            rotation=[float(v) for v in skeleton.rest_rotation[j]],
+            translation=[float(v) for v in skeleton.rest_translation[j]],
             children=[c for c, p in enumerate(skeleton.parents) if p == j],
         )
         for j, name in enumerate(skeleton.names)

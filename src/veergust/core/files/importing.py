@@ -15,15 +15,14 @@ from veergust.core.files.as_files import slug
 from veergust.core.files.beneath import Beneath, Missing, reference
 from veergust.core.files.fetch import fetch
 from veergust.core.files.fitting import fitted, unit_of, upright_turn
-from veergust.core.files.gltf_data import buffer_files
 from veergust.core.files.gltf_mesh import read_prop
 from veergust.core.files.lock import Lock
 from veergust.core.files.motion_file import MotionFile, fingerprint
-from veergust.core.files.reading import Progress, bind, is_same, no_progress, read_motion, source_rig
+from veergust.core.files.reading import Progress, bind, is_same, no_progress, read_motion, reader_of, source_rig
 from veergust.core.files.saving import Known, add_files, save_project
 from veergust.core.files.wav_read import read_wav
 from veergust.core.model import Clip, Project, Rig, SourceRig
-from veergust.core.motion.figure import Cast
+from veergust.core.motion.figure import Assets
 from veergust.core.motion.naming import parts_of
 from veergust.core.motion.skeleton import Skeleton
 from veergust.core.trouble import Trouble
@@ -143,7 +142,7 @@ def take_in(
     if bones is None:
         new = fitted(content, changed.rig)
         bones, motions = new.skeleton, new.motions
-    changed = outfit(changed, Cast(bones, None, {(main, motion.name): motion for motion in motions}))
+    changed = outfit(changed, Assets(bones, None, {(main, motion.name): motion for motion in motions}))
     progress("Writing", 1.0)
     if save:
         known = save_project(changed, folder, also=files, lock=lock, known=known)
@@ -182,8 +181,7 @@ def _rig(rig: Rig, content: MotionFile, file: str, left_out: list[str]) -> Rig:
 def _copies(source: Path, folder: Path, main: str) -> dict[str, bytes]:
     """The file and the buffers it names, by where they go in the project."""
     out = {main: fetch(source)}
-    if source.suffix.lower() != ".bvh":
-        out |= {f"clips/{name}": data for name, data in buffer_files(source).items()}
+    out |= {f"clips/{name}": data for name, data in reader_of(source).beside(source).items()}
     with Beneath(folder) as place:
         for name, data in out.items():
             try:

@@ -3,7 +3,9 @@
 from __future__ import annotations
 
 import hashlib
+from collections.abc import Callable
 from dataclasses import dataclass
+from pathlib import Path
 
 import numpy as np
 
@@ -22,9 +24,23 @@ class MotionFile:
     left_out: tuple[str, ...] = ()
 
 
+@dataclass(frozen=True)
+class Reader:
+    """How a format is read: its suffixes, what it is called, and what reads it.
+
+    ``read`` is given the file, the folder it must lie beneath (None: anywhere) and whether its mesh is wanted; it
+    raises ``Trouble``. ``beside`` gives the other files it names, by name.
+    """
+
+    suffixes: tuple[str, ...]
+    name: str
+    read: Callable[[Path, Path | None, bool], MotionFile]
+    beside: Callable[[Path], dict[str, bytes]] = lambda path: {}
+
+
 def fingerprint(skeleton: Skeleton) -> str:
     """The mark of a skeleton: its names, who hangs on whom, and its rest places to a thousandth of its size."""
     size = max(float(np.ptp(skeleton.rest_world[:, :3, 3], axis=0).max()), 1e-9) if len(skeleton) else 1.0
-    places = np.round(skeleton.rest_place / size, 3) + 0.0
+    places = np.round(skeleton.rest_translation / size, 3) + 0.0
     text = repr((skeleton.names, skeleton.parents, places.tolist(), f"{size:.3g}"))
     return hashlib.sha256(text.encode()).hexdigest()[:16]

@@ -2,16 +2,15 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Iterable
 from dataclasses import dataclass
 from pathlib import Path
 
 import numpy as np
 
-from veergust.core.files.bvh_read import read_bvh
+from veergust.core.files import bvh_read, gltf_read
 from veergust.core.files.fitting import fitted
-from veergust.core.files.gltf_read import read_gltf
-from veergust.core.files.motion_file import MotionFile, fingerprint
+from veergust.core.files.motion_file import MotionFile, Reader, fingerprint
 from veergust.core.model import Rig, SourceRig
 from veergust.core.motion import quat
 from veergust.core.motion.mapping import propose
@@ -20,7 +19,8 @@ from veergust.core.motion.skeleton import Skeleton
 from veergust.core.motion.transfer import transfer
 from veergust.core.trouble import Trouble
 
-KINDS = (".glb", ".gltf", ".bvh")
+READERS: dict[str, Reader] = {suffix: r for r in (gltf_read.READER, bvh_read.READER) for suffix in r.suffixes}
+"""By suffix; a new format is a module with a ``READER``, and its place here."""
 SAME_PLACE = 0.02
 SAME_TURN = 2.0
 Progress = Callable[[str, float], None]
@@ -35,12 +35,24 @@ def no_progress(says: str, share: float) -> None:
     """Nobody watches."""
 
 
+def reader_of(path: Path) -> Reader:
+    """What reads a file. Raises ``Trouble`` when nothing does."""
+    reader = READERS.get(path.suffix.lower())
+    if reader is None:
+        formats = " or ".join(dict.fromkeys(r.name for r in READERS.values()))
+        raise Trouble(f"is not a {spoken(READERS)} file", file=path.name, do=f"export it as {formats}")
+    return reader
+
+
+def spoken(suffixes: Iterable[str]) -> str:
+    """Suffixes in a sentence: .a, .b or .c."""
+    *most, last = suffixes
+    return f"{', '.join(most)} or {last}" if most else last
+
+
 def read_motion(path: Path, *, within: Path | None = None, mesh: bool = True) -> MotionFile:
-    """Read a ``.glb``, ``.gltf`` or ``.bvh`` file. Raises ``Trouble`` naming file and field."""
-    kind = path.suffix.lower()
-    if kind not in KINDS:
-        raise Trouble("is not a .glb, .gltf or .bvh file", file=path.name, do="export it as glTF 2.0 or BVH")
-    return read_bvh(path, within=within) if kind == ".bvh" else read_gltf(path, within=within, mesh=mesh)
+    """Read a file of any format there is a reader for. Raises ``Trouble`` naming file and field."""
+    return reader_of(path).read(path, within, mesh)
 
 
 @dataclass(frozen=True, eq=False)
@@ -102,7 +114,7 @@ def is_same(skeleton: Skeleton, figure: Skeleton) -> bool:
     theirs = [s for s, _ in shared]
     size = max(float(np.ptp(figure.rest_world[:, :3, 3], axis=0).max()), 1e-9)
     gap = np.linalg.norm(skeleton.rest_world[theirs, :3, 3] - figure.rest_world[ours, :3, 3], axis=-1)
-    turned = quat.angle_between(skeleton.rest_turn[theirs], figure.rest_turn[ours])
+    turned = quat.angle_between(skeleton.rest_rotation[theirs], figure.rest_rotation[ours])
     return bool(gap.max() < SAME_PLACE * size and turned.max() < SAME_TURN)
 
 

@@ -4,13 +4,13 @@ from __future__ import annotations
 
 from veergust.core.files.as_files import action_path
 from veergust.core.model import Action, Clip, Project
-from veergust.core.motion.figure import Cast
+from veergust.core.motion.figure import Assets
 from veergust.core.motion.prepared import motion_of
 from veergust.core.trouble import Trouble
 
 
 def missing_clips(
-    project: Project, cast: Cast, folder: str, actions: tuple[Action, ...] | None = None, ground: bool = True
+    project: Project, assets: Assets, folder: str, actions: tuple[Action, ...] | None = None, locomotion: bool = True
 ) -> list[Trouble]:
     """A trouble for every cut of ``actions`` (all, unless given), and with ``ground`` for every state of locomotion,
     whose clip cannot be played."""
@@ -20,15 +20,15 @@ def missing_clips(
         for s, section in enumerate(action.sections):
             for c, cut in enumerate(section.cuts):
                 clip = clips.get(cut.clip)
-                if motion_of(cast, clip) is not None:
+                if motion_of(assets, clip) is not None:
                     continue
                 file = f"{folder}/{action_path(project, action)}"
                 out.append(_missing(cut.clip, clip, file, f"sections[{s}].cuts[{c}].clip"))
-    for i, state in enumerate(project.ground.states if ground else ()):
+    for i, state in enumerate(project.locomotion.states if locomotion else ()):
         named = [("clip", state.clip)] if state.clip else []
         named += [(f"blend[{j}].clip", point.clip) for j, point in enumerate(state.blend)]
         for field, name in named:
-            if motion_of(cast, clips.get(name)) is None:
+            if motion_of(assets, clips.get(name)) is None:
                 out.append(_missing(name, clips.get(name), f"{folder}/ground.json", f"states[{i}].{field}"))
     return out
 

@@ -7,14 +7,14 @@ names in the project's files; adding a field with a default is safe, renaming on
 
 from veergust.core.model.action import (
     Action,
-    Box,
-    BoxKey,
     Cut,
     Drive,
     Ending,
     Event,
     Exit,
     Gate,
+    Hitbox,
+    HitboxKey,
     Hold,
     Kept,
     Pin,
@@ -30,7 +30,7 @@ from veergust.core.model.action import (
 )
 from veergust.core.model.base import Condition, Record, Vec3
 from veergust.core.model.clip import Clip, FootSpan, KeyEase, PoseKey, Quat, SourceRig
-from veergust.core.model.ground import BlendPoint, Ground, State, Transition
+from veergust.core.model.locomotion import BlendPoint, Locomotion, State, Transition
 from veergust.core.model.project import (
     SCHEMA,
     Command,
@@ -50,8 +50,6 @@ __all__ = [
     "SCHEMA",
     "Action",
     "BlendPoint",
-    "Box",
-    "BoxKey",
     "Capsule",
     "Clip",
     "Command",
@@ -68,12 +66,14 @@ __all__ = [
     "Floor",
     "FootSpan",
     "Gate",
-    "Ground",
+    "Hitbox",
+    "HitboxKey",
     "Hold",
     "Hurtbox",
     "Kept",
     "KeyEase",
     "Layer",
+    "Locomotion",
     "Mask",
     "Mount",
     "Pin",

@@ -67,7 +67,7 @@ class Span(Record, frozen=True):
     end_pin: Pin = Pin()
 
 
-class BoxKey(Record, frozen=True):
+class HitboxKey(Record, frozen=True):
     """A hitbox's place and size on a tick of its strike, eased linearly between keys."""
 
     tick: Frame
@@ -76,7 +76,7 @@ class BoxKey(Record, frozen=True):
     radius: Size
 
 
-class Box(Record, frozen=True):
+class Hitbox(Record, frozen=True):
     """A hitbox on a mount: sphere at ``offset``, capsule ``offset`` → ``to``, or box of half extents ``size``."""
 
     mount: str
@@ -85,14 +85,14 @@ class Box(Record, frozen=True):
     to: Place = (0.0, 0.0, 0.0)
     radius: Size = 0.1
     size: tuple[Size, Size, Size] = (0.1, 0.1, 0.1)
-    keys: tuple[BoxKey, ...] = ()
+    keys: tuple[HitboxKey, ...] = ()
 
 
 class Strike(Span, frozen=True):
     """Hitboxes open over the span, and what a hit does. ``knockback`` is side, up, forward of the attacker (m/s)."""
 
     name: str = "Strike"
-    boxes: tuple[Box, ...] = ()
+    boxes: tuple[Hitbox, ...] = ()
     damage: Amount = 10.0
     knockback: Place = (0.0, 0.0, 2.0)
     hit_stop: Ticks = 4

@@ -10,7 +10,7 @@ from msgspec import Meta
 from veergust.core.model.action import Action, Pool
 from veergust.core.model.base import Count, Metres, Record, Share, Ticks
 from veergust.core.model.clip import Clip, SourceRig
-from veergust.core.model.ground import Ground
+from veergust.core.model.locomotion import Locomotion
 from veergust.core.model.rig import Rig
 from veergust.core.model.stage import Stage
 
@@ -76,7 +76,7 @@ class Expectation(Record, frozen=True):
     tick: Count
     since: Count = 0
     action: str = ""
-    ground: str = ""
+    locomotion: str = msgspec.field(default="", name="ground")
     contact: Literal["", "hit", "guarded", "armoured", "evaded"] = ""
     victim: str = ""
     event: str = ""
@@ -109,7 +109,7 @@ class Project(Record, frozen=True):
     rig: Rig = Rig()
     clips: tuple[Clip, ...] = ()
     sources: tuple[SourceRig, ...] = ()
-    ground: Ground = Ground()
+    locomotion: Locomotion = msgspec.field(default=Locomotion(), name="ground")
     layers: tuple[Layer, ...] = (Layer(name="Body"),)
     masks: tuple[Mask, ...] = ()
     commands: tuple[Command, ...] = ()

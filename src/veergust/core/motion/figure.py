@@ -30,7 +30,7 @@ class Mesh:
 
 
 @dataclass(frozen=True, eq=False, repr=False)
-class Cast:
+class Assets:
     """What a project's files hold, loaded: the skeleton, its mesh if there is one, motions by (file, name), still
     meshes of props by file, the files whose skeleton is a foreign one, and by which mappings they were brought over.
     """
@@ -49,8 +49,8 @@ class Cast:
         """The files that motions came from."""
         return frozenset(file for file, _ in self.motions)
 
-    def without(self, files: Collection[str]) -> Cast:
-        """The cast without what came from these files, so that they are read anew."""
+    def without(self, files: Collection[str]) -> Assets:
+        """The assets without what came from these files, so that they are read anew."""
         motions = {key: motion for key, motion in self.motions.items() if key[0] not in files}
         props = {file: mesh for file, mesh in self.props.items() if file not in files}
         return replace(self, motions=motions, props=props, tracks={})
@@ -62,4 +62,4 @@ class Cast:
         return next((m for (f, _), m in self.motions.items() if f == file), None)
 
 
-EMPTY = Cast(Skeleton((), (), np.zeros((0, 4)), np.zeros((0, 3))))
+EMPTY = Assets(Skeleton((), (), np.zeros((0, 4)), np.zeros((0, 3))))

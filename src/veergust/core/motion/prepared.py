@@ -9,12 +9,12 @@ import numpy as np
 from msgspec.structs import replace
 
 from veergust.core.model import Clip, RootUse
-from veergust.core.motion.figure import Cast
+from veergust.core.motion.figure import Assets
 from veergust.core.motion.poses import overlay
 from veergust.core.motion.quat import Array
 from veergust.core.motion.sampling import Motion, sample
 from veergust.core.motion.skeleton import Pose, mirror
-from veergust.core.motion.track import BodyTrack, Carrier, Roots, Travel, make_track, remove, way_between
+from veergust.core.motion.track import BodyTrack, Carrier, Roots, Trajectory, make_track, remove, way_between
 
 ROUGH_FPS = 60.0
 WHOLE = RootUse()
@@ -22,25 +22,25 @@ MOST_TRACKS, MOST_KEPT = 1024, 2_000_000
 """So many tracks, and frames of them, are kept: some 80 MB at the most."""
 
 
-def motion_of(cast: Cast, clip: Clip | None) -> Motion | None:
+def motion_of(assets: Assets, clip: Clip | None) -> Motion | None:
     """The motion under a clip: its file's, or for a rough clip one without tracks; None when the file lacks it."""
     if clip is None:
         return None
     if not clip.file:
         return Motion(clip.name, max((key.time for key in clip.poses), default=0.0), ROUGH_FPS, ())
-    return cast.motion(clip.file, clip.animation)
+    return assets.motion(clip.file, clip.animation)
 
 
-def ends(cast: Cast, clip: Clip) -> tuple[float, float]:
+def ends(assets: Assets, clip: Clip) -> tuple[float, float]:
     """Source seconds at which a clip is cut in and out."""
-    motion = motion_of(cast, clip)
+    motion = motion_of(assets, clip)
     end = clip.end if clip.end is not None else (motion.seconds if motion else clip.start)
     return clip.start, max(end, clip.start)
 
 
-def seconds(cast: Cast, clip: Clip) -> float:
+def seconds(assets: Assets, clip: Clip) -> float:
     """How long a clip lasts as prepared."""
-    start, end = ends(cast, clip)
+    start, end = ends(assets, clip)
     return (end - start) / max(clip.rate, 1e-6)
 
 
@@ -50,28 +50,30 @@ def times(start: float, end: float, steps: int, reverse: bool = False) -> Array:
     return at[::-1].copy() if reverse else at
 
 
-def source_pose(cast: Cast, clip: Clip, at: Array, *, keyed: bool = True) -> Pose:
+def source_pose(assets: Assets, clip: Clip, at: Array, *, keyed: bool = True) -> Pose:
     """Poses ``[F, J, …]`` of a clip at source times, with its keyed poses (unless not wanted), not mirrored."""
-    bones = cast.skeleton
-    motion = motion_of(cast, clip)
+    bones = assets.skeleton
+    motion = motion_of(assets, clip)
     pose = sample(bones, motion if motion is not None else Motion("", 0.0, ROUGH_FPS, ()), at)
     return overlay(bones, pose, clip.poses, at) if keyed else pose
 
 
-def clip_pose(cast: Cast, clip: Clip, at: Array, *, turned: bool = False) -> Pose:
+def clip_pose(assets: Assets, clip: Clip, at: Array, *, turned: bool = False) -> Pose:
     """Poses of a clip in its source's world at source times, mirrored when the clip is (and back when ``turned``)."""
-    pose = source_pose(cast, clip, at)
-    return mirror(cast.skeleton, pose) if clip.mirror != turned else pose
+    pose = source_pose(assets, clip, at)
+    return mirror(assets.skeleton, pose) if clip.mirror != turned else pose
 
 
-def track_of(cast: Cast, clip: Clip | None, roots: Roots, use: RootUse = WHOLE, *, turned: bool = False) -> BodyTrack:
+def track_of(
+    assets: Assets, clip: Clip | None, roots: Roots, use: RootUse = WHOLE, *, turned: bool = False
+) -> BodyTrack:
     """The body's track of a clip; standing still when its file lacks it.
 
     A part moves the body when the clip and ``use`` both have it on (``up``: when either has). ``turned`` mirrors the
-    clip once more. Kept with the cast, by all that it depends on.
+    clip once more. Kept with the assets, by all that it depends on.
     """
-    motion = motion_of(cast, clip)
-    if clip is None or motion is None or len(cast.skeleton) == 0:
+    motion = motion_of(assets, clip)
+    if clip is None or motion is None or len(assets.skeleton) == 0:
         return BodyTrack(np.zeros(1), np.zeros((1, 3)), np.zeros(1), Carrier(0, False))
     own = clip.root
     parts = RootUse(
@@ -83,34 +85,34 @@ def track_of(cast: Cast, clip: Clip | None, roots: Roots, use: RootUse = WHOLE, 
     mirrored = clip.mirror != turned
     source = (clip.file, clip.animation, clip.start, clip.end, clip.reverse, clip.poses)
     key = (*source, clip.root_joint, clip.smooth, clip.forward, roots, parts, mirrored)
-    track = cast.tracks.get(key)
+    track = assets.tracks.get(key)
     if track is None:
-        if len(cast.tracks) >= MOST_TRACKS or sum(len(t.times) for t in cast.tracks.values()) > MOST_KEPT:
-            cast.tracks.clear()
-        track = cast.tracks[key] = make_track(cast.skeleton, motion, clip, roots, mirrored, parts)
+        if len(assets.tracks) >= MOST_TRACKS or sum(len(t.times) for t in assets.tracks.values()) > MOST_KEPT:
+            assets.tracks.clear()
+        track = assets.tracks[key] = make_track(assets.skeleton, motion, clip, roots, mirrored, parts)
     return track
 
 
 def carried(
-    cast: Cast, clip: Clip | None, at: Array, roots: Roots, use: RootUse = WHOLE, *, turned: bool = False
-) -> tuple[Travel, Pose]:
+    assets: Assets, clip: Clip | None, at: Array, roots: Roots, use: RootUse = WHOLE, *, turned: bool = False
+) -> tuple[Trajectory, Pose]:
     """A clip at source times ``[F]``: the body's way from the first of them, and the poses about the body.
 
     The multipliers of the clip and of ``use``, and ``in_place``, weigh the way, not what is taken out of the pose.
     """
-    bones = cast.skeleton
-    if clip is None or motion_of(cast, clip) is None or len(bones) == 0:
-        still = np.broadcast_to(bones.rest_turn, (len(at), *bones.rest_turn.shape)).copy()
-        rest = Pose(still, np.broadcast_to(bones.rest_place, (len(at), *bones.rest_place.shape)).copy())
-        return Travel(np.zeros((len(at), 3)), np.zeros(len(at))), rest
-    place, yaw = track_of(cast, clip, roots, use, turned=turned).at(at)
-    pose = clip_pose(cast, clip, at, turned=turned)
+    bones = assets.skeleton
+    if clip is None or motion_of(assets, clip) is None or len(bones) == 0:
+        still = np.broadcast_to(bones.rest_rotation, (len(at), *bones.rest_rotation.shape)).copy()
+        rest = Pose(still, np.broadcast_to(bones.rest_translation, (len(at), *bones.rest_translation.shape)).copy())
+        return Trajectory(np.zeros((len(at), 3)), np.zeros(len(at))), rest
+    place, yaw = track_of(assets, clip, roots, use, turned=turned).at(at)
+    pose = clip_pose(assets, clip, at, turned=turned)
     return way_between(place, yaw, scale_of(clip, use)), remove(bones, pose, place, yaw)
 
 
-def travel_of(cast: Cast, clip: Clip, at: Array, roots: Roots) -> Travel:
+def travel_of(assets: Assets, clip: Clip, at: Array, roots: Roots) -> Trajectory:
     """The body's way over a clip from the first of its source times ``[F]`` on, without its poses."""
-    return way_between(*track_of(cast, clip, roots).at(at), scale_of(clip))
+    return way_between(*track_of(assets, clip, roots).at(at), scale_of(clip))
 
 
 def scale_of(clip: Clip, use: RootUse = WHOLE) -> float:
@@ -118,7 +120,7 @@ def scale_of(clip: Clip, use: RootUse = WHOLE) -> float:
     return 0.0 if clip.in_place else clip.root.scale * use.scale
 
 
-def about_body(cast: Cast, clip: Clip | None, at: float, roots: Roots) -> Pose:
+def about_body(assets: Assets, clip: Clip | None, at: float, roots: Roots) -> Pose:
     """One pose of a clip about its body, with everything but the height of its travel taken out."""
     bare = replace(clip, root=RootUse(), in_place=False) if clip is not None else None
-    return carried(cast, bare, np.array([at]), roots)[1]
+    return carried(assets, bare, np.array([at]), roots)[1]

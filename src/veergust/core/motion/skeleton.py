@@ -23,8 +23,8 @@ class Skeleton:
 
     names: tuple[str, ...]
     parents: tuple[int, ...]
-    rest_turn: Array
-    rest_place: Array
+    rest_rotation: Array
+    rest_translation: Array
     index: dict[str, int] = field(init=False)
 
     def __post_init__(self) -> None:
@@ -69,11 +69,11 @@ class Skeleton:
     @cached_property
     def rest_world(self) -> Array:
         """World matrices of the rest pose, ``[J, 4, 4]``."""
-        return np.asarray(forward(self, self.rest_turn[None], self.rest_place[None])[0])
+        return np.asarray(forward(self, self.rest_rotation[None], self.rest_translation[None])[0])
 
     def rest_pose(self) -> Pose:
         """The rest pose as a batch of one."""
-        return Pose(self.rest_turn[None].copy(), self.rest_place[None].copy())
+        return Pose(self.rest_rotation[None].copy(), self.rest_translation[None].copy())
 
 
 @dataclass(frozen=True, eq=False, repr=False)
@@ -112,15 +112,15 @@ def mirror(skeleton: Skeleton, pose: Pose) -> Pose:
     other = np.array(skeleton.mirrored)
     reflect = np.array([1.0, -1.0, -1.0, 1.0])
     world = np.empty_like(pose.turn)
-    rest = np.empty_like(skeleton.rest_turn)
+    rest = np.empty_like(skeleton.rest_rotation)
     for j, parent in enumerate(skeleton.parents):
         world[:, j] = pose.turn[:, j] if parent < 0 else quat.multiply(world[:, parent], pose.turn[:, j])
-        rest[j] = skeleton.rest_turn[j] if parent < 0 else quat.multiply(rest[parent], skeleton.rest_turn[j])
+        rest[j] = skeleton.rest_rotation[j] if parent < 0 else quat.multiply(rest[parent], skeleton.rest_rotation[j])
     away = quat.multiply(world, quat.conjugate(rest)[None])
     flipped = quat.multiply((away * reflect)[:, other], rest[None])
     turn = np.empty_like(pose.turn)
-    place = np.broadcast_to(skeleton.rest_place, pose.place.shape).copy()
-    shift = (pose.place - skeleton.rest_place)[:, other]
+    place = np.broadcast_to(skeleton.rest_translation, pose.place.shape).copy()
+    shift = (pose.place - skeleton.rest_translation)[:, other]
     for j, parent in enumerate(skeleton.parents):
         turn[:, j] = flipped[:, j] if parent < 0 else quat.multiply(quat.conjugate(flipped[:, parent]), flipped[:, j])
         place[:, j] += shift[:, j] * np.array([-1.0, 1.0, 1.0])

@@ -123,11 +123,11 @@ def _joint_way(
     while bones.parents[chain[0]] >= 0:
         chain.insert(0, bones.parents[chain[0]])
     turn, place = pose.turn[:, chain[0]], pose.place[:, chain[0]]
-    rest = bones.rest_turn[chain[0]]
+    rest = bones.rest_rotation[chain[0]]
     for j in chain[1:]:
         place = place + quat.rotate(turn, pose.place[:, j])
         turn = quat.multiply(turn, pose.turn[:, j])
-        rest = quat.multiply(rest, bones.rest_turn[j])
+        rest = quat.multiply(rest, bones.rest_rotation[j])
     return place, quat.multiply(turn, quat.conjugate(rest)[None])
 
 
@@ -145,8 +145,8 @@ def _chain_alone(bones: Skeleton, motion: Motion, joint: int) -> tuple[Skeleton,
     alone = Skeleton(
         tuple(bones.names[j] for j in chain),
         tuple(there.get(bones.parents[j], -1) for j in chain),
-        bones.rest_turn[chain],
-        bones.rest_place[chain],
+        bones.rest_rotation[chain],
+        bones.rest_translation[chain],
     )
     tracks = tuple(replace(t, joint=there[t.joint]) for t in motion.tracks if t.joint in there)
     return alone, Motion(motion.name, motion.seconds, motion.fps, tracks), len(chain) - 1
@@ -217,22 +217,22 @@ def _parts(at: Array, place: Array, yaw: Array, carrier: Carrier, use: RootUse, 
 
 
 @dataclass(frozen=True, eq=False, repr=False)
-class Travel:
+class Trajectory:
     """The body's way over ``F`` frames from its first: ``place`` ``[F, 3]`` (m), ``yaw`` ``[F]`` (radians)."""
 
     place: Array
     yaw: Array
 
 
-def way_between(place: Array, yaw: Array, scale: float = 1.0) -> Travel:
+def way_between(place: Array, yaw: Array, scale: float = 1.0) -> Trajectory:
     """The way from the first of ``F`` bodies on, in its frame; each step and each turn ``scale`` times as large."""
     if scale == 1.0:
         back = quat.from_yaw(-yaw[0])
-        return Travel(quat.rotate(np.broadcast_to(back, (len(yaw), 4)), place - place[0]), yaw - yaw[0])
+        return Trajectory(quat.rotate(np.broadcast_to(back, (len(yaw), 4)), place - place[0]), yaw - yaw[0])
     step = quat.rotate(quat.from_yaw(-yaw[:-1]), np.diff(place, axis=0)) * scale
     turned = (yaw - yaw[0]) * scale
     way = np.cumsum(quat.rotate(quat.from_yaw(turned[:-1]), step), axis=0)
-    return Travel(np.concatenate([np.zeros((1, 3)), way]), turned)
+    return Trajectory(np.concatenate([np.zeros((1, 3)), way]), turned)
 
 
 def remove(skeleton: Skeleton, pose: Pose, place: Array, yaw: Array) -> Pose:

@@ -46,7 +46,7 @@ def _turned(source: Skeleton, figure: Skeleton, pairs: list[tuple[int, int]], sp
     rest_f = quat.from_matrix(figure.rest_world[:, :3, :3])
     lay = bone_alignment(source, figure, of, upright)
     frames = len(spin)
-    turn = np.broadcast_to(figure.rest_turn, (frames, len(figure), 4)).copy()
+    turn = np.broadcast_to(figure.rest_rotation, (frames, len(figure), 4)).copy()
     world = np.empty((frames, len(figure), 4))
     for f, parent in enumerate(figure.parents):
         above = world[:, parent] if parent >= 0 else np.broadcast_to(quat.IDENTITY, (frames, 4))
@@ -57,7 +57,7 @@ def _turned(source: Skeleton, figure: Skeleton, pairs: list[tuple[int, int]], sp
         away = quat.multiply(spin[:, s], quat.conjugate(rest_s[s]))
         world[:, f] = quat.normalize(quat.multiply(away, quat.multiply(lay[f], rest_f[f])))
         turn[:, f] = quat.multiply(quat.conjugate(above), world[:, f])
-    place = np.broadcast_to(figure.rest_place, (frames, len(figure), 3)).copy()
+    place = np.broadcast_to(figure.rest_translation, (frames, len(figure), 3)).copy()
     return Pose(quat.normalize(turn), place)
 
 
@@ -187,6 +187,6 @@ def _tracks(figure: Skeleton, at: Array, pose: Pose, mapped: set[int]) -> tuple[
     for f in range(len(figure)):
         if f in mapped:
             tracks.append(Track(f, "rotation", "LINEAR", at, pose.turn[:, f].copy()))
-        if np.abs(pose.place[:, f] - figure.rest_place[f]).max() > 1e-7:
+        if np.abs(pose.place[:, f] - figure.rest_translation[f]).max() > 1e-7:
             tracks.append(Track(f, "translation", "LINEAR", at, pose.place[:, f].copy()))
     return tuple(tracks)

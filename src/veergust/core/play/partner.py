@@ -4,13 +4,13 @@ from __future__ import annotations
 
 import numpy as np
 
-from veergust.core.play.compiled.project import Book
+from veergust.core.play.compiled.project import CompiledProject
 from veergust.core.play.state import FighterState, Input
 
 PAUSE = 40
 
 
-def inputs(book: Book, fighters: list[FighterState], tick: int) -> list[Input]:
+def inputs(build: CompiledProject, fighters: list[FighterState], tick: int) -> list[Input]:
     """The inputs of fighters that strike back: their ``answer`` every ``PAUSE`` ticks once they were hurt."""
     out = []
     for f in fighters:

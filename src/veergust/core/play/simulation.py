@@ -8,25 +8,25 @@ from dataclasses import replace
 
 import numpy as np
 
-from veergust.core.model import Box, Event, Fighter
+from veergust.core.model import Event, Fighter, Hitbox
 from veergust.core.motion import quat
 from veergust.core.motion.quat import Array
 from veergust.core.play import partner
 from veergust.core.play.body.move import move, part_bodies, settle
-from veergust.core.play.compiled.project import Book
+from veergust.core.play.compiled.project import CompiledProject
 from veergust.core.play.contact.contacts import Contact, Contacts
 from veergust.core.play.contact.volumes import box_frame
 from veergust.core.play.pose.posing import body_matrix, place_pose, pose_again
 from veergust.core.play.rules.decide import Decider, start
 from veergust.core.play.rules.presses import FURTHEST
-from veergust.core.play.state import FighterState, GroundVoice, Input, Press, Voice, end
+from veergust.core.play.state import FighterState, Input, LocomotionVoice, Press, Voice, end
 from veergust.core.play.take.record import Fired, Record
 
 FRESH = 300
 """So many ticks are kept with their poses; those of older ones are worked out again when play goes back to them."""
 
 
-class Bout:
+class Simulation:
     """Fighters on a stage.
 
     ``tick`` plays one tick; ``back_to`` takes play back to a tick already played.
@@ -37,10 +37,10 @@ class Bout:
 
     def __init__(
         self,
-        book: Book,
+        build: CompiledProject,
         seed: int = 1,
         fighters: tuple[Fighter, ...] | None = None,
-        touches: Callable[[Bout], list[Contact]] | None = None,
+        touches: Callable[[Simulation], list[Contact]] | None = None,
         *,
         posed: bool = True,
         moved: bool = True,
@@ -48,7 +48,7 @@ class Bout:
     ) -> None:
         """``touches`` stands in for the test of strikes against hurtboxes. Where only numbers are wanted no pose need
         be made, and nobody need be ``moved``. Play can go back by ``keeps`` ticks; as far as it went when None."""
-        self.book = book
+        self.build = build
         self.touches = touches
         self.posed = posed
         self.moved = moved
@@ -56,35 +56,35 @@ class Bout:
         self.landed = False
         self.seed = seed
         self.now = 0
-        setups = book.project.stage.fighters if fighters is None else fighters
+        setups = build.project.stage.fighters if fighters is None else fighters
         self.fighters = [self._enter(setup) for setup in setups]
         self.kept = deque([[f.copy() for f in self.fighters]])
 
     def _enter(self, setup: Fighter) -> FighterState:
-        idle = self.book.idle_state
+        idle = self.build.idle_state
         entry = idle.name if idle is not None else ""
         fighter = FighterState(
             setup,
             np.array(setup.position, dtype=float),
             setup.facing,
-            (GroundVoice(entry),),
+            (LocomotionVoice(entry),),
             health=setup.health,
         )
         if self.posed:
-            place_pose(self.book, fighter)
+            place_pose(self.build, fighter)
         return fighter
 
     def fighter(self, name: str) -> FighterState:
         """A fighter by name."""
         return next(f for f in self.fighters if f.name == name)
 
-    def use(self, book: Book) -> None:
+    def use(self, build: CompiledProject) -> None:
         """Go on with an edited project: what plays keeps its place, in the action as it is now."""
-        self.book = book
+        self.build = build
         for fighter in self.fighters:
             voices = []
             for voice in fighter.voices:
-                compiled = book.action(voice.compiled.action.name)
+                compiled = build.action(voice.compiled.action.name)
                 if compiled is None or voice.section >= len(compiled.sections):
                     continue
                 frame = min(voice.frame, compiled.sections[voice.section].ticks - 1)
@@ -95,7 +95,7 @@ class Bout:
 
     def start(self, fighter: str, action: str) -> Voice | None:
         """Start an action at once, whatever its start rule says; it is shown on the next tick's record."""
-        return start(self.book, self.fighter(fighter), action, self.now)
+        return start(self.build, self.fighter(fighter), action, self.now)
 
     def back_to(self, tick: int) -> None:
         """Take play back to the end of ``tick`` ticks; later ticks are forgotten."""
@@ -111,7 +111,7 @@ class Bout:
         """A state that was kept, with the pose that long keeping leaves out; ``before`` is the tick before's."""
         out = state.copy()
         if out.joints is None and self.posed:
-            pose_again(self.book, out)
+            pose_again(self.build, out)
             out.joints_before = out.joints
             if before is not None and before is not state:
                 out.joints_before = self.whole(before).joints
@@ -119,7 +119,7 @@ class Bout:
 
     def tick(self, inputs: Iterable[Input] = ()) -> Record:
         """Play one tick in the order of docs/semantics.md."""
-        given = [*inputs, *partner.inputs(self.book, self.fighters, self.now)]
+        given = [*inputs, *partner.inputs(self.build, self.fighters, self.now)]
         before: dict[str, tuple[Voice, ...]] = {}
         for f in self.fighters:
             self._read(f, [i for i in given if i.fighter == f.name])
@@ -129,28 +129,28 @@ class Bout:
         for f in self.fighters:
             if f.advanced:
                 others = tuple(o for o in self.fighters if o is not f)
-                Decider(self.book, f, others, self.now, self.seed).decide()
+                Decider(self.build, f, others, self.now, self.seed).decide()
                 if self.moved:
-                    move(self.book, f, before[f.name], others)
+                    move(self.build, f, before[f.name], others)
             else:
                 f.frozen -= 1
         if self.moved:
-            part_bodies(self.book, self.fighters)
+            part_bodies(self.build, self.fighters)
         for f in self.fighters:
-            if self.moved and f.advanced and settle(self.book, f):
+            if self.moved and f.advanced and settle(self.build, f):
                 for voice in f.live():
                     end(f, voice, "broken")
                 f.frame_before = None
             if f.advanced and self.posed:
-                place_pose(self.book, f)
+                place_pose(self.build, f)
             else:
                 f.joints_before = f.joints
-        contacts = Contacts(self.book, self.fighters, self.now)
+        contacts = Contacts(self.build, self.fighters, self.now)
         found = self.touches(self) if self.touches is not None else contacts.find() if self.posed else []
         for name in contacts.apply(found) if found else ():
             # A reaction shows its first frame on the tick of contact, and through hit stop.
             if self.posed:
-                pose_again(self.book, self.fighter(name))
+                pose_again(self.build, self.fighter(name))
         events = [e for f in self.fighters for e in self._events(f)]
         self.kept.append([f.copy() for f in self.fighters])
         record = Record(self.now, tuple(self.kept[-1]), tuple(events), tuple(found))
@@ -163,7 +163,7 @@ class Bout:
 
     def _read(self, f: FighterState, given: list[Input]) -> None:
         """Read inputs and age the buffer. The buffer keeps its age through hit stop, as all time does then."""
-        order = {name: i for i, name in enumerate(self.book.commands)}
+        order = {name: i for i, name in enumerate(self.build.commands)}
         held, pressed, let_go = set(f.held), [], []
         waiting = f.asked if f.frozen else ("", "")
         f.asked = next(((i.action, i.section) for i in given if i.action), waiting)
@@ -179,7 +179,7 @@ class Bout:
         f.held, f.pressed, f.let_go = tuple(sorted(held)), tuple(pressed), tuple(let_go)
         fresh = sorted(dict.fromkeys(pressed), key=lambda c: order.get(c, len(order)))
         aged = [p if f.frozen else replace(p, age=p.age + 1) for p in f.buffer if p.command not in fresh]
-        keep = self.book.longest_buffer
+        keep = self.build.longest_buffer
         f.buffer = tuple([Press(c) for c in fresh] + [p for p in aged if p.age < keep])
         past = f.history if f.frozen else tuple(replace(p, age=p.age + 1) for p in f.history)
         f.history = tuple([Press(c) for c in fresh] + [p for p in past if p.age < keep * FURTHEST])
@@ -218,7 +218,7 @@ class Bout:
         body = body_matrix(f.position, f.facing)
         frame: Array | None = body
         if event.mount and f.joints is not None:
-            frame = box_frame(self.book, Box(mount=event.mount), body @ f.joints, mirrored)
+            frame = box_frame(self.build, Hitbox(mount=event.mount), body @ f.joints, mirrored)
         if frame is None:
             frame = body
         offset = np.array(event.offset) * (np.array([-1.0, 1.0, 1.0]) if mirrored else 1.0)
@@ -227,8 +227,10 @@ class Bout:
         return Fired(f.name, event.name, event.kind, event.mount, place, looks[event.facing], event.payload)
 
 
-def play(book: Book, inputs: dict[int, list[Input]], ticks: int, seed: int = 1) -> tuple[Bout, list[Record]]:
+def play(
+    build: CompiledProject, inputs: dict[int, list[Input]], ticks: int, seed: int = 1
+) -> tuple[Simulation, list[Record]]:
     """Play ``ticks`` ticks with scripted inputs by tick."""
-    book.prepare()
-    bout = Bout(book, seed)
-    return bout, [bout.tick(inputs.get(t, [])) for t in range(ticks)]
+    build.prepare()
+    simulation = Simulation(build, seed)
+    return simulation, [simulation.tick(inputs.get(t, [])) for t in range(ticks)]

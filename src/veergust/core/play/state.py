@@ -12,9 +12,7 @@ from veergust.core.model import Fighter as FighterSetup
 from veergust.core.motion.quat import Array
 from veergust.core.motion.skeleton import Pose
 from veergust.core.play.compiled.action import CompiledAction, CompiledSection
-
-REMEMBERED = 8
-"""How many picks of a pool are remembered."""
+from veergust.core.play.flow.pick import REMEMBERED
 
 EndKind = Literal["completed", "cancelled", "broken", "out of scope"]
 
@@ -114,7 +112,7 @@ class Voice:
 
 
 @dataclass(frozen=True)
-class GroundVoice:
+class LocomotionVoice:
     """A locomotion state being played: its phase in cycles, and how far its crossfade has come."""
 
     state: str
@@ -145,7 +143,7 @@ class FighterState:
     setup: FighterSetup
     position: Array
     facing: float
-    ground: tuple[GroundVoice, ...]
+    locomotion: tuple[LocomotionVoice, ...]
     voices: tuple[Voice, ...] = ()
     velocity: Array = field(default_factory=lambda: np.zeros(3))
     knock: Array = field(default_factory=lambda: np.zeros(3))

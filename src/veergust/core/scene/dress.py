@@ -7,20 +7,20 @@ from numpy.typing import NDArray
 
 from veergust.core.model import Mount, Prop, Rig
 from veergust.core.motion import quat
-from veergust.core.motion.figure import Cast, Mesh
+from veergust.core.motion.figure import Assets, Mesh
 from veergust.core.motion.quat import Array
 from veergust.core.motion.skeleton import Skeleton
 from veergust.core.scene.mannequin import mannequin
 
 
-def figure_mesh(cast: Cast, rig: Rig) -> Mesh | None:
+def figure_mesh(assets: Assets, rig: Rig) -> Mesh | None:
     """What is drawn for a project: the file's mesh or a plain mannequin, and the props; None without a figure."""
-    if len(cast.skeleton) == 0:
+    if len(assets.skeleton) == 0:
         return None
-    body = cast.mesh if cast.mesh is not None else mannequin(cast.skeleton)
+    body = assets.mesh if assets.mesh is not None else mannequin(assets.skeleton)
     parts = [body]
     for prop in rig.props:
-        part = _worn(prop, rig, cast)
+        part = _worn(prop, rig, assets)
         if part is not None:
             parts.append(_bound(part, body))
     return _joined(parts) if len(parts) > 1 else body
@@ -45,9 +45,9 @@ def placed(offset: tuple[float, ...], turn: tuple[float, ...], scale: float = 1.
 Worn = tuple[int, Array, Array, NDArray[np.int32]]
 
 
-def _worn(prop: Prop, rig: Rig, cast: Cast) -> Worn | None:
+def _worn(prop: Prop, rig: Rig, assets: Assets) -> Worn | None:
     """Joint, points and normals in the joint's frame, and faces of a prop; None when its file or mount is gone."""
-    mesh, mount = cast.props.get(prop.file), mount_matrix(cast.skeleton, rig, prop.mount)
+    mesh, mount = assets.props.get(prop.file), mount_matrix(assets.skeleton, rig, prop.mount)
     if mesh is None or mount is None:
         return None
     joint, frame = mount

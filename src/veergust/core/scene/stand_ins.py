@@ -11,10 +11,10 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from veergust.core.model import Box, Event
+from veergust.core.model import Event, Hitbox
 from veergust.core.motion.quat import Array
 from veergust.core.play.compiled.action import CompiledAction
-from veergust.core.play.compiled.project import Book
+from veergust.core.play.compiled.project import CompiledProject
 from veergust.core.play.contact.volumes import box_frame
 from veergust.core.play.take.payload import read_pairs
 from veergust.core.scene.things import Label, Path, Tube
@@ -53,18 +53,18 @@ def throw_of(payload: str) -> Throw:
     return Throw(**{name: float(value) for name, value in found.items() if _NUMBER.fullmatch(value)})
 
 
-def mount_frame(book: Book, compiled: CompiledAction, row: int, mount: str, start: Array) -> Array:
+def mount_frame(build: CompiledProject, compiled: CompiledAction, row: int, mount: str, start: Array) -> Array:
     """The frame ``[4, 4]`` of a mount (the body without one) on a row, in the world that ``start`` stands in."""
     section, tick = compiled.locate(row)
     body = start @ compiled.bodies[row]
     if not mount:
         return np.asarray(body)
     part = compiled.sections[section]
-    found = box_frame(book, Box(mount=mount), body @ compiled.world_of(section)[tick], part.mirrored(tick))
+    found = box_frame(build, Hitbox(mount=mount), body @ compiled.world_of(section)[tick], part.mirrored(tick))
     return np.asarray(found if found is not None else body)
 
 
-def stand_ins(book: Book, compiled: CompiledAction, row: int, start: Array) -> StandIns:
+def stand_ins(build: CompiledProject, compiled: CompiledAction, row: int, start: Array) -> StandIns:
     """What the events up to ``row`` show on it. Events of sections the path does not reach show on their own rows."""
     tubes: list[Tube] = []
     paths: list[Path] = []
@@ -77,24 +77,29 @@ def stand_ins(book: Book, compiled: CompiledAction, row: int, start: Array) -> S
         for e in compiled.sections[i].section.events
         if first + e.tick <= row and e.tick < compiled.sections[i].ticks
     ]
-    rate = book.project.settings.rate
+    rate = build.project.settings.rate
     for at, event in fired:
         age = row - at
         stem, word = _stem(event.name)
         if event.kind == "effect" and word in OPENS:
             if not _shut(fired, at, event, stem):
                 first = max(at, row - TRAIL)
-                way = [_place(book, compiled, r, event, start)[:3, 3] for r in range(first, row + 1)]
+                way = [_place(build, compiled, r, event, start)[:3, 3] for r in range(first, row + 1)]
                 if len(way) > 1:
                     paths.append(Path(np.array(way), "event", marks=False))
         elif event.kind == "effect" and word not in SHUTS and age < BURST:
-            paths += _burst(_place(book, compiled, at, event, start)[:3, 3], age / BURST)
+            paths += _burst(_place(build, compiled, at, event, start)[:3, 3], age / BURST)
         elif event.kind == "spawn" and age < FLIGHT * rate / 60:
             _ball(
-                tubes, paths, _place(book, compiled, at, event, start), start @ compiled.bodies[at], event, age / rate
+                tubes,
+                paths,
+                _place(build, compiled, at, event, start),
+                start @ compiled.bodies[at],
+                event,
+                age / rate,
             )
         elif event.kind in ("sound", "message") and age < WORD and event.name:
-            place = _place(book, compiled, at, event, start)[:3, 3]
+            place = _place(build, compiled, at, event, start)[:3, 3]
             sign = "♪" if event.kind == "sound" else "✉"
             labels.append(Label(f"{sign} {event.name}", place + np.array([0.0, 0.12, 0.0]), "event"))
     return StandIns(tuple(tubes), tuple(paths), tuple(labels))
@@ -110,8 +115,8 @@ def _shut(fired: list[tuple[int, Event]], at: int, event: Event, stem: str) -> b
                for t, e in fired)  # fmt: skip
 
 
-def _place(book: Book, compiled: CompiledAction, row: int, event: Event, start: Array) -> Array:
-    frame = mount_frame(book, compiled, row, event.mount, start).copy()
+def _place(build: CompiledProject, compiled: CompiledAction, row: int, event: Event, start: Array) -> Array:
+    frame = mount_frame(build, compiled, row, event.mount, start).copy()
     frame[:3, 3] = (frame @ np.array([*event.offset, 1.0]))[:3]
     return frame
 

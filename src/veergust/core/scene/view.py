@@ -13,8 +13,8 @@ from veergust.core.motion.prepared import clip_pose, ends, motion_of
 from veergust.core.motion.quat import Array
 from veergust.core.motion.skeleton import forward
 from veergust.core.play.compiled.action import CompiledAction, active
-from veergust.core.play.compiled.mounts import mount_way
-from veergust.core.play.compiled.project import Book
+from veergust.core.play.compiled.mounts import mount_trajectory
+from veergust.core.play.compiled.project import CompiledProject
 from veergust.core.play.contact.volumes import hit_volume, hurt_volume
 from veergust.core.play.pose.posing import body_matrix
 from veergust.core.play.state import FighterState
@@ -51,16 +51,18 @@ def joints_at(compiled: CompiledAction, frame: int) -> Array:
     return np.asarray(body_at(compiled, frame) @ compiled.world_of(section)[tick])
 
 
-def standing_scene(book: Book) -> Scene:
+def standing_scene(build: CompiledProject) -> Scene:
     """The figure as it stands in its first locomotion state, before there is any action to show."""
-    if len(book.cast.skeleton) == 0:
+    if len(build.assets.skeleton) == 0:
         return Scene(floors=_level((Floor(),)))
-    pose = book.ground_clip(book.idle_clip).at(0.0)
-    joints = FACING @ forward(book.cast.skeleton, pose.turn, pose.place)[0]
+    pose = build.locomotion_clip(build.idle_clip).at(0.0)
+    joints = FACING @ forward(build.assets.skeleton, pose.turn, pose.place)[0]
     return Scene(bodies=(Body(joints),), floors=_level((Floor(),)))
 
 
-def strike_tubes(book: Book, compiled: CompiledAction, frame: int, also_closed: bool = False) -> list[Tube]:
+def strike_tubes(
+    build: CompiledProject, compiled: CompiledAction, frame: int, also_closed: bool = False
+) -> list[Tube]:
     """Hitboxes of the strikes open on a frame; boxes are shown as tubes along their longest side."""
     section, tick = compiled.locate(frame)
     part = compiled.sections[section]
@@ -71,7 +73,7 @@ def strike_tubes(book: Book, compiled: CompiledAction, frame: int, also_closed: 
         if not (open_ or also_closed):
             continue
         for box in strike.boxes:
-            volume = hit_volume(book, box, tick, part.mirrored(tick), joints, joints, True)
+            volume = hit_volume(build, box, tick, part.mirrored(tick), joints, joints, True)
             if volume is None:
                 continue
             if volume.half is None:
@@ -100,7 +102,7 @@ def key_frames(compiled: CompiledAction) -> list[int]:
 
 
 def action_scene(
-    book: Book,
+    build: CompiledProject,
     compiled: CompiledAction,
     frame: int,
     shown: Shown = Shown(),
@@ -112,7 +114,7 @@ def action_scene(
 
     ``other`` is a version to compare with: a skin of its same frame stands in place of the others.
     """
-    stage = book.project.stage
+    stage = build.project.stage
     if not compiled.path:
         return Scene(floors=stage.floors)
     frame = min(max(frame, 0), max(compiled.rows - 1, 0))
@@ -124,18 +126,18 @@ def action_scene(
         ghosts = [Body(joints_at(compiled, f), "ghost", 0.22) for f in near]
     if other is not None and other.order:
         ghosts = [Body(joints_at(other, min(frame, other.rows - 1)), "ghost", 0.45)]
-    tubes = strike_tubes(book, compiled, frame) if shown.hitboxes else []
+    tubes = strike_tubes(build, compiled, frame) if shown.hitboxes else []
     if shown.hurtboxes:
-        for hurtbox in book.project.rig.hurtboxes:
-            volume = hurt_volume(book, hurtbox, joints, joints)
+        for hurtbox in build.project.rig.hurtboxes:
+            volume = hurt_volume(build, hurtbox, joints, joints)
             if volume:
                 tubes.append(Tube(*volume.now, volume.radius, "hurt"))
     if shown.body:
-        tubes.append(_capsule(book, body_at(compiled, frame)[:3, 3]))
-    weapon = book.project.rig.weapon
+        tubes.append(_capsule(build, body_at(compiled, frame)[:3, 3]))
+    weapon = build.project.rig.weapon
     ribbons = []
     if shown.sweep and weapon:
-        low, high = mount_way(book, compiled, weapon.base), mount_way(book, compiled, weapon.tip)
+        low, high = mount_trajectory(build, compiled, weapon.base), mount_trajectory(build, compiled, weapon.tip)
         frames = list(compiled.open_frames)
         if low is not None and high is not None and len(frames) > 1:
             ribbons.append(Ribbon(low[frames] @ FACING[:3, :3].T, high[frames] @ FACING[:3, :3].T, "strike"))
@@ -147,7 +149,7 @@ def action_scene(
     posts: tuple[Post, ...] = ()
     labels: tuple[Label, ...] = ()
     if shown.events:
-        fired = stand_ins(book, compiled, frame, FACING)
+        fired = stand_ins(build, compiled, frame, FACING)
         tubes, paths, labels = [*tubes, *fired.tubes], (*paths, *fired.paths), fired.labels
     if stage.posts:
         post = msgspec.structs.replace(stage.posts[0], position=(target, 0.0, 0.0))
@@ -170,41 +172,41 @@ def _level(floors: tuple[Floor, ...]) -> tuple[Floor, ...]:
     return (Floor(low=(-30.0, -30.0), high=(30.0, 30.0)),) if floors else ()
 
 
-def _capsule(book: Book, at: Array) -> Tube:
-    body = book.project.rig.capsule
+def _capsule(build: CompiledProject, at: Array) -> Tube:
+    body = build.project.rig.capsule
     low, high = np.array([0, body.radius, 0]), np.array([0, body.height - body.radius, 0])
     return Tube(at + low, at + high, body.radius, "capsule")
 
 
-def record_scene(book: Book, record: Record, shown: Shown = Shown()) -> Scene:
+def record_scene(build: CompiledProject, record: Record, shown: Shown = Shown()) -> Scene:
     """A tick of play on the project's stage."""
     bodies, tubes, labels = [], [], []
     for i, fighter in enumerate(record.fighters):
         joints = body_matrix(fighter.position, fighter.facing) @ fighter.joints_now
         bodies.append(Body(joints, "body" if i == 0 else "partner"))
         if shown.hitboxes:
-            tubes += _open_tubes(book, fighter, joints)
+            tubes += _open_tubes(build, fighter, joints)
         if shown.hurtboxes and not fighter.down:
-            for hurtbox in book.project.rig.hurtboxes:
-                volume = hurt_volume(book, hurtbox, joints, joints)
+            for hurtbox in build.project.rig.hurtboxes:
+                volume = hurt_volume(build, hurtbox, joints, joints)
                 if volume:
                     tubes.append(Tube(*volume.now, volume.radius, "hurt"))
         if shown.body:
-            tubes.append(_capsule(book, fighter.position))
+            tubes.append(_capsule(build, fighter.position))
     for contact in record.contacts:
         words = f"{contact.damage:g}" if contact.damage else contact.result
         labels.append(Label(words, contact.position, "strike", strong=True))
-    stage = book.project.stage
+    stage = build.project.stage
     return Scene(tuple(bodies), (), tuple(tubes), (), (), tuple(labels), stage.floors, stage.posts)
 
 
-def _open_tubes(book: Book, fighter: FighterState, joints: Array) -> list[Tube]:
+def _open_tubes(build: CompiledProject, fighter: FighterState, joints: Array) -> list[Tube]:
     out: list[Tube] = []
     for voice in fighter.live():
         part = voice.part
         for i in active(part.section.strikes, voice.frame):
             for box in part.section.strikes[i].boxes:
-                volume = hit_volume(book, box, voice.frame, part.mirrored(voice.frame), joints, joints, True)
+                volume = hit_volume(build, box, voice.frame, part.mirrored(voice.frame), joints, joints, True)
                 if volume and volume.half is None:
                     out.append(Tube(*volume.now, volume.radius, "strike", True))
                 elif volume and volume.half is not None:
@@ -212,15 +214,15 @@ def _open_tubes(book: Book, fighter: FighterState, joints: Array) -> list[Tube]:
     return out
 
 
-def clip_scene(book: Book, name: str, frame: int) -> Scene:
+def clip_scene(build: CompiledProject, name: str, frame: int) -> Scene:
     """A clip on a source frame at the tick rate, its own travel included."""
-    clip = book.clip(name)
-    if clip is None or motion_of(book.cast, clip) is None:
+    clip = build.clip(name)
+    if clip is None or motion_of(build.assets, clip) is None:
         return Scene()
-    start, end = ends(book.cast, clip)
-    along = frame / book.project.settings.rate * clip.rate
-    pose = clip_pose(book.cast, clip, np.array([end - along if clip.reverse else start + along]))
-    joints = forward(book.cast.skeleton, pose.turn, pose.place)[0]
+    start, end = ends(build.assets, clip)
+    along = frame / build.project.settings.rate * clip.rate
+    pose = clip_pose(build.assets, clip, np.array([end - along if clip.reverse else start + along]))
+    joints = forward(build.assets.skeleton, pose.turn, pose.place)[0]
     turned = np.eye(4)
     turned[:3, :3] = quat.to_matrix(quat.from_yaw(np.radians(START_FACING)))
     return Scene(bodies=(Body(turned @ joints),), floors=_level((Floor(),)))

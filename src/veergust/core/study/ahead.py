@@ -2,17 +2,14 @@
 
 from __future__ import annotations
 
+from veergust.core.kinds.conditions import CONDITIONS
 from veergust.core.model import Condition
 from veergust.core.play.rules.conditions import holds
-from veergust.core.play.simulation import Bout
+from veergust.core.play.simulation import Simulation
 from veergust.core.play.state import FighterState
 
-# What may answer otherwise on another tick though nobody presses or moves.
-VARYING = ("chance", "section_ended")
-MOVING = ("speed", "on_floor", "rising", "height", "distance")
 
-
-def free_in(bout: Bout, fighter: FighterState) -> int | None:
+def free_in(simulation: Simulation, fighter: FighterState) -> int | None:
     """Ticks from now on which ``fighter`` is first free to act: 0 when it is, None when that must be played.
 
     It is counted for a single action whose sections end, with no press remembered, when no gate or break on the way
@@ -36,19 +33,21 @@ def free_in(bout: Bout, fighter: FighterState) -> int | None:
         part = voice.compiled.sections[section]
         ways = [g.conditions for g in part.section.gates]
         ways += [e.conditions for e in (*part.section.exits, *voice.compiled.action.exits) if e.kind == "break"]
-        if any(_may_hold(bout, fighter, conditions) for conditions in ways):
+        if any(_may_hold(simulation, fighter, conditions) for conditions in ways):
             return None
         ticks += part.ticks
-        onward = voice.compiled.ways(part.section.then)
-        if len(onward) > 1:
+        flow = voice.compiled.flow
+        if len(flow.ways(part.section.then)) > 1:
             return None
-        section = onward[0] if onward else None
+        lead = flow.then(section, flow.first)
+        section = lead.section if lead is not None else None
     return ticks
 
 
-def _may_hold(bout: Bout, fighter: FighterState, conditions: tuple[Condition, ...]) -> bool:
-    if any(c.test in VARYING or (bout.moved and c.test in MOVING) for c in conditions):
+def _may_hold(simulation: Simulation, fighter: FighterState, conditions: tuple[Condition, ...]) -> bool:
+    may_change = ("always", "moving") if simulation.moved else ("always",)
+    if any(CONDITIONS[c.test].changes in may_change for c in conditions):
         return True
-    others = tuple(f for f in bout.fighters if f is not fighter)
+    others = tuple(f for f in simulation.fighters if f is not fighter)
     voice = fighter.live()[0]
-    return holds(conditions, fighter, voice=voice, others=others, seed=bout.seed, tick=bout.now)
+    return holds(conditions, fighter, voice=voice, others=others, seed=simulation.seed, tick=simulation.now)

@@ -11,13 +11,13 @@ from msgspec.structs import replace
 from veergust.core.model import Clip, RootUse
 from veergust.core.motion import quat
 from veergust.core.motion.feet import Contact, contacts, feet_of, hips_of, toes_of
-from veergust.core.motion.figure import Cast
+from veergust.core.motion.figure import Assets
 from veergust.core.motion.mapping import leg_length
 from veergust.core.motion.prepared import about_body, carried, clip_pose, ends, motion_of, track_of
 from veergust.core.motion.quat import Array
 from veergust.core.motion.skeleton import Pose, Skeleton, forward
-from veergust.core.motion.track import BodyTrack, Roots, Travel, remove
-from veergust.core.play.compiled.project import Book
+from veergust.core.motion.track import BodyTrack, Roots, Trajectory, remove
+from veergust.core.play.compiled.project import CompiledProject
 
 MOST_FRAMES = 4000
 
@@ -36,7 +36,7 @@ class Reading:
     times: Array
     pose: Pose
     joints: Array
-    travel: Travel
+    travel: Trajectory
     left: Pose
     track: BodyTrack
     rest: Pose
@@ -124,37 +124,37 @@ class Reading:
         return min(out) * 100.0
 
 
-def read_clip(cast: Cast, clip: Clip, roots: Roots) -> Reading | None:
+def read_clip(assets: Assets, clip: Clip, roots: Roots) -> Reading | None:
     """Read a clip over its whole source, at the source's own rate; None when its file lacks it."""
-    motion = motion_of(cast, clip)
-    if motion is None or len(cast.skeleton) == 0:
+    motion = motion_of(assets, clip)
+    if motion is None or len(assets.skeleton) == 0:
         return None
     frames = min(max(1, round(motion.seconds * motion.fps)), MOST_FRAMES)
     at = motion.seconds * np.arange(frames + 1) / frames
-    pose = clip_pose(cast, clip, at)
-    travel, left = carried(cast, clip, at, roots)
-    joints = forward(cast.skeleton, pose.turn, pose.place)[..., :3, 3]
-    rest = motion.rest if motion.rest is not None else cast.skeleton.rest_pose()
-    track = track_of(cast, replace(clip, root=RootUse()), roots)
-    return Reading(clip, cast.skeleton, motion.fps, at, pose, joints, travel, left, track, rest)
+    pose = clip_pose(assets, clip, at)
+    travel, left = carried(assets, clip, at, roots)
+    joints = forward(assets.skeleton, pose.turn, pose.place)[..., :3, 3]
+    rest = motion.rest if motion.rest is not None else assets.skeleton.rest_pose()
+    track = track_of(assets, replace(clip, root=RootUse()), roots)
+    return Reading(clip, assets.skeleton, motion.fps, at, pose, joints, travel, left, track, rest)
 
 
-def reading_of(book: Book, name: str) -> Reading | None:
+def reading_of(build: CompiledProject, name: str) -> Reading | None:
     """A clip of a project, read over its whole source; None when there is none, or its file is gone."""
-    clip = book.clip(name)
-    return read_clip(book.cast, clip, book.roots) if clip is not None else None
+    clip = build.clip(name)
+    return read_clip(build.assets, clip, build.roots) if clip is not None else None
 
 
-def idle_pose(book: Book) -> Pose | None:
+def idle_pose(build: CompiledProject) -> Pose | None:
     """The pose actions come from, about its body: the first frame of idle; None without locomotion."""
-    clip, cast = book.clip(book.idle_clip), book.cast
-    if clip is None or motion_of(cast, clip) is None:
+    clip, assets = build.clip(build.idle_clip), build.assets
+    if clip is None or motion_of(assets, clip) is None:
         return None
-    start, end = ends(cast, clip)
-    return about_body(cast, clip, end if clip.reverse else start, book.roots)
+    start, end = ends(assets, clip)
+    return about_body(assets, clip, end if clip.reverse else start, build.roots)
 
 
-def used_frames(cast: Cast, reading: Reading) -> tuple[int, int]:
+def used_frames(assets: Assets, reading: Reading) -> tuple[int, int]:
     """First and last frame between the clip's in and out."""
-    start, end = ends(cast, reading.clip)
+    start, end = ends(assets, reading.clip)
     return reading.frame_of(start), reading.frame_of(end)

@@ -6,11 +6,11 @@ from typing import Any
 
 import numpy as np
 
-from veergust.core.model import Box
+from veergust.core.model import Hitbox
 from veergust.core.motion.quat import Array
 from veergust.core.play.compiled.action import CompiledAction, active
-from veergust.core.play.compiled.mounts import mount_way
-from veergust.core.play.compiled.project import Book
+from veergust.core.play.compiled.mounts import mount_trajectory
+from veergust.core.play.compiled.project import CompiledProject
 from veergust.core.play.contact.volumes import box_frame, hit_volume
 from veergust.core.study.pops import Leap, row_steps
 
@@ -32,33 +32,33 @@ class Same:
         return id(self.thing)
 
 
-def tip_speed(book: Book, compiled: CompiledAction) -> Array:
+def tip_speed(build: CompiledProject, compiled: CompiledAction) -> Array:
     """Speed (m/s) on each row of the sheet of the weapon's tip, or of the fastest mount of who carries none.
 
     The body's own travel is in it.
     """
-    return np.asarray(np.max([np.zeros(compiled.rows), *_speeds(book, compiled).values()], axis=0))
+    return np.asarray(np.max([np.zeros(compiled.rows), *_speeds(build, compiled).values()], axis=0))
 
 
-def _speeds(book: Book, compiled: CompiledAction) -> dict[str, Array]:
-    rig, out = book.project.rig, {}
+def _speeds(build: CompiledProject, compiled: CompiledAction) -> dict[str, Array]:
+    rig, out = build.project.rig, {}
     for mount in [rig.weapon.tip] if rig.weapon else [m.name for m in rig.mounts]:
-        way = mount_way(book, compiled, mount) if compiled.path else None
+        way = mount_trajectory(build, compiled, mount) if compiled.path else None
         if way is not None and len(way):
-            steps = np.linalg.norm(np.diff(way, axis=0), axis=-1) * book.project.settings.rate
+            steps = np.linalg.norm(np.diff(way, axis=0), axis=-1) * build.project.settings.rate
             out[mount] = np.concatenate([[0.0], steps])
     return out
 
 
-def fastest_mount(book: Book, compiled: CompiledAction, start: int, end: int) -> str:
+def fastest_mount(build: CompiledProject, compiled: CompiledAction, start: int, end: int) -> str:
     """The mount that goes fastest on rows ``[start, end)``; none where the rig has no mounts."""
-    speeds = {mount: float(speed[start:end].max(initial=0.0)) for mount, speed in _speeds(book, compiled).items()}
+    speeds = {mount: float(speed[start:end].max(initial=0.0)) for mount, speed in _speeds(build, compiled).items()}
     return max(speeds, key=lambda mount: speeds[mount], default="")
 
 
-def swing_of(book: Book) -> Swing:
-    """The swing of a book's actions; every book renewed from one shares it."""
-    swing: Swing = book.memo.setdefault("swing", Swing())
+def swing_of(build: CompiledProject) -> Swing:
+    """The swing of a build's actions; every build renewed from one shares it."""
+    swing: Swing = build.memo.setdefault("swing", Swing())
     return swing
 
 
@@ -70,11 +70,11 @@ class Swing:
         self._steps: tuple[tuple[object, ...], tuple[Array, list[Leap]]] = ((), (np.zeros(0), []))
         self._shares: dict[tuple[object, ...], float | None] = {}
 
-    def speed(self, book: Book, compiled: CompiledAction) -> Array:
+    def speed(self, build: CompiledProject, compiled: CompiledAction) -> Array:
         """As ``tip_speed``."""
-        under = (Same(book.project.rig), Same(compiled.bodies), *(Same(s.pose) for s in compiled.sections))
+        under = (Same(build.project.rig), Same(compiled.bodies), *(Same(s.pose) for s in compiled.sections))
         if self._speed[0] != under:
-            self._speed = (under, tip_speed(book, compiled))
+            self._speed = (under, tip_speed(build, compiled))
         return self._speed[1]
 
     def steps(self, compiled: CompiledAction) -> tuple[Array, list[Leap]]:
@@ -84,34 +84,34 @@ class Swing:
             self._steps = (under, row_steps(compiled))
         return self._steps[1]
 
-    def share(self, book: Book, compiled: CompiledAction, section: int, tick: int) -> float | None:
+    def share(self, build: CompiledProject, compiled: CompiledAction, section: int, tick: int) -> float | None:
         """As ``covered``."""
         part = compiled.sections[section]
         open_ = tuple(part.section.strikes[i].boxes for i in active(part.section.strikes, tick))
-        key = (Same(compiled.world_of(section)), tick, part.mirrored(tick), Same(book.project.rig), open_)
+        key = (Same(compiled.world_of(section)), tick, part.mirrored(tick), Same(build.project.rig), open_)
         if key not in self._shares:
             if len(self._shares) > MOST_SHARES:
                 self._shares.clear()
-            self._shares[key] = covered(book, compiled, section, tick)
+            self._shares[key] = covered(build, compiled, section, tick)
         return self._shares[key]
 
 
-def covered(book: Book, compiled: CompiledAction, section: int, tick: int) -> float | None:
+def covered(build: CompiledProject, compiled: CompiledAction, section: int, tick: int) -> float | None:
     """The share of the weapon's line that open hitboxes cover on a tick; None when no strike is open."""
     part = compiled.sections[section]
-    weapon = book.project.rig.weapon
+    weapon = build.project.rig.weapon
     open_ = active(part.section.strikes, tick)
     if not open_ or weapon is None:
         return None
     joints, turned = compiled.world_of(section)[tick], part.mirrored(tick)
-    base, tip = (box_frame(book, Box(mount=m), joints, turned) for m in (weapon.base, weapon.tip))
+    base, tip = (box_frame(build, Hitbox(mount=m), joints, turned) for m in (weapon.base, weapon.tip))
     if base is None or tip is None:
         return None
     line = base[:3, 3] + (tip[:3, 3] - base[:3, 3]) * np.linspace(0, 1, SAMPLES)[:, None]
     inside = np.zeros(SAMPLES, dtype=bool)
     for i in open_:
         for box in part.section.strikes[i].boxes:
-            volume = hit_volume(book, box, tick, turned, joints, joints, True)
+            volume = hit_volume(build, box, tick, turned, joints, joints, True)
             if volume is None:
                 continue
             if volume.half is not None:

@@ -6,7 +6,7 @@ import numpy as np
 
 from veergust.core.model import Clip
 from veergust.core.motion import quat
-from veergust.core.motion.figure import Cast
+from veergust.core.motion.figure import Assets
 from veergust.core.motion.naming import parts_of
 from veergust.core.motion.prepared import clip_pose, ends, motion_of, track_of
 from veergust.core.motion.quat import Array
@@ -31,21 +31,21 @@ def chest_of(bones: Skeleton) -> int:
     return next((j for j in chains[0] if j in chains[1]), -1)
 
 
-def as_chest_and_hips(cast: Cast, clip: Clip, roots: Roots) -> float | None:
+def as_chest_and_hips(assets: Assets, clip: Clip, roots: Roots) -> float | None:
     """``forward`` (degrees) with which the body looks where chest and hips look for most of the used clip.
 
     None when the file is gone.
     """
-    if motion_of(cast, clip) is None:
+    if motion_of(assets, clip) is None:
         return None
-    start, end = ends(cast, clip)
+    start, end = ends(assets, clip)
     at = np.linspace(start, end, MOST)
-    pose = clip_pose(cast, clip, at)
-    world = forward(cast.skeleton, pose.turn, pose.place)
-    rest = cast.skeleton.rest_world
-    joints = [j for j in (roots.hips, chest_of(cast.skeleton)) if j >= 0]
+    pose = clip_pose(assets, clip, at)
+    world = forward(assets.skeleton, pose.turn, pose.place)
+    rest = assets.skeleton.rest_world
+    joints = [j for j in (roots.hips, chest_of(assets.skeleton)) if j >= 0]
     looks = np.mean([np.exp(1j * _heading(world[:, j], rest[j])) for j in joints], axis=0)
-    track = track_of(cast, clip, roots)
+    track = track_of(assets, clip, roots)
     body = track.at(at)[1]
     apart = looks * np.exp(-1j * body)
     off = float(np.degrees(np.arctan2(np.median(apart.imag), np.median(apart.real))))

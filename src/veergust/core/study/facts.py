@@ -9,9 +9,9 @@ import numpy as np
 
 from veergust.core.model import Fighter
 from veergust.core.play.compiled.action import CompiledAction
-from veergust.core.play.compiled.project import Book
+from veergust.core.play.compiled.project import CompiledProject
 from veergust.core.play.contact.contacts import Contact
-from veergust.core.play.simulation import Bout
+from veergust.core.play.simulation import Simulation
 from veergust.core.play.state import FighterState, Input
 from veergust.core.study.ahead import free_in
 from veergust.core.study.playout import Playout, count_out, play_out
@@ -52,15 +52,15 @@ class Facts:
         return dict(self.why).get(name, "")
 
 
-def facts(book: Book, name: str, last: bool = True) -> Facts | None:
+def facts(build: CompiledProject, name: str, last: bool = True) -> Facts | None:
     """The facts of an action; None when the project has none of that name.
 
     Without ``last`` the advantage on the last active frame is left out, which takes as long as the rest.
     """
-    compiled = book.action(name)
+    compiled = build.action(name)
     if compiled is None:
         return None
-    played = play_out(book, compiled)
+    played = play_out(build, compiled)
     ticks = played.open_ticks(compiled)
     total = len(played.frames) if played.ends and played.frames else None
     why = dict(_why(compiled, played, ticks, total))
@@ -70,10 +70,10 @@ def facts(book: Book, name: str, last: bool = True) -> Facts | None:
         if last:
             asked += [("on_hit_last", ticks[-1], "hit"), ("on_guard_last", ticks[-1], "guarded")]
         for key, tick, result in asked:
-            numbers[key], said = advantage(book, compiled, played, tick, result)  # type: ignore[assignment]
+            numbers[key], said = advantage(build, compiled, played, tick, result)  # type: ignore[assignment]
             if said:
                 why[key] = said
-    reach = reach_of(book, compiled, played)
+    reach = reach_of(build, compiled, played)
     if reach is None and ticks:
         why["reach"] = "no hitbox of it touches a standing target"
     x, y, z = (float(v) for v in played.place[-1])
@@ -101,9 +101,9 @@ def facts(book: Book, name: str, last: bool = True) -> Facts | None:
     )
 
 
-def version_facts(book: Book, name: str, index: int) -> Facts | None:
-    """The facts of a book in which version ``index`` of an action stands in its place: a question of its own."""
-    return facts(book, name, False)
+def version_facts(build: CompiledProject, name: str, index: int) -> Facts | None:
+    """The facts of a build in which version ``index`` of an action stands in its place: a question of its own."""
+    return facts(build, name, False)
 
 
 def _why(compiled: CompiledAction, played: Playout, ticks: list[int], total: int | None) -> Iterator[tuple[str, str]]:
@@ -123,7 +123,7 @@ def _free(fighter: FighterState) -> bool:
 
 
 def advantage(
-    book: Book, compiled: CompiledAction, played: Playout, n: int, result: str, *, counted: bool = True
+    build: CompiledProject, compiled: CompiledAction, played: Playout, n: int, result: str, *, counted: bool = True
 ) -> tuple[int | None, str]:
     """(tick the defender can act) − (tick the attacker can act), when the strike open on tick ``n`` lands.
 
@@ -141,13 +141,13 @@ def advantage(
         return None, "it cannot be guarded"
     sure = counted and count_out(compiled) is not None and strike.knockback[1] <= 0.0
 
-    def touches(bout: Bout) -> list[Contact]:
-        attacker = bout.fighter("attacker")
+    def touches(simulation: Simulation) -> list[Contact]:
+        attacker = simulation.fighter("attacker")
         voice = next((v for v in attacker.live() if v.compiled.action.name == compiled.action.name), None)
         here = voice is not None and (voice.section, voice.frame) == (section, tick)
-        if not here or not attacker.advanced or bout.landed:
+        if not here or not attacker.advanced or simulation.landed:
             return []
-        bout.landed = True
+        simulation.landed = True
         assert voice is not None
         damage = strike.damage if result == "hit" else 0.0
         key = section, index
@@ -157,11 +157,11 @@ def advantage(
         Fighter(name="attacker", position=(0, 0, 0), facing=0.0, health=1e9),
         Fighter(name="defender", position=(0, 0, 1.2), facing=180.0, health=1e9),
     )
-    bout = Bout(book.level, fighters=fighters, touches=touches, posed=False, moved=not sure)
-    attacker = bout.fighter("attacker")
+    simulation = Simulation(build.level, fighters=fighters, touches=touches, posed=False, moved=not sure)
+    attacker = simulation.fighter("attacker")
     inputs = [Input("attacker", action=compiled.action.name)]
     if sure and n > 0:  # what comes before the contact changes nothing between the two
-        if bout.start("attacker", compiled.action.name) is None:
+        if simulation.start("attacker", compiled.action.name) is None:
             return None, "its layer does not let it start"
         before = played.frames[n - 1]
         voice = replace(attacker.voices[0], section=before[0], frame=before[1], age=n - 1, looked=True)
@@ -169,23 +169,23 @@ def advantage(
         inputs = []
     free: dict[str, int] = {}
     for now in range(1, LONGEST):
-        bout.tick(inputs)
+        simulation.tick(inputs)
         inputs = []
-        for fighter in bout.fighters:
+        for fighter in simulation.fighters:
             if not _free(fighter):
                 free.pop(fighter.name, None)
             else:
                 free.setdefault(fighter.name, now)
-        if not bout.landed:
+        if not simulation.landed:
             continue
         if len(free) == 2:
             return free["defender"] - free["attacker"], ""
         if sure:
-            left = {f.name: free_in(bout, f) for f in bout.fighters}
+            left = {f.name: free_in(simulation, f) for f in simulation.fighters}
             if all(ticks is not None for ticks in left.values()):
                 when = {name: free.get(name, now + (ticks or 0)) for name, ticks in left.items()}
                 return when["defender"] - when["attacker"], ""
-    if not bout.landed:
+    if not simulation.landed:
         return None, "it does not come to that frame with somebody near"
     slow = next((name for name in ("attacker", "defender") if name not in free), "attacker")
     return None, "the attacker never gets free" if slow == "attacker" else "the reaction never ends"

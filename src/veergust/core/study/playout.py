@@ -5,35 +5,24 @@ Facts are what this gives. Where nothing on the way can turn out otherwise it is
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Container, Iterator
 from dataclasses import dataclass
 
 import numpy as np
 
+from veergust.core.kinds.conditions import CONDITIONS, alone
 from veergust.core.model import Condition, Fighter
 from veergust.core.motion.quat import Array
 from veergust.core.play.compiled.action import CompiledAction
-from veergust.core.play.compiled.project import Book
-from veergust.core.play.rules.conditions import OPS
-from veergust.core.play.simulation import Bout
+from veergust.core.play.compiled.project import CompiledProject
+from veergust.core.play.flow.machine import At
+from veergust.core.play.simulation import Simulation
 from veergust.core.play.state import FighterState, Input
 
 Counted = tuple[tuple[tuple[int, int], ...], bool] | None
 Outline = tuple[int, bool, tuple[int, ...]]
 
 LONGEST = 1200
-ALONE = {
-    "on_floor": 1.0,
-    "rising": 0.0,
-    "height": 0.0,
-    "held": 0.0,
-    "released": 1.0,
-    "pressed": 0.0,
-    "contact": 0.0,
-    "distance": 1e9,
-    "section_ended": 0.0,
-}
-"""What conditions find that nobody presses and nothing touches."""
 
 
 @dataclass(frozen=True, eq=False)
@@ -52,14 +41,14 @@ class Playout:
         return [n for n, (s, t) in enumerate(self.frames) if compiled.opens(s, t)]
 
 
-def play_out(book: Book, compiled: CompiledAction) -> Playout:
+def play_out(build: CompiledProject, compiled: CompiledAction) -> Playout:
     """Count or play an action out."""
     counted = count_out(compiled)
     if counted is not None:
         frames, ends = counted
-        way = compiled.way_over(frames)
+        way = compiled.trajectory_over(frames)
         return Playout(frames, way.place, way.yaw, ends, "" if ends else LOOPS)
-    fighters = [state for state, _ in play_alone(book, compiled, posed=False)]
+    fighters = [state for state, _ in play_alone(build, compiled, posed=False)]
     shown = [s for s in fighters if s.live()]
     frames = tuple((s.live()[0].section, s.live()[0].frame) for s in shown)
     ends = len(shown) < len(fighters)
@@ -94,73 +83,76 @@ def count_out(compiled: CompiledAction) -> Counted:
     return counted
 
 
+class _MustPlay(Exception):
+    """What comes next can turn out otherwise."""
+
+
 def _count(compiled: CompiledAction) -> Counted:
-    frames: list[tuple[int, int]] = []
-    section = compiled.entry
-    seen: set[int] = set()
     if not compiled.sections:
         return (), True
     if _asks_body(compiled) and any(cut.climbs for part in compiled.sections for cut in part.cuts):
         return None
-    while section not in seen:
-        seen.add(section)
-        part = compiled.sections[section].section
-        leads: str | None = None
-        for tick in range(compiled.sections[section].ticks):
-            breaks = [e for e in part.exits if e.start <= tick < e.end] + list(compiled.action.exits)
-            for exit_ in breaks:
-                held = _alone(exit_.conditions) if exit_.kind == "break" else False
-                if held is None:
-                    return None
-                if held and exit_.contact in ("any", "none"):
-                    # What starts shows its first frame, whatever is asked of that.
-                    return (tuple(frames) or ((section, tick),)), True
-            frames.append((section, tick))
-            for gate in part.gates:
-                if gate.start <= tick < gate.end:
-                    held = _alone(gate.conditions)
-                    if held is None:
-                        return None
-                    if held and compiled.ways(gate.to):
-                        leads = gate.to
-                        break
-            if leads is not None:
-                break
-        onward = compiled.ways(leads if leads is not None else part.then)
-        if len(onward) > 1:
-            return None
-        if not onward:
+    try:
+        return _counted(compiled)
+    except _MustPlay:
+        return None
+
+
+def _counted(compiled: CompiledAction) -> tuple[tuple[tuple[int, int], ...], bool]:
+    """The frames and whether they end; raises ``_MustPlay`` where that depends on how it is played."""
+    flow = compiled.flow
+
+    def sure(conditions: tuple[Condition, ...]) -> bool:
+        held = alone(conditions)
+        if held is None:
+            raise _MustPlay
+        return held
+
+    def only(to: str, there: Container[str]) -> str | None:
+        ways = flow.ways(to)
+        if len(ways) > 1:
+            raise _MustPlay
+        return flow.sections[ways[0]].name if ways else None
+
+    def broken(at: At) -> bool:
+        open_ = [e for e in flow.sections[at.section].exits if e.start <= at.tick < e.end]
+        breaks = [e for e in (*open_, *compiled.action.exits) if e.kind == "break"]
+        return any(sure(e.conditions) and e.contact in ("any", "none") for e in breaks)
+
+    frames: list[tuple[int, int]] = []
+    entered: set[int] = set()
+    at = At(flow.entry)
+    while at.tick > 0 or at.section not in entered:
+        entered.add(at.section)
+        if broken(at):
+            # What starts shows its first frame, whatever is asked of that.
+            return (tuple(frames) or ((at.section, at.tick),)), True
+        frames.append((at.section, at.tick))
+        gate = flow.gate(at, lambda i, g: sure(g.conditions) and bool(flow.ways(g.to)), only)
+        onward = flow.next(at, gate[1].section if gate is not None else None, only)
+        if onward is None:
             return tuple(frames), True
-        section = onward[0]
+        at = onward[0]
     return tuple(frames), False
 
 
 def _asks_body(compiled: CompiledAction) -> bool:
     asked = [x.conditions for p in compiled.sections for x in p.section.gates]
     asked += [x.conditions for p in compiled.sections for x in p.section.exits]
-    return any(c.test in ("on_floor", "rising", "height") for conditions in asked for c in conditions)
+    return any(CONDITIONS[c.test].floor for conditions in asked for c in conditions)
 
 
-def _alone(conditions: tuple[Condition, ...]) -> bool | None:
-    """Whether conditions hold when nobody is there; None when that depends on how it is played."""
-    out: bool | None = True
-    for c in conditions:
-        if c.test not in ALONE:
-            out = None if out else out
-        elif not OPS[c.op](ALONE[c.test], c.value):
-            return False
-    return out
-
-
-def play_alone(book: Book, compiled: CompiledAction, *, posed: bool = True) -> Iterator[tuple[FighterState, Bout]]:
+def play_alone(
+    build: CompiledProject, compiled: CompiledAction, *, posed: bool = True
+) -> Iterator[tuple[FighterState, Simulation]]:
     """The fighter on each tick, played alone, up to the first on which the action has ended."""
     name = "attacker"
-    bout = Bout(book.level, fighters=(Fighter(name=name, facing=0.0),), posed=posed)
+    simulation = Simulation(build.level, fighters=(Fighter(name=name, facing=0.0),), posed=posed)
     inputs = [Input(name, action=compiled.action.name)]
     for _ in range(LONGEST):
-        record = bout.tick(inputs)
+        record = simulation.tick(inputs)
         inputs = []
         state = record.fighter(name)
-        yield state, bout
+        yield state, simulation
         if not any(v.compiled.action.name == compiled.action.name for v in state.live()):
             return

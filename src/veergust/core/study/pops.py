@@ -19,7 +19,7 @@ from veergust.core.motion.prepared import WHOLE, track_of
 from veergust.core.motion.quat import Array
 from veergust.core.motion.skeleton import forward
 from veergust.core.play.compiled.action import CompiledAction
-from veergust.core.play.compiled.project import Book
+from veergust.core.play.compiled.project import CompiledProject
 from veergust.core.play.compiled.trajectory import bodies_of
 from veergust.core.play.rules.decide import blend_weights
 
@@ -109,14 +109,19 @@ def row_steps(compiled: CompiledAction) -> tuple[Array, list[Leap]]:
     return steps, on_path
 
 
-def pops(book: Book, compiled: CompiledAction) -> list[Pop]:
+def pops(build: CompiledProject, compiled: CompiledAction) -> list[Pop]:
     """Every pop of an action: at cuts and section borders, at starts, exits and endings."""
-    if not compiled.path or len(book.cast.skeleton) == 0:
+    if not compiled.path or len(build.assets.skeleton) == 0:
         return []
-    return [*_borders(book, compiled), *_starts(book, compiled), *_exits(book, compiled), *_endings(book, compiled)]
+    return [
+        *_borders(build, compiled),
+        *_starts(build, compiled),
+        *_exits(build, compiled),
+        *_endings(build, compiled),
+    ]
 
 
-def _borders(book: Book, compiled: CompiledAction) -> Iterator[Pop]:
+def _borders(build: CompiledProject, compiled: CompiledAction) -> Iterator[Pop]:
     for i, part in enumerate(compiled.sections):
         section = part.section
         for cut in part.cuts[1:]:
@@ -124,7 +129,7 @@ def _borders(book: Book, compiled: CompiledAction) -> Iterator[Pop]:
             worlds = bodies_of(part.place, part.yaw)[:, None] @ part.world
             for leap in leaps(worlds, rows):
                 says = f"its cut of {cut.cut.clip} begins elsewhere"
-                yield _pop(book, compiled, i, section.name, leap.row, leap, says,
+                yield _pop(build, compiled, i, section.name, leap.row, leap, says,
                            "crossfade the cut over 4 to 8 frames, or begin it nearer to the pose before")  # fmt: skip
         ways = [(to, part.ticks - 1, compiled.sections[to].blend) for to in compiled.ways(section.then)]
         for gate in section.gates:
@@ -139,7 +144,7 @@ def _borders(book: Book, compiled: CompiledAction) -> Iterator[Pop]:
             if found is not None:
                 seen.add((to, blend))
                 where = "the seam of its loop" if to == i else f"{section.name} goes over into it"
-                yield _pop(book, compiled, to, section.name, 0, found, where,
+                yield _pop(build, compiled, to, section.name, 0, found, where,
                            "crossfade its first cut over 4 to 8 frames, or begin it nearer to that pose")  # fmt: skip
 
 
@@ -162,7 +167,7 @@ def _link(a: CompiledAction, i: int, tick: int, b: CompiledAction, j: int, blend
 
 
 def _pop(
-    book: Book,
+    build: CompiledProject,
     compiled: CompiledAction,
     section: int,
     source: str,
@@ -177,7 +182,7 @@ def _pop(
         compiled.sections[section].section.name,
         source,
         at,
-        book.cast.skeleton.names[leap.joint],
+        build.assets.skeleton.names[leap.joint],
         round(leap.metres, 4),
         round(leap.degrees, 2),
         why,
@@ -194,18 +199,18 @@ def words(pop: Pop) -> str:
     return f"{pop.joint} pops by {how} in one frame: {pop.why}"
 
 
-def _starts(book: Book, compiled: CompiledAction) -> Iterator[Pop]:
+def _starts(build: CompiledProject, compiled: CompiledAction) -> Iterator[Pop]:
     """From each state it may start in, standing and running, through a whole lap of locomotion."""
     rule = compiled.action.start
     if not rule.commands:
         return
-    idle = book.idle_state
-    states = [book.states[s] for s in rule.states if s in book.states] or ([idle] if idle is not None else [])
+    idle = build.idle_state
+    states = [build.states[s] for s in rule.states if s in build.states] or ([idle] if idle is not None else [])
     part = compiled.sections[compiled.entry]
     for state in states:
-        if not any(book.clip(name) for name in (state.clip, *(p.clip for p in state.blend))):
+        if not any(build.clip(name) for name in (state.clip, *(p.clip for p in state.blend))):
             continue
-        gap = np.linalg.norm(_lap(book, state) - part.world[0, :, :3, 3], axis=-1)
+        gap = np.linalg.norm(_lap(build, state) - part.world[0, :, :3, 3], axis=-1)
         worst = gap.max(axis=0)
         joint = int(np.argmax(worst))
         blend = compiled.action.blend_in
@@ -214,32 +219,32 @@ def _starts(book: Book, compiled: CompiledAction) -> Iterator[Pop]:
         if (blend == 0 and quick > FAR + 2.0 * near) or quick > FADED:
             leap = Leap(0, joint, float(worst[joint]) if blend == 0 else quick, 0.0)
             how = f"blended in over {blend} f" if blend else "with no blend"
-            yield _pop(book, compiled, compiled.entry, state.name, 0, leap,
+            yield _pop(build, compiled, compiled.entry, state.name, 0, leap,
                        f"its first pose is {worst[joint] * 100:.0f} cm from {state.name}, {how}",
                        "blend in longer, or start the first cut nearer to that pose", "start-pops")  # fmt: skip
 
 
-def _lap(book: Book, state: State) -> Array:
+def _lap(build: CompiledProject, state: State) -> Array:
     """Joint places ``[P, J, 3]`` about the body through a lap of a state, standing and at its speeds."""
     poses = []
     for speed in (0.0, *(p.speed for p in state.blend)):
         for phase in np.arange(PHASES) / PHASES:
             if not state.blend:
-                poses.append(book.ground_clip(state.clip).at(float(phase)))
+                poses.append(build.locomotion_clip(state.clip).at(float(phase)))
                 continue
-            parts = blend_weights(book, state.name, speed)
-            pose = book.ground_clip(parts[0][0]).at(float(phase))
+            parts = blend_weights(build, state.name, speed)
+            pose = build.locomotion_clip(parts[0][0]).at(float(phase))
             for clip, weight, _ in parts[1:]:
-                pose = mix(pose, book.ground_clip(clip).at(float(phase)), weight)
+                pose = mix(pose, build.locomotion_clip(clip).at(float(phase)), weight)
             poses.append(pose)
     turn, place = np.concatenate([p.turn for p in poses]), np.concatenate([p.place for p in poses])
-    return forward(book.cast.skeleton, turn, place)[..., :3, 3]
+    return forward(build.assets.skeleton, turn, place)[..., :3, 3]
 
 
-def _exits(book: Book, compiled: CompiledAction) -> Iterator[Pop]:
+def _exits(build: CompiledProject, compiled: CompiledAction) -> Iterator[Pop]:
     own = [(i, e) for i, part in enumerate(compiled.sections) for e in part.section.exits]
     for i, exit_ in [*own, *((compiled.path[-1], e) for e in compiled.action.exits)]:
-        target = book.action(exit_.to) if exit_.to_kind == "action" else None
+        target = build.action(exit_.to) if exit_.to_kind == "action" else None
         if target is None or not target.sections:
             continue
         entry = target.index.get(exit_.section, target.entry)
@@ -247,23 +252,29 @@ def _exits(book: Book, compiled: CompiledAction) -> Iterator[Pop]:
         for tick in dict.fromkeys((min(max(exit_.start - 1, 0), last), min(max(exit_.end - 2, 0), last))):
             leap = _link(compiled, i, tick, target, entry, exit_.blend)
             if leap is not None:
-                yield _exit_pop(book, compiled, i, target, exit_, tick, leap)
+                yield _exit_pop(build, compiled, i, target, exit_, tick, leap)
                 break
 
 
 def _exit_pop(
-    book: Book, compiled: CompiledAction, i: int, target: CompiledAction, exit_: Exit, tick: int, leap: Leap
+    build: CompiledProject,
+    compiled: CompiledAction,
+    i: int,
+    target: CompiledAction,
+    exit_: Exit,
+    tick: int,
+    leap: Leap,
 ) -> Pop:
     name = compiled.sections[i].section.name
-    return _pop(book, compiled, i, name, tick, leap,
+    return _pop(build, compiled, i, name, tick, leap,
                 f"its {exit_.kind} to {target.action.name} leaps on frame {tick + 1}",
                 f"blend the exit over {max(4, exit_.blend * 2)} to {max(8, exit_.blend * 3)} frames")  # fmt: skip
 
 
-def _endings(book: Book, compiled: CompiledAction) -> Iterator[Pop]:
+def _endings(build: CompiledProject, compiled: CompiledAction) -> Iterator[Pop]:
     """Back to locomotion: the last pose against idle, and travel that was left in the pose."""
-    idle = book.ground_clip(book.idle_clip).at(0.0)
-    rest = forward(book.cast.skeleton, idle.turn, idle.place)[0]
+    idle = build.locomotion_clip(build.idle_clip).at(0.0)
+    rest = forward(build.assets.skeleton, idle.turn, idle.place)[0]
     for i, part in enumerate(compiled.sections):
         if compiled.ways(part.section.then):
             continue
@@ -272,29 +283,29 @@ def _endings(book: Book, compiled: CompiledAction) -> Iterator[Pop]:
         joint = int(np.argmax(gap))
         near = float(np.linalg.norm(part.world[-1, joint, :3, 3] - part.world[-2, joint, :3, 3]))
         quick = float(gap[joint]) / (blend + 1)
-        if book.clip(book.idle_clip) is not None and ((blend == 0 and quick > FAR + 2.0 * near) or quick > FADED):
-            yield _pop(book, compiled, i, part.section.name, part.ticks, Leap(0, joint, quick, 0.0),
+        if build.clip(build.idle_clip) is not None and ((blend == 0 and quick > FAR + 2.0 * near) or quick > FADED):
+            yield _pop(build, compiled, i, part.section.name, part.ticks, Leap(0, joint, quick, 0.0),
                        f"its last pose is {gap[joint] * 100:.0f} cm from idle, faded out over {blend} f",
                        "fade out longer, or end the last cut nearer to idle")  # fmt: skip
-        left = _left(book, compiled, i)
+        left = _left(build, compiled, i)
         if left > LEFT:
-            root = book.root_joint
-            yield _pop(book, compiled, i, part.section.name, part.ticks, Leap(0, root, left, 0.0),
+            root = build.root_joint
+            yield _pop(build, compiled, i, part.section.name, part.ticks, Leap(0, root, left, 0.0),
                        f"travel is left in the pose: it snaps back {left:.2f} m at the end",
                        "let that part of the root's travel move the body, or take it out of the clip",
                        "travel-left")  # fmt: skip
 
 
-def _left(book: Book, compiled: CompiledAction, section: int) -> float:
+def _left(build: CompiledProject, compiled: CompiledAction, section: int) -> float:
     """How far (m) from its body a section's last pose stands, by parts of the travel that are off."""
     part = compiled.sections[section]
     cut = part.cuts[-1] if part.cuts else None
-    clip = book.clip(cut.cut.clip) if cut is not None else None
+    clip = build.clip(cut.cut.clip) if cut is not None else None
     if cut is None or clip is None:
         return 0.0
     at = np.array([part.source[-1]])
     use, turned = compiled.action.root, cut.cut.mirror
     bare = replace(clip, root=WHOLE)
-    whole = track_of(book.cast, bare, book.roots, WHOLE, turned=turned).at(at)[0]
-    kept = track_of(book.cast, clip, book.roots, use, turned=turned).at(at)[0]
+    whole = track_of(build.assets, bare, build.roots, WHOLE, turned=turned).at(at)[0]
+    kept = track_of(build.assets, clip, build.roots, use, turned=turned).at(at)[0]
     return float(np.linalg.norm((whole - kept)[0, [0, 2]]))

@@ -8,11 +8,11 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from veergust.core.model import Box
+from veergust.core.model import Hitbox
 from veergust.core.motion.quat import Array
 from veergust.core.motion.skeleton import forward
 from veergust.core.play.compiled.action import CompiledAction
-from veergust.core.play.compiled.project import Book
+from veergust.core.play.compiled.project import CompiledProject
 from veergust.core.play.compiled.trajectory import bodies_of
 from veergust.core.play.contact.contacts import Contacts
 from veergust.core.play.contact.volumes import Ends, Volume, balls, hurt_volume, piece_balls, pieces, swept, touches
@@ -30,7 +30,7 @@ AHEAD = np.array([0.0, 0.0, 1.0])
 class Move:
     """What a hitbox sweeps on one open tick, in the frame the attacker started in, by all that it depends on."""
 
-    box: Box
+    box: Hitbox
     tick: int
     fresh: bool
     mirrored: bool
@@ -44,14 +44,14 @@ class Move:
         return self.box, tick, self.fresh, self.mirrored, v.frame_before.tobytes(), v.frame_now.tobytes()
 
 
-def reach_of(book: Book, compiled: CompiledAction, played: Playout | None = None) -> float | None:
+def reach_of(build: CompiledProject, compiled: CompiledAction, played: Playout | None = None) -> float | None:
     """The farthest distance (m) from where the attacker started at which a standing target is touched.
 
     The target stands in the ground's first state, facing the attacker, and is swept like any other. None when nothing
     is ever touched.
     """
-    moves: Moves = book.memo.setdefault(("reach", compiled.action.name), Moves())
-    return moves.reach(book, compiled, played)
+    moves: Moves = build.memo.setdefault(("reach", compiled.action.name), Moves())
+    return moves.reach(build, compiled, played)
 
 
 class Moves:
@@ -62,15 +62,15 @@ class Moves:
         self._hurts: list[Volume] = []
         self._far: dict[tuple[object, ...], float] = {}
 
-    def reach(self, book: Book, compiled: CompiledAction, played: Playout | None = None) -> float | None:
+    def reach(self, build: CompiledProject, compiled: CompiledAction, played: Playout | None = None) -> float | None:
         """As ``reach_of``."""
-        project = book.project
-        under = (project.rig, project.ground, project.clips, book.cast)
+        project = build.project
+        under = (project.rig, project.locomotion, project.clips, build.assets)
         if len(self._under) != len(under) or any(a is not b for a, b in zip(self._under, under)):
-            self._under, self._hurts, self._far = under, _standing(book), {}
+            self._under, self._hurts, self._far = under, _standing(build), {}
         if not self._hurts:
             return None
-        moves = {move.key: move for move in moves_of(book, compiled, played or play_out(book, compiled))}
+        moves = {move.key: move for move in moves_of(build, compiled, played or play_out(build, compiled))}
         self._far = {key: far for key, far in self._far.items() if key in moves}
         best = max(self._far.values(), default=NEVER)
         fresh = {key: move.volume for key, move in moves.items() if key not in self._far}
@@ -119,7 +119,7 @@ def _bounds(moves: list[Volume], hurts: list[Volume]) -> Array:
     return np.asarray(out + deep, dtype=np.float64)
 
 
-def moves_of(book: Book, compiled: CompiledAction, played: Playout) -> list[Move]:
+def moves_of(build: CompiledProject, compiled: CompiledAction, played: Playout) -> list[Move]:
     """Every hitbox's move on every open tick, in the frame the attacker started in.
 
     Read off the compiled action where it is alone on the figure by then; else it is played, with what is under it.
@@ -127,8 +127,8 @@ def moves_of(book: Book, compiled: CompiledAction, played: Playout) -> list[Move
     ticks = played.open_ticks(compiled)
     if not ticks:
         return []
-    if not _alone_on_figure(book, compiled, ticks[0], played):
-        return list(_played_moves(book, compiled))
+    if not _alone_on_figure(build, compiled, ticks[0], played):
+        return list(_played_moves(build, compiled))
     bodies = bodies_of(played.place, played.yaw)
     out: list[Move] = []
     for n in ticks:
@@ -139,7 +139,7 @@ def moves_of(book: Book, compiled: CompiledAction, played: Playout) -> list[Move
                 continue
             fresh, mirrored = tick == strike.start or n == 0, part.mirrored(tick)
             for box in strike.boxes:
-                mount = book.mount(box.mount, mirrored)
+                mount = build.mount(box.mount, mirrored)
                 if mount is None:
                     continue
                 now = bodies[n] @ world[tick, mount[0]] @ mount[1]
@@ -151,11 +151,11 @@ def moves_of(book: Book, compiled: CompiledAction, played: Playout) -> list[Move
     return out
 
 
-def _alone_on_figure(book: Book, compiled: CompiledAction, first: int, played: Playout) -> bool:
+def _alone_on_figure(build: CompiledProject, compiled: CompiledAction, first: int, played: Playout) -> bool:
     """Whether nothing of locomotion shows under an action from tick ``first`` on, and no fade that the compiled
     action does not have."""
-    layer = book.layers.get(compiled.action.layer)
-    weights = book.masks.get(compiled.action.layer)
+    layer = build.layers.get(compiled.action.layer)
+    weights = build.masks.get(compiled.action.layer)
     if layer is None or weights is None or layer.mode != "override" or not np.all(weights >= 1.0):
         return False
     straight = [s for s, _ in played.frames] == [i for i in compiled.path for _ in range(compiled.sections[i].ticks)]
@@ -164,23 +164,23 @@ def _alone_on_figure(book: Book, compiled: CompiledAction, first: int, played: P
     return first >= compiled.action.blend_in and faded and (straight or not gated)
 
 
-def _played_moves(book: Book, compiled: CompiledAction) -> Iterator[Move]:
+def _played_moves(build: CompiledProject, compiled: CompiledAction) -> Iterator[Move]:
     name = compiled.action.name
-    for state, bout in play_alone(book, compiled):
-        for swing, box, volume in Contacts(bout.book, [state], bout.now).volumes():
+    for state, simulation in play_alone(build, compiled):
+        for swing, box, volume in Contacts(simulation.build, [state], simulation.now).volumes():
             voice, strike = swing.voice, swing.strike
             if voice.compiled.action.name == name:
                 fresh, mirrored = voice.frame == strike.start, voice.part.mirrored(voice.frame)
                 yield Move(box, voice.frame, fresh, mirrored, volume)
 
 
-def _standing(book: Book) -> list[Volume]:
+def _standing(build: CompiledProject) -> list[Volume]:
     """The hurtboxes of a target that stands at the origin and looks back at the attacker."""
-    pose = book.ground_clip(book.idle_clip).at(0.0)
-    if len(book.cast.skeleton) == 0:
+    pose = build.locomotion_clip(build.idle_clip).at(0.0)
+    if len(build.assets.skeleton) == 0:
         return []
-    world = body_matrix(np.zeros(3), 180.0) @ forward(book.cast.skeleton, pose.turn, pose.place)[0]
-    made = (hurt_volume(book, h, world, world) for h in book.project.rig.hurtboxes)
+    world = body_matrix(np.zeros(3), 180.0) @ forward(build.assets.skeleton, pose.turn, pose.place)[0]
+    made = (hurt_volume(build, h, world, world) for h in build.project.rig.hurtboxes)
     return [v for v in made if v]
 
 

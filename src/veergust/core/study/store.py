@@ -1,8 +1,8 @@
 """One store for what is worked out of a project: each result is kept with what it was worked out from.
 
-A work is a function of a book and of plain arguments. It is given a book that notes what it reads of the project and
-of what is compiled; the result holds for every later book in which all of that is the same thing. Nobody has to list
-what a result depends on, and nothing is kept that no longer holds.
+A work is a function of a build and of plain arguments. It is given a build that notes what it reads of the project
+and of what is compiled; the result holds for every later build in which all of that is the same thing. Nobody has to
+list what a result depends on, and nothing is kept that no longer holds.
 """
 
 from __future__ import annotations
@@ -13,10 +13,10 @@ from dataclasses import dataclass
 from typing import Any, TypeVar
 
 from veergust.core.model import Clip, Project
-from veergust.core.motion.figure import Cast
+from veergust.core.motion.figure import Assets
 from veergust.core.motion.quat import Array
 from veergust.core.play.compiled.action import CompiledAction
-from veergust.core.play.compiled.project import Book, GroundClip
+from veergust.core.play.compiled.project import CompiledProject, LocomotionClip
 
 T = TypeVar("T")
 Read = tuple[Any, ...]
@@ -42,8 +42,8 @@ class Store:
         self.most = most
         self._kept: OrderedDict[Read, list[_Kept]] = OrderedDict()
 
-    def of(self, work: Callable[..., T], book: Book, *args: Any) -> T:
-        """``work(book, *args)``, worked out only when something that it read is another now.
+    def of(self, work: Callable[..., T], build: CompiledProject, *args: Any) -> T:
+        """``work(build, *args)``, worked out only when something that it read is another now.
 
         ``work`` is a function of a module, ``args`` are compared by their value.
         """
@@ -51,9 +51,9 @@ class Store:
         rows = self._kept.setdefault(key, [])
         self._kept.move_to_end(key)
         for kept in rows:
-            if all(self._holds(book, read, value) for read, value in kept.reads.items()):
+            if all(self._holds(build, read, value) for read, value in kept.reads.items()):
                 return kept.value  # type: ignore[no-any-return]
-        noted = Noted(book, self)
+        noted = Noted(build, self)
         value = work(noted, *args)
         rows.insert(0, _Kept(value, noted.reads))
         del rows[GENERATIONS:]
@@ -61,65 +61,65 @@ class Store:
             self._kept.popitem(last=False)
         return value
 
-    def _holds(self, book: Book, read: Read, value: Any) -> bool:
-        """Whether what was read once is the same in this book."""
+    def _holds(self, build: CompiledProject, read: Read, value: Any) -> bool:
+        """Whether what was read once is the same in this build."""
         kind, *args = read
         if kind == "asked":
-            return bool(self.of(args[0], book, *args[1:]) == value)
+            return bool(self.of(args[0], build, *args[1:]) == value)
         if kind == "field":
-            return getattr(book.project, args[0]) is value
-        return (book.cast if kind == "cast" else getattr(book, kind)(*args)) is value
+            return getattr(build.project, args[0]) is value
+        return (build.assets if kind == "assets" else getattr(build, kind)(*args)) is value
 
 
-class Noted(Book):
-    """A book that notes what is read of it. It has nothing of its own: all is that of the book it stands for."""
+class Noted(CompiledProject):
+    """A build that notes what is read of it. It has nothing of its own: all is that of the build it stands for."""
 
-    def __init__(self, book: Book, store: Store) -> None:
-        self._book, self._store = book, store
+    def __init__(self, build: CompiledProject, store: Store) -> None:
+        self._build, self._store = build, store
         self.reads: dict[Read, Any] = {}
-        self._fields: Any = _Fields(book.project, self.reads)
+        self._fields: Any = _Fields(build.project, self.reads)
 
     @property
     def project(self) -> Project:  # type: ignore[override]
         return self._fields  # type: ignore[no-any-return]
 
     @property
-    def cast(self) -> Cast:  # type: ignore[override]
-        return self._note(("cast",), self._book.cast)
+    def assets(self) -> Assets:  # type: ignore[override]
+        return self._note(("assets",), self._build.assets)
 
     @property
     def memo(self) -> dict[Any, Any]:  # type: ignore[override]
-        return self._book.memo
+        return self._build.memo
 
     def _note(self, read: Read, value: T) -> T:
         self.reads[read] = value
         return value
 
     @property
-    def level(self) -> Book:
-        out = Noted(self._book.level, self._store)
+    def level(self) -> CompiledProject:
+        out = Noted(self._build.level, self._store)
         out.reads = self.reads
-        out._fields = _Fields(self._book.level.project, self.reads, ("stage",))
+        out._fields = _Fields(self._build.level.project, self.reads, ("stage",))
         return out
 
     def ask(self, work: Callable[..., T], *args: Any) -> T:
         """What it gives, noted by its value: what it read for that may change as long as the value does not."""
-        return self._note(("asked", work, *args), self._store.of(work, self._book, *args))
+        return self._note(("asked", work, *args), self._store.of(work, self._build, *args))
 
-    def renew(self, project: Project) -> Book:
-        raise TypeError("a book that notes what is read stands for one project")
+    def renew(self, project: Project) -> CompiledProject:
+        raise TypeError("a build that notes what is read stands for one project")
 
     def action(self, name: str) -> CompiledAction | None:
-        return self._note(("action", name), self._book.action(name))
+        return self._note(("action", name), self._build.action(name))
 
     def clip(self, name: str) -> Clip | None:
-        return self._note(("clip", name), self._book.clip(name))
+        return self._note(("clip", name), self._build.clip(name))
 
     def mount(self, name: str, mirrored: bool = False) -> tuple[int, Array] | None:
-        return self._note(("mount", name, mirrored), self._book.mount(name, mirrored))
+        return self._note(("mount", name, mirrored), self._build.mount(name, mirrored))
 
-    def ground_clip(self, name: str) -> GroundClip:
-        return self._note(("ground_clip", name), self._book.ground_clip(name))
+    def locomotion_clip(self, name: str) -> LocomotionClip:
+        return self._note(("locomotion_clip", name), self._build.locomotion_clip(name))
 
     def prepare(self) -> None:
         """Nothing: whatever is needed is compiled when it is read."""

@@ -9,7 +9,7 @@ import numpy as np
 
 from veergust.core.motion.quat import Array
 from veergust.core.play.compiled.action import CompiledAction
-from veergust.core.play.compiled.project import Book
+from veergust.core.play.compiled.project import CompiledProject
 from veergust.core.study.coverage import swing_of
 
 FAST, LEAST = 0.72, 3.0
@@ -26,14 +26,14 @@ class Hint:
     says: str
 
 
-def hints(book: Book, name: str) -> list[Hint]:
+def hints(build: CompiledProject, name: str) -> list[Hint]:
     """What is proposed for an action: a strike about each burst of the weapon's tip that no strike has yet, and an
     end where the follow-through has settled."""
-    compiled = book.action(name)
+    compiled = build.action(name)
     total = compiled.total if compiled is not None else 0
     if compiled is None or total < 4 or compiled.loops:
         return []
-    speed = swing_of(book).speed(book, compiled)[:total]
+    speed = swing_of(build).speed(build, compiled)[:total]
     taken = set(compiled.open_frames)
     out = []
     for start, end in bursts(speed):

@@ -11,7 +11,7 @@ def uses(project: Project, clip: str) -> list[str]:
     out = [a.name for a in project.actions if any(c.clip == clip for s in a.sections for c in s.cuts)]
     out += [
         f"ground {state.name}"
-        for state in project.ground.states
+        for state in project.locomotion.states
         if clip in (state.clip, *(point.clip for point in state.blend))
     ]
     out += [f"layer {layer.name}" for layer in project.layers if layer.reference == clip]

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from typing import TYPE_CHECKING
+
 from PySide6.QtCore import Qt, Signal
 from PySide6.QtGui import QKeyEvent
 from PySide6.QtWidgets import QHBoxLayout, QLineEdit, QPushButton, QSplitter, QStackedWidget, QVBoxLayout, QWidget
@@ -31,16 +33,21 @@ from veergust.desk.clips.mapping import MappingPage
 from veergust.desk.clips.playhead import Playhead
 from veergust.desk.clips.strips import StripMaker
 from veergust.desk.look.theme import Theme
+from veergust.desk.shell.benches import Bench
 from veergust.desk.shell.document import Document
 from veergust.desk.stage.panel import StagePanel, speed_buttons, word_button
 from veergust.desk.stage.view import StageTool
 from veergust.desk.widgets.fields import ChoiceField
 
+if TYPE_CHECKING:
+    from veergust.desk.shell.window import Window
+
+
 ASIDE = 0.4
 """How far (m) ahead of a figure that is followed the camera looks."""
 
 
-class ClipsBench(QWidget):
+class ClipsBench(Bench):
     """Where clips are brought in, looked through and made ready."""
 
     action_wanted = Signal(str)
@@ -280,7 +287,7 @@ class ClipsBench(QWidget):
 
     def _mounts(self) -> list[tuple[str, Array]]:
         joints = self._joints()
-        rig, bones = self.document.project.rig, self.document.book.cast.skeleton
+        rig, bones = self.document.project.rig, self.document.build.assets.skeleton
         if joints is None:
             return []
         out = []
@@ -292,7 +299,7 @@ class ClipsBench(QWidget):
 
     def _move_mount(self, name: str, at: Array, settled: bool) -> None:
         joints = self._joints()
-        found = mount_matrix(self.document.book.cast.skeleton, self.document.project.rig, name)
+        found = mount_matrix(self.document.build.assets.skeleton, self.document.project.rig, name)
         if joints is not None and found is not None:
             self.props.moved_on_stage(name, mount_in_joint(joints[found[0]], at), settled)
 
@@ -316,13 +323,15 @@ class ClipsBench(QWidget):
         if clip is None or folder is None or self.document.refuses():
             return
         try:
-            edit, name = editable_copy(self.document.base, self.document.book.cast, folder, clip, self.document.lock)
+            edit, name = editable_copy(
+                self.document.base, self.document.build.assets, folder, clip, self.document.lock
+            )
         except Trouble as trouble:
             self.document.said.emit(str(trouble), True)
             return
         self.document.apply(edit)
         self.document.choose_clip(name)
-        made = self.document.book.clip(name)
+        made = self.document.build.clip(name)
         self.document.said.emit(f"{made.file if made else name} is an editable copy of {clip.name}.", False)
 
     def remove(self) -> None:
@@ -378,12 +387,23 @@ class ClipsBench(QWidget):
 
     def ask_mapping(self, arrival: object) -> None:
         """Show the mapping page for an arrival."""
-        self.mapping.ask(arrival, self.document.book.cast.skeleton)  # type: ignore[arg-type]
+        self.mapping.ask(arrival, self.document.build.assets.skeleton)  # type: ignore[arg-type]
         self.stack.setCurrentWidget(self.mapping)
 
     def leave_mapping(self) -> None:
         """Back to the work."""
         self.stack.setCurrentIndex(0)
+
+    def attach(self, window: Window) -> None:
+        window.arrivals.ended.connect(self.leave_mapping)
+        self.mapping.taken.connect(window.mapped)
+        self.mapping.left.connect(window.arrivals.give_up)
+        self.action_wanted.connect(window.make_action)
+        self.rename_wanted.connect(window.rename)
+        self.import_button.clicked.connect(window.ask_import)
+
+    def splitters(self) -> dict[str, QSplitter]:
+        return {"clips": self.splitter}
 
     def enter(self) -> None:
         """The bench is shown."""

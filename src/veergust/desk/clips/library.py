@@ -67,7 +67,7 @@ class Library(QAbstractScrollArea):
     def entry(self, clip: Clip) -> Entry:
         """What a row says; kept until the clip or what uses it changes."""
         used = tuple(uses(self.document.project, clip.name))
-        mark = (clip, used, id(self.document.book.cast))
+        mark = (clip, used, id(self.document.build.assets))
         kept = self._entries.get(clip.name)
         if kept is not None and kept[0] == mark:
             return kept[1]
@@ -197,7 +197,7 @@ class Library(QAbstractScrollArea):
             p.fillRect(QRectF(0, top, 4, ROW - 1), theme.colour("ink" if self.hasFocus() else "hair_strong"))
         mesh = self.document.mesh
         if mesh is not None:
-            order = Order(clip, self.document.book.cast, mesh, self.document.book.roots, theme.colour("ink"),
+            order = Order(clip, self.document.build.assets, mesh, self.document.build.roots, theme.colour("ink"),
                           theme.colour("ink_faint"), self.devicePixelRatioF())  # fmt: skip
             strip = self.strips.strip(order)
             if strip is not None:
@@ -225,5 +225,5 @@ class Library(QAbstractScrollArea):
 
 
 def _entry(document: Document, clip: Clip, used: tuple[str, ...]) -> Entry:
-    seconds, travel = length_and_travel(document.book.cast, clip, document.book.roots)
+    seconds, travel = length_and_travel(document.build.assets, clip, document.build.roots)
     return Entry(seconds, max(1, round(seconds * document.project.settings.rate)), travel, used)

@@ -30,7 +30,7 @@ class Playhead(QObject):
     @property
     def clip(self) -> Clip | None:
         """The open clip."""
-        return self.document.book.clip(self.document.clip)
+        return self.document.build.clip(self.document.clip)
 
     @property
     def reading(self) -> Reading | None:
@@ -46,7 +46,7 @@ class Playhead(QObject):
     def used(self) -> tuple[int, int]:
         """First and last frame between in and out."""
         reading = self.reading
-        return used_frames(self.document.book.cast, reading) if reading else (0, 0)
+        return used_frames(self.document.build.assets, reading) if reading else (0, 0)
 
     def move_to(self, frame: int) -> None:
         """Go to a frame."""
@@ -102,7 +102,7 @@ class Playhead(QObject):
         if clip is None or reading is None:
             self.stop()
             return
-        start, end = ends(self.document.book.cast, clip)
+        start, end = ends(self.document.build.assets, clip)
         along, span = self._along(), max(end - start, 1e-6)
         pause = 0.0 if clip.loop else 0.4
         if along > span + pause:

@@ -15,7 +15,7 @@ from PySide6.QtCore import QObject, Qt, Signal
 from PySide6.QtGui import QColor, QImage, QPainter
 
 from veergust.core.model import Clip
-from veergust.core.motion.figure import Cast, Mesh
+from veergust.core.motion.figure import Assets, Mesh
 from veergust.core.motion.prepared import carried, ends, motion_of, times
 from veergust.core.motion.quat import Array
 from veergust.core.motion.skeleton import forward
@@ -32,7 +32,7 @@ class Order:
     """A strip to make."""
 
     clip: Clip
-    cast: Cast
+    assets: Assets
     mesh: Mesh
     roots: Roots
     ink: QColor
@@ -40,13 +40,13 @@ class Order:
     ratio: float
 
 
-def strip_poses(cast: Cast, clip: Clip, roots: Roots) -> Array | None:
+def strip_poses(assets: Assets, clip: Clip, roots: Roots) -> Array | None:
     """Joint matrices ``[5, J, 4, 4]`` spread over the clip, each about its own body."""
-    if motion_of(cast, clip) is None:
+    if motion_of(assets, clip) is None:
         return None
-    start, end = ends(cast, clip)
-    _, left = carried(cast, clip, times(start, end, POSES - 1, clip.reverse), roots)
-    return forward(cast.skeleton, left.turn, left.place)
+    start, end = ends(assets, clip)
+    _, left = carried(assets, clip, times(start, end, POSES - 1, clip.reverse), roots)
+    return forward(assets.skeleton, left.turn, left.place)
 
 
 def paint_strip(mesh: Mesh, joints: Array, ink: QColor, ghost: QColor, ratio: float) -> QImage:
@@ -90,7 +90,7 @@ class StripMaker(QObject):
 
     def strip(self, order: Order) -> QImage | None:
         """The strip of a clip when it is there; else it is ordered, and an older one shown meanwhile."""
-        mark = (order.clip, id(order.cast), id(order.mesh), order.ink.rgba(), order.ghost.rgba(), order.ratio)
+        mark = (order.clip, id(order.assets), id(order.mesh), order.ink.rgba(), order.ghost.rgba(), order.ratio)
         kept = self.kept.get(order.clip.name)
         if kept is not None and kept[0] == mark:
             return kept[1]
@@ -118,7 +118,7 @@ class StripMaker(QObject):
             mark, order = entry
             if self._asked.get(order.clip.name) != mark:
                 continue
-            joints = strip_poses(order.cast, order.clip, order.roots)
+            joints = strip_poses(order.assets, order.clip, order.roots)
             if joints is None:
                 continue
             try:

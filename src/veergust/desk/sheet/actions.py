@@ -53,13 +53,13 @@ class ActionList(QWidget):
         groups: dict[str, list[str]] = {}
         for action in self.document.project.actions:
             groups.setdefault(action.group or NONE, []).append(action.name)
-        book, here = self.document.book, self.document.action
+        build, here = self.document.build, self.document.action
         lines, y, longest = [], 10, 1
         for group, names in groups.items():
             lines.append(Line(y, GROUP, group=group))
             y += GROUP
             for name in names:
-                compiled = book.action(name)
+                compiled = build.action(name)
                 if compiled is not None:
                     total, loops, ticks = outline(compiled)
                     longest = max(longest, total)
@@ -94,7 +94,7 @@ class ActionList(QWidget):
                 rect = QRectF(16, line.top, width - 32, line.height)
                 p.drawText(rect, Qt.AlignmentFlag.AlignVCenter, elided(line.group, theme.bold(12), width - 32))
                 continue
-            compiled = self.document.book.action(line.action)
+            compiled = self.document.build.action(line.action)
             if compiled is None:
                 continue
             here = line.action == self.document.action

@@ -30,6 +30,7 @@ from veergust.desk.sheet.facts_strip import FactsStrip
 from veergust.desk.sheet.now_card import NowCard
 from veergust.desk.sheet.pages import TITLES, Pages
 from veergust.desk.sheet.view import SheetView
+from veergust.desk.shell.benches import Bench
 from veergust.desk.shell.document import Document
 from veergust.desk.stage.panel import StagePanel, speed_buttons, word_button
 from veergust.desk.widgets.beat import Beat
@@ -49,7 +50,7 @@ VERSIONS = TITLES.index("Versions")
 PAUSE_AT_END = 0.4
 
 
-class SheetBench(QWidget):
+class SheetBench(Bench):
     """Where an action is looked at, changed and played."""
 
     def __init__(self, document: Document, theme: Theme) -> None:
@@ -228,7 +229,7 @@ class SheetBench(QWidget):
         """Show the open frame on the stage."""
         compiled = self.document.compiled
         if compiled is None or not compiled.path:
-            self.stage.view.show_scene(partial(standing_scene, self.document.book), self.document.mesh)
+            self.stage.view.show_scene(partial(standing_scene, self.document.build), self.document.mesh)
             return
         if self.stage.follow_button.isChecked() and compiled.path:
             at = body_at(compiled, self.document.frame)[:3, 3]
@@ -245,7 +246,7 @@ class SheetBench(QWidget):
         compares = versions is not None and versions.compare.isChecked()
         other = self.document.known.version(versions.chosen) if versions is not None and compares else None
         return action_scene(
-            self.document.book, compiled, self.document.frame, self.stage.shown(), other=other[0] if other else None
+            self.document.build, compiled, self.document.frame, self.stage.shown(), other=other[0] if other else None
         )
 
     def _dragging(self, on: bool) -> None:
@@ -335,6 +336,15 @@ class SheetBench(QWidget):
         self.document.move_to(preview.row)
         self._show_release()
 
+    def enter(self) -> None:
+        self.sheet.setFocus()
+
+    def leave(self) -> None:
+        self.stop()
+
+    def splitters(self) -> dict[str, QSplitter]:
+        return {"across": self.splitter, "right": self.right_splitter}
+
     def key(self, event: QKeyEvent) -> bool:
         """Keys that hold for the whole bench; true when one was used."""
         control = bool(event.modifiers() & Qt.KeyboardModifier.ControlModifier)
@@ -394,6 +404,6 @@ class SheetBench(QWidget):
             return
         name = choose_clip(self, [clip.name for clip in self.document.project.clips])
         if name:
-            edit, action = new_action(self.document.project, self.document.book.cast, name)
+            edit, action = new_action(self.document.project, self.document.build.assets, name)
             self.document.apply(edit)
             self.document.choose_action(action)

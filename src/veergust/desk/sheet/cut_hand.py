@@ -48,12 +48,12 @@ def grip_at(layout: SheetLayout, compiled: CompiledAction, point: QPointF) -> Cu
 
 def drag_cut(document: Document, grip: CutGrip, row: int, retime: bool) -> int:
     """Preview a cut whose end is dragged to a row; gives the row whose pose belongs to that end."""
-    cut, cast, base = grip.cut, document.book.cast, document.base
+    cut, assets, base = grip.cut, document.build.assets, document.base
     place = row - grip.first
     try:
         if retime:
             ticks = max(place - cut.first if grip.end == "end" else cut.first + cut.ticks - place, 1)
-            grip.edit = retime_cut(base, cast, grip.action, grip.section, grip.at, ticks)
+            grip.edit = retime_cut(base, assets, grip.action, grip.section, grip.at, ticks)
         else:
             grip.edit = _trimmed(document, grip, place)
     except Trouble:
@@ -68,10 +68,10 @@ def drag_cut(document: Document, grip: CutGrip, row: int, retime: bool) -> int:
 
 
 def _trimmed(document: Document, grip: CutGrip, place: int) -> Edit:
-    cut, cast, base = grip.cut, document.book.cast, document.base
+    cut, assets, base = grip.cut, document.build.assets, document.base
     a_tick = (cut.end - cut.start) / cut.ticks
-    clip = document.book.clip(cut.cut.clip)
-    motion = motion_of(cast, clip)
+    clip = document.build.clip(cut.cut.clip)
+    motion = motion_of(assets, clip)
     longest = motion.seconds if motion else max(cut.start, cut.end)
     edge = "start" if grip.end == "start" else "end"
     old = cut.start if edge == "start" else cut.end
@@ -82,4 +82,4 @@ def _trimmed(document: Document, grip: CutGrip, place: int) -> Edit:
     field = {"start": "end", "end": "start"}[edge] if backwards else edge
     was, word = (min(cut.start, cut.end), "in") if field == "start" else (max(cut.start, cut.end), "out")
     words = f"{word} {was:.3f} → {new:.3f} s"
-    return change_cut(base, cast, grip.action, grip.section, grip.at, words, **{field: new})
+    return change_cut(base, assets, grip.action, grip.section, grip.at, words, **{field: new})

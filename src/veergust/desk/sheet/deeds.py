@@ -15,9 +15,9 @@ NEW_LENGTH = 4
 def take_clips(document: Document, names: list[str], together: bool) -> None:
     """A section of each clip at the end of the open action, or one of all of them ``together``; a new action when
     none is open."""
-    cast = document.book.cast
+    assets = document.build.assets
     if document.compiled is None:
-        edit, action = new_action(document.project, cast, names[0])
+        edit, action = new_action(document.project, assets, names[0])
         document.apply(edit)
         document.choose_action(action)
         names = names[1:]
@@ -26,10 +26,10 @@ def take_clips(document: Document, names: list[str], together: bool) -> None:
         return
     project = document.base
     if together and len(names) > 1:
-        document.apply(add_run(project, cast, compiled.action.name, names))
+        document.apply(add_run(project, assets, compiled.action.name, names))
         return
     for name in names:
-        project = add_section(project, cast, compiled.action.name, name).project
+        project = add_section(project, assets, compiled.action.name, name).project
     document.apply(Edit(project, f"{compiled.action.name}: {', '.join(names)} added"))
 
 
@@ -45,7 +45,7 @@ def accept_hint(document: Document) -> None:
     if hint.kind == "strike":
         ref = SpanRef(compiled.action.name, section, "strikes", 0)
         end = min(tick + hint.end - hint.start, compiled.sections[section].ticks)
-        mount = fastest_mount(document.book, compiled, hint.start, hint.end)
+        mount = fastest_mount(document.build, compiled, hint.start, hint.end)
         edit, new = add(document.project, ref, tick, end, mount)
         document.apply(edit)
         document.select(new)
@@ -54,7 +54,7 @@ def accept_hint(document: Document) -> None:
         at = next(i for i, c in reversed(list(enumerate(part.cuts))) if c.first <= tick)
         field = "start" if part.cuts[at].end < part.cuts[at].start else "end"
         edit = change_cut(
-            document.project, document.book.cast, compiled.action.name, section, at,
+            document.project, document.build.assets, compiled.action.name, section, at,
             f"ends at {hint.start}", **{field: round(float(part.source[tick]), 9)},
         )  # fmt: skip
         document.apply(edit)
@@ -72,7 +72,7 @@ def add_here(document: Document, column: str) -> None:
     mount = ""
     if column == "strikes":
         first = compiled.start_of(section)
-        mount = fastest_mount(document.book, compiled, first + tick, first + end)
+        mount = fastest_mount(document.build, compiled, first + tick, first + end)
     edit, new = add(document.project, ref, tick, end, mount)
     document.apply(edit)
     document.select(new)

@@ -8,34 +8,11 @@ from PySide6.QtCore import QRectF, Qt
 from PySide6.QtGui import QPainter, QPaintEvent
 from PySide6.QtWidgets import QWidget
 
-from veergust.core.study.facts import Facts
+from veergust.core.kinds.facts import written
 from veergust.desk.look.theme import Theme, elided
 from veergust.desk.shell.document import Document
 
 HEIGHT = 52
-
-
-def fact_values(facts: Facts) -> dict[str, str]:
-    """The facts as they are written on the strip, by label."""
-
-    def whole(n: int | None) -> str:
-        return "–" if n is None else str(n)
-
-    def signed(n: int | None) -> str:
-        return "–" if n is None else f"{n:+d}".replace("-", "−")
-
-    far = (facts.travel[0] ** 2 + facts.travel[2] ** 2) ** 0.5
-    return {
-        "startup": whole(facts.startup),
-        "active": f"{facts.active}+{facts.gaps}" if facts.gaps else str(facts.active),
-        "recovery": whole(facts.recovery),
-        "total": whole(facts.total),
-        "on hit": signed(facts.on_hit),
-        "on guard": signed(facts.on_guard),
-        "reach": "–" if facts.reach is None else f"{facts.reach:.2f} m",
-        "travel": f"{far:.2f} m",
-        "damage": f"{facts.damage:g}",
-    }
 
 
 class FactsStrip(QWidget):
@@ -63,9 +40,9 @@ class FactsStrip(QWidget):
         if self._texts is None:
             facts = self.document.known.facts(self.document.action)
             kept = self.document.known.kept_facts(self.document.action)
-            before = fact_values(kept) if kept else {}
+            before = written(kept) if kept else {}
             self._texts = {}
-            for label, value in (fact_values(facts) if facts else {}).items():
+            for label, value in (written(facts) if facts else {}).items():
                 old = before.get(label, value)
                 self._texts[label] = value if old == value else f"{old} → {value}"
             self.setAccessibleDescription(", ".join(f"{k} {v}" for k, v in self._texts.items()))

@@ -11,9 +11,10 @@ from PySide6.QtGui import QKeyEvent, QKeySequence
 from veergust.core.edit.carry import copy_spans, paste_spans
 from veergust.core.edit.fields import turn_pin
 from veergust.core.edit.spans import SpanRef, remove, set_edges, span_of
+from veergust.core.kinds.spans import SPANS
 from veergust.core.trouble import Trouble
 from veergust.desk.sheet.deeds import accept_hint
-from veergust.desk.sheet.layout import EDITED
+from veergust.desk.sheet.layout import STANDS, column_of
 from veergust.desk.shell.commands import on_key
 
 if TYPE_CHECKING:
@@ -105,12 +106,13 @@ class SheetKeys:
 
     def _across(self, step: int) -> None:
         sheet = self.sheet
-        at = EDITED.index(sheet.column) if sheet.column in EDITED else 0
-        sheet.column = EDITED[min(max(at + step, 0), len(EDITED) - 1)]
+        columns = list(STANDS)
+        at = columns.index(sheet.column) if sheet.column in columns else 0
+        sheet.column = columns[min(max(at + step, 0), len(columns) - 1)]
         here = [
             p.ref
             for p in sheet.layout_.placed
-            if ("exits" if p.ref.kind == "gates" else p.ref.kind) == sheet.column
+            if column_of(p.ref.kind) == sheet.column
             and p.rect.top() <= sheet.layout_.y(sheet.document.frame) + 0.5 < p.rect.bottom()
         ]
         sheet.document.select(here[-1] if here else None)
@@ -122,15 +124,15 @@ class SheetKeys:
         span = span_of(sheet.document.project, ref) if ref else None
         if ref is None or span is None:
             return None
-        return (ref, span.tick, span.tick + 1) if ref.kind == "events" else (ref, span.start, span.end)
+        return (ref, span.tick, span.tick + 1) if SPANS[ref.kind].moment else (ref, span.start, span.end)
 
     def _lay(self, ref: SpanRef, start: int, end: int, show: str) -> None:
         sheet = self.sheet
-        compiled = sheet.document.book.action(ref.action)
+        compiled = sheet.document.build.action(ref.action)
         assert compiled is not None
         sheet.document.apply(set_edges(sheet.document.project, compiled, ref, start, end))
         first = compiled.start_of(ref.section)
-        sheet.document.move_to(first + (end if show == "end" and ref.kind != "events" else start))
+        sheet.document.move_to(first + (end if show == "end" and not SPANS[ref.kind].moment else start))
 
     def _nudge(self, step: int, move: bool, edge: str) -> None:
         sheet = self.sheet
@@ -140,7 +142,7 @@ class SheetKeys:
             return
         ref, start, end = found
         ticks = compiled.sections[ref.section].ticks
-        if move or ref.kind == "events":
+        if move or SPANS[ref.kind].moment:
             if start + step >= 0 and end + step <= ticks:
                 self._lay(ref, start + step, end + step, "start")
         elif edge == "start":
@@ -182,7 +184,7 @@ class SheetKeys:
             return
         ref, start, end = found
         tick = number - compiled.start_of(ref.section)
-        if ref.kind == "events" or sheet.edge == "start":
+        if SPANS[ref.kind].moment or sheet.edge == "start":
             self._lay(ref, tick, max(end, tick + 1), "start")
         else:
             self._lay(ref, min(start, tick - 1), tick, "end")

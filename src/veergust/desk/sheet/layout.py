@@ -11,6 +11,8 @@ from typing import Any
 from PySide6.QtCore import QPointF, QRectF
 
 from veergust.core.edit.spans import SpanRef
+from veergust.core.kinds.spans import SPANS
+from veergust.core.kinds.spans.kind import Column
 from veergust.core.model import Event, Section
 from veergust.core.play.compiled.action import CompiledAction
 
@@ -24,20 +26,26 @@ FOLDED = 22.0
 Spanned = tuple[str, int, Any]
 """A span as (kind, place in its list, span)."""
 
-# name, heading, least width, share of what is left over, width while the action has nothing there
-COLUMNS: tuple[tuple[str, str, float, float, float], ...] = (
-    ("frame", "", 52.0, 0.0, 52.0),
-    ("section", "", 28.0, 0.0, 28.0),
-    ("cut", "cut", 92.0, 0.2, 98.0),
-    ("phase", "", 22.0, 0.0, 22.0),
-    ("strikes", "strikes", 74.0, 0.6, 46.0),
-    ("exits", "exits", 152.0, 0.6, 60.0),
-    ("shields", "shield", 52.0, 0.2, 36.0),
-    ("holds", "hold", 42.0, 0.2, 36.0),
-    ("drives", "drive", 42.0, 0.2, 36.0),
-    ("events", "events", 88.0, 2.4, 60.0),
-)
-EDITED = ("strikes", "exits", "shields", "holds", "drives", "events")
+COLUMNS: dict[str, Column] = {
+    "frame": Column("", 52.0, 0.0, 52.0),
+    "section": Column("", 28.0, 0.0, 28.0),
+    "cut": Column("cut", 92.0, 0.2, 98.0),
+    "phase": Column("", 22.0, 0.0, 22.0),
+    **{key: kind.column for key, kind in SPANS.items() if kind.column is not None},
+}
+"""The columns from left to right: what every sheet has, then one for each kind of span that has its own."""
+STANDS = {
+    column: tuple(key for key, kind in SPANS.items() if column in (key, kind.beside))
+    for column, kind in SPANS.items()
+    if kind.column is not None
+}
+"""The kinds of spans that stand in a column."""
+LAST = list(COLUMNS)[-1]
+
+
+def column_of(kind: str) -> str:
+    """The column in which a kind of span stands."""
+    return SPANS[kind].beside or kind
 
 
 @dataclass(frozen=True)
@@ -59,20 +67,6 @@ class Hit:
     part: str
     frame: int
     column: str
-
-
-def role_of(kind: str, span: Any) -> str:
-    """The printed role of a span."""
-    if kind == "exits":
-        return str(span.kind)
-    return {
-        "strikes": "strike",
-        "gates": "gate",
-        "shields": "shield",
-        "holds": "hold",
-        "drives": "drive",
-        "events": "event",
-    }[kind]
 
 
 @dataclass(frozen=True)
@@ -170,7 +164,7 @@ class SheetLayout:
         for name, (left, width) in self.columns.items():
             if left <= x < left + width:
                 return name
-        return "events" if x > 0 else "frame"
+        return LAST if x > 0 else "frame"
 
     def hit(self, point: QPointF) -> Hit:
         """What lies under a point of the sheet (y from the first row)."""
@@ -181,7 +175,7 @@ class SheetLayout:
         edges = [
             (abs(point.y() - edge), name, p)
             for p in self.placed
-            if p.ref.kind != "events" and p.rect.left() - 2 <= point.x() <= p.rect.right() + 2
+            if not SPANS[p.ref.kind].moment and p.rect.left() - 2 <= point.x() <= p.rect.right() + 2
             for name, edge in (("start", p.rect.top()), ("end", p.rect.bottom()))
         ]
         near = [e for e in edges if e[0] <= GRAB]
@@ -218,24 +212,23 @@ class SheetLayout:
         def y(tick: int) -> float:
             return stretch.top + tick * stretch.pitch
 
-        for column in EDITED:
-            kinds = ("exits", "gates") if column == "exits" else (column,)
+        for column, kinds in STANDS.items():
             spans = [(k, i, s) for k in kinds for i, s in enumerate(getattr(section, k))]
-            breaks = [s for s in spans if role_of(s[0], s[2]) == "break"]
+            breaks = [s for s in spans if SPANS[s[0]].role(s[2]) == "break"]
             for kind, i, span, lane, lanes in self._in_lanes(spans, breaks):
                 left, width = self.columns[column]
-                if column == "exits":
+                if any(SPANS[k].staved for k in kinds):
                     # Breaks mostly last the whole section: a narrow stave of their own at the right.
-                    stave = role_of(kind, span) == "break"
+                    stave = SPANS[kind].role(span) == "break"
                     left, width = (left + width - STAVE, STAVE) if stave else (left, width - STAVE)
-                if kind == "events":
+                if SPANS[kind].moment:
                     wide = (width - 6) / lanes
                     rect = QRectF(left + 4 + lane * wide, y(span.tick), wide, max(self.pitch, EVENT))
                 else:
                     wide = (width - 4) / lanes
                     tall = max(y(span.end) - y(span.start), 3.0)
                     rect = QRectF(left + 3 + lane * wide, y(span.start), max(wide - 3, 5.0), tall)
-                yield Placed(SpanRef(name, stretch.section, kind, i), span, role_of(kind, span), rect, first)
+                yield Placed(SpanRef(name, stretch.section, kind, i), span, SPANS[kind].role(span), rect, first)
 
 
 def _columns(width: float, compiled: CompiledAction | None) -> dict[str, tuple[float, float]]:
@@ -243,18 +236,17 @@ def _columns(width: float, compiled: CompiledAction | None) -> dict[str, tuple[f
     sections = [s.section for s in compiled.sections] if compiled else []
 
     def wide(name: str, least: float, bare: float) -> float:
-        kinds = ("exits", "gates") if name == "exits" else (name,)
-        used = name not in EDITED or any(getattr(s, k) for s in sections for k in kinds)
+        used = name not in STANDS or any(getattr(s, k) for s in sections for k in STANDS[name])
         return least if used else bare
 
-    widths = {name: wide(name, least, bare) for name, _, least, _, bare in COLUMNS}
+    widths = {name: wide(name, column.least, column.bare) for name, column in COLUMNS.items()}
     short = max(0.0, sum(widths.values()) - width)
-    widths["events"] = max(widths["events"] - short, 60.0)
+    widths[LAST] = max(widths[LAST] - short, 60.0)
     spare = max(0.0, width - sum(widths.values()))
-    shares = sum(c[3] for c in COLUMNS)
+    shares = sum(column.share for column in COLUMNS.values())
     out, at = {}, 0.0
-    for name, _, _, share, _ in COLUMNS:
-        full = widths[name] + spare * share / shares
+    for name, column in COLUMNS.items():
+        full = widths[name] + spare * column.share / shares
         out[name] = (at, full)
         at += full
     return out

@@ -8,10 +8,11 @@ from typing import TYPE_CHECKING
 from PySide6.QtCore import Qt
 from PySide6.QtGui import QMouseEvent
 
-from veergust.core.edit.spans import Edit, SpanRef, set_edges, title
+from veergust.core.edit.spans import Edit, SpanRef, set_edges
+from veergust.core.kinds.spans import SPANS, title
 from veergust.core.play.compiled.action import CompiledAction
 from veergust.desk.sheet.cut_hand import CutGrip, drag_cut, grip_at
-from veergust.desk.sheet.layout import EDITED, HEAD, Hit
+from veergust.desk.sheet.layout import HEAD, STANDS, Hit
 
 if TYPE_CHECKING:
     from veergust.desk.sheet.view import SheetView
@@ -55,7 +56,7 @@ class SheetMouse:
         hit = self.sheet.layout_.hit(point)
         if event.position().y() < HEAD:
             return
-        if hit.column in EDITED:
+        if hit.column in STANDS:
             self.sheet.column = hit.column
         self.cut_grip = grip_at(self.sheet.layout_, self.sheet.document.compiled, point)
         if self.cut_grip is not None:
@@ -78,8 +79,8 @@ class SheetMouse:
         assert self.sheet.document.compiled is not None
         span, first = hit.placed.span, hit.placed.first
         self.sheet.document.select(hit.placed.ref)
-        start = span.tick if hit.placed.ref.kind == "events" else span.start
-        end = start + 1 if hit.placed.ref.kind == "events" else span.end
+        start = span.tick if SPANS[hit.placed.ref.kind].moment else span.start
+        end = start + 1 if SPANS[hit.placed.ref.kind].moment else span.end
         if hit.part in ("start", "end"):
             self.sheet.edge = hit.part
         self.drag = Drag(hit.placed.ref, hit.part, start, end, first, hit.frame, self.sheet.document.compiled)
@@ -144,7 +145,7 @@ class SheetMouse:
         if event.position().y() >= HEAD and hit.column == "section":
             self.sheet.document.move_to(hit.frame)
             self.sheet.fold_section()
-        elif hit.placed is None and hit.column in EDITED and event.position().y() >= HEAD:
+        elif hit.placed is None and hit.column in STANDS and event.position().y() >= HEAD:
             self.sheet.column = hit.column
             self.sheet.document.move_to(hit.frame)
             self.sheet.add_here()
@@ -167,7 +168,7 @@ class SheetMouse:
             )
         elif hit.column == "section":
             tip = "Double-click, or Z, to fold the section to one line and open it again; Shift+Z folds the others"
-        elif hit.column in EDITED:
+        elif hit.column in STANDS:
             tip = "Double-click, or N, to put one here"
         self.sheet.viewport().setCursor(shape)
         self.sheet.viewport().setToolTip(tip)

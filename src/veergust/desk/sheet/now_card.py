@@ -7,7 +7,8 @@ from PySide6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent
 from PySide6.QtWidgets import QWidget
 
 from veergust.core.edit.spans import SpanRef
-from veergust.core.study.now import Now, NowItem, now
+from veergust.core.kinds.now import NowItem
+from veergust.core.study.now import Now, now
 from veergust.desk.look.theme import Theme, elided
 from veergust.desk.shell.document import Document
 
@@ -42,7 +43,7 @@ class NowCard(QWidget):
         if self._now is None:
             compiled = self.document.compiled
             nothing = Now(0, "", "", ())
-            self._now = now(self.document.book, compiled, self.document.frame) if compiled else nothing
+            self._now = now(self.document.build, compiled, self.document.frame) if compiled else nothing
             self.at = min(self.at, len(self._now.items) - 1)
             words = ". ".join(item.says for item in self._now.items)
             self.setAccessibleDescription(f"Frame {self._now.frame}. {self._now.headline}. {words}")

@@ -15,12 +15,13 @@ from PySide6.QtGui import (
 from PySide6.QtWidgets import QAbstractScrollArea, QFrame, QWidget
 
 from veergust.core.edit.carry import Carried
-from veergust.core.edit.spans import SpanRef, span_of, title
+from veergust.core.edit.spans import SpanRef, span_of
+from veergust.core.kinds.spans import SPANS, title
 from veergust.core.study.coverage import swing_of
 from veergust.desk.look.theme import Theme, elided
 from veergust.desk.sheet.deeds import add_here, take_clips
 from veergust.desk.sheet.keys import SheetKeys
-from veergust.desk.sheet.layout import HEAD, ROW, SheetLayout
+from veergust.desk.sheet.layout import HEAD, ROW, SheetLayout, column_of
 from veergust.desk.sheet.mouse import SheetMouse
 from veergust.desk.sheet.pages import Pages
 from veergust.desk.sheet.paint.marks import Sheet
@@ -153,8 +154,8 @@ class SheetView(QAbstractScrollArea):
         view = QRectF(0, scroll, width, height - HEAD)
         document = self.document
         sheet = Sheet(
-            self._layout, document.book, compiled, document.mesh, tuple(document.selected), self.edge,
-            document.known.hints(), document.sounds, swing_of(document.book),
+            self._layout, document.build, compiled, document.mesh, tuple(document.selected), self.edge,
+            document.known.hints(), document.sounds, swing_of(document.build),
         )  # fmt: skip
         self.painter.paint(p, sheet, document.frame, view, self.column if self.hasFocus() else "")
         p.restore()
@@ -245,8 +246,8 @@ class SheetView(QAbstractScrollArea):
         placed = self._layout.find(ref)
         if placed is not None:
             self.document.select(ref)
-            self.column = "exits" if ref.kind == "gates" else ref.kind
-            start = placed.span.tick if ref.kind == "events" else placed.span.start
+            self.column = column_of(ref.kind)
+            start = placed.span.tick if SPANS[ref.kind].moment else placed.span.start
             self.document.move_to(placed.first + start)
 
     def keyPressEvent(self, event: QKeyEvent) -> None:

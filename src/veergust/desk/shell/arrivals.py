@@ -10,11 +10,11 @@ from PySide6.QtCore import QObject, Signal
 
 from veergust.core.edit.outfit import before_stand, outfit
 from veergust.core.edit.spans import Edit
-from veergust.core.files.assets import load_cast
+from veergust.core.files.assets import load_assets
 from veergust.core.files.importing import Arrival, arrive, take_in
 from veergust.core.files.reading import Progress
 from veergust.core.model import Project, SourceRig
-from veergust.core.motion.figure import Cast
+from veergust.core.motion.figure import Assets
 from veergust.desk.shell.document import Document
 from veergust.desk.widgets.notice import Notice
 from veergust.desk.widgets.work import Work
@@ -105,12 +105,12 @@ class Arrivals(QObject):
         self._refused("")
 
     def _take_in(self) -> None:
-        folder, before, known = self.document.folder, self.document.project, self.document.book.cast
+        folder, before, known = self.document.folder, self.document.project, self.document.build.assets
         lock = self.document.lock
         waiting, self.waiting = self.waiting, []
         assert folder is not None
 
-        def take(progress: Progress) -> tuple[Project, list[str], list[str], Cast]:
+        def take(progress: Progress) -> tuple[Project, list[str], list[str], Assets]:
             project = before
             names: list[str] = []
             left_out: list[str] = []
@@ -120,7 +120,7 @@ class Arrivals(QObject):
                 names += done.clips
                 left_out += [f"{arrival.source.name}: {words}" for words in done.left_out]
             same = project.rig.figure == before.rig.figure
-            return project, names, left_out, load_cast(project, folder, progress, known if same else None)[0]
+            return project, names, left_out, load_assets(project, folder, progress, known if same else None)[0]
 
         self._start(take, lambda result: self._taken(before, waiting, *result))
 
@@ -131,7 +131,7 @@ class Arrivals(QObject):
         project: Project,
         names: list[str],
         left_out: list[str],
-        cast: Cast,
+        assets: Assets,
     ) -> None:
         words = f"Import {', '.join(names) if names else waiting[0].source.name}"
         now = self.document.base
@@ -139,8 +139,10 @@ class Arrivals(QObject):
             # The person went on working: what came in is added to what there is now.
             new = tuple(c for c in project.clips if c not in before.clips)
             rig = project.rig if project.rig != before.rig else now.rig
-            project = outfit(replace(now, clips=before_stand(now.clips, new), sources=project.sources, rig=rig), cast)
-        self.document.receive(Edit(project, words), cast)
+            project = outfit(
+                replace(now, clips=before_stand(now.clips, new), sources=project.sources, rig=rig), assets
+            )
+        self.document.receive(Edit(project, words), assets)
         if names:
             self.document.choose_clip(names[0])
         rest = f" Left out or taken so: {'; '.join(left_out[:3])}" if left_out else ""

@@ -1,6 +1,6 @@
 """The open project: a value, the steps back, the file it came from, and what is selected.
 
-Widgets read ``project``, ``book`` and what is ``known`` of them, and send edits to ``apply``; a drag shows
+Widgets read ``project``, ``build`` and what is ``known`` of them, and send edits to ``apply``; a drag shows
 ``preview`` values and ends in one ``apply``. Nothing else changes the project.
 """
 
@@ -10,11 +10,12 @@ from PySide6.QtCore import Signal
 
 from veergust.core.edit.spans import Edit, SpanRef, span_of
 from veergust.core.files.as_files import check_change
-from veergust.core.files.assets import load_cast
+from veergust.core.files.assets import load_assets
+from veergust.core.kinds.finding import Ref
 from veergust.core.model import Project, Rig
-from veergust.core.motion.figure import Cast, Mesh
+from veergust.core.motion.figure import Assets, Mesh
 from veergust.core.play.compiled.action import CompiledAction
-from veergust.core.play.compiled.project import Book
+from veergust.core.play.compiled.project import CompiledProject
 from veergust.core.scene.dress import figure_mesh
 from veergust.core.trouble import Trouble
 from veergust.desk.shell.keeping import Keeping, Step
@@ -30,7 +31,7 @@ class Document(Keeping):
 
     def __init__(self) -> None:
         super().__init__()
-        self._mesh: tuple[Cast, Rig, Mesh | None] | None = None
+        self._mesh: tuple[Assets, Rig, Mesh | None] | None = None
         self.action = ""
         self.frame = 0
         self.selection: SpanRef | None = None
@@ -53,30 +54,30 @@ class Document(Keeping):
         self.frame_moved.emit()
         self.saved_changed.emit()
 
-    def receive(self, edit: Edit, cast: Cast) -> None:
+    def receive(self, edit: Edit, assets: Assets) -> None:
         """Make an edit whose files are loaded already, such as an import."""
         self.cancel_preview()
-        self.book = Book(self.project, cast)
+        self.build = CompiledProject(self.project, assets)
         self.opened.emit()
         self.apply(edit)
 
     def _load_what_is_named(self, project: Project) -> None:
-        """Load what a step forth or back names and the cast has not: files, props, another mapping or figure."""
-        cast, rig = self.book.cast, project.rig
+        """Load what a step forth or back names and the assets have not: files, props, another mapping or figure."""
+        assets, rig = self.build.assets, project.rig
         named = {clip.file for clip in project.clips} - {""}
-        known = named <= cast.files | self._gone and {p.file for p in rig.props} <= cast.props.keys() | self._gone
+        known = named <= assets.files | self._gone and {p.file for p in rig.props} <= assets.props.keys() | self._gone
         old = self.project.rig
         same_figure = (rig.figure, rig.unit, rig.turn) == (old.figure, old.unit, old.turn)
-        same_maps = project.sources == cast.sources or not cast.foreign
+        same_maps = project.sources == assets.sources or not assets.foreign
         if self.folder is None or (known and same_figure and same_maps):
             return
         try:
-            cast, missing = load_cast(project, self.folder, known=cast if same_figure else None)
+            assets, missing = load_assets(project, self.folder, known=assets if same_figure else None)
         except Trouble as trouble:
             self.said.emit(str(trouble), True)
             return
         self._gone = {words.split(" is not in the folder")[0] for words in missing}
-        self.book = Book(self.project, cast)
+        self.build = CompiledProject(self.project, assets)
 
     # Changing
 
@@ -132,13 +133,13 @@ class Document(Keeping):
     def _show(self, project: Project) -> None:
         self._load_what_is_named(project)
         self.project = project
-        self.book = self.book.renew(project)
+        self.build = self.build.renew(project)
         if self.selection and span_of(project, self.selection) is None:
             self.selection, self.also = None, ()
             self.selection_changed.emit()
         if self.compiled is None and project.actions:
             self.action = project.actions[0].name
-        if self.book.clip(self.clip) is None:
+        if self.build.clip(self.clip) is None:
             self.clip = project.clips[0].name if project.clips else ""
         total = self.compiled.rows if self.compiled else 0
         self.frame = min(self.frame, max(total - 1, 0))
@@ -170,11 +171,11 @@ class Document(Keeping):
     @property
     def compiled(self) -> CompiledAction | None:
         """The action that is open, compiled."""
-        return self.book.action(self.action)
+        return self.build.action(self.action)
 
     def choose_action(self, name: str) -> None:
         """Open an action on the sheet."""
-        if name != self.action and self.book.action(name) is not None:
+        if name != self.action and self.build.action(name) is not None:
             self.action, self.frame, self.selection = name, 0, None
             self.changed.emit()
             self.selection_changed.emit()
@@ -182,18 +183,18 @@ class Document(Keeping):
 
     def choose_clip(self, name: str) -> None:
         """Open a clip."""
-        if name != self.clip and self.book.clip(name) is not None:
+        if name != self.clip and self.build.clip(name) is not None:
             self.clip = name
             self.clip_chosen.emit()
 
     @property
     def mesh(self) -> Mesh | None:
         """What is drawn: the figure with its props."""
-        cast, rig = self.book.cast, self.project.rig
-        if self._mesh is None or self._mesh[0] is not cast or self._mesh[1] is not rig:
-            if self._mesh is not None and self._mesh[0] is cast and self._mesh[1] == rig:
+        assets, rig = self.build.assets, self.project.rig
+        if self._mesh is None or self._mesh[0] is not assets or self._mesh[1] is not rig:
+            if self._mesh is not None and self._mesh[0] is assets and self._mesh[1] == rig:
                 return self._mesh[2]
-            self._mesh = (cast, rig, figure_mesh(cast, rig))
+            self._mesh = (assets, rig, figure_mesh(assets, rig))
         return self._mesh[2]
 
     def move_to(self, frame: int) -> None:
@@ -203,6 +204,17 @@ class Document(Keeping):
         if frame != self.frame:
             self.frame = frame
             self.frame_moved.emit()
+
+    def go_to(self, at: Ref) -> None:
+        """Open the action of a place, select its span if it is one, and put the playhead there."""
+        self.choose_action(at.name)
+        if at.section is None or self.compiled is None or at.section >= len(self.compiled.sections):
+            return
+        ref = SpanRef(at.name, at.section, at.kind, at.index) if at.kind and at.index is not None else None
+        span = span_of(self.project, ref) if ref is not None else None
+        self.select(ref if span is not None else None)
+        tick = at.frame if span is None else getattr(span, "tick", getattr(span, "start", 0))
+        self.move_to(self.compiled.start_of(at.section) + max(tick or 0, 0))
 
     def select(self, ref: SpanRef | None) -> None:
         """Select a span, and no other."""

@@ -2,27 +2,23 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from functools import partial
 
 from PySide6.QtWidgets import QMenu, QWidget
 
-from veergust.core.study.finding import Finding
-from veergust.desk.shell.document import Document
+from veergust.core.kinds.finding import Finding, Ref
 
 MOST = 24
 
 
 class FindingsMenu(QMenu):
-    """Lists findings; choosing one opens its action."""
+    """Lists findings; choosing one calls ``go`` with its place."""
 
-    def __init__(self, parent: QWidget, document: Document, found: list[Finding]) -> None:
+    def __init__(self, parent: QWidget, found: list[Finding], go: Callable[[Ref], None]) -> None:
         super().__init__(parent)
-        self.document = document
         for finding in found[:MOST]:
             words = f"{finding.level}: {finding.where} {finding.says}; {finding.do}"
-            self.addAction(words, partial(self._go, finding))
+            self.addAction(words, partial(go, finding.at))
         if len(found) > MOST:
             self.addAction(f"and {len(found) - MOST} more").setEnabled(False)
-
-    def _go(self, finding: Finding) -> None:
-        self.document.choose_action(finding.where.split(" › ")[0])

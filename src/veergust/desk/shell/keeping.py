@@ -12,7 +12,7 @@ from PySide6.QtCore import QObject, Signal
 
 from veergust.core.edit.spans import Edit
 from veergust.core.files.as_files import project_files
-from veergust.core.files.assets import load_cast
+from veergust.core.files.assets import load_assets
 from veergust.core.files.importing import bring_sounds
 from veergust.core.files.journal import Left
 from veergust.core.files.lock import Lock
@@ -22,8 +22,8 @@ from veergust.core.files.saving import save_project
 from veergust.core.files.wav_read import Sound, read_sounds
 from veergust.core.files.wholeness import missing_clips
 from veergust.core.model import Project
-from veergust.core.motion.figure import EMPTY, Cast
-from veergust.core.play.compiled.project import Book
+from veergust.core.motion.figure import EMPTY, Assets
+from veergust.core.play.compiled.project import CompiledProject
 from veergust.core.trouble import Trouble
 from veergust.desk.shell.speaker import Speaker
 
@@ -54,12 +54,12 @@ class Keeping(QObject):
         super().__init__()
         self.kept: OpenFolder | None = None
         self.project = Project()
-        self.book = Book(self.project, EMPTY)
+        self.build = CompiledProject(self.project, EMPTY)
         self._gone: set[str] = set()
         self.done: list[Step] = []
         self.undone: list[Step] = []
         self.saved_project = self.project
-        self.saved_book = self.book
+        self.saved_book = self.build
         self.saved_at: float | None = None
         self._journal_fine = True
         self.sounds: dict[str, Sound] = {}
@@ -102,7 +102,7 @@ class Keeping(QObject):
         try:
             kept = OpenFolder(folder)
             try:
-                cast, missing = load_cast(kept.project, folder, self._progress())
+                assets, missing = load_assets(kept.project, folder, self._progress())
             except BaseException:
                 kept.close()
                 raise
@@ -113,23 +113,23 @@ class Keeping(QObject):
                 same.take_over()
             self.said.emit(f"{folder.name} was not opened. {trouble}", True)
             return False
-        self._take(kept, cast, missing)
+        self._take(kept, assets, missing)
         self.saved_at = None
-        gone = [str(t) for t in missing_clips(kept.project, cast, folder.name)] or missing
+        gone = [str(t) for t in missing_clips(kept.project, assets, folder.name)] or missing
         if gone:
             more = f" (and {len(gone) - 1} more like it)" if len(gone) > 1 else ""
             self.said.emit(gone[0] + more, True)
         return True
 
-    def _take(self, kept: OpenFolder, cast: Cast, missing: list[str]) -> None:
+    def _take(self, kept: OpenFolder, assets: Assets, missing: list[str]) -> None:
         if self.kept is not None:
             self.kept.close()
         project = kept.project
         self.kept, self.project = kept, project
-        self.book = Book(project, cast)
+        self.build = CompiledProject(project, assets)
         self._gone = {words.split(" is not in the folder")[0] for words in missing}
         self.done, self.undone = [], []
-        self.saved_project, self.saved_book = project, self.book
+        self.saved_project, self.saved_book = project, self.build
         self._journal_fine = True
         self.load_sounds()
         self.look_at_start()
@@ -205,7 +205,7 @@ class Keeping(QObject):
             self.said.emit(f"Not saved. {trouble}", True)
             return False
         self._journal_fine = True
-        self.saved_project, self.saved_book = self.project, self.book
+        self.saved_project, self.saved_book = self.project, self.build
         self.saved_at = time.time()
         self.saved_changed.emit()
         self.changed.emit()
@@ -236,7 +236,7 @@ class Keeping(QObject):
             self._show(project)
             if project != saved:
                 self._write_journal(words, project)
-        self.saved_book = self.book if project == saved else self.book.renew(saved)
+        self.saved_book = self.build if project == saved else self.build.renew(saved)
         self.saved_changed.emit()
         self.changed.emit()
 
@@ -245,15 +245,15 @@ class Keeping(QObject):
         if self.folder is None:
             return
         try:
-            known = None if self.project.rig.figure in names else self.book.cast.without(names)
-            cast, missing = load_cast(self.project, self.folder, self._progress(), known)
+            known = None if self.project.rig.figure in names else self.build.assets.without(names)
+            assets, missing = load_assets(self.project, self.folder, self._progress(), known)
         except Trouble as trouble:
             self.said.emit(str(trouble), True)
             return
         finally:
             self.working.emit("", 1.0)
         self._gone = {words.split(" is not in the folder")[0] for words in missing}
-        self.book = Book(self.project, cast)
+        self.build = CompiledProject(self.project, assets)
         self.opened.emit()
         self.changed.emit()
 

@@ -6,12 +6,12 @@ from typing import TYPE_CHECKING
 
 from msgspec.structs import replace
 
+from veergust.core.kinds.finding import Finding
 from veergust.core.motion.skeleton import Pose
 from veergust.core.play.compiled.action import CompiledAction
-from veergust.core.play.compiled.project import Book
+from veergust.core.play.compiled.project import CompiledProject
 from veergust.core.study.clip_reading import Reading, idle_pose, reading_of
 from veergust.core.study.facts import Facts, facts, version_facts
-from veergust.core.study.finding import Finding
 from veergust.core.study.findings import findings
 from veergust.core.study.store import Store
 from veergust.core.study.timing import Hint, hints
@@ -26,19 +26,19 @@ class Known:
     def __init__(self, document: Document) -> None:
         self.document = document
         self.store = Store()
-        self._versions: dict[tuple[str, int], Book] = {}
+        self._versions: dict[tuple[str, int], CompiledProject] = {}
 
     def reading(self, name: str) -> Reading | None:
         """A clip read over its whole source."""
-        return self.store.of(reading_of, self.document.book, name)
+        return self.store.of(reading_of, self.document.build, name)
 
     def idle_pose(self) -> Pose | None:
         """The pose actions come from."""
-        return self.store.of(idle_pose, self.document.book)
+        return self.store.of(idle_pose, self.document.build)
 
     def facts(self, name: str) -> Facts | None:
         """The facts of an action as it is now, without the advantage on the last frame."""
-        return self.store.of(facts, self.document.book, name, False)
+        return self.store.of(facts, self.document.build, name, False)
 
     def kept_facts(self, name: str) -> Facts | None:
         """The facts of an action as it was last saved."""
@@ -46,7 +46,7 @@ class Known:
 
     def hints(self) -> list[Hint]:
         """What the numbers of the open action propose."""
-        return self.store.of(hints, self.document.book, self.document.action)
+        return self.store.of(hints, self.document.build, self.document.action)
 
     def version(self, index: int) -> tuple[CompiledAction, Facts] | None:
         """A kept version of the open action, compiled, with its facts; None when there is none."""
@@ -58,14 +58,14 @@ class Known:
         kept = kept if kept.name == name else replace(kept, name=name)
         actions = tuple(kept if a.name == name else a for a in document.project.actions)
         # Renewed from the one before, so that what did not change is compiled once.
-        before = self._versions.get((name, index), document.book)
-        base = before if before.cast is document.book.cast else document.book
-        book = self._versions[name, index] = base.renew(replace(document.project, actions=actions))
-        made, numbers = book.action(name), self.store.of(version_facts, book, name, index)
+        before = self._versions.get((name, index), document.build)
+        base = before if before.assets is document.build.assets else document.build
+        build = self._versions[name, index] = base.renew(replace(document.project, actions=actions))
+        made, numbers = build.action(name), self.store.of(version_facts, build, name, index)
         assert made is not None
         assert numbers is not None
         return made, numbers
 
     def findings(self) -> list[Finding]:
         """What the checks find."""
-        return findings(self.document.book, self.store)
+        return findings(self.document.build, self.store)

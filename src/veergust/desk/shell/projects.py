@@ -9,6 +9,7 @@ from typing import TYPE_CHECKING
 from PySide6.QtCore import QSettings, Qt
 from PySide6.QtWidgets import QFileDialog, QMenu, QMessageBox, QStackedWidget
 
+from veergust.core.files.reading import READERS
 from veergust.core.files.saving import save_project
 from veergust.core.model import Project
 from veergust.core.trouble import Trouble
@@ -101,7 +102,9 @@ class ProjectDoors(Base):
 
     def ask_import(self) -> None:
         """Ask for motion files."""
-        files, _ = QFileDialog.getOpenFileNames(self, "Import clips", "", "Motion (*.glb *.gltf *.bvh)")
+        files, _ = QFileDialog.getOpenFileNames(
+            self, "Import clips", "", f"Motion ({' '.join(f'*{suffix}' for suffix in READERS)})"
+        )
         if files:
             self.arrivals.bring_in([Path(f) for f in files])
 

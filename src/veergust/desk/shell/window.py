@@ -5,10 +5,9 @@ from __future__ import annotations
 from collections.abc import Callable
 from functools import partial
 from pathlib import Path
-from typing import TYPE_CHECKING
 
 from PySide6.QtCore import QByteArray, QEvent, QPoint, QSettings, QTimer
-from PySide6.QtGui import QAction, QCloseEvent, QDragEnterEvent, QDropEvent, QKeyEvent, QKeySequence, QShortcut
+from PySide6.QtGui import QAction, QCloseEvent, QDragEnterEvent, QDropEvent, QKeySequence, QShortcut
 from PySide6.QtWidgets import (
     QApplication,
     QHBoxLayout,
@@ -16,7 +15,6 @@ from PySide6.QtWidgets import (
     QMainWindow,
     QMenu,
     QPushButton,
-    QSplitter,
     QStackedWidget,
     QVBoxLayout,
     QWidget,
@@ -25,13 +23,14 @@ from PySide6.QtWidgets import (
 from veergust.core.edit.actions import new_action, rename_action
 from veergust.core.edit.clips import rename_clip
 from veergust.core.files.importing import Arrival
-from veergust.core.files.reading import KINDS
+from veergust.core.files.reading import READERS, spoken
+from veergust.core.kinds.finding import Ref
 from veergust.core.model import SourceRig
 from veergust.core.trouble import Trouble
 from veergust.desk.look.style import style_sheet
 from veergust.desk.look.theme import Theme, elided
-from veergust.desk.sheet.bench import SheetBench
 from veergust.desk.shell.arrivals import Arrivals
+from veergust.desk.shell.benches import BENCHES, FIRST, BenchDoors
 from veergust.desk.shell.commands import keys_of
 from veergust.desk.shell.document import Document
 from veergust.desk.shell.find import everything
@@ -44,19 +43,13 @@ from veergust.desk.widgets.choose import Chooser
 from veergust.desk.widgets.label import PlainLabel
 from veergust.desk.widgets.notice import Notice
 
-if TYPE_CHECKING:
-    from veergust.desk.clips.bench import ClipsBench
-    from veergust.desk.spar.bench import SparBench
-
 RECENT = 8
 NAME_WIDTH = 150
 STILL = 150
 """Ms that what is dragged stands still before the checks look at it."""
-BENCHES = (("Clips", "show_clips"), ("Sheet", "show_sheet"), ("Spar", "show_spar"))
-"""The benches, and what leads to each by key."""
 
 
-class Window(ProjectDoors, OnDiskDoors, QMainWindow):
+class Window(BenchDoors, ProjectDoors, OnDiskDoors, QMainWindow):
     """The program's window."""
 
     def __init__(self, theme: Theme, settings: QSettings) -> None:
@@ -68,14 +61,9 @@ class Window(ProjectDoors, OnDiskDoors, QMainWindow):
         self._style_application()
         self.document = Document()
         self.notice = Notice(theme)
-        self.sheet = SheetBench(self.document, theme)
-        self._spar: SparBench | None = None
-        self._clips: ClipsBench | None = None
         self.arrivals = Arrivals(self.document, self.notice)
         self.benches = QStackedWidget()
-        # The other benches are made when they are first asked for; empty pages keep their places.
-        for bench in (QWidget(), self.sheet, QWidget()):
-            self.benches.addWidget(bench)
+        self._keep_places()
         self.bench_buttons: list[QPushButton] = []
         self.project_button = word_button("Untitled", f"Open, save, recent projects, theme ({keys_of('menu')[0]})")
         self.project_button.setObjectName("project")
@@ -111,51 +99,9 @@ class Window(ProjectDoors, OnDiskDoors, QMainWindow):
         geometry = settings.value("geometry")
         if isinstance(geometry, QByteArray):
             self.restoreGeometry(geometry)
-        self._restore(self._splitters())
         self._restyle()
-        self.show_bench("Sheet")
+        self.show_bench(FIRST)
         self._refresh()
-
-    @property
-    def clips(self) -> ClipsBench:
-        """The Clips bench, made when it is first asked for."""
-        if self._clips is None:
-            from veergust.desk.clips import bench
-
-            made = self._clips = bench.ClipsBench(self.document, self.theme)
-            self._put_in(0, made)
-            self.arrivals.ended.connect(made.leave_mapping)
-            made.mapping.taken.connect(self._mapped)
-            made.mapping.left.connect(self.arrivals.give_up)
-            made.action_wanted.connect(self.make_action)
-            made.rename_wanted.connect(self.rename)
-            made.import_button.clicked.connect(self.ask_import)
-            self._restore({"clips": made.splitter})
-        return self._clips
-
-    @property
-    def spar(self) -> SparBench:
-        """The Spar bench, made when it is first asked for."""
-        if self._spar is None:
-            from veergust.desk.spar import bench
-
-            self._spar = bench.SparBench(self.document, self.theme)
-            self._put_in(2, self._spar)
-        return self._spar
-
-    def _put_in(self, place: int, bench: QWidget) -> None:
-        here = self.benches.currentIndex()
-        empty = self.benches.widget(place)
-        self.benches.insertWidget(place, bench)
-        if empty is not None:
-            self.benches.removeWidget(empty)
-        self.benches.setCurrentIndex(here)
-
-    def _restore(self, splitters: dict[str, QSplitter]) -> None:
-        for name, splitter in splitters.items():
-            state = self.settings.value(f"split/{name}")
-            if isinstance(state, QByteArray):
-                splitter.restoreState(state)
 
     # Building
 
@@ -171,8 +117,8 @@ class Window(ProjectDoors, OnDiskDoors, QMainWindow):
         row.addWidget(brand)
         self.project_button.setFixedWidth(NAME_WIDTH)
         row.addWidget(self.project_button)
-        for name, command in BENCHES:
-            button = word_button(name, f"The {name} bench ({keys_of(command)[0]})", checkable=True)
+        for name, kind in BENCHES.items():
+            button = word_button(name, f"The {name} bench ({keys_of(kind.command)[0]})", checkable=True)
             button.setObjectName("bench")
             button.clicked.connect(lambda _=False, n=name: self.show_bench(n))
             row.addWidget(button)
@@ -224,7 +170,7 @@ class Window(ProjectDoors, OnDiskDoors, QMainWindow):
 
     def _keys(self) -> None:
         shortcuts: dict[str, Callable[[], object]] = {
-            **{name: partial(self.show_bench, bench) for bench, name in BENCHES},
+            **{kind.command: partial(self.show_bench, name) for name, kind in BENCHES.items()},
             "new_action": self.sheet.make_action,
             "new_like": self.sheet.make_like,
             "find": self.find_anything,
@@ -285,42 +231,6 @@ class Window(ProjectDoors, OnDiskDoors, QMainWindow):
         self.findings_button.setText(f"{len(found)} finding{'s' if len(found) != 1 else ''}" if found else "")
         self.findings_button.setVisible(bool(found))
 
-    def _splitters(self) -> dict[str, QSplitter]:
-        out = {"across": self.sheet.splitter, "right": self.sheet.right_splitter}
-        return out | ({"clips": self._clips.splitter} if self._clips is not None else {})
-
-    # Benches
-
-    @property
-    def bench(self) -> str:
-        """The bench that is shown, by name."""
-        return BENCHES[self.benches.currentIndex()][0]
-
-    def show_bench(self, name: str) -> None:
-        """Show a bench by name."""
-        index = [n for n, _ in BENCHES].index(name)
-        _ = self.clips if name == "Clips" else self.spar if name == "Spar" else self.sheet
-        self.benches.setCurrentIndex(index)
-        for i, button in enumerate(self.bench_buttons):
-            button.setChecked(i == index)
-        if name != "Spar" and self._spar is not None:
-            self._spar.hold()
-        if name != "Sheet":
-            self.sheet.stop()
-        if name != "Clips" and self._clips is not None:
-            self._clips.leave()
-        if name == "Clips":
-            self.clips.enter()
-        else:
-            (self.sheet.sheet if name == "Sheet" else self.spar).setFocus()
-
-    def keyPressEvent(self, event: QKeyEvent) -> None:
-        if self.bench == "Sheet" and self.sheet.key(event):
-            return
-        if self.bench == "Clips" and self.clips.key(event):
-            return
-        super().keyPressEvent(event)
-
     def changeEvent(self, event: QEvent) -> None:
         super().changeEvent(event)
         if event.type() == QEvent.Type.ActivationChange and self.isActiveWindow():
@@ -348,11 +258,22 @@ class Window(ProjectDoors, OnDiskDoors, QMainWindow):
         """What the checks found, each line leading there."""
         found = self.document.known.findings()
         if found:
-            menu = FindingsMenu(self, self.document, found)
+            menu = FindingsMenu(self, found, self.go_to)
             corner = self.findings_button.rect().bottomRight()
             at = self.findings_button.mapToGlobal(corner)
             at.setX(at.x() - menu.sizeHint().width())
             menu.popup(at)
+
+    def go_to(self, at: Ref) -> None:
+        """Show the place of a finding: a clip on its bench, what is in an action on the sheet."""
+        if at.part == "clip":
+            self.document.choose_clip(at.name)
+            self.show_bench("Clips")
+        elif at.part == "action":
+            self.show_bench("Sheet")
+            self.document.go_to(at)
+        else:
+            self.notice.say(f"{at} is changed in the files of the project.")
 
     def find_anything(self) -> None:
         """Find an action, clip or command by name, and open the action it leads to."""
@@ -392,12 +313,12 @@ class Window(ProjectDoors, OnDiskDoors, QMainWindow):
 
     def make_action(self, clip: str) -> None:
         """A new action of a clip, on the Sheet."""
-        edit, action = new_action(self.document.project, self.document.book.cast, clip)
+        edit, action = new_action(self.document.project, self.document.build.assets, clip)
         self.document.apply(edit)
         self.document.choose_action(action)
         self.show_bench("Sheet")
 
-    def _mapped(self, rig: SourceRig) -> None:
+    def mapped(self, rig: SourceRig) -> None:
         self.clips.leave_mapping()
         self.arrivals.answer(rig)
 
@@ -415,7 +336,7 @@ class Window(ProjectDoors, OnDiskDoors, QMainWindow):
     def dropEvent(self, event: QDropEvent) -> None:
         paths = [Path(url.toLocalFile()) for url in event.mimeData().urls() if url.isLocalFile()]
         folders = [p for p in paths if p.is_dir()]
-        files = [p for p in paths if p.suffix.lower() in KINDS]
+        files = [p for p in paths if p.suffix.lower() in READERS]
         sounds = [p for p in paths if p.suffix.lower() == ".wav"]
         if folders:
             self.open_project(folders[0])
@@ -425,7 +346,7 @@ class Window(ProjectDoors, OnDiskDoors, QMainWindow):
         elif sounds:
             self.document.bring_sounds(sounds)
         elif paths:
-            self.notice.say(f"{paths[0].name} is no .glb, .gltf or .bvh file. Drop one, or a project folder.", True)
+            self.notice.say(f"{paths[0].name} is no {spoken(READERS)} file. Drop one, or a project folder.", True)
 
     def _over_sheet(self, at: QPoint) -> bool:
         """Whether a point of the window is on the exposure sheet."""
@@ -456,8 +377,7 @@ class Window(ProjectDoors, OnDiskDoors, QMainWindow):
             event.ignore()
             return
         self.settings.setValue("geometry", self.saveGeometry())
-        for name, splitter in self._splitters().items():
-            self.settings.setValue(f"split/{name}", splitter.saveState())
+        self.keep_sizes()
         if self.document.kept is not None:
             self.document.kept.close()
         event.accept()

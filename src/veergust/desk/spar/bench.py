@@ -12,6 +12,7 @@ from veergust.core.scene.camera import Camera
 from veergust.core.scene.things import Label, Scene
 from veergust.core.scene.view import record_scene
 from veergust.desk.look.theme import Theme
+from veergust.desk.shell.benches import Bench
 from veergust.desk.shell.document import Document
 from veergust.desk.spar.reel import Reel
 from veergust.desk.spar.session import Session
@@ -30,7 +31,7 @@ MOST_AT_ONCE = 4
 NOBODY = "Nobody to spar with yet. Drop a figure and its clips (.glb, .gltf, .bvh) on the window."
 
 
-class SparBench(QWidget):
+class SparBench(Bench):
     """Where actions are tried live."""
 
     def __init__(self, document: Document, theme: Theme) -> None:
@@ -143,6 +144,9 @@ class SparBench(QWidget):
         self.stage.view.moving = True
         self.play_button.setText("❚❚ hold")
 
+    def leave(self) -> None:
+        self.hold()
+
     def hold(self) -> None:
         """Hold still."""
         self.timer.stop()
@@ -201,8 +205,8 @@ class SparBench(QWidget):
     def _stick(self, shift: bool) -> None:
         way = np.sum([ARROWS[Qt.Key(k)] for k in self.down if Qt.Key(k) in ARROWS] or [(0.0, 0.0)], axis=0)
         size = float(np.hypot(*way))
-        ground = self.document.project.ground
-        pace = 1.0 if shift else ground.walk_speed / max(ground.run_speed, 1e-6)
+        locomotion = self.document.project.locomotion
+        pace = 1.0 if shift else locomotion.walk_speed / max(locomotion.run_speed, 1e-6)
         value = way / size * pace if size > 0 else way
         self.session.give(Input(self.session.fighter, axis="move", value=(float(value[0]), float(value[1]))))
 
@@ -266,7 +270,7 @@ class SparBench(QWidget):
             self.stage.view.show_scene(Scene(labels=(Label(NOBODY, np.array([0.0, 0.9, 0.0])),)), None)
             self.news.setText("")
             return
-        scene = record_scene(self.document.book, record, self.stage.shown())
+        scene = record_scene(self.document.build, record, self.stage.shown())
         if len(record.fighters) > 1:
             a, b = record.fighters[0].position, record.fighters[1].position
             gap = float(np.hypot(a[0] - b[0], a[2] - b[2]))

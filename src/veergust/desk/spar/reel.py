@@ -53,7 +53,7 @@ class Reel(QWidget):
         p.save()
         p.setClipRect(QRectF(0, HEAD, self.width(), self.height() - HEAD))
         self._rows(p)
-        self._run(p, self._ground_blocks(), 0)
+        self._run(p, self._locomotion_blocks(), 0)
         self._run(p, self._exit_blocks(), 1)
         self._run(p, self._action_blocks(), 2)
         self._marks(p)
@@ -136,9 +136,9 @@ class Reel(QWidget):
 
         return self._blocks(words)
 
-    def _ground_blocks(self) -> list[Block]:
+    def _locomotion_blocks(self) -> list[Block]:
         def words(f: FighterState) -> tuple[str, str, str] | None:
-            return (f.ground[-1].state, "", "capsule") if not f.live() and f.advanced else None
+            return (f.locomotion[-1].state, "", "capsule") if not f.live() and f.advanced else None
 
         return self._blocks(words)
 

@@ -6,7 +6,7 @@ from dataclasses import replace
 
 from PySide6.QtCore import QObject, Signal
 
-from veergust.core.play.simulation import FRESH, Bout
+from veergust.core.play.simulation import FRESH, Simulation
 from veergust.core.play.state import Input
 from veergust.core.play.take.record import Record
 from veergust.desk.shell.document import Document
@@ -29,10 +29,10 @@ class Session(QObject):
         self.inputs: list[list[Input]] = []
         self.waiting: list[Input] = []
         self.at = -1
-        self.bout = self._new_bout()
+        self.simulation = self._new_simulation()
 
-    def _new_bout(self) -> Bout:
-        return Bout(self.document.book, self.seed, keeps=self._most)
+    def _new_simulation(self) -> Simulation:
+        return Simulation(self.document.build, self.seed, keeps=self._most)
 
     @property
     def _most(self) -> int:
@@ -40,7 +40,7 @@ class Session(QObject):
 
     def restart(self) -> None:
         """Begin a new take from where the fighters start."""
-        self.bout = self._new_bout()
+        self.simulation = self._new_simulation()
         if self.records:
             self.take_number += 1
         self.records, self.inputs, self.waiting, self.at = [], [], [], -1
@@ -48,14 +48,14 @@ class Session(QObject):
 
     def use_project(self) -> None:
         """Take up an edited project: play goes on from the tick looked at."""
-        book, old = self.document.book, self.bout.book
-        fighters = book.project.stage.fighters != old.project.stage.fighters
+        build, old = self.document.build, self.simulation.build
+        fighters = build.project.stage.fighters != old.project.stage.fighters
         # Poses of another figure mean nothing, and what is kept of old ticks is posed anew.
-        if fighters or book.cast.skeleton.names != old.cast.skeleton.names:
+        if fighters or build.assets.skeleton.names != old.assets.skeleton.names:
             self.restart()
-        elif book is not old:
+        elif build is not old:
             self._go_back_to_view()
-            self.bout.use(self.document.book)
+            self.simulation.use(self.document.build)
 
     def give(self, *inputs: Input) -> None:
         """Inputs for the next tick."""
@@ -75,23 +75,23 @@ class Session(QObject):
     def _whole(self, at: int) -> Record:
         """A record with the poses that long keeping leaves out."""
         record = self.records[at]
-        return replace(record, fighters=tuple(self.bout.whole(f) for f in record.fighters))
+        return replace(record, fighters=tuple(self.simulation.whole(f) for f in record.fighters))
 
     def _go_back_to_view(self) -> None:
         if self.at + 1 < len(self.records):
             del self.records[self.at + 1 :]
             del self.inputs[self.at + 1 :]
-            self.bout.back_to(self.records[self.at].tick + 1)
+            self.simulation.back_to(self.records[self.at].tick + 1)
 
     def tick(self, shown: bool = True) -> None:
         """Play one tick on from the one looked at; what had been played after it is let go."""
         self._go_back_to_view()
         inputs, self.waiting = self.waiting, []
-        self.records.append(self.bout.tick(inputs))
+        self.records.append(self.simulation.tick(inputs))
         self.inputs.append(inputs)
         if len(self.records) > FRESH:
             # What the bout keeps for long of that tick, so that there is one of it.
-            self.records[-FRESH] = replace(self.records[-FRESH], fighters=tuple(self.bout.kept[-FRESH]))
+            self.records[-FRESH] = replace(self.records[-FRESH], fighters=tuple(self.simulation.kept[-FRESH]))
         if len(self.records) > self._most:
             del self.records[0], self.inputs[0]
         self.at = len(self.records) - 1

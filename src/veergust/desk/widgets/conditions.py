@@ -9,28 +9,11 @@ from msgspec.structs import replace
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
 
+from veergust.core.kinds.conditions import CONDITIONS, sentence
 from veergust.core.model import Condition, Project
-from veergust.core.model.base import Op, Test
-from veergust.core.study.now import sentence
+from veergust.core.model.base import Op
 from veergust.desk.stage.panel import word_button
 from veergust.desk.widgets.fields import ChoiceField, NumberField, note
-
-TESTS: dict[str, str] = {
-    "held": "held",
-    "released": "let go",
-    "pressed": "pressed",
-    "contact": "touched",
-    "on_floor": "on the floor",
-    "distance": "target away",
-    "chance": "chance",
-    "parameter": "parameter",
-    "speed": "speed",
-    "rising": "rising",
-    "height": "height",
-    "section_ended": "clip ended",
-}
-TRUTHS = ("held", "released", "pressed", "contact", "on_floor", "section_ended")
-assert set(TESTS) == set(get_args(Test))
 
 
 class ConditionsField(QWidget):
@@ -72,17 +55,18 @@ class ConditionsField(QWidget):
         line = QHBoxLayout(row)
         line.setContentsMargins(0, 0, 0, 0)
         line.setSpacing(4)
-        test = ChoiceField(f"Condition {index + 1}", lambda t: self._change(index, **self._fresh(t)), "What is asked")
+        test = ChoiceField(f"Condition {index + 1}", lambda t: self._become(index, t), "What is asked")
         test.setFixedWidth(104)
-        test.show_choices([(words, key) for key, words in TESTS.items()], condition.test)
+        test.show_choices([(kind.label, key) for key, kind in CONDITIONS.items()], condition.test)
         line.addWidget(test)
-        names = self._names(condition.test)
+        kind = CONDITIONS[condition.test]
+        names = kind.names(self.project)
         if names is not None:
             name = ChoiceField(f"Condition {index + 1} of", lambda n: self._change(index, name=n), "Which one")
             name.setFixedWidth(96)
             name.show_choices([(n or "any", n) for n in names], condition.name)
             line.addWidget(name)
-        if condition.test in TRUTHS:
+        if kind.truth:
             yes = ChoiceField(
                 f"Condition {index + 1} is", lambda v: self._change(index, value=float(v)), "So, or not so"
             )
@@ -108,25 +92,12 @@ class ConditionsField(QWidget):
         line.addStretch(1)
         return row
 
-    def _names(self, test: str) -> list[str] | None:
-        if test in ("held", "released", "pressed"):
-            return [c.name for c in self.project.commands]
-        if test == "contact":
-            return ["any", "hit", "guarded"]
-        if test == "parameter":
-            found = [
-                s.setting for a in self.project.actions
-                for e in (a.on_start, a.on_completed, a.on_cancelled, a.on_broken) for s in e.parameters
-            ]  # fmt: skip
-            return list(dict.fromkeys(found)) or ["parameter"]
-        return None
-
-    def _fresh(self, test: str) -> dict[str, Any]:
-        names = self._names(test)
-        return {"test": test, "name": names[0] if names else "", "op": "==" if test in TRUTHS else "<", "value": 1.0}
+    def _become(self, index: int, test: str) -> None:
+        fresh = CONDITIONS[test].fresh(test, self.project)
+        self._send(tuple(fresh if i == index else c for i, c in enumerate(self.value)))
 
     def _add(self) -> None:
-        self._send((*self.value, Condition(**self._fresh("held"))))
+        self._send((*self.value, CONDITIONS["held"].fresh("held", self.project)))
 
     def _change(self, index: int, **changes: Any) -> None:
         self._send(tuple(replace(c, **changes) if i == index else c for i, c in enumerate(self.value)))

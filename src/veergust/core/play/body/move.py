@@ -7,12 +7,13 @@ from math import atan2, cos, degrees, hypot, radians, sin
 
 import numpy as np
 
+from veergust.core.kinds.drives import kind_of
+from veergust.core.kinds.settings import GRAVITY, PUSH, TURN
 from veergust.core.model import Drive
 from veergust.core.motion.blend import ease
 from veergust.core.motion.quat import Array
 from veergust.core.play.body.collide import Disc, floor_under, sweep
-from veergust.core.play.compiled.action import drive_at
-from veergust.core.play.compiled.project import Book
+from veergust.core.play.compiled.project import CompiledProject
 from veergust.core.play.compiled.trajectory import slowed
 from veergust.core.play.state import FighterState, Voice, go_on
 
@@ -25,7 +26,7 @@ IN_AIR = 0.15
 
 def drive_of(voice: Voice) -> Drive:
     """The drive on an action's frame: the last span that holds it, else the action's own, else root motion."""
-    return drive_at(voice.compiled, voice.section, voice.frame)
+    return voice.compiled.drive_at(voice.section, voice.frame)
 
 
 @dataclass(frozen=True)
@@ -39,7 +40,7 @@ class Share:
     own: float
 
 
-def shares(book: Book, voices: tuple[Voice, ...]) -> tuple[list[Share], float, float]:
+def shares(build: CompiledProject, voices: tuple[Voice, ...]) -> tuple[list[Share], float, float]:
     """What each action has of the body, from the top layer down, and what all leave to locomotion by weight and now.
 
     A layer's share is its whole-body weight times what those above it left.
@@ -47,7 +48,7 @@ def shares(book: Book, voices: tuple[Voice, ...]) -> tuple[list[Share], float, f
     out: list[Share] = []
     full_left, left = 1.0, 1.0
     for voice in reversed(voices):
-        weight = min(book.root_share(voice.layer), 1.0)
+        weight = min(build.root_share(voice.layer), 1.0)
         if weight <= 0.0:
             continue
         shown = ease(voice.compiled.action.ease, (voice.age + 1) / (voice.blend + 1))
@@ -57,47 +58,49 @@ def shares(book: Book, voices: tuple[Voice, ...]) -> tuple[list[Share], float, f
     return out, max(full_left, 0.0), max(left, 0.0)
 
 
-def move(book: Book, fighter: FighterState, before: tuple[Voice, ...], others: tuple[FighterState, ...]) -> None:
+def move(
+    build: CompiledProject, fighter: FighterState, before: tuple[Voice, ...], others: tuple[FighterState, ...]
+) -> None:
     """Move the body for one tick. ``before`` are the actions as they stood on the last tick."""
-    ground = book.project.ground
-    dt = 1.0 / book.project.settings.rate
+    locomotion = build.project.locomotion
+    dt = 1.0 / build.project.settings.rate
     held = fighter.holding()
-    parts, full_left, left = shares(book, before)
+    parts, full_left, left = shares(build, before)
     stick = _stick(parts, full_left)
-    now, now_left, _ = shares(book, tuple(fighter.live()))
+    now, now_left, _ = shares(build, tuple(fighter.live()))
     steers = stick > 0.0 and _stick(now, now_left) > 0.0
     if steers:
         if not fighter.steered:
             go_on(fighter)
-        fighter.velocity = _steered(fighter, ground.run_speed * stick, ground.acceleration * dt)
+        fighter.velocity = _steered(fighter, locomotion.run_speed * stick, locomotion.acceleration * dt)
     elif stick == 0.0:
         _fade_momentum(fighter, parts[0].voice.compiled.action.start.momentum, left)
     fighter.steered = stick > 0.0
     step = fighter.velocity * FLAT * dt
     turn, climbing = 0.0, False
     for part in parts:
-        if part.drive.kind == "ballistic":
-            flown = slowed(fighter.went, ground.friction * dt) if fighter.grounded else fighter.went
+        if kind_of(part.drive).flies:
+            flown = slowed(fighter.went, locomotion.friction * dt) if fighter.grounded else fighter.went
             step = step + flown * FLAT * dt * part.own
-        elif part.drive.kind == "root":
+        elif kind_of(part.drive).root:
             root, spin, up = _root_step(fighter, part)
             step, turn, climbing = step + root, turn + spin, climbing or up
-    _turn_body(fighter, parts, full_left if steers else 0.0, held, others, ground.turn_rate, dt)
+    _turn_body(fighter, parts, full_left if steers else 0.0, held, others, locomotion.turn_rate, dt)
     knock = fighter.knock * FLAT * dt
-    fighter.knock = slowed(fighter.knock, ground.friction * dt)
+    fighter.knock = slowed(fighter.knock, locomotion.friction * dt)
     step = step + knock
-    if not fighter.grounded and not climbing and held.get("gravity", 1.0) > 0.0:
-        fighter.velocity = fighter.velocity - UP * (ground.gravity * dt)
+    if not fighter.grounded and not climbing and GRAVITY.on(held):
+        fighter.velocity = fighter.velocity - UP * (locomotion.gravity * dt)
         step[1] += fighter.velocity[1] * dt
     fighter.facing = float((fighter.facing + turn + 180.0) % 360.0 - 180.0)
-    _carry(book, fighter, step, knock, others, dt)
+    _carry(build, fighter, step, knock, others, dt)
     if fighter.adrift:
         go_on(fighter)
 
 
 def _stick(parts: list[Share], full_left: float) -> float:
     """How much of its full speed the stick gives: what locomotion has of the body, and what stick drives give it."""
-    return full_left + sum(s.full * s.drive.scale for s in parts if s.drive.kind == "stick")
+    return full_left + sum(s.full * s.drive.scale for s in parts if kind_of(s.drive).stick)
 
 
 def _fade_momentum(fighter: FighterState, momentum: str, left: float) -> None:
@@ -127,21 +130,21 @@ def _turn_body(
     full_left: float,
     held: dict[str, float],
     others: tuple[FighterState, ...],
-    ground_rate: float,
+    locomotion_rate: float,
     dt: float,
 ) -> None:
     """Turn the body with the stick or towards the target, as locomotion and the drives say."""
-    if held.get("turn", 1.0) <= 0.0 or fighter.down:
+    if not TURN.on(held) or fighter.down:
         return
-    with_stick = full_left * ground_rate if fighter.grounded else 0.0
+    with_stick = full_left * locomotion_rate if fighter.grounded else 0.0
     to_target = 0.0
     for part in parts:
         if part.drive.turn == "stick":
             with_stick += part.own * part.drive.turn_rate
         elif part.drive.turn == "target":
             to_target += part.own * part.drive.turn_rate
-        elif part.drive.turn == "usual" and part.drive.kind == "stick" and fighter.grounded:
-            with_stick += part.full * part.drive.scale * ground_rate
+        elif part.drive.turn == "usual" and kind_of(part.drive).stick and fighter.grounded:
+            with_stick += part.full * part.drive.scale * locomotion_rate
     x, z = fighter.stick
     if with_stick > 0.0 and abs(x) + abs(z) >= 0.05:
         fighter.facing = _turned(fighter.facing, x, z, with_stick * dt)
@@ -177,12 +180,17 @@ def _root_step(fighter: FighterState, share: Share) -> tuple[Array, float, bool]
 
 
 def _carry(
-    book: Book, fighter: FighterState, step: Array, knock: Array, others: tuple[FighterState, ...], dt: float
+    build: CompiledProject,
+    fighter: FighterState,
+    step: Array,
+    knock: Array,
+    others: tuple[FighterState, ...],
+    dt: float,
 ) -> None:
     """Sweep the body along its step, and take from its speeds what it was blocked of."""
     was = fighter.position
     swept = sweep(
-        was, step, book.project.rig.capsule.radius, book.project.stage.floors, _discs(book, fighter, others)
+        was, step, build.project.rig.capsule.radius, build.project.stage.floors, _discs(build, fighter, others)
     )
     fighter.position = swept.position
     if swept.landed:
@@ -198,25 +206,25 @@ def _carry(
     fighter.blocked = bool(swept.walls)
 
 
-def _discs(book: Book, fighter: FighterState, others: tuple[FighterState, ...]) -> tuple[Disc, ...]:
+def _discs(build: CompiledProject, fighter: FighterState, others: tuple[FighterState, ...]) -> tuple[Disc, ...]:
     """Posts and other bodies in the way."""
-    body = book.project.rig.capsule
-    if fighter.down or fighter.holding().get("push", 1.0) <= 0.0:
+    body = build.project.rig.capsule
+    if fighter.down or not PUSH.on(fighter.holding()):
         return ()
     out = [
         Disc(p.position[0], p.position[2], p.radius, p.position[1] - body.height, p.position[1] + p.height)
-        for p in book.project.stage.posts
+        for p in build.project.stage.posts
     ]
     for other in others:
-        if not other.down and other.holding().get("push", 1.0) > 0.0:
+        if not other.down and PUSH.on(other.holding()):
             x, y, z = (float(v) for v in other.position)
             out.append(Disc(x, z, body.radius, y - body.height, y + body.height))
     return tuple(out)
 
 
-def settle(book: Book, fighter: FighterState) -> bool:
+def settle(build: CompiledProject, fighter: FighterState) -> bool:
     """Keep the body on the floor or let it fall; true when it was put back after falling out of the stage."""
-    stage = book.project.stage
+    stage = build.project.stage
     floor = floor_under(stage.floors, fighter.position)
     height = floor.height if floor else -np.inf
     if fighter.position[1] <= height + (SNAP if fighter.grounded else 0.0):
@@ -233,10 +241,10 @@ def settle(book: Book, fighter: FighterState) -> bool:
     return False
 
 
-def part_bodies(book: Book, fighters: list[FighterState]) -> None:
+def part_bodies(build: CompiledProject, fighters: list[FighterState]) -> None:
     """Push bodies that stand in each other apart, half and half, and out of posts, in the order they stand."""
-    radius, height = book.project.rig.capsule.radius, book.project.rig.capsule.height
-    solid = [f for f in fighters if not f.down and f.holding().get("push", 1.0) > 0.0]
+    radius, height = build.project.rig.capsule.radius, build.project.rig.capsule.height
+    solid = [f for f in fighters if not f.down and PUSH.on(f.holding())]
     for i, a in enumerate(solid):
         for b in solid[i + 1 :]:
             if abs(a.position[1] - b.position[1]) < height:
@@ -245,7 +253,7 @@ def part_bodies(book: Book, fighters: list[FighterState]) -> None:
                     a.position = a.position + away / 2
                     b.position = b.position - away / 2
     for f in solid:
-        for post in book.project.stage.posts:
+        for post in build.project.stage.posts:
             at = np.array(post.position, dtype=float)
             if at[1] - height < f.position[1] < at[1] + post.height:
                 away = _apart(f.position, at, radius + post.radius, f.facing)

@@ -13,17 +13,19 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
+from veergust.core.kinds.drives import drive_at, kind_of
 from veergust.core.model import Action, Clip, Cut, Drive, Pool, Section, Span
 from veergust.core.model.action import Ease
 from veergust.core.model.base import MOST_TICKS
 from veergust.core.motion import quat
 from veergust.core.motion.blend import eases
-from veergust.core.motion.figure import Cast
+from veergust.core.motion.figure import Assets
 from veergust.core.motion.prepared import ends
 from veergust.core.motion.quat import Array
 from veergust.core.motion.skeleton import Pose, Skeleton, forward
-from veergust.core.motion.track import Travel
-from veergust.core.play.compiled.trajectory import WHOLE, Carriage, bodies_of, flown, way_of_steps
+from veergust.core.motion.track import Trajectory
+from veergust.core.play.compiled.trajectory import WHOLE, Carriage, bodies_of, flown, trajectory_of_steps
+from veergust.core.play.flow.machine import Flow
 
 TAIL = 32
 """So many ticks what is faded out plays on past its end; then it holds."""
@@ -33,18 +35,18 @@ Onward = Callable[[Array], Pose]
 """Poses of a cut so many ticks past its end, playing on at its own pace."""
 
 
-def cut_seconds(cut: Cut, clip: Clip | None, cast: Cast) -> tuple[float, float]:
+def cut_seconds(cut: Cut, clip: Clip | None, assets: Assets) -> tuple[float, float]:
     """Where a cut starts and ends in its source (s): its own in and out, else the clip's, else the source's."""
     end = cut.end
     if end is None and clip is not None:
-        end = ends(cast, clip)[1]
+        end = ends(assets, clip)[1]
     return cut.start, max(end if end is not None else cut.start, cut.start)
 
 
-def cut_ticks(cut: Cut, clip: Clip | None, cast: Cast, rate: int, speed: float = 1.0) -> int:
+def cut_ticks(cut: Cut, clip: Clip | None, assets: Assets, rate: int, speed: float = 1.0) -> int:
     """``max(1, round((out − in) / rate · R))``, with the clip's and the action's own rates; no more than there may
     be, however slow."""
-    start, end = cut_seconds(cut, clip, cast)
+    start, end = cut_seconds(cut, clip, assets)
     pace = cut.rate * (clip.rate if clip else 1.0) * speed
     return min(max(1, round((end - start) / max(pace, 1e-6) * rate)), MOST_TICKS)
 
@@ -163,35 +165,14 @@ class CompiledAction:
         return self.index.get(self.action.entry, 0)
 
     @cached_property
-    def _walk(self) -> tuple[tuple[int, ...], bool]:
-        out: list[int] = []
-        at: int | None = self.entry if self.sections else None
-        while at is not None:
-            if at in out:
-                at = self._way_out(out)
-                if at is None:
-                    return tuple(out), True
-                continue
-            out.append(at)
-            at = next(iter(self.ways(self.sections[at].section.then)), None)
-        return tuple(out), False
+    def flow(self) -> Flow:
+        """How it goes from section to section."""
+        parts = self.sections
+        return Flow(tuple(p.section for p in parts), tuple(p.ticks for p in parts), self.entry, self.pools)
 
     def ways(self, to: str) -> tuple[int, ...]:
-        """Sections that ``to`` leads to: the one of that name, or those the pool of that name may pick; none at the
-        end."""
-        if to in self.index:
-            return (self.index[to],)
-        items = next((p.items for p in self.pools if p.name == to), ())
-        return tuple(self.index[i.name] for i in items if i.name in self.index and i.weight > 0.0)
-
-    def _way_out(self, played: list[int]) -> int | None:
-        """Where the first gate leads out of what has been played, looking from the last section back."""
-        for i in reversed(played):
-            for gate in self.sections[i].section.gates:
-                for to in self.ways(gate.to):
-                    if to not in played:
-                        return to
-        return None
+        """Sections that ``to`` may lead to (``Flow.ways``)."""
+        return self.flow.ways(to)
 
     @property
     def path(self) -> tuple[int, ...]:
@@ -199,12 +180,12 @@ class CompiledAction:
 
         It goes out of a loop by its first gate, as if it were let go after one lap.
         """
-        return self._walk[0]
+        return self.flow.path[0]
 
     @property
     def loops(self) -> bool:
         """Whether the path comes back on itself and no gate leads out."""
-        return self._walk[1]
+        return self.flow.path[1]
 
     @cached_property
     def order(self) -> tuple[int, ...]:
@@ -246,7 +227,7 @@ class CompiledAction:
         """The row at which a section starts."""
         return next((first for first, i in self._row_starts if i == section), 0)
 
-    def take_way(self, before: CompiledAction) -> None:
+    def take_trajectory(self, before: CompiledAction) -> None:
         """Take over where the body goes from the action as it was before an edit, if the edit left that alone."""
         mine = (self.path, self.order, self.drives, self.carriage, self.action.blend_in, self.action.ease)
         same = mine == (
@@ -278,6 +259,11 @@ class CompiledAction:
     def drives(self) -> tuple[tuple[Drive, ...], ...]:
         """The drives of every section."""
         return tuple((*part.section.drives, *self.action.drives) for part in self.sections)
+
+    def drive_at(self, section: int, tick: int) -> Drive:
+        """The drive on a tick of a section: the last span that holds it, else the action's own, else root motion."""
+        part = self.sections[section]
+        return drive_at(part.section.drives, self.action.drives, tick, part.ticks)[0]
 
     def world_of(self, section: int) -> Array:
         """Joint matrices ``[N+1, J, 4, 4]`` about the body of a section.
@@ -311,23 +297,23 @@ class CompiledAction:
         A section the path does not reach begins where the action does.
         """
         path = self.path
-        way = self.way_over(tuple((i, t) for i in path for t in range(self.sections[i].ticks)))
+        way = self.trajectory_over(tuple((i, t) for i in path for t in range(self.sections[i].ticks)))
         places, yaws = [way.place], [way.yaw]
         for i in self.order[len(path) :]:
             step, turn, _ = self._steps(i)
-            way = way_of_steps(step, turn)
+            way = trajectory_of_steps(step, turn)
             places.append(way.place[1:])
             yaws.append(way.yaw[1:])
         return np.concatenate(places), np.concatenate(yaws)
 
-    def way_over(self, frames: Sequence[tuple[int, int]]) -> Travel:
+    def trajectory_over(self, frames: Sequence[tuple[int, int]]) -> Trajectory:
         """The body's way over (section, tick) frames shown one after the other, begun at a standstill.
 
         As play moves it on open floor: by root motion where the drives leave it to it, faded in with the action, by
         the layer's share.
         """
         if not frames:
-            return Travel(np.zeros((1, 3)), np.zeros(1))
+            return Trajectory(np.zeros((1, 3)), np.zeros(1))
         made = {i: self._steps(i) for i in {i for i, _ in frames}}
         first = {i: n for n, i in enumerate(made)}
         base = np.cumsum([0, *(len(turn) for _, turn, _ in made.values())])
@@ -336,7 +322,7 @@ class CompiledAction:
         fade = fade_weights(self.action.blend_in, self.action.ease)[: len(turn)]
         step[: len(fade)] *= fade[:, None]
         turn[: len(fade)] *= fade
-        return flown(step, turn, flies, self.carriage) if flies.any() else way_of_steps(step, turn)
+        return flown(step, turn, flies, self.carriage) if flies.any() else trajectory_of_steps(step, turn)
 
     def _steps(self, section: int) -> tuple[Array, Array, NDArray[np.bool_]]:
         """Steps ``[N, 3]`` (m, in the body's frame before each) and turns ``[N]`` (radians) of root motion in a
@@ -346,10 +332,10 @@ class CompiledAction:
         turn = np.diff(part.yaw) * self.carriage.share
         flying = np.zeros(part.ticks, dtype=bool)
         if self.drives[section]:
-            drives = [drive_at(self, section, tick) for tick in range(part.ticks)]
-            much = np.array([d.scale if d.kind == "root" else 0.0 for d in drives])
+            drives = [self.drive_at(section, tick) for tick in range(part.ticks)]
+            much = np.array([d.scale if kind_of(d).root else 0.0 for d in drives])
             step, turn = step * much[:, None], turn * much * np.array([d.turn != "not" for d in drives])
-            flying = np.array([d.kind == "ballistic" for d in drives])
+            flying = np.array([kind_of(d).flies for d in drives])
         return step, turn, flying
 
     @cached_property
@@ -362,15 +348,6 @@ class CompiledAction:
         places, yaws = self.way
         at = min(max(frame, 0), len(yaws) - 1)
         return places[at], float(yaws[at])
-
-
-def drive_at(compiled: CompiledAction, section: int, tick: int) -> Drive:
-    """The drive on a tick of a section: the last span that holds it, else the action's own, else root motion."""
-    part = compiled.sections[section]
-    for drive in reversed(part.section.drives):
-        if drive.start <= tick < drive.end:
-            return drive
-    return compiled.action.drives[-1] if compiled.action.drives else Drive(start=0, end=part.ticks)
 
 
 def active(spans: tuple[Span, ...], tick: int) -> list[int]:

@@ -8,7 +8,7 @@ import numpy as np
 
 from veergust.core.model import Action, Clip, RootUse, Section
 from veergust.core.motion import quat
-from veergust.core.motion.figure import Cast
+from veergust.core.motion.figure import Assets
 from veergust.core.motion.prepared import carried, ends, motion_of, times
 from veergust.core.motion.quat import Array
 from veergust.core.motion.skeleton import Pose
@@ -25,10 +25,10 @@ from veergust.core.play.compiled.action import (
 
 
 def compile_section(
-    section: Section, action: Action, find: FindClip, cast: Cast, rate: int, roots: Roots
+    section: Section, action: Action, find: FindClip, assets: Assets, rate: int, roots: Roots
 ) -> CompiledSection:
     """Sample a section's cuts on every tick, each about the body's own track."""
-    bones = cast.skeleton
+    bones = assets.skeleton
     cuts: list[CompiledCut] = []
     source: list[Array] = []
     poses: list[Pose] = []
@@ -39,19 +39,19 @@ def compile_section(
     onward: Onward = partial(_held, rest)
     for cut in section.cuts:
         clip = find(cut.clip)
-        motion = motion_of(cast, clip)
-        start, end = cut_seconds(cut, clip, cast)
-        ticks = cut_ticks(cut, clip, cast, rate, action.speed)
+        motion = motion_of(assets, clip)
+        start, end = cut_seconds(cut, clip, assets)
+        ticks = cut_ticks(cut, clip, assets, rate, action.speed)
         turned = cut.mirror != bool(clip and clip.mirror)
         # Times run to the cut's end, so that its rate fills the ticks exactly.
         at_source = times(start, end, ticks, bool(clip and clip.reverse))
         climbs = action.root.up or bool(clip and clip.root.up)
         went = float(at_source[0]), float(at_source[-1])
         cuts.append(CompiledCut(cut, at, ticks, *went, motion is not None, turned, climbs))
-        way, left = carried(cast, clip, at_source, roots, action.root, turned=cut.mirror)
+        way, left = carried(assets, clip, at_source, roots, action.root, turned=cut.mirror)
         if cut.blend > 0 and at > 0:
             left = crossfaded(onward, left, min(cut.blend, ticks), action.ease)
-        onward = partial(_play_on, cast, clip, at_source, roots, action.root, cut.mirror)
+        onward = partial(_play_on, assets, clip, at_source, roots, action.root, cut.mirror)
         source.append(at_source[:-1])
         poses.append(Pose(left.turn[:-1], left.place[:-1]))
         places.append(place + quat.rotate(quat.from_yaw(yaw), way.place[1:]))
@@ -84,11 +84,11 @@ def _held(rest: Pose, ticks: Array) -> Pose:
 
 
 def _play_on(
-    cast: Cast, clip: Clip | None, at_source: Array, roots: Roots, use: RootUse, mirror: bool, ticks: Array
+    assets: Assets, clip: Clip | None, at_source: Array, roots: Roots, use: RootUse, mirror: bool, ticks: Array
 ) -> Pose:
     on = at_source[-1] + (at_source[-1] - at_source[-2]) * ticks
     if clip is not None:
         # What was cut away from the clip itself is not shown.
-        low, high = ends(cast, clip)
+        low, high = ends(assets, clip)
         on = np.clip(on, min(low, float(at_source.min())), max(high, float(at_source.max())))
-    return carried(cast, clip, on, roots, use, turned=mirror)[1]
+    return carried(assets, clip, on, roots, use, turned=mirror)[1]

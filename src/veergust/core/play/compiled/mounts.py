@@ -6,16 +6,16 @@ import numpy as np
 
 from veergust.core.motion.quat import Array
 from veergust.core.play.compiled.action import CompiledAction
-from veergust.core.play.compiled.project import Book
+from veergust.core.play.compiled.project import CompiledProject
 
 
-def mount_way(book: Book, compiled: CompiledAction, mount: str) -> Array | None:
+def mount_trajectory(build: CompiledProject, compiled: CompiledAction, mount: str) -> Array | None:
     """Places ``[N, 3]`` (m) of a mount on all N rows of an action that starts at the origin, ahead being +z.
 
     The body's own travel is in them, and a mirrored pose carries the mount on its other side. None when the rig has
     no such mount or joint.
     """
-    straight, turned = book.mount(mount), book.mount(mount, True)
+    straight, turned = build.mount(mount), build.mount(mount, True)
     if straight is None or turned is None:
         return None
     points = [np.zeros((0, 4))]

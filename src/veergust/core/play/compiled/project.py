@@ -29,7 +29,7 @@ from veergust.core.model import (
 from veergust.core.motion import quat
 from veergust.core.motion.blend import mask_weights, mix
 from veergust.core.motion.feet import hips_of
-from veergust.core.motion.figure import Cast
+from veergust.core.motion.figure import Assets
 from veergust.core.motion.prepared import carried, ends, motion_of, times
 from veergust.core.motion.quat import Array
 from veergust.core.motion.skeleton import Pose
@@ -46,7 +46,7 @@ OPEN = Stage(floors=(Floor(low=(-1e4, -1e4), high=(1e4, 1e4)),))
 
 
 @dataclass(frozen=True, eq=False, repr=False)
-class GroundClip:
+class LocomotionClip:
     """A locomotion clip with its travel taken out, baked on a fine grid of ``F`` frames over ``seconds``."""
 
     pose: Pose
@@ -63,82 +63,88 @@ class GroundClip:
         return mix(self.pose.frame(low), self.pose.frame(low + 1), where - low)
 
 
-def longest_buffer(book: Book) -> int:
+def longest_buffer(build: CompiledProject) -> int:
     """For how many ticks any press of a project may count."""
-    asked = [book.project.settings.buffer, *(book.buffer_of(name) for name in book.commands)]
-    for action in book.project.actions:
+    asked = [build.project.settings.buffer, *(build.buffer_of(name) for name in build.commands)]
+    for action in build.project.actions:
         for exit_ in (*action.exits, *(e for s in action.sections for e in s.exits)):
             asked += [exit_.buffer] if exit_.buffer is not None else []
     return max(asked)
 
 
-def started_by(book: Book, command: str) -> tuple[tuple[str, StartRule], ...]:
+def started_by(build: CompiledProject, command: str) -> tuple[tuple[str, StartRule], ...]:
     """Name and start rule of every action that a command may start, in the project's order."""
-    return tuple((a.name, a.start) for a in book.project.actions if command in a.start.commands)
+    return tuple((a.name, a.start) for a in build.project.actions if command in a.start.commands)
 
 
-def tagged(book: Book, tag: str) -> tuple[str, ...]:
+def with_tag(build: CompiledProject, tag: str) -> tuple[str, ...]:
     """The actions that have a tag, in the project's order."""
-    return tuple(a.name for a in book.project.actions if tag in a.tags)
+    return tuple(a.name for a in build.project.actions if tag in a.tags)
 
 
-def action_names(book: Book) -> tuple[str, ...]:
+def action_names(build: CompiledProject) -> tuple[str, ...]:
     """The names of all actions, in the project's order."""
-    return tuple(a.name for a in book.project.actions)
+    return tuple(a.name for a in build.project.actions)
 
 
-class Book:
+class CompiledProject:
     """Compiled parts of one project, made on demand and kept.
 
-    ``renew`` gives the book of an edited project that shares every part the edit did not touch.
+    ``renew`` gives the build of an edited project that shares every part the edit did not touch.
     """
 
-    def __init__(self, project: Project, cast: Cast) -> None:
+    def __init__(self, project: Project, assets: Assets) -> None:
         self.project = project
-        self.cast = cast
+        self.assets = assets
         # By their key: the clips a section uses, what it was compiled from, and the section.
         self._sections: OrderedDict[int, tuple[set[str], object, CompiledSection]] = OrderedDict()
         self._actions: dict[str, CompiledAction] = {}
-        # As they were before the edit that this book came of.
+        # As they were before the edit that this one came of.
         self._before: dict[str, CompiledAction] = {}
-        self._ground: dict[str, GroundClip] = {}
+        self._baked: dict[str, LocomotionClip] = {}
         self._mount_places: dict[tuple[str, bool], tuple[int, Array] | None] = {}
         self.memo: dict[Any, Any] = {}
         """For what others work out and can tell by its content whether it still holds; renewed books share it."""
 
     def ask(self, work: Callable[..., T], *args: Any) -> T:
-        """``work(book, *args)``. Where it is noted what is read, what this gives counts, and not what it reads."""
+        """``work(build, *args)``. Where it is noted what is read, what this gives counts, and not what it reads."""
         return work(self, *args)
 
-    def renew(self, project: Project) -> Book:
-        """The book of ``project``, keeping what still holds."""
+    def tagged(self, tag: str) -> tuple[str, ...]:
+        """The actions that have a tag, in the project's order."""
+        return self.ask(with_tag, tag)
+
+    def renew(self, project: Project) -> CompiledProject:
+        """The build of ``project``, keeping what still holds."""
         if project is self.project:
             return self
-        book = Book(project, self.cast)
-        book.memo = self.memo
+        build = CompiledProject(project, self.assets)
+        build.memo = self.memo
         if project.rig == self.project.rig and project.settings.rate == self.project.settings.rate:
-            gone = _changed(self._clips, book._clips) if project.clips is not self.project.clips else set()
-            book._sections = self._sections
-            book._ground = self._ground
-            book._mount_places = self._mount_places
+            gone = _changed(self._clips, build._clips) if project.clips is not self.project.clips else set()
+            build._sections = self._sections
+            build._baked = self._baked
+            build._mount_places = self._mount_places
             if gone:
-                book._sections = OrderedDict((k, v) for k, v in self._sections.items() if not gone & v[0])
-                book._ground = {k: v for k, v in self._ground.items() if k not in gone}
-            actions = book.actions_by_name
-            book._before = {n: made for n, made in (self._before | self._actions).items() if n in actions}
-            book._actions = {name: made for name, made in self._actions.items() if actions.get(name) is made.action}
+                build._sections = OrderedDict((k, v) for k, v in self._sections.items() if not gone & v[0])
+                build._baked = {k: v for k, v in self._baked.items() if k not in gone}
+            actions = build.actions_by_name
+            build._before = {n: made for n, made in (self._before | self._actions).items() if n in actions}
+            build._actions = {name: made for name, made in self._actions.items() if actions.get(name) is made.action}
             if project.pools is not self.project.pools:
-                book._actions = {n: made for n, made in book._actions.items() if made.pools == book._led(made.action)}
+                build._actions = {
+                    n: made for n, made in build._actions.items() if made.pools == build._led(made.action)
+                }
             if gone:
-                book._actions = {name: made for name, made in book._actions.items() if not gone & made.clips}
-            if (project.layers, project.masks, project.ground) != (
+                build._actions = {name: made for name, made in build._actions.items() if not gone & made.clips}
+            if (project.layers, project.masks, project.locomotion) != (
                 self.project.layers,
                 self.project.masks,
-                self.project.ground,
+                self.project.locomotion,
             ):
-                kept = book._actions.items()
-                book._actions = {n: made for n, made in kept if made.carriage == book._carriage(made.action)}
-        return book
+                kept = build._actions.items()
+                build._actions = {n: made for n, made in kept if made.carriage == build._carriage(made.action)}
+        return build
 
     @cached_property
     def actions_by_name(self) -> dict[str, Action]:
@@ -152,13 +158,13 @@ class Book:
     @cached_property
     def states(self) -> dict[str, State]:
         """Locomotion states by name."""
-        return {state.name: state for state in self.project.ground.states}
+        return {state.name: state for state in self.project.locomotion.states}
 
     @property
     def idle_state(self) -> State | None:
         """The locomotion state everybody begins in: the ground's entry, else its first."""
-        states = self.project.ground.states
-        return self.states.get(self.project.ground.entry) or (states[0] if states else None)
+        states = self.project.locomotion.states
+        return self.states.get(self.project.locomotion.entry) or (states[0] if states else None)
 
     @property
     def idle_clip(self) -> str:
@@ -206,7 +212,7 @@ class Book:
     @cached_property
     def roots(self) -> Roots:
         """The rig's root joint and hips; the hips are found by the feet where the rig does not name them."""
-        bones, rig = self.cast.skeleton, self.project.rig
+        bones, rig = self.assets.skeleton, self.project.rig
         hips = bones.index.get(rig.hips)
         return Roots(bones.index.get(rig.root, -1), hips if hips is not None else hips_of(bones))
 
@@ -216,12 +222,12 @@ class Book:
         return self.roots.joint
 
     @cached_property
-    def level(self) -> Book:
+    def level(self) -> CompiledProject:
         """The same on a wide level floor with nothing on it, where numbers are measured."""
-        book = self.renew(replace(self.project, stage=OPEN))
+        build = self.renew(replace(self.project, stage=OPEN))
         # Nothing that is compiled depends on the stage: there is one of each, whichever of the two is asked.
-        book._actions, book._before = self._actions, self._before
-        return book
+        build._actions, build._before = self._actions, self._before
+        return build
 
     @cached_property
     def masks(self) -> dict[str, Array]:
@@ -231,9 +237,9 @@ class Book:
         for layer in self.project.layers:
             mask = known.get(layer.mask)
             weights = (
-                mask_weights(self.cast.skeleton, mask.joint, mask.feather, mask.weights)
+                mask_weights(self.assets.skeleton, mask.joint, mask.feather, mask.weights)
                 if mask
-                else np.ones(len(self.cast.skeleton))
+                else np.ones(len(self.assets.skeleton))
             )
             out[layer.name] = weights * layer.weight
         return out
@@ -266,17 +272,17 @@ class Book:
             )
             before = self._before.pop(name, None)
             if before is not None:
-                self._actions[name].take_way(before)
+                self._actions[name].take_trajectory(before)
         return self._actions[name]
 
     def prepare(self) -> None:
         """Compile every action and locomotion clip, so that nothing is worked out only when it is first played."""
         for action in self.project.actions:
             self.action(action.name)
-        for state in self.project.ground.states:
+        for state in self.project.locomotion.states:
             for name in (state.clip, *(p.clip for p in state.blend)):
                 if name:
-                    self.ground_clip(name)
+                    self.locomotion_clip(name)
 
     def _led(self, action: Action) -> tuple[Pool, ...]:
         """The pools an action's sections lead to."""
@@ -285,7 +291,7 @@ class Book:
 
     def _carriage(self, action: Action) -> Carriage:
         rate = self.project.settings.rate
-        return Carriage(min(self.root_share(action.layer), 1.0), self.project.ground.friction / rate, rate)
+        return Carriage(min(self.root_share(action.layer), 1.0), self.project.locomotion.friction / rate, rate)
 
     def _section(self, action: Action, index: int) -> CompiledSection:
         """Compiled section; cuts and root are all that sampling depends on, so they are the key."""
@@ -296,7 +302,7 @@ class Book:
         if kept is not None and kept[1] == made_from:
             self._sections.move_to_end(key)
             return kept[2].with_spans(section)
-        made = compile_section(section, action, self.clip, self.cast, self.project.settings.rate, self.roots)
+        made = compile_section(section, action, self.clip, self.assets, self.project.settings.rate, self.roots)
         # Those of the project, once more for a step back, and some of a drag that goes to and fro.
         most = SPARE + 2 * sum(len(a.sections) for a in self.project.actions)
         while len(self._sections) >= most:
@@ -304,28 +310,28 @@ class Book:
         self._sections[key] = ({cut.clip for cut in section.cuts}, made_from, made)
         return made
 
-    def ground_clip(self, name: str) -> GroundClip:
+    def locomotion_clip(self, name: str) -> LocomotionClip:
         """A clip as locomotion plays it: in place, on the grid of ``BAKE`` frames a second."""
-        if name not in self._ground:
-            self._ground[name] = self._bake(name)
-        return self._ground[name]
+        if name not in self._baked:
+            self._baked[name] = self._bake(name)
+        return self._baked[name]
 
-    def _bake(self, name: str) -> GroundClip:
+    def _bake(self, name: str) -> LocomotionClip:
         clip = self.clip(name)
-        if clip is None or motion_of(self.cast, clip) is None or len(self.cast.skeleton) == 0:
-            return GroundClip(self.cast.skeleton.rest_pose(), 1.0, True)
-        start, end = ends(self.cast, clip)
+        if clip is None or motion_of(self.assets, clip) is None or len(self.assets.skeleton) == 0:
+            return LocomotionClip(self.assets.skeleton.rest_pose(), 1.0, True)
+        start, end = ends(self.assets, clip)
         span = max(end - start, 1e-3)
         at = times(start, start + span, max(1, round(span * BAKE)), clip.reverse)
         # The clip's own root use is left aside: under locomotion nothing of its travel moves the body.
         bare = replace(clip, root=RootUse(), in_place=False)
-        _, left = carried(self.cast, bare, at, self.roots)
-        return GroundClip(left, span / max(clip.rate, 1e-6), clip.loop)
+        _, left = carried(self.assets, bare, at, self.roots)
+        return LocomotionClip(left, span / max(clip.rate, 1e-6), clip.loop)
 
     @cached_property
     def hurt_capsules(self) -> tuple[NDArray[np.intp], Array, Array, Array, list[str]]:
         """Hurtboxes whose joint the figure has: joints ``[H]``, ends ``[H, 3]`` twice, radii ``[H]``, names."""
-        index = self.cast.skeleton.index
+        index = self.assets.skeleton.index
         known = [h for h in self.project.rig.hurtboxes if h.joint in index]
         joints = np.array([index[h.joint] for h in known], dtype=np.intp)
         a, b = (np.array([getattr(h, end) for h in known], dtype=float).reshape(-1, 3) for end in ("offset", "to"))
@@ -340,14 +346,14 @@ class Book:
 
     def _placed(self, name: str, mirrored: bool) -> tuple[int, Array] | None:
         mount = self.mounts.get(name)
-        index = self.cast.skeleton.index
+        index = self.assets.skeleton.index
         joint = index.get(mount.joint if mount else name)
         if joint is None:
             return None
         offset = np.array(mount.offset if mount else (0.0, 0.0, 0.0))
         turn = quat.from_euler(mount.turn if mount else (0.0, 0.0, 0.0))
         if mirrored:
-            joint = self.cast.skeleton.mirrored[joint]
+            joint = self.assets.skeleton.mirrored[joint]
             offset = offset * np.array([-1.0, 1.0, 1.0])
             turn = turn * np.array([1.0, -1.0, -1.0, 1.0])
         local = np.eye(4)

@@ -9,7 +9,7 @@ from numpy.typing import NDArray
 
 from veergust.core.motion import quat
 from veergust.core.motion.quat import Array
-from veergust.core.motion.track import Travel
+from veergust.core.motion.track import Trajectory
 
 
 @dataclass(frozen=True)
@@ -26,7 +26,7 @@ WHOLE = Carriage()
 """A layer that speaks for the whole body, on the usual floor, at the usual rate."""
 
 
-def flown(step: Array, turn: Array, flies: NDArray[np.bool_], carriage: Carriage) -> Travel:
+def flown(step: Array, turn: Array, flies: NDArray[np.bool_], carriage: Carriage) -> Trajectory:
     """As ``way_of_steps``, going on with the speed it had, slowed by friction, where it flies."""
     yaw, at, went = 0.0, np.zeros(3), np.zeros(3)
     places, yaws = [at], [yaw]
@@ -39,7 +39,7 @@ def flown(step: Array, turn: Array, flies: NDArray[np.bool_], carriage: Carriage
         at = at + went
         places.append(at)
         yaws.append(yaw)
-    return Travel(np.array(places), np.array(yaws))
+    return Trajectory(np.array(places), np.array(yaws))
 
 
 def slowed(speed: Array, by: float) -> Array:
@@ -57,8 +57,8 @@ def bodies_of(place: Array, yaw: Array) -> Array:
     return out
 
 
-def way_of_steps(step: Array, turn: Array) -> Travel:
+def trajectory_of_steps(step: Array, turn: Array) -> Trajectory:
     """The way that steps ``[N, 3]`` in the body's own frame and turns ``[N]`` make."""
     yaw = np.concatenate([[0.0], np.cumsum(turn)])
     place = np.cumsum(quat.rotate(quat.from_yaw(yaw[:-1]), step), axis=0)
-    return Travel(np.concatenate([np.zeros((1, 3)), place]), yaw)
+    return Trajectory(np.concatenate([np.zeros((1, 3)), place]), yaw)

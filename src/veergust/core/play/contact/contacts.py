@@ -10,12 +10,13 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 
-from veergust.core.model import Box, Reaction, Shield, Strike
+from veergust.core.kinds.settings import GUARD
+from veergust.core.model import Hitbox, Reaction, Shield, Strike
 from veergust.core.motion import quat
 from veergust.core.motion.quat import Array
 from veergust.core.motion.skeleton import Indices
 from veergust.core.play.compiled.action import active
-from veergust.core.play.compiled.project import Book
+from veergust.core.play.compiled.project import CompiledProject
 from veergust.core.play.contact.volumes import Ends, Volume, balls, hit_volume, piece_balls, pieces, touches
 from veergust.core.play.pose.posing import body_matrix
 from veergust.core.play.rules.decide import start
@@ -64,8 +65,8 @@ class Targets:
 class Contacts:
     """Finds and applies the contacts of one tick."""
 
-    def __init__(self, book: Book, fighters: list[FighterState], tick: int) -> None:
-        self.book = book
+    def __init__(self, build: CompiledProject, fighters: list[FighterState], tick: int) -> None:
+        self.build = build
         self.fighters = fighters
         self.tick = tick
 
@@ -101,7 +102,7 @@ class Contacts:
                 out.append(contact)
         return out
 
-    def volumes(self) -> Iterator[tuple[Swing, Box, Volume]]:
+    def volumes(self) -> Iterator[tuple[Swing, Hitbox, Volume]]:
         """Every open hitbox: its strike, itself, and what it sweeps."""
         for attacker in self.fighters:
             if attacker.joints is None or not any(v.part.section.strikes for v in attacker.live()):
@@ -115,7 +116,7 @@ class Contacts:
                     mirrored, fresh = voice.part.mirrored(voice.frame), voice.frame == strikes[index].start
                     swing = Swing(attacker, voice, index, strikes[index])
                     for box in strikes[index].boxes:
-                        volume = hit_volume(self.book, box, voice.frame, mirrored, before, now, fresh)
+                        volume = hit_volume(self.build, box, voice.frame, mirrored, before, now, fresh)
                         if volume is not None:
                             yield swing, box, volume
 
@@ -127,7 +128,7 @@ class Contacts:
         labels: list[str] = []
         columns: list[list[Array]] = [[], [], [], []]
         radius: list[Array] = []
-        joints, a, b, size, called = self.book.hurt_capsules
+        joints, a, b, size, called = self.build.hurt_capsules
         for fighter in self.fighters:
             if fighter.down or fighter.joints is None or not len(joints):
                 continue
@@ -139,7 +140,7 @@ class Contacts:
             radius.append(size)
             names.append(fighter.name)
             fighters.append(fighter)
-        for post in self.book.project.stage.posts:
+        for post in self.build.project.stage.posts:
             low = np.array(post.position) + np.array([0.0, post.radius, 0.0])
             high = np.array(post.position) + np.array([0.0, max(post.height - post.radius, post.radius), 0.0])
             for column, at in zip(columns, (low, high, low, high)):
@@ -219,7 +220,7 @@ class Contacts:
 
     def _react(self, attacker: FighterState, victim: FighterState, contact: Contact) -> None:
         guarding = contact.result == "guarded" and victim.health > 0.0
-        reaction = choose_reaction(self.book, attacker, victim, contact.strike, guarding)
+        reaction = choose_reaction(self.build, attacker, victim, contact.strike, guarding)
         if guarding and reaction is None:
             return
         for voice in victim.live():
@@ -229,7 +230,7 @@ class Contacts:
             victim.down = True
         if reaction is None:
             return
-        started = start(self.book, victim, reaction.action, self.tick, section=reaction.section)
+        started = start(self.build, victim, reaction.action, self.tick, section=reaction.section)
         if started is not None and victim.down:
             victim.put(started, replace(started, last=True))
 
@@ -254,7 +255,7 @@ def _shields(fighter: FighterState) -> Iterator[Shield]:
         shields = voice.part.section.shields
         yield from (shields[i] for i in active(shields, voice.frame))
         yield from voice.compiled.action.shields
-    if fighter.holding().get("guard", 0.0) > 0.0:
+    if GUARD.on(fighter.holding()):
         yield Shield(start=0, end=0, kind="guard")
 
 
@@ -326,7 +327,7 @@ def side_of(attacker: FighterState, victim: FighterState) -> str:
 
 
 def choose_reaction(
-    book: Book, attacker: FighterState, victim: FighterState, strike: Strike, guarding: bool = False
+    build: CompiledProject, attacker: FighterState, victim: FighterState, strike: Strike, guarding: bool = False
 ) -> Reaction | None:
     """The first row of the reaction table that fits side, strength and situation.
 
@@ -338,7 +339,7 @@ def choose_reaction(
     elif victim.health <= 0.0:
         situation = "last"
     side = side_of(attacker, victim)
-    for row in book.project.reactions:
+    for row in build.project.reactions:
         if (
             row.side in ("any", side)
             and row.strength in ("any", strike.strength)

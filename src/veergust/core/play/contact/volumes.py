@@ -11,10 +11,10 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from veergust.core.model import Box, Hurtbox
+from veergust.core.model import Hitbox, Hurtbox
 from veergust.core.motion import quat
 from veergust.core.motion.quat import Array
-from veergust.core.play.compiled.project import Book
+from veergust.core.play.compiled.project import CompiledProject
 from veergust.core.play.contact.sweep import PIECE, first_touch, first_touch_box
 
 Ends = tuple[Array, Array, Array, Array]
@@ -69,7 +69,7 @@ class Volume:
         return out
 
 
-def shape_at(box: Box, tick: int, mirrored: bool = False) -> Shape:
+def shape_at(box: Hitbox, tick: int, mirrored: bool = False) -> Shape:
     """A hitbox on a tick of its strike, by its keys where it has any."""
     flip = np.array([-1.0, 1.0, 1.0]) if mirrored else np.ones(3)
     capsule = box.shape == "capsule"
@@ -93,9 +93,9 @@ def shape_at(box: Box, tick: int, mirrored: bool = False) -> Shape:
     return Shape(np.array(a) * flip, np.array(a) * flip, radius, np.array(box.size) * much)
 
 
-def box_frame(book: Book, box: Box, joints: Array, mirrored: bool) -> Array | None:
+def box_frame(build: CompiledProject, box: Hitbox, joints: Array, mirrored: bool) -> Array | None:
     """The frame ``[4, 4]`` of a hitbox's mount in the body, of joints ``[J, 4, 4]``."""
-    mount = book.mount(box.mount, mirrored)
+    mount = build.mount(box.mount, mirrored)
     return None if mount is None else np.asarray(joints[mount[0]] @ mount[1])
 
 
@@ -104,25 +104,25 @@ def _point(frame: Array, at: Array) -> Array:
 
 
 def hit_volume(
-    book: Book, box: Box, tick: int, mirrored: bool, before: Array, now: Array, fresh: bool
+    build: CompiledProject, box: Hitbox, tick: int, mirrored: bool, before: Array, now: Array, fresh: bool
 ) -> Volume | None:
     """A hitbox in the world from world joint matrices at the last tick and now; ``fresh`` ones have not moved."""
-    start_frame, end_frame = box_frame(book, box, before, mirrored), box_frame(book, box, now, mirrored)
+    start_frame, end_frame = box_frame(build, box, before, mirrored), box_frame(build, box, now, mirrored)
     if start_frame is None or end_frame is None:
         return None
     return swept(box, tick, mirrored, start_frame, end_frame, fresh)
 
 
-def swept(box: Box, tick: int, mirrored: bool, before: Array, now: Array, fresh: bool) -> Volume:
+def swept(box: Hitbox, tick: int, mirrored: bool, before: Array, now: Array, fresh: bool) -> Volume:
     """A hitbox whose mount has the frames ``before`` and ``now`` ``[4, 4]``, as ``hit_volume``."""
     shape = shape_at(box, tick, mirrored)
     was = shape if fresh or not box.keys else shape_at(box, tick - 1, mirrored)
     return Volume(box.mount, now if fresh else before, now, was, shape)
 
 
-def hurt_volume(book: Book, hurtbox: Hurtbox, before: Array, now: Array) -> Volume | None:
+def hurt_volume(build: CompiledProject, hurtbox: Hurtbox, before: Array, now: Array) -> Volume | None:
     """A hurtbox in the world from world joint matrices at the last tick and now."""
-    joint = book.cast.skeleton.index.get(hurtbox.joint)
+    joint = build.assets.skeleton.index.get(hurtbox.joint)
     if joint is None:
         return None
     shape = Shape(np.array(hurtbox.offset), np.array(hurtbox.to), hurtbox.radius)

@@ -4,9 +4,11 @@ from __future__ import annotations
 
 from collections.abc import Container
 
+from veergust.core.kinds.conditions.kind import chance
 from veergust.core.model import Pool
-from veergust.core.play.rules.conditions import chance
-from veergust.core.play.state import REMEMBERED
+
+REMEMBERED = 8
+"""How many picks of a pool are remembered."""
 
 
 def pick(pool: Pool, there: Container[str], recent: tuple[str, ...], share: float) -> str | None:

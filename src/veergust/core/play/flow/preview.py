@@ -6,12 +6,14 @@ a gate is taken when the loop it leads out of has been let go.
 
 from __future__ import annotations
 
+from collections.abc import Container
 from dataclasses import dataclass, field
 
+from veergust.core.kinds.conditions.kind import chance
 from veergust.core.model import Event
 from veergust.core.play.compiled.action import CompiledAction
+from veergust.core.play.flow.machine import At
 from veergust.core.play.flow.pick import pick
-from veergust.core.play.rules.conditions import chance
 
 
 @dataclass
@@ -40,55 +42,39 @@ class Preview:
     def looping(self) -> bool:
         """Whether it is in a loop that a gate leads out of."""
         section = self.compiled.sections[self.section].section
-        return not self.alone and section.then == section.name and self._gate(None) is not None
+        return (
+            not self.alone and section.then == section.name and self.compiled.flow.gate_out(self.section) is not None
+        )
 
     def fired(self) -> list[Event]:
         """The events of the tick it is on, in list order."""
         events = self.compiled.sections[self.section].section.events
         return [] if self.over else [e for e in events if e.tick == self.tick]
 
-    def _gate(self, tick: int | None) -> str | None:
-        """Where the first gate that holds ``tick`` (any, when None) leads out to."""
-        for gate in self.compiled.sections[self.section].section.gates:
-            if (tick is None or gate.start <= tick < gate.end) and self.compiled.ways(gate.to):
-                return gate.to
-        return None
-
-    def _lead(self, to: str) -> int | None:
-        """The section of that name, or the next pick of the pool of that name."""
-        index = self.compiled.index
+    def _pick(self, to: str, there: Container[str]) -> str | None:
+        """The next pick of a pool."""
         pool = next((p for p in self.compiled.pools if p.name == to), None)
-        if to in index or pool is None:
-            return index.get(to)
         before = self._picks.get(to, ())
-        name = pick(pool, index, before, chance(1, len(before), to))
-        if name is None:
-            return None
-        self._picks[to] = (*before, name)
-        return index[name]
+        name = pick(pool, there, before, chance(1, len(before), to)) if pool is not None else None
+        if name is not None:
+            self._picks[to] = (*before, name)
+        return name
 
     def step(self) -> list[Event]:
         """Go on by a tick and give the events that fire on it."""
         if self.over:
             return []
-        part = self.compiled.sections[self.section]
-        out = self._gate(self.tick) if self.released and not self.alone else None
-        leads = self._lead(out) if out is not None else None
-        if leads is not None:
-            self.released = False
-            self._enter(leads)
-        elif self.tick + 1 < part.ticks:
-            self.tick += 1
-        elif self.alone:
-            self._enter(self.section)
+        flow, at = self.compiled.flow, At(self.section, self.tick, self.laps)
+        taken = None
+        if self.alone:
+            taken = self.section if self.tick + 1 >= flow.ticks[self.section] else None
+        elif self.released:
+            found = flow.gate(at, lambda i, gate: True, self._pick)
+            if found is not None:
+                taken, self.released = found[1].section, False
+        onward = flow.next(at, taken, self._pick)
+        if onward is None:
+            self.over = True
         else:
-            then = self._lead(part.section.then)
-            if then is None:
-                self.over = True
-            else:
-                self._enter(then)
+            self.section, self.tick, self.laps = onward[0]
         return self.fired()
-
-    def _enter(self, section: int) -> None:
-        self.laps = self.laps + 1 if section == self.section else 0
-        self.section, self.tick = section, 0

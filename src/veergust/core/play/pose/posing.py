@@ -15,22 +15,22 @@ from veergust.core.motion import quat
 from veergust.core.motion.blend import add, ease, mix, mix_on
 from veergust.core.motion.quat import Array
 from veergust.core.motion.skeleton import Pose, forward
-from veergust.core.play.compiled.project import Book
+from veergust.core.play.compiled.project import CompiledProject
 from veergust.core.play.rules.decide import blend_weights
-from veergust.core.play.state import FighterState, GroundVoice, Voice
+from veergust.core.play.state import FighterState, LocomotionVoice, Voice
 
 
-def ground_pose(book: Book, voice: GroundVoice, speed: float) -> Pose:
+def locomotion_pose(build: CompiledProject, voice: LocomotionVoice, speed: float) -> Pose:
     """The pose of one locomotion state."""
-    state = book.states.get(voice.state)
+    state = build.states.get(voice.state)
     if state is None:
-        return book.cast.skeleton.rest_pose()
+        return build.assets.skeleton.rest_pose()
     if not state.blend:
-        return book.ground_clip(state.clip).at(voice.phase)
-    parts = blend_weights(book, voice.state, speed)
-    pose = book.ground_clip(parts[0][0]).at(voice.phase)
+        return build.locomotion_clip(state.clip).at(voice.phase)
+    parts = blend_weights(build, voice.state, speed)
+    pose = build.locomotion_clip(parts[0][0]).at(voice.phase)
     for clip, weight, _ in parts[1:]:
-        pose = mix(pose, book.ground_clip(clip).at(voice.phase), weight)
+        pose = mix(pose, build.locomotion_clip(clip).at(voice.phase), weight)
     return pose
 
 
@@ -68,41 +68,41 @@ def voice_pose(voice: Voice) -> tuple[Pose, Voice]:
     return out, replace(voice, going=tuple(going))
 
 
-def final_pose(book: Book, fighter: FighterState) -> Pose:
+def final_pose(build: CompiledProject, fighter: FighterState) -> Pose:
     """Locomotion, then every action over it by mask, layer weight and fade."""
     speed = hypot(float(fighter.velocity[0]), float(fighter.velocity[2]))
     pose: Pose | None = None
-    if not _covered(book, fighter):
-        pose = ground_pose(book, fighter.ground[0], speed)
-        for state in fighter.ground[1:]:
+    if not _covered(build, fighter):
+        pose = locomotion_pose(build, fighter.locomotion[0], speed)
+        for state in fighter.locomotion[1:]:
             weight = ease(state.ease, state.age / (state.blend + 1))
-            pose = mix(pose, ground_pose(book, state, speed), weight)
+            pose = mix(pose, locomotion_pose(build, state, speed), weight)
     voices = []
     for i, voice in enumerate(fighter.voices):
-        layer = book.layers.get(voice.layer)
+        layer = build.layers.get(voice.layer)
         if layer is not None:
-            mask = book.masks[voice.layer]
+            mask = build.masks[voice.layer]
             much = voice_weight(fighter.voices, i)
-            share: float | Array = much * float(mask[0]) if book.even_masks[voice.layer] else much * mask
+            share: float | Array = much * float(mask[0]) if build.even_masks[voice.layer] else much * mask
             over, voice = voice_pose(voice)
             if pose is None:
                 pose = over
             elif layer.mode == "additive":
-                pose = add(pose, over, book.ground_clip(layer.reference).at(0.0), share)
+                pose = add(pose, over, build.locomotion_clip(layer.reference).at(0.0), share)
             else:
                 pose, way = mix_on(pose, over, share, voice.way)
                 voice = replace(voice, way=way) if way is not voice.way else voice
         voices.append(voice)
     fighter.voices = tuple(voices)
-    return pose if pose is not None else book.cast.skeleton.rest_pose()
+    return pose if pose is not None else build.assets.skeleton.rest_pose()
 
 
-def _covered(book: Book, fighter: FighterState) -> bool:
+def _covered(build: CompiledProject, fighter: FighterState) -> bool:
     """Whether the lowest action hides locomotion wholly."""
     for i, voice in enumerate(fighter.voices):
-        layer = book.layers.get(voice.layer)
+        layer = build.layers.get(voice.layer)
         if layer is not None:
-            even = layer.mode == "override" and book.even_masks[voice.layer] and book.masks[voice.layer][0] >= 1.0
+            even = layer.mode == "override" and build.even_masks[voice.layer] and build.masks[voice.layer][0] >= 1.0
             return even and voice_weight(fighter.voices, i) >= 1.0
     return False
 
@@ -115,16 +115,16 @@ def body_matrix(position: Array, facing: float) -> Array:
     return out
 
 
-def place_pose(book: Book, fighter: FighterState) -> None:
+def place_pose(build: CompiledProject, fighter: FighterState) -> None:
     """Work out the pose, and the joints in the body's frame, keeping the last ones for the sweep."""
     fighter.joints_before = fighter.joints
-    fighter.pose = final_pose(book, fighter)
-    fighter.joints = forward(book.cast.skeleton, fighter.pose.turn, fighter.pose.place)[0]
+    fighter.pose = final_pose(build, fighter)
+    fighter.joints = forward(build.assets.skeleton, fighter.pose.turn, fighter.pose.place)[0]
     if fighter.joints_before is None:
         fighter.joints_before = fighter.joints
 
 
-def pose_again(book: Book, fighter: FighterState) -> None:
+def pose_again(build: CompiledProject, fighter: FighterState) -> None:
     """Work out the pose once more on the same tick, after what plays has changed."""
-    fighter.pose = final_pose(book, fighter)
-    fighter.joints = forward(book.cast.skeleton, fighter.pose.turn, fighter.pose.place)[0]
+    fighter.pose = final_pose(build, fighter)
+    fighter.joints = forward(build.assets.skeleton, fighter.pose.turn, fighter.pose.place)[0]

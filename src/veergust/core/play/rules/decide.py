@@ -7,16 +7,28 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 
-from veergust.core.model import Action, Condition, Exit
-from veergust.core.play.compiled.action import CompiledAction
-from veergust.core.play.compiled.project import Book, started_by, tagged
+from veergust.core.kinds.conditions.kind import chance
+from veergust.core.kinds.spans.exits import asks
+from veergust.core.model import Action, Condition, Exit, Gate
+from veergust.core.play.compiled.project import CompiledProject, started_by
+from veergust.core.play.flow.machine import At
 from veergust.core.play.flow.pick import pick
-from veergust.core.play.rules.conditions import chance, holds
-from veergust.core.play.rules.presses import asks, strung
-from veergust.core.play.state import Ended, FighterState, Going, GroundVoice, Press, Voice, Waiting, end, run_ending
+from veergust.core.play.rules.conditions import holds
+from veergust.core.play.rules.presses import strung
+from veergust.core.play.state import (
+    Ended,
+    FighterState,
+    Going,
+    LocomotionVoice,
+    Press,
+    Voice,
+    Waiting,
+    end,
+    run_ending,
+)
 
-Upcoming = tuple[int, int, int] | None
-"""(section, frame, lap) an action shows on this tick if nothing happens; None when it ends."""
+Upcoming = At | None
+"""What an action shows on this tick if nothing happens; None when it ends."""
 
 
 WHOLE = -1
@@ -45,14 +57,14 @@ class Decider:
     """Decides for one fighter on one tick."""
 
     def __init__(
-        self, book: Book, fighter: FighterState, others: tuple[FighterState, ...], tick: int, seed: int
+        self, build: CompiledProject, fighter: FighterState, others: tuple[FighterState, ...], tick: int, seed: int
     ) -> None:
-        self.book = book
+        self.build = build
         self.fighter = fighter
         self.others = others
         self.tick = tick
         self.seed = seed
-        self._command_order = {name: i for i, name in enumerate(book.commands)}
+        self._command_order = {name: i for i, name in enumerate(build.commands)}
 
     def decide(self) -> None:
         """Run exits, gates, starts and transitions, and advance every live action by a tick."""
@@ -65,7 +77,7 @@ class Decider:
             voice = self._looked(voice)
             upcoming = self._upcoming(voice)
             # What has shown only its first frame has not been asked for that frame's exits yet.
-            chosen = self._exit(voice, (voice.section, 0, 0)) if voice.age == 0 else None
+            chosen = self._exit(voice, At(voice.section)) if voice.age == 0 else None
             chosen = chosen or self._exit(voice, upcoming)
             if chosen is not None:
                 started |= self._leave(voice, *chosen)
@@ -89,7 +101,7 @@ class Decider:
         """The voice once the gates of its first frame have been asked."""
         if voice.looked:
             return voice
-        looked = replace(self._gated(self._await(voice, (voice.section, voice.frame, 0))), looked=True)
+        looked = replace(self._gated(self._await(voice, At(voice.section, voice.frame))), looked=True)
         self.fighter.put(voice, looked)
         return looked
 
@@ -103,29 +115,23 @@ class Decider:
     def _start_asked(self) -> bool:
         """Start the action asked for by name; whatever plays on any layer gives way."""
         name, section = self.fighter.asked
-        compiled = self.book.action(name)
+        compiled = self.build.action(name)
         if compiled is None or self._kept_out(compiled.action):
             return False
         for voice in self.fighter.live():
             end(self.fighter, voice, "cancelled")
-        return start(self.book, self.fighter, name, self.tick, section=section) is not None
+        return start(self.build, self.fighter, name, self.tick, section=section) is not None
 
     def _kept_out(self, action: Action) -> bool:
         """Whether its layer refuses whatever would start in this state."""
-        layer = self.book.layers.get(action.layer)
+        layer = self.build.layers.get(action.layer)
         return layer is not None and layer.outside == "refuse" and not self._in_scope(action)
 
     def _upcoming(self, voice: Voice) -> Upcoming:
-        if voice.goto is not None:
-            return voice.goto, 0, voice.laps + 1 if voice.goto == voice.section else 0
-        if voice.frame + 1 < voice.part.ticks:
-            return voice.section, voice.frame + 1, voice.laps
-        then, _ = self._section(voice.compiled, voice.part.section.then)
-        if then is None:
-            return None
-        return then, 0, voice.laps + 1 if then == voice.section else 0
+        onward = voice.compiled.flow.next(At(voice.section, voice.frame, voice.laps), voice.goto, self._pick)
+        return onward[0] if onward is not None else None
 
-    def _advance(self, voice: Voice, upcoming: tuple[int, int, int]) -> None:
+    def _advance(self, voice: Voice, upcoming: At) -> None:
         section, frame, laps = upcoming
         part = voice.compiled.sections[section]
         if frame == 0 and voice.goto is None and voice.part.section.then not in voice.compiled.index:
@@ -153,28 +159,23 @@ class Decider:
         self.fighter.put(voice, self._gated(moved))
 
     def _gated(self, voice: Voice) -> Voice:
-        """The voice with the gate that its frame takes, if any: the first in list order whose conditions hold."""
-        section = voice.part.section
-        for i, gate in enumerate(section.gates):
-            where = f"{voice.compiled.action.name}/{section.name}/gate {i}"
-            if gate.start <= voice.frame < gate.end and self._holds(gate.conditions, voice, where):
-                goto, pool = self._section(voice.compiled, gate.to)
-                if goto is not None:
-                    if pool:
-                        self.fighter.picked(pool, voice.compiled.sections[goto].section.name)
-                    return replace(voice, goto=goto, goto_blend=gate.blend)
-        return voice
+        """The voice with the gate that its frame takes, if any."""
+        compiled, section = voice.compiled, voice.part.section
 
-    def _section(self, compiled: CompiledAction, name: str) -> tuple[int | None, str]:
-        """A section by name, or picked from the pool of that name; and the pool."""
-        if name in compiled.index:
-            return compiled.index[name], ""
-        picked = self._pick(name, compiled.index)
-        return (compiled.index[picked] if picked is not None else None), name
+        def open_(i: int, gate: Gate) -> bool:
+            return self._holds(gate.conditions, voice, f"{compiled.action.name}/{section.name}/gate {i}")
+
+        taken = compiled.flow.gate(At(voice.section, voice.frame), open_, self._pick)
+        if taken is None:
+            return voice
+        gate, lead = taken
+        if lead.pool:
+            self.fighter.picked(lead.pool, compiled.sections[lead.section].section.name)
+        return replace(voice, goto=lead.section, goto_blend=gate.blend)
 
     def _pick(self, name: str, there: Container[str]) -> str | None:
         """What a pool gives on this tick; the same however often it is asked."""
-        pool = self.book.pools.get(name)
+        pool = self.build.pools.get(name)
         if pool is None:
             return None
         share = chance(self.seed, self.tick, self.fighter.name, name)
@@ -191,7 +192,7 @@ class Decider:
             where=where,
         )
 
-    def _exits(self, voice: Voice, upcoming: tuple[int, int, int]) -> list[tuple[int, int, Exit]]:
+    def _exits(self, voice: Voice, upcoming: At) -> list[tuple[int, int, Exit]]:
         """(section, place, exit) of the exits open on a frame; those of the whole action, last, have section −1."""
         section, frame, _ = upcoming
         own = voice.compiled.sections[section].section.exits
@@ -213,7 +214,7 @@ class Decider:
                 presses = self._pressed(exit_, exit_.early or waits)
                 if presses is None and not waits:
                     continue
-                age = presses[0].age if presses else self.book.project.settings.buffer
+                age = presses[0].age if presses else self.build.project.settings.buffer
             order = self._order((asks(exit_) or ("",))[-1])
             rank = (exit_.kind != "break", -exit_.priority, age, -len(asks(exit_)), order, place)
             if best is not None and best[0] <= rank:
@@ -229,7 +230,7 @@ class Decider:
     def _order(self, command: str) -> int:
         return self._command_order.get(command, len(self._command_order))
 
-    def _await(self, voice: Voice, upcoming: tuple[int, int, int]) -> Voice:
+    def _await(self, voice: Voice, upcoming: At) -> Voice:
         """The voice, keeping a press made on this tick inside an exit that counts no early ones and still waits."""
         fresh = [
             Waiting(section, i, asks(exit_)[-1])
@@ -248,9 +249,9 @@ class Decider:
         commands = asks(exit_)
         if not commands:
             return None
-        keep = exit_.buffer if exit_.buffer is not None else self.book.buffer_of(commands[-1])
+        keep = exit_.buffer if exit_.buffer is not None else self.build.buffer_of(commands[-1])
         fresh = [p for p in self.fighter.buffer if p.age < max(keep, 1)]
-        return strung(commands, fresh, self.fighter.history, self.book.project.settings.buffer, early)
+        return strung(commands, fresh, self.fighter.history, self.build.project.settings.buffer, early)
 
     def _use(self, *presses: Press) -> None:
         """Each press is used once, the last of a sequence as well as those before it."""
@@ -264,15 +265,15 @@ class Decider:
         if exit_.to_kind == "action":
             return next(self._those_ready([exit_.to]), None)
         if exit_.to_kind == "tag":
-            return next(self._those_ready(self.book.ask(tagged, exit_.to)), None)
-        pool = self.book.pools.get(exit_.to)
+            return next(self._those_ready(self.build.tagged(exit_.to)), None)
+        pool = self.build.pools.get(exit_.to)
         there = {a.name: a for a in self._those_ready([item.name for item in pool.items] if pool else [])}
         name = self._pick(exit_.to, there)
         return there[name] if name is not None else None
 
     def _those_ready(self, names: Iterable[str]) -> Iterator[Action]:
         for name in names:
-            compiled = self.book.action(name)
+            compiled = self.build.action(name)
             if compiled is not None and self._ready(compiled.action):
                 yield compiled.action
 
@@ -280,8 +281,8 @@ class Decider:
         return dict(self.fighter.cooldowns).get(action.name, 0) <= self.tick and self._in_scope(action)
 
     def _in_scope(self, action: Action) -> bool:
-        layer = self.book.layers.get(action.layer)
-        return layer is not None and (not layer.scope or self.fighter.ground[-1].state in layer.scope)
+        layer = self.build.layers.get(action.layer)
+        return layer is not None and (not layer.scope or self.fighter.locomotion[-1].state in layer.scope)
 
     def _leave(self, voice: Voice, exit_: Exit, target: Action | None) -> bool:
         end(self.fighter, voice, "broken" if exit_.kind == "break" else "cancelled")
@@ -290,7 +291,7 @@ class Decider:
             return False
         if exit_.to_kind == "pool":
             self.fighter.picked(exit_.to, target.name)
-        start(self.book, self.fighter, target.name, self.tick, section=exit_.section, blend=exit_.blend)
+        start(self.build, self.fighter, target.name, self.tick, section=exit_.section, blend=exit_.blend)
         return True
 
     def _start_rules(self) -> None:
@@ -298,7 +299,7 @@ class Decider:
         fighter = self.fighter
         if fighter.down:
             return
-        presses = [p for p in fighter.buffer if p.age < self.book.buffer_of(p.command)]
+        presses = [p for p in fighter.buffer if p.age < self.build.buffer_of(p.command)]
         for press in sorted(presses, key=lambda p: (p.age, self._order(p.command))):
             for answer in self._answers(press):
                 if self._free(answer.action) and self._ready(answer.action):
@@ -306,7 +307,7 @@ class Decider:
                     if answer.pool:
                         fighter.picked(answer.pool, answer.action.name)
                     start(
-                        self.book, fighter, answer.action.name, self.tick, section=answer.section, blend=answer.blend
+                        self.build, fighter, answer.action.name, self.tick, section=answer.section, blend=answer.blend
                     )
                     return
 
@@ -314,7 +315,7 @@ class Decider:
         """What a press may start: the next of a string still remembered, then actions with a start rule."""
         fighter = self.fighter
         memory = fighter.memory
-        before = self.book.action(memory.action) if memory else None
+        before = self.build.action(memory.action) if memory else None
         within = before.action.start.string_memory if before else 0
         if memory and before and within > 0 and self.tick - memory.tick <= within:
             exits = [(s.section.name, i, e) for s in before.sections for i, e in enumerate(s.section.exits)]
@@ -328,32 +329,32 @@ class Decider:
                     if target is not None:
                         pool = exit_.to if exit_.to_kind == "pool" else ""
                         yield Answer(target, presses, exit_.section, exit_.blend, pool)
-        state = fighter.ground[-1].state
-        for name, rule in self.book.ask(started_by, press.command):
-            compiled = self.book.action(name) if not rule.states or state in rule.states else None
+        state = fighter.locomotion[-1].state
+        for name, rule in self.build.ask(started_by, press.command):
+            compiled = self.build.action(name) if not rule.states or state in rule.states else None
             if compiled is not None and self._holds(rule.conditions, None, f"{name}/start"):
                 yield Answer(compiled.action, (press,))
 
     def _free(self, action: Action) -> bool:
         """No action plays on its layer or on one above it."""
-        order = self.book.layer_order
+        order = self.build.layer_order
         at = order.get(action.layer)
         return at is not None and all(order.get(v.layer, at) < at for v in self.fighter.live())
 
     def _scopes(self) -> None:
-        state = self.fighter.ground[-1].state
+        state = self.fighter.locomotion[-1].state
         for voice in self.fighter.live():
-            layer = self.book.layers.get(voice.layer)
+            layer = self.build.layers.get(voice.layer)
             if layer and layer.scope and state not in layer.scope and layer.outside == "fade":
                 end(self.fighter, voice, "out of scope")
 
     def _locomotion(self) -> None:
-        fighter, ground = self.fighter, self.book.project.ground
-        now = fighter.ground[-1]
-        state = self.book.states.get(now.state)
+        fighter, locomotion = self.fighter, self.build.project.locomotion
+        now = fighter.locomotion[-1]
+        state = self.build.states.get(now.state)
         ended = state is not None and not state.blend and now.phase >= 1.0
-        for n, t in enumerate(ground.transitions):
-            if t.start not in (now.state, "*") or t.to == now.state or t.to not in self.book.states:
+        for n, t in enumerate(locomotion.transitions):
+            if t.start not in (now.state, "*") or t.to == now.state or t.to not in self.build.states:
                 continue
             if holds(
                 t.conditions,
@@ -365,44 +366,44 @@ class Decider:
                 where=f"transition {n}",
             ):
                 # Moving states hand their phase on, so that the feet keep step.
-                step = state is not None and _moving(self.book, now.state) and _moving(self.book, t.to)
-                fresh = GroundVoice(t.to, now.phase % 1.0 if step else 0.0, 0, t.ticks, t.ease)
-                fighter.ground = (*fighter.ground, fresh)
+                step = state is not None and _moving(self.build, now.state) and _moving(self.build, t.to)
+                fresh = LocomotionVoice(t.to, now.phase % 1.0 if step else 0.0, 0, t.ticks, t.ease)
+                fighter.locomotion = (*fighter.locomotion, fresh)
                 break
         speed = float(np.hypot(fighter.velocity[0], fighter.velocity[2]))
-        rate = self.book.project.settings.rate
+        rate = self.build.project.settings.rate
         voices = [
-            replace(v, age=v.age + 1, phase=v.phase + cycles(self.book, v.state, speed) / rate)
-            for v in fighter.ground
+            replace(v, age=v.age + 1, phase=v.phase + cycles(self.build, v.state, speed) / rate)
+            for v in fighter.locomotion
         ]
         full = max((i for i, v in enumerate(voices) if v.age > v.blend), default=0)
-        fighter.ground = tuple(voices[full:])
+        fighter.locomotion = tuple(voices[full:])
 
 
-def _moving(book: Book, state: str) -> bool:
-    entry = book.states[state]
+def _moving(build: CompiledProject, state: str) -> bool:
+    entry = build.states[state]
     return bool(entry.blend or entry.matched)
 
 
-def cycles(book: Book, state: str, speed: float) -> float:
+def cycles(build: CompiledProject, state: str, speed: float) -> float:
     """Cycles a second of a locomotion state at ground ``speed`` (m/s)."""
-    entry = book.states.get(state)
+    entry = build.states.get(state)
     if entry is None:
         return 1.0
     if entry.blend:
         seconds = stride = 0.0
-        for clip, weight, at in blend_weights(book, state, speed):
-            length = book.ground_clip(clip).seconds
+        for clip, weight, at in blend_weights(build, state, speed):
+            length = build.locomotion_clip(clip).seconds
             seconds += weight * length
             stride += weight * length * at
         return min(max(speed / stride, 0.5 / seconds), 2.0 / seconds) if stride > 1e-6 else 1.0 / seconds
     pace = min(max(speed / entry.matched, 0.4), 2.0) if entry.matched else 1.0
-    return pace / book.ground_clip(entry.clip).seconds
+    return pace / build.locomotion_clip(entry.clip).seconds
 
 
-def blend_weights(book: Book, state: str, speed: float) -> list[tuple[str, float, float]]:
+def blend_weights(build: CompiledProject, state: str, speed: float) -> list[tuple[str, float, float]]:
     """(clip, weight, its speed) of a speed-driven blend: the two neighbours of ``speed``, mixed linearly."""
-    points = sorted(book.states[state].blend, key=lambda p: p.speed)
+    points = sorted(build.states[state].blend, key=lambda p: p.speed)
     if not points:
         return []
     if speed <= points[0].speed:
@@ -415,10 +416,16 @@ def blend_weights(book: Book, state: str, speed: float) -> list[tuple[str, float
 
 
 def start(
-    book: Book, fighter: FighterState, name: str, tick: int, *, section: str = "", blend: int | None = None
+    build: CompiledProject,
+    fighter: FighterState,
+    name: str,
+    tick: int,
+    *,
+    section: str = "",
+    blend: int | None = None,
 ) -> Voice | None:
     """Start an action on its first tick; what still plays on its layer is cancelled."""
-    compiled = book.action(name)
+    compiled = build.action(name)
     if compiled is None or not compiled.sections:
         return None
     action = compiled.action
@@ -431,12 +438,12 @@ def start(
     )
     entry = compiled.index.get(section, compiled.entry)
     voice = Voice(compiled, entry, blend=action.blend_in if blend is None else blend, serial=fighter.starts)
-    fighter.voices = _in_layer_order(book, (*fighter.voices, voice))
+    fighter.voices = _in_layer_order(build, (*fighter.voices, voice))
     fighter.memory = None
     fighter.cooldowns = tuple(sorted((dict(fighter.cooldowns) | {name: tick + action.start.cooldown}).items()))
     run_ending(fighter, action.on_start)
     return voice
 
 
-def _in_layer_order(book: Book, voices: tuple[Voice, ...]) -> tuple[Voice, ...]:
-    return tuple(sorted(voices, key=lambda v: book.layer_order.get(v.layer, -1)))
+def _in_layer_order(build: CompiledProject, voices: tuple[Voice, ...]) -> tuple[Voice, ...]:
+    return tuple(sorted(voices, key=lambda v: build.layer_order.get(v.layer, -1)))

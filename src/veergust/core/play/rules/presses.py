@@ -1,21 +1,13 @@
-"""What an exit asks to be pressed, and whether it was: one command, or several in turn."""
+"""Whether what an exit asks for was pressed: one command, or several in turn."""
 
 from __future__ import annotations
 
 from collections.abc import Sequence
 
-from veergust.core.model import Exit
 from veergust.core.play.state import Press
 
 FURTHEST = 8
 """A sequence looks back at most so many buffer lengths."""
-
-
-def asks(exit_: Exit) -> tuple[str, ...]:
-    """The commands an exit asks for in turn; none for a break."""
-    if exit_.kind == "break":
-        return ()
-    return exit_.sequence or ((exit_.command,) if exit_.command else ())
 
 
 def strung(

@@ -6,8 +6,8 @@ from dataclasses import dataclass
 from typing import Any
 
 from veergust.core.model import Drill, DrillStep, Expectation
-from veergust.core.play.compiled.project import Book
-from veergust.core.play.simulation import Bout
+from veergust.core.play.compiled.project import CompiledProject
+from veergust.core.play.simulation import Simulation
 from veergust.core.play.state import Input
 from veergust.core.play.take.record import Record
 
@@ -35,12 +35,12 @@ def schedule(steps: tuple[DrillStep, ...]) -> dict[int, list[Input]]:
     return out
 
 
-def run_drill(book: Book, drill: Drill) -> DrillResult:
+def run_drill(build: CompiledProject, drill: Drill) -> DrillResult:
     """Play a drill and hold its take against what it expects."""
     inputs = schedule(drill.steps)
-    book.prepare()
-    bout = Bout(book, drill.seed, keeps=0)
-    records = [bout.tick(inputs.get(t, [])).slim() for t in range(drill.ticks)]
+    build.prepare()
+    simulation = Simulation(build, drill.seed, keeps=0)
+    records = [simulation.tick(inputs.get(t, [])).slim() for t in range(drill.ticks)]
     words = tuple(expectation_words(e) for e in drill.expect)
     failed = tuple(w for w, e in zip(words, drill.expect) if not _met(e, records))
     return DrillResult(drill.name, drill.ticks, words, failed)
@@ -51,8 +51,8 @@ def expectation_words(e: Expectation) -> str:
     what = []
     if e.action:
         what.append(f"plays {e.action}")
-    if e.ground:
-        what.append(f"is in {e.ground}")
+    if e.locomotion:
+        what.append(f"is in {e.locomotion}")
     if e.contact:
         what.append(f"{e.contact} {e.victim or 'somebody'}")
     if e.event:
@@ -72,7 +72,7 @@ def _holds(e: Expectation, record: Record) -> bool:
         return False
     if e.action and e.action not in [v.compiled.action.name for v in fighter.live()]:
         return False
-    if e.ground and (fighter.ground[-1].state != e.ground or fighter.live()):
+    if e.locomotion and (fighter.locomotion[-1].state != e.locomotion or fighter.live()):
         return False
     if e.contact and not any(
         c.attacker == e.fighter and c.result == e.contact and e.victim in ("", c.victim) for c in record.contacts

@@ -87,7 +87,7 @@ def rounded(values: Array) -> list[float]:
 def _fighter(f: FighterState, joints: dict[str, int]) -> dict[str, Any]:
     out: dict[str, Any] = {
         "name": f.name,
-        "ground": f.ground[-1].state,
+        "ground": f.locomotion[-1].state,
         "actions": [
             {
                 "layer": v.layer,

@@ -100,21 +100,21 @@ class JoinCard(Card):
 
     def pose(self) -> Pose | None:
         """The pose it is held against."""
-        clip, cast = self.document.book.clip(self.other), self.document.book.cast
+        clip, assets = self.document.build.clip(self.other), self.document.build.assets
         reading = self.document.known.reading(self.other)
         if clip is None or reading is None:
             return None
-        start, end = ends(cast, clip)
+        start, end = ends(assets, clip)
         first, last = (end, start) if clip.reverse else (start, end)
         along = start + self.frame.value() * reading.step
         at = {"start": first, "end": last}.get(self.where, min(along, end))
-        return about_body(cast, clip, at, self.document.book.roots)
+        return about_body(assets, clip, at, self.document.build.roots)
 
     def renew(self) -> None:
         project = self.document.project
         names = [c.name for c in project.clips]
         if self.other not in names:
-            first = self.document.book.idle_clip
+            first = self.document.build.idle_clip
             self.other = first if first in names else (names[0] if names else "")
         self.with_.show_choices([(n, n) for n in names], self.other)
         self.at.show_choices([("its start", "start"), ("its end", "end"), ("a frame of it", "frame")], self.where)

@@ -107,7 +107,7 @@ class PoseCard(Card):
         clip = self.clip
         if clip is None or self.reading is None:
             return None
-        return clip_pose(self.document.book.cast, clip, np.array([self.time]))
+        return clip_pose(self.document.build.assets, clip, np.array([self.time]))
 
     @property
     def time(self) -> float:
@@ -116,22 +116,22 @@ class PoseCard(Card):
 
     def show_pose(self, pose: Pose) -> None:
         """Show a pose while a handle is dragged."""
-        base, cast = self.document.base, self.document.book.cast
-        self.document.preview(put_pose(base, cast, self.document.clip, self.time, pose).project)
+        base, assets = self.document.base, self.document.build.assets
+        self.document.preview(put_pose(base, assets, self.document.clip, self.time, pose).project)
 
     def settle(self, pose: Pose, words: str) -> None:
         """Key a pose on the playhead's frame."""
-        base, cast = self.document.base, self.document.book.cast
-        self.attempt(lambda: put_pose(base, cast, self.document.clip, self.time, pose, words))
+        base, assets = self.document.base, self.document.build.assets
+        self.attempt(lambda: put_pose(base, assets, self.document.clip, self.time, pose, words))
 
     # Deeds
 
     def make_rough(self) -> None:
         """A new rough clip from the pose on the stage."""
-        if not len(self.document.book.cast.skeleton):
+        if not len(self.document.build.assets.skeleton):
             self.document.said.emit("There is no figure yet: drop a .glb, .gltf or .bvh file on the window.", True)
             return
-        edit, name = new_rough(self.document.base, self.document.book.cast, self.document.clip, self.time)
+        edit, name = new_rough(self.document.base, self.document.build.assets, self.document.clip, self.time)
         self.document.apply(edit)
         self.document.choose_clip(name)
         self.playhead.move_to(0)
@@ -142,7 +142,7 @@ class PoseCard(Card):
         self.renew()
 
     def _choose(self, name: str) -> None:
-        index = self.document.book.cast.skeleton.index
+        index = self.document.build.assets.skeleton.index
         if name in index:
             self.joint_wanted.emit(index[name])
             self.select(index[name])
@@ -153,11 +153,11 @@ class PoseCard(Card):
             return
         from scipy.spatial.transform import Rotation
 
-        rest = self.document.book.cast.skeleton.rest_turn[self.joint]
+        rest = self.document.build.assets.skeleton.rest_rotation[self.joint]
         turn = pose.turn.copy()
         turn[0, self.joint] = quat.multiply(rest, Rotation.from_euler("XYZ", angles, degrees=True).as_quat())
         x, y, z = angles
-        name = self.document.book.cast.skeleton.names[self.joint]
+        name = self.document.build.assets.skeleton.names[self.joint]
         self.settle(Pose(turn, pose.place), f"{name} at {x:g}°, {y:g}°, {z:g}°")
 
     def reset(self) -> None:
@@ -165,10 +165,12 @@ class PoseCard(Card):
         pose, clip = self.pose(), self.clip
         if pose is None or clip is None or self.joint < 0:
             return
-        cast = self.document.book.cast
-        under = source_pose(cast, clip, np.array([self.time]), keyed=False)
-        under = mirror(cast.skeleton, under) if clip.mirror else under
-        self.settle(reset_joint(cast.skeleton, pose, under, self.joint), f"{cast.skeleton.names[self.joint]} reset")
+        assets = self.document.build.assets
+        under = source_pose(assets, clip, np.array([self.time]), keyed=False)
+        under = mirror(assets.skeleton, under) if clip.mirror else under
+        self.settle(
+            reset_joint(assets.skeleton, pose, under, self.joint), f"{assets.skeleton.names[self.joint]} reset"
+        )
 
     def copy(self) -> None:
         """Copy the pose on the stage."""
@@ -184,7 +186,7 @@ class PoseCard(Card):
         """Key the pose with left and right changed."""
         pose = self.pose()
         if pose is not None:
-            turned = mirror(self.document.book.cast.skeleton, pose)
+            turned = mirror(self.document.build.assets.skeleton, pose)
             self.settle(turned, f"pose mirrored at frame {self._frame()}")
 
     def from_idle(self) -> None:
@@ -257,7 +259,7 @@ class PoseCard(Card):
     def renew(self) -> None:
         clip, reading = self.clip, self.reading
         self.page.setEnabled(True)
-        bones = self.document.book.cast.skeleton
+        bones = self.document.build.assets.skeleton
         self.name.show_choices([("none: click one on the stage", ""), *((n, n) for n in bones.names)],
                                bones.names[self.joint] if 0 <= self.joint < len(bones) else "")  # fmt: skip
         self.paste_button.setEnabled(self.copied is not None)
@@ -283,7 +285,7 @@ class PoseCard(Card):
         if pose is not None and self.joint >= 0:
             from scipy.spatial.transform import Rotation
 
-            rest = self.document.book.cast.skeleton.rest_turn[self.joint]
+            rest = self.document.build.assets.skeleton.rest_rotation[self.joint]
             own = quat.multiply(quat.conjugate(rest), pose.turn[0, self.joint])
             x, y, z = Rotation.from_quat(own).as_euler("XYZ", degrees=True)
             self.angles.show((float(x), float(y), float(z)))

@@ -89,7 +89,7 @@ class PropsCard(Card):
 
     def new_mount(self) -> None:
         """A mount on the joint of the one shown, or on the first joint."""
-        bones = self.document.book.cast.skeleton
+        bones = self.document.build.assets.skeleton
         if not len(bones):
             self.document.said.emit("There is no figure yet: drop a .glb, .gltf or .bvh file on the window.", True)
             return
@@ -143,7 +143,7 @@ class PropsCard(Card):
             self.document.preview(edit.project)
 
     def renew(self) -> None:
-        rig, bones = self.document.project.rig, self.document.book.cast.skeleton
+        rig, bones = self.document.project.rig, self.document.build.assets.skeleton
         names = [m.name for m in rig.mounts]
         if self.mount_name not in names:
             self.mount_name = names[0] if names else ""

@@ -95,8 +95,8 @@ class RootCard(Card):
             self._face((much + 180.0) % 360.0 - 180.0)
 
     def _as_chest(self) -> None:
-        book, clip = self.document.book, self.clip
-        found = as_chest_and_hips(book.cast, clip, book.roots) if clip is not None else None
+        build, clip = self.document.build, self.clip
+        found = as_chest_and_hips(build.assets, clip, build.roots) if clip is not None else None
         if found is not None:
             self._face(found)
 
@@ -130,7 +130,7 @@ class RootCard(Card):
         for name, button in self.parts.items():
             button.setChecked(getattr(clip.root, name))
         self.in_place.setChecked(clip.in_place)
-        travel = clip_travel(self.document.book.cast, clip, self.document.book.roots)
+        travel = clip_travel(self.document.build.assets, clip, self.document.build.roots)
         x, y, z = travel.place[-1]
         turn = float(np.degrees(travel.yaw[-1]))
         self.goes.setText(f"ahead {z:+.2f} m · left {x:+.2f} m · up {y:+.2f} m · turns {turn:+.0f}°")

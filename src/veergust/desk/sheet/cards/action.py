@@ -79,9 +79,9 @@ class ActionPage(Page):
             self.attempt(lambda: set_answers(self.document.base, action.name, when))
 
     def _speed(self, speed: float) -> None:
-        action, cast = self.action, self.document.book.cast
+        action, assets = self.action, self.document.build.assets
         if action is not None:
-            self.attempt(lambda: set_speed(self.document.base, cast, action.name, speed))
+            self.attempt(lambda: set_speed(self.document.base, assets, action.name, speed))
 
     def _ending(self, which: str, _: str) -> None:
         action = self.action

@@ -9,7 +9,7 @@ from PySide6.QtWidgets import QVBoxLayout, QWidget
 
 from veergust.core.edit.hitboxes import add_box, change_box, remove_box, remove_key, set_key
 from veergust.core.edit.spans import Edit, SpanRef
-from veergust.core.model import Box, Strike
+from veergust.core.model import Hitbox, Strike
 from veergust.core.play.contact.volumes import shape_at
 from veergust.desk.shell.document import Document
 from veergust.desk.stage.panel import word_button
@@ -90,7 +90,7 @@ class HitboxForm(QWidget):
             self.ref, self.at = ref, 0
         boxes = strike.boxes
         self.at = min(self.at, max(len(boxes) - 1, 0))
-        box = boxes[self.at] if boxes else Box(mount="")
+        box = boxes[self.at] if boxes else Hitbox(mount="")
         tick = self._tick()
         first = self.document.compiled.start_of(ref.section) if self.document.compiled else 0
         names = [(f"{i + 1} {b.mount or 'body'}", str(i)) for i, b in enumerate(boxes)] or [("none yet", "0")]

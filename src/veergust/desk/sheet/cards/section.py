@@ -120,21 +120,21 @@ class SectionPage(Page):
             self.document.move_to(compiled.start_of(compiled.index[name]))
 
     def _join(self) -> None:
-        action, cast, (index, _) = self.action, self.document.book.cast, self.place
+        action, assets, (index, _) = self.action, self.document.build.assets, self.place
         if action is not None:
-            self.attempt(lambda: sections.join_sections(self.document.base, cast, action.name, index))
+            self.attempt(lambda: sections.join_sections(self.document.base, assets, action.name, index))
 
     def split(self) -> None:
         """The section in two at the playhead."""
-        action, cast, (index, tick) = self.action, self.document.book.cast, self.place
+        action, assets, (index, tick) = self.action, self.document.build.assets, self.place
         if action is not None:
-            self.attempt(lambda: sections.split_section(self.document.base, cast, action.name, index, tick))
+            self.attempt(lambda: sections.split_section(self.document.base, assets, action.name, index, tick))
 
     def split_cut(self) -> None:
         """The cut in two at the playhead."""
-        action, cast, (index, tick) = self.action, self.document.book.cast, self.place
+        action, assets, (index, tick) = self.action, self.document.build.assets, self.place
         if action is not None:
-            self.attempt(lambda: cuts.split_cut(self.document.base, cast, action.name, index, tick))
+            self.attempt(lambda: cuts.split_cut(self.document.base, assets, action.name, index, tick))
 
     def _ask_clip(self, title: str) -> str:
         dialog = Chooser(self, title, [c.name for c in self.document.project.clips], "Type a part of the clip's name")
@@ -142,45 +142,45 @@ class SectionPage(Page):
 
     def add(self) -> None:
         """A new section of a clip the person chooses, behind this one."""
-        action, cast, (index, _) = self.action, self.document.book.cast, self.place
+        action, assets, (index, _) = self.action, self.document.build.assets, self.place
         clip = self._ask_clip("New section from a clip") if action is not None else ""
         if action is not None and clip:
             after = index if action.sections else None
-            made = self.attempt(lambda: sections.add_section(self.document.base, cast, action.name, clip, after))
+            made = self.attempt(lambda: sections.add_section(self.document.base, assets, action.name, clip, after))
             now = self.action
             if made and now is not None:
                 self._go_to(now.sections[index + 1 if action.sections else 0].name)
 
     def add_cut(self) -> None:
         """Another clip behind this cut."""
-        action, cast, (index, _), at = self.action, self.document.book.cast, self.place, self.cut
+        action, assets, (index, _), at = self.action, self.document.build.assets, self.place, self.cut
         clip = self._ask_clip("New cut from a clip") if action is not None and action.sections else ""
         if action is None or not clip:
             return
         place = 0 if at is None else at + 1
         base = self.document.base
         self.attempt(
-            lambda: cuts.insert_cut(base, cast, action.name, index, place, sections.whole_cut(base, cast, clip))
+            lambda: cuts.insert_cut(base, assets, action.name, index, place, sections.whole_cut(base, assets, clip))
         )
 
     def _cut(self, **fields: Any) -> None:
-        action, cast, (index, _), at = self.action, self.document.book.cast, self.place, self.cut
+        action, assets, (index, _), at = self.action, self.document.build.assets, self.place, self.cut
         if action is not None and at is not None:
-            self.attempt(lambda: cuts.change_cut(self.document.base, cast, action.name, index, at, **fields))
+            self.attempt(lambda: cuts.change_cut(self.document.base, assets, action.name, index, at, **fields))
 
     def _cut_do(self, act: Callable[..., Edit]) -> None:
-        action, cast, (index, _), at = self.action, self.document.book.cast, self.place, self.cut
+        action, assets, (index, _), at = self.action, self.document.build.assets, self.place, self.cut
         if action is not None and at is not None:
-            self.attempt(lambda: act(self.document.base, cast, action.name, index, at))
+            self.attempt(lambda: act(self.document.base, assets, action.name, index, at))
 
     def _retime(self, ticks: float) -> None:
         self.retime(int(ticks))
 
     def retime(self, ticks: int) -> None:
         """Play the cut under the playhead in as many frames."""
-        action, cast, (index, _), at = self.action, self.document.book.cast, self.place, self.cut
+        action, assets, (index, _), at = self.action, self.document.build.assets, self.place, self.cut
         if action is not None and at is not None:
-            self.attempt(lambda: cuts.retime_cut(self.document.base, cast, action.name, index, at, ticks))
+            self.attempt(lambda: cuts.retime_cut(self.document.base, assets, action.name, index, at, ticks))
 
     def turn_mirror(self) -> None:
         """Mirror the cut, or no longer."""

@@ -7,8 +7,10 @@ from typing import Any
 
 from PySide6.QtWidgets import QPushButton, QVBoxLayout, QWidget
 
-from veergust.core.edit.fields import FIELDS, Field, choices, set_fields, shared, turn_pin
-from veergust.core.edit.spans import SpanRef, set_edges, span_of, title
+from veergust.core.edit.fields import choices, set_fields, shared, turn_pin
+from veergust.core.edit.spans import SpanRef, set_edges, span_of
+from veergust.core.kinds.fields import Field
+from veergust.core.kinds.spans import SPANS, title
 from veergust.core.model import Event
 from veergust.core.scene.stand_ins import THROWN
 from veergust.desk.sheet.cards.hitbox import HitboxForm
@@ -63,7 +65,7 @@ class SpanPage(Page):
         span = span_of(self.document.project, refs[0])
         self.head.setText(title(span) if len(refs) == 1 else f"{len(refs)} {refs[0].kind}")
         self._show_edges(refs[0], span)
-        for field in FIELDS[self.kind]:
+        for field in SPANS[self.kind].fields:
             self._show(field, refs)
         if self.kind == "strikes" and not self.several:
             self.widgets["boxes"].show_strike(refs[0], span)
@@ -86,7 +88,7 @@ class SpanPage(Page):
             self._build_edges(edges, kind)
             inner.addWidget(edges)
         form = Form(2)
-        for field in FIELDS[kind]:
+        for field in SPANS[kind].fields:
             made = self._widget(field)
             if field.widget == "vector":
                 inner.addWidget(form)
@@ -180,8 +182,8 @@ class SpanPage(Page):
     # Edges and their pins
 
     def _build_edges(self, form: Form, kind: str) -> None:
-        names = [("start", "Fires at" if kind == "events" else "Opens at")]
-        if kind != "events":
+        names = [("start", "Fires at" if SPANS[kind].moment else "Opens at")]
+        if not SPANS[kind].moment:
             names.append(("end", "Closes at"))
         for edge, label in names:
             number = NumberField(label, self._edge_setter(edge), unit="f", low=0, tip="Counted along the sheet")

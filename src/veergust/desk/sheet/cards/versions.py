@@ -6,14 +6,12 @@ from PySide6.QtCore import Qt, Signal
 from PySide6.QtWidgets import QHeaderView, QTableWidget, QTableWidgetItem
 
 from veergust.core.edit.alternates import drop, flip, keep
+from veergust.core.kinds.facts import FACTS, written
 from veergust.desk.sheet.cards.page import Page
-from veergust.desk.sheet.facts_strip import fact_values
 from veergust.desk.shell.document import Document
 from veergust.desk.stage.panel import word_button
 from veergust.desk.widgets.fields import TextField, note
 from veergust.desk.widgets.rows import buttons, switch
-
-SHOWN = ("startup", "active", "recovery", "total", "on hit", "on guard", "reach", "travel", "damage")
 
 
 class VersionsPage(Page):
@@ -27,8 +25,8 @@ class VersionsPage(Page):
         self.chosen = 0
         self.words = note("Type a name and press Enter: what there is is kept, and you go on under that name.")
         self.box.addWidget(self.words)
-        self.table = QTableWidget(len(SHOWN), 1)
-        self.table.setVerticalHeaderLabels(list(SHOWN))
+        self.table = QTableWidget(len(FACTS), 1)
+        self.table.setVerticalHeaderLabels([kind.label for kind in FACTS])
         self.table.setAccessibleName("Versions and their facts")
         self.table.verticalHeader().setDefaultSectionSize(20)
         self.table.horizontalHeader().setSectionResizeMode(QHeaderView.ResizeMode.Stretch)
@@ -37,7 +35,7 @@ class VersionsPage(Page):
         self.table.setEditTriggers(QTableWidget.EditTrigger.NoEditTriggers)
         self.table.setCornerButtonEnabled(False)
         self.table.setShowGrid(False)
-        self.table.setFixedHeight(30 + 20 * len(SHOWN))
+        self.table.setFixedHeight(30 + 20 * len(FACTS))
         self.table.currentCellChanged.connect(lambda _, column, *__: self._choose(column - 1))
         self.label = TextField("Keep as", self.keep, "Keep what there is, and go on under this name (Enter)")
         self.label.setPlaceholderText("a name, Enter")
@@ -89,16 +87,16 @@ class VersionsPage(Page):
             return
         self.chosen = min(self.chosen, max(len(action.kept) - 1, 0))
         mine = self.document.known.facts(action.name)
-        rows = [(action.version, fact_values(mine) if mine else {})]
+        rows = [(action.version, written(mine) if mine else {})]
         for i, kept in enumerate(action.kept):
             found = self.document.known.version(i)
-            rows.append((kept.name, fact_values(found[1]) if found else {}))
+            rows.append((kept.name, written(found[1]) if found else {}))
         self.words.setVisible(not action.kept)
         self.table.blockSignals(True)
         self.table.setColumnCount(len(rows))
         self.table.setHorizontalHeaderLabels([name for name, _ in rows])
         for column, (_, values) in enumerate(rows):
-            for row, fact in enumerate(SHOWN):
+            for row, fact in enumerate(kind.label for kind in FACTS):
                 text = values.get(fact, "")
                 item = QTableWidgetItem(text)
                 font = item.font()

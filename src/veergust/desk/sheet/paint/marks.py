@@ -11,11 +11,11 @@ from PySide6.QtCore import QRectF
 
 from veergust.core.edit.spans import SpanRef
 from veergust.core.files.wav_read import Sound
-from veergust.core.model import Drive, Event, Exit, Gate, Hold, Section, Shield, Strike
+from veergust.core.kinds.spans import SPANS
+from veergust.core.model import Section
 from veergust.core.motion.figure import Mesh
 from veergust.core.play.compiled.action import CompiledAction, CompiledSection
-from veergust.core.play.compiled.project import Book
-from veergust.core.play.rules.presses import asks
+from veergust.core.play.compiled.project import CompiledProject
 from veergust.core.study.coverage import Same, Swing
 from veergust.core.study.timing import Hint
 from veergust.desk.sheet.layout import Placed, SheetLayout, Stretch
@@ -23,8 +23,6 @@ from veergust.desk.sheet.layout import Placed, SheetLayout, Stretch
 POSE_WIDTH, POSE_HEIGHT = 86, 58
 POSE_EVERY = 5
 WHOLE = (0.0, 1e9)
-MANY = {"strikes": "strike", "exits": "exit", "gates": "gate", "shields": "shield", "holds": "hold",
-        "drives": "drive", "events": "event"}  # fmt: skip
 
 
 class Mark(NamedTuple):
@@ -42,7 +40,7 @@ class Sheet:
     """All that a drawn sheet shows. The first of ``selected`` has the edge in hand."""
 
     layout: SheetLayout
-    book: Book
+    build: CompiledProject
     compiled: CompiledAction
     mesh: Mesh | None
     selected: tuple[SpanRef, ...]
@@ -93,7 +91,7 @@ class Sheet:
     # The swing
 
     def _speed(self, view: QRectF) -> Iterator[Mark]:
-        speed = self.swing.speed(self.book, self.compiled)
+        speed = self.swing.speed(self.build, self.compiled)
         top = max(float(speed.max(initial=0.0)), 4.0)
         for stretch, frame in self._frames(view):
             ink = round(min(0.22, 0.24 * (float(speed[frame]) / top) ** 2), 3)
@@ -194,7 +192,7 @@ class Sheet:
             words = self._words(placed)
             across = placed.rect.left() - 8, placed.rect.right() + 8
             down = placed.rect.top() - 8, placed.rect.bottom() + 8
-            if placed.ref.kind == "events":
+            if SPANS[placed.ref.kind].moment:
                 yield Mark("event", across, down, (box, *words, chosen))
             elif placed.role == "break":
                 yield Mark("break", across, down, (box, chosen))
@@ -206,32 +204,15 @@ class Sheet:
 
     def _words(self, placed: Placed) -> tuple[str, str]:
         """The two lines written in a span."""
-        span = placed.span
-        match span:
-            case Strike():
-                opens = max(span.start, 0)
-                inside = opens < self.compiled.sections[placed.ref.section].ticks
-                share = self.swing.share(self.book, self.compiled, placed.ref.section, opens) if inside else None
-                return span.name, f"covers {share:.0%}" if share is not None else f"{span.damage:g} damage"
-            case Exit(kind="break"):
-                return "!", ""
-            case Exit():
-                return f"→ {span.to or 'ground'}", ", ".join(asks(span))
-            case Gate():
-                return f"→ {span.to}", "gate"
-            case Hold():
-                return span.setting, "free" if span.value == 0 else f"{span.value:g}"
-            case Drive():
-                return span.kind, f"×{span.scale:g}"
-            case Shield():
-                return {"invulnerable": "none", "armour": "arm", "guard": "guard"}[span.kind], "touch"
-            case Event():
-                return span.name or "—", span.mount
-        return "", ""
+        ref, share = placed.ref, None
+        opens = max(getattr(placed.span, "start", 0), 0)
+        if SPANS[ref.kind].covers and opens < self.compiled.sections[ref.section].ticks:
+            share = self.swing.share(self.build, self.compiled, ref.section, opens)
+        return SPANS[ref.kind].lines(placed.span, share)
 
     def _waves(self) -> Iterator[Mark]:
         """The sound of each event that has one, down the rows it lasts."""
-        quarter = 0.25 / self.book.project.settings.rate
+        quarter = 0.25 / self.build.project.settings.rate
         for placed in self.layout.placed:
             sound = self.sounds.get(placed.span.name) if placed.ref.kind == "events" else None
             if sound is not None and placed.span.kind == "sound":
@@ -258,7 +239,7 @@ class Sheet:
     def _summary(self, stretch: Stretch) -> str:
         """What a folded section holds."""
         section = self.compiled.sections[stretch.section].section
-        held = [(len(getattr(section, kind)), word) for kind, word in MANY.items()]
+        held = [(len(kind.of(section)), kind.one) for kind in SPANS.values()]
         parts = [f"{n} {word}{'s' if n > 1 else ''}" for n, word in held if n]
         return ", ".join([f"{stretch.ticks} f", *parts])
 

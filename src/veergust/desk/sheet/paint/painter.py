@@ -81,7 +81,7 @@ class SheetPainter:
         p.drawLine(QPointF(0, 35), QPointF(width, 35))
         p.setFont(theme.font(12))
         p.setPen(theme.colour("ink_soft"))
-        for column, words, _, _, _ in COLUMNS:
+        for column, words in ((name, column.heading) for name, column in COLUMNS.items()):
             left, wide = layout.columns[column]
             p.drawText(QRectF(left + 5, 36, wide - 4, 17), LEFT, words)
         p.setPen(theme.pen("hair_strong", 1.0))

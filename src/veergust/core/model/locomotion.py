@@ -34,7 +34,7 @@ class Transition(Record, frozen=True):
     ease: Literal["linear", "smooth", "in", "out"] = "smooth"
 
 
-class Ground(Record, frozen=True):
+class Locomotion(Record, frozen=True):
     """The state machine under the actions, and how the stick moves the body (m/s, m/s², degrees/s)."""
 
     entry: str = ""

@@ -1,0 +1,128 @@
+"""What a kind of condition says of itself, and of whom one is asked."""
+
+from __future__ import annotations
+
+import operator
+import random
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass
+from typing import Literal, Protocol
+
+import numpy as np
+from numpy.typing import NDArray
+
+from veergust.core.model import Condition, Project
+
+Array = NDArray[np.float64]
+COMPARE: dict[str, Callable[[float, float], bool]] = {
+    "<": operator.lt,
+    "<=": operator.le,
+    "==": operator.eq,
+    "!=": operator.ne,
+    ">=": operator.ge,
+    ">": operator.gt,
+}
+
+
+class Fighter(Protocol):
+    """What a condition may ask of a fighter: places (m), velocities (m/s), commands and parameters."""
+
+    position: Array
+    velocity: Array
+    went: Array
+    facing: float
+    grounded: bool
+    blocked: bool
+    health: float
+    held: tuple[str, ...]
+    pressed: tuple[str, ...]
+
+    @property
+    def name(self) -> str:
+        """Which fighter it is."""
+
+    def parameter(self, name: str) -> float:
+        """A parameter's value; 0 where nobody has set it."""
+
+
+class Voice(Protocol):
+    """What a condition may ask of the action in which it stands."""
+
+    @property
+    def contact(self) -> str:
+        """What it has touched."""
+
+
+@dataclass(frozen=True)
+class Asked:
+    """Of whom a condition is asked, and when.
+
+    ``voice`` is the action it stands in (None: locomotion or a start rule), ``others`` are the other fighters,
+    ``ended`` is whether the clip of the locomotion state has come to its end, ``place`` is where the condition
+    stands, which makes each chance one of its own.
+    """
+
+    fighter: Fighter
+    voice: Voice | None = None
+    others: Sequence[Fighter] = ()
+    seed: int = 0
+    tick: int = 0
+    ended: bool = False
+    place: str = ""
+
+
+@dataclass(frozen=True)
+class ConditionKind:
+    """A kind of condition.
+
+    ``value`` is the number that is compared. ``says`` is how it reads: one form for a comparison (``{op}``, ``{v}``,
+    ``{name}``), or two for what is so or not. ``of`` says what its name names. ``alone`` is what it gives when nobody
+    is near, presses or touches (None: that has to be played). ``changes`` says when it may give another answer though
+    nobody presses: never, as the body moves, or on every tick; ``floor`` whether it asks how the body stands to the
+    floor.
+    """
+
+    label: str
+    value: Callable[[Asked, str], float]
+    says: str | tuple[str, str]
+    of: Literal["", "command", "contact", "parameter"] = ""
+    alone: float | None = None
+    changes: Literal["never", "moving", "always"] = "never"
+    floor: bool = False
+
+    @property
+    def truth(self) -> bool:
+        """Whether it is so or not, rather than a number."""
+        return not isinstance(self.says, str)
+
+    def sentence(self, condition: Condition) -> str:
+        """A condition of this kind as words."""
+        if isinstance(self.says, str):
+            return self.says.format(op=condition.op, v=condition.value, name=condition.name)
+        yes = (condition.value != 0) == (condition.op in ("==", ">=", ">"))
+        return self.says[0 if yes else 1].format(name=condition.name)
+
+    def names(self, project: Project) -> list[str] | None:
+        """What its name may be in a project; None when it has none."""
+        match self.of:
+            case "command":
+                return [c.name for c in project.commands]
+            case "contact":
+                return ["any", "hit", "guarded"]
+            case "parameter":
+                endings = (
+                    e for a in project.actions for e in (a.on_start, a.on_completed, a.on_cancelled, a.on_broken)
+                )
+                return list(dict.fromkeys(s.setting for e in endings for s in e.parameters)) or ["parameter"]
+        return None
+
+    def fresh(self, test: str, project: Project) -> Condition:
+        """A new condition of this kind."""
+        names = self.names(project)
+        op: Literal["==", "<"] = "==" if self.truth else "<"
+        return Condition(test=test, name=names[0] if names else "", op=op, value=1.0)  # type: ignore[arg-type]
+
+
+def chance(seed: int, tick: int, *what: object) -> float:
+    """A number in 0…1 that depends on nothing but seed, tick and what it is for."""
+    return random.Random(f"{seed}/{tick}/" + "/".join(map(str, what))).random()

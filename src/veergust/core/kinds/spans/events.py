@@ -1,0 +1,64 @@
+"""Events: something fired on a frame at a mount."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from typing import Any
+
+from veergust.core.kinds.fields import Field, choice
+from veergust.core.kinds.finding import Finding
+from veergust.core.kinds.spans.kind import Checked, Column, Laid, SpanKind, mount_known
+from veergust.core.model import Event
+
+
+class Events(SpanKind):
+    """Events."""
+
+    key, one = "events", "event"
+    column = Column("events", 88.0, 2.4, 60.0)
+    moment = True
+    fields = (
+        choice("kind", "Kind", given=("effect", "sound", "spawn", "message")),
+        choice("name", "Name", "events", tip="From the project's list; type a new one below"),
+        choice("mount", "Mount", "mounts"),
+        Field("offset", "Offset", "vector", "m", -20, 20, 0.05),
+        choice("facing", "Faces", given=("body", "mount", "world")),
+        Field("payload", "Payload", "pairs", tip="Handed to the game as it is"),
+    )
+
+    def title(self, span: Event) -> str:
+        return span.name or "Event"
+
+    def lines(self, span: Event, covers: float | None) -> tuple[str, str]:
+        return span.name or "—", span.mount
+
+    def new(self, laid: Laid) -> Event:
+        """Of the project's first known name, of the kind and at the mount it has elsewhere."""
+        project, tick = laid.project, laid.start
+        name = project.known_events[0] if project.known_events else ""
+        every = (e for a in project.actions for s in a.sections for e in s.events)
+        like = next((e for e in every if e.name == name), Event(tick=tick, name=name))
+        return Event(tick=tick, kind=like.kind, name=name, mount=like.mount)
+
+    def lies(self, at: Checked, ticks: int) -> Iterator[Finding]:
+        event: Any = at.span
+        if not 0 <= event.tick < ticks:
+            says = f"is on frame {event.tick}, past the section"
+            yield Finding("event-outside", "warning", at.at(event.name or "event"), says, "move it into the section")
+
+    def check(self, at: Checked) -> Iterator[Finding]:
+        event: Any = at.span
+        if not event.name and event.kind != "message":
+            where = at.at(f"frame {event.tick}", frame=event.tick)
+            yield Finding(
+                "event-empty", "warning", where, f"fires {event.kind} with nothing assigned", "choose what it fires"
+            )
+        if event.mount:
+            yield from mount_known(at, event.mount, event.name or "event")
+        if event.name and event.kind != "message" and event.name not in at.build.project.known_events:
+            says = "fires a name that is not on the project's list of events"
+            do = "choose one of the list, or type it on the span's page to add it"
+            yield Finding("event-unknown", "note", at.at(event.name), says, do)
+
+
+KIND = Events()

@@ -1,0 +1,118 @@
+"""Exits: combo windows, cancels and breaks, through which an action is left."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from typing import Any
+
+from veergust.core.kinds.conditions import sentence
+from veergust.core.kinds.fields import CONDITIONS, Field, choice, number
+from veergust.core.kinds.finding import Finding
+from veergust.core.kinds.now import NowItem, Shown
+from veergust.core.kinds.spans.kind import Checked, Column, Laid, SpanKind, conditions_known
+from veergust.core.model import Exit
+
+CONTACTS = {"hit": "after a hit only", "guarded": "after a guarded touch only", "none": "before any touch"}
+
+
+def asks(exit_: Exit) -> tuple[str, ...]:
+    """The commands an exit asks for in turn; none for a break."""
+    if exit_.kind == "break":
+        return ()
+    return exit_.sequence or ((exit_.command,) if exit_.command else ())
+
+
+def note_of(exit_: Exit, buffer: int) -> str:
+    """The small print of an exit; ``buffer`` is for how many ticks the project remembers a press."""
+    notes = []
+    if exit_.contact in CONTACTS:
+        notes.append(CONTACTS[exit_.contact])
+    if exit_.conditions and exit_.kind != "break":
+        notes.append("if " + sentence(exit_.conditions))
+    if exit_.kind == "break":
+        notes.append("breaks at once")
+    elif exit_.early:
+        notes.append(f"early press counts, {buffer} f")
+    return " · ".join(notes)
+
+
+class Exits(SpanKind):
+    """Exits."""
+
+    key, one = "exits", "exit"
+    staved = True
+    column = Column("exits", 152.0, 0.6, 60.0)
+    fields = (
+        choice("kind", "Kind", given=("combo", "cancel", "break")),
+        choice("command", "Command", "commands", tip="What the player presses; a break has none"),
+        Field("sequence", "In turn", "list", of="commands", tip="Several commands in turn, instead of the one"),
+        choice("to_kind", "Leads to", given=("action", "tag", "pool", "ground")),
+        choice("to", "Which", "targets"),
+        choice("section", "Begins with", "target sections", tip="A section of it, if not its usual first one"),
+        choice(
+            "contact", "Contact", given=("any", "hit", "guarded", "none"), tip="What must have been touched so far"
+        ),
+        CONDITIONS,
+        number("blend", "Crossfade", "f", 120, whole=True),
+        Field("priority", "Priority", "number", low=-100, high=100, whole=True, tip="The higher one is taken"),
+        Field("early", "early presses count", "flag", tip="A press remembered from before fires on its first frame"),
+    )
+
+    def title(self, span: Exit) -> str:
+        return f"{span.kind.capitalize()} to {span.to or 'locomotion'}"
+
+    def role(self, span: Exit) -> str:
+        return span.kind
+
+    def lines(self, span: Exit, covers: float | None) -> tuple[str, str]:
+        if span.kind == "break":
+            return "!", ""
+        return f"→ {span.to or 'ground'}", ", ".join(asks(span))
+
+    def new(self, laid: Laid) -> Exit:
+        others = [a.name for a in laid.project.actions if a.name != laid.action]
+        command = laid.project.commands[0].name if laid.project.commands else ""
+        to = others[0] if others else laid.action
+        return Exit(start=laid.start, end=laid.end, command=command, to=to, kind="cancel")
+
+    def now(self, at: Shown) -> list[NowItem]:
+        out = []
+        for i, e in enumerate(at.compiled.sections[at.section].section.exits):
+            if e.end <= at.tick:
+                continue
+            to = e.to or "locomotion"
+            open_ = e.start <= at.tick
+            if e.kind == "break":
+                says = f"{sentence(e.conditions)} → {to}"
+            elif open_:
+                says = f"{', '.join(asks(e))} until {at.first + e.end} → {to}"
+            else:
+                says = f"{', '.join(asks(e))} from {at.first + e.start} → {to}"
+            note = note_of(e, at.build.project.settings.buffer)
+            out.append(NowItem(e.kind, says, note, at.section, "exits", i, open_))
+        return sorted(out, key=lambda item: (not item.open, item.role == "break"))
+
+    def check(self, at: Checked) -> Iterator[Finding]:
+        exit_: Any = at.span
+        where = at.at(exit_.kind)
+        target = at.build.action(exit_.to) if exit_.to_kind == "action" else None
+        if exit_.to_kind == "action" and target is None:
+            says = f"leads to {exit_.to!r}, which is no action"
+            yield Finding("exit-target-missing", "error", where, says, "choose an action")
+        if exit_.section and target is not None and exit_.section not in target.index:
+            says = f"starts with {exit_.section!r}, which {exit_.to} does not have"
+            yield Finding("exit-section-missing", "error", where, says, "choose one of its sections")
+        if exit_.to_kind == "tag" and not at.build.tagged(exit_.to):
+            says = f"leads to the tag {exit_.to!r}, which no action has"
+            yield Finding("exit-target-missing", "error", where, says, "choose a tag, or give it to an action")
+        if exit_.to_kind == "pool" and exit_.to not in at.build.pools:
+            says = f"leads to the pool {exit_.to!r}, which is not there"
+            yield Finding("exit-target-missing", "error", where, says, "choose a pool")
+        unknown = [c for c in asks(exit_) or ("",) if c not in at.build.commands] if exit_.kind != "break" else []
+        for command in unknown:
+            says = f"asks for the command {command!r}, which the project does not have"
+            yield Finding("command-unknown", "error", where, says, "choose a command")
+        yield from conditions_known(at.build, exit_.conditions, where)
+
+
+KIND = Exits()

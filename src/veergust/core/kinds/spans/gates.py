@@ -1,0 +1,53 @@
+"""Gates: where an action may go on to another of its sections."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from typing import Any
+
+from veergust.core.kinds.conditions import sentence
+from veergust.core.kinds.fields import CONDITIONS, choice, number
+from veergust.core.kinds.finding import Finding
+from veergust.core.kinds.now import NowItem, Shown
+from veergust.core.kinds.spans.kind import Checked, Laid, SpanKind, conditions_known, opened
+from veergust.core.model import Condition, Gate
+
+
+class Gates(SpanKind):
+    """Gates."""
+
+    key, one, beside = "gates", "gate", "exits"
+    fields = (
+        choice("to", "Leads to", "sections"),
+        CONDITIONS,
+        number("blend", "Crossfade", "f", 120, whole=True, tip="0: as the first cut of where it leads says"),
+    )
+
+    def title(self, span: Gate) -> str:
+        return f"Gate to {span.to}"
+
+    def lines(self, span: Gate, covers: float | None) -> tuple[str, str]:
+        return f"→ {span.to}", "gate"
+
+    def new(self, laid: Laid) -> Gate:
+        """To the section after, when the first command is let go."""
+        commands = laid.project.commands
+        sections = next(a.sections for a in laid.project.actions if a.name == laid.action)
+        onward = sections[(laid.section + 1) % len(sections)].name
+        when = Condition(test="released", name=commands[0].name) if commands else Condition(test="on_floor")
+        return Gate(start=laid.start, end=laid.end, to=onward, conditions=(when,))
+
+    def now(self, at: Shown) -> Iterator[NowItem]:
+        for i, g in opened(at, "gates"):
+            says = f"{sentence(g.conditions) or 'always'} → {g.to}"
+            yield NowItem("gate", says, f"until {at.first + g.end}", at.section, "gates", i)
+
+    def check(self, at: Checked) -> Iterator[Finding]:
+        gate: Any = at.span
+        if not at.compiled.ways(gate.to):
+            says = f"leads to {gate.to!r}, no section here and no pool of some"
+            yield Finding("gate-target-missing", "error", at.at("gate"), says, "choose a section or a pool")
+        yield from conditions_known(at.build, gate.conditions, at.at("gate"))
+
+
+KIND = Gates()

@@ -1,0 +1,148 @@
+"""What a kind of span says of itself."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Iterator
+from dataclasses import dataclass
+from typing import TYPE_CHECKING, Any
+
+from veergust.core.kinds.fields import Field
+from veergust.core.kinds.finding import Finding, Ref, in_action
+from veergust.core.kinds.now import NowItem, Shown
+from veergust.core.model import Project, Section
+
+if TYPE_CHECKING:
+    from veergust.core.play.compiled.action import CompiledAction
+    from veergust.core.play.compiled.project import CompiledProject
+
+
+@dataclass(frozen=True)
+class Column:
+    """A column of the sheet: its heading, least width (px), share of what room is left, and width while empty."""
+
+    heading: str
+    least: float
+    share: float
+    bare: float
+
+
+@dataclass(frozen=True)
+class Laid:
+    """Where a new span is laid: on ``[start, end)`` of a section of an action, behind ``there`` others of its kind.
+
+    ``mount`` is wished for.
+    """
+
+    project: Project
+    action: str
+    section: int
+    start: int
+    end: int
+    there: int = 0
+    mount: str = ""
+
+
+@dataclass(frozen=True)
+class Checked:
+    """A span that is checked: ``index`` among its kind in ``section`` (None: it stands for the whole action)."""
+
+    build: CompiledProject
+    compiled: CompiledAction
+    section: int | None
+    kind: str
+    index: int
+    span: Any
+
+    def at(self, *words: str, frame: int | None = None) -> Ref:
+        """Its place, with the words for it behind the section's."""
+        name = self.compiled.action.name
+        own = (self.compiled.sections[self.section].section.name,) if self.section is not None else ()
+        return in_action(name, *own, *words, section=self.section, kind=self.kind, index=self.index, frame=frame)
+
+
+class SpanKind:
+    """A kind of span. ``key`` is the field of ``Section`` that holds them, ``one`` what a single one is called, and
+    ``column`` the column it has on the sheet; one without stands in the column of the kind ``beside`` it.
+
+    A ``moment`` has one edge, its tick; one that ``covers`` is written with how much of the weapon it does;
+    where one is ``staved``, those printed as breaks have a narrow stave of their own in the column.
+    """
+
+    key: str
+    one: str
+    column: Column | None = None
+    beside: str = ""
+    moment = False
+    covers = False
+    staved = False
+    fields: tuple[Field, ...] = ()
+    outside: tuple[str, Any] = ("span-outside", "warning")
+    """Code and level of the finding that one lies outside its section."""
+
+    def title(self, span: Any) -> str:
+        """What a span is called in words."""
+        raise NotImplementedError
+
+    def role(self, span: Any) -> str:
+        """The role it is printed in."""
+        return self.one
+
+    def lines(self, span: Any, covers: float | None) -> tuple[str, str]:
+        """The two lines written in it; ``covers`` is how much of the weapon it covers as it opens."""
+        return "", ""
+
+    def new(self, laid: Laid) -> Any:
+        """A new one."""
+        raise NotImplementedError
+
+    def now(self, at: Shown) -> Iterable[NowItem]:
+        """Its lines on the Now card."""
+        return ()
+
+    def check(self, at: Checked) -> Iterable[Finding]:
+        """What is wrong with one, wherever it stands."""
+        return ()
+
+    def lies(self, at: Checked, ticks: int) -> Iterator[Finding]:
+        """Whether it lies outside a section of ``ticks``."""
+        span = at.span
+        if span.start < 0 or span.end > ticks or span.end <= span.start:
+            code, level = self.outside
+            label = getattr(span, "name", "") or f"{self.one} {at.index + 1}"
+            says = f"lies on {span.start} to {span.end}, and the section has frames 0 to {ticks}"
+            yield Finding(code, level, at.at(label), says, "drag its edges back into the section")
+
+    def of(self, section: Section) -> tuple[Any, ...]:
+        """The spans of this kind in a section."""
+        return tuple(getattr(section, self.key))
+
+
+def opened(at: Shown, key: str) -> Iterator[tuple[int, Any]]:
+    """(place, span) of those that hold the frame."""
+    for i, span in enumerate(getattr(at.compiled.sections[at.section].section, key)):
+        if span.start <= at.tick < span.end:
+            yield i, span
+
+
+def mount_known(at: Checked, mount: str, words: str) -> Iterator[Finding]:
+    """Whether a mount or joint is the figure's."""
+    yield from joint_known(at.build, mount, at.at(words), "mount")
+
+
+def joint_known(build: CompiledProject, name: str, where: Ref, what: str) -> Iterator[Finding]:
+    """Whether a joint, or a mount, of that name is there; one that differs by capitals is named."""
+    index = build.assets.skeleton.index
+    if name and name not in index and name not in build.mounts and len(build.assets.skeleton):
+        near = next((n for n in [*build.mounts, *index] if n.lower() == name.lower()), None)
+        do = f"write it {near!r}, as the figure has it" if near else "choose a joint or mount of the figure"
+        yield Finding("joint-unknown", "error", where, f"{what} {name!r} is not in the rig", do)
+
+
+def conditions_known(build: CompiledProject, conditions: Iterable[Any], where: Ref) -> Iterator[Finding]:
+    """Whether what conditions ask for is there."""
+    from veergust.core.kinds.conditions import CONDITIONS
+
+    for c in conditions:
+        if CONDITIONS[c.test].of == "command" and c.name not in build.commands:
+            says = f"asks for the command {c.name!r}, which the project does not have"
+            yield Finding("command-unknown", "error", where, says, "choose a command")

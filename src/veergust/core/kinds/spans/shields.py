@@ -1,0 +1,51 @@
+"""Shields: spans of invulnerability, armour or guarding."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+from veergust.core.kinds.fields import Field, choice, number
+from veergust.core.kinds.finding import Finding
+from veergust.core.kinds.now import NowItem, Shown
+from veergust.core.kinds.spans.kind import Checked, Column, Laid, SpanKind, opened
+from veergust.core.model import Shield
+
+WORDS = {"invulnerable": "cannot be touched", "armour": "takes hits without reeling", "guard": "guards"}
+SHORT = {"invulnerable": "none", "armour": "arm", "guard": "guard"}
+
+
+class Shields(SpanKind):
+    """Shields."""
+
+    key, one = "shields", "shield"
+    column = Column("shield", 52.0, 0.2, 36.0)
+    fields = (
+        choice("kind", "Kind", given=tuple(WORDS)),
+        choice("height", "Guards", given=("any", "high", "low"), tip="Which strikes a guard stops"),
+        number("strength", "Strength", tip="How much poise armour takes before it breaks"),
+        Field("hurtboxes", "Only over", "list", of="hurtboxes", tip="None chosen: the whole body"),
+    )
+
+    def title(self, span: Shield) -> str:
+        return f"Shield {span.kind}"
+
+    def lines(self, span: Shield, covers: float | None) -> tuple[str, str]:
+        return SHORT[span.kind], "touch"
+
+    def new(self, laid: Laid) -> Shield:
+        return Shield(start=laid.start, end=laid.end)
+
+    def now(self, at: Shown) -> Iterator[NowItem]:
+        for i, s in opened(at, "shields"):
+            says = WORDS[s.kind] + (f" ({', '.join(s.hurtboxes)})" if s.hurtboxes else "")
+            yield NowItem("shield", says, f"until {at.first + s.end}", at.section, "shields", i)
+
+    def check(self, at: Checked) -> Iterator[Finding]:
+        known = {h.name for h in at.build.project.rig.hurtboxes}
+        for name in at.span.hurtboxes:
+            if name not in known:
+                says = f"covers {name!r}, which is no hurtbox of the figure"
+                yield Finding("hurtbox-unknown", "error", at.at("shield"), says, "choose one of its hurtboxes")
+
+
+KIND = Shields()

@@ -1,0 +1,79 @@
+"""Strikes: hitboxes that are open, and what a hit does."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from typing import Any
+
+from veergust.core.kinds.fields import Field, choice, number
+from veergust.core.kinds.finding import Finding
+from veergust.core.kinds.now import NowItem, Shown
+from veergust.core.kinds.spans.kind import Checked, Column, Laid, SpanKind, mount_known
+from veergust.core.model import Hitbox, Strike
+
+GUARDS = {"any": "guard any", "high": "guard high", "low": "guard low", "none": "not guardable"}
+
+
+class Strikes(SpanKind):
+    """Strikes."""
+
+    key, one = "strikes", "strike"
+    column = Column("strikes", 74.0, 0.6, 46.0)
+    covers = True
+    outside = ("strike-outside", "error")
+    fields = (
+        Field("name", "Name", "text"),
+        number("damage", "Damage", tip="Taken from health on a hit"),
+        Field(
+            "knockback", "Knockback", "vector", "m/s", -50, 50, 0.5, tip="To the side, up, and ahead of the attacker"
+        ),
+        number("hit_stop", "Hit stop", "f", 60, whole=True, tip="Both time lines stand still so long"),
+        choice("guard", "Guard", given=tuple(GUARDS), tip="Which guard stops it"),
+        Field("strength", "Strength", "text", tip="What the reaction table looks up"),
+        number("poise", "Poise", tip="How much armour it breaks"),
+        number("repeat", "Again every", "f", 600, whole=True, tip="Touches one victim again; 0 is once an opening"),
+    )
+
+    def title(self, span: Strike) -> str:
+        return span.name
+
+    def lines(self, span: Strike, covers: float | None) -> tuple[str, str]:
+        return span.name, f"covers {covers:.0%}" if covers is not None else f"{span.damage:g} damage"
+
+    def new(self, laid: Laid) -> Strike:
+        """It covers the weapon, or has a ball on a mount where there is none."""
+        rig = laid.project.rig
+        if rig.weapon is not None:
+            box = Hitbox(mount=rig.weapon.base, to=(0, 1.0, 0))
+        else:
+            mount = laid.mount or (rig.mounts[0].name if rig.mounts else "")
+            box = Hitbox(mount=mount, shape="sphere", radius=0.12)
+        return Strike(start=laid.start, end=laid.end, name=f"Strike {laid.there + 1}", boxes=(box,))
+
+    def now(self, at: Shown) -> Iterator[NowItem]:
+        for i, s in enumerate(at.compiled.sections[at.section].section.strikes):
+            if s.start <= at.tick < s.end:
+                share = at.covered()
+                much = f", covers {share:.0%} of the weapon" if share is not None else ""
+                says, note = (
+                    f"{s.name} is open until {at.first + s.end}{much}",
+                    f"{s.damage:g} damage · {GUARDS[s.guard]}",
+                )
+                yield NowItem("strike", says, note, at.section, "strikes", i)
+            elif s.start > at.tick:
+                note = f"in {s.start - at.tick} f"
+                yield NowItem(
+                    "strike", f"{s.name} opens at {at.first + s.start}", note, at.section, "strikes", i, False
+                )
+
+    def check(self, at: Checked) -> Iterator[Finding]:
+        strike: Any = at.span
+        if not strike.boxes:
+            yield Finding(
+                "strike-empty", "warning", at.at(strike.name), "has no hitbox", "give it a hitbox on a mount"
+            )
+        for box in strike.boxes:
+            yield from mount_known(at, box.mount, strike.name)
+
+
+KIND = Strikes()

@@ -1,0 +1,52 @@
+"""The checks: one module for each thing that is looked at, with a ``check`` that yields what it finds.
+
+A check of the project is given it compiled, a check of an action that and the action. A new one is a module here and
+its line below; checks of what stands in a section are with its kind (``core.kinds.spans``).
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterator
+
+from veergust.core.kinds.finding import Finding
+from veergust.core.play.compiled.action import CompiledAction
+from veergust.core.play.compiled.project import CompiledProject
+from veergust.core.study.checks import (
+    clips,
+    fighters,
+    first_poses,
+    flags,
+    hitboxes,
+    layers,
+    locomotion,
+    loops,
+    pools,
+    popping,
+    reactions,
+    rig,
+    sections,
+    spans,
+    start,
+    windows,
+)
+
+OF_PROJECT: tuple[Callable[[CompiledProject], Iterator[Finding]], ...] = (
+    rig.check,
+    clips.check,
+    locomotion.check,
+    layers.check,
+    reactions.check,
+    pools.check,
+    fighters.check,
+)
+OF_ACTION: tuple[Callable[[CompiledProject, CompiledAction], Iterator[Finding]], ...] = (
+    start.check,
+    sections.check,
+    spans.check,
+    first_poses.check,
+    flags.check,
+    windows.check,
+    hitboxes.check,
+    popping.check,
+    loops.check,
+)

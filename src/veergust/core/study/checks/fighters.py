@@ -1,0 +1,17 @@
+"""The fighters of the stage."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+from veergust.core.kinds.finding import Finding, Ref
+from veergust.core.play.compiled.project import CompiledProject
+
+
+def check(build: CompiledProject) -> Iterator[Finding]:
+    """Commands they answer with that are not there."""
+    for fighter in build.project.stage.fighters:
+        if fighter.answer and fighter.answer not in build.commands:
+            says = f"answers with the command {fighter.answer!r}, which the project does not have"
+            where = Ref("stage", fighter.name, ("stage", fighter.name))
+            yield Finding("command-unknown", "error", where, says, "choose a command")

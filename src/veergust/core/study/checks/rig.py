@@ -1,0 +1,27 @@
+"""Joints that mounts, hurtboxes and masks name."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+from veergust.core.kinds.finding import Finding, Part, Ref
+from veergust.core.kinds.spans.kind import joint_known
+from veergust.core.model import Mask
+from veergust.core.play.compiled.project import CompiledProject
+
+
+def check(build: CompiledProject) -> Iterator[Finding]:
+    """Joints that the figure does not have."""
+    rig = build.project.rig
+    named: list[tuple[str, Part, str, tuple[str, ...]]] = [
+        *((m.joint, "rig", "", ("rig", f"mount {m.name}")) for m in rig.mounts),
+        *((h.joint, "rig", "", ("rig", f"hurtbox {h.name}")) for h in rig.hurtboxes),
+        *((j, "mask", m.name, (f"mask {m.name}",)) for m in build.project.masks for j in _joints(m)),
+        (rig.root if rig.root not in build.assets.skeleton.index else "", "rig", "", ("rig", "root")),
+    ]
+    for joint, part, name, words in named:
+        yield from joint_known(build, joint, Ref(part, name, words), "joint")
+
+
+def _joints(mask: Mask) -> list[str]:
+    return [mask.joint, *(joint for joint, _ in mask.weights)]

@@ -1,0 +1,34 @@
+"""How an action starts: its layer, the commands and states it names."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+from veergust.core.kinds.finding import Finding, in_action
+from veergust.core.kinds.spans.kind import conditions_known
+from veergust.core.play.compiled.action import CompiledAction
+from veergust.core.play.compiled.project import CompiledProject
+
+
+def check(build: CompiledProject, compiled: CompiledAction) -> Iterator[Finding]:
+    """Names that lead nowhere, and an action that cannot start where its layer may speak."""
+    action = compiled.action
+    rule, where = action.start, in_action(action.name, "start")
+    if action.layer not in build.layers:
+        says = f"no layer {action.layer!r} shows it"
+        yield Finding("layer-missing", "error", in_action(action.name), says, "choose a layer of the project")
+    for name in rule.commands:
+        if name not in build.commands:
+            says = f"names the command {name!r}, which the project does not have"
+            yield Finding("command-unknown", "error", where, says, "add the command or choose another")
+    for state in rule.states:
+        if state not in build.states:
+            says = f"starts in {state!r}, which is no state"
+            yield Finding("state-unknown", "error", where, says, "choose states of locomotion")
+    layer = build.layers.get(action.layer)
+    starts = rule.states or tuple(build.states)
+    if layer is not None and layer.scope and rule.commands and not set(starts) & set(layer.scope):
+        says = f"starts only where its layer {layer.name} may not speak"
+        do = "start it in other states, or let the layer speak there"
+        yield Finding("out-of-scope", "warning", where, says, do)
+    yield from conditions_known(build, rule.conditions, where)

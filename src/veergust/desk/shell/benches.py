@@ -1,0 +1,147 @@
+"""The benches: what one does to be one, which there are, and the part of the window that shows them."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from importlib import import_module
+from typing import TYPE_CHECKING, cast
+
+from PySide6.QtCore import QByteArray, QSettings
+from PySide6.QtGui import QKeyEvent
+from PySide6.QtWidgets import QPushButton, QSplitter, QStackedWidget, QWidget
+
+from veergust.desk.look.theme import Theme
+from veergust.desk.shell.document import Document
+
+if TYPE_CHECKING:
+    from veergust.desk.clips.bench import ClipsBench
+    from veergust.desk.sheet.bench import SheetBench
+    from veergust.desk.shell.window import Window
+    from veergust.desk.spar.bench import SparBench
+
+    Base = QWidget
+else:
+    Base = object
+
+
+class Bench(QWidget):
+    """A working place of the window. What is said here is what the window asks of every bench."""
+
+    def attach(self, window: Window) -> None:
+        """Join up with the rest of the window, once, after it was made."""
+
+    def enter(self) -> None:
+        """It is shown now; it takes the keys."""
+        self.setFocus()
+
+    def leave(self) -> None:
+        """Another is shown now."""
+
+    def key(self, event: QKeyEvent) -> bool:
+        """Answer a key that nothing in it took; whether it was one of its own."""
+        return False
+
+    def splitters(self) -> dict[str, QSplitter]:
+        """What keeps its sizes from run to run, by the name they are kept under."""
+        return {}
+
+
+@dataclass(frozen=True)
+class BenchKind:
+    """A bench: its name, the command that leads to it, and where its class is, which is loaded when it is shown."""
+
+    name: str
+    command: str
+    module: str
+    made: str
+
+    def make(self, document: Document, theme: Theme) -> Bench:
+        """A new one."""
+        return cast(Bench, getattr(import_module(self.module), self.made)(document, theme))
+
+
+BENCHES = {
+    kind.name: kind
+    for kind in (
+        BenchKind("Clips", "show_clips", "veergust.desk.clips.bench", "ClipsBench"),
+        BenchKind("Sheet", "show_sheet", "veergust.desk.sheet.bench", "SheetBench"),
+        BenchKind("Spar", "show_spar", "veergust.desk.spar.bench", "SparBench"),
+    )
+}
+"""By name, in the order they stand in."""
+FIRST = "Sheet"
+
+
+class BenchDoors(Base):
+    """The part of the window that holds the benches; each is made when it is first shown, and an empty page keeps its
+    place until then."""
+
+    document: Document
+    theme: Theme
+    settings: QSettings
+    benches: QStackedWidget
+    bench_buttons: list[QPushButton]
+    _made: dict[str, Bench]
+
+    def _keep_places(self) -> None:
+        self._made = {}
+        for _ in BENCHES:
+            self.benches.addWidget(QWidget())
+
+    def bench_of(self, name: str) -> Bench:
+        """A bench by name."""
+        if name not in self._made:
+            made = self._made[name] = BENCHES[name].make(self.document, self.theme)
+            place, here = list(BENCHES).index(name), self.benches.currentIndex()
+            empty = self.benches.widget(place)
+            self.benches.insertWidget(place, made)
+            if empty is not None:
+                self.benches.removeWidget(empty)
+            self.benches.setCurrentIndex(here)
+            made.attach(cast("Window", self))
+            for kept, splitter in made.splitters().items():
+                state = self.settings.value(f"split/{kept}")
+                if isinstance(state, QByteArray):
+                    splitter.restoreState(state)
+        return self._made[name]
+
+    @property
+    def clips(self) -> ClipsBench:
+        """The Clips bench."""
+        return cast("ClipsBench", self.bench_of("Clips"))
+
+    @property
+    def sheet(self) -> SheetBench:
+        """The Sheet bench."""
+        return cast("SheetBench", self.bench_of("Sheet"))
+
+    @property
+    def spar(self) -> SparBench:
+        """The Spar bench."""
+        return cast("SparBench", self.bench_of("Spar"))
+
+    @property
+    def bench(self) -> str:
+        """The bench that is shown, by name."""
+        return list(BENCHES)[self.benches.currentIndex()]
+
+    def show_bench(self, name: str) -> None:
+        """Show a bench by name."""
+        shown = self.bench_of(name)
+        self.benches.setCurrentWidget(shown)
+        for button, other in zip(self.bench_buttons, BENCHES):
+            button.setChecked(other == name)
+        for other, made in self._made.items():
+            if other != name:
+                made.leave()
+        shown.enter()
+
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        if not self.bench_of(self.bench).key(event):
+            super().keyPressEvent(event)
+
+    def keep_sizes(self) -> None:
+        """Keep how the benches are divided for the next run."""
+        for made in self._made.values():
+            for name, splitter in made.splitters().items():
+                self.settings.setValue(f"split/{name}", splitter.saveState())
