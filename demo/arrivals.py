@@ -36,9 +36,9 @@ def guard(bones: Skeleton, motion: Motion) -> str:
     at = np.concatenate([np.zeros(lead), np.arange(length + 1) / FPS, np.full(tail, motion.seconds)])
     pose = sample(bones, motion, at)
     rest = t_pose(tall)
-    turn = np.concatenate([rest.turn, pose.turn])
+    turn = np.concatenate([rest.rotation, pose.rotation])
     place = np.concatenate(
-        [rest.place, bones.rest_translation * TALLER + (pose.place - bones.rest_translation) * TALLER]
+        [rest.translation, bones.rest_translation * TALLER + (pose.translation - bones.rest_translation) * TALLER]
     )
     times = np.arange(len(turn)) / FPS
     tracks = [Track(j, "rotation", "STEP", times, turn[:, j]) for j in range(len(bones))]

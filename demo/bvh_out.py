@@ -16,7 +16,7 @@ def t_pose(bones: Skeleton) -> Pose:
     """The rest pose with the arms raised straight out to the sides."""
     pose = bones.rest_pose()
     for side, angle in (("left", 90.0), ("right", -90.0)):
-        pose.turn[0, bones.index[f"upper_arm_{side}"]] = quat.from_axis_angle([0.0, 0.0, 1.0], angle)
+        pose.rotation[0, bones.index[f"upper_arm_{side}"]] = quat.from_axis_angle([0.0, 0.0, 1.0], angle)
     return pose
 
 
@@ -36,9 +36,9 @@ def as_bvh(
     bones = assets.skeleton
     frames = round(motion.seconds * fps) + 1
     pose = sample(bones, motion, np.arange(frames) / fps)
-    world = forward(bones, pose.turn, pose.place)
+    world = forward(bones, pose.rotation, pose.translation)
     bind = bind or bones.rest_pose()
-    rest = forward(bones, bind.turn, bind.place)[0]
+    rest = forward(bones, bind.rotation, bind.translation)[0]
     lying = quat.to_matrix(lie) if lie is not None else np.eye(3)
     keep = [j for j, name in enumerate(bones.names) if name in names]
     away = lying @ world[:, :, :3, :3] @ np.linalg.inv(rest[:, :3, :3]) @ lying.T

@@ -119,9 +119,9 @@ def _grip(point: np.ndarray, back: np.ndarray) -> np.ndarray:
 def calmed(bones: Skeleton, pose: Pose, reach: int = 5) -> Pose:
     """The pose without flips of an arm: where an elbow passes its pole and the arm leaps to the other side, the whole
     arm goes over evenly in twice ``reach`` frames."""
-    turn = pose.turn.copy()
+    turn = pose.rotation.copy()
     for _ in range(8):
-        world = forward(bones, turn, pose.place)
+        world = forward(bones, turn, pose.translation)
         rough = False
         for side in ("left", "right"):
             arm = [bones.index[f"{part}_{side}"] for part in ("upper_arm", "forearm", "hand")]
@@ -139,7 +139,7 @@ def calmed(bones: Skeleton, pose: Pose, reach: int = 5) -> Pose:
         if not rough:
             break
         reach += 1
-    return Pose(turn, pose.place)
+    return Pose(turn, pose.translation)
 
 
 def _leaps(steps: np.ndarray, most: float) -> set[int]:
@@ -179,26 +179,26 @@ class Solver:
         frames = round(move.seconds * FPS)
         times = np.arange(frames + 1) / FPS
         pose = calmed(self.bones, self.pose(move, times))
-        tracks = [Track(j, "rotation", "LINEAR", times, pose.turn[:, j]) for j in range(1, len(self.bones))]
+        tracks = [Track(j, "rotation", "LINEAR", times, pose.rotation[:, j]) for j in range(1, len(self.bones))]
         for name in ("root", "hips"):
             j = self.bones.index[name]
-            tracks.append(Track(j, "translation", "LINEAR", times, pose.place[:, j]))
+            tracks.append(Track(j, "translation", "LINEAR", times, pose.translation[:, j]))
         root = self.bones.index["root"]
-        tracks.append(Track(root, "rotation", "LINEAR", times, pose.turn[:, root]))
+        tracks.append(Track(root, "rotation", "LINEAR", times, pose.rotation[:, root]))
         return Motion(move.name, float(times[-1]), FPS, tuple(tracks))
 
     def _head(self, pose: Pose, ch: dict[str, np.ndarray]) -> Pose:
         index = self.bones.index
-        world = forward(self.bones, pose.turn, pose.place)
+        world = forward(self.bones, pose.rotation, pose.translation)
         chest = quat.from_matrix(world[:, index["chest"], :3, :3])
-        root = pose.turn[:, index["root"]]
+        root = pose.rotation[:, index["root"]]
         upright = quat.multiply(root, _turn(ch["head.yaw"], ch["head.pitch"], ch["head.roll"]))
         hips = quat.multiply(chest, _turn(ch["head.yaw"] * 0, ch["head.pitch"], ch["head.roll"]))
         wanted = quat.slerp(upright, hips, ch["tuck"])
         local = quat.multiply(quat.conjugate(chest), wanted)
         half = quat.slerp(np.broadcast_to(quat.IDENTITY, local.shape), local, 0.45)
-        pose.turn[:, index["neck"]] = half
-        pose.turn[:, index["head"]] = quat.multiply(quat.conjugate(half), local)
+        pose.rotation[:, index["neck"]] = half
+        pose.rotation[:, index["head"]] = quat.multiply(quat.conjugate(half), local)
         return pose
 
     def _legs(self, pose: Pose, move: Move, ch: dict[str, np.ndarray], at: np.ndarray) -> Pose:
@@ -217,7 +217,7 @@ class Solver:
                 spin, np.broadcast_to(heel, ball.shape)
             )
             ankle = ball + quat.rotate(spin, np.broadcast_to(to_ankle, ball.shape)) + np.where(on_heel, rise, 0.0)
-            world = forward(bones, pose.turn, pose.place)
+            world = forward(bones, pose.rotation, pose.translation)
             hips = world[:, index["hips"]]
             spin_hips = quat.from_matrix(hips[:, :3, :3])
             tucked = hips[:, :3, 3] + quat.rotate(spin_hips, np.broadcast_to([0.12 * x, -0.30, 0.20], ball.shape))
@@ -230,23 +230,23 @@ class Solver:
             knee = knee + quat.rotate(spin_hips, np.broadcast_to([0.1 * x, 0.0, 0.6], ball.shape))
             thigh, ankle_joint = index[f"thigh_{side}"], index[f"foot_{side}"]
             pose = two_bone(bones, pose, thigh, target, knee)
-            world = forward(bones, pose.turn, pose.place)
+            world = forward(bones, pose.rotation, pose.translation)
             shin = quat.from_matrix(world[:, index[f"shin_{side}"], :3, :3])
-            pose.turn[:, ankle_joint] = quat.multiply(quat.conjugate(shin), spin)
+            pose.rotation[:, ankle_joint] = quat.multiply(quat.conjugate(shin), spin)
             lifted = np.clip((foot[:, 4] - 0.01) / 0.09, 0.0, 1.0)
             bend = np.clip(foot[:, 3], 0.0, 70.0) * (1 - ch["tuck"]) * (1 - lifted * lifted * (3 - 2 * lifted))
-            pose.turn[:, index[f"toes_{side}"]] = quat.from_axis_angle([1.0, 0.0, 0.0], -bend)
+            pose.rotation[:, index[f"toes_{side}"]] = quat.from_axis_angle([1.0, 0.0, 0.0], -bend)
         return pose
 
     def _arms(self, pose: Pose, ch: dict[str, np.ndarray]) -> Pose:
         bones, index = self.bones, self.bones.index
-        n = len(pose.turn)
+        n = len(pose.rotation)
         az, el = np.radians(ch["az"]), np.radians(ch["el"])
         point = np.stack([np.sin(az) * np.cos(el), np.sin(el), np.cos(az) * np.cos(el)], axis=-1)
         grip = np.stack([ch["grip.x"], ch["grip.y"], ch["grip.z"]], axis=-1)
-        world = forward(bones, pose.turn, pose.place)
+        world = forward(bones, pose.rotation, pose.translation)
         root, chest = world[:, index["root"]], world[:, index["chest"]]
-        root_spin, chest_spin = pose.turn[:, index["root"]], quat.from_matrix(chest[:, :3, :3])
+        root_spin, chest_spin = pose.rotation[:, index["root"]], quat.from_matrix(chest[:, :3, :3])
         tuck = ch["tuck"]
         from_chest = grip - bones.rest_world[index["chest"], :3, 3]
         grip = (root[:, :3, 3] + quat.rotate(root_spin, grip)) * (1 - tuck[:, None]) + (
@@ -262,7 +262,7 @@ class Solver:
             wrist, spin = target, None
             for _ in range(3):  # the palm is off the wrist by an offset that turns with the hand
                 pose = two_bone(bones, pose, index[f"upper_arm_{side}"], wrist, pole)
-                world = forward(bones, pose.turn, pose.place)
+                world = forward(bones, pose.rotation, pose.translation)
                 carried = quat.from_matrix(world[:, fore, :3, :3])
                 along = quat.rotate(carried, np.broadcast_to([0.0, 0.0, 1.0], (n, 3)))
                 # One way round for the whole move: a hand that changed its mind would flip over the staff.
@@ -273,9 +273,9 @@ class Solver:
                 if side == "left":
                     spin = quat.slerp(carried, spin, ch["left.on"])
                 wrist = target - quat.rotate(spin, np.broadcast_to([0.0, -0.075, 0.0], (n, 3)))
-            pose.turn[:, hand] = quat.multiply(quat.conjugate(carried), spin)
-            pose.turn[:, index[f"fingers_{side}"]] = quat.from_axis_angle([0.0, 0.0, 1.0], np.full(n, -62.0 * x))
+            pose.rotation[:, hand] = quat.multiply(quat.conjugate(carried), spin)
+            pose.rotation[:, index[f"fingers_{side}"]] = quat.from_axis_angle([0.0, 0.0, 1.0], np.full(n, -62.0 * x))
             if side == "right":
                 held_so = quat.between(np.array([0.0, 1.0, 0.0]), np.array([0.0, 0.0, sign]))
-                pose.turn[:, index["staff"]] = held_so
-        return Pose(quat.normalize(pose.turn), pose.place)
+                pose.rotation[:, index["staff"]] = held_so
+        return Pose(quat.normalize(pose.rotation), pose.translation)

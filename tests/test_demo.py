@@ -37,7 +37,7 @@ def pose_of(assets: Assets, name: str, rate: float = 240.0) -> tuple[Pose, Array
     motion = assets.motion(f"clips/{name}.glb", name)
     assert motion is not None
     pose = sample(assets.skeleton, motion, np.arange(0, motion.seconds, 1 / rate))
-    return pose, forward(assets.skeleton, pose.turn, pose.place)
+    return pose, forward(assets.skeleton, pose.rotation, pose.translation)
 
 
 def planted_slide(assets: Assets, world: Array, side: str) -> float:
@@ -69,8 +69,8 @@ def test_loops_close_within_a_degree_and_a_centimetre(name: str, assets: Assets)
     clip = Clip(name=name, file=f"clips/{name}.glb", animation=name)
     roots = Roots(assets.skeleton.index["root"], assets.skeleton.index["hips"])
     _, left = carried(assets, clip, np.linspace(0, motion.seconds, 121), roots)
-    assert quat.angle_between(left.turn[0], left.turn[-1]).max() < 1.0
-    world = forward(assets.skeleton, left.turn, left.place)[..., :3, 3]
+    assert quat.angle_between(left.rotation[0], left.rotation[-1]).max() < 1.0
+    world = forward(assets.skeleton, left.rotation, left.translation)[..., :3, 3]
     assert np.abs(world[0] - world[-1]).max() < 0.01
 
 
@@ -84,7 +84,7 @@ def test_the_roll_travels_two_to_three_metres(assets: Assets) -> None:
 def test_actions_begin_on_the_pose_of_idle(name: str, assets: Assets) -> None:
     idle, _ = pose_of(assets, "idle")
     first, _ = pose_of(assets, name)
-    assert quat.angle_between(first.turn[0], idle.turn[0]).max() < 3.0
+    assert quat.angle_between(first.rotation[0], idle.rotation[0]).max() < 3.0
 
 
 @pytest.mark.parametrize("name", ["staff_sweep", "staff_thrust", "overhead"])

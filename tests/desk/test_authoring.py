@@ -395,7 +395,7 @@ def test_what_the_numbers_propose_is_taken_with_a_key(window: Window, hand: Hand
     first = compiled.start_of(ref.section)
     document.select(ref)
     hand.keys(Key.Key_Delete)
-    strike = next(h for h in document.known.hints() if h.kind == "strike")
+    strike = next(h for h in document.derived.hints() if h.kind == "strike")
     assert strike.says.startswith("the tip is fastest at")
     assert first + old.start - 3 <= strike.start < strike.end <= first + old.end + 3
     document.move_to(strike.start)
@@ -404,7 +404,7 @@ def test_what_the_numbers_propose_is_taken_with_a_key(window: Window, hand: Hand
     made = span_of(document.project, document.selection)
     where = document.compiled.start_of(document.selection.section)  # type: ignore[union-attr]
     assert (where + made.start, where + made.end) == (strike.start, strike.end)
-    end = next(h for h in document.known.hints() if h.kind == "end")
+    end = next(h for h in document.derived.hints() if h.kind == "end")
     document.move_to(end.start)
     hand.keys(Key.Key_A)
     assert document.compiled.total == end.start  # type: ignore[union-attr]

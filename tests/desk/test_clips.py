@@ -23,7 +23,7 @@ from veergust.desk.clips.bench import ClipsBench
 from veergust.desk.clips.strips import Order, StripMaker
 from veergust.desk.look.theme import Theme
 from veergust.desk.shell.window import Window
-from veergust.desk.widgets.work import Work
+from veergust.desk.widgets.work import BackgroundTask
 
 Key = Qt.Key
 CONTROL = Qt.KeyboardModifier.ControlModifier
@@ -375,7 +375,7 @@ def turned(bench: ClipsBench, joint: str, act: Callable[[], None]) -> float:
     after = bench.pose.pose()
     assert before is not None
     assert after is not None
-    return float(quat.angle_between(before.turn[0, j], after.turn[0, j]))
+    return float(quat.angle_between(before.rotation[0, j], after.rotation[0, j]))
 
 
 def test_a_joint_is_taken_on_the_stage_and_turned_about_a_ring(posing: ClipsBench) -> None:
@@ -433,7 +433,7 @@ def test_poses_are_keyed_copied_mirrored_eased_moved_and_time_put_between(posing
     assert side is not None
     back = bench.pose.pose()
     assert back is not None
-    assert quat.angle_between(side.turn, back.turn).max() > 1.0
+    assert quat.angle_between(side.rotation, back.rotation).max() > 1.0
     bench.pose.ease.setCurrentIndex(4)
     bench.pose.ease.activated.emit(4)
     assert clip(bench).poses[1].ease == "hold"
@@ -463,10 +463,10 @@ def test_the_first_pose_is_snapped_to_idle_and_a_source_is_mended_without_touchi
     bench.document.choose_clip("drop")
     raw = (folder / "clips" / "drop.glb").read_bytes()
     press(bench.pose, "first from idle")
-    pose, idle = bench.pose.pose(), bench.document.known.idle_pose()
+    pose, idle = bench.pose.pose(), bench.document.derived.idle_pose()
     assert pose is not None
     assert idle is not None
-    assert quat.angle_between(pose.turn, idle.turn).max() < 1e-4
+    assert quat.angle_between(pose.rotation, idle.rotation).max() < 1e-4
     assert [round(k.time * 60) for k in clip(bench).poses] == [0, 3]
     assert "laid over the source" in bench.pose.what.text()
     assert bench.document.save()
@@ -527,7 +527,7 @@ def test_a_foreign_file_asks_for_its_mapping_once_and_the_person_mends_it_by_cli
     window.document.undo()
     assert window.document.build.clip("far_walk") is None
     window.document.redo()
-    assert window.document.known.reading("far_walk") is not None
+    assert window.document.derived.reading("far_walk") is not None
 
 
 def test_giving_the_mapping_up_imports_nothing(window: Window, tmp_path: Path, folder: Path) -> None:
@@ -553,7 +553,7 @@ def test_long_work_tells_how_far_it_is_and_can_be_given_up(window: Window) -> No
         told.append((says, share))
         window.notice.progress(says, share, work.stop)
 
-    work = Work(act, watch, lambda _: ended.append("done"), ended.append, window)
+    work = BackgroundTask(act, watch, lambda _: ended.append("done"), ended.append, window)
     work.start()
     until(lambda: len(told) > 3)
     assert "Reading" in window.notice.label.text()

@@ -92,14 +92,14 @@ def test_undo_in_the_middle_of_a_drag_gives_the_drag_up(document: Document) -> N
 
 def test_facts_follow_at_once_and_the_kept_ones_stay(document: Document) -> None:
     document.apply(moved(document, 3))
-    now, kept = document.known.facts("Low sweep"), document.known.kept_facts("Low sweep")
+    now, kept = document.derived.facts("Low sweep"), document.derived.kept_facts("Low sweep")
     assert now is not None
     assert kept is not None
     assert (kept.startup, now.startup) == (9, 11)
     assert written(now)["recovery"] == "31"
     assert written(now)["on guard"] == "−35"
     document.save()
-    after = document.known.kept_facts("Low sweep")
+    after = document.derived.kept_facts("Low sweep")
     assert after is not None
     assert after.startup == 11
 

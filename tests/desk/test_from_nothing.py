@@ -205,9 +205,9 @@ def test_from_an_empty_folder_to_a_blow_that_touches(
 
 def test_the_capture_stands_over_its_capsule_and_looks_ahead(empty: Window, tmp_path: Path) -> None:
     drop(empty, write_bvh(tmp_path, blow(), "night_blow.bvh"))
-    pose = empty.document.known.idle_pose()
+    pose = empty.document.derived.idle_pose()
     assert pose is not None
     bones = empty.document.build.assets.skeleton
-    hips = forward(bones, pose.turn, pose.place)[0, empty.document.build.roots.hips]
+    hips = forward(bones, pose.rotation, pose.translation)[0, empty.document.build.roots.hips]
     assert np.hypot(hips[0, 3], hips[2, 3]) < 0.02
     assert abs(np.degrees(np.arctan2(hips[0, 2], hips[2, 2]))) < 5.0

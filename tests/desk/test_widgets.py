@@ -134,7 +134,7 @@ def test_findings_lead_to_their_place(window: Window) -> None:
     gone = replace(project.clips[0], file="clips/gone.glb")
     project = replace(project, clips=(gone, *project.clips[1:]))
     window.document.apply(Edit(project, "wrong layer, wrong command"))
-    menu = FindingsMenu(window, window.document.known.findings(), window.go_to)
+    menu = FindingsMenu(window, window.document.derived.findings(), window.go_to)
     by_words = {a.text(): a for a in menu.actions()}
     layer = "error: Overhead hook no layer 'Arms' shows it; choose a layer of the project"
     by_words[layer].trigger()
@@ -192,8 +192,8 @@ def test_the_stage_is_seen_from_its_sides_turned_moved_and_zoomed(window: Window
     view = window.sheet.stage.view
     for name, tilt in (("top", 89.0), ("side", 8.0)):
         view.look_from(name)
-        assert view.camera.tilt == tilt
-    far, target = view.camera.far, view.camera.target
+        assert view.camera.pitch == tilt
+    far, target = view.camera.distance, view.camera.target
     QTest.mousePress(view, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.ShiftModifier, QPoint(100, 100))
     event_at = QPointF(140, 100)
     from PySide6.QtCore import QEvent
@@ -209,7 +209,7 @@ def test_the_stage_is_seen_from_its_sides_turned_moved_and_zoomed(window: Window
         event_at, view.mapToGlobal(event_at), QPoint(0, 0), QPoint(0, 240), Qt.MouseButton.NoButton,
         Qt.KeyboardModifier.NoModifier, Qt.ScrollPhase.NoScrollPhase, False,
     ))  # fmt: skip
-    assert view.camera.far < far
+    assert view.camera.distance < far
     window.sheet.stage.follow_button.click()
     window.document.move_to(40)
     assert view.camera.target[0] == pytest.approx(0.46, abs=0.02)

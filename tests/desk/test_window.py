@@ -72,7 +72,7 @@ def test_a_damaged_or_missing_clip_is_said_in_words(window: Window, tmp_path: Pa
     assert opened is (damage == "gone")
     if damage == "gone":
         assert window.findings_button.text() == "1 finding"
-        assert "overhead" in window.document.known.findings()[0].says
+        assert "overhead" in window.document.derived.findings()[0].says
         assert "overhead_hook.json, sections[0].cuts[0].clip" in window.notice.label.text()
         assert window.document.project.actions[2].name == "Overhead hook"
     else:
@@ -260,11 +260,11 @@ def test_the_stage_draws_the_figure_and_its_open_strike(window: Window, qtbot: Q
     window.document.move_to(30)
     QTest.qWait(50)
     assert inks(DAY.role("strike").ink, 40) < 15
-    turn = view.camera.turn
+    turn = view.camera.yaw
     QTest.mousePress(view, Qt.MouseButton.LeftButton, pos=QPoint(100, 100))
     QTest.mouseMove(view, QPoint(160, 100))
     QTest.mouseRelease(view, Qt.MouseButton.LeftButton, pos=QPoint(160, 100))
-    assert view.camera.turn != turn
+    assert view.camera.yaw != turn
 
 
 def test_it_fits_1280_by_800_and_everything_has_a_name(window: Window) -> None:

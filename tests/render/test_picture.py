@@ -21,7 +21,7 @@ from veergust.render.picture import headless_painter, picture, png
 
 SIZE = (320, 240)
 BARE = Shown(skins=False)
-CAMERA = Camera(target=(0.4, 0.85, 0.0), turn=0.0, tilt=6.0, far=4.6)
+CAMERA = Camera(target=(0.4, 0.85, 0.0), yaw=0.0, pitch=6.0, distance=4.6)
 
 
 @pytest.fixture(scope="module")

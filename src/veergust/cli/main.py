@@ -30,7 +30,7 @@ from veergust.core.play.take.record import write_take
 from veergust.core.study.facts import facts
 from veergust.core.study.findings import findings
 from veergust.core.study.pops import pops
-from veergust.core.trouble import Trouble
+from veergust.core.trouble import Trouble, Unknown
 from veergust.core.wording import plain
 from veergust.home.install import ignore_relative_places, install, remove
 
@@ -160,7 +160,7 @@ def facts_(project: Path, actions: tuple[str, ...], as_json: bool) -> None:
     known = [a.name for a in value.actions]
     for name in actions:
         if name not in known:
-            raise Trouble(f"has no action {name!r}", file=project.name, do=f"use one of {', '.join(known)}")
+            raise Unknown("action", name, known, file=project.name)
     found = [f for name in actions or known if (f := facts(build, name))]
     if as_json:
         say_json({"actions": [shapes.facts(f) for f in found]})
@@ -242,7 +242,7 @@ def drill(project: Path, names: tuple[str, ...], as_json: bool) -> None:
     known = [d.name for d in value.drills]
     for name in names:
         if name not in known:
-            raise Trouble(f"has no drill {name!r}", file=project.name, do=f"use one of {', '.join(known) or 'none'}")
+            raise Unknown("drill", name, known, file=project.name)
     results = [run_drill(build, d) for d in value.drills if not names or d.name in names]
     if as_json:
         say_json({"drills": [shapes.drill(r) for r in results]})
@@ -303,8 +303,7 @@ def _joints(build: CompiledProject, project: str, joints: str | None) -> dict[st
     names = [name.strip() for name in joints.split(",")] if joints is not None else []
     for name in names:
         if name not in index:
-            near = ", ".join(list(index)[:6])
-            raise Trouble(f"has no joint {name!r}", file=project, do=f"use names of the figure, such as {near}")
+            raise Unknown("joint", name, index, file=project)
     return {name: index[name] for name in names}
 
 

@@ -20,7 +20,7 @@ from veergust.core.scene.camera import Camera
 from veergust.core.scene.dress import figure_mesh
 from veergust.core.scene.things import Scene
 from veergust.core.scene.view import action_scene, clip_scene, record_scene
-from veergust.core.trouble import Trouble
+from veergust.core.trouble import Trouble, Unknown
 from veergust.look import THEMES
 from veergust.render.picture import headless_painter, picture, png
 
@@ -85,15 +85,13 @@ def _scenes(build: CompiledProject, wanted: Wanted, ticks: tuple[int, ...]) -> l
     if wanted.action is not None:
         compiled = build.action(wanted.action)
         if compiled is None:
-            raise Trouble(
-                f"has no action {wanted.action!r}", file=wanted.project, do="see veergust facts for the names"
-            )
+            raise Unknown("action", wanted.action, build.actions_by_name, file=wanted.project)
         _within(wanted, wanted.action, ticks, max(compiled.total, 1))
         return [action_scene(build, compiled, t) for t in ticks]
     name = wanted.clip or ""
     clip = build.clip(name)
     if clip is None:
-        raise Trouble(f"has no clip {name!r}", file=wanted.project, do="see veergust clips for the names")
+        raise Unknown("clip", name, (c.name for c in build.project.clips), file=wanted.project)
     if motion_of(build.assets, clip) is None:
         raise Trouble(f"clip {name} has no poses: {clip.file} is gone", file=wanted.project, do="import it again")
     _within(wanted, name, ticks, round(seconds(build.assets, clip) * build.project.settings.rate) + 1)

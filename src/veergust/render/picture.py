@@ -19,7 +19,7 @@ from veergust.core.scene.things import Scene
 from veergust.core.trouble import Trouble
 from veergust.look import Look
 from veergust.render.painter import Painter
-from veergust.render.target import Target
+from veergust.render.target import Framebuffer
 
 
 @contextmanager
@@ -58,7 +58,7 @@ def picture(
     """The scene as pixels ``[height, width, 3]``."""
     context: Any = painter.context
     painter.use_mesh(mesh)
-    many, plain = Target(context, size, 4), Target(context, size, 0)
+    many, plain = Framebuffer(context, size, 4), Framebuffer(context, size, 0)
     painter.draw(many.frame, scene, camera, look, size)
     context.copy_framebuffer(plain.frame, many.frame)
     data = np.frombuffer(plain.frame.read(components=3, alignment=1), np.uint8)

@@ -5,7 +5,7 @@ from __future__ import annotations
 from typing import Any
 
 
-class Target:
+class Framebuffer:
     """A picture of ``size`` pixels with depth, drawn with so many ``samples`` a pixel."""
 
     def __init__(self, context: Any, size: tuple[int, int], samples: int) -> None:

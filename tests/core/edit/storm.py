@@ -7,7 +7,7 @@ from collections.abc import Callable, Iterator
 
 from veergust.core.edit import alternates, cuts, sections
 from veergust.core.edit.actions import new_action
-from veergust.core.edit.carry import copy_spans, like, paste_spans
+from veergust.core.edit.clipboard import copy_spans, like, paste_spans
 from veergust.core.edit.fields import set_fields, turn_pin
 from veergust.core.edit.spans import Edit, SpanRef, add, remove, set_edges
 from veergust.core.kinds.spans import SPANS

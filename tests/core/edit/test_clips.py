@@ -82,7 +82,7 @@ def test_a_rough_clip_starts_as_the_pose_it_was_made_from_and_is_saved_with_the_
 ) -> None:
     want = pose_at(quay, assets, "overhead", 0.3)
     for time in (0.0, 0.2, 0.4):
-        assert quat.angle_between(pose_at(rough, assets, "rough", time).turn, want.turn).max() < 1e-5
+        assert quat.angle_between(pose_at(rough, assets, "rough", time).rotation, want.rotation).max() < 1e-5
     assert project_from_files(project_files(rough), "x.veergust") == rough
     assert new_rough(rough, assets, "", 0.0)[1] == "rough_2"
 
@@ -93,7 +93,7 @@ def test_a_pose_is_keyed_on_its_frame_and_keyed_again_in_place(rough: Project, a
     assert once.words == "rough: pose at frame 6"
     clip = named(once.project, "rough")
     assert [frame(rough, k.time) for k in clip.poses] == [0, 6, 24]
-    assert quat.angle_between(pose_at(once.project, assets, "rough", 0.1).turn, idle.turn).max() < 1e-5
+    assert quat.angle_between(pose_at(once.project, assets, "rough", 0.1).rotation, idle.rotation).max() < 1e-5
     again = put_pose(once.project, assets, "rough", 0.1, pose_at(rough, assets, "overhead", 0.5))
     assert len(named(again.project, "rough").poses) == 3
     back = remove_pose(once.project, "rough", 1)
@@ -102,15 +102,15 @@ def test_a_pose_is_keyed_on_its_frame_and_keyed_again_in_place(rough: Project, a
 
 def test_a_correction_changes_three_frames_to_either_side_and_no_more(quay: Project, assets: Assets) -> None:
     before = pose_at(quay, assets, "staff_sweep", 0.5)
-    fixed = Pose(before.turn.copy(), before.place)
+    fixed = Pose(before.rotation.copy(), before.translation)
     joint = assets.skeleton.index["head"]
-    fixed.turn[0, joint] = quat.multiply(fixed.turn[0, joint], quat.from_axis_angle([0.0, 1.0, 0.0], 25.0))
+    fixed.rotation[0, joint] = quat.multiply(fixed.rotation[0, joint], quat.from_axis_angle([0.0, 1.0, 0.0], 25.0))
     project = put_pose(quay, assets, "staff_sweep", 0.5, fixed).project
     assert [frame(quay, k.time) for k in named(project, "staff_sweep").poses] == [27, 30, 33]
     for tick in range(70):
         gap = quat.angle_between(
-            pose_at(project, assets, "staff_sweep", tick / 60).turn,
-            pose_at(quay, assets, "staff_sweep", tick / 60).turn,
+            pose_at(project, assets, "staff_sweep", tick / 60).rotation,
+            pose_at(quay, assets, "staff_sweep", tick / 60).rotation,
         )[0]
         if tick == 30:
             assert gap.max() == pytest.approx(25.0, abs=1e-4)
@@ -124,7 +124,7 @@ def test_a_pose_keyed_on_a_mirrored_clip_is_the_one_that_was_seen(quay: Project,
     project = set_clip(quay, "staff_sweep", mirror=True).project
     wanted = mirror(assets.skeleton, pose_at(quay, assets, "overhead", 0.2))
     made = put_pose(project, assets, "staff_sweep", 0.5, wanted).project
-    assert quat.angle_between(pose_at(made, assets, "staff_sweep", 0.5).turn, wanted.turn).max() < 1e-5
+    assert quat.angle_between(pose_at(made, assets, "staff_sweep", 0.5).rotation, wanted.rotation).max() < 1e-5
 
 
 def test_keys_move_between_their_neighbours_and_time_is_put_in_and_taken_out(rough: Project, assets: Assets) -> None:

@@ -189,7 +189,7 @@ def test_mirrored_and_backwards_cuts_split_and_retime_alike(quay: Project, asset
     project = replace(quay, clips=clips)
     one, two = part(project, assets, 1), part(split_cut(project, assets, NAME, 1, 5).project, assets, 1)
     assert np.allclose(one.source, two.source, atol=1e-6)
-    assert quat.angle_between(one.pose.turn, two.pose.turn).max() < 1e-3
+    assert quat.angle_between(one.pose.rotation, two.pose.rotation).max() < 1e-3
     old = section(project, 1).strikes[0]
     edit = retime_cut(project, assets, NAME, 1, 0, 24)
     new, after = section(edit.project, 1).strikes[0], part(edit.project, assets, 1)

@@ -13,7 +13,7 @@ from msgspec.structs import replace
 from tests.core.edits import action, with_section
 from veergust.core.edit.actions import rename_action
 from veergust.core.edit.alternates import drop, flip, keep, throughout
-from veergust.core.edit.carry import copy_spans, like, paste_spans
+from veergust.core.edit.clipboard import copy_spans, like, paste_spans
 from veergust.core.edit.clips import rename_clip
 from veergust.core.edit.fields import choices, set_fields, shared, turn_pin
 from veergust.core.edit.spans import SpanRef, span_of

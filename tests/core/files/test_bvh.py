@@ -76,7 +76,7 @@ def test_joints_stand_where_the_channels_say_for_every_rotation_order(order: str
     motion = content.motions[0]
     times = np.arange(3.0) * 0.0333667
     pose = sample(content.skeleton, motion, times)
-    world = forward(content.skeleton, pose.turn, pose.place)
+    world = forward(content.skeleton, pose.rotation, pose.translation)
     rows = [[float(v) for v in line.split()] for line in text.splitlines()[-3:]]
     for f, row in enumerate(rows):
         at = moved(1 + row[0], 2 + row[1], 3 + row[2])
@@ -170,8 +170,8 @@ def test_a_clip_written_by_hand_as_bvh_reads_as_the_poses_it_was_made_of(assets:
     content = read_bvh(written(tmp_path, as_bvh(assets, motion, names, unit=1.0, order="YZX", ends="\r\n")))
     at = np.arange(content.motions[0].tracks[0].times.size) / 30.0
     mine, theirs = sample(assets.skeleton, motion, at), sample(content.skeleton, content.motions[0], at)
-    here = forward(assets.skeleton, mine.turn, mine.place)
-    there = forward(content.skeleton, theirs.turn, theirs.place)
+    here = forward(assets.skeleton, mine.rotation, mine.translation)
+    there = forward(content.skeleton, theirs.rotation, theirs.translation)
     which = [content.skeleton.index[name] for name in names]
     ours = [assets.skeleton.index[name] for name in names]
     assert np.abs(here[:, ours][:, :, :3, 3] - there[:, which][:, :, :3, 3]).max() < 2e-5

@@ -61,8 +61,8 @@ def test_a_motion_written_and_read_again_is_the_same(assets: Assets, tmp_path: P
     assert content.skeleton.parents == assets.skeleton.parents
     at = np.linspace(0, motion.seconds, 97)
     one, two = sample(assets.skeleton, motion, at), sample(content.skeleton, content.motions[0], at)
-    assert quat.angle_between(one.turn, two.turn).max() < 1e-4
-    assert np.abs(one.place - two.place).max() < 1e-6
+    assert quat.angle_between(one.rotation, two.rotation).max() < 1e-4
+    assert np.abs(one.translation - two.translation).max() < 1e-6
     assert content.mesh is not None
     assert assets.mesh is not None
     assert np.array_equal(content.mesh.faces, assets.mesh.faces)
@@ -275,7 +275,7 @@ def test_flipped_and_cut_bytes_raise_nothing_but_trouble(small: bytes, tmp_path:
     try:
         content = read_gltf(path)
         for motion in content.motions:
-            assert np.isfinite(sample(content.skeleton, motion, np.linspace(0, motion.seconds, 5)).turn).all()
+            assert np.isfinite(sample(content.skeleton, motion, np.linspace(0, motion.seconds, 5)).rotation).all()
     except Trouble:
         return
 

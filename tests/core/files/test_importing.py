@@ -54,7 +54,7 @@ def played(done: Imported, folder: Path, clip: int = -1) -> np.ndarray:
     assets, missing = load_assets(done.project, folder)
     assert not missing
     pose = clip_pose(assets, done.project.clips[clip], np.linspace(0, 0.6, 7))
-    return forward(assets.skeleton, pose.turn, pose.place)[..., :3, 3]
+    return forward(assets.skeleton, pose.rotation, pose.translation)[..., :3, 3]
 
 
 def test_a_foreign_clip_comes_in_with_its_mapping_and_plays_as_its_source(
@@ -181,8 +181,8 @@ def test_scale_on_nodes_is_folded_into_places_keys_and_skin(assets: Assets, tmp_
     assert np.abs(read.skeleton.rest_world[which, :3, 3] - assets.skeleton.rest_world[:, :3, 3]).max() < 1e-5
     at = np.linspace(0, 1, 11)
     here, there = sample(assets.skeleton, motion_of(assets, "walk"), at), sample(read.skeleton, read.motions[0], at)
-    ours = forward(assets.skeleton, here.turn, here.place)
-    theirs = forward(read.skeleton, there.turn, there.place)[:, which]
+    ours = forward(assets.skeleton, here.rotation, here.translation)
+    theirs = forward(read.skeleton, there.rotation, there.translation)[:, which]
     assert np.abs(ours[..., :3, 3] - theirs[..., :3, 3]).max() < 1e-5
     assert read.mesh is not None
     assert assets.mesh is not None
@@ -204,17 +204,17 @@ def test_an_editable_copy_reads_back_the_same_with_its_keyed_poses(
     at = np.linspace(0, 1.0, 41)
     made = edit.project.clips[-1]
     one, two = clip_pose(assets, plain, at), clip_pose(loaded, made, at)
-    assert differ(one.turn, two.turn) < 1e-6
-    assert np.abs(one.place - two.place).max() < 1e-6
+    assert differ(one.rotation, two.rotation) < 1e-6
+    assert np.abs(one.translation - two.translation).max() < 1e-6
     turned = clip_pose(assets, plain, np.array([0.5]))
-    turned.turn[0, assets.skeleton.index["head"]] = quat.IDENTITY
+    turned.rotation[0, assets.skeleton.index["head"]] = quat.IDENTITY
     posed = put_pose(quay, assets, "overhead", 0.5, turned).project
     clip = next(c for c in posed.clips if c.name == "overhead")
     edit, name = editable_copy(posed, assets, folder, clip)
     loaded, _ = load_assets(edit.project, folder)
     ticks = np.arange(60) / 60
     one, two = clip_pose(assets, clip, ticks), clip_pose(loaded, edit.project.clips[-1], ticks)
-    assert differ(one.turn, two.turn) < 1e-6
+    assert differ(one.rotation, two.rotation) < 1e-6
     assert edit.project.clips[-1].poses == ()
     with pytest.raises(Trouble, match="is gone"):
         editable_copy(quay, assets, folder, Clip(name="lost", file="clips/lost.glb"))
@@ -251,7 +251,7 @@ def test_a_prop_rides_on_its_mount_in_every_pose(assets: Assets, quay: Project, 
     assert assets.mesh is not None
     assert len(dressed.points) == len(bare.points) + len(assets.mesh.points)
     pose = clip_pose(loaded, next(c for c in quay.clips if c.name == "overhead"), np.array([0.4]))
-    world = forward(loaded.skeleton, pose.turn, pose.place)[0]
+    world = forward(loaded.skeleton, pose.rotation, pose.translation)[0]
     hand = loaded.skeleton.index["hand_left"]
     point = len(bare.points)
     assert dressed.joints[point, 0] == hand
@@ -305,7 +305,7 @@ def test_odd_and_damaged_files_are_taken_or_refused_in_words_and_never_by_half(
         done = import_file(quay, folder, path, save=False)
         loaded, _ = load_assets(done.project, folder)
         pose = clip_pose(loaded, done.project.clips[-1], np.array([0.0, 0.3]))
-        assert np.allclose(np.linalg.norm(pose.turn, axis=-1), 1.0)
+        assert np.allclose(np.linalg.norm(pose.rotation, axis=-1), 1.0)
     refused = {"joint": (lost_joint, "skins[0].joints"), "squeezed": (squeezed, "without compression")}
     before = sorted(p.name for p in folder.rglob("*"))
     for name, (act, says) in refused.items():

@@ -93,12 +93,12 @@ def test_a_mirrored_pose_puts_each_hand_where_the_other_was(assets: Assets) -> N
     assert motion is not None
     pose = sample(bones, motion, np.array([0.1, 0.42]))
     flipped = mirror(bones, pose)
-    a = forward(bones, pose.turn, pose.place)[:, :, :3, 3]
-    b = forward(bones, flipped.turn, flipped.place)[:, :, :3, 3]
+    a = forward(bones, pose.rotation, pose.translation)[:, :, :3, 3]
+    b = forward(bones, flipped.rotation, flipped.translation)[:, :, :3, 3]
     left, right = bones.index["hand_left"], bones.index["hand_right"]
     assert np.allclose(b[:, left], a[:, right] * [-1, 1, 1], atol=1e-9)
     twice = mirror(bones, flipped)
-    assert quat.angle_between(twice.turn, pose.turn).max() < 1e-5
+    assert quat.angle_between(twice.rotation, pose.rotation).max() < 1e-5
 
 
 @given(SEEDS)
@@ -110,9 +110,9 @@ def test_ik_reaches_what_is_in_reach_and_keeps_the_hand_turned_as_it_was(seed: i
     way = rng.normal(size=(4, 3))
     target = way / np.linalg.norm(way, axis=1, keepdims=True) * rng.uniform(0.1, 0.7, (4, 1))
     solved = two_bone(bones, pose, 0, target, rng.normal(size=(4, 3)))
-    world = forward(bones, solved.turn, solved.place)
+    world = forward(bones, solved.rotation, solved.translation)
     assert np.allclose(world[:, 2, :3, 3], target, atol=1e-5)
-    assert np.allclose(world[:, 2, :3, :3], forward(bones, pose.turn, pose.place)[:, 2, :3, :3], atol=1e-6)
+    assert np.allclose(world[:, 2, :3, :3], forward(bones, pose.rotation, pose.translation)[:, 2, :3, :3], atol=1e-6)
 
 
 def test_mixing_masks_and_adding(assets: Assets) -> None:
@@ -122,9 +122,9 @@ def test_mixing_masks_and_adding(assets: Assets) -> None:
     weights = mask_weights(bones, "waist", feather=1)
     mixed = mix(a, b, weights)
     legs, arm, waist = bones.index["thigh_left"], bones.index["hand_left"], bones.index["waist"]
-    assert np.allclose(mixed.turn[:, legs], a.turn[:, legs])
-    assert quat.angle_between(mixed.turn[:, arm], b.turn[:, arm])[0] < 1e-5
-    half = quat.angle_between(a.turn[:, waist], mixed.turn[:, waist])
-    assert half == pytest.approx(quat.angle_between(a.turn[:, waist], b.turn[:, waist]) / 2, abs=1e-6)
+    assert np.allclose(mixed.rotation[:, legs], a.rotation[:, legs])
+    assert quat.angle_between(mixed.rotation[:, arm], b.rotation[:, arm])[0] < 1e-5
+    half = quat.angle_between(a.rotation[:, waist], mixed.rotation[:, waist])
+    assert half == pytest.approx(quat.angle_between(a.rotation[:, waist], b.rotation[:, waist]) / 2, abs=1e-6)
     same = add(a, b, b, 1.0)
-    assert quat.angle_between(same.turn, a.turn).max() < 1e-5
+    assert quat.angle_between(same.rotation, a.rotation).max() < 1e-5

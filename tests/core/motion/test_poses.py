@@ -26,7 +26,7 @@ def clip_named(quay: Project, name: str) -> Clip:
 
 def bent(assets: Assets, joint: str, degrees: float) -> Pose:
     pose = assets.skeleton.rest_pose()
-    pose.turn[0, assets.skeleton.index[joint]] = quat.from_axis_angle([1.0, 0.0, 0.0], degrees)
+    pose.rotation[0, assets.skeleton.index[joint]] = quat.from_axis_angle([1.0, 0.0, 0.0], degrees)
     return pose
 
 
@@ -47,14 +47,14 @@ def test_a_key_makes_exactly_the_pose_it_was_made_for_over_any_other(assets: Ass
     wanted = source_pose(assets, clip_named(quay, "overhead"), np.array([0.3]), keyed=False)
     key = key_of(assets.skeleton, 0.4, under, wanted)
     made = overlay(assets.skeleton, under, (key,), np.array([0.4]))
-    assert quat.angle_between(made.turn, wanted.turn).max() < 1e-5
-    assert np.abs(made.place - wanted.place).max() < 1e-8
+    assert quat.angle_between(made.rotation, wanted.rotation).max() < 1e-5
+    assert np.abs(made.translation - wanted.translation).max() < 1e-8
 
 
 def test_keys_of_joints_the_figure_lacks_are_passed_over(assets: Assets) -> None:
     key = PoseKey(time=0.0, turns=(("wing", (0.0, 0.0, 1.0, 0.0)),), places=(("tail", (1.0, 0.0, 0.0)),))
     rest = assets.skeleton.rest_pose()
-    assert np.array_equal(overlay(assets.skeleton, rest, (key,), np.zeros(1)).place, rest.place)
+    assert np.array_equal(overlay(assets.skeleton, rest, (key,), np.zeros(1)).translation, rest.translation)
 
 
 def test_a_rough_clip_lasts_to_its_last_key_and_stands_on_the_rest_pose(assets: Assets) -> None:
@@ -66,8 +66,10 @@ def test_a_rough_clip_lasts_to_its_last_key_and_stands_on_the_rest_pose(assets: 
     assert motion is not None
     assert (motion.seconds, ends(assets, clip), seconds(assets, replace(clip, rate=2.0))) == (0.5, (0.0, 0.5), 0.25)
     pose = clip_pose(assets, clip, np.array([0.0, 0.5]))
-    assert np.allclose(pose.turn[0], rest.turn[0])
-    assert quat.angle_between(pose.turn[1], rest.turn[0])[assets.skeleton.index["neck"]] == pytest.approx(30.0)
+    assert np.allclose(pose.rotation[0], rest.rotation[0])
+    assert quat.angle_between(pose.rotation[1], rest.rotation[0])[assets.skeleton.index["neck"]] == pytest.approx(
+        30.0
+    )
 
 
 def test_a_clip_backwards_shows_its_last_frame_first_and_travels_the_other_way(assets: Assets, quay: Project) -> None:
@@ -76,7 +78,7 @@ def test_a_clip_backwards_shows_its_last_frame_first_and_travels_the_other_way(a
     start, end = ends(assets, clip)
     one, ahead = carried(assets, clip, times(start, end, 30), build.roots)
     two, back = carried(assets, replace(clip, reverse=True), times(start, end, 30, reverse=True), build.roots)
-    assert np.array_equal(ahead.turn[::-1], back.turn)
+    assert np.array_equal(ahead.rotation[::-1], back.rotation)
     assert one.place[-1, 2] == pytest.approx(1.2, abs=1e-6)
     assert np.allclose(two.place[-1], -one.place[-1])
     turned = replace(
@@ -100,7 +102,7 @@ def test_in_place_takes_the_travel_out_and_moves_nobody_and_a_multiplier_weighs_
     still, same = carried(assets, replace(clip, in_place=True), at, roots)
     half, _ = carried(assets, replace(clip, root=RootUse(scale=0.5)), at, roots)
     assert not np.any(still.place)
-    assert np.array_equal(left.place, same.place)
+    assert np.array_equal(left.translation, same.translation)
     assert np.allclose(half.place, whole.place * 0.5)
 
 
@@ -113,12 +115,12 @@ def test_a_joint_turns_about_the_worlds_axis_or_its_own_and_nothing_above_it_mov
     j = bones.index[joint]
     for local in (True, False):
         made = turn_joint(bones, pose, j, np.eye(3)[axis], degrees, local=local)
-        before = forward(bones, pose.turn, pose.place)[0, j, :3, :3]
-        after = forward(bones, made.turn, made.place)[0, j, :3, :3]
+        before = forward(bones, pose.rotation, pose.translation)[0, j, :3, :3]
+        after = forward(bones, made.rotation, made.translation)[0, j, :3, :3]
         spin = quat.to_matrix(quat.from_axis_angle(np.eye(3)[axis], degrees))
         assert np.allclose(after, before @ spin if local else spin @ before, atol=1e-9)
         others = [k for k in range(len(bones)) if k != j]
-        assert np.array_equal(made.turn[0, others], pose.turn[0, others])
+        assert np.array_equal(made.rotation[0, others], pose.rotation[0, others])
 
 
 def test_hands_and_feet_are_pulled_by_their_limb_and_other_joints_moved_whole(assets: Assets, quay: Project) -> None:
@@ -126,15 +128,15 @@ def test_hands_and_feet_are_pulled_by_their_limb_and_other_joints_moved_whole(as
     pose = clip_pose(assets, clip_named(quay, "idle"), np.zeros(1))
     assert {bones.names[j] for j in limb_ends(bones)} == {"hand_left", "hand_right", "foot_left", "foot_right"}
     for joint in limb_ends(bones):
-        target = forward(bones, pose.turn, pose.place)[0, joint, :3, 3] + np.array([0.02, 0.05, 0.04])
+        target = forward(bones, pose.rotation, pose.translation)[0, joint, :3, 3] + np.array([0.02, 0.05, 0.04])
         made = pull(bones, pose, joint, target)
-        world = forward(bones, made.turn, made.place)[0]
+        world = forward(bones, made.rotation, made.translation)[0]
         assert np.abs(world[joint, :3, 3] - target).max() < 1e-3
-        assert np.array_equal(made.place, pose.place)
+        assert np.array_equal(made.translation, pose.translation)
     hips = bones.index["hips"]
     made = pull(bones, pose, hips, np.array([0.0, 0.5, 0.1]))
-    assert np.allclose(forward(bones, made.turn, made.place)[0, hips, :3, 3], [0.0, 0.5, 0.1])
-    assert np.array_equal(made.turn, pose.turn)
+    assert np.allclose(forward(bones, made.rotation, made.translation)[0, hips, :3, 3], [0.0, 0.5, 0.1])
+    assert np.array_equal(made.rotation, pose.rotation)
 
 
 def test_feet_stand_where_they_neither_move_nor_rise(assets: Assets, quay: Project) -> None:
@@ -143,7 +145,7 @@ def test_feet_stand_where_they_neither_move_nor_rise(assets: Assets, quay: Proje
     assert [bones.names[f] for f in feet] == ["foot_left", "foot_right"]
     assert bones.names[toes_of(bones, feet[0])] == "toes_left"
     pose = clip_pose(assets, clip_named(quay, "walk"), times(0.0, 1.0, 60))
-    places = forward(bones, pose.turn, pose.place)[..., :3, 3]
+    places = forward(bones, pose.rotation, pose.translation)[..., :3, 3]
     found = contacts(bones, places, 1 / 60, leg_length(bones), feet)
     # Walking, each foot stands for about half of the way and never while it swings.
     for foot in feet:

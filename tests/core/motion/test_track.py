@@ -45,7 +45,9 @@ def arrived(taken: Capture, folder: Path) -> tuple[Project, Assets]:
 
 def placed(place: Array, yaw: Array, left: Pose, assets: Assets) -> Array:
     """The capture's joints ``[F, J, 3]`` of poses about bodies, put where the bodies are. Written out on purpose."""
-    local = forward(assets.skeleton, left.turn, left.place)[:, [assets.skeleton.index[n] for n in NAMES]][..., :3, 3]
+    local = forward(assets.skeleton, left.rotation, left.translation)[:, [assets.skeleton.index[n] for n in NAMES]][
+        ..., :3, 3
+    ]
     c, s = np.cos(yaw)[:, None], np.sin(yaw)[:, None]
     x, y, z = local[..., 0], local[..., 1], local[..., 2]
     return np.stack([c * x + s * z, y, c * z - s * x], -1) + place[:, None]
@@ -74,7 +76,7 @@ def test_pose_and_body_are_the_source_wherever_it_is_cut(
     wanted = in_frame(taken.at(frames), body[0], float(heading[0]))
     assert np.abs(ours - wanted).max() < 1e-5
     # And the figure stands over its capsule on every frame: the hips are no farther off than what was smoothed away.
-    hips = forward(assets.skeleton, left.turn, left.place)[:, 0, :3, 3]
+    hips = forward(assets.skeleton, left.rotation, left.translation)[:, 0, :3, 3]
     assert np.linalg.norm(hips[:, [0, 2]], axis=-1).max() < 0.02 + 1.0 * smooth
 
 
@@ -86,8 +88,8 @@ def test_the_figure_looks_where_its_body_looks_however_it_was_shot(tmp_path: Pat
         folder.mkdir()
         project, assets = arrived(capture(seconds=2.0, turned=turned, noise=0.0), folder)
         left = carried(assets, project.clips[0], np.linspace(0.2, 1.8, 20), CompiledProject(project, assets).roots)[1]
-        poses.append(forward(assets.skeleton, left.turn, left.place)[..., :3, 3])
-        hips = forward(assets.skeleton, left.turn, left.place)[:, 0]
+        poses.append(forward(assets.skeleton, left.rotation, left.translation)[..., :3, 3])
+        hips = forward(assets.skeleton, left.rotation, left.translation)[:, 0]
         looks = np.degrees(np.arctan2(hips[:, 0, 2], hips[:, 2, 2]))
         assert np.abs(looks).max() < 8.0  # the sway that stays in the pose
     assert np.abs(poses[1] - poses[0]).max() < 2e-4
@@ -173,7 +175,7 @@ def test_a_leap_out_of_a_leftover_rest_pose_is_not_smeared_over_the_take(assets:
 
 
 def _parts(pose: Pose) -> tuple[Array, Array]:
-    return pose.turn, pose.place
+    return pose.rotation, pose.translation
 
 
 def test_a_spin_of_the_hips_turns_the_body_by_as_much(assets: Assets) -> None:
@@ -202,7 +204,7 @@ def test_the_take_lying_ready_to_import_stands_over_its_capsule(quay: Project, t
         clip = next(c for c in done.project.clips if c.name == name)
         seconds = loaded.motions[clip.file, clip.animation].seconds
         _, left = carried(loaded, clip, np.linspace(0.1, seconds, 30), build.roots)
-        hips = forward(loaded.skeleton, left.turn, left.place)[:, build.roots.hips, :3, 3]
+        hips = forward(loaded.skeleton, left.rotation, left.translation)[:, build.roots.hips, :3, 3]
         assert np.linalg.norm(hips[:, [0, 2]], axis=-1).max() < 0.25
 
 

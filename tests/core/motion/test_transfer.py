@@ -39,7 +39,7 @@ def foreign(assets: Assets, tmp_path: Path, name: str = "staff_sweep", **options
 
 def places(bones: Skeleton, motion: Motion, at: np.ndarray) -> np.ndarray:
     pose = sample(bones, motion, at)
-    return forward(bones, pose.turn, pose.place)[:, :, :3, 3]
+    return forward(bones, pose.rotation, pose.translation)[:, :, :3, 3]
 
 
 @pytest.mark.parametrize("lie", [None, LYING, BACKWARDS], ids=["upright", "z up", "backwards"])

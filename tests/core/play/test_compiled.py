@@ -65,7 +65,7 @@ def test_cuts_fill_their_section_one_after_the_other(
     clip = next(c for c in quay.clips if c.name == "staff_sweep")
     lengths = [cut_ticks(c, clip, assets, 60) for c in made]
     assert part.ticks == sum(lengths)
-    assert len(part.source) == len(part.pose.turn) == len(part.place) == len(part.yaw) == part.ticks + 1
+    assert len(part.source) == len(part.pose.rotation) == len(part.place) == len(part.yaw) == part.ticks + 1
     at = 0
     for cut, ticks in zip(made, lengths):
         assert part.source[at] == pytest.approx(cut.start)
@@ -73,7 +73,7 @@ def test_cuts_fill_their_section_one_after_the_other(
         assert np.allclose(np.diff(part.source[at : at + ticks]), step)
         at += ticks
     assert part.source[-1] == pytest.approx(made[-1].end)
-    assert np.isfinite(part.pose.turn).all()
+    assert np.isfinite(part.pose.rotation).all()
 
 
 @given(tick=st.integers(0, 12))
@@ -109,7 +109,7 @@ def test_a_missing_clip_and_an_empty_section_still_have_ticks(quay: Project, ass
     made = compiled(quay, assets, section("no such clip", 0.5, name="A", then="B"), Section(name="B"))
     assert [s.ticks for s in made.sections] == [30, 1]
     assert not made.sections[0].cuts[0].found
-    assert np.allclose(made.sections[0].pose.turn[3], assets.skeleton.rest_rotation)
+    assert np.allclose(made.sections[0].pose.rotation[3], assets.skeleton.rest_rotation)
 
 
 def test_a_crossfade_goes_from_the_cut_before_played_on_to_the_new_one_and_moves_no_travel(
@@ -127,18 +127,18 @@ def test_a_crossfade_goes_from_the_cut_before_played_on_to_the_new_one_and_moves
     longer = part(replace(one, end=0.9))
     assert np.array_equal(hard.source, soft.source)
     assert np.array_equal(hard.place, soft.place)
-    assert np.array_equal(hard.pose.turn[:24], soft.pose.turn[:24])
-    assert np.array_equal(hard.pose.turn[30:], soft.pose.turn[30:])
+    assert np.array_equal(hard.pose.rotation[:24], soft.pose.rotation[:24])
+    assert np.array_equal(hard.pose.rotation[30:], soft.pose.rotation[30:])
     for i in range(6):
         tick, weight = 24 + i, (i + 1) / 7
-        whole = quat.angle_between(longer.pose.turn[tick], hard.pose.turn[tick])
-        from_old = quat.angle_between(longer.pose.turn[tick], soft.pose.turn[tick])
+        whole = quat.angle_between(longer.pose.rotation[tick], hard.pose.rotation[tick])
+        from_old = quat.angle_between(longer.pose.rotation[tick], soft.pose.rotation[tick])
         assert np.allclose(from_old, weight * whole, atol=0.02)
     # Without it the figure pops; with it no joint jumps as far between two ticks.
-    jump = quat.angle_between(hard.pose.turn[24], hard.pose.turn[23]).max()
-    steps = quat.angle_between(soft.pose.turn[24:31], soft.pose.turn[23:30]).max()
+    jump = quat.angle_between(hard.pose.rotation[24], hard.pose.rotation[23]).max()
+    steps = quat.angle_between(soft.pose.rotation[24:31], soft.pose.rotation[23:30]).max()
     assert steps < 0.6 * jump
-    assert np.array_equal(part(replace(one, blend=6), two).pose.turn, hard.pose.turn)
+    assert np.array_equal(part(replace(one, blend=6), two).pose.rotation, hard.pose.rotation)
 
 
 def test_sections_sampled_alike_share_their_joints_and_what_plays_needs_no_scipy(folder: Path) -> None:

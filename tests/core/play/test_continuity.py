@@ -110,7 +110,7 @@ def fades(build: CompiledProject, fighter: FighterState, before: dict[int, float
 
 
 def _of(pose: object) -> tuple[Array, Array]:
-    return pose.turn, pose.place  # type: ignore[attr-defined]
+    return pose.rotation, pose.translation  # type: ignore[attr-defined]
 
 
 def stick(value: float) -> Input:
@@ -183,7 +183,7 @@ def test_what_plays_is_where_the_source_is_in_the_world(
     from veergust.core.motion.sampling import sample
 
     pose = sample(assets.skeleton, motion, source)
-    wanted = forward(assets.skeleton, pose.turn, pose.place)[..., :3, 3]
+    wanted = forward(assets.skeleton, pose.rotation, pose.translation)[..., :3, 3]
     facing = np.radians(quay.stage.fighters[0].facing)
     c, s = np.cos(facing), np.sin(facing)
     turned = np.stack(

@@ -494,7 +494,7 @@ def test_a_fade_that_is_interrupted_starts_from_the_pose_on_screen(quay: Project
     project = with_section(project, "Thrust", 0, exits=exits)
     records = run(project, assets, {2: [Input(OSSA, "thrust")], 8: [Input(OSSA, "dodge")]}, 40)
     poses = [r.fighter(OSSA).pose for r in records]
-    jumps = [quat.angle_between(a.turn, b.turn).max() for a, b in zip(poses, poses[1:])]  # type: ignore[union-attr]
+    jumps = [quat.angle_between(a.rotation, b.rotation).max() for a, b in zip(poses, poses[1:])]  # type: ignore[union-attr]
     usual = max(*jumps[:6], *jumps[10:30])
     assert max(jumps[6:10]) < usual + 8.0
 
@@ -521,8 +521,8 @@ def test_an_upper_body_layer_leaves_the_legs_running_and_moves_nobody(quay: Proj
     leg, arm = assets.skeleton.index["thigh_left"], assets.skeleton.index["upper_arm_right"]
     assert plain.pose is not None
     assert tossed.pose is not None
-    assert quat.angle_between(plain.pose.turn[0, leg], tossed.pose.turn[0, leg]) < 1e-6
-    assert quat.angle_between(plain.pose.turn[0, arm], tossed.pose.turn[0, arm]) > 10
+    assert quat.angle_between(plain.pose.rotation[0, leg], tossed.pose.rotation[0, leg]) < 1e-6
+    assert quat.angle_between(plain.pose.rotation[0, arm], tossed.pose.rotation[0, arm]) > 10
 
 
 def test_a_layer_out_of_scope_refuses_or_fades(quay: Project, assets: Assets) -> None:

@@ -34,7 +34,7 @@ PLACES = st.tuples(st.floats(-5, 5), st.floats(-2, 3), st.floats(-5, 5))
 def test_a_point_lands_where_the_matrices_put_it(
     place: tuple[float, ...], turn: float, tilt: float, far: float
 ) -> None:
-    camera = Camera(turn=turn, tilt=tilt, far=far)
+    camera = Camera(yaw=turn, pitch=tilt, distance=far)
     width, height = 640, 400
     x, y, scale = camera.on_picture(np.array(place), width, height)
     clip = camera.projection(width / height) @ camera.view() @ np.array([*place, 1.0])
@@ -46,7 +46,7 @@ def test_a_point_lands_where_the_matrices_put_it(
 
 
 def test_the_side_view_has_plus_x_on_the_right_and_the_target_in_the_middle() -> None:
-    camera = Camera(target=(0.0, 1.0, 0.0), turn=0.0, tilt=0.0)
+    camera = Camera(target=(0.0, 1.0, 0.0), yaw=0.0, pitch=0.0)
     middle = camera.on_picture(np.array([0.0, 1.0, 0.0]), 100, 100)
     assert middle[:2] == pytest.approx((50, 50))
     assert camera.on_picture(np.array([1.0, 1.0, 0.0]), 100, 100)[0] > 60
@@ -54,11 +54,11 @@ def test_the_side_view_has_plus_x_on_the_right_and_the_target_in_the_middle() ->
 
 
 def test_cameras_turn_pan_and_zoom_within_bounds() -> None:
-    camera = Camera(tilt=80.0).orbit(10, 50)
-    assert (camera.turn, camera.tilt) == (10.0, 89.0)
-    assert Camera().zoom(1e-9).far == 0.8
-    assert Camera().zoom(1e9).far == 40.0
-    moved = Camera(target=(0, 0, 0), turn=0.0, tilt=0.0).pan(1.0, 0.5)
+    camera = Camera(pitch=80.0).orbit(10, 50)
+    assert (camera.yaw, camera.pitch) == (10.0, 89.0)
+    assert Camera().zoom(1e-9).distance == 0.8
+    assert Camera().zoom(1e9).distance == 40.0
+    moved = Camera(target=(0, 0, 0), yaw=0.0, pitch=0.0).pan(1.0, 0.5)
     assert moved.target == pytest.approx((1.0, 0.5, 0.0))
 
 

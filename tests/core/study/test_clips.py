@@ -38,8 +38,8 @@ def reading_of(assets: Assets, clip: Clip) -> Reading:
 def of_poses(assets: Assets, poses: list[Pose], fps: float = 60.0) -> tuple[Assets, Clip]:
     """A cast with one more motion, keyed with these poses frame by frame."""
     at = np.arange(len(poses)) / fps
-    turn = np.concatenate([p.turn for p in poses])
-    place = np.concatenate([p.place for p in poses])
+    turn = np.concatenate([p.rotation for p in poses])
+    place = np.concatenate([p.translation for p in poses])
     tracks = []
     for j in range(len(assets.skeleton)):
         tracks += [Track(j, "rotation", "LINEAR", at, turn[:, j]), Track(j, "translation", "LINEAR", at, place[:, j])]
@@ -96,9 +96,9 @@ def test_the_seam_of_a_lap_is_nothing_and_the_best_loop_finds_the_lap(assets: As
     step = assets.skeleton.index["root"]
     more = []
     for pose in lap[1:31]:
-        place = pose.place.copy()
+        place = pose.translation.copy()
         place[0, step, 2] += 1.2
-        more.append(Pose(pose.turn, place))
+        more.append(Pose(pose.rotation, place))
     made, clip = of_poses(assets, lap + more)
     reading = reading_of(made, clip)
     best = best_loop(reading)
@@ -145,7 +145,7 @@ def test_where_the_figure_stands_and_looks_does_not_matter_to_a_join(assets: Ass
 def elsewhere(assets: Assets, pose: Pose, yaw: float, at: np.ndarray) -> Pose:
     """The pose turned about the origin and moved, as a take that was shot off it."""
     spin = quat.from_yaw(yaw)
-    turn, place = pose.turn.copy(), pose.place.copy()
+    turn, place = pose.rotation.copy(), pose.translation.copy()
     turn[:, 0] = quat.multiply(spin, turn[:, 0])
     place[:, 0] = quat.rotate(spin, place[:, 0]) + at
     return Pose(turn, place)
@@ -213,7 +213,7 @@ def test_the_way_of_a_clip_is_that_of_its_poses(assets: Assets, quay: Project, c
         # Where the joint that carries the body goes in the source, the body goes: at both ends exactly.
         joint = assets.skeleton.index[clip.root_joint or "root"]
         source = clip_pose(assets, clip, at[[0, -1]])
-        gone = forward(assets.skeleton, source.turn, source.place)[:, joint, :3, 3]
+        gone = forward(assets.skeleton, source.rotation, source.translation)[:, joint, :3, 3]
         assert np.linalg.norm((gone[1] - gone[0])[[0, 2]]) == pytest.approx(np.linalg.norm(whole.place[-1][[0, 2]]))
         seconds, far = length_and_travel(assets, clip, roots)
         assert far == pytest.approx(float(np.linalg.norm(whole.place[-1])))

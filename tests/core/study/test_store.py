@@ -34,7 +34,7 @@ def everything(build: CompiledProject, store: Store | None, rng: random.Random) 
     if names:
         out.append(of(facts, rng.choice(names), False))
     pose = of(idle_pose)
-    out.append(None if pose is None else (pose.turn.tobytes(), pose.place.tobytes()))
+    out.append(None if pose is None else (pose.rotation.tobytes(), pose.translation.tobytes()))
     return out
 
 

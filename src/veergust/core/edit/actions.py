@@ -9,7 +9,7 @@ from veergust.core.edit.spans import Edit
 from veergust.core.model import Action, Cut, Drill, Exit, Pool, Project, Reaction, Section
 from veergust.core.motion.figure import Assets
 from veergust.core.motion.prepared import ends
-from veergust.core.trouble import Trouble
+from veergust.core.trouble import Trouble, Unknown, named
 
 
 def free_name(project: Project, wish: str) -> str:
@@ -23,7 +23,7 @@ def free_name(project: Project, wish: str) -> str:
 
 def new_action(project: Project, assets: Assets, clip_name: str) -> tuple[Edit, str]:
     """A new action of one section that plays a whole clip, and its name."""
-    clip = next(c for c in project.clips if c.name == clip_name)
+    clip = named(project.clips, clip_name, "clip")
     start, end = ends(assets, clip)
     name = free_name(project, clip_name.replace("_", " ").capitalize())
     layer = project.layers[0].name if project.layers else "Body"
@@ -103,12 +103,12 @@ def remove_action(project: Project, name: str, instead: str = "") -> Edit:
     """The project without an action.
 
     What leads to it leads to ``instead`` from then on; with none it is taken along: exits, items of pools, rows of
-    the reaction table, and drills that name it. Raises ``Trouble`` when there is no such action.
+    the reaction table, and drills that name it. Raises ``Unknown`` when there is no such action.
     """
     replace = msgspec.structs.replace
     names = {a.name for a in project.actions}
     if name not in names or (instead and (instead not in names or instead == name)):
-        raise Trouble(f"there is no action {instead or name!r}", field="name", do="choose one of the project")
+        raise Unknown("action", instead or name, names - {name}, field="name")
 
     def exits(found: tuple[Exit, ...]) -> tuple[Exit, ...]:
         if not instead:
@@ -146,7 +146,7 @@ def remove_action(project: Project, name: str, instead: str = "") -> Edit:
 
 def place_action(project: Project, name: str, group: str, before: str = "") -> Edit:
     """An action in a group, and in the list before another (at the end of the group when there is none)."""
-    moved = next(a for a in project.actions if a.name == name)
+    moved = named(project.actions, name, "action")
     moved = msgspec.structs.replace(moved, group=group)
     rest = [a for a in project.actions if a.name != name]
     at = next((i for i, a in enumerate(rest) if a.name == before), None)

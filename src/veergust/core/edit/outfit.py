@@ -114,7 +114,7 @@ def _stage(body: Capsule, tall: float) -> Stage:
 def _standing(project: Project, assets: Assets) -> Array:
     """Joint places ``[J, 3]`` of the figure at rest."""
     rest = assets.skeleton.rest_pose()
-    return np.asarray(forward(assets.skeleton, rest.turn, rest.place)[0, :, :3, 3])
+    return np.asarray(forward(assets.skeleton, rest.rotation, rest.translation)[0, :, :3, 3])
 
 
 def _stand(project: Project, assets: Assets) -> Clip:
@@ -145,7 +145,7 @@ def _stillest(assets: Assets, clip: Clip, seconds: float, step: float, roots: Ro
 
 
 def _places(bones: Skeleton, pose: Pose) -> Array:
-    return np.asarray(forward(bones, pose.turn, pose.place)[0, :, :3, 3])
+    return np.asarray(forward(bones, pose.rotation, pose.translation)[0, :, :3, 3])
 
 
 def _rig(rig: Rig, bones: Skeleton, tall: float) -> Rig:

@@ -14,7 +14,7 @@ from veergust.core.motion.figure import Assets
 from veergust.core.motion.poses import key_of
 from veergust.core.motion.prepared import clip_pose, motion_of, source_pose
 from veergust.core.motion.skeleton import Pose, mirror
-from veergust.core.trouble import Trouble
+from veergust.core.trouble import Trouble, named
 
 SAME = 1e-4
 ROUGH_LENGTH = 24
@@ -34,10 +34,7 @@ def new_rough(project: Project, assets: Assets, source: str, at: float, wish: st
 
 
 def _clip(project: Project, name: str) -> Clip:
-    clip = clip_of(project, name)
-    if clip is None:
-        raise Trouble(f"there is no clip {name!r}", field="clip", do="choose another")
-    return clip
+    return named(project.clips, name, "clip", field="clip")
 
 
 def frame(project: Project, time: float) -> int:

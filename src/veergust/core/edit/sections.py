@@ -14,7 +14,7 @@ from veergust.core.kinds.spans import SPANS
 from veergust.core.model import Action, Cut, Event, Pin, Pool, Project, Section, Strike
 from veergust.core.motion.figure import Assets
 from veergust.core.motion.prepared import ends
-from veergust.core.trouble import Trouble
+from veergust.core.trouble import Trouble, Unknown, named
 
 
 def free_section_name(action: Action, wish: str) -> str:
@@ -28,9 +28,7 @@ def free_section_name(action: Action, wish: str) -> str:
 
 def whole_cut(project: Project, assets: Assets, clip_name: str) -> Cut:
     """A cut of all that a clip's preparation leaves."""
-    clip = next((c for c in project.clips if c.name == clip_name), None)
-    if clip is None:
-        raise Trouble(f"there is no clip {clip_name!r}", field="clip", do="choose another")
+    clip = named(project.clips, clip_name, "clip", field="clip")
     start, end = ends(assets, clip)
     return Cut(clip=clip_name, start=start, end=end)
 
@@ -124,9 +122,7 @@ def set_then(project: Project, name: str, index: int, then: str) -> Edit:
     names = {s.name for s in action.sections}
     pools = {p.name for p in project.pools if names & {i.name for i in p.items}}
     if then not in {"end", *names, *pools}:
-        raise Trouble(
-            f"there is no section {then!r} here", field="then", do="choose a section, a pool of some, or end"
-        )
+        raise Unknown("section", then, ["end", *(s.name for s in action.sections), *pools], field="then")
     sections = tuple(replace(s, then=then) if i == index else s for i, s in enumerate(action.sections))
     goes = "loops" if then == section.name else f"→ {then}" if then in {"end", *names} else f"→ one of {then}"
     return Edit(with_action(project, replace(action, sections=sections)), f"{name} › {section.name}: {goes}")

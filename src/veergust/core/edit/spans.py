@@ -17,6 +17,7 @@ from veergust.core.model import (
     Section,
 )
 from veergust.core.play.compiled.action import CompiledAction
+from veergust.core.trouble import named
 
 replace = msgspec.structs.replace
 
@@ -41,8 +42,8 @@ class Edit:
 
 
 def action_of(project: Project, name: str) -> Action:
-    """An action by name."""
-    return next(a for a in project.actions if a.name == name)
+    """An action by name. Raises ``Unknown``."""
+    return named(project.actions, name, "action")
 
 
 def span_of(project: Project, ref: SpanRef) -> Any:

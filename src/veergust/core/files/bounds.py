@@ -15,7 +15,7 @@ MOST_BOXES = 64
 MOST_FIGHTERS = 64
 MOST_PLACES = 1000
 
-Found = tuple[str, str, str]
+Excess = tuple[str, str, str]
 """File, field, and what is wrong with it."""
 
 
@@ -25,7 +25,7 @@ def check_bounds(project: Project, name: str, paths: dict[str, str]) -> None:
         raise Trouble(says, file=f"{name}/{file}", field=field, do="correct the field or take the file from a backup")
 
 
-def _all(project: Project, paths: dict[str, str]) -> Iterator[Found]:
+def _all(project: Project, paths: dict[str, str]) -> Iterator[Excess]:
     top = "project.json"
     for kind in ("clips", "layers", "masks", "commands", "pools"):
         yield from _twice(top, kind, (item.name for item in getattr(project, kind)))
@@ -45,7 +45,7 @@ def _all(project: Project, paths: dict[str, str]) -> Iterator[Found]:
         yield from _action(project, action, paths.get(action.name, "actions"))
 
 
-def _action(project: Project, action: Action, file: str) -> Iterator[Found]:
+def _action(project: Project, action: Action, file: str) -> Iterator[Excess]:
     yield from _twice(file, "sections", (s.name for s in action.sections))
     yield from _many(file, "sections", action.sections, MOST_SECTIONS)
     yield from _twice(file, "kept", (action.version, *(k.name for k in action.kept)) if action.kept else ())
@@ -71,12 +71,12 @@ def _ticks(project: Project, action: Action, cut: Cut) -> float:
     return max(cut.end - cut.start, 0.0) / (cut.rate * action.speed) * max(project.settings.rate, 1)
 
 
-def _many(file: str, field: str, rows: Sequence[object], most: int) -> Iterator[Found]:
+def _many(file: str, field: str, rows: Sequence[object], most: int) -> Iterator[Excess]:
     if len(rows) > most:
         yield file, field, f"holds {len(rows)} entries, and {most} are the most"
 
 
-def _twice(file: str, field: str, names: Iterable[str]) -> Iterator[Found]:
+def _twice(file: str, field: str, names: Iterable[str]) -> Iterator[Excess]:
     seen: set[str] = set()
     for name in names:
         if name in seen:

@@ -23,8 +23,8 @@ from veergust.core.motion.skeleton import Skeleton
 from veergust.core.trouble import Trouble
 
 AXES = {"X": 0, "Y": 1, "Z": 2}
-KINDS = {f"{axis}{kind}": (axis, kind) for axis in AXES for kind in ("position", "rotation")}
-LOWER = {name.lower(): value for name, value in KINDS.items()}
+CHANNELS = {f"{axis}{kind}": (axis, kind) for axis in AXES for kind in ("position", "rotation")}
+LOWER = {name.lower(): value for name, value in CHANNELS.items()}
 
 
 @dataclass
@@ -129,13 +129,7 @@ def _hierarchy(words: _Words) -> list[_Joint]:
                 raise words.trouble(f"has {word} where it cannot stand", where)
             if len(joints) >= MOST_JOINTS:
                 raise words.trouble(f"has more than {MOST_JOINTS} joints", "HIERARCHY")
-            name = words.name_until_brace(where)
-            if kind == "END":
-                name = f"{where} end"
-            if not name:
-                raise words.trouble("has a joint without a name", where)
-            if name in names:
-                raise words.trouble(f"joint name {name!r} stands twice", name, "give each joint its own name")
+            name = _new_name(words, kind, where, names)
             names.add(name)
             joints.append(_Joint(name, open_[-1] if open_ else -1, ended=kind == "END"))
             open_.append(len(joints) - 1)
@@ -150,6 +144,18 @@ def _hierarchy(words: _Words) -> list[_Joint]:
     if not joints:
         raise words.trouble("holds no joints", "HIERARCHY", "export it with its skeleton")
     return joints
+
+
+def _new_name(words: _Words, kind: str, where: str, names: set[str]) -> str:
+    """The name of the joint that is opened here; an end has that of the joint it ends."""
+    name = words.name_until_brace(where)
+    if kind == "END":
+        name = f"{where} end"
+    if not name:
+        raise words.trouble("has a joint without a name", where)
+    if name in names:
+        raise words.trouble(f"joint name {name!r} stands twice", name, "give each joint its own name")
+    return name
 
 
 def _channels(words: _Words, where: str) -> list[tuple[str, str]]:

@@ -57,7 +57,7 @@ def baked(assets: Assets, clip: Clip, motion: Motion) -> Motion:
     bones = assets.skeleton
     tracks: list[Track] = []
     for j in range(len(bones)):
-        tracks.append(Track(j, "rotation", "LINEAR", at, pose.turn[:, j].copy()))
-        if np.abs(pose.place[:, j] - bones.rest_translation[j]).max() > 1e-7:
-            tracks.append(Track(j, "translation", "LINEAR", at, pose.place[:, j].copy()))
+        tracks.append(Track(j, "rotation", "LINEAR", at, pose.rotation[:, j].copy()))
+        if np.abs(pose.translation[:, j] - bones.rest_translation[j]).max() > 1e-7:
+            tracks.append(Track(j, "translation", "LINEAR", at, pose.translation[:, j].copy()))
     return Motion(motion.name, motion.seconds, fps, tuple(tracks))

@@ -38,7 +38,7 @@ def plain(value: object) -> Any:
 
 
 @dataclass(frozen=True, eq=False)
-class Document:
+class GltfDocument:
     """A glTF file: its name for messages, its JSON, and its buffers as bytes."""
 
     file: str
@@ -171,7 +171,7 @@ class Document:
         return values
 
 
-def open_gltf(path: Path, *, within: Path | None = None) -> Document:
+def open_gltf(path: Path, *, within: Path | None = None) -> GltfDocument:
     """Read a ``.glb`` or ``.gltf`` with its buffers, which must lie beside it or below (``within``)."""
     name = path.name
     data = fetch(path, within)
@@ -182,7 +182,7 @@ def open_gltf(path: Path, *, within: Path | None = None) -> Document:
         raise Trouble("is not glTF: its JSON does not parse", file=name, do=AGAIN) from error
     if not isinstance(content, dict) or not isinstance(content.get("asset"), dict):
         raise Trouble("is not glTF: it has no asset entry", file=name, field="asset", do=AGAIN)
-    document = Document(name, content, ())
+    document = GltfDocument(name, content, ())
     required = content.get("extensionsRequired", [])
     unknown = [e for e in required if plain(e) not in REQUIRED_KNOWN] if isinstance(required, list) else ["?"]
     if unknown:
@@ -195,14 +195,14 @@ def open_gltf(path: Path, *, within: Path | None = None) -> Document:
         buffers.append(_buffer(document, i, entry, binary, beside))
         if sum(map(len, buffers)) > MOST_BYTES:
             raise document.trouble("buffers", f"hold more than {MOST_BYTES} bytes in all", "export it in parts")
-    return Document(name, content, tuple(buffers))
+    return GltfDocument(name, content, tuple(buffers))
 
 
 def buffer_files(path: Path) -> dict[str, bytes]:
     """The files of buffers beside a glTF file, by their names as they are on disk."""
     data = fetch(path)
     content = json.loads(_split(data, path.name)[0] if data[:4] == b"glTF" else data)
-    document = Document(path.name, content, ())
+    document = GltfDocument(path.name, content, ())
     beside = _Beside(document, path.parent, path.parent)
     for i, entry in enumerate(document.items("buffers")):
         uri = entry.get("uri")
@@ -214,7 +214,7 @@ def buffer_files(path: Path) -> dict[str, bytes]:
 class _Beside:
     """The files beside a glTF file, each read once."""
 
-    def __init__(self, document: Document, parent: Path, within: Path) -> None:
+    def __init__(self, document: GltfDocument, parent: Path, within: Path) -> None:
         self.document, self.parent, self.within = document, parent, within
         self.read: dict[str, bytes] = {}
         self.names: dict[str, str] = {}
@@ -269,7 +269,9 @@ def _split(data: bytes, name: str) -> tuple[bytes, bytes | None]:
     return chunks[0x4E4F534A], chunks.get(0x004E4942)
 
 
-def _buffer(document: Document, index: int, entry: dict[str, Any], binary: bytes | None, beside: _Beside) -> bytes:
+def _buffer(
+    document: GltfDocument, index: int, entry: dict[str, Any], binary: bytes | None, beside: _Beside
+) -> bytes:
     field = f"buffers[{index}]"
     length = document.whole(entry, "byteLength", 0, field)
     uri = entry.get("uri")

@@ -7,7 +7,7 @@ from typing import Any
 
 import numpy as np
 
-from veergust.core.files.gltf_data import Document, open_gltf
+from veergust.core.files.gltf_data import GltfDocument, open_gltf
 from veergust.core.motion import quat
 from veergust.core.motion.figure import Mesh
 from veergust.core.motion.quat import Array
@@ -15,7 +15,7 @@ from veergust.core.motion.skeleton import Skeleton
 
 
 def read_skin(
-    document: Document, skeleton: Skeleton, order: list[int], sizes: Array, left_out: list[str]
+    document: GltfDocument, skeleton: Skeleton, order: list[int], sizes: Array, left_out: list[str]
 ) -> Mesh | None:
     """The skinned mesh of a file whose joints are the nodes ``order``, each of size ``sizes`` ``[J]``."""
     skins = document.items("skins")
@@ -56,7 +56,7 @@ def read_skin(
     )
 
 
-def _primitive(document: Document, primitive: Any, nodes: Any, field: str) -> tuple[Any, ...] | None:
+def _primitive(document: GltfDocument, primitive: Any, nodes: Any, field: str) -> tuple[Any, ...] | None:
     attributes = primitive.get("attributes") if isinstance(primitive, dict) else None
     if not isinstance(attributes, dict) or primitive.get("mode", 4) != 4:
         return None
@@ -79,7 +79,7 @@ def _primitive(document: Document, primitive: Any, nodes: Any, field: str) -> tu
     return points, normals, nodes[joints], weights, faces
 
 
-def _faces(document: Document, primitive: dict[str, Any], count: int, field: str) -> Any:
+def _faces(document: GltfDocument, primitive: dict[str, Any], count: int, field: str) -> Any:
     if "indices" in primitive:
         faces = document.accessor(primitive["indices"], f"{field}.indices")[:, 0].astype(np.int64)
     else:
@@ -136,7 +136,7 @@ def read_prop(path: Path, *, within: Path | None = None) -> Mesh:
     )
 
 
-def _matrix(document: Document, node: dict[str, Any], field: str) -> Array:
+def _matrix(document: GltfDocument, node: dict[str, Any], field: str) -> Array:
     out = np.eye(4)
     if "matrix" in node:
         return document.numbers(node["matrix"], 16, f"{field}.matrix").reshape(4, 4).T
@@ -147,7 +147,7 @@ def _matrix(document: Document, node: dict[str, Any], field: str) -> Array:
     return out
 
 
-def _still(document: Document, primitive: Any, matrix: Array, field: str) -> tuple[Any, ...] | None:
+def _still(document: GltfDocument, primitive: Any, matrix: Array, field: str) -> tuple[Any, ...] | None:
     attributes = primitive.get("attributes") if isinstance(primitive, dict) else None
     if not isinstance(attributes, dict) or primitive.get("mode", 4) != 4 or "POSITION" not in attributes:
         return None

@@ -8,7 +8,7 @@ from typing import Any
 
 import numpy as np
 
-from veergust.core.files.gltf_data import LONGEST_MOTION, MOST_JOINTS, Document, buffer_files, open_gltf, plain
+from veergust.core.files.gltf_data import LONGEST_MOTION, MOST_JOINTS, GltfDocument, buffer_files, open_gltf, plain
 from veergust.core.files.gltf_mesh import read_skin
 from veergust.core.files.motion_file import MotionFile, Reader
 from veergust.core.motion import quat
@@ -43,7 +43,7 @@ def read_gltf(path: Path, *, within: Path | None = None, mesh: bool = True) -> M
     return MotionFile(skeleton, shape, tuple(motions), tuple(dict.fromkeys(left_out)))
 
 
-def _local(document: Document, index: int, left_out: list[str]) -> tuple[Array, Array, float]:
+def _local(document: GltfDocument, index: int, left_out: list[str]) -> tuple[Array, Array, float]:
     """Turn, place and size of a node."""
     node, field = document.items("nodes")[index], f"nodes[{index}]"
     if "matrix" in node:
@@ -62,7 +62,7 @@ def _local(document: Document, index: int, left_out: list[str]) -> tuple[Array, 
     return turn, place, size
 
 
-def _parents(document: Document) -> dict[int, int]:
+def _parents(document: GltfDocument) -> dict[int, int]:
     parent: dict[int, int] = {}
     for i in range(len(document.items("nodes"))):
         for child in document.children(i):
@@ -72,7 +72,7 @@ def _parents(document: Document) -> dict[int, int]:
     return parent
 
 
-def _order(document: Document) -> list[int]:
+def _order(document: GltfDocument) -> list[int]:
     """The nodes that are joints, parents first: the skin's (with no skin: every node without a mesh)."""
     nodes = document.items("nodes")
     parent = _parents(document)
@@ -93,7 +93,7 @@ def _order(document: Document) -> list[int]:
     return order
 
 
-def _skeleton(document: Document, order: list[int], left_out: list[str]) -> tuple[Skeleton, Array]:
+def _skeleton(document: GltfDocument, order: list[int], left_out: list[str]) -> tuple[Skeleton, Array]:
     """The skeleton of the joint nodes, and the size ``[J]`` each has with everything above it."""
     nodes = document.items("nodes")
     parent = _parents(document)
@@ -123,7 +123,7 @@ def _skeleton(document: Document, order: list[int], left_out: list[str]) -> tupl
     return Skeleton(tuple(names.values()), parents, turn, at), sizes
 
 
-def _joint_nodes(document: Document, parent: dict[int, int]) -> set[int]:
+def _joint_nodes(document: GltfDocument, parent: dict[int, int]) -> set[int]:
     nodes, skins = document.items("nodes"), document.items("skins")
     if not skins:
         return {i for i, n in enumerate(nodes) if "mesh" not in n and "camera" not in n}
@@ -156,7 +156,7 @@ def _moves(node: dict[str, Any]) -> bool:
 
 
 def _motion(
-    document: Document,
+    document: GltfDocument,
     index: int,
     entry: dict[str, Any],
     binding: dict[int, int],
@@ -200,7 +200,7 @@ def _motion(
     return Motion(name, seconds, fps, tuple(tracks))
 
 
-def _track(document: Document, sampler: dict[str, Any], joint: int, path: Any, field: str) -> Track:
+def _track(document: GltfDocument, sampler: dict[str, Any], joint: int, path: Any, field: str) -> Track:
     kind = plain(sampler.get("interpolation", "LINEAR"))
     if kind not in ("STEP", "LINEAR", "CUBICSPLINE"):
         raise document.trouble(f"{field}.interpolation", "is not known")

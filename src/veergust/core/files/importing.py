@@ -19,7 +19,7 @@ from veergust.core.files.gltf_mesh import read_prop
 from veergust.core.files.lock import Lock
 from veergust.core.files.motion_file import MotionFile, fingerprint
 from veergust.core.files.reading import Progress, bind, is_same, no_progress, read_motion, reader_of, source_rig
-from veergust.core.files.saving import Known, add_files, save_project
+from veergust.core.files.saving import Digests, add_files, save_project
 from veergust.core.files.wav_read import read_wav
 from veergust.core.model import Clip, Project, Rig, SourceRig
 from veergust.core.motion.figure import Assets
@@ -51,7 +51,7 @@ class Imported:
     project: Project
     clips: tuple[str, ...]
     left_out: tuple[str, ...]
-    known: Known | None = None
+    known: Digests | None = None
 
 
 def held_name(name: str) -> tuple[str, str]:
@@ -95,7 +95,7 @@ def take_in(
     save: bool = True,
     progress: Progress = no_progress,
     lock: Lock | None = None,
-    known: Known | None = None,
+    known: Digests | None = None,
 ) -> Imported:
     """The project with the clips of an arrival, its file copied in and its mapping kept.
 
@@ -158,7 +158,7 @@ def import_file(
     *,
     save: bool = True,
     lock: Lock | None = None,
-    known: Known | None = None,
+    known: Digests | None = None,
 ) -> Imported:
     """``arrive`` and ``take_in`` in one, with the mapping as it is kept or proposed."""
     return take_in(project, folder, arrive(project, folder, source), save=save, lock=lock, known=known)

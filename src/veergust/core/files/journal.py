@@ -43,7 +43,7 @@ def journal_folder() -> Path:
     return platformdirs.user_state_path("veergust") / "journal"
 
 
-class Entry(msgspec.Struct, frozen=True):
+class JournalEntry(msgspec.Struct, frozen=True):
     """What a step made of one file: its digest as it was saved, its digest now, and its text, packed."""
 
     base: str | None = None
@@ -56,7 +56,7 @@ class JournalStep(msgspec.Struct, frozen=True):
 
     says: str
     at: str
-    files: dict[str, Entry]
+    files: dict[str, JournalEntry]
 
 
 def _key(folder: Path) -> str:
@@ -129,8 +129,8 @@ class Journal:
             self._fd = -1
 
 
-def _entry(saved: bytes | None, now: bytes | None) -> Entry:
-    return Entry(
+def _entry(saved: bytes | None, now: bytes | None) -> JournalEntry:
+    return JournalEntry(
         None if saved is None else digest(saved)[:16],
         None if now is None else digest(now)[:16],
         None if now is None else base64.b64encode(zlib.compress(now, 6)).decode(),
@@ -228,7 +228,7 @@ def _called(name: str, files: Mapping[str, bytes]) -> str:
         return name
 
 
-def _text(entry: Entry) -> bytes:
+def _text(entry: JournalEntry) -> bytes:
     unpack = zlib.decompressobj()
     try:
         text = unpack.decompress(base64.b64decode(entry.text or "", validate=True), LONGEST_TEXT)

@@ -19,7 +19,7 @@ from veergust.core.model import Project
 from veergust.core.trouble import Trouble
 from veergust.core.wording import listed
 
-Known = Mapping[str, str]
+Digests = Mapping[str, str]
 """The digests of a project's files as they were opened or last saved, by path in the folder."""
 
 
@@ -40,7 +40,7 @@ def save_project(
     folder: Path,
     *,
     clips_from: Path | None = None,
-    known: Known | None = None,
+    known: Digests | None = None,
     lock: Lock | None = None,
     also: Mapping[str, bytes] | None = None,
 ) -> dict[str, str]:
@@ -116,7 +116,7 @@ def _along(project: Project, folder: Path, clips_from: Path | None) -> dict[str,
     return out
 
 
-def _write(place: Beneath, folder: Path, files: dict[str, bytes], known: Known | None) -> None:
+def _write(place: Beneath, folder: Path, files: dict[str, bytes], known: Digests | None) -> None:
     there = {name: _digest_there(place, name) for name in files}
     write = {name: data for name, data in files.items() if there[name] != digest(data)}
     gone = [n for n in (_listed_there(place) if known is None else known) if n not in files]

@@ -28,7 +28,7 @@ from veergust.core.model.action import (
     StartRule,
     Strike,
 )
-from veergust.core.model.base import Condition, Record, Vec3
+from veergust.core.model.base import Condition, Value, Vec3
 from veergust.core.model.clip import Clip, FootSpan, KeyEase, PoseKey, Quat, SourceRig
 from veergust.core.model.locomotion import BlendPoint, Locomotion, State, Transition
 from veergust.core.model.project import (
@@ -85,7 +85,6 @@ __all__ = [
     "Prop",
     "Quat",
     "Reaction",
-    "Record",
     "Rig",
     "RootUse",
     "Section",
@@ -99,6 +98,7 @@ __all__ = [
     "State",
     "Strike",
     "Transition",
+    "Value",
     "Vec3",
     "Weapon",
 ]

@@ -14,19 +14,19 @@ from veergust.core.model.base import (
     Frame,
     Place,
     Rate,
-    Record,
     Seconds,
     Size,
     Speed,
     Ticks,
+    Value,
 )
 
 Ease = Literal["linear", "smooth", "in", "out"]
-Contact = Literal["any", "hit", "guarded", "none"]
-Mark = Literal["", "plum", "green", "ochre", "indigo"]
+ContactAsked = Literal["any", "hit", "guarded", "none"]
+Ink = Literal["", "plum", "green", "ochre", "indigo"]
 
 
-class RootUse(Record, frozen=True):
+class RootUse(Value, frozen=True):
     """Which parts of the root's travel move the body, and how much of each."""
 
     forward: bool = True
@@ -36,7 +36,7 @@ class RootUse(Record, frozen=True):
     scale: Factor = 1.0
 
 
-class Cut(Record, frozen=True):
+class Cut(Value, frozen=True):
     """A trimmed, timed, maybe mirrored piece of a clip; ``start`` and ``end`` in source seconds."""
 
     clip: str
@@ -47,7 +47,7 @@ class Cut(Record, frozen=True):
     blend: Ticks = 0
 
 
-class Pin(Record, frozen=True):
+class Pin(Value, frozen=True):
     """What a span's edge keeps when its cut is retimed: the pose it marks, or its frame.
 
     ``source`` is the marked source time, kept so that retiming there and back does not drift; without one the
@@ -58,7 +58,7 @@ class Pin(Record, frozen=True):
     source: Seconds | None = None
 
 
-class Span(Record, frozen=True):
+class Span(Value, frozen=True):
     """Ticks ``[start, end)`` counted from the start of the section."""
 
     start: Frame
@@ -67,7 +67,7 @@ class Span(Record, frozen=True):
     end_pin: Pin = Pin()
 
 
-class HitboxKey(Record, frozen=True):
+class HitboxKey(Value, frozen=True):
     """A hitbox's place and size on a tick of its strike, eased linearly between keys."""
 
     tick: Frame
@@ -76,7 +76,7 @@ class HitboxKey(Record, frozen=True):
     radius: Size
 
 
-class Hitbox(Record, frozen=True):
+class Hitbox(Value, frozen=True):
     """A hitbox on a mount: sphere at ``offset``, capsule ``offset`` → ``to``, or box of half extents ``size``."""
 
     mount: str
@@ -114,7 +114,7 @@ class Exit(Span, frozen=True):
     to: str = ""
     to_kind: Literal["action", "tag", "pool", "ground"] = "action"
     section: str = ""
-    contact: Contact = "any"
+    contact: ContactAsked = "any"
     conditions: tuple[Condition, ...] = ()
     blend: Ticks = 4
     priority: Frame = 0
@@ -130,7 +130,7 @@ class Gate(Span, frozen=True):
     blend: Ticks = 0
 
 
-class Setting(Record, frozen=True):
+class Setting(Value, frozen=True):
     """A setting of the character and its value while the whole action plays."""
 
     setting: str
@@ -166,7 +166,7 @@ class Shield(Span, frozen=True):
     height: Literal["any", "high", "low"] = "any"
 
 
-class Event(Record, frozen=True):
+class Event(Value, frozen=True):
     """Something fired when play reaches ``tick``."""
 
     tick: Frame
@@ -179,13 +179,13 @@ class Event(Record, frozen=True):
     pin: Pin = Pin()
 
 
-class Section(Record, frozen=True):
+class Section(Value, frozen=True):
     """A named run of cuts; ``then`` is a section's name, or ``end``. ``mark`` is an ink to find it by."""
 
     name: str
     cuts: tuple[Cut, ...] = ()
     then: str = "end"
-    mark: Mark = ""
+    mark: Ink = ""
     gates: tuple[Gate, ...] = ()
     strikes: tuple[Strike, ...] = ()
     exits: tuple[Exit, ...] = ()
@@ -195,7 +195,7 @@ class Section(Record, frozen=True):
     events: tuple[Event, ...] = ()
 
 
-class StartRule(Record, frozen=True):
+class StartRule(Value, frozen=True):
     """From locomotion: which commands start the action, in which states, how soon again (ticks).
 
     ``momentum`` says what becomes of the speed the body had: it fades out over the blend in, stops at once, or is
@@ -210,21 +210,21 @@ class StartRule(Record, frozen=True):
     momentum: Literal["fade", "stop", "keep"] = "fade"
 
 
-class Ending(Record, frozen=True):
+class Ending(Value, frozen=True):
     """What runs at a start or an ending: parameters to set, and a message (empty: none)."""
 
     parameters: tuple[Setting, ...] = ()
     message: str = ""
 
 
-class Kept(Record, frozen=True):
+class Kept(Value, frozen=True):
     """An action as it was kept under a name, to be compared with and taken over; it has no kept ones itself."""
 
     name: str
     action: Action
 
 
-class Action(Record, frozen=True):
+class Action(Value, frozen=True):
     """A playable thing on a layer. The entry section is the first unless ``entry`` names another.
 
     ``exits``, ``shields`` and ``drives`` stand for the whole action, whatever their span; those of a section go
@@ -255,14 +255,14 @@ class Action(Record, frozen=True):
     kept: tuple[Kept, ...] = ()
 
 
-class PoolItem(Record, frozen=True):
+class PoolItem(Value, frozen=True):
     """One choice of a pool."""
 
     name: str
     weight: Amount = 1.0
 
 
-class Pool(Record, frozen=True):
+class Pool(Value, frozen=True):
     """A weighted set of actions to pick from; none of the last ``apart`` picks comes again."""
 
     name: str

@@ -25,7 +25,7 @@ Speed = Annotated[float, Meta(ge=0, le=100_000)]
 Factor = Annotated[float, Meta(ge=-1000, le=1000)]
 Amount = Annotated[float, Meta(ge=-1_000_000, le=1_000_000)]
 """A number that only means something to the game: damage, health, a setting."""
-Share = Annotated[float, Meta(ge=0, le=1)]
+Fraction = Annotated[float, Meta(ge=0, le=1)]
 Frame = Annotated[int, Meta(ge=-200_000, le=200_000)]
 """A tick of a section, a run, or a drill."""
 Ticks = Annotated[int, Meta(ge=0, le=10_000)]
@@ -52,11 +52,11 @@ Test = Literal[
 ]
 
 
-class Record(msgspec.Struct, frozen=True, kw_only=True, omit_defaults=True, forbid_unknown_fields=True):
+class Value(msgspec.Struct, frozen=True, kw_only=True, omit_defaults=True, forbid_unknown_fields=True):
     """A frozen value of the project; equal by content, changed with ``msgspec.structs.replace``."""
 
 
-class Condition(Record, frozen=True):
+class Condition(Value, frozen=True):
     """One test, ``test(name) op value``; truths count as 1 and 0.
 
     ``held``, ``released`` and ``pressed`` take a command as ``name``, ``parameter`` a parameter, ``contact`` one

@@ -8,14 +8,14 @@ import msgspec
 from msgspec import Meta
 
 from veergust.core.model.action import RootUse
-from veergust.core.model.base import Degrees, Place, Rate, Record, Seconds, Turn
+from veergust.core.model.base import Degrees, Place, Rate, Seconds, Turn, Value
 
 Unit = Annotated[float, Meta(ge=-2, le=2)]
 Quat = tuple[Unit, Unit, Unit, Unit]
 KeyEase = Literal["linear", "smooth", "in", "out", "hold"]
 
 
-class PoseKey(Record, frozen=True):
+class PoseKey(Value, frozen=True):
     """A pose at ``time`` (source seconds), as what is added to what lies under it.
 
     ``turns`` are local rotations (x, y, z, w) that follow the joint's own, ``places`` shifts of its local place (m);
@@ -28,7 +28,7 @@ class PoseKey(Record, frozen=True):
     places: tuple[tuple[str, Place], ...] = ()
 
 
-class FootSpan(Record, frozen=True):
+class FootSpan(Value, frozen=True):
     """A foot on the floor from ``start`` to ``end`` (source seconds)."""
 
     joint: str
@@ -36,7 +36,7 @@ class FootSpan(Record, frozen=True):
     end: Seconds
 
 
-class Clip(Record, frozen=True):
+class Clip(Value, frozen=True):
     """A clip and its preparation; the source file is never touched. Times in source seconds.
 
     ``reverse`` plays it from out to in. ``root`` says what of the travel of ``root_joint`` moves the body (empty:
@@ -66,7 +66,7 @@ class Clip(Record, frozen=True):
     tags: tuple[str, ...] = ()
 
 
-class SourceRig(Record, frozen=True):
+class SourceRig(Value, frozen=True):
     """How a foreign skeleton, known by its ``fingerprint``, answers to the figure's.
 
     ``joints`` are pairs (its joint, the figure's). ``turn`` (x, y, z degrees about fixed axes) stands it upright on

@@ -4,17 +4,17 @@ from __future__ import annotations
 
 from typing import Literal
 
-from veergust.core.model.base import Condition, Factor, Record, Speed, Ticks
+from veergust.core.model.base import Condition, Factor, Speed, Ticks, Value
 
 
-class BlendPoint(Record, frozen=True):
+class BlendPoint(Value, frozen=True):
     """A clip of a blend and the ground speed (m/s) at which it is seen alone."""
 
     clip: str
     speed: Speed
 
 
-class State(Record, frozen=True):
+class State(Value, frozen=True):
     """One state. A blend keeps its clips in step; ``matched`` plays the clip at the body's own speed."""
 
     name: str
@@ -24,7 +24,7 @@ class State(Record, frozen=True):
     band: Literal["floor", "guard", "air"] = "floor"
 
 
-class Transition(Record, frozen=True):
+class Transition(Value, frozen=True):
     """From one state (or ``*``) to another when all conditions hold; a crossfade of ``ticks``."""
 
     start: str
@@ -34,7 +34,7 @@ class Transition(Record, frozen=True):
     ease: Literal["linear", "smooth", "in", "out"] = "smooth"
 
 
-class Locomotion(Record, frozen=True):
+class Locomotion(Value, frozen=True):
     """The state machine under the actions, and how the stick moves the body (m/s, m/s², degrees/s)."""
 
     entry: str = ""

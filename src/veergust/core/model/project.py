@@ -8,7 +8,7 @@ import msgspec
 from msgspec import Meta
 
 from veergust.core.model.action import Action, Pool
-from veergust.core.model.base import Count, Metres, Record, Share, Ticks
+from veergust.core.model.base import Count, Fraction, Metres, Ticks, Value
 from veergust.core.model.clip import Clip, SourceRig
 from veergust.core.model.locomotion import Locomotion
 from veergust.core.model.rig import Rig
@@ -17,28 +17,28 @@ from veergust.core.model.stage import Stage
 SCHEMA = 1
 
 
-class Mask(Record, frozen=True):
+class Mask(Value, frozen=True):
     """How much of each joint a layer speaks for: ``whole`` body, or from ``joint`` onward feathered over joints."""
 
     name: str
     joint: str = ""
     feather: Ticks = 0
-    weights: tuple[tuple[str, Share], ...] = ()
+    weights: tuple[tuple[str, Fraction], ...] = ()
 
 
-class Layer(Record, frozen=True):
+class Layer(Value, frozen=True):
     """Where actions play. ``scope`` lists the locomotion states in which it may speak (none listed: all)."""
 
     name: str
     mode: Literal["override", "additive"] = "override"
     mask: str = ""
-    weight: Share = 1.0
+    weight: Fraction = 1.0
     scope: tuple[str, ...] = ()
     outside: Literal["fade", "finish", "refuse"] = "fade"
     reference: str = ""
 
 
-class Command(Record, frozen=True):
+class Command(Value, frozen=True):
     """A named input, the keys it is bound to, and for how many ticks a press is remembered (None: as the project)."""
 
     name: str
@@ -46,7 +46,7 @@ class Command(Record, frozen=True):
     buffer: Ticks | None = None
 
 
-class Reaction(Record, frozen=True):
+class Reaction(Value, frozen=True):
     """A row of the reaction table; the first row that fits is played."""
 
     action: str
@@ -56,7 +56,7 @@ class Reaction(Record, frozen=True):
     section: str = ""
 
 
-class DrillStep(Record, frozen=True):
+class DrillStep(Value, frozen=True):
     """One scripted input: a command, the stick, or an action by name, whatever starts it, begun at ``section``."""
 
     tick: Count
@@ -69,7 +69,7 @@ class DrillStep(Record, frozen=True):
     value: tuple[Metres, Metres] = (0.0, 0.0)
 
 
-class Expectation(Record, frozen=True):
+class Expectation(Value, frozen=True):
     """What must be so: by ``tick`` at the latest (from ``since`` on), ``fighter`` plays, touches or stands so."""
 
     fighter: str
@@ -83,7 +83,7 @@ class Expectation(Record, frozen=True):
     never: bool = False
 
 
-class Drill(Record, frozen=True):
+class Drill(Value, frozen=True):
     """A scripted input with what it must lead to."""
 
     name: str
@@ -93,14 +93,14 @@ class Drill(Record, frozen=True):
     expect: tuple[Expectation, ...] = ()
 
 
-class Settings(Record, frozen=True):
+class Settings(Value, frozen=True):
     """Numbers of the whole project: ticks a second, and how long a press is remembered (ticks)."""
 
     rate: Annotated[int, Meta(ge=1, le=1000)] = 60
     buffer: Ticks = 8
 
 
-class Project(Record, frozen=True):
+class Project(Value, frozen=True):
     """Everything the person has made. A value: an edit makes a new one."""
 
     name: str = "Untitled"

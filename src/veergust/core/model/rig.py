@@ -2,10 +2,10 @@
 
 from __future__ import annotations
 
-from veergust.core.model.base import Place, Rate, Record, Size, Turn
+from veergust.core.model.base import Place, Rate, Size, Turn, Value
 
 
-class Mount(Record, frozen=True):
+class Mount(Value, frozen=True):
     """A named point on a joint; ``offset`` in the joint's frame (m), ``turn`` as x, y, z angles (degrees)."""
 
     name: str
@@ -14,7 +14,7 @@ class Mount(Record, frozen=True):
     turn: Turn = (0.0, 0.0, 0.0)
 
 
-class Hurtbox(Record, frozen=True):
+class Hurtbox(Value, frozen=True):
     """A capsule on a joint from ``offset`` to ``to`` (joint frame, m); equal ends make a sphere."""
 
     name: str
@@ -24,14 +24,14 @@ class Hurtbox(Record, frozen=True):
     radius: Size = 0.1
 
 
-class Capsule(Record, frozen=True):
+class Capsule(Value, frozen=True):
     """The body for collision with the stage: standing on the floor at the body's position."""
 
     radius: Size = 0.3
     height: Size = 1.75
 
 
-class Weapon(Record, frozen=True):
+class Weapon(Value, frozen=True):
     """The line from base to tip, both mounts, whose sweep is drawn and measured."""
 
     base: str
@@ -39,7 +39,7 @@ class Weapon(Record, frozen=True):
     radius: Size = 0.03
 
 
-class Prop(Record, frozen=True):
+class Prop(Value, frozen=True):
     """A glTF mesh in the project folder carried on a mount: ``offset`` (m) and ``turn`` (x, y, z degrees) there."""
 
     name: str
@@ -50,7 +50,7 @@ class Prop(Record, frozen=True):
     scale: Rate = 1.0
 
 
-class Rig(Record, frozen=True):
+class Rig(Value, frozen=True):
     """What belongs to the skeleton in ``figure`` (a motion file in the project folder).
 
     ``root`` names the joint whose travel moves the body; empty means the hips projected to the floor. The figure's

@@ -4,10 +4,10 @@ from __future__ import annotations
 
 from typing import Literal
 
-from veergust.core.model.base import Amount, Degrees, Metres, Place, Record, Size
+from veergust.core.model.base import Amount, Degrees, Metres, Place, Size, Value
 
 
-class Floor(Record, frozen=True):
+class Floor(Value, frozen=True):
     """A level rectangle of floor: x and z from ``low`` to ``high`` at ``height`` (m). Its rim is a ledge."""
 
     name: str = "floor"
@@ -16,7 +16,7 @@ class Floor(Record, frozen=True):
     height: Metres = 0.0
 
 
-class Post(Record, frozen=True):
+class Post(Value, frozen=True):
     """A standing target: a round post that can be touched, takes no damage and does not move."""
 
     name: str = "post"
@@ -25,7 +25,7 @@ class Post(Record, frozen=True):
     height: Size = 1.1
 
 
-class Fighter(Record, frozen=True):
+class Fighter(Value, frozen=True):
     """Who stands where; ``facing`` in degrees about +Y, 0 towards +Z. ``plays`` says who gives the commands."""
 
     name: str
@@ -36,7 +36,7 @@ class Fighter(Record, frozen=True):
     answer: str = ""
 
 
-class Stage(Record, frozen=True):
+class Stage(Value, frozen=True):
     """One place to try things; a fighter that falls below ``put_back_below`` is put back where it began."""
 
     name: str = "Stage"

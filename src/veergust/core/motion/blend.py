@@ -17,8 +17,11 @@ def mix(a: Pose, b: Pose, weight: float | Array) -> Pose:
             return b
         if w <= 0.0:
             return a
-        w = np.full(a.turn.shape[1], w)
-    return Pose(quat.slerp(a.turn, b.turn, w[None]), a.place + (b.place - a.place) * w[None, :, None])
+        w = np.full(a.rotation.shape[1], w)
+    return Pose(
+        quat.slerp(a.rotation, b.rotation, w[None]),
+        a.translation + (b.translation - a.translation) * w[None, :, None],
+    )
 
 
 def mix_on(a: Pose, b: Pose, weight: float | Array, way: Array | None) -> tuple[Pose, Array | None]:
@@ -34,24 +37,24 @@ def mix_on(a: Pose, b: Pose, weight: float | Array, way: Array | None) -> tuple[
     if w.min(initial=1.0) >= 1.0:
         return b, None
     if w.ndim == 0:
-        w = np.full(a.turn.shape[1], w)
-    delta = quat.multiply(quat.conjugate(a.turn[0]), b.turn[0])
+        w = np.full(a.rotation.shape[1], w)
+    delta = quat.multiply(quat.conjugate(a.rotation[0]), b.rotation[0])
     side = delta[:, 3] if way is None else np.sum(delta * way, axis=-1)
     delta = np.where(side[:, None] < 0.0, -delta, delta)
     half = np.arctan2(np.linalg.norm(delta[:, :3], axis=-1), delta[:, 3])
     sine = np.sin(half * w) / np.where(np.sin(half) > 1e-9, np.sin(half), 1.0)
     part = np.concatenate([delta[:, :3] * sine[:, None], np.cos(half * w)[:, None]], axis=-1)
-    turn = quat.normalize(quat.multiply(a.turn[0], part))
-    return Pose(turn[None], a.place + (b.place - a.place) * w[None, :, None]), delta
+    rotation = quat.normalize(quat.multiply(a.rotation[0], part))
+    return Pose(rotation[None], a.translation + (b.translation - a.translation) * w[None, :, None]), delta
 
 
 def add(base: Pose, pose: Pose, reference: Pose, weight: float | Array) -> Pose:
     """``base`` with the difference from ``reference`` to ``pose`` added, joint by joint."""
-    w = np.broadcast_to(np.asarray(weight, dtype=np.float64), base.turn.shape[1:2])
-    delta = quat.multiply(quat.conjugate(reference.turn), pose.turn)
+    w = np.broadcast_to(np.asarray(weight, dtype=np.float64), base.rotation.shape[1:2])
+    delta = quat.multiply(quat.conjugate(reference.rotation), pose.rotation)
     part = quat.slerp(np.broadcast_to(quat.IDENTITY, delta.shape), delta, w[None])
-    shift = (pose.place - reference.place) * w[None, :, None]
-    return Pose(quat.normalize(quat.multiply(base.turn, part)), base.place + shift)
+    shift = (pose.translation - reference.translation) * w[None, :, None]
+    return Pose(quat.normalize(quat.multiply(base.rotation, part)), base.translation + shift)
 
 
 def mask_weights(skeleton: Skeleton, joint: str, feather: int, own: tuple[tuple[str, float], ...] = ()) -> Array:

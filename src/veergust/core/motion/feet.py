@@ -19,7 +19,7 @@ TOES = re.compile(r"toe|ball", re.IGNORECASE)
 
 
 @dataclass(frozen=True)
-class Contact:
+class FootContact:
     """A foot on the floor over frames ``[start, end)``."""
 
     joint: int
@@ -70,7 +70,7 @@ def hips_of(skeleton: Skeleton) -> int:
 
 def contacts(
     skeleton: Skeleton, places: Array, step: float, size: float, feet: tuple[int, ...]
-) -> tuple[Contact, ...]:
+) -> tuple[FootContact, ...]:
     """Spans in which a foot neither moves nor is raised.
 
     ``places`` ``[F, J, 3]`` are joints in the world at ``step`` seconds a frame, ``size`` the length of a leg. A
@@ -78,7 +78,7 @@ def contacts(
     ``HIGH`` leg lengths of the lowest it comes. Gaps and spans shorter than ``SHORTEST`` seconds are closed and
     dropped.
     """
-    out: list[Contact] = []
+    out: list[FootContact] = []
     frames = len(places)
     for foot in feet:
         ball = toes_of(skeleton, foot)
@@ -91,7 +91,7 @@ def contacts(
         short = max(1, round(SHORTEST / step))
         for start, end in _runs(_close(down, short)):
             if end - start >= short:
-                out.append(Contact(foot, start, end))
+                out.append(FootContact(foot, start, end))
     return tuple(out)
 
 

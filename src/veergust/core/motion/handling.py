@@ -15,16 +15,16 @@ from veergust.core.motion.skeleton import Pose, Skeleton, forward
 def turn_joint(skeleton: Skeleton, pose: Pose, joint: int, axis: Array, degrees: float, *, local: bool) -> Pose:
     """``pose`` (a batch of one) with a joint turned about ``axis`` ``[3]``, its own or the world's."""
     spin = quat.from_axis_angle(axis, degrees)
-    turn = pose.turn.copy()
+    rotation = pose.rotation.copy()
     if local:
-        turn[0, joint] = quat.normalize(quat.multiply(turn[0, joint], spin))
+        rotation[0, joint] = quat.normalize(quat.multiply(rotation[0, joint], spin))
     else:
-        world = forward(skeleton, pose.turn, pose.place)[0]
+        world = forward(skeleton, pose.rotation, pose.translation)[0]
         parent = skeleton.parents[joint]
         above = quat.from_matrix(world[parent, :3, :3]) if parent >= 0 else quat.IDENTITY
         inside = quat.multiply(quat.conjugate(above), quat.multiply(spin, above))
-        turn[0, joint] = quat.normalize(quat.multiply(inside, turn[0, joint]))
-    return Pose(turn, pose.place)
+        rotation[0, joint] = quat.normalize(quat.multiply(inside, rotation[0, joint]))
+    return Pose(rotation, pose.translation)
 
 
 def limb_ends(skeleton: Skeleton) -> tuple[int, ...]:
@@ -46,7 +46,7 @@ def limb_ends(skeleton: Skeleton) -> tuple[int, ...]:
 def pull(skeleton: Skeleton, pose: Pose, joint: int, target: Array) -> Pose:
     """A hand or foot brought to ``target`` ``[3]`` (world) by its limb, bending as it bends now; any other joint is
     moved there with all that hangs on it."""
-    world = forward(skeleton, pose.turn, pose.place)
+    world = forward(skeleton, pose.rotation, pose.translation)
     parent = skeleton.parents[joint]
     if joint in limb_ends(skeleton):
         upper = skeleton.parents[parent]
@@ -55,17 +55,17 @@ def pull(skeleton: Skeleton, pose: Pose, joint: int, target: Array) -> Pose:
         ahead = np.array([[0.0, 0.0, 1.0 if joint in feet_of(skeleton) else -1.0]])
         straight = np.linalg.norm(bend) < 0.01 * np.linalg.norm(c - a)
         return two_bone(skeleton, pose, upper, target[None], ahead if straight else bend)
-    place = pose.place.copy()
+    translation = pose.translation.copy()
     if parent < 0:
-        place[0, joint] = target
+        translation[0, joint] = target
     else:
         above = world[0, parent]
-        place[0, joint] = above[:3, :3].T @ (target - above[:3, 3])
-    return Pose(pose.turn, place)
+        translation[0, joint] = above[:3, :3].T @ (target - above[:3, 3])
+    return Pose(pose.rotation, translation)
 
 
 def reset_joint(skeleton: Skeleton, pose: Pose, under: Pose, joint: int) -> Pose:
     """A joint as it lies in ``under``."""
-    turn, place = pose.turn.copy(), pose.place.copy()
-    turn[0, joint], place[0, joint] = under.turn[0, joint], under.place[0, joint]
-    return Pose(turn, place)
+    rotation, translation = pose.rotation.copy(), pose.translation.copy()
+    rotation[0, joint], translation[0, joint] = under.rotation[0, joint], under.translation[0, joint]
+    return Pose(rotation, translation)

@@ -20,7 +20,7 @@ def two_bone(
     """
     middle = skeleton.parents.index(upper)
     end = skeleton.parents.index(middle)
-    world = forward(skeleton, pose.turn, pose.place)
+    world = forward(skeleton, pose.rotation, pose.translation)
     a, b, c = world[:, upper, :3, 3], world[:, middle, :3, 3], world[:, end, :3, 3]
     spin = quat.from_matrix(world[:, [upper, middle, end], :3, :3])
     first = np.linalg.norm(b - a, axis=-1)
@@ -40,7 +40,7 @@ def two_bone(
     middle_world = quat.multiply(quat.between(bone, tip - elbow), carried)
     parent = skeleton.parents[upper]
     base = quat.from_matrix(world[:, parent, :3, :3]) if parent >= 0 else quat.IDENTITY[None]
-    turn = pose.turn.copy()
+    rotation = pose.rotation.copy()
     w = np.broadcast_to(np.asarray(weight, dtype=np.float64), (len(a),))
     solved = {
         upper: quat.multiply(quat.conjugate(base), upper_world),
@@ -48,5 +48,5 @@ def two_bone(
         end: quat.multiply(quat.conjugate(middle_world), spin[:, 2]),
     }
     for joint, value in solved.items():
-        turn[:, joint] = quat.slerp(pose.turn[:, joint], value, w)
-    return Pose(turn, pose.place)
+        rotation[:, joint] = quat.slerp(pose.rotation[:, joint], value, w)
+    return Pose(rotation, pose.translation)

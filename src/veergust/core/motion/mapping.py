@@ -33,7 +33,7 @@ class Pair:
 
 
 @dataclass(frozen=True)
-class Proposal:
+class MappingProposal:
     """Pairs in the figure's order; how the source stands up (degrees about x, y, z) and is scaled; what is left."""
 
     pairs: tuple[Pair, ...]
@@ -43,7 +43,7 @@ class Proposal:
     unmatched_figure: tuple[str, ...]
 
 
-def propose(source: Skeleton, figure: Skeleton) -> Proposal:
+def propose(source: Skeleton, figure: Skeleton) -> MappingProposal:
     """Match ``source`` to ``figure``."""
     named = _by_name(source, figure)
     turn = stand_up(source, figure, named)
@@ -53,7 +53,7 @@ def propose(source: Skeleton, figure: Skeleton) -> Proposal:
         found[f] = Pair(source.names[s], figure.names[f], "position")
     pairs = tuple(found[f] for f in sorted(found))
     used = {p.source for p in pairs}
-    return Proposal(
+    return MappingProposal(
         pairs,
         turn,
         size_ratio(source, figure, {p.figure: p.source for p in pairs}, turn),

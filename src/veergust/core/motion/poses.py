@@ -15,16 +15,16 @@ STILL = 1e-6
 
 def _table(skeleton: Skeleton, keys: tuple[PoseKey, ...]) -> tuple[Array, Array]:
     """What the keys add: turns ``[K, J, 4]`` and shifts ``[K, J, 3]``. Joints the figure lacks are passed over."""
-    turn = np.tile(quat.IDENTITY, (len(keys), len(skeleton), 1))
-    place = np.zeros((len(keys), len(skeleton), 3))
+    rotation = np.tile(quat.IDENTITY, (len(keys), len(skeleton), 1))
+    translation = np.zeros((len(keys), len(skeleton), 3))
     for k, key in enumerate(keys):
         for name, value in key.turns:
             if name in skeleton.index:
-                turn[k, skeleton.index[name]] = value
+                rotation[k, skeleton.index[name]] = value
         for name, shift in key.places:
             if name in skeleton.index:
-                place[k, skeleton.index[name]] = shift
-    return quat.normalize(turn), place
+                translation[k, skeleton.index[name]] = shift
+    return quat.normalize(rotation), translation
 
 
 def added(skeleton: Skeleton, keys: tuple[PoseKey, ...], at: Array) -> tuple[Array, Array]:
@@ -32,32 +32,32 @@ def added(skeleton: Skeleton, keys: tuple[PoseKey, ...], at: Array) -> tuple[Arr
 
     Between keys by each key's ease, on the shortest arc; held before the first and after the last.
     """
-    turn, place = _table(skeleton, keys)
+    rotation, translation = _table(skeleton, keys)
     if len(keys) == 1:
-        return np.repeat(turn, len(at), axis=0), np.repeat(place, len(at), axis=0)
+        return np.repeat(rotation, len(at), axis=0), np.repeat(translation, len(at), axis=0)
     times = np.array([key.time for key in keys])
     low = np.clip(np.searchsorted(times, at, side="right") - 1, 0, len(keys) - 2)
     t = np.clip((at - times[low]) / np.maximum(times[low + 1] - times[low], 1e-9), 0.0, 1.0)
     for kind in {key.ease for key in keys}:
         mine = np.array([key.ease == kind for key in keys])[low]
         t[mine] = eases(kind, t[mine])
-    out = quat.slerp(turn[low], turn[low + 1], t[:, None])
-    return out, place[low] + (place[low + 1] - place[low]) * t[:, None, None]
+    out = quat.slerp(rotation[low], rotation[low + 1], t[:, None])
+    return out, translation[low] + (translation[low + 1] - translation[low]) * t[:, None, None]
 
 
 def overlay(skeleton: Skeleton, pose: Pose, keys: tuple[PoseKey, ...], at: Array) -> Pose:
     """``pose`` of ``F`` frames shown at source times ``at`` with the keys laid over it."""
     if not keys:
         return pose
-    turn, place = added(skeleton, keys, at)
-    return Pose(quat.normalize(quat.multiply(pose.turn, turn)), pose.place + place)
+    rotation, translation = added(skeleton, keys, at)
+    return Pose(quat.normalize(quat.multiply(pose.rotation, rotation)), pose.translation + translation)
 
 
 def key_of(skeleton: Skeleton, time: float, under: Pose, wanted: Pose, ease: str = "smooth") -> PoseKey:
     """The key that makes ``wanted`` of ``under`` (batches of one); joints that stay are not listed."""
-    delta = quat.multiply(quat.conjugate(under.turn[0]), wanted.turn[0])
+    delta = quat.multiply(quat.conjugate(under.rotation[0]), wanted.rotation[0])
     delta = delta * np.where(delta[:, 3:] < 0.0, -1.0, 1.0)
-    shift = wanted.place[0] - under.place[0]
+    shift = wanted.translation[0] - under.translation[0]
     turned = np.linalg.norm(delta[:, :3], axis=-1) > STILL
     moved = np.linalg.norm(shift, axis=-1) > STILL
     names = skeleton.names

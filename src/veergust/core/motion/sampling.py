@@ -120,8 +120,8 @@ def evaluate(track: Track, at: Array) -> Array:
 def sample(skeleton: Skeleton, motion: Motion, at: Array) -> Pose:
     """Local poses ``[F, J, …]`` at times ``at`` ``[F]``; joints without a track stay in rest."""
     frames = len(at)
-    turn = np.broadcast_to(skeleton.rest_rotation, (frames, len(skeleton), 4)).copy()
-    place = np.broadcast_to(skeleton.rest_translation, (frames, len(skeleton), 3)).copy()
+    rotation = np.broadcast_to(skeleton.rest_rotation, (frames, len(skeleton), 4)).copy()
+    translation = np.broadcast_to(skeleton.rest_translation, (frames, len(skeleton), 3)).copy()
     for bundle in motion.bundles:
-        (turn if bundle.track.path == "rotation" else place)[:, bundle.joints] = bundle.at(at)
-    return Pose(turn, place)
+        (rotation if bundle.track.path == "rotation" else translation)[:, bundle.joints] = bundle.at(at)
+    return Pose(rotation, translation)

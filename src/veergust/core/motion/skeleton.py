@@ -78,25 +78,25 @@ class Skeleton:
 
 @dataclass(frozen=True, eq=False, repr=False)
 class Pose:
-    """Local transforms of ``F`` frames: ``turn`` ``[F, J, 4]``, ``place`` ``[F, J, 3]``."""
+    """Local transforms of ``F`` frames: ``rotation`` ``[F, J, 4]``, ``translation`` ``[F, J, 3]``."""
 
-    turn: Array
-    place: Array
+    rotation: Array
+    translation: Array
 
     def frame(self, index: int) -> Pose:
         """One frame as a batch of one; negative counts from the end."""
-        return Pose(self.turn[index][None], self.place[index][None])
+        return Pose(self.rotation[index][None], self.translation[index][None])
 
 
-def forward(skeleton: Skeleton, turn: Array, place: Array) -> Array:
+def forward(skeleton: Skeleton, rotation: Array, translation: Array) -> Array:
     """World matrices ``[F, J, 4, 4]`` of local rotations ``[F, J, 4]`` and places ``[F, J, 3]``.
 
     One matrix product per depth of the skeleton, over all frames and all joints of that depth at once.
     """
-    frames, joints = turn.shape[:2]
+    frames, joints = rotation.shape[:2]
     out = np.zeros((frames, joints, 4, 4))
-    out[..., :3, :3] = quat.to_matrix(turn)
-    out[..., :3, 3] = place
+    out[..., :3, :3] = quat.to_matrix(rotation)
+    out[..., :3, 3] = translation
     out[..., 3, 3] = 1.0
     for children, parents in skeleton.levels:
         out[:, children] = out[:, parents] @ out[:, children]
@@ -111,17 +111,19 @@ def mirror(skeleton: Skeleton, pose: Pose) -> Pose:
     """
     other = np.array(skeleton.mirrored)
     reflect = np.array([1.0, -1.0, -1.0, 1.0])
-    world = np.empty_like(pose.turn)
+    world = np.empty_like(pose.rotation)
     rest = np.empty_like(skeleton.rest_rotation)
     for j, parent in enumerate(skeleton.parents):
-        world[:, j] = pose.turn[:, j] if parent < 0 else quat.multiply(world[:, parent], pose.turn[:, j])
+        world[:, j] = pose.rotation[:, j] if parent < 0 else quat.multiply(world[:, parent], pose.rotation[:, j])
         rest[j] = skeleton.rest_rotation[j] if parent < 0 else quat.multiply(rest[parent], skeleton.rest_rotation[j])
     away = quat.multiply(world, quat.conjugate(rest)[None])
     flipped = quat.multiply((away * reflect)[:, other], rest[None])
-    turn = np.empty_like(pose.turn)
-    place = np.broadcast_to(skeleton.rest_translation, pose.place.shape).copy()
-    shift = (pose.place - skeleton.rest_translation)[:, other]
+    rotation = np.empty_like(pose.rotation)
+    translation = np.broadcast_to(skeleton.rest_translation, pose.translation.shape).copy()
+    shift = (pose.translation - skeleton.rest_translation)[:, other]
     for j, parent in enumerate(skeleton.parents):
-        turn[:, j] = flipped[:, j] if parent < 0 else quat.multiply(quat.conjugate(flipped[:, parent]), flipped[:, j])
-        place[:, j] += shift[:, j] * np.array([-1.0, 1.0, 1.0])
-    return Pose(quat.normalize(turn), place)
+        rotation[:, j] = (
+            flipped[:, j] if parent < 0 else quat.multiply(quat.conjugate(flipped[:, parent]), flipped[:, j])
+        )
+        translation[:, j] += shift[:, j] * np.array([-1.0, 1.0, 1.0])
+    return Pose(quat.normalize(rotation), translation)

@@ -122,11 +122,11 @@ def _joint_way(
     chain = [joint]
     while bones.parents[chain[0]] >= 0:
         chain.insert(0, bones.parents[chain[0]])
-    turn, place = pose.turn[:, chain[0]], pose.place[:, chain[0]]
+    turn, place = pose.rotation[:, chain[0]], pose.translation[:, chain[0]]
     rest = bones.rest_rotation[chain[0]]
     for j in chain[1:]:
-        place = place + quat.rotate(turn, pose.place[:, j])
-        turn = quat.multiply(turn, pose.turn[:, j])
+        place = place + quat.rotate(turn, pose.translation[:, j])
+        turn = quat.multiply(turn, pose.rotation[:, j])
         rest = quat.multiply(rest, bones.rest_rotation[j])
     return place, quat.multiply(turn, quat.conjugate(rest)[None])
 
@@ -238,7 +238,7 @@ def way_between(place: Array, yaw: Array, scale: float = 1.0) -> Trajectory:
 def remove(skeleton: Skeleton, pose: Pose, place: Array, yaw: Array) -> Pose:
     """``pose`` as seen from bodies at ``place`` ``[F, 3]`` with heading ``yaw`` ``[F]``."""
     back = quat.from_yaw(-yaw)
-    turn, at = pose.turn.copy(), pose.place.copy()
+    turn, at = pose.rotation.copy(), pose.translation.copy()
     for j, parent in enumerate(skeleton.parents):
         if parent < 0:
             turn[:, j] = quat.normalize(quat.multiply(back, turn[:, j]))

@@ -27,7 +27,7 @@ def transfer(source: Skeleton, motion: Motion, figure: Skeleton, rig: SourceRig)
     at = np.linspace(0.0, motion.seconds, frames) if motion.seconds > 0 else np.zeros(1)
     pose = sample(source, motion, at)
     upright = quat.from_euler(rig.turn)
-    world = forward(source, pose.turn, pose.place)
+    world = forward(source, pose.rotation, pose.translation)
     spin = quat.multiply(upright, quat.from_matrix(world[..., :3, :3]))
     places = quat.rotate(upright, world[..., :3, 3]) * rig.scale
     pairs = [(source.index[s], figure.index[f]) for s, f in rig.joints if s in source.index and f in figure.index]
@@ -102,7 +102,7 @@ def _moved(
     scale: float,
 ) -> Pose:
     """The way of the topmost mapped joints, so that the figure stands as high over the floor as the source."""
-    place = pose.place.copy()
+    place = pose.translation.copy()
     of = {f: s for s, f in pairs}
     hips = hips_of(figure)
     rest_s = quat.rotate(upright, source.rest_world[:, :3, 3]) * scale
@@ -123,13 +123,13 @@ def _moved(
             lowest = float(np.percentile(places[:, stand, 1].min(axis=1), 5.0)) if stand else 0.0
             sole = max(foot_f, 0.0)
             want[:, 1] += sole - lowest if abs(lowest - foot_s) > 0.5 * abs(ours[1]) else sole - max(foot_s, 0.0)
-        above = forward(figure, pose.turn, place)[:, parent] if parent >= 0 else None
+        above = forward(figure, pose.rotation, place)[:, parent] if parent >= 0 else None
         if above is not None:
             rel = want - above[:, :3, 3]
             place[:, f] = np.einsum("fij,fi->fj", above[:, :3, :3], rel)
         else:
             place[:, f] = want
-    return Pose(pose.turn, place)
+    return Pose(pose.rotation, place)
 
 
 def _has_mapped_above(figure: Skeleton, joint: int, of: dict[int, int]) -> bool:
@@ -156,7 +156,7 @@ def _planted(
             continue
         knee = figure.parents[foot]
         upper = figure.parents[knee]
-        world = forward(figure, pose.turn, pose.place)
+        world = forward(figure, pose.rotation, pose.translation)
         way = world[:, foot, :3, 3]
         weight, goal = np.zeros(len(way)), way.copy()
         for span in spans:
@@ -176,9 +176,9 @@ def _planted(
         bent = np.linalg.norm(bend, axis=-1, keepdims=True) > 0.02 * size
         solved = two_bone(figure, pose, upper, way + (goal - way) * weight[:, None], np.where(bent, bend, ahead))
         touched = weight > 0.0
-        turn = pose.turn.copy()
-        turn[touched] = solved.turn[touched]
-        pose = Pose(turn, pose.place)
+        turn = pose.rotation.copy()
+        turn[touched] = solved.rotation[touched]
+        pose = Pose(turn, pose.translation)
     return pose
 
 
@@ -186,7 +186,7 @@ def _tracks(figure: Skeleton, at: Array, pose: Pose, mapped: set[int]) -> tuple[
     tracks: list[Track] = []
     for f in range(len(figure)):
         if f in mapped:
-            tracks.append(Track(f, "rotation", "LINEAR", at, pose.turn[:, f].copy()))
-        if np.abs(pose.place[:, f] - figure.rest_translation[f]).max() > 1e-7:
-            tracks.append(Track(f, "translation", "LINEAR", at, pose.place[:, f].copy()))
+            tracks.append(Track(f, "rotation", "LINEAR", at, pose.rotation[:, f].copy()))
+        if np.abs(pose.translation[:, f] - figure.rest_translation[f]).max() > 1e-7:
+            tracks.append(Track(f, "translation", "LINEAR", at, pose.translation[:, f].copy()))
     return tuple(tracks)

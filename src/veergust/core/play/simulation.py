@@ -21,6 +21,7 @@ from veergust.core.play.rules.decide import Decider, start
 from veergust.core.play.rules.presses import FURTHEST
 from veergust.core.play.state import FighterState, Input, LocomotionVoice, Press, Voice, end
 from veergust.core.play.take.record import Fired, Record
+from veergust.core.trouble import named
 
 FRESH = 300
 """So many ticks are kept with their poses; those of older ones are worked out again when play goes back to them."""
@@ -76,7 +77,7 @@ class Simulation:
 
     def fighter(self, name: str) -> FighterState:
         """A fighter by name."""
-        return next(f for f in self.fighters if f.name == name)
+        return named(self.fighters, name, "fighter")
 
     def use(self, build: CompiledProject) -> None:
         """Go on with an edited project: what plays keeps its place, in the action as it is now."""
@@ -126,25 +127,8 @@ class Simulation:
             f.advanced = not f.frozen
             f.frame_before = (f.position, f.facing)
             before[f.name] = tuple(f.live())
-        for f in self.fighters:
-            if f.advanced:
-                others = tuple(o for o in self.fighters if o is not f)
-                Decider(self.build, f, others, self.now, self.seed).decide()
-                if self.moved:
-                    move(self.build, f, before[f.name], others)
-            else:
-                f.frozen -= 1
-        if self.moved:
-            part_bodies(self.build, self.fighters)
-        for f in self.fighters:
-            if self.moved and f.advanced and settle(self.build, f):
-                for voice in f.live():
-                    end(f, voice, "broken")
-                f.frame_before = None
-            if f.advanced and self.posed:
-                place_pose(self.build, f)
-            else:
-                f.joints_before = f.joints
+        self._decide_and_move(before)
+        self._stand_and_pose()
         contacts = Contacts(self.build, self.fighters, self.now)
         found = self.touches(self) if self.touches is not None else contacts.find() if self.posed else []
         for name in contacts.apply(found) if found else ():
@@ -160,6 +144,31 @@ class Simulation:
         if self.keeps is not None and len(self.kept) > self.keeps + 1:
             self.kept.popleft()
         return record
+
+    def _decide_and_move(self, before: dict[str, tuple[Voice, ...]]) -> None:
+        """What plays, and where the bodies go; ``before`` are the actions as they stood on the last tick."""
+        for f in self.fighters:
+            if f.advanced:
+                others = tuple(o for o in self.fighters if o is not f)
+                Decider(self.build, f, others, self.now, self.seed).decide()
+                if self.moved:
+                    move(self.build, f, before[f.name], others)
+            else:
+                f.frozen -= 1
+        if self.moved:
+            part_bodies(self.build, self.fighters)
+
+    def _stand_and_pose(self) -> None:
+        """Bodies on the floor or falling, and the poses about them."""
+        for f in self.fighters:
+            if self.moved and f.advanced and settle(self.build, f):
+                for voice in f.live():
+                    end(f, voice, "broken")
+                f.frame_before = None
+            if f.advanced and self.posed:
+                place_pose(self.build, f)
+            else:
+                f.joints_before = f.joints
 
     def _read(self, f: FighterState, given: list[Input]) -> None:
         """Read inputs and age the buffer. The buffer keeps its age through hit stop, as all time does then."""

@@ -12,35 +12,35 @@ from veergust.core.motion.quat import Array
 
 @dataclass(frozen=True)
 class Camera:
-    """An orbit about ``target`` (m): ``turn`` about +Y and ``tilt`` down (degrees), ``far`` away (m).
+    """An orbit about ``target`` (m): ``yaw`` about +Y and ``pitch`` down (degrees), ``distance`` away (m).
 
-    Turn 0 looks along −Z, so that +X is on the right; ``lens`` is the vertical field of view (degrees).
+    Yaw 0 looks along −Z, so that +X is on the right; ``lens`` is the vertical field of view (degrees).
     """
 
     target: tuple[float, float, float] = (0.3, 0.85, 0.0)
-    turn: float = 0.0
-    tilt: float = 8.0
-    far: float = 5.0
+    yaw: float = 0.0
+    pitch: float = 8.0
+    distance: float = 5.0
     lens: float = 32.0
 
     @staticmethod
-    def framing(points: Array, aspect: float, turn: float = -12.0) -> Camera:
+    def framing(points: Array, aspect: float, yaw: float = -12.0) -> Camera:
         """A still camera that sees all of ``points`` ``[N, 3]``, with a little room around, at ``aspect``."""
         low, high = points.min(axis=0), points.max(axis=0)
         middle = (low + high) / 2.0
-        camera = Camera(target=(float(middle[0]), float(middle[1]), float(middle[2])), turn=turn)
+        camera = Camera(target=(float(middle[0]), float(middle[1]), float(middle[2])), yaw=yaw)
         seen = (points - middle) @ camera.axes.T
         tall = np.tan(np.radians(camera.lens) / 2.0)
         need = np.maximum(np.abs(seen[:, 1]) / tall, np.abs(seen[:, 0]) / (tall * aspect)) + seen[:, 2]
-        return replace(camera, far=max(float(need.max(initial=0.0)) * 1.08 + 0.35, 1.5))
+        return replace(camera, distance=max(float(need.max(initial=0.0)) * 1.08 + 0.35, 1.5))
 
-    def orbit(self, turn: float, tilt: float) -> Camera:
+    def orbit(self, yaw: float, pitch: float) -> Camera:
         """Turned by degrees; never past straight down or from below the floor."""
-        return replace(self, turn=self.turn + turn, tilt=min(max(self.tilt + tilt, -10.0), 89.0))
+        return replace(self, yaw=self.yaw + yaw, pitch=min(max(self.pitch + pitch, -10.0), 89.0))
 
     def zoom(self, factor: float) -> Camera:
         """Nearer (factor under 1) or farther."""
-        return replace(self, far=min(max(self.far * factor, 0.8), 40.0))
+        return replace(self, distance=min(max(self.distance * factor, 0.8), 40.0))
 
     def pan(self, right: float, up: float) -> Camera:
         """The target moved in the picture's plane (m)."""
@@ -51,7 +51,7 @@ class Camera:
     @cached_property
     def axes(self) -> Array:
         """Right, up and back of the picture as rows ``[3, 3]``."""
-        a, b = np.radians(self.turn), np.radians(self.tilt)
+        a, b = np.radians(self.yaw), np.radians(self.pitch)
         back = np.array([np.sin(a) * np.cos(b), np.sin(b), np.cos(a) * np.cos(b)])
         right = np.array([np.cos(a), 0.0, -np.sin(a)])
         return np.stack([right, np.cross(back, right), back])
@@ -59,7 +59,7 @@ class Camera:
     @cached_property
     def eye(self) -> Array:
         """Where the camera is."""
-        return np.asarray(np.array(self.target) + self.axes[2] * self.far)
+        return np.asarray(np.array(self.target) + self.axes[2] * self.distance)
 
     def view(self) -> Array:
         """World to camera ``[4, 4]``."""

@@ -57,9 +57,9 @@ def clip_stage(
         body = body_on_stage(reading, frame, first)
         if shown.as_source:
             body = FACING @ source_body(reading, frame)
-        ghosts.append(Body(body @ forward(reading.skeleton, other.turn, other.place)[0], "ghost", 0.45))
+        ghosts.append(Body(body @ forward(reading.skeleton, other.rotation, other.translation)[0], "ghost", 0.45))
     if shown.beside and not shown.as_source:
-        left = forward(reading.skeleton, reading.left.turn[[frame]], reading.left.place[[frame]])[0]
+        left = forward(reading.skeleton, reading.left.rotation[[frame]], reading.left.translation[[frame]])[0]
         aside = FACING.copy()
         aside[:3, 3] = BESIDE
         bodies.append(Body(aside @ left, "partner"))
@@ -89,7 +89,7 @@ def figure_on_stage(reading: Reading, frame: int, as_source: bool, first: int = 
     at the origin on frame ``first``."""
     if as_source:
         pose = reading.pose.frame(frame)
-        return np.asarray(FACING @ forward(reading.skeleton, pose.turn, pose.place)[0])
+        return np.asarray(FACING @ forward(reading.skeleton, pose.rotation, pose.translation)[0])
     return np.asarray(FACING @ np.linalg.inv(reading.bodies[first]) @ reading.world[frame])
 
 

@@ -56,7 +56,7 @@ def standing_scene(build: CompiledProject) -> Scene:
     if len(build.assets.skeleton) == 0:
         return Scene(floors=_level((Floor(),)))
     pose = build.locomotion_clip(build.idle_clip).at(0.0)
-    joints = FACING @ forward(build.assets.skeleton, pose.turn, pose.place)[0]
+    joints = FACING @ forward(build.assets.skeleton, pose.rotation, pose.translation)[0]
     return Scene(bodies=(Body(joints),), floors=_level((Floor(),)))
 
 
@@ -119,28 +119,9 @@ def action_scene(
         return Scene(floors=stage.floors)
     frame = min(max(frame, 0), max(compiled.rows - 1, 0))
     joints = joints_at(compiled, frame)
-    ghosts = []
-    if shown.skins:
-        near = [f for f in key_frames(compiled) if f != frame]
-        near = sorted(sorted(near, key=lambda f: abs(f - frame))[:2])
-        ghosts = [Body(joints_at(compiled, f), "ghost", 0.22) for f in near]
-    if other is not None and other.order:
-        ghosts = [Body(joints_at(other, min(frame, other.rows - 1)), "ghost", 0.45)]
-    tubes = strike_tubes(build, compiled, frame) if shown.hitboxes else []
-    if shown.hurtboxes:
-        for hurtbox in build.project.rig.hurtboxes:
-            volume = hurt_volume(build, hurtbox, joints, joints)
-            if volume:
-                tubes.append(Tube(*volume.now, volume.radius, "hurt"))
-    if shown.body:
-        tubes.append(_capsule(build, body_at(compiled, frame)[:3, 3]))
-    weapon = build.project.rig.weapon
-    ribbons = []
-    if shown.sweep and weapon:
-        low, high = mount_trajectory(build, compiled, weapon.base), mount_trajectory(build, compiled, weapon.tip)
-        frames = list(compiled.open_frames)
-        if low is not None and high is not None and len(frames) > 1:
-            ribbons.append(Ribbon(low[frames] @ FACING[:3, :3].T, high[frames] @ FACING[:3, :3].T, "strike"))
+    ghosts = _skins(compiled, frame, other) if shown.skins or other is not None else []
+    tubes = _tubes(build, compiled, frame, joints, shown)
+    ribbons = _swept(build, compiled) if shown.sweep else []
     paths: tuple[Path, ...] = ()
     if shown.path:
         points = (FACING @ compiled.bodies[: compiled.total + 1])[:, :3, 3]
@@ -165,6 +146,38 @@ def action_scene(
         floors=_level(stage.floors),
         posts=posts,
     )
+
+
+def _skins(compiled: CompiledAction, frame: int, other: CompiledAction | None) -> list[Body]:
+    """The figure on the key frames beside a frame, or as another version has it there."""
+    if other is not None and other.order:
+        return [Body(joints_at(other, min(frame, other.rows - 1)), "ghost", 0.45)]
+    near = [f for f in key_frames(compiled) if f != frame]
+    near = sorted(sorted(near, key=lambda f: abs(f - frame))[:2])
+    return [Body(joints_at(compiled, f), "ghost", 0.22) for f in near]
+
+
+def _tubes(build: CompiledProject, compiled: CompiledAction, frame: int, joints: Array, shown: Shown) -> list[Tube]:
+    """Hitboxes, hurtboxes and the body's capsule, as far as they are shown."""
+    tubes = strike_tubes(build, compiled, frame) if shown.hitboxes else []
+    for hurtbox in build.project.rig.hurtboxes if shown.hurtboxes else ():
+        volume = hurt_volume(build, hurtbox, joints, joints)
+        if volume:
+            tubes.append(Tube(*volume.now, volume.radius, "hurt"))
+    if shown.body:
+        tubes.append(_capsule(build, body_at(compiled, frame)[:3, 3]))
+    return tubes
+
+
+def _swept(build: CompiledProject, compiled: CompiledAction) -> list[Ribbon]:
+    """What the weapon sweeps while a strike is open."""
+    weapon, frames = build.project.rig.weapon, list(compiled.open_frames)
+    if weapon is None or len(frames) < 2:
+        return []
+    low, high = mount_trajectory(build, compiled, weapon.base), mount_trajectory(build, compiled, weapon.tip)
+    if low is None or high is None:
+        return []
+    return [Ribbon(low[frames] @ FACING[:3, :3].T, high[frames] @ FACING[:3, :3].T, "strike")]
 
 
 def _level(floors: tuple[Floor, ...]) -> tuple[Floor, ...]:
@@ -222,7 +235,7 @@ def clip_scene(build: CompiledProject, name: str, frame: int) -> Scene:
     start, end = ends(build.assets, clip)
     along = frame / build.project.settings.rate * clip.rate
     pose = clip_pose(build.assets, clip, np.array([end - along if clip.reverse else start + along]))
-    joints = forward(build.assets.skeleton, pose.turn, pose.place)[0]
+    joints = forward(build.assets.skeleton, pose.rotation, pose.translation)[0]
     turned = np.eye(4)
     turned[:3, :3] = quat.to_matrix(quat.from_yaw(np.radians(START_FACING)))
     return Scene(bodies=(Body(turned @ joints),), floors=_level((Floor(),)))

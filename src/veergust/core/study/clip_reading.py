@@ -10,7 +10,7 @@ from msgspec.structs import replace
 
 from veergust.core.model import Clip, RootUse
 from veergust.core.motion import quat
-from veergust.core.motion.feet import Contact, contacts, feet_of, hips_of, toes_of
+from veergust.core.motion.feet import FootContact, contacts, feet_of, hips_of, toes_of
 from veergust.core.motion.figure import Assets
 from veergust.core.motion.mapping import leg_length
 from veergust.core.motion.prepared import about_body, carried, clip_pose, ends, motion_of, track_of
@@ -68,7 +68,7 @@ class Reading:
     @cached_property
     def world(self) -> Array:
         """Joint matrices ``[F, J, 4, 4]`` of the pose that is left, carried by the body."""
-        return np.asarray(self.bodies[:, None] @ forward(self.skeleton, self.left.turn, self.left.place))
+        return np.asarray(self.bodies[:, None] @ forward(self.skeleton, self.left.rotation, self.left.translation))
 
     @cached_property
     def speed(self) -> Array:
@@ -103,18 +103,18 @@ class Reading:
         return remove(self.skeleton, self.pose.frame(frame), place * np.array([1.0, 0.0, 1.0]), yaw)
 
     @cached_property
-    def contacts(self) -> tuple[Contact, ...]:
+    def contacts(self) -> tuple[FootContact, ...]:
         """Feet on the floor, as the person set them or as they are found."""
         if self.clip.contacts is not None:
             return tuple(
-                Contact(self.skeleton.index[c.joint], self.frame_of(c.start), max(self.frame_of(c.end), 1))
+                FootContact(self.skeleton.index[c.joint], self.frame_of(c.start), max(self.frame_of(c.end), 1))
                 for c in self.clip.contacts
                 if c.joint in self.skeleton.index
             )
         feet = feet_of(self.skeleton)
         return contacts(self.skeleton, self.joints, self.step, leg_length(self.skeleton), feet)
 
-    def slide(self, contact: Contact) -> float:
+    def slide(self, contact: FootContact) -> float:
         """How far (cm) a standing foot moves over the floor as the clip moves the body: ankle or ball, the less."""
         start, end = contact.start, max(contact.end, contact.start + 1)
         out = []
@@ -133,7 +133,7 @@ def read_clip(assets: Assets, clip: Clip, roots: Roots) -> Reading | None:
     at = motion.seconds * np.arange(frames + 1) / frames
     pose = clip_pose(assets, clip, at)
     travel, left = carried(assets, clip, at, roots)
-    joints = forward(assets.skeleton, pose.turn, pose.place)[..., :3, 3]
+    joints = forward(assets.skeleton, pose.rotation, pose.translation)[..., :3, 3]
     rest = motion.rest if motion.rest is not None else assets.skeleton.rest_pose()
     track = track_of(assets, replace(clip, root=RootUse()), roots)
     return Reading(clip, assets.skeleton, motion.fps, at, pose, joints, travel, left, track, rest)

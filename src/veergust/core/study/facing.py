@@ -41,7 +41,7 @@ def as_chest_and_hips(assets: Assets, clip: Clip, roots: Roots) -> float | None:
     start, end = ends(assets, clip)
     at = np.linspace(start, end, MOST)
     pose = clip_pose(assets, clip, at)
-    world = forward(assets.skeleton, pose.turn, pose.place)
+    world = forward(assets.skeleton, pose.rotation, pose.translation)
     rest = assets.skeleton.rest_world
     joints = [j for j in (roots.hips, chest_of(assets.skeleton)) if j >= 0]
     looks = np.mean([np.exp(1j * _heading(world[:, j], rest[j])) for j in joints], axis=0)
@@ -64,7 +64,7 @@ def as_in_idle(reading: Reading, frame: int, idle: Pose) -> float:
     (Procrustes in the plane).
     """
     here = reading.bare[frame][:, [0, 2]]
-    there = forward(reading.skeleton, idle.turn, idle.place)[0, :, :3, 3][:, [0, 2]]
+    there = forward(reading.skeleton, idle.rotation, idle.translation)[0, :, :3, 3][:, [0, 2]]
     a, b = here - here.mean(axis=0), there - there.mean(axis=0)
     turn = np.degrees(np.arctan2((a[:, 1] * b[:, 0] - a[:, 0] * b[:, 1]).sum(), (a * b).sum()))
     clip = reading.clip

@@ -42,7 +42,7 @@ def join(reading: Reading, frame: int, other: Pose, rate: int) -> Join:
     degrees a second, a quick and still soft turn.
     """
     here = reading.about(frame)
-    degrees = quat.angle_between(here.turn[0], other.turn[0])
+    degrees = quat.angle_between(here.rotation[0], other.rotation[0])
     gap = np.linalg.norm(places_of(reading, here) - places_of(reading, other), axis=-1) * 100.0
     best, far = nearest(reading, other)
     ticks = round(float(np.percentile(degrees, 90.0)) / EASY * rate)

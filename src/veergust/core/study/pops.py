@@ -237,7 +237,7 @@ def _lap(build: CompiledProject, state: State) -> Array:
             for clip, weight, _ in parts[1:]:
                 pose = mix(pose, build.locomotion_clip(clip).at(float(phase)), weight)
             poses.append(pose)
-    turn, place = np.concatenate([p.turn for p in poses]), np.concatenate([p.place for p in poses])
+    turn, place = np.concatenate([p.rotation for p in poses]), np.concatenate([p.translation for p in poses])
     return forward(build.assets.skeleton, turn, place)[..., :3, 3]
 
 
@@ -274,7 +274,7 @@ def _exit_pop(
 def _endings(build: CompiledProject, compiled: CompiledAction) -> Iterator[Pop]:
     """Back to locomotion: the last pose against idle, and travel that was left in the pose."""
     idle = build.locomotion_clip(build.idle_clip).at(0.0)
-    rest = forward(build.assets.skeleton, idle.turn, idle.place)[0]
+    rest = forward(build.assets.skeleton, idle.rotation, idle.translation)[0]
     for i, part in enumerate(compiled.sections):
         if compiled.ways(part.section.then):
             continue

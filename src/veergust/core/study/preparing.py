@@ -21,7 +21,7 @@ SPEED_WEIGHT = 0.08
 
 
 @dataclass(frozen=True)
-class Proposal:
+class ClipProposal:
     """``says`` why, and where the clip's ``edge`` would go (source s; a frame of the source)."""
 
     edge: Literal["in", "out"]
@@ -38,13 +38,13 @@ class Seam:
     speed: float
 
 
-def proposals(reading: Reading, first: int, last: int, idle: Pose | None = None) -> list[Proposal]:
+def proposals(reading: Reading, first: int, last: int, idle: Pose | None = None) -> list[ClipProposal]:
     """What is proposed for a clip used from frame ``first`` to ``last``; ``idle`` is the pose, about
     its body, that it should start near.
 
     A clip that loops keeps its quiet ends: they are part of the lap.
     """
-    out: list[Proposal] = []
+    out: list[ClipProposal] = []
     rest = leading_rest(reading)
     if rest and first < rest:
         word = "first frame is" if rest == 1 else f"first {rest} frames are"
@@ -69,14 +69,14 @@ def proposals(reading: Reading, first: int, last: int, idle: Pose | None = None)
     return out
 
 
-def _cut(reading: Reading, edge: Literal["in", "out"], frame: int, says: str) -> Proposal:
-    return Proposal(edge, float(reading.times[frame]), frame, says)
+def _cut(reading: Reading, edge: Literal["in", "out"], frame: int, says: str) -> ClipProposal:
+    return ClipProposal(edge, float(reading.times[frame]), frame, says)
 
 
 def leading_rest(reading: Reading) -> int:
     """How many frames at the start are the rest pose left over from the export; 0 when the clip begins with it and
     eases out of it, for then it is meant."""
-    return resting(reading.pose.turn, reading.rest.turn)
+    return resting(reading.pose.rotation, reading.rest.rotation)
 
 
 def resting(turn: Array, rest: Array) -> int:
@@ -144,7 +144,7 @@ def best_loop(reading: Reading) -> tuple[int, int] | None:
 
 def places_of(reading: Reading, pose: Pose) -> Array:
     """Joint places ``[J, 3]`` of a pose that is about its body."""
-    return np.asarray(forward(reading.skeleton, pose.turn, pose.place)[0, :, :3, 3])
+    return np.asarray(forward(reading.skeleton, pose.rotation, pose.translation)[0, :, :3, 3])
 
 
 def gap_to(reading: Reading, pose: Pose) -> Array:

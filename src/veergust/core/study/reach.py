@@ -86,7 +86,7 @@ def reaches(moves: list[Volume], hurts: list[Volume]) -> Array:
     out = np.full(len(moves), NEVER)
     if not moves:
         return out
-    target = Target(moves, hurts)
+    target = StandingTarget(moves, hurts)
     far = _bounds(moves, hurts)
     rows = np.flatnonzero(far > 0.0)
     step = STEP
@@ -179,12 +179,12 @@ def _standing(build: CompiledProject) -> list[Volume]:
     pose = build.locomotion_clip(build.idle_clip).at(0.0)
     if len(build.assets.skeleton) == 0:
         return []
-    world = body_matrix(np.zeros(3), 180.0) @ forward(build.assets.skeleton, pose.turn, pose.place)[0]
+    world = body_matrix(np.zeros(3), 180.0) @ forward(build.assets.skeleton, pose.rotation, pose.translation)[0]
     made = (hurt_volume(build, h, world, world) for h in build.project.rig.hurtboxes)
     return [v for v in made if v]
 
 
-class Target:
+class StandingTarget:
     """Moves of hitboxes against a target that stands ahead."""
 
     def __init__(self, moves: list[Volume], hurts: list[Volume]) -> None:

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
+from functools import partial
 from typing import TYPE_CHECKING
 
 from PySide6.QtCore import Qt, Signal
@@ -62,7 +64,7 @@ class ClipsBench(Bench):
         self.library = Library(document, theme, self.strips)
         self.library.opened.connect(document.choose_clip)
         self.stage = StagePanel(theme, "Stage", ("skins", "path", "body", "beside"), ("skins", "path", "body"))
-        self.stage.view.camera = Camera(target=(0.4, 0.84, 0.0), turn=-12.0, tilt=10.0, far=5.0)
+        self.stage.view.camera = Camera(target=(0.4, 0.84, 0.0), yaw=-12.0, pitch=10.0, distance=5.0)
         self.stage.follow_button.setChecked(True)
         self.stage.follow_button.clicked.connect(self.show_frame)
         self.film = Film(document, theme, self.playhead)
@@ -266,7 +268,7 @@ class ClipsBench(Bench):
             at = body_on_stage(reading, self.playhead.frame, self.playhead.used()[0])[:3, 3]
             camera = self.stage.view.camera
             target = (float(at[0]) + ASIDE, camera.target[1], float(at[2]))
-            self.stage.view.camera = Camera(target, camera.turn, camera.tilt, camera.far, camera.lens)
+            self.stage.view.camera = Camera(target, camera.yaw, camera.pitch, camera.distance, camera.lens)
         self.stage.view.show_scene(scene, self.document.mesh)
         self.stage.view.words.update()
 
@@ -348,40 +350,34 @@ class ClipsBench(Bench):
         control = bool(event.modifiers() & Qt.KeyboardModifier.ControlModifier)
         if self.stack.currentWidget() is self.mapping:
             return False
-        posing = self.card is self.pose
-        match event.key(), control:
-            case Qt.Key.Key_C, True if posing:
-                self.pose.copy()
-            case Qt.Key.Key_V, True if posing:
-                self.pose.paste()
-            case Qt.Key.Key_Left, True if posing:
-                self.pose.to_key(-1)
-            case Qt.Key.Key_Right, True if posing:
-                self.pose.to_key(1)
-            case _, True:
-                return False
-            case (Qt.Key.Key_Return, _) if posing:
-                self.pose.key_here()
-            case Qt.Key.Key_Space, _:
-                self.playhead.toggle()
-            case Qt.Key.Key_K, _:
-                self.playhead.stop()
-            case Qt.Key.Key_L, _:
-                if not self.playhead.playing:
-                    self.playhead.toggle()
-            case Qt.Key.Key_J | Qt.Key.Key_Comma | Qt.Key.Key_Left, _:
-                self.playhead.step(-1)
-            case Qt.Key.Key_Period | Qt.Key.Key_Right, _:
-                self.playhead.step(1)
-            case Qt.Key.Key_I, _:
-                self.prepare.set_edge_here("in")
-            case Qt.Key.Key_O, _:
-                self.prepare.set_edge_here("out")
-            case Qt.Key.Key_Delete, _:
-                self.remove()
-            case _:
-                return False
+        act = self._keys(control).get(Qt.Key(event.key()))
+        if act is None:
+            return False
+        act()
         return True
+
+    def _keys(self, control: bool) -> dict[Qt.Key, Callable[[], object]]:
+        """What the keys do, with Ctrl or without; those of poses only while their card is open."""
+        key, head = Qt.Key, self.playhead
+        if control:
+            copied: dict[Qt.Key, Callable[[], object]] = {
+                key.Key_C: self.pose.copy,
+                key.Key_V: self.pose.paste,
+                key.Key_Left: partial(self.pose.to_key, -1),
+                key.Key_Right: partial(self.pose.to_key, 1),
+            }
+            return copied if self.card is self.pose else {}
+        acts: dict[Qt.Key, Callable[[], object]] = {
+            key.Key_Space: head.toggle,
+            key.Key_K: head.stop,
+            key.Key_L: head.play,
+            **dict.fromkeys((key.Key_J, key.Key_Comma, key.Key_Left), partial(head.step, -1)),
+            **dict.fromkeys((key.Key_Period, key.Key_Right), partial(head.step, 1)),
+            key.Key_I: partial(self.prepare.set_edge_here, "in"),
+            key.Key_O: partial(self.prepare.set_edge_here, "out"),
+            key.Key_Delete: self.remove,
+        }
+        return acts | ({key.Key_Return: self.pose.key_here} if self.card is self.pose else {})
 
     # Coming and going
 

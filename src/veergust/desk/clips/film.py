@@ -13,7 +13,7 @@ from veergust.core.edit.clips import set_clip
 from veergust.core.edit.poses import move_pose
 from veergust.core.edit.spans import Edit
 from veergust.core.model import Clip, FootSpan
-from veergust.core.motion.feet import Contact
+from veergust.core.motion.feet import FootContact
 from veergust.core.study.clip_reading import Reading
 from veergust.core.trouble import Trouble
 from veergust.desk.clips.playhead import Playhead
@@ -208,7 +208,7 @@ class Film(QWidget):
             return None, None
         return replace(now, clip=clip), clip
 
-    def feet_edit(self, spans: list[Contact], words: str) -> Edit | None:
+    def feet_edit(self, spans: list[FootContact], words: str) -> Edit | None:
         """The clip with these feet on the floor, as the person's own."""
         reading, clip = self.playhead.reading, self.playhead.clip
         if reading is None or clip is None:

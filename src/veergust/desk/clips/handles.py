@@ -47,7 +47,7 @@ class PoseTool:
 
     def _world(self, pose: Pose) -> Array:
         assert self.skeleton is not None
-        return np.asarray(self.frame @ forward(self.skeleton, pose.turn, pose.place)[0])
+        return np.asarray(self.frame @ forward(self.skeleton, pose.rotation, pose.translation)[0])
 
     def _spot(self, view: StageView, at: Array) -> tuple[QPointF, float]:
         x, y, scale = view.camera.on_picture(at, view.width(), view.height())

@@ -29,7 +29,7 @@ class Row:
 
 
 @dataclass(frozen=True)
-class Entry:
+class LibraryEntry:
     """What a row says of a clip."""
 
     seconds: float
@@ -51,7 +51,7 @@ class Library(QAbstractScrollArea):
         self.text = ""
         self.sort = "project"
         self.rows: list[Row] = []
-        self._entries: dict[str, tuple[object, Entry]] = {}
+        self._entries: dict[str, tuple[object, LibraryEntry]] = {}
         self.setFrameShape(QAbstractScrollArea.Shape.NoFrame)
         self.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
@@ -64,7 +64,7 @@ class Library(QAbstractScrollArea):
         theme.changed.connect(self.viewport().update)
         self.renew()
 
-    def entry(self, clip: Clip) -> Entry:
+    def entry(self, clip: Clip) -> LibraryEntry:
         """What a row says; kept until the clip or what uses it changes."""
         used = tuple(uses(self.document.project, clip.name))
         mark = (clip, used, id(self.document.build.assets))
@@ -224,6 +224,6 @@ class Library(QAbstractScrollArea):
         p.drawLine(8, top + ROW - 1, wide - 8, top + ROW - 1)
 
 
-def _entry(document: Document, clip: Clip, used: tuple[str, ...]) -> Entry:
+def _entry(document: Document, clip: Clip, used: tuple[str, ...]) -> LibraryEntry:
     seconds, travel = length_and_travel(document.build.assets, clip, document.build.roots)
-    return Entry(seconds, max(1, round(seconds * document.project.settings.rate)), travel, used)
+    return LibraryEntry(seconds, max(1, round(seconds * document.project.settings.rate)), travel, used)

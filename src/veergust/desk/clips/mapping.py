@@ -11,7 +11,7 @@ from PySide6.QtWidgets import QHBoxLayout, QHeaderView, QTableWidget, QTableWidg
 from veergust.core.files.importing import Arrival
 from veergust.core.files.motion_file import fingerprint
 from veergust.core.model import SourceRig
-from veergust.core.motion.mapping import Proposal, propose, standing
+from veergust.core.motion.mapping import MappingProposal, propose, standing
 from veergust.core.motion.skeleton import Skeleton
 from veergust.desk.look.theme import Theme
 from veergust.desk.stage.panel import word_button
@@ -122,7 +122,7 @@ class MappingPage(QWidget):
     def _propose(self) -> None:
         if self.arrival is None or self.figure is None:
             return
-        found: Proposal = propose(self.arrival.content.skeleton, self.figure)
+        found: MappingProposal = propose(self.arrival.content.skeleton, self.figure)
         self.pairs = {p.figure: p.source for p in found.pairs}
         self.reasons = {p.figure: p.reason for p in found.pairs}
         self.rig = replace(self.rig, turn=found.turn, scale=round(found.scale, 6),

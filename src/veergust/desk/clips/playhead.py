@@ -35,7 +35,7 @@ class Playhead(QObject):
     @property
     def reading(self) -> Reading | None:
         """The open clip, read."""
-        return self.document.known.reading(self.document.clip)
+        return self.document.derived.reading(self.document.clip)
 
     @property
     def seconds(self) -> float:
@@ -79,6 +79,11 @@ class Playhead(QObject):
             self.clock.start()
             self.timer.start()
             self.played.emit(True)
+
+    def play(self) -> None:
+        """Play, unless it plays already."""
+        if not self.playing:
+            self.toggle()
 
     def stop(self) -> None:
         """Stop playing."""

@@ -46,7 +46,7 @@ def strip_poses(assets: Assets, clip: Clip, roots: Roots) -> Array | None:
         return None
     start, end = ends(assets, clip)
     _, left = carried(assets, clip, times(start, end, POSES - 1, clip.reverse), roots)
-    return forward(assets.skeleton, left.turn, left.place)
+    return forward(assets.skeleton, left.rotation, left.translation)
 
 
 def paint_strip(mesh: Mesh, joints: Array, ink: QColor, ghost: QColor, ratio: float) -> QImage:

@@ -98,6 +98,18 @@ class Theme(QObject):
         p.restore()
 
 
+T = float(TILE)
+HATCHES: dict[str, list[tuple[float, float, float, float]]] = {
+    "slant": [(k, T, k + T, 0.0) for k in (-T, -T / 2, 0.0, T / 2, T)],
+    "cross": [line for k in (-T, 0.0, T) for line in ((k, T, k + T, 0.0), (k, 0.0, k + T, T))],
+    "upright": [(x, 0.0, x, T) for x in (2.0, 6.0, 10.0)],
+    "level": [(0.0, y, T, y) for y in (2.0, 5.0, 8.0, 11.0)],
+    "weave": [line for k in (1.5, 7.5) for line in ((0.0, k, 4.0, k), (k + 3, k + 1.5, k + 3, k + 5))],
+}
+"""The lines of each hatch on its tile: from x, y to x, y."""
+DOTS = ((2, 2), (8, 2), (5, 5), (11, 5), (2, 8), (8, 8), (5, 11), (11, 11))
+
+
 def _tile(role: Role, ratio: float) -> QPixmap:
     pixmap = QPixmap(round(TILE * ratio), round(TILE * ratio))
     pixmap.setDevicePixelRatio(ratio)
@@ -110,32 +122,13 @@ def _tile(role: Role, ratio: float) -> QPixmap:
     p.setRenderHint(QPainter.RenderHint.Antialiasing)
     ink.setAlphaF(0.42)
     p.setPen(QPen(ink, 1.0))
-    t = float(TILE)
-    match role.hatch:
-        case "slant":
-            for k in (-t, -t / 2, 0.0, t / 2, t):
-                p.drawLine(QPointF(k, t), QPointF(k + t, 0))
-        case "cross":
-            for k in (-t, 0.0, t):
-                p.drawLine(QPointF(k, t), QPointF(k + t, 0))
-                p.drawLine(QPointF(k, 0), QPointF(k + t, t))
-        case "upright":
-            for x in (2.0, 6.0, 10.0):
-                p.drawLine(QPointF(x, 0), QPointF(x, t))
-        case "level":
-            for y in (2.0, 5.0, 8.0, 11.0):
-                p.drawLine(QPointF(0, y), QPointF(t, y))
-        case "dots":
-            p.setPen(Qt.PenStyle.NoPen)
-            p.setBrush(ink)
-            for x, y in ((2, 2), (8, 2), (5, 5), (11, 5), (2, 8), (8, 8), (5, 11), (11, 11)):
-                p.drawEllipse(QPointF(x, y), 0.8, 0.8)
-        case "weave":
-            for k in (1.5, 7.5):
-                p.drawLine(QPointF(0, k), QPointF(4, k))
-                p.drawLine(QPointF(k + 3, k + 1.5), QPointF(k + 3, k + 5))
-        case _:
-            pass
+    if role.hatch == "dots":
+        p.setPen(Qt.PenStyle.NoPen)
+        p.setBrush(ink)
+        for x, y in DOTS:
+            p.drawEllipse(QPointF(x, y), 0.8, 0.8)
+    for x, y, to_x, to_y in HATCHES.get(role.hatch, ()):
+        p.drawLine(QPointF(x, y), QPointF(to_x, to_y))
     p.end()
     return pixmap
 

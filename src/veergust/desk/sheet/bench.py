@@ -18,7 +18,7 @@ from PySide6.QtWidgets import (
 )
 
 from veergust.core.edit.actions import leads_to, new_action, remove_action
-from veergust.core.edit.carry import like
+from veergust.core.edit.clipboard import like
 from veergust.core.play.flow.preview import Preview
 from veergust.core.scene.camera import Camera
 from veergust.core.scene.things import Scene
@@ -65,7 +65,7 @@ class SheetBench(Bench):
             ("skins", "sweep", "path", "body", "hurtboxes", "events"),
             ("skins", "sweep", "path", "events"),
         )
-        self.stage.view.camera = Camera(target=(0.86, 0.84, 0.0), turn=-12.0, tilt=9.0, far=5.0)
+        self.stage.view.camera = Camera(target=(0.86, 0.84, 0.0), yaw=-12.0, pitch=9.0, distance=5.0)
         self.now = NowCard(document, theme)
         self.page_stack = Pages(document, self.now, self._page_made)
         self.page_buttons: list[QPushButton] = []
@@ -235,7 +235,7 @@ class SheetBench(Bench):
             at = body_at(compiled, self.document.frame)[:3, 3]
             camera = self.stage.view.camera
             target = (float(at[0]), camera.target[1], float(at[2]))
-            self.stage.view.camera = Camera(target, camera.turn, camera.tilt, camera.far, camera.lens)
+            self.stage.view.camera = Camera(target, camera.yaw, camera.pitch, camera.distance, camera.lens)
         self.stage.view.show_scene(self._scene, self.document.mesh)
 
     def _scene(self) -> Scene:
@@ -244,7 +244,7 @@ class SheetBench(Bench):
             return Scene()
         versions = self.versions_page if self.page_stack.there(VERSIONS) else None
         compares = versions is not None and versions.compare.isChecked()
-        other = self.document.known.version(versions.chosen) if versions is not None and compares else None
+        other = self.document.derived.version(versions.chosen) if versions is not None and compares else None
         return action_scene(
             self.document.build, compiled, self.document.frame, self.stage.shown(), other=other[0] if other else None
         )

@@ -36,7 +36,7 @@ def take_clips(document: Document, names: list[str], together: bool) -> None:
 def accept_hint(document: Document) -> None:
     """Do what the proposal nearest to the playhead says."""
     compiled = document.compiled
-    found = sorted(document.known.hints(), key=lambda h: abs(h.start - document.frame))
+    found = sorted(document.derived.hints(), key=lambda h: abs(h.start - document.frame))
     if compiled is None or not found:
         document.said.emit("The numbers of this action propose nothing.", False)
         return

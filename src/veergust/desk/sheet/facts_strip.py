@@ -38,8 +38,8 @@ class FactsStrip(QWidget):
     def texts(self) -> dict[str, str]:
         """What stands on the strip by label, worked out when it is looked at."""
         if self._texts is None:
-            facts = self.document.known.facts(self.document.action)
-            kept = self.document.known.kept_facts(self.document.action)
+            facts = self.document.derived.facts(self.document.action)
+            kept = self.document.derived.kept_facts(self.document.action)
             before = written(kept) if kept else {}
             self._texts = {}
             for label, value in (written(facts) if facts else {}).items():

@@ -8,7 +8,7 @@ from typing import TYPE_CHECKING
 from PySide6.QtCore import QKeyCombination, Qt
 from PySide6.QtGui import QKeyEvent, QKeySequence
 
-from veergust.core.edit.carry import copy_spans, paste_spans
+from veergust.core.edit.clipboard import copy_spans, paste_spans
 from veergust.core.edit.fields import turn_pin
 from veergust.core.edit.spans import SpanRef, remove, set_edges, span_of
 from veergust.core.kinds.spans import SPANS

@@ -14,7 +14,7 @@ from PySide6.QtGui import (
 )
 from PySide6.QtWidgets import QAbstractScrollArea, QFrame, QWidget
 
-from veergust.core.edit.carry import Carried
+from veergust.core.edit.clipboard import Carried
 from veergust.core.edit.spans import SpanRef, span_of
 from veergust.core.kinds.spans import SPANS, title
 from veergust.core.study.coverage import swing_of
@@ -155,7 +155,7 @@ class SheetView(QAbstractScrollArea):
         document = self.document
         sheet = Sheet(
             self._layout, document.build, compiled, document.mesh, tuple(document.selected), self.edge,
-            document.known.hints(), document.sounds, swing_of(document.build),
+            document.derived.hints(), document.sounds, swing_of(document.build),
         )  # fmt: skip
         self.painter.paint(p, sheet, document.frame, view, self.column if self.hasFocus() else "")
         p.restore()

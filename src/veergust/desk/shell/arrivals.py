@@ -17,7 +17,7 @@ from veergust.core.model import Project, SourceRig
 from veergust.core.motion.figure import Assets
 from veergust.desk.shell.document import Document
 from veergust.desk.widgets.notice import Notice
-from veergust.desk.widgets.work import Work
+from veergust.desk.widgets.work import BackgroundTask
 
 
 class Arrivals(QObject):
@@ -31,7 +31,7 @@ class Arrivals(QObject):
         super().__init__()
         self.document = document
         self.notice = notice
-        self.work: Work | None = None
+        self.work: BackgroundTask | None = None
         self.waiting: list[Arrival] = []
 
     @property
@@ -64,7 +64,7 @@ class Arrivals(QObject):
         def watch(says: str, share: float) -> None:
             self.notice.progress(f"{says} …", share, work.stop)
 
-        work = Work(
+        work = BackgroundTask(
             act, watch, lambda result: self._end(then, result), lambda says: self._end(self._refused, says), self
         )
         self.work = work

@@ -18,8 +18,8 @@ from veergust.core.play.compiled.action import CompiledAction
 from veergust.core.play.compiled.project import CompiledProject
 from veergust.core.scene.dress import figure_mesh
 from veergust.core.trouble import Trouble
+from veergust.desk.shell.derived import Derived
 from veergust.desk.shell.keeping import Keeping, Step
-from veergust.desk.shell.known import Known
 
 
 class Document(Keeping):
@@ -38,7 +38,7 @@ class Document(Keeping):
         self.also: tuple[SpanRef, ...] = ()
         self.clip = ""
         self._previewing: Project | None = None
-        self.known = Known(self)
+        self.derived = Derived(self)
 
     def look_at_start(self) -> None:
         """Look at a project that was just opened, from its first action and clip."""
@@ -46,7 +46,7 @@ class Document(Keeping):
         self.action = project.actions[0].name if project.actions else ""
         self.frame, self.selection = 0, None
         self.clip = project.clips[0].name if project.clips else ""
-        self.known = Known(self)
+        self.derived = Derived(self)
         self._previewing = None
         self.opened.emit()
         self.changed.emit()

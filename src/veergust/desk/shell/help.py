@@ -5,7 +5,7 @@ from __future__ import annotations
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QDialog, QGridLayout, QLineEdit, QScrollArea, QVBoxLayout, QWidget
 
-from veergust.desk.shell.commands import PLACES, TABLE, Command
+from veergust.desk.shell.commands import PLACES, TABLE, DeskCommand
 from veergust.desk.widgets.fields import heading
 from veergust.desk.widgets.label import PlainLabel
 
@@ -28,7 +28,7 @@ class HelpPage(QDialog):
         box.setSpacing(10)
         box.addWidget(self.line)
         box.addWidget(self.area, 1)
-        self.shown: list[Command] = []
+        self.shown: list[DeskCommand] = []
         self._narrow("")
         self.resize(620, 640)
 

@@ -227,7 +227,7 @@ class Window(BenchDoors, ProjectDoors, OnDiskDoors, QMainWindow):
     def _check(self) -> None:
         """Say how much the checks find."""
         self._checks.stop()
-        found = self.document.known.findings()
+        found = self.document.derived.findings()
         self.findings_button.setText(f"{len(found)} finding{'s' if len(found) != 1 else ''}" if found else "")
         self.findings_button.setVisible(bool(found))
 
@@ -256,7 +256,7 @@ class Window(BenchDoors, ProjectDoors, OnDiskDoors, QMainWindow):
 
     def show_findings(self) -> None:
         """What the checks found, each line leading there."""
-        found = self.document.known.findings()
+        found = self.document.derived.findings()
         if found:
             menu = FindingsMenu(self, found, self.go_to)
             corner = self.findings_button.rect().bottomRight()

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
+
 import numpy as np
 from PySide6.QtCore import QElapsedTimer, Qt
 from PySide6.QtGui import QFocusEvent, QKeyEvent, QKeySequence
@@ -40,7 +42,7 @@ class SparBench(Bench):
         self.theme = theme
         self.session = Session(document)
         self.stage = StagePanel(theme, "Stage", ("hitboxes", "hurtboxes", "body"), ("hitboxes",), follow=True)
-        self.stage.view.camera = Camera(target=(0.0, 0.85, 0.0), turn=0.0, tilt=8.0, far=5.6)
+        self.stage.view.camera = Camera(target=(0.0, 0.85, 0.0), yaw=0.0, pitch=8.0, distance=5.6)
         self.left, self.right = Reel(self.session, theme, 0), Reel(self.session, theme, 1)
         self.strip = TakeStrip(self.session, theme)
         self.take_label, self.news, self.frame_label = PlainLabel(), PlainLabel(), PlainLabel()
@@ -223,25 +225,27 @@ class SparBench(Bench):
             self.session.give(Input(self.session.fighter, command))
             if not self.running:
                 self.run()
-        elif key == Qt.Key.Key_Space:
-            self.toggle()
-        elif key in (Qt.Key.Key_Comma, Qt.Key.Key_J):
-            self.step_back()
-        elif key == Qt.Key.Key_Period:
-            self.step_on()
-        elif key == Qt.Key.Key_K:
-            self.hold()
-        elif key == Qt.Key.Key_L:
-            self.run()
-        elif key == Qt.Key.Key_R:
-            self.restart()
-        elif key == Qt.Key.Key_T:
-            self.try_open()
+        elif act := self._acts().get(Qt.Key(key)):
+            act()
         else:
             super().keyPressEvent(event)
             return
         if Qt.Key(key) in ARROWS and not self.running:
             self.run()
+
+    def _acts(self) -> dict[Qt.Key, Callable[[], object]]:
+        """What the keys do that are no command of the game."""
+        key = Qt.Key
+        return {
+            key.Key_Space: self.toggle,
+            key.Key_Comma: self.step_back,
+            key.Key_J: self.step_back,
+            key.Key_Period: self.step_on,
+            key.Key_K: self.hold,
+            key.Key_L: self.run,
+            key.Key_R: self.restart,
+            key.Key_T: self.try_open,
+        }
 
     def keyReleaseEvent(self, event: QKeyEvent) -> None:
         if event.isAutoRepeat():
@@ -280,8 +284,8 @@ class SparBench(Bench):
             if self.stage.follow_button.isChecked():
                 camera = self.stage.view.camera
                 target = (float(middle[0]), camera.target[1], float(middle[2]))
-                far = max(5.0, gap * 1.5 + 3.2) if camera.far >= 5.0 else camera.far
-                self.stage.view.camera = Camera(target, camera.turn, camera.tilt, far, camera.lens)
+                far = max(5.0, gap * 1.5 + 3.2) if camera.distance >= 5.0 else camera.distance
+                self.stage.view.camera = Camera(target, camera.yaw, camera.pitch, far, camera.lens)
         self.stage.view.show_scene(scene, self.document.mesh)
         rate = self.document.project.settings.rate
         take = f"Take {self.session.take_number} · {record.tick / rate:.1f} s"

@@ -16,7 +16,7 @@ from veergust.core.scene.camera import Camera
 from veergust.core.scene.things import Scene
 from veergust.desk.look.theme import Theme
 from veergust.render.painter import Painter
-from veergust.render.target import Target
+from veergust.render.target import Framebuffer
 
 
 class Shows(Protocol):
@@ -43,7 +43,7 @@ class StagePicture(QOpenGLWidget):
         self.stage = stage
         self._first = True
         self._painter: Painter | None = None
-        self._target: Target | None = None
+        self._target: Framebuffer | None = None
         self._target_key: tuple[int, int, int] | None = None
         self.setAttribute(Qt.WidgetAttribute.WA_TransparentForMouseEvents)
 
@@ -86,7 +86,7 @@ class StagePicture(QOpenGLWidget):
         if key != self._target_key or self._target is None:
             if self._target is not None:
                 self._target.release()
-            self._target = Target(self._painter.context, (width, height), samples)
+            self._target = Framebuffer(self._painter.context, (width, height), samples)
             self._target_key = key
         return self._target.frame
 

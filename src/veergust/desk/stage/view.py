@@ -114,7 +114,7 @@ class StageView(QWidget):
     def look_from(self, view: str) -> None:
         """Look from the side, the front or the top."""
         turn, tilt = VIEWS[view]
-        self.set_camera(Camera(self.camera.target, turn, tilt, self.camera.far, self.camera.lens))
+        self.set_camera(Camera(self.camera.target, turn, tilt, self.camera.distance, self.camera.lens))
 
     def set_camera(self, camera: Camera) -> None:
         """Move the camera."""
@@ -206,7 +206,7 @@ class StageView(QWidget):
             event.modifiers() & Qt.KeyboardModifier.ShiftModifier
         )
         if pans:
-            metre = self.camera.far / max(self.height(), 1) * 0.6
+            metre = self.camera.distance / max(self.height(), 1) * 0.6
             self.set_camera(self.camera.pan(-step.x() * metre, step.y() * metre))
         else:
             self.set_camera(self.camera.orbit(-step.x() * 0.5, step.y() * 0.4))

@@ -13,7 +13,7 @@ from veergust.core.files.reading import Progress, Stopped
 from veergust.core.trouble import Trouble
 
 
-class Work(QObject):
+class BackgroundTask(QObject):
     """Runs ``act(progress)`` once on a thread of its own.
 
     On the thread this was made on, ``watch(says, share)`` is told how far it is, and at the end either

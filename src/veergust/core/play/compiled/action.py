@@ -115,7 +115,7 @@ class CompiledSection:
         """Joint matrices ``[N+1, J, 4, 4]`` in the body's own frame."""
         if self.sampled is not None:
             return self.sampled.world
-        return forward(self.skeleton, self.pose.turn, self.pose.place)
+        return forward(self.skeleton, self.pose.rotation, self.pose.translation)
 
     @cached_property
     def mirrored_rows(self) -> NDArray[np.bool_]:
@@ -277,7 +277,7 @@ class CompiledAction:
         if section not in self._worlds:
             before = self.sections[self.path[place - 1]]
             pose = crossfaded(before.onward, part.pose, part.blend, self.action.ease)
-            faded = forward(part.skeleton, pose.turn[: part.blend], pose.place[: part.blend])
+            faded = forward(part.skeleton, pose.rotation[: part.blend], pose.translation[: part.blend])
             self._worlds[section] = np.concatenate([faded, part.world[part.blend :]])
         return self._worlds[section]
 
@@ -364,7 +364,7 @@ def crossfaded(before: Onward, left: Pose, blend: int, ease: Ease) -> Pose:
     """``left`` faded in over its first ``blend`` ticks from what came before, which plays on past its end."""
     old = before(np.arange(blend, dtype=np.float64))
     weight = fade_weights(blend, ease)
-    turn, place = left.turn.copy(), left.place.copy()
-    turn[:blend] = quat.slerp(old.turn, left.turn[:blend], weight[:, None])
-    place[:blend] = old.place + (left.place[:blend] - old.place) * weight[:, None, None]
+    turn, place = left.rotation.copy(), left.translation.copy()
+    turn[:blend] = quat.slerp(old.rotation, left.rotation[:blend], weight[:, None])
+    place[:blend] = old.translation + (left.translation[:blend] - old.translation) * weight[:, None, None]
     return Pose(turn, place)

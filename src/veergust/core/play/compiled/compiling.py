@@ -53,7 +53,7 @@ def compile_section(
             left = crossfaded(onward, left, min(cut.blend, ticks), action.ease)
         onward = partial(_play_on, assets, clip, at_source, roots, action.root, cut.mirror)
         source.append(at_source[:-1])
-        poses.append(Pose(left.turn[:-1], left.place[:-1]))
+        poses.append(Pose(left.rotation[:-1], left.translation[:-1]))
         places.append(place + quat.rotate(quat.from_yaw(yaw), way.place[1:]))
         yaws.append(yaw + way.yaw[1:])
         place, yaw, at = places[-1][-1], float(yaws[-1][-1]), at + ticks
@@ -69,8 +69,8 @@ def compile_section(
         at,
         np.concatenate([*source, last[0]]),
         Pose(
-            np.concatenate([p.turn for p in [*poses, last[1]]]),
-            np.concatenate([p.place for p in [*poses, last[1]]]),
+            np.concatenate([p.rotation for p in [*poses, last[1]]]),
+            np.concatenate([p.translation for p in [*poses, last[1]]]),
         ),
         np.concatenate(places),
         np.concatenate(yaws),
@@ -80,7 +80,7 @@ def compile_section(
 
 
 def _held(rest: Pose, ticks: Array) -> Pose:
-    return Pose(np.repeat(rest.turn, len(ticks), axis=0), np.repeat(rest.place, len(ticks), axis=0))
+    return Pose(np.repeat(rest.rotation, len(ticks), axis=0), np.repeat(rest.translation, len(ticks), axis=0))
 
 
 def _play_on(

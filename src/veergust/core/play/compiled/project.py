@@ -55,7 +55,7 @@ class LocomotionClip:
 
     def at(self, phase: float) -> Pose:
         """The pose at ``phase`` (1 is the end): wrapped where it loops, held where not."""
-        frames = len(self.pose.turn) - 1
+        frames = len(self.pose.rotation) - 1
         where = (phase % 1.0 if self.loop else min(max(phase, 0.0), 1.0)) * frames
         low = min(int(where), frames - 1) if frames else 0
         if frames == 0:

@@ -41,7 +41,7 @@ class Contact:
 
 
 @dataclass(frozen=True, eq=False)
-class Swing:
+class OpenStrike:
     """An open strike of somebody."""
 
     attacker: FighterState
@@ -102,7 +102,7 @@ class Contacts:
                 out.append(contact)
         return out
 
-    def volumes(self) -> Iterator[tuple[Swing, Hitbox, Volume]]:
+    def volumes(self) -> Iterator[tuple[OpenStrike, Hitbox, Volume]]:
         """Every open hitbox: its strike, itself, and what it sweeps."""
         for attacker in self.fighters:
             if attacker.joints is None or not any(v.part.section.strikes for v in attacker.live()):
@@ -114,7 +114,7 @@ class Contacts:
                     if now is None:
                         now, before = world(attacker), world_before(attacker)
                     mirrored, fresh = voice.part.mirrored(voice.frame), voice.frame == strikes[index].start
-                    swing = Swing(attacker, voice, index, strikes[index])
+                    swing = OpenStrike(attacker, voice, index, strikes[index])
                     for box in strikes[index].boxes:
                         volume = hit_volume(self.build, box, voice.frame, mirrored, before, now, fresh)
                         if volume is not None:
@@ -154,7 +154,7 @@ class Contacts:
         sizes = np.concatenate(radius) if radius else np.zeros(0)
         return Targets(names, fighters, np.array(owner, dtype=np.intp), labels, ends, sizes)  # type: ignore[arg-type]
 
-    def _may(self, swing: Swing, victim: str) -> bool:
+    def _may(self, swing: OpenStrike, victim: str) -> bool:
         """Not itself; once per opening and victim, or again after ``repeat`` of the attacker's own ticks."""
         if victim == swing.attacker.name:
             return False
@@ -162,7 +162,9 @@ class Contacts:
         last = [t for s, i, v, t in voice.touched if (s, i, v) == (voice.section, swing.index, victim)]
         return not last or (strike.repeat > 0 and voice.age - max(last) >= strike.repeat)
 
-    def _contact(self, swing: Swing, targets: Targets, target: int, found: list[tuple[str, Array]]) -> Contact | None:
+    def _contact(
+        self, swing: OpenStrike, targets: Targets, target: int, found: list[tuple[str, Array]]
+    ) -> Contact | None:
         """The contact of a strike with a target, of the hurtboxes it touches, the earliest first."""
         voice, strike, victim = swing.voice, swing.strike, targets.fighters[target]
         key = voice.section, swing.index

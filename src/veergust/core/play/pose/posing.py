@@ -119,7 +119,7 @@ def place_pose(build: CompiledProject, fighter: FighterState) -> None:
     """Work out the pose, and the joints in the body's frame, keeping the last ones for the sweep."""
     fighter.joints_before = fighter.joints
     fighter.pose = final_pose(build, fighter)
-    fighter.joints = forward(build.assets.skeleton, fighter.pose.turn, fighter.pose.place)[0]
+    fighter.joints = forward(build.assets.skeleton, fighter.pose.rotation, fighter.pose.translation)[0]
     if fighter.joints_before is None:
         fighter.joints_before = fighter.joints
 
@@ -127,4 +127,4 @@ def place_pose(build: CompiledProject, fighter: FighterState) -> None:
 def pose_again(build: CompiledProject, fighter: FighterState) -> None:
     """Work out the pose once more on the same tick, after what plays has changed."""
     fighter.pose = final_pose(build, fighter)
-    fighter.joints = forward(build.assets.skeleton, fighter.pose.turn, fighter.pose.place)[0]
+    fighter.joints = forward(build.assets.skeleton, fighter.pose.rotation, fighter.pose.translation)[0]

@@ -12,6 +12,7 @@ from veergust.core.motion.quat import Array
 from veergust.core.play.contact.contacts import Contact
 from veergust.core.play.pose.posing import body_matrix, voice_weight
 from veergust.core.play.state import FighterState
+from veergust.core.trouble import named
 
 
 @dataclass(frozen=True, eq=False)
@@ -38,7 +39,7 @@ class Record:
 
     def fighter(self, name: str) -> FighterState:
         """A fighter by name."""
-        return next(f for f in self.fighters if f.name == name)
+        return named(self.fighters, name, "fighter")
 
     def slim(self) -> Record:
         """The record to keep for long, without poses, which can be worked out again."""

@@ -19,8 +19,8 @@ def check(build: CompiledProject, compiled: CompiledAction) -> Iterator[Finding]
             motion = motion_of(build.assets, clip) if clip is not None else None
             if motion is None:
                 continue
-            rest = motion.rest.turn[0] if motion.rest is not None else build.assets.skeleton.rest_rotation
-            if resting(part.pose.turn[cut.first : cut.first + cut.ticks], rest):
+            rest = motion.rest.rotation[0] if motion.rest is not None else build.assets.skeleton.rest_rotation
+            if resting(part.pose.rotation[cut.first : cut.first + cut.ticks], rest):
                 where = in_action(compiled.action.name, part.section.name, section=i)
                 says = f"its cut of {cut.cut.clip} begins with the rest pose"
                 do = "start the cut later; Clips › Prepare proposes where"

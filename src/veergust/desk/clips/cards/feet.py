@@ -6,7 +6,7 @@ from collections.abc import Callable
 
 from PySide6.QtWidgets import QListWidget
 
-from veergust.core.motion.feet import Contact, feet_of
+from veergust.core.motion.feet import FootContact, feet_of
 from veergust.desk.clips.cards.card import Card
 from veergust.desk.clips.film import Film
 from veergust.desk.clips.playhead import Playhead
@@ -103,7 +103,7 @@ class FeetCard(Card):
             return
         start = min(self.playhead.frame, len(reading.times) - 2)
         end = min(start + REACH, len(reading.times))
-        spans = [*reading.contacts, Contact(feet[side], start, end)]
+        spans = [*reading.contacts, FootContact(feet[side], start, end)]
         self.attempt(lambda: self.film.feet_edit(spans, "foot on the floor added"))
 
     def remove(self) -> None:

@@ -101,7 +101,7 @@ class JoinCard(Card):
     def pose(self) -> Pose | None:
         """The pose it is held against."""
         clip, assets = self.document.build.clip(self.other), self.document.build.assets
-        reading = self.document.known.reading(self.other)
+        reading = self.document.derived.reading(self.other)
         if clip is None or reading is None:
             return None
         start, end = ends(assets, clip)

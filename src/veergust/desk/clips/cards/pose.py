@@ -154,11 +154,11 @@ class PoseCard(Card):
         from scipy.spatial.transform import Rotation
 
         rest = self.document.build.assets.skeleton.rest_rotation[self.joint]
-        turn = pose.turn.copy()
+        turn = pose.rotation.copy()
         turn[0, self.joint] = quat.multiply(rest, Rotation.from_euler("XYZ", angles, degrees=True).as_quat())
         x, y, z = angles
         name = self.document.build.assets.skeleton.names[self.joint]
-        self.settle(Pose(turn, pose.place), f"{name} at {x:g}°, {y:g}°, {z:g}°")
+        self.settle(Pose(turn, pose.translation), f"{name} at {x:g}°, {y:g}°, {z:g}°")
 
     def reset(self) -> None:
         """The chosen joint as it lies under the keys."""
@@ -191,7 +191,7 @@ class PoseCard(Card):
 
     def from_idle(self) -> None:
         """Key idle's pose on the first frame."""
-        idle = self.document.known.idle_pose()
+        idle = self.document.derived.idle_pose()
         if idle is None:
             self.document.said.emit("Locomotion has no state yet, so there is no idle to start from.", True)
             return
@@ -286,6 +286,6 @@ class PoseCard(Card):
             from scipy.spatial.transform import Rotation
 
             rest = self.document.build.assets.skeleton.rest_rotation[self.joint]
-            own = quat.multiply(quat.conjugate(rest), pose.turn[0, self.joint])
+            own = quat.multiply(quat.conjugate(rest), pose.rotation[0, self.joint])
             x, y, z = Rotation.from_quat(own).as_euler("XYZ", degrees=True)
             self.angles.show((float(x), float(y), float(z)))

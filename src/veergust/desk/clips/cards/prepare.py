@@ -146,7 +146,7 @@ class PrepareCard(Card):
             if item is not None and (widget := item.widget()) is not None:
                 widget.hide()
                 widget.deleteLater()
-        found = proposals(reading, first, last, self.document.known.idle_pose())
+        found = proposals(reading, first, last, self.document.derived.idle_pose())
         for offer in found:
             button = word_button(offer.says, f"Put {offer.edge} on frame {offer.frame}", strong=True)
             button.clicked.connect(partial(self._take, offer.edge, offer.frame))

@@ -101,7 +101,7 @@ class RootCard(Card):
             self._face(found)
 
     def _as_idle(self) -> None:
-        reading, idle = self.reading, self.document.known.idle_pose()
+        reading, idle = self.reading, self.document.derived.idle_pose()
         if reading is None or idle is None:
             self.document.said.emit("Locomotion has no pose to compare with yet.", True)
             return
@@ -135,6 +135,6 @@ class RootCard(Card):
         turn = float(np.degrees(travel.yaw[-1]))
         self.goes.setText(f"ahead {z:+.2f} m · left {x:+.2f} m · up {y:+.2f} m · turns {turn:+.0f}°")
         first, last = self.playhead.used()
-        left = reading.left.place[first : last + 1, 0] if len(reading.left.place) else np.zeros((1, 3))
+        left = reading.left.translation[first : last + 1, 0] if len(reading.left.translation) else np.zeros((1, 3))
         sway = np.ptp(left, axis=0)
         self.stays.setText(f"ahead {sway[2]:.2f} m · side {sway[0]:.2f} m · up {sway[1]:.2f} m, of the top joint")

@@ -86,10 +86,10 @@ class VersionsPage(Page):
         if action is None:
             return
         self.chosen = min(self.chosen, max(len(action.kept) - 1, 0))
-        mine = self.document.known.facts(action.name)
+        mine = self.document.derived.facts(action.name)
         rows = [(action.version, written(mine) if mine else {})]
         for i, kept in enumerate(action.kept):
-            found = self.document.known.version(i)
+            found = self.document.derived.version(i)
             rows.append((kept.name, written(found[1]) if found else {}))
         self.words.setVisible(not action.kept)
         self.table.blockSignals(True)

@@ -20,7 +20,7 @@ if TYPE_CHECKING:
     from veergust.desk.shell.document import Document
 
 
-class Known:
+class Derived:
     """What is known of a document's project as it is now."""
 
     def __init__(self, document: Document) -> None:
