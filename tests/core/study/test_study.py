@@ -24,8 +24,9 @@ from veergust.core.motion.figure import Assets
 from veergust.core.play.compiled.project import CompiledProject
 from veergust.core.play.simulation import play
 from veergust.core.play.state import Input
+from veergust.core.study.advantage import advantage
 from veergust.core.study.coverage import covered, tip_speed
-from veergust.core.study.facts import advantage, facts
+from veergust.core.study.facts import facts
 from veergust.core.study.findings import findings
 from veergust.core.study.now import now, phase_of
 from veergust.core.study.playout import play_out

@@ -3,21 +3,14 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 
-import numpy as np
-
-from veergust.core.model import Fighter
 from veergust.core.play.compiled.action import CompiledAction
 from veergust.core.play.compiled.project import CompiledProject
-from veergust.core.play.contact.contacts import Contact
-from veergust.core.play.simulation import Simulation
-from veergust.core.play.state import FighterState, Input
-from veergust.core.study.ahead import free_in
-from veergust.core.study.playout import Playout, count_out, play_out
+from veergust.core.study.advantage import advantage
+from veergust.core.study.playout import Playout, play_out
 from veergust.core.study.reach import reach_of
 
-LONGEST = 900
 MEASURED = ("on_hit", "on_guard", "reach")
 
 
@@ -116,76 +109,3 @@ def _why(compiled: CompiledAction, played: Playout, ticks: list[int], total: int
         unplayed = any(s.strikes for s in compiled.action.sections)
         says = "no strike opens on its way when nobody intervenes" if unplayed else "it has no strike"
         yield from ((name, says) for name in ("startup", "recovery", *MEASURED))
-
-
-def _free(fighter: FighterState) -> bool:
-    return not fighter.live() and not fighter.frozen
-
-
-def advantage(
-    build: CompiledProject, compiled: CompiledAction, played: Playout, n: int, result: str, *, counted: bool = True
-) -> tuple[int | None, str]:
-    """(tick the defender can act) − (tick the attacker can act), when the strike open on tick ``n`` lands.
-
-    Both are played; the contact is put in on that tick. What comes before it, and what is left after it, is
-    ``counted`` where nothing can turn out otherwise, and played where it can. None, and why, when the strike cannot
-    be guarded or one of them never gets free.
-    """
-    section, tick = played.frames[n]
-    part = compiled.sections[section]
-    found = [(i, s) for i, s in enumerate(part.section.strikes) if s.start <= tick < s.end]
-    if not found:
-        return None, "no strike is open"
-    index, strike = found[0]
-    if result == "guarded" and strike.guard == "none":
-        return None, "it cannot be guarded"
-    sure = counted and count_out(compiled) is not None and strike.knockback[1] <= 0.0
-
-    def touches(simulation: Simulation) -> list[Contact]:
-        attacker = simulation.fighter("attacker")
-        voice = next((v for v in attacker.live() if v.compiled.action.name == compiled.action.name), None)
-        here = voice is not None and (voice.section, voice.frame) == (section, tick)
-        if not here or not attacker.advanced or simulation.landed:
-            return []
-        simulation.landed = True
-        assert voice is not None
-        damage = strike.damage if result == "hit" else 0.0
-        key = section, index
-        return [Contact(strike, "attacker", "defender", "", result, np.zeros(3), damage, key, serial=voice.serial)]
-
-    fighters = (
-        Fighter(name="attacker", position=(0, 0, 0), facing=0.0, health=1e9),
-        Fighter(name="defender", position=(0, 0, 1.2), facing=180.0, health=1e9),
-    )
-    simulation = Simulation(build.level, fighters=fighters, touches=touches, posed=False, moved=not sure)
-    attacker = simulation.fighter("attacker")
-    inputs = [Input("attacker", action=compiled.action.name)]
-    if sure and n > 0:  # what comes before the contact changes nothing between the two
-        if simulation.start("attacker", compiled.action.name) is None:
-            return None, "its layer does not let it start"
-        before = played.frames[n - 1]
-        voice = replace(attacker.voices[0], section=before[0], frame=before[1], age=n - 1, looked=True)
-        attacker.voices = (replace(voice, goto=section if tick == 0 else None),)
-        inputs = []
-    free: dict[str, int] = {}
-    for now in range(1, LONGEST):
-        simulation.tick(inputs)
-        inputs = []
-        for fighter in simulation.fighters:
-            if not _free(fighter):
-                free.pop(fighter.name, None)
-            else:
-                free.setdefault(fighter.name, now)
-        if not simulation.landed:
-            continue
-        if len(free) == 2:
-            return free["defender"] - free["attacker"], ""
-        if sure:
-            left = {f.name: free_in(simulation, f) for f in simulation.fighters}
-            if all(ticks is not None for ticks in left.values()):
-                when = {name: free.get(name, now + (ticks or 0)) for name, ticks in left.items()}
-                return when["defender"] - when["attacker"], ""
-    if not simulation.landed:
-        return None, "it does not come to that frame with somebody near"
-    slow = next((name for name in ("attacker", "defender") if name not in free), "attacker")
-    return None, "the attacker never gets free" if slow == "attacker" else "the reaction never ends"

@@ -5,7 +5,7 @@ from __future__ import annotations
 from functools import cache, lru_cache
 from importlib.resources import files
 
-from PySide6.QtCore import QObject, QPointF, QRectF, Qt, Signal
+from PySide6.QtCore import QLineF, QObject, QPointF, QRectF, Qt, Signal
 from PySide6.QtGui import QBrush, QColor, QFont, QFontDatabase, QFontMetricsF, QPainter, QPen, QPixmap
 
 from veergust.desk.look.style import FAMILY
@@ -127,8 +127,8 @@ def _tile(role: Role, ratio: float) -> QPixmap:
         p.setBrush(ink)
         for x, y in DOTS:
             p.drawEllipse(QPointF(x, y), 0.8, 0.8)
-    for x, y, to_x, to_y in HATCHES.get(role.hatch, ()):
-        p.drawLine(QPointF(x, y), QPointF(to_x, to_y))
+    for line in HATCHES.get(role.hatch, ()):
+        p.drawLine(QLineF(*line))
     p.end()
     return pixmap
 
