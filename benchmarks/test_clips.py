@@ -3,11 +3,11 @@ same work, where there is one."""
 
 from __future__ import annotations
 
+import json
 from pathlib import Path
 from typing import Any
 
 import numpy as np
-import pygltflib
 import pytest
 from msgspec.structs import replace
 from scipy.spatial.transform import Rotation, Slerp
@@ -85,9 +85,14 @@ def test_reading_20_megabytes_of_glb(benchmark: Any, glb: Path) -> None:
     benchmark(read_gltf, glb)
 
 
-def test_only_loading_the_same_file_with_a_general_library(benchmark: Any, glb: Path) -> None:
+def test_only_the_bytes_and_the_json_of_the_same_file(benchmark: Any, glb: Path) -> None:
     """What reading is held against: the bytes and the JSON, no keys decoded."""
-    benchmark(pygltflib.GLTF2().load, str(glb))
+
+    def load() -> object:
+        data = glb.read_bytes()
+        return json.loads(data[20 : 20 + int.from_bytes(data[12:16], "little")])
+
+    benchmark(load)
 
 
 def test_sampling_a_rotation_track(benchmark: Any) -> None:

@@ -127,9 +127,7 @@ def test_a_tick_of_a_crowd(benchmark: Any, build: CompiledProject, count: int, s
 
 
 @pytest.mark.parametrize("name", ["Low sweep", "Overhead hook", "Duck roll"])
-def test_the_first_tick_of_an_action_that_was_never_compiled(
-    benchmark: Any, build: CompiledProject, name: str
-) -> None:
+def test_the_first_tick_of_an_action_that_was_never_compiled(benchmark: Any, build: CompiledProject, name: str) -> None:
     def fresh() -> tuple[tuple[Simulation], dict[str, Any]]:
         build.assets.tracks.clear()
         return (Simulation(CompiledProject(build.project, build.assets)),), {}

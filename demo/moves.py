@@ -46,9 +46,7 @@ def walk() -> Move:
         (0.1, {"grip.y": 1.0, "el": 20, "chest.pitch": 6, "sash": 12}), (0.35, {"grip.y": 1.02, "el": 22, "chest.pitch": 5, "sash": 20}),
         (0.6, {"grip.y": 1.0, "el": 20, "chest.pitch": 6, "sash": 12}), (0.85, {"grip.y": 1.02, "el": 22, "chest.pitch": 5, "sash": 20}),
     ]  # fmt: skip
-    return Move(
-        "walk", p, keys, left, right, loop=True, stride=stride, base=GUARD | {"hips.z": -0.02, "hips.yaw": 0.0}
-    )
+    return Move("walk", p, keys, left, right, loop=True, stride=stride, base=GUARD | {"hips.z": -0.02, "hips.yaw": 0.0})
 
 
 def run() -> Move:

@@ -132,9 +132,7 @@ def _staff_exits(opens: int, ends: int, combo: str, roll_from: int) -> tuple[Exi
 
 def _floor_gone(ticks: int) -> Exit:
     gone = Condition(test="on_floor", op="==", value=0.0)
-    return Exit(
-        start=0, end=ticks, kind="break", to_kind="ground", conditions=(gone,), end_pin=FRAME, start_pin=FRAME
-    )
+    return Exit(start=0, end=ticks, kind="break", to_kind="ground", conditions=(gone,), end_pin=FRAME, start_pin=FRAME)
 
 
 def low_sweep() -> Action:

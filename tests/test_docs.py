@@ -12,9 +12,7 @@ ROOT = Path(__file__).resolve().parents[1]
 
 def test_every_rule_of_the_tick_names_a_test_that_exists() -> None:
     there = {
-        name
-        for path in (ROOT / "tests").rglob("test_*.py")
-        for name in re.findall(r"def (test_\w+)", path.read_text())
+        name for path in (ROOT / "tests").rglob("test_*.py") for name in re.findall(r"def (test_\w+)", path.read_text())
     }
     for page in ("semantics.md", "what-goes-wrong.md"):
         named = set(re.findall(r"\b(test_\w+)`", (ROOT / "docs" / page).read_text()))
@@ -29,7 +27,8 @@ def test_every_promise_of_safety_names_a_test_in_its_file() -> None:
 
 
 def test_every_finding_that_a_page_names_is_one_the_checks_give() -> None:
-    found = "".join(p.read_text() for p in (ROOT / "src" / "veergust" / "core" / "study").glob("*.py"))
+    core = ROOT / "src" / "veergust" / "core"
+    found = "".join(p.read_text() for room in ("study", "kinds") for p in (core / room).rglob("*.py"))
     page = (ROOT / "docs" / "what-goes-wrong.md").read_text()
     codes = [c for c in re.findall(r"`([a-z]+(?:-[a-z]+)*)`", page) if c != "then" and c != "end"]
     assert len(codes) > 10

@@ -279,9 +279,7 @@ def test_what_is_missing_is_never_left_out_in_silence(ran: dict[str, tuple[list[
     codes = [r["code"] for r in results]
     assert codes == [0, 0, 2, 2, 1, 2, 2, 0]
     for result in (results[2], results[5], results[6]):
-        assert (
-            "ground.json, states[0].clip: names the clip 'idle', whose file clips/idle.glb is gone" in result["err"]
-        )
+        assert "ground.json, states[0].clip: names the clip 'idle', whose file clips/idle.glb is gone" in result["err"]
 
 
 def test_a_plan_of_a_stranger_is_said_beside_the_answer(ran: dict[str, tuple[list[dict[str, Any]], bool]]) -> None:

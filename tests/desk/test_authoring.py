@@ -334,9 +334,7 @@ def test_a_held_loop_made_here_is_left_through_its_gate(window: Window, hand: Ha
     command = gate.conditions[0].name
     seen = []
     for tick in range(80):
-        inputs = (
-            [Input(fighter.name, command, press=True), Input(fighter.name, action="Overhead")] if tick == 0 else []
-        )
+        inputs = [Input(fighter.name, command, press=True), Input(fighter.name, action="Overhead")] if tick == 0 else []
         if tick == 40:
             inputs = [Input(fighter.name, command, press=False)]
         simulation.tick(inputs)
@@ -388,9 +386,7 @@ def test_what_the_numbers_propose_is_taken_with_a_key(window: Window, hand: Hand
     document.choose_action("Overhead hook")
     compiled = document.compiled
     assert compiled is not None
-    ref = SpanRef(
-        "Overhead hook", next(i for i, p in enumerate(compiled.sections) if p.section.strikes), "strikes", 0
-    )
+    ref = SpanRef("Overhead hook", next(i for i, p in enumerate(compiled.sections) if p.section.strikes), "strikes", 0)
     old = span_of(document.project, ref)
     first = compiled.start_of(ref.section)
     document.select(ref)

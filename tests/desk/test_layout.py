@@ -78,9 +78,7 @@ def test_rows_and_frames_are_each_other_s_inverse(sweep: CompiledAction) -> None
 
 
 @given(spans=st.lists(st.tuples(st.integers(0, 10), st.integers(1, 6)), min_size=1, max_size=6))
-def test_spans_that_overlap_never_cover_each_other(
-    spans: list[tuple[int, int]], quay: Project, assets: Assets
-) -> None:
+def test_spans_that_overlap_never_cover_each_other(spans: list[tuple[int, int]], quay: Project, assets: Assets) -> None:
     exits = tuple(Exit(start=s, end=min(s + n, 12), command="light", to="Thrust") for s, n in spans)
     compiled = CompiledProject(with_section(quay, "Low sweep", 1, exits=exits), assets).action("Low sweep")
     layout = SheetLayout(compiled, 640)

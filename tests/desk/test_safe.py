@@ -372,9 +372,7 @@ print(opengl_trouble())
 """
 
 
-@pytest.mark.parametrize(
-    ("given", "words"), [(OLD_GL, "has 2.1"), (NO_GL, "there is none on this display"), ({}, "")]
-)
+@pytest.mark.parametrize(("given", "words"), [(OLD_GL, "has 2.1"), (NO_GL, "there is none on this display"), ({}, "")])
 def test_opengl_that_is_too_old_or_not_there_is_told(qapp: QApplication, given: dict[str, str], words: str) -> None:
     ran = subprocess.run(
         [sys.executable, "-c", PROBE], env={**os.environ, **given}, capture_output=True, text=True, check=False

@@ -118,9 +118,7 @@ def test_a_machine_that_cannot_keep_up_plays_slower_and_skips_nothing(spar: Spar
     assert len(ticks) < 40
 
 
-def test_what_spar_fires_is_heard_and_is_what_the_sheet_plays(
-    spar: SparBench, monkeypatch: pytest.MonkeyPatch
-) -> None:
+def test_what_spar_fires_is_heard_and_is_what_the_sheet_plays(spar: SparBench, monkeypatch: pytest.MonkeyPatch) -> None:
     heard: list[list[str]] = []
     monkeypatch.setattr(spar.document, "hear", heard.append)
     spar.hold()

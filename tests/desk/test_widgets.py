@@ -108,9 +108,7 @@ def test_a_notice_says_offers_and_goes(qtbot: QtBot, qapp: QApplication) -> None
     notice = Notice(Theme(DAY))
     qtbot.addWidget(notice)
     taken: list[str] = []
-    notice.say(
-        "Something to decide.", False, ("yes", lambda: taken.append("yes")), ("no", lambda: taken.append("no"))
-    )
+    notice.say("Something to decide.", False, ("yes", lambda: taken.append("yes")), ("no", lambda: taken.append("no")))
     assert not notice.timer.isActive()
     QTest.mouseClick(notice.buttons[1], Qt.MouseButton.LeftButton)
     assert taken == ["no"]

@@ -361,9 +361,7 @@ def test_every_bench_and_page_has_room_in_a_window_of_1280_by_800(window: Window
     assert window.width() == 1280
 
 
-def test_a_stage_that_is_not_seen_keeps_no_picture_and_draws_it_again_when_it_is(
-    window: Window, qtbot: QtBot
-) -> None:
+def test_a_stage_that_is_not_seen_keeps_no_picture_and_draws_it_again_when_it_is(window: Window, qtbot: QtBot) -> None:
     picture = window.sheet.stage.view.picture
     assert picture is not None
     qtbot.waitUntil(lambda: picture._target is not None)

@@ -103,11 +103,7 @@ class Wanderer:
         QApplication.processEvents()
         took = time.monotonic() - began
         # A wait that is told is none: work on a thread, opening, another theme. What rests on purpose is none either.
-        if (
-            took > LONGEST_WAIT
-            and deed not in (self.rest, self.theme, self.open)
-            and self.window.arrivals.work is None
-        ):
+        if took > LONGEST_WAIT and deed not in (self.rest, self.theme, self.open) and self.window.arrivals.work is None:
             self.waits.append((took, self.trail[-1]))
 
     def _close_what_is_modal(self) -> None:

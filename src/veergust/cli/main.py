@@ -165,9 +165,7 @@ def facts_(project: Path, actions: tuple[str, ...], as_json: bool) -> None:
     if as_json:
         say_json({"actions": [shapes.facts(f) for f in found]})
         return
-    rows: list[tuple[str, ...]] = [
-        ("action", "startup", "active", "recovery", "total", "on hit", "on guard", "reach")
-    ]
+    rows: list[tuple[str, ...]] = [("action", "startup", "active", "recovery", "total", "on hit", "on guard", "reach")]
     rows += [
         (f.name, *("–" if v is None else str(v) for v in (f.startup, f.active, f.recovery, f.total, f.on_hit,
                                                           f.on_guard, f.reach)))

@@ -42,9 +42,7 @@ class Unknown(Trouble):
         near = [lower[n] for n in get_close_matches(name.lower(), lower, 1, 0.75)]
         some = near or names[:SHOWN]
         more = ", …" if not near and len(names) > SHOWN else ""
-        do = (
-            f"use {'' if len(some) == 1 else 'one of '}{', '.join(some)}{more}" if some else "there are none here yet"
-        )
+        do = f"use {'' if len(some) == 1 else 'one of '}{', '.join(some)}{more}" if some else "there are none here yet"
         super().__init__(f"there is no {kind} {name!r}", file=file, field=field, do=do)
         self.kind = kind
         self.name = name

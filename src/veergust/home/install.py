@@ -18,18 +18,6 @@ PLACES = {
     "XDG_CACHE_HOME": ".cache",
 }
 """The person's own folders, and where they are unless something else is said."""
-ENTRY = """[Desktop Entry]
-Type=Application
-Name=Veergust
-GenericName=Combat animation
-Comment=Action layers on top of locomotion
-Exec={command} %f
-Icon=veergust
-Terminal=false
-Categories=Graphics;3DGraphics;
-Keywords=animation;attack;hitbox;frame;
-StartupWMClass=veergust
-"""
 COMPLETION = {
     "bash": (
         "XDG_DATA_HOME",
@@ -66,9 +54,10 @@ def pieces(command: str) -> dict[Path, str]:
     """What is to be put where, for a program started by ``command``."""
     data = place("XDG_DATA_HOME")
     quoted = '"' + command.replace("\\", "\\\\").replace('"', '\\"').replace("$", "\\$").replace("`", "\\`") + '"'
-    icon = (files("veergust.home") / "veergust.svg").read_text()
+    home = files("veergust.home")
+    icon, entry = (home / "veergust.svg").read_text(), (home / "veergust.desktop").read_text()
     out = {
-        data / "applications" / "veergust.desktop": ENTRY.format(command=quoted.replace("%", "%%")),
+        data / "applications" / "veergust.desktop": entry.replace("Exec=veergust", "Exec=" + quoted.replace("%", "%%")),
         data / "icons" / "hicolor" / "scalable" / "apps" / "veergust.svg": icon,
     }
     for folder, name, text in COMPLETION.values():
@@ -86,9 +75,7 @@ def install() -> list[Path]:
         try:
             path.parent.mkdir(parents=True, exist_ok=True)
         except OSError as error:
-            raise Trouble(
-                f"cannot be made ({error.strerror})", file=str(path.parent), do="check its rights"
-            ) from error
+            raise Trouble(f"cannot be made ({error.strerror})", file=str(path.parent), do="check its rights") from error
         with whole_file(path) as out:
             out.write(text.encode())
     return list(made)

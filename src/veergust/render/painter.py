@@ -120,9 +120,7 @@ class Painter:
                 else:
                     program[name].value = value
 
-    def _floors(
-        self, floors: tuple[Floor, ...], camera: Camera, look: Look, seen: Array, opacity: float = 1.0
-    ) -> None:
+    def _floors(self, floors: tuple[Floor, ...], camera: Camera, look: Look, seen: Array, opacity: float = 1.0) -> None:
         self._set(
             self.floor_program,
             seen=seen,

@@ -105,9 +105,7 @@ def test_an_edge_pinned_to_the_frame_keeps_its_tick_and_gives_way_only_at_the_en
     assert any("Sweep closes 5 → 3" in note for note in short.notes)
 
 
-def test_a_trim_that_takes_a_pose_away_lays_its_edge_on_what_is_left_and_says_so(
-    quay: Project, assets: Assets
-) -> None:
+def test_a_trim_that_takes_a_pose_away_lays_its_edge_on_what_is_left_and_says_so(quay: Project, assets: Assets) -> None:
     before = part(quay, assets, 1)
     cut = section(quay, 1).cuts[0]
     late = float(before.source[3])
@@ -159,9 +157,7 @@ def test_a_split_cut_plays_as_the_whole_did_and_joins_again(quay: Project, asset
     assert join_cuts(split, assets, NAME, 1, 0).project == quay
 
 
-def test_cuts_are_put_in_doubled_moved_and_taken_out_with_what_is_pinned_to_them(
-    quay: Project, assets: Assets
-) -> None:
+def test_cuts_are_put_in_doubled_moved_and_taken_out_with_what_is_pinned_to_them(quay: Project, assets: Assets) -> None:
     before = part(quay, assets, 1)
     old = section(quay, 1).strikes[0]
     cut = Cut(clip="idle", start=0.0, end=0.1)

@@ -127,9 +127,7 @@ def test_killed_while_saving_it_opens_as_it_was_before_or_after(folder: Path) ->
         process.send_signal(signal.SIGKILL)
         process.wait()
         blends = {a.blend_in for a in open_project(folder).actions}
-        assert blends in ({0}, {1}) or (
-            len(blends) > 1 and blends == {a.blend_in for a in open_project(DEMO).actions}
-        )
+        assert blends in ({0}, {1}) or (len(blends) > 1 and blends == {a.blend_in for a in open_project(DEMO).actions})
 
 
 def test_a_save_that_fails_keeps_the_old(folder: Path, quay: Project) -> None:

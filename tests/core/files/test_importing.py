@@ -103,9 +103,7 @@ def test_a_mended_mapping_is_kept_and_used_for_the_next_file_of_that_skeleton(
     assert changed.motions[key] is not again.motions[key]
 
 
-def test_giving_up_half_way_leaves_nothing_behind(
-    assets: Assets, quay: Project, folder: Path, tmp_path: Path
-) -> None:
+def test_giving_up_half_way_leaves_nothing_behind(assets: Assets, quay: Project, folder: Path, tmp_path: Path) -> None:
     before = sorted(p.name for p in folder.rglob("*"))
     arrival = arrive(quay, folder, bvh(assets, tmp_path, "staff_sweep"))
 
@@ -194,9 +192,7 @@ def test_scale_on_nodes_is_folded_into_places_keys_and_skin(assets: Assets, tmp_
     assert np.allclose(first, second, atol=1e-5)
 
 
-def test_an_editable_copy_reads_back_the_same_with_its_keyed_poses(
-    assets: Assets, quay: Project, folder: Path
-) -> None:
+def test_an_editable_copy_reads_back_the_same_with_its_keyed_poses(assets: Assets, quay: Project, folder: Path) -> None:
     plain = next(c for c in quay.clips if c.name == "overhead")
     edit, name = editable_copy(quay, assets, folder, plain)
     assert (name, edit.words) == ("overhead_copy", "Editable copy overhead_copy")

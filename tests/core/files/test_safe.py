@@ -132,9 +132,7 @@ def test_a_full_disk_at_any_call_loses_nothing_and_is_told_as_what_it_is(
                 save_project(NEW, folder)
                 told.add("fine")
             except Trouble as trouble:
-                word, state = (
-                    ("finishes the save", NEW) if isinstance(trouble, Unfinished) else ("No space left", OLD)
-                )
+                word, state = ("finishes the save", NEW) if isinstance(trouble, Unfinished) else ("No space left", OLD)
                 told.add(word if word in str(trouble) and open_project(folder) == state else "something else")
         save_project(NEW, folder)
         assert tree(folder) == tree(probe)
@@ -345,9 +343,7 @@ def test_where_the_file_system_has_no_locks_work_goes_on(small: Path, monkeypatc
 @pytest.mark.parametrize("kind", ["link", "pipe", "folder", "foreign", "hard link"])
 def test_a_lock_file_that_is_not_ours_is_never_written(small: Path, tmp_path: Path, kind: str) -> None:
     outside = tmp_path / "outside.txt"
-    outside.write_text(
-        '{"kind":"window","process":1,"machine":"m","since":""}' if kind == "hard link" else "precious"
-    )
+    outside.write_text('{"kind":"window","process":1,"machine":"m","since":""}' if kind == "hard link" else "precious")
     was = outside.read_bytes()
     lock = small / LOCK
     if kind == "link":

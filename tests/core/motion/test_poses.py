@@ -59,17 +59,13 @@ def test_keys_of_joints_the_figure_lacks_are_passed_over(assets: Assets) -> None
 
 def test_a_rough_clip_lasts_to_its_last_key_and_stands_on_the_rest_pose(assets: Assets) -> None:
     rest = assets.skeleton.rest_pose()
-    clip = Clip(
-        name="rough", poses=(PoseKey(time=0.0), key_of(assets.skeleton, 0.5, rest, bent(assets, "neck", 30.0)))
-    )
+    clip = Clip(name="rough", poses=(PoseKey(time=0.0), key_of(assets.skeleton, 0.5, rest, bent(assets, "neck", 30.0))))
     motion = motion_of(assets, clip)
     assert motion is not None
     assert (motion.seconds, ends(assets, clip), seconds(assets, replace(clip, rate=2.0))) == (0.5, (0.0, 0.5), 0.25)
     pose = clip_pose(assets, clip, np.array([0.0, 0.5]))
     assert np.allclose(pose.rotation[0], rest.rotation[0])
-    assert quat.angle_between(pose.rotation[1], rest.rotation[0])[assets.skeleton.index["neck"]] == pytest.approx(
-        30.0
-    )
+    assert quat.angle_between(pose.rotation[1], rest.rotation[0])[assets.skeleton.index["neck"]] == pytest.approx(30.0)
 
 
 def test_a_clip_backwards_shows_its_last_frame_first_and_travels_the_other_way(assets: Assets, quay: Project) -> None:
@@ -81,9 +77,7 @@ def test_a_clip_backwards_shows_its_last_frame_first_and_travels_the_other_way(a
     assert np.array_equal(ahead.rotation[::-1], back.rotation)
     assert one.place[-1, 2] == pytest.approx(1.2, abs=1e-6)
     assert np.allclose(two.place[-1], -one.place[-1])
-    turned = replace(
-        quay, clips=tuple(replace(c, reverse=True) if c.name == "staff_sweep" else c for c in quay.clips)
-    )
+    turned = replace(quay, clips=tuple(replace(c, reverse=True) if c.name == "staff_sweep" else c for c in quay.clips))
     was, now = build.action("Low sweep"), CompiledProject(turned, assets).action("Low sweep")
     assert was is not None
     assert now is not None

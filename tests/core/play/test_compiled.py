@@ -54,9 +54,7 @@ def test_the_path_follows_then_and_stops_where_it_comes_round(quay: Project, ass
     assert not other.loops
 
 
-@given(
-    cuts=st.lists(st.tuples(st.floats(0, 0.5), st.floats(0.02, 0.7), RATES, st.booleans()), min_size=1, max_size=4)
-)
+@given(cuts=st.lists(st.tuples(st.floats(0, 0.5), st.floats(0.02, 0.7), RATES, st.booleans()), min_size=1, max_size=4))
 def test_cuts_fill_their_section_one_after_the_other(
     cuts: list[tuple[float, float, float, bool]], quay: Project, assets: Assets
 ) -> None:

@@ -270,7 +270,5 @@ def test_a_leap_put_in_on_purpose_is_seen(shot: tuple[Project, Assets]) -> None:
             Section(name="A", cuts=cuts[:1], then="B"),
             Section(name="B", cuts=(replace(cuts[1], blend=blend),)),
         )
-        build = CompiledProject(
-            replace(project, actions=(Action(name="Made", sections=sections, blend_in=0),)), assets
-        )
+        build = CompiledProject(replace(project, actions=(Action(name="Made", sections=sections, blend_in=0),)), assets)
         assert bool(look(build, {5: [Input(OSSA, action="Made")]}, 60).pops()) == leaps

@@ -13,8 +13,8 @@ from veergust.core.kinds.conditions.kind import chance
 from veergust.core.model import Condition, Drill, DrillStep, Expectation, Project, RootUse
 from veergust.core.motion.figure import Assets
 from veergust.core.play.compiled.project import CompiledProject
+from veergust.core.play.locomotion.machine import blend_weights, cycles
 from veergust.core.play.rules.conditions import holds
-from veergust.core.play.rules.decide import blend_weights, cycles
 from veergust.core.play.simulation import Simulation
 from veergust.core.play.state import FighterState, Input
 from veergust.core.play.take.drills import expectation_words, run_drill

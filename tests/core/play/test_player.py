@@ -48,9 +48,7 @@ def press(**ticks: int) -> Script:
     return {tick: [Input(OSSA, command)] for command, tick in ticks.items()}
 
 
-def run(
-    project: Project, assets: Assets, inputs: Script | None = None, ticks: int = 90, seed: int = 1
-) -> list[Record]:
+def run(project: Project, assets: Assets, inputs: Script | None = None, ticks: int = 90, seed: int = 1) -> list[Record]:
     return play(CompiledProject(project, assets), inputs or {}, ticks, seed)[1]
 
 
@@ -98,9 +96,7 @@ def test_a_start_rule_asks_for_its_state_and_conditions(quay: Project, assets: A
 # Commands, exits and the buffer
 
 
-def test_an_early_press_is_remembered_and_fires_on_the_first_tick_of_the_window(
-    quay: Project, assets: Assets
-) -> None:
+def test_an_early_press_is_remembered_and_fires_on_the_first_tick_of_the_window(quay: Project, assets: Assets) -> None:
     project = alone(quay)
     opens = 8 + action(quay, "Low sweep").sections[1].exits[0].start
     for early in range(9):
@@ -171,9 +167,7 @@ def test_a_pool_gives_every_choice_and_none_twice_running(quay: Project, assets:
     )  # fmt: skip
     actions = tuple(replace(a, start=StartRule()) if a.name in (*names, "Duck roll") else a for a in quay.actions)
     project = alone(replace(quay, pools=(pool,), actions=(*actions, hub)))
-    inputs = {
-        t: [Input(OSSA, "dodge" if t % 100 == 0 else "heavy")] for n in range(20) for t in (n * 100, n * 100 + 3)
-    }
+    inputs = {t: [Input(OSSA, "dodge" if t % 100 == 0 else "heavy")] for n in range(20) for t in (n * 100, n * 100 + 3)}
     picked = [a for r in run(project, assets, inputs, 2000) for a, s, f in playing(r) if a in names and f == 0
               and s == action(project, a).sections[0].name]  # fmt: skip
     assert set(picked) == set(names)
@@ -420,9 +414,7 @@ def test_the_victim_reels_from_the_side_the_hit_came_from(
     # The attacker stands towards −x of the victim.
     records = run(facing(quay, ossa, victim), assets, press(light=0), 40)
     wanted = (
-        {"Reel right": "Reel left", "Reel left": "Reel right"}.get(wanted, wanted)
-        if angle in (0.0, 180.0)
-        else wanted
+        {"Reel right": "Reel left", "Reel left": "Reel right"}.get(wanted, wanted) if angle in (0.0, 180.0) else wanted
     )
     assert {a for r in records for a, _, _ in playing(r, TARN)} == {wanted}
 
@@ -557,9 +549,7 @@ def test_an_event_fires_once_a_pass_at_any_rate_and_through_hit_stop(
     assert counted(records) == ["first", *(f"e{t}" for t in range(ticks[1]))]
 
 
-def test_an_event_in_a_loop_fires_once_a_lap_and_not_when_interrupted_before_it(
-    quay: Project, assets: Assets
-) -> None:
+def test_an_event_in_a_loop_fires_once_a_lap_and_not_when_interrupted_before_it(quay: Project, assets: Assets) -> None:
     project = looping(quay, events=(Event(tick=3, name="beat"),))
     assert counted(run(project, assets, press(heavy=0), 24)) == ["beat"] * 4
     assert counted(run(project, assets, press(heavy=0), 3)) == []

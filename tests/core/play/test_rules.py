@@ -373,9 +373,7 @@ def test_a_mirrored_cut_mirrors_knockback_and_event_offsets(quay: Project, asset
         event = Event(tick=2, name="dust", offset=(0.4, 0.1, 0.0))
         hit = Strike(start=3, end=6, boxes=(BALL,), knockback=(2.0, 0.0, 1.0), hit_stop=0)
         swing = made("Swing", section("idle", 0.5, strikes=(hit,), events=(event,)))
-        swing = replace(
-            swing, sections=(replace(swing.sections[0], cuts=(Cut(clip="idle", end=0.5, mirror=mirror),)),)
-        )
+        swing = replace(swing, sections=(replace(swing.sections[0], cuts=(Cut(clip="idle", end=0.5, mirror=mirror),)),))
         records = run(opposite(quay, swing), assets, {0: [Input(OSSA, action="Swing")]}, 5)
         fired = next(e for r in records for e in r.events if e.name == "dust")
         ends.append((records[3].fighter(TARN).knock, fired.position - records[2].fighter(OSSA).position))
@@ -409,9 +407,7 @@ def test_an_event_of_frame_0_fires_once_through_hit_stop(quay: Project, assets: 
     assert sum(e.name == "grunt" for r in records for e in r.events) == 1
 
 
-def test_an_action_that_starts_itself_again_closes_its_spans_and_opens_them_anew(
-    quay: Project, assets: Assets
-) -> None:
+def test_an_action_that_starts_itself_again_closes_its_spans_and_opens_them_anew(quay: Project, assets: Assets) -> None:
     again = Exit(start=4, end=20, kind="combo", command="light", to="Round")
     guard = Shield(start=0, end=20, kind="guard")
     loop = made("Round", section("idle", 0.5, exits=(again,), shields=(guard,)), start=StartRule(commands=("light",)))

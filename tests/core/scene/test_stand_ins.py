@@ -76,9 +76,7 @@ def test_a_thrown_ball_flies_as_it_would_and_stays_on_the_floor(quay: Project, a
     assert all(tube.a[1] >= 0.0 for tube in last)
 
 
-def test_words_of_sounds_stand_where_they_sound_and_payloads_are_read_with_care(
-    quay: Project, assets: Assets
-) -> None:
+def test_words_of_sounds_stand_where_they_sound_and_payloads_are_read_with_care(quay: Project, assets: Assets) -> None:
     project = with_events(quay, Event(tick=1, kind="sound", name="whoosh", mount="tip"))
     assert [label.text for label in shown(project, assets, 10).labels] == ["♪ whoosh"]
     assert shown(project, assets, 40).labels == ()

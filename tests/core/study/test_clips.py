@@ -77,9 +77,7 @@ def test_pre_roll_and_tail_are_found_whatever_stands_still_there(assets: Assets,
     assert proposals(reading_of(made, replace(clip, loop=True)), 0, 114) == []
 
 
-def test_the_frame_nearest_to_idle_is_proposed_when_the_clip_starts_farther_off(
-    assets: Assets, quay: Project
-) -> None:
+def test_the_frame_nearest_to_idle_is_proposed_when_the_clip_starts_farther_off(assets: Assets, quay: Project) -> None:
     idle = clip_pose(assets, clip_named(quay, "idle"), np.zeros(1))
     thrust = frames_of(assets, clip_named(quay, "staff_thrust"), 49)
     # It comes out of a thrust, stands in idle for a moment on frame 35 and goes on.

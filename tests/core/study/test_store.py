@@ -68,9 +68,7 @@ def shaken(project: Project, rng: random.Random) -> Project:
             project, reactions=tuple(rng.sample(project.reactions, rng.randrange(len(project.reactions) + 1)))
         )
     if kind == "commands":
-        return replace(
-            project, commands=tuple(rng.sample(project.commands, rng.randrange(len(project.commands) + 1)))
-        )
+        return replace(project, commands=tuple(rng.sample(project.commands, rng.randrange(len(project.commands) + 1))))
     if kind == "settings":
         return replace(project, settings=replace(project.settings, buffer=rng.randrange(12)))
     if kind == "pool" and actions:

@@ -43,9 +43,7 @@ def test_the_end_is_where_the_body_has_settled_after_the_strike(quay: Project, a
     at = settles(compiled, max(compiled.open_frames))
     assert at is not None
     assert max(compiled.open_frames) < at < compiled.total
-    world = np.concatenate(
-        [compiled.sections[i].world[: compiled.sections[i].ticks, :, :3, 3] for i in compiled.path]
-    )
+    world = np.concatenate([compiled.sections[i].world[: compiled.sections[i].ticks, :, :3, 3] for i in compiled.path])
     step = np.linalg.norm(np.diff(world, axis=0), axis=-1).mean(axis=-1)
     assert step[at:].max() < 0.2 * step.max()
     assert settles(compiled, compiled.total - 2) is None

@@ -264,9 +264,7 @@ def join_cuts(project: Project, assets: Assets, name: str, index: int, at: int) 
     end, start = cut_seconds(one, clips.get(one.clip), assets)[1], two.start
     same = (one.clip, one.mirror, round(one.rate, 6)) == (two.clip, two.mirror, round(two.rate, 6))
     if not same or abs(end - start) > 1e-4:
-        raise Trouble(
-            "the next cut does not go on where this one ends", field="cut", do="make them fit, or keep both"
-        )
+        raise Trouble("the next cut does not go on where this one ends", field="cut", do="make them fit, or keep both")
     cuts = (*section.cuts[:at], replace(one, end=two.end), *section.cuts[at + 2 :])
     made = with_section(project, name, index, replace(section, cuts=cuts))
     return Edit(made, f"{_label(section, one)}: joined with the next")

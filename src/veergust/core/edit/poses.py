@@ -24,9 +24,7 @@ def new_rough(project: Project, assets: Assets, source: str, at: float, wish: st
     """A rough clip of two equal poses, the pose of ``source`` at a source time (the rest pose without one)."""
     clip = clip_of(project, source)
     rest = assets.skeleton.rest_pose()
-    pose = (
-        clip_pose(assets, clip, np.array([at])) if clip is not None and motion_of(assets, clip) is not None else rest
-    )
+    pose = clip_pose(assets, clip, np.array([at])) if clip is not None and motion_of(assets, clip) is not None else rest
     name = free_clip_name(project, wish)
     last = ROUGH_LENGTH / project.settings.rate
     keys = tuple(key_of(assets.skeleton, t, rest, pose) for t in (0.0, round(last, 9)))

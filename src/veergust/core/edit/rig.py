@@ -80,9 +80,7 @@ def set_prop(project: Project, name: str, **changes: Any) -> Edit:
 def remove_prop(project: Project, name: str) -> Edit:
     """The project without a prop; its file stays."""
     rig = project.rig
-    return _with_rig(
-        project, replace(rig, props=tuple(p for p in rig.props if p.name != name)), f"Remove prop {name}"
-    )
+    return _with_rig(project, replace(rig, props=tuple(p for p in rig.props if p.name != name)), f"Remove prop {name}")
 
 
 def set_weapon(project: Project, base: str, tip: str) -> Edit:

@@ -87,8 +87,7 @@ def rename_section(project: Project, name: str, index: int, new: str) -> Edit:
         return replace(
             a,
             sections=tuple(
-                replace(s, exits=tuple(replace(e, section=new) if leads(e) else e for e in s.exits))
-                for s in a.sections
+                replace(s, exits=tuple(replace(e, section=new) if leads(e) else e for e in s.exits)) for s in a.sections
             ),
         )
 

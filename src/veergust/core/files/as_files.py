@@ -77,9 +77,7 @@ def _top_text(project: Project) -> bytes:
     # What has files of its own is left out before it is turned into text, which is most of the work.
     head = msgspec.structs.replace(project, locomotion=Locomotion(), stage=Stage(), actions=(), drills=())
     names = [[a.name for a in project.actions], [d.name for d in project.drills]]
-    parts = [
-        getattr(head, f) for f in head.__struct_fields__ if f not in ("locomotion", "stage", "actions", "drills")
-    ]
+    parts = [getattr(head, f) for f in head.__struct_fields__ if f not in ("locomotion", "stage", "actions", "drills")]
 
     def make() -> bytes:
         top: dict[str, Any] = {"schema": SCHEMA, "name": project.name}
@@ -111,9 +109,7 @@ def names_of(rows: Sequence[Any]) -> list[str]:
 def project_from_files(files: dict[str, bytes], name: str) -> Project:
     """The project in files read from a folder called ``name``."""
     if "project.json" not in files:
-        raise Trouble(
-            "holds no project.json", file=name, do="open a folder that this program saved, or make a new one"
-        )
+        raise Trouble("holds no project.json", file=name, do="open a folder that this program saved, or make a new one")
     label = f"{name}/project.json"
     top = from_text(files["project.json"], dict[str, Any], label)
     decoded: dict[str, Any] = {"project.json": top}

@@ -185,9 +185,7 @@ def _rows(body: str, wide: int, file: str) -> tuple[int, float, Array, list[str]
     step_text, _, rest = after.partition("\n")
     step = _stated(step_text, "Frame Time", file)
     if not 1e-5 <= step <= 100.0:
-        raise Trouble(
-            f"says {step:g} seconds a frame", file=file, field="Frame Time", do="write the time of one frame"
-        )
+        raise Trouble(f"says {step:g} seconds a frame", file=file, field="Frame Time", do="write the time of one frame")
     if count != int(count) or count < 1:
         raise Trouble("holds no frames", file=file, field="Frames", do="export it with its keys")
     words = rest.split()

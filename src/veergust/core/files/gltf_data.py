@@ -117,9 +117,7 @@ class GltfDocument:
                 raise self.trouble(field, f"key {bad} is not a number (NaN or infinite)")
             if not (np.abs(values) <= LARGEST).all():
                 bad = int(np.argmin((np.abs(values) <= LARGEST).all(axis=1)))
-                raise self.trouble(
-                    field, f"key {bad} is no length, turn or size: {float(np.abs(values[bad]).max()):g}"
-                )
+                raise self.trouble(field, f"key {bad} is no length, turn or size: {float(np.abs(values[bad]).max()):g}")
             return values
         if entry.get("normalized"):
             return np.maximum(values.astype(np.float32) / np.iinfo(dtype).max, -1.0)
@@ -269,9 +267,7 @@ def _split(data: bytes, name: str) -> tuple[bytes, bytes | None]:
     return chunks[0x4E4F534A], chunks.get(0x004E4942)
 
 
-def _buffer(
-    document: GltfDocument, index: int, entry: dict[str, Any], binary: bytes | None, beside: _Beside
-) -> bytes:
+def _buffer(document: GltfDocument, index: int, entry: dict[str, Any], binary: bytes | None, beside: _Beside) -> bytes:
     field = f"buffers[{index}]"
     length = document.whole(entry, "byteLength", 0, field)
     uri = entry.get("uri")

@@ -214,9 +214,7 @@ def _track(document: GltfDocument, sampler: dict[str, Any], joint: int, path: An
         raise document.trouble(f"{field}.input", f"lasts longer than {LONGEST_MOTION:g} s", "export it in parts")
     keys = len(times) * (3 if kind == "CUBICSPLINE" else 1)
     if values.shape != (keys, PATHS[path]):
-        raise document.trouble(
-            f"{field}.output", f"should hold {keys} values of {PATHS[path]} and holds {len(values)}"
-        )
+        raise document.trouble(f"{field}.output", f"should hold {keys} values of {PATHS[path]} and holds {len(values)}")
     if kind == "CUBICSPLINE":
         values = values.reshape(len(times), 3, -1)
         if path == "rotation":

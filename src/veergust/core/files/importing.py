@@ -197,9 +197,7 @@ def _copies(source: Path, folder: Path, main: str) -> dict[str, bytes]:
     return out
 
 
-def bring_prop(
-    project: Project, folder: Path, source: Path, mount: str, lock: Lock | None = None
-) -> tuple[Edit, str]:
+def bring_prop(project: Project, folder: Path, source: Path, mount: str, lock: Lock | None = None) -> tuple[Edit, str]:
     """Copy a glTF mesh into the project and put it on a mount; the edit and the prop's name.
 
     Raises ``Trouble`` before anything is written.

@@ -17,8 +17,9 @@ from veergust.core.play.compiled.project import CompiledProject
 from veergust.core.play.contact.contacts import Contact, Contacts
 from veergust.core.play.contact.volumes import box_frame
 from veergust.core.play.pose.posing import body_matrix, place_pose, pose_again
-from veergust.core.play.rules.decide import Decider, start
+from veergust.core.play.rules.decide import Decider
 from veergust.core.play.rules.presses import FURTHEST
+from veergust.core.play.rules.starting import start
 from veergust.core.play.state import FighterState, Input, LocomotionVoice, Press, Voice, end
 from veergust.core.play.take.record import Fired, Record
 from veergust.core.trouble import named

@@ -60,9 +60,7 @@ def standing_scene(build: CompiledProject) -> Scene:
     return Scene(bodies=(Body(joints),), floors=_level((Floor(),)))
 
 
-def strike_tubes(
-    build: CompiledProject, compiled: CompiledAction, frame: int, also_closed: bool = False
-) -> list[Tube]:
+def strike_tubes(build: CompiledProject, compiled: CompiledAction, frame: int, also_closed: bool = False) -> list[Tube]:
     """Hitboxes of the strikes open on a frame; boxes are shown as tubes along their longest side."""
     section, tick = compiled.locate(frame)
     part = compiled.sections[section]

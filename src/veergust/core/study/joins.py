@@ -47,6 +47,4 @@ def join(reading: Reading, frame: int, other: Pose, rate: int) -> Join:
     best, far = nearest(reading, other)
     ticks = round(float(np.percentile(degrees, 90.0)) / EASY * rate)
     low, high = (round(f * rate / 60) for f in FADE)
-    return Join(
-        reading.skeleton.names, degrees, gap, float(gap.mean()), best, far * 100.0, min(max(ticks, low), high)
-    )
+    return Join(reading.skeleton.names, degrees, gap, float(gap.mean()), best, far * 100.0, min(max(ticks, low), high))

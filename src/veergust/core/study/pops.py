@@ -21,7 +21,7 @@ from veergust.core.motion.skeleton import forward
 from veergust.core.play.compiled.action import CompiledAction
 from veergust.core.play.compiled.project import CompiledProject
 from veergust.core.play.compiled.trajectory import bodies_of
-from veergust.core.play.rules.decide import blend_weights
+from veergust.core.play.locomotion.machine import blend_weights
 
 FAR, TURN = 0.03, 8.0
 FADED = 0.3
@@ -159,9 +159,7 @@ def _link(a: CompiledAction, i: int, tick: int, b: CompiledAction, j: int, blend
     rows = [max(tick - 1, 0), tick]
     first = bodies_of(old.place[[*rows, tick + 1]], old.yaw[[*rows, tick + 1]])
     after = bodies_of(new.place[: min(3, new.ticks + 1)], new.yaw[: min(3, new.ticks + 1)])
-    worlds = np.concatenate(
-        [first[:2, None] @ old.world[rows], (first[2] @ after)[:, None] @ new.world[: len(after)]]
-    )
+    worlds = np.concatenate([first[:2, None] @ old.world[rows], (first[2] @ after)[:, None] @ new.world[: len(after)]])
     found = leaps(worlds, np.array([2]))
     return found[0] if found else None
 

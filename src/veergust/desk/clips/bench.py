@@ -325,9 +325,7 @@ class ClipsBench(Bench):
         if clip is None or folder is None or self.document.refuses():
             return
         try:
-            edit, name = editable_copy(
-                self.document.base, self.document.build.assets, folder, clip, self.document.lock
-            )
+            edit, name = editable_copy(self.document.base, self.document.build.assets, folder, clip, self.document.lock)
         except Trouble as trouble:
             self.document.said.emit(str(trouble), True)
             return

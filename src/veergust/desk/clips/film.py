@@ -249,9 +249,7 @@ class Film(QWidget):
         if reading is None or clip is None:
             return
         first, last = self.playhead.used()
-        p.fillRect(
-            QRectF(self.x_of(first), 1, self.x_of(last) - self.x_of(first), high - 1), theme.colour("selected")
-        )
+        p.fillRect(QRectF(self.x_of(first), 1, self.x_of(last) - self.x_of(first), high - 1), theme.colour("selected"))
         self._ruler(p, reading)
         self._lanes(p, reading)
         self._keys(p, reading, clip)
@@ -297,9 +295,7 @@ class Film(QWidget):
             name = reading.skeleton.names[joint].lower()
             side = "L" if "left" in name or name.startswith("l") or name.endswith("l") else "R"
             p.setPen(theme.colour("ink_soft"))
-            p.drawText(
-                QRectF(12, self.lane_top(joint), LEFT - 16, LANE), Qt.AlignmentFlag.AlignVCenter, f"foot {side}"
-            )
+            p.drawText(QRectF(12, self.lane_top(joint), LEFT - 16, LANE), Qt.AlignmentFlag.AlignVCenter, f"foot {side}")
         for i, contact in enumerate(reading.contacts):
             x, end = self.x_of(contact.start), min(self.x_of(contact.end), self.width() - RIGHT + 4.0)
             rect = QRectF(x, self.lane_top(contact.joint) + 2, max(end - x, 2), LANE - 4)

@@ -133,9 +133,7 @@ class MappingPage(QWidget):
 
     def _stood(self) -> None:
         assert self.arrival is not None
-        self.source_map.show_rig(
-            self.arrival.content.skeleton, standing(self.arrival.content.skeleton, self.rig.turn)
-        )
+        self.source_map.show_rig(self.arrival.content.skeleton, standing(self.arrival.content.skeleton, self.rig.turn))
 
     # Mending
 

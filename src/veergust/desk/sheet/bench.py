@@ -87,9 +87,7 @@ class SheetBench(Bench):
         self.stage.foot.addWidget(self.play_button)
         self.new_button = word_button("+ New action", "Make an action from a clip (Ctrl+Shift+N)", strong=True)
         self.new_button.clicked.connect(self.make_action)
-        self.like_button = word_button(
-            "like this one", "A new action like the open one, to be changed (Ctrl+Shift+L)"
-        )
+        self.like_button = word_button("like this one", "A new action like the open one, to be changed (Ctrl+Shift+L)")
         self.like_button.clicked.connect(self.make_like)
         self.list.remove_wanted.connect(self.remove)
         self.list.like_wanted.connect(self.make_like)

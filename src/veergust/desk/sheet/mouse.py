@@ -163,9 +163,7 @@ class SheetMouse:
         elif hit.placed is not None:
             shape = Qt.CursorShape.SizeVerCursor if hit.part in ("start", "end") else Qt.CursorShape.OpenHandCursor
             role = self.sheet.theme.look.role(hit.placed.role)
-            tip = (
-                f"{title(hit.placed.span)} ({role.word})\nDrag an edge, or Shift+Up/Down; drag inside, or Alt+Up/Down"
-            )
+            tip = f"{title(hit.placed.span)} ({role.word})\nDrag an edge, or Shift+Up/Down; drag inside, or Alt+Up/Down"
         elif hit.column == "section":
             tip = "Double-click, or Z, to fold the section to one line and open it again; Shift+Z folds the others"
         elif hit.column in STANDS:

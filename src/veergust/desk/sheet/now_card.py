@@ -83,9 +83,7 @@ class NowCard(QWidget):
             p.setFont(theme.font(12))
             p.setPen(theme.colour("ink_faint"))
             more = f"and {len(self.now.items) - len(shown)} more"
-            p.drawText(
-                QRectF(0, 40, width - 16, 20), Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter, more
-            )
+            p.drawText(QRectF(0, 40, width - 16, 20), Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter, more)
 
     def _item(self, p: QPainter, item: NowItem, y: int, width: int, focused: bool) -> None:
         theme = self.theme

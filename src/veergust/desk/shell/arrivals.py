@@ -139,9 +139,7 @@ class Arrivals(QObject):
             # The person went on working: what came in is added to what there is now.
             new = tuple(c for c in project.clips if c not in before.clips)
             rig = project.rig if project.rig != before.rig else now.rig
-            project = outfit(
-                replace(now, clips=before_stand(now.clips, new), sources=project.sources, rig=rig), assets
-            )
+            project = outfit(replace(now, clips=before_stand(now.clips, new), sources=project.sources, rig=rig), assets)
         self.document.receive(Edit(project, words), assets)
         if names:
             self.document.choose_clip(names[0])

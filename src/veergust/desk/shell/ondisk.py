@@ -146,9 +146,7 @@ class OnDiskDoors(Base):
         project = merged.project
         if merged.differences and not ask:
             parts = listed([d.says for d in merged.differences], 2)
-            self.notice.say(
-                f"Changed here and on disk: {parts}.", True, ("choose…", partial(self.look_at_disk, True))
-            )
+            self.notice.say(f"Changed here and on disk: {parts}.", True, ("choose…", partial(self.look_at_disk, True)))
             return False
         if merged.differences:
             page = Settling(self, merged.differences)

@@ -88,9 +88,7 @@ class Reel(QWidget):
             p.drawLine(QPointF(0, y), QPointF(self.width(), y))
             if five:
                 p.setFont(theme.bold(12))
-                p.setPen(
-                    theme.colour("ink_soft" if tick <= present else "ink_faint", 1.0 if tick <= present else 0.5)
-                )
+                p.setPen(theme.colour("ink_soft" if tick <= present else "ink_faint", 1.0 if tick <= present else 0.5))
                 p.drawText(QRectF(0, y - 1, 38, ROW + 2), Qt.AlignmentFlag.AlignRight
                            | Qt.AlignmentFlag.AlignVCenter, str(tick))  # fmt: skip
 

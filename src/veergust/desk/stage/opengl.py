@@ -8,8 +8,7 @@ from PySide6.QtGui import QOffscreenSurface, QOpenGLContext, QSurfaceFormat
 
 LEAST = (3, 3)
 SAYS = (
-    "The stage is empty: it needs OpenGL 3.3, and {why}. "
-    "Everything else works; install or update the graphics driver."
+    "The stage is empty: it needs OpenGL 3.3, and {why}. Everything else works; install or update the graphics driver."
 )
 
 

@@ -202,9 +202,7 @@ class StageView(QWidget):
             return
         at = event.position().toPoint()
         step, self._grabbed = at - self._grabbed, at
-        pans = event.buttons() & Qt.MouseButton.MiddleButton or (
-            event.modifiers() & Qt.KeyboardModifier.ShiftModifier
-        )
+        pans = event.buttons() & Qt.MouseButton.MiddleButton or (event.modifiers() & Qt.KeyboardModifier.ShiftModifier)
         if pans:
             metre = self.camera.distance / max(self.height(), 1) * 0.6
             self.set_camera(self.camera.pan(-step.x() * metre, step.y() * metre))

@@ -74,9 +74,7 @@ class ConditionsField(QWidget):
             yes.show_choices([("so", "1"), ("not", "0")], "1" if condition.value else "0")
             line.addWidget(yes)
         else:
-            op = ChoiceField(
-                f"Condition {index + 1} compares", lambda o: self._change(index, op=o), "How it compares"
-            )
+            op = ChoiceField(f"Condition {index + 1} compares", lambda o: self._change(index, op=o), "How it compares")
             op.setFixedWidth(54)
             op.show_choices([(o, o) for o in get_args(Op)], condition.op)
             line.addWidget(op)

@@ -113,9 +113,7 @@ class ChoiceField(QComboBox):
         super().paintEvent(event)
         p = QPainter(self)
         p.setPen(self.palette().text().color())
-        p.drawText(
-            self.rect().adjusted(0, 0, -7, 0), Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignRight, "▾"
-        )
+        p.drawText(self.rect().adjusted(0, 0, -7, 0), Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignRight, "▾")
 
 
 class Form(QWidget):

@@ -49,9 +49,7 @@ class Exits(SpanKind):
         choice("to_kind", "Leads to", given=("action", "tag", "pool", "ground")),
         choice("to", "Which", "targets"),
         choice("section", "Begins with", "target sections", tip="A section of it, if not its usual first one"),
-        choice(
-            "contact", "Contact", given=("any", "hit", "guarded", "none"), tip="What must have been touched so far"
-        ),
+        choice("contact", "Contact", given=("any", "hit", "guarded", "none"), tip="What must have been touched so far"),
         CONDITIONS,
         number("blend", "Crossfade", "f", 120, whole=True),
         Field("priority", "Priority", "number", low=-100, high=100, whole=True, tip="The higher one is taken"),

@@ -69,9 +69,7 @@ class Strikes(SpanKind):
     def check(self, at: Checked) -> Iterator[Finding]:
         strike: Any = at.span
         if not strike.boxes:
-            yield Finding(
-                "strike-empty", "warning", at.at(strike.name), "has no hitbox", "give it a hitbox on a mount"
-            )
+            yield Finding("strike-empty", "warning", at.at(strike.name), "has no hitbox", "give it a hitbox on a mount")
         for box in strike.boxes:
             yield from mount_known(at, box.mount, strike.name)
 

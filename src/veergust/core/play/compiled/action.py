@@ -245,10 +245,7 @@ class CompiledAction:
     def open_frames(self) -> tuple[int, ...]:
         """Frames of the path on which any strike is open, in order."""
         return tuple(
-            first + tick
-            for first, i in self.starts()
-            for tick in range(self.sections[i].ticks)
-            if self.opens(i, tick)
+            first + tick for first, i in self.starts() for tick in range(self.sections[i].ticks) if self.opens(i, tick)
         )
 
     def opens(self, section: int, tick: int) -> bool:

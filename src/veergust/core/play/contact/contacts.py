@@ -19,7 +19,7 @@ from veergust.core.play.compiled.action import active
 from veergust.core.play.compiled.project import CompiledProject
 from veergust.core.play.contact.volumes import Ends, Volume, balls, hit_volume, piece_balls, pieces, touches
 from veergust.core.play.pose.posing import body_matrix
-from veergust.core.play.rules.decide import start
+from veergust.core.play.rules.starting import start
 from veergust.core.play.state import FighterState, Voice, end, go_on
 
 

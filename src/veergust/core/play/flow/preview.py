@@ -42,9 +42,7 @@ class Preview:
     def looping(self) -> bool:
         """Whether it is in a loop that a gate leads out of."""
         section = self.compiled.sections[self.section].section
-        return (
-            not self.alone and section.then == section.name and self.compiled.flow.gate_out(self.section) is not None
-        )
+        return not self.alone and section.then == section.name and self.compiled.flow.gate_out(self.section) is not None
 
     def fired(self) -> list[Event]:
         """The events of the tick it is on, in list order."""

@@ -16,7 +16,7 @@ from veergust.core.motion.blend import add, ease, mix, mix_on
 from veergust.core.motion.quat import Array
 from veergust.core.motion.skeleton import Pose, forward
 from veergust.core.play.compiled.project import CompiledProject
-from veergust.core.play.rules.decide import blend_weights
+from veergust.core.play.locomotion.machine import blend_weights
 from veergust.core.play.state import FighterState, LocomotionVoice, Voice
 
 

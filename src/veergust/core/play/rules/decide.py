@@ -5,26 +5,24 @@ from __future__ import annotations
 from collections.abc import Container, Iterable, Iterator
 from dataclasses import dataclass, replace
 
-import numpy as np
-
 from veergust.core.kinds.conditions.kind import chance
 from veergust.core.kinds.spans.exits import asks
 from veergust.core.model import Action, Condition, Exit, Gate
 from veergust.core.play.compiled.project import CompiledProject, started_by
 from veergust.core.play.flow.machine import At
 from veergust.core.play.flow.pick import pick
+from veergust.core.play.locomotion import machine as locomotion
 from veergust.core.play.rules.conditions import holds
 from veergust.core.play.rules.presses import strung
+from veergust.core.play.rules.starting import start
 from veergust.core.play.state import (
     Ended,
     FighterState,
     Going,
-    LocomotionVoice,
     Press,
     Voice,
     Waiting,
     end,
-    run_ending,
 )
 
 Upcoming = At | None
@@ -91,7 +89,7 @@ class Decider:
         for voice in fighter.live():
             self._looked(voice)
         self._scopes()
-        self._locomotion()
+        locomotion.advance(self.build, self.fighter, self.others, self.tick, self.seed)
         for voice in fighter.voices:
             if voice.ended is not None:
                 fighter.put(voice, replace(voice, faded=voice.faded + 1))
@@ -347,103 +345,3 @@ class Decider:
             layer = self.build.layers.get(voice.layer)
             if layer and layer.scope and state not in layer.scope and layer.outside == "fade":
                 end(self.fighter, voice, "out of scope")
-
-    def _locomotion(self) -> None:
-        fighter, locomotion = self.fighter, self.build.project.locomotion
-        now = fighter.locomotion[-1]
-        state = self.build.states.get(now.state)
-        ended = state is not None and not state.blend and now.phase >= 1.0
-        for n, t in enumerate(locomotion.transitions):
-            if t.start not in (now.state, "*") or t.to == now.state or t.to not in self.build.states:
-                continue
-            if holds(
-                t.conditions,
-                fighter,
-                others=self.others,
-                seed=self.seed,
-                tick=self.tick,
-                ended=ended,
-                where=f"transition {n}",
-            ):
-                # Moving states hand their phase on, so that the feet keep step.
-                step = state is not None and _moving(self.build, now.state) and _moving(self.build, t.to)
-                fresh = LocomotionVoice(t.to, now.phase % 1.0 if step else 0.0, 0, t.ticks, t.ease)
-                fighter.locomotion = (*fighter.locomotion, fresh)
-                break
-        speed = float(np.hypot(fighter.velocity[0], fighter.velocity[2]))
-        rate = self.build.project.settings.rate
-        voices = [
-            replace(v, age=v.age + 1, phase=v.phase + cycles(self.build, v.state, speed) / rate)
-            for v in fighter.locomotion
-        ]
-        full = max((i for i, v in enumerate(voices) if v.age > v.blend), default=0)
-        fighter.locomotion = tuple(voices[full:])
-
-
-def _moving(build: CompiledProject, state: str) -> bool:
-    entry = build.states[state]
-    return bool(entry.blend or entry.matched)
-
-
-def cycles(build: CompiledProject, state: str, speed: float) -> float:
-    """Cycles a second of a locomotion state at ground ``speed`` (m/s)."""
-    entry = build.states.get(state)
-    if entry is None:
-        return 1.0
-    if entry.blend:
-        seconds = stride = 0.0
-        for clip, weight, at in blend_weights(build, state, speed):
-            length = build.locomotion_clip(clip).seconds
-            seconds += weight * length
-            stride += weight * length * at
-        return min(max(speed / stride, 0.5 / seconds), 2.0 / seconds) if stride > 1e-6 else 1.0 / seconds
-    pace = min(max(speed / entry.matched, 0.4), 2.0) if entry.matched else 1.0
-    return pace / build.locomotion_clip(entry.clip).seconds
-
-
-def blend_weights(build: CompiledProject, state: str, speed: float) -> list[tuple[str, float, float]]:
-    """(clip, weight, its speed) of a speed-driven blend: the two neighbours of ``speed``, mixed linearly."""
-    points = sorted(build.states[state].blend, key=lambda p: p.speed)
-    if not points:
-        return []
-    if speed <= points[0].speed:
-        return [(points[0].clip, 1.0, points[0].speed)]
-    for a, b in zip(points, points[1:]):
-        if speed <= b.speed:
-            t = (speed - a.speed) / (b.speed - a.speed)
-            return [(a.clip, 1.0 - t, a.speed), (b.clip, t, b.speed)]
-    return [(points[-1].clip, 1.0, points[-1].speed)]
-
-
-def start(
-    build: CompiledProject,
-    fighter: FighterState,
-    name: str,
-    tick: int,
-    *,
-    section: str = "",
-    blend: int | None = None,
-) -> Voice | None:
-    """Start an action on its first tick; what still plays on its layer is cancelled."""
-    compiled = build.action(name)
-    if compiled is None or not compiled.sections:
-        return None
-    action = compiled.action
-    for voice in fighter.live():
-        if voice.layer == action.layer:
-            end(fighter, voice, "cancelled")
-    fighter.starts += 1
-    fighter.voices = tuple(
-        replace(v, covered=True) if v.ended and not v.faded and v.layer == action.layer else v for v in fighter.voices
-    )
-    entry = compiled.index.get(section, compiled.entry)
-    voice = Voice(compiled, entry, blend=action.blend_in if blend is None else blend, serial=fighter.starts)
-    fighter.voices = _in_layer_order(build, (*fighter.voices, voice))
-    fighter.memory = None
-    fighter.cooldowns = tuple(sorted((dict(fighter.cooldowns) | {name: tick + action.start.cooldown}).items()))
-    run_ending(fighter, action.on_start)
-    return voice
-
-
-def _in_layer_order(build: CompiledProject, voices: tuple[Voice, ...]) -> tuple[Voice, ...]:
-    return tuple(sorted(voices, key=lambda v: build.layer_order.get(v.layer, -1)))

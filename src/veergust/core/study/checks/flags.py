@@ -17,6 +17,4 @@ def check(build: CompiledProject, compiled: CompiledAction) -> Iterator[Finding]
         kept = [n for n, e in endings.items() if flag.setting not in {p.setting for p in e.parameters}]
         if kept:
             says = f"sets {flag.setting}, and it stays so when it is {' or '.join(kept)}"
-            yield Finding(
-                "flag-kept", "warning", in_action(action.name, "start"), says, "set it back on every ending"
-            )
+            yield Finding("flag-kept", "warning", in_action(action.name, "start"), says, "set it back on every ending")

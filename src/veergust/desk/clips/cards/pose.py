@@ -48,9 +48,7 @@ class PoseCard(Card):
         self.box.addWidget(self.what)
         self.name = ChoiceField("Joint", self._choose, "The joint to turn; click one on the stage")
         self.angles = Triple("Turn", self._type_angles, "°", 5.0)
-        self.local = switch(
-            "own axes", "Rings lie along the joint's own axes, or the world's", self.frame_wanted.emit
-        )
+        self.local = switch("own axes", "Rings lie along the joint's own axes, or the world's", self.frame_wanted.emit)
         self.local.setChecked(True)
         reset = word_button("reset joint", "The joint as it lies in the source, or in rest")
         reset.clicked.connect(self.reset)
@@ -79,9 +77,7 @@ class PoseCard(Card):
         after = word_button("key ▸", "To the next key (Ctrl+right)")
         after.clicked.connect(lambda: self.to_key(1))
         self.box.addWidget(buttons(key, self.gone, before, after))
-        self.at = NumberField(
-            "On frame", self._move, unit="f", low=0, tip="The frame of this key, at the game's rate"
-        )
+        self.at = NumberField("On frame", self._move, unit="f", low=0, tip="The frame of this key, at the game's rate")
         self.ease = ChoiceField("Goes on", self._ease, "How it goes on to the next key")
         form = Form()
         form.row("On frame", self.at)
@@ -168,9 +164,7 @@ class PoseCard(Card):
         assets = self.document.build.assets
         under = source_pose(assets, clip, np.array([self.time]), keyed=False)
         under = mirror(assets.skeleton, under) if clip.mirror else under
-        self.settle(
-            reset_joint(assets.skeleton, pose, under, self.joint), f"{assets.skeleton.names[self.joint]} reset"
-        )
+        self.settle(reset_joint(assets.skeleton, pose, under, self.joint), f"{assets.skeleton.names[self.joint]} reset")
 
     def copy(self) -> None:
         """Copy the pose on the stage."""

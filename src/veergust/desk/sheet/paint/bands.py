@@ -29,9 +29,7 @@ class Bands:
         top = max(view.top() // TALL, 0.0) * TALL
         return QRectF(view.left(), top, view.width(), (view.bottom() // TALL + 1) * TALL - top)
 
-    def paint(
-        self, p: QPainter, marks: Sequence[Mark], view: QRectF, paper: QColor, style: tuple[object, ...]
-    ) -> None:
+    def paint(self, p: QPainter, marks: Sequence[Mark], view: QRectF, paper: QColor, style: tuple[object, ...]) -> None:
         """Paint what shows in ``view``; ``style`` is whatever else makes a picture look as it does."""
         ratio, width = p.device().devicePixelRatioF(), view.width()
         if self._style != (ratio, width, *style):

@@ -219,9 +219,7 @@ class Ink:
         """A break usually lasts the whole section: a narrow dotted stave."""
         self.theme.draw_span(p, QRectF(*box).adjusted(0, 1, 0, -1), "break", chosen)
 
-    def _event(
-        self, p: QPainter, box: tuple[float, float, float, float], words: str, mount: str, chosen: bool
-    ) -> None:
+    def _event(self, p: QPainter, box: tuple[float, float, float, float], words: str, mount: str, chosen: bool) -> None:
         rect, theme = QRectF(*box), self.theme
         p.save()
         p.setRenderHint(QPainter.RenderHint.Antialiasing)

@@ -66,9 +66,7 @@ class Sheet:
     def _seen(self, view: QRectF) -> Iterator[Stretch]:
         """Stretches in sight."""
         margin = POSE_HEIGHT
-        return (
-            s for s in self.layout.stretches if s.bottom >= view.top() - margin and s.top <= view.bottom() + margin
-        )
+        return (s for s in self.layout.stretches if s.bottom >= view.top() - margin and s.top <= view.bottom() + margin)
 
     def _frames(self, view: QRectF) -> Iterator[tuple[Stretch, int]]:
         """Frames of open sections in sight."""

@@ -1,0 +1,42 @@
+"""How an action starts, whatever asked for it."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+
+from veergust.core.play.compiled.project import CompiledProject
+from veergust.core.play.state import FighterState, Voice, end, run_ending
+
+
+def start(
+    build: CompiledProject,
+    fighter: FighterState,
+    name: str,
+    tick: int,
+    *,
+    section: str = "",
+    blend: int | None = None,
+) -> Voice | None:
+    """Start an action on its first tick; what still plays on its layer is cancelled."""
+    compiled = build.action(name)
+    if compiled is None or not compiled.sections:
+        return None
+    action = compiled.action
+    for voice in fighter.live():
+        if voice.layer == action.layer:
+            end(fighter, voice, "cancelled")
+    fighter.starts += 1
+    fighter.voices = tuple(
+        replace(v, covered=True) if v.ended and not v.faded and v.layer == action.layer else v for v in fighter.voices
+    )
+    entry = compiled.index.get(section, compiled.entry)
+    voice = Voice(compiled, entry, blend=action.blend_in if blend is None else blend, serial=fighter.starts)
+    fighter.voices = _in_layer_order(build, (*fighter.voices, voice))
+    fighter.memory = None
+    fighter.cooldowns = tuple(sorted((dict(fighter.cooldowns) | {name: tick + action.start.cooldown}).items()))
+    run_ending(fighter, action.on_start)
+    return voice
+
+
+def _in_layer_order(build: CompiledProject, voices: tuple[Voice, ...]) -> tuple[Voice, ...]:
+    return tuple(sorted(voices, key=lambda v: build.layer_order.get(v.layer, -1)))
