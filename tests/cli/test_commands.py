@@ -232,3 +232,14 @@ def test_a_bvh_of_another_rig_is_imported_and_listed(run: Any, folder: Path) -> 
     assert refused.code == 2
     assert "bad.bvh, MOTION: is cut short: it promises 830 frames" in refused.err
     assert not (folder / "clips" / "bad.bvh").exists()
+
+
+def test_what_is_done_is_said_on_standard_error_when_asked(folder: Path) -> None:
+    """``--verbose`` says what is read and compiled; what is printed stays what it is."""
+    words = [sys.executable, "-m", "veergust", "--verbose", "facts", str(folder), "Low sweep", "--json"]
+    done = subprocess.run(words, capture_output=True, text=True, check=True)
+    plain = subprocess.run([w for w in words if w != "--verbose"], capture_output=True, text=True, check=True)
+    assert done.stdout == plain.stdout
+    assert plain.stderr == ""
+    assert f"reads {folder.name}/project.json" in done.stderr
+    assert "compiles Low sweep" in done.stderr

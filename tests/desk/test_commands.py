@@ -13,8 +13,10 @@ from tests.desk.conftest import STRIKE, Hand
 from tests.desk.test_safe import in_dialog
 from veergust.desk.sheet.keys import SheetKeys
 from veergust.desk.shell.commands import TABLE, as_markdown
+from veergust.desk.shell.find import everything
 from veergust.desk.shell.help import HelpPage
 from veergust.desk.shell.window import Window
+from veergust.desk.widgets.choose import Chooser
 
 ROOT = Path(__file__).resolve().parents[2]
 
@@ -47,6 +49,29 @@ def test_every_command_of_the_sheet_is_done_by_the_sheet_or_its_bench(window: Wi
     acts = set(SheetKeys(window.sheet.sheet)._acts())
     bench = {"play", "step", "let_go", "next_span"}
     assert {c.name for c in TABLE if c.where == "sheet"} == acts | bench
+
+
+def test_every_command_of_clips_and_spar_is_done_by_its_bench(window: Window) -> None:
+    assert {c.name for c in TABLE if c.where in ("clips", "pose")} == set(window.clips.acts()) | {"other_clip"}
+    assert {c.name for c in TABLE if c.where == "spar"} == set(window.spar.acts()) | {"walk"}
+
+
+def test_whatever_holds_everywhere_is_done_from_the_list_of_everything(window: Window) -> None:
+    """Each is there with its keys, but for the list itself; one is looked up and done."""
+    lines = {f.does: f.says for f in everything(window.document.project) if f.does}
+    assert set(lines) == {c.name for c in TABLE if c.where == "everywhere"} - {"find"}
+    assert set(lines) <= set(window.acts)
+    night = window.theme.look.name == "night"
+
+    def choose(page: object) -> None:
+        assert isinstance(page, Chooser)
+        QTest.keyClicks(page.line, "day to night")
+        QTest.keyClick(page.line, Qt.Key.Key_Return)
+
+    in_dialog(Chooser, choose)
+    QTest.keyClick(window, Qt.Key.Key_K, Qt.KeyboardModifier.ControlModifier)
+    QApplication.processEvents()
+    assert (window.theme.look.name == "night") is not night
 
 
 def test_the_help_page_finds_a_key_by_what_it_does(window: Window) -> None:

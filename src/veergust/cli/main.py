@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import re
 import sys
+import traceback
 from contextlib import nullcontext, suppress
 from pathlib import Path
 from typing import Any
@@ -11,7 +12,7 @@ from typing import Any
 import click
 
 from veergust.cli import shapes
-from veergust.cli.saying import drop_output, say, say_json, say_rows, settle_output, warn
+from veergust.cli.saying import drop_output, say, say_json, say_rows, say_what_is_done, settle_output, warn, wordy
 from veergust.core.files.assets import load_assets
 from veergust.core.files.demo import copy_demo, fresh_demo, refuse_taken
 from veergust.core.files.faults import note
@@ -50,9 +51,12 @@ class Commands(click.Group):
 
 @click.group(cls=Commands, invoke_without_command=True, context_settings={"help_option_names": ["-h", "--help"]})
 @click.version_option(package_name="veergust", message="veergust %(version)s")
+@click.option("--verbose", is_flag=True, help="Say on standard error what is done, and where a fault came from.")
 @click.pass_context
-def cli(ctx: click.Context) -> None:
+def cli(ctx: click.Context, verbose: bool) -> None:
     """Action layers on top of locomotion, for combat animators. With no command: open the window."""
+    if verbose:
+        say_what_is_done()
     if ctx.invoked_subcommand is None:
         _window(None)
 
@@ -343,6 +347,8 @@ def _run(arguments: list[str] | None) -> int:
     except OSError:
         raise
     except Exception as error:  # noqa: BLE001
+        if wordy():
+            warn("".join(traceback.format_exception(error)))
         return _fail(note(error))
 
 

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import json
+import logging
 import os
 import sys
 from typing import Any
@@ -11,6 +12,8 @@ import click
 import msgspec
 
 from veergust.core.wording import plain
+
+LOG = logging.getLogger("veergust")
 
 
 def say(text: str) -> None:
@@ -56,3 +59,17 @@ def drop_output() -> None:
         os.close(nowhere)
     except (OSError, ValueError):
         return
+
+
+def say_what_is_done() -> None:
+    """From now on, say on standard error what is read, compiled and written, and where a fault came from."""
+    handler = logging.StreamHandler()
+    handler.setFormatter(logging.Formatter("%(relativeCreated)5.0f ms  %(message)s"))
+    LOG.addHandler(handler)
+    LOG.setLevel(logging.INFO)
+    LOG.propagate = False
+
+
+def wordy() -> bool:
+    """Whether that is asked for."""
+    return LOG.isEnabledFor(logging.INFO) and bool(LOG.handlers)

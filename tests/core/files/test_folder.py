@@ -173,7 +173,7 @@ def test_texts_are_kept_for_one_project_and_not_for_all_that_ever_were(quay: Pro
     from veergust.core.files.as_files import _TEXTS, LEAST_KEPT
 
     total = sum(map(len, project_files(quay).values()))
-    for n in range(400):
+    for n in range(160):
         project_files(with_action(quay, "Low sweep", group=f"group {n}"))
     assert _TEXTS.size <= max(LEAST_KEPT, 2 * total) + total
     again = project_files(quay)

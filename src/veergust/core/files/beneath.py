@@ -9,6 +9,7 @@ project folder go through here too.
 from __future__ import annotations
 
 import contextlib
+import logging
 import os
 import stat
 from collections.abc import Iterator
@@ -17,6 +18,7 @@ from types import TracebackType
 
 from veergust.core.trouble import Trouble
 
+LOG = logging.getLogger(__name__)
 MOST_LINKS = 40
 MOST_BYTES = 2 << 30
 """No file that is read is longer."""
@@ -191,6 +193,7 @@ class Beneath:
             with self._at(name) as (fd, last):
                 if not stat.S_ISREG(os.stat(last, dir_fd=fd, follow_symlinks=False).st_mode):
                     raise Trouble("is not an ordinary file", file=label, do="put the file in its place")
+                LOG.info("reads %s/%s", self.name, name)
                 return _read(os.open(last, _READ | os.O_NOFOLLOW, dir_fd=fd), label, most)
         except (OSError, ValueError) as error:
             raise unreadable(error, label) from error

@@ -10,6 +10,7 @@ from __future__ import annotations
 
 import contextlib
 import hashlib
+import logging
 import re
 from collections.abc import Callable, Iterable, Mapping
 
@@ -18,6 +19,7 @@ import msgspec
 from veergust.core.files.beneath import Beneath, Missing, reference
 from veergust.core.trouble import Trouble
 
+LOG = logging.getLogger(__name__)
 SAVING = ".saving"
 COMMIT = f"{SAVING}/commit.json"
 _DRAFT = f"{SAVING}/commit.draft"
@@ -129,6 +131,8 @@ def stage(place: Beneath, write: dict[str, bytes], remove: Iterable[str], replac
     ``replaced`` are the digests of what is there now. Raises ``Trouble`` before anything is written for a name that
     the project cannot hold.
     """
+    for name, data in write.items():
+        LOG.info("writes %s/%s, %d bytes", place.name, name, len(data))
     files = {name: Change(replaced.get(name), digest(data)) for name, data in write.items()}
     files |= {name: Change(replaced.get(name)) for name in remove if replaced.get(name) is not None}
     for name in files:

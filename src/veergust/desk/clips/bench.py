@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from functools import partial
 from typing import TYPE_CHECKING
 
 from PySide6.QtCore import Qt, Signal
@@ -36,7 +35,9 @@ from veergust.desk.clips.playhead import Playhead
 from veergust.desk.clips.strips import StripMaker
 from veergust.desk.look.theme import Theme
 from veergust.desk.shell.benches import Bench
+from veergust.desk.shell.commands import Where, on_key
 from veergust.desk.shell.document import Document
+from veergust.desk.shell.keys import BACK, pressed
 from veergust.desk.stage.panel import StagePanel, speed_buttons, word_button
 from veergust.desk.stage.view import StageTool
 from veergust.desk.widgets.fields import ChoiceField
@@ -345,37 +346,30 @@ class ClipsBench(Bench):
 
     def key(self, event: QKeyEvent) -> bool:
         """Keys that hold for the whole bench; true when one was used."""
-        control = bool(event.modifiers() & Qt.KeyboardModifier.ControlModifier)
         if self.stack.currentWidget() is self.mapping:
             return False
-        act = self._keys(control).get(Qt.Key(event.key()))
-        if act is None:
-            return False
-        act()
-        return True
+        keys = pressed(event)
+        places: tuple[Where, ...] = ("pose", "clips") if self.card is self.pose else ("clips",)
+        for where in places:
+            act = self.acts().get(on_key(where, keys))
+            if act is not None:
+                act(keys.split("+")[-1])
+                return True
+        return False
 
-    def _keys(self, control: bool) -> dict[Qt.Key, Callable[[], object]]:
-        """What the keys do, with Ctrl or without; those of poses only while their card is open."""
-        key, head = Qt.Key, self.playhead
-        if control:
-            copied: dict[Qt.Key, Callable[[], object]] = {
-                key.Key_C: self.pose.copy,
-                key.Key_V: self.pose.paste,
-                key.Key_Left: partial(self.pose.to_key, -1),
-                key.Key_Right: partial(self.pose.to_key, 1),
-            }
-            return copied if self.card is self.pose else {}
-        acts: dict[Qt.Key, Callable[[], object]] = {
-            key.Key_Space: head.toggle,
-            key.Key_K: head.stop,
-            key.Key_L: head.play,
-            **dict.fromkeys((key.Key_J, key.Key_Comma, key.Key_Left), partial(head.step, -1)),
-            **dict.fromkeys((key.Key_Period, key.Key_Right), partial(head.step, 1)),
-            key.Key_I: partial(self.prepare.set_edge_here, "in"),
-            key.Key_O: partial(self.prepare.set_edge_here, "out"),
-            key.Key_Delete: self.remove,
+    def acts(self) -> dict[str, Callable[[str], object]]:
+        """What each command of the bench does; it is told by which of its keys."""
+        pose, head = self.pose, self.playhead
+        return {
+            "clip_step": lambda key: head.step(-1 if key in BACK else 1),
+            "clip_play": lambda key: {"Space": head.toggle, "K": head.stop, "L": head.play}[key](),
+            "clip_edges": lambda key: self.prepare.set_edge_here("in" if key == "I" else "out"),
+            "remove_clip": lambda _: self.remove(),
+            "remove_key": lambda _: self.remove(),
+            "key_pose": lambda _: pose.key_here(),
+            "copy_pose": lambda key: pose.copy() if key == "C" else pose.paste(),
+            "next_key": lambda key: pose.to_key(-1 if key in BACK else 1),
         }
-        return acts | ({key.Key_Return: self.pose.key_here} if self.card is self.pose else {})
 
     # Coming and going
 

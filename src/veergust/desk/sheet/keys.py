@@ -5,8 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable
 from typing import TYPE_CHECKING
 
-from PySide6.QtCore import QKeyCombination, Qt
-from PySide6.QtGui import QKeyEvent, QKeySequence
+from PySide6.QtGui import QKeyEvent
 
 from veergust.core.edit.clipboard import copy_spans, paste_spans
 from veergust.core.edit.fields import turn_pin
@@ -16,19 +15,10 @@ from veergust.core.trouble import Trouble
 from veergust.desk.sheet.deeds import accept_hint
 from veergust.desk.sheet.layout import STANDS, column_of
 from veergust.desk.shell.commands import on_key
+from veergust.desk.shell.keys import BACK, pressed
 
 if TYPE_CHECKING:
     from veergust.desk.sheet.view import SheetView
-
-
-BACK = ("Up", "Left", "PgUp", "Home")
-"""Keys that go back."""
-
-
-def pressed(event: QKeyEvent) -> str:
-    """The keys of an event, as the table writes them."""
-    held = event.modifiers() & ~Qt.KeyboardModifier.KeypadModifier
-    return QKeySequence(QKeyCombination(held, Qt.Key(event.key()))).toString()
 
 
 class SheetKeys:
@@ -46,10 +36,10 @@ class SheetKeys:
             self._type(sheet.typed + digit)
         elif sheet.typed and keys == "Backspace":
             self._type(sheet.typed[:-1])
-        elif sheet.typed and keys in ("Return", "Enter"):
+        elif sheet.typed and keys == "Return":
             self._set_typed()
         else:
-            act = self._acts().get(on_key("sheet", "Return" if keys == "Enter" else keys))
+            act = self._acts().get(on_key("sheet", keys))
             if act is None:
                 return False
             act(-1 if keys.split("+")[-1] in BACK else 1)

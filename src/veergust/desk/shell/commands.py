@@ -49,7 +49,7 @@ TABLE = (
     DeskCommand("show_spar", ("Ctrl+6",), "everywhere", "go to Spar"),
     DeskCommand("new_action", ("Ctrl+Shift+N",), "everywhere", "make an action of a clip"),
     DeskCommand("new_like", ("Ctrl+Shift+L",), "everywhere", "make an action like the open one"),
-    DeskCommand("find", ("Ctrl+K",), "everywhere", "find an action, a clip or a command by name"),
+    DeskCommand("find", ("Ctrl+K",), "everywhere", "find an action, a clip or a command by name, or do any of this"),
     DeskCommand("rename", ("F2",), "everywhere", "give the open action or clip another name"),
     DeskCommand("findings", ("F8",), "everywhere", "list what the checks found"),
     DeskCommand("menu", ("F10",), "everywhere", "open the project's menu"),

@@ -1,4 +1,4 @@
-"""Finding anything by name: actions, clips, commands, each leading to where it is used."""
+"""Finding anything by name: actions, clips, commands, each leading to where it is used; and what the window can do."""
 
 from __future__ import annotations
 
@@ -6,19 +6,21 @@ from dataclasses import dataclass
 
 from veergust.core.model import Project
 from veergust.core.study.uses import uses
+from veergust.desk.shell.commands import TABLE
 
 
 @dataclass(frozen=True)
 class Found:
-    """A line of the list: what it says, and the action or clip it leads to."""
+    """A line of the list: what it says, and the action or clip it leads to, or the command of the window it is."""
 
     says: str
     action: str = ""
     clip: str = ""
+    does: str = ""
 
 
 def everything(project: Project) -> list[Found]:
-    """Every action, clip and command, in the project's order."""
+    """Every action, clip and command in the project's order, then what the window does from everywhere."""
     out = [Found(a.name, a.name) for a in project.actions]
     for clip in project.clips:
         users = uses(project, clip.name)
@@ -28,4 +30,5 @@ def everything(project: Project) -> list[Found]:
         keys = f" on {command.keys[0]}" if command.keys else ""
         where = ", ".join(starts) or "starts nothing"
         out.append(Found(f"{command.name} · command{keys} · {where}", starts[0] if starts else ""))
+    out += [Found(f"{c.does} · {c.words}", does=c.name) for c in TABLE if c.where == "everywhere" and c.name != "find"]
     return out

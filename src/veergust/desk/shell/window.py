@@ -80,6 +80,7 @@ class Window(BenchDoors, ProjectDoors, OnDiskDoors, QMainWindow):
         self._checks.setSingleShot(True)
         self._checks.setInterval(STILL)
         self._checks.timeout.connect(self._check)
+        self.acts: dict[str, Callable[[], object]] = {}
         self.menu = QMenu(self)
         self.recent_menu = QMenu("Recent projects", self)
         self._fill_menu()
@@ -162,6 +163,7 @@ class Window(BenchDoors, ProjectDoors, OnDiskDoors, QMainWindow):
 
     def _entry(self, words: str, name: str, act: Callable[[], object]) -> QAction:
         """An entry of the menu, with the keys that the table has for it."""
+        self.acts[name] = act
         action = QAction(words, self)
         action.setShortcuts([QKeySequence(keys) for keys in keys_of(name)])
         action.triggered.connect(lambda: act())
@@ -178,6 +180,7 @@ class Window(BenchDoors, ProjectDoors, OnDiskDoors, QMainWindow):
             "findings": self.show_findings,
             "menu": self.show_menu,
         }
+        self.acts |= shortcuts
         for name, act in shortcuts.items():
             for keys in keys_of(name):
                 QShortcut(QKeySequence(keys), self, act)
@@ -276,13 +279,15 @@ class Window(BenchDoors, ProjectDoors, OnDiskDoors, QMainWindow):
             self.notice.say(f"{at} is changed in the files of the project.")
 
     def find_anything(self) -> None:
-        """Find an action, clip or command by name, and open the action it leads to."""
+        """Find an action, a clip or a command by name, or what the window can do, and go there or do it."""
         found = {f.says: f for f in everything(self.document.project)}
         dialog = Chooser(self, "Find anything", list(found), "Type a part of a name")
         dialog.resize(460, 420)
         if dialog.exec() == Chooser.DialogCode.Accepted and dialog.chosen() in found:
             chosen = found[dialog.chosen()]
-            if chosen.clip:
+            if chosen.does:
+                self.acts[chosen.does]()
+            elif chosen.clip:
                 self.document.choose_clip(chosen.clip)
                 self.show_bench("Clips")
             elif chosen.action:

@@ -15,7 +15,9 @@ from veergust.core.scene.things import Label, Scene
 from veergust.core.scene.view import record_scene
 from veergust.desk.look.theme import Theme
 from veergust.desk.shell.benches import Bench
+from veergust.desk.shell.commands import on_key
 from veergust.desk.shell.document import Document
+from veergust.desk.shell.keys import BACK
 from veergust.desk.spar.reel import Reel
 from veergust.desk.spar.session import Session
 from veergust.desk.spar.strip import TakeStrip
@@ -213,7 +215,7 @@ class SparBench(Bench):
         self.session.give(Input(self.session.fighter, axis="move", value=(float(value[0]), float(value[1]))))
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
-        key = event.key()
+        key, plain = event.key(), QKeySequence(event.key()).toString()
         shift = bool(event.modifiers() & Qt.KeyboardModifier.ShiftModifier)
         if event.isAutoRepeat() and key not in (Qt.Key.Key_Comma, Qt.Key.Key_Period):
             return
@@ -225,26 +227,21 @@ class SparBench(Bench):
             self.session.give(Input(self.session.fighter, command))
             if not self.running:
                 self.run()
-        elif act := self._acts().get(Qt.Key(key)):
-            act()
+        elif act := self.acts().get(on_key("spar", plain)):
+            act(plain)
         else:
             super().keyPressEvent(event)
             return
         if Qt.Key(key) in ARROWS and not self.running:
             self.run()
 
-    def _acts(self) -> dict[Qt.Key, Callable[[], object]]:
-        """What the keys do that are no command of the game."""
-        key = Qt.Key
+    def acts(self) -> dict[str, Callable[[str], object]]:
+        """What each command of the bench does; it is told by which of its keys."""
         return {
-            key.Key_Space: self.toggle,
-            key.Key_Comma: self.step_back,
-            key.Key_J: self.step_back,
-            key.Key_Period: self.step_on,
-            key.Key_K: self.hold,
-            key.Key_L: self.run,
-            key.Key_R: self.restart,
-            key.Key_T: self.try_open,
+            "hold_time": lambda key: {"Space": self.toggle, "K": self.hold, "L": self.run}[key](),
+            "spar_step": lambda key: self.step_back() if key in BACK else self.step_on(),
+            "restart": lambda _: self.restart(),
+            "try_action": lambda _: self.try_open(),
         }
 
     def keyReleaseEvent(self, event: QKeyEvent) -> None:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import logging
 from collections import OrderedDict
 from collections.abc import Callable
 from dataclasses import dataclass
@@ -38,6 +39,7 @@ from veergust.core.play.compiled.action import CompiledAction, CompiledSection
 from veergust.core.play.compiled.compiling import compile_section
 from veergust.core.play.compiled.trajectory import Carriage
 
+LOG = logging.getLogger(__name__)
 T = TypeVar("T")
 BAKE = 120.0
 SPARE = 40
@@ -264,6 +266,7 @@ class CompiledProject:
             action = self.actions_by_name.get(name)
             if action is None:
                 return None
+            LOG.info("compiles %s", name)
             self._actions[name] = CompiledAction(
                 action,
                 tuple(self._section(action, i) for i in range(len(action.sections))),
