@@ -4,10 +4,9 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from functools import partial
-from pathlib import Path
 
-from PySide6.QtCore import QByteArray, QEvent, QPoint, QSettings, QTimer
-from PySide6.QtGui import QAction, QCloseEvent, QDragEnterEvent, QDropEvent, QKeySequence, QShortcut
+from PySide6.QtCore import QByteArray, QEvent, QSettings, QTimer
+from PySide6.QtGui import QAction, QCloseEvent, QKeySequence, QShortcut
 from PySide6.QtWidgets import (
     QApplication,
     QHBoxLayout,
@@ -23,7 +22,6 @@ from PySide6.QtWidgets import (
 from veergust.core.edit.actions import new_action, rename_action
 from veergust.core.edit.clips import rename_clip
 from veergust.core.files.importing import Arrival
-from veergust.core.files.reading import READERS, spoken
 from veergust.core.kinds.finding import Ref
 from veergust.core.model import SourceRig
 from veergust.core.trouble import Trouble
@@ -33,6 +31,7 @@ from veergust.desk.shell.arrivals import Arrivals
 from veergust.desk.shell.benches import BENCHES, FIRST, BenchDoors
 from veergust.desk.shell.commands import keys_of
 from veergust.desk.shell.document import Document
+from veergust.desk.shell.dropping import DropDoors
 from veergust.desk.shell.find import everything
 from veergust.desk.shell.findings import FindingsMenu
 from veergust.desk.shell.help import HelpPage
@@ -49,7 +48,7 @@ STILL = 150
 """Ms that what is dragged stands still before the checks look at it."""
 
 
-class Window(BenchDoors, ProjectDoors, OnDiskDoors, QMainWindow):
+class Window(BenchDoors, DropDoors, ProjectDoors, OnDiskDoors, QMainWindow):
     """The program's window."""
 
     def __init__(self, theme: Theme, settings: QSettings) -> None:
@@ -94,8 +93,7 @@ class Window(BenchDoors, ProjectDoors, OnDiskDoors, QMainWindow):
         document.changed.connect(self._refresh)
         document.saved_changed.connect(self._refresh)
         theme.changed.connect(self._restyle)
-        self._onto_sheet = False
-        self.arrivals.arrived.connect(self._arrived)
+        self.arrivals.arrived.connect(self.arrived)
         self.arrivals.map_wanted.connect(self.ask_mapping)
         geometry = settings.value("geometry")
         if isinstance(geometry, QByteArray):
@@ -332,50 +330,7 @@ class Window(BenchDoors, ProjectDoors, OnDiskDoors, QMainWindow):
         self.show_bench("Clips")
         self.clips.ask_mapping(arrival)
 
-    # Files dropped, and the end
-
-    def dragEnterEvent(self, event: QDragEnterEvent) -> None:
-        if event.mimeData().hasUrls():
-            event.acceptProposedAction()
-
-    def dropEvent(self, event: QDropEvent) -> None:
-        paths = [Path(url.toLocalFile()) for url in event.mimeData().urls() if url.isLocalFile()]
-        folders = [p for p in paths if p.is_dir()]
-        files = [p for p in paths if p.suffix.lower() in READERS]
-        sounds = [p for p in paths if p.suffix.lower() == ".wav"]
-        if folders:
-            self.open_project(folders[0])
-        elif files:
-            self._onto_sheet = self._over_sheet(event.position().toPoint())
-            self.arrivals.bring_in(files)
-        elif sounds:
-            self.document.bring_sounds(sounds)
-        elif paths:
-            self.notice.say(f"{paths[0].name} is no {spoken(READERS)} file. Drop one, or a project folder.", True)
-
-    def _over_sheet(self, at: QPoint) -> bool:
-        """Whether a point of the window is on the exposure sheet."""
-        sheet = self.sheet.sheet
-        return sheet.isVisible() and sheet.rect().contains(sheet.mapFrom(self, at))
-
-    def _arrived(self, names: list[str]) -> None:
-        """Clips dropped on the sheet become sections of the open action."""
-        onto, self._onto_sheet = self._onto_sheet, False
-        if onto and names:
-            self.show_bench("Sheet")
-            sheet = self.sheet.sheet
-            sheet.take_clips(names)
-            if len(names) > 1:
-                self.notice.say(
-                    f"{len(names)} sections, one for each clip.",
-                    False,
-                    ("one section of all", partial(self._one_section, names)),
-                )
-
-    def _one_section(self, names: list[str]) -> None:
-        """The clips that just became a section each, as one section instead."""
-        self.document.undo()
-        self.sheet.sheet.take_clips(names, together=True)
+    # The end
 
     def closeEvent(self, event: QCloseEvent) -> None:
         if not self.may_leave():
