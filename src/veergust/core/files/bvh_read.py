@@ -8,6 +8,7 @@ are listed, whichever of the six it is.
 from __future__ import annotations
 
 import re
+import warnings
 from dataclasses import dataclass, field
 from pathlib import Path
 
@@ -23,6 +24,8 @@ from veergust.core.motion.skeleton import Skeleton
 from veergust.core.trouble import Trouble
 
 AXES = {"X": 0, "Y": 1, "Z": 2}
+REPEATS = 0.35
+"""How near (as a part of it) the root's first place must be to its offset to be the same place said twice."""
 CHANNELS = {f"{axis}{kind}": (axis, kind) for axis in AXES for kind in ("position", "rotation")}
 LOWER = {name.lower(): value for name, value in CHANNELS.items()}
 
@@ -97,7 +100,10 @@ def read_bvh(path: Path, *, within: Path | None = None) -> MotionFile:
         np.tile(quat.IDENTITY, (len(joints), 1)),
         np.array([j.offset for j in joints]),
     )
-    tracks = _tracks(joints, np.arange(count, dtype=np.float64) * step, rows)
+    absolute = _is_absolute(joints, rows)
+    tracks = _tracks(joints, np.arange(count, dtype=np.float64) * step, rows, absolute)
+    if absolute:
+        left_out.append("the root's place stands in its channels; its offset is not added to them")
     if not tracks:
         raise Trouble("has no channels that move a joint", file=name, field="HIERARCHY", do=AGAIN)
     fps = float(np.clip(round(1.0 / step, 3), 0.01, 100000.0))
@@ -188,16 +194,36 @@ def _rows(body: str, wide: int, file: str) -> tuple[int, float, Array, list[str]
         raise Trouble(f"says {step:g} seconds a frame", file=file, field="Frame Time", do="write the time of one frame")
     if count != int(count) or count < 1:
         raise Trouble("holds no frames", file=file, field="Frames", do="export it with its keys")
-    words = rest.split()
     many = int(count)
-    lines = rest.strip().splitlines()
-    if lines and len(lines) == many and len(lines[0].split()) != wide:
-        raise Trouble(
-            f"has rows of {len(lines[0].split())} numbers, and its joints have {wide} channels",
-            file=file,
-            field="MOTION",
-            do=AGAIN,
-        )
+    rest = rest.strip()
+    first = len(rest.partition("\n")[0].split())
+    if rest and rest.count("\n") + 1 == many and first != wide:
+        says = f"has rows of {first} numbers, and its joints have {wide} channels"
+        raise Trouble(says, file=file, field="MOTION", do=AGAIN)
+    numbers = _numbers(rest, many, wide, file)
+    if count * step > LONGEST_MOTION:
+        raise Trouble(f"lasts longer than {LONGEST_MOTION:g} s", file=file, field="Frames", do="export it in parts")
+    over = len(numbers) - many * wide
+    left_out = [f"{over} numbers past the promised frames"] if over > 0 else []
+    rows = numbers[: many * wide].reshape(many, wide)
+    fine = np.abs(rows) < LARGEST
+    if not fine.all():
+        frame = int(np.argmin(fine.all(axis=1)))
+        raise Trouble(f"frame {frame} holds what is no length or angle", file=file, field="MOTION", do=AGAIN)
+    return many, step, rows, left_out
+
+
+def _numbers(text: str, many: int, wide: int, file: str) -> Array:
+    """All numbers of a text, of which there must be ``many`` rows of ``wide``."""
+    with warnings.catch_warnings():
+        warnings.simplefilter("ignore", DeprecationWarning)
+        try:
+            found = np.fromstring(text, dtype=np.float64, sep=" ")
+        except ValueError:  # something in it is no number
+            found = np.zeros(0)
+    if len(found) >= many * wide:
+        return found
+    words = text.split()
     has = len(words) // wide if wide else 0
     if has < many:
         raise Trouble(
@@ -206,21 +232,11 @@ def _rows(body: str, wide: int, file: str) -> tuple[int, float, Array, list[str]
             field="MOTION",
             do="copy or export it again",
         )
-    if count * step > LONGEST_MOTION:
-        raise Trouble(f"lasts longer than {LONGEST_MOTION:g} s", file=file, field="Frames", do="export it in parts")
-    left_out = [f"{len(words) - many * wide} numbers past the promised frames"] if len(words) > many * wide else []
-    try:
-        rows = np.array(words[: many * wide], dtype=np.float64).reshape(many, wide)
-    except ValueError as error:
-        bad = next(i for i, w in enumerate(words) if not _numeric(w))
-        raise Trouble(
-            f"has {words[bad][:40]!r} in frame {bad // wide}, which is no number", file=file, field="MOTION", do=AGAIN
-        ) from error
-    fine = np.abs(rows) < LARGEST
-    if not fine.all():
-        frame = int(np.argmin(fine.all(axis=1)))
-        raise Trouble(f"frame {frame} holds what is no length or angle", file=file, field="MOTION", do=AGAIN)
-    return many, step, rows, left_out
+    bad = next((i for i, w in enumerate(words[: many * wide]) if not _numeric(w)), None)
+    if bad is not None:
+        says = f"has {words[bad][:40]!r} in frame {bad // wide}, which is no number"
+        raise Trouble(says, file=file, field="MOTION", do=AGAIN)
+    return np.array(words, dtype=np.float64)
 
 
 def _stated(text: str, what: str, file: str) -> float:
@@ -242,7 +258,19 @@ def _numeric(word: str) -> bool:
     return True
 
 
-def _tracks(joints: list[_Joint], times: Array, rows: Array) -> tuple[Track, ...]:
+def _is_absolute(joints: list[_Joint], rows: Array) -> bool:
+    """Whether the root's channels say where it is, and not how far from its offset: then the first frame repeats the
+    offset's height, or whatever of it is greatest."""
+    offset = np.array(joints[0].offset)
+    axis = int(np.argmax(np.abs(offset)))
+    names = [(a, kind) for a, kind in joints[0].channels]
+    wanted = (next(a for a, n in AXES.items() if n == axis), "position")
+    if wanted not in names or abs(offset[axis]) < 1e-6:
+        return False
+    return bool(abs(rows[0, names.index(wanted)] - offset[axis]) < REPEATS * abs(offset[axis]))
+
+
+def _tracks(joints: list[_Joint], times: Array, rows: Array, absolute: bool) -> tuple[Track, ...]:
     out: list[Track] = []
     at = 0
     for j, joint in enumerate(joints):
@@ -252,7 +280,7 @@ def _tracks(joints: list[_Joint], times: Array, rows: Array) -> tuple[Track, ...
         for k, (axis, kind) in enumerate(joint.channels):
             values = rows[:, at + k]
             if kind == "position":
-                base = joint.offset[AXES[axis]] if joint.parent < 0 else 0.0
+                base = joint.offset[AXES[axis]] if joint.parent < 0 and not absolute else 0.0
                 place[:, AXES[axis]] = base + values
                 moved = True
             else:

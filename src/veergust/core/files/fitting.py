@@ -9,32 +9,40 @@ import numpy as np
 from veergust.core.files.motion_file import MotionFile
 from veergust.core.model import Rig, Vec3
 from veergust.core.motion import quat
+from veergust.core.motion.feet import above_feet, hips_of
 from veergust.core.motion.naming import parts_of
 from veergust.core.motion.sampling import Motion, Track
 from veergust.core.motion.skeleton import Skeleton
 
 UNITS = {1.0: "metres", 0.01: "centimetres", 0.0254: "inches", 0.001: "millimetres", 0.3048: "feet"}
-TALL = 1.7
+TALL = 1.75
+"""As tall (m) as a person is made whose file has no unit that is known."""
+PERSON = (0.9, 2.6)
+"""How tall a person is, in rest (m)."""
 BELIEVABLE = (0.3, 6.0)
+"""How large what is no person is, along its longest side (m)."""
 
 
 def fitted(content: MotionFile, rig: Rig) -> MotionFile:
     """``content`` made ``rig.unit`` times as large and turned by ``rig.turn``."""
-    if rig.unit == 1.0 and not any(rig.turn):
+    lift = floor_lift(content.skeleton, rig)
+    if rig.unit == 1.0 and not any(rig.turn) and lift == 0.0:
         return content
     bones, spin = content.skeleton, quat.from_euler(rig.turn)
     roots = {j for j, parent in enumerate(bones.parents) if parent < 0}
     turn, place = bones.rest_rotation.copy(), bones.rest_translation * rig.unit
     for j in roots:
         turn[j], place[j] = quat.multiply(spin, turn[j]), quat.rotate(spin, place[j])
+        place[j, 1] += lift
     mesh = content.mesh
     if mesh is not None:
         # Points and binding both grow and turn, so that the pose they were bound in stays the rest pose.
         grow = np.eye(4)
         grow[:3, :3] = quat.to_matrix(spin) * rig.unit
-        points = mesh.points.astype(np.float64) @ grow[:3, :3].T
+        points = mesh.points.astype(np.float64) @ grow[:3, :3].T + np.array([0.0, lift, 0.0])
         bind = mesh.inverse_bind.copy()
         bind[:, :3, 3] *= rig.unit
+        bind[:, :3, 3] -= bind[:, :3, :3] @ quat.to_matrix(quat.conjugate(spin)) @ np.array([0.0, lift, 0.0])
         bind[:, :3, :3] = bind[:, :3, :3] @ quat.to_matrix(quat.conjugate(spin))
         normals = mesh.normals.astype(np.float64) @ quat.to_matrix(spin).T
         mesh = replace(mesh, points=points.astype(np.float32), normals=normals.astype(np.float32), inverse_bind=bind)
@@ -45,6 +53,18 @@ def fitted(content: MotionFile, rig: Rig) -> MotionFile:
         for m in content.motions
     )
     return MotionFile(Skeleton(bones.names, bones.parents, turn, place), mesh, motions, content.left_out)
+
+
+def floor_lift(skeleton: Skeleton, rig: Rig) -> float:
+    """How far (m) the rest pose is lifted so that it stands on the floor: where its hips rest at the origin, and its
+    feet under it, though it moves over the floor."""
+    if not len(skeleton):
+        return 0.0
+    stood = quat.rotate(quat.from_euler(rig.turn), skeleton.rest_world[:, :3, 3])[:, 1] * rig.unit
+    tall = float(np.ptp(stood))
+    hips = hips_of(skeleton)
+    sunk = above_feet(skeleton, hips) and abs(float(stood[hips])) < 0.1 * tall and float(stood.min()) < -0.3 * tall
+    return -float(stood.min()) if sunk else 0.0
 
 
 def _track(track: Track, unit: float, spin: quat.Array | None) -> Track:
@@ -58,13 +78,34 @@ def _track(track: Track, unit: float, spin: quat.Array | None) -> Track:
 
 
 def unit_of(skeleton: Skeleton) -> tuple[float, str]:
-    """Metres for one unit of a figure's file, and the unit's name: metres where its size is believable in them,
-    else the unit in which it is nearest to a person's."""
-    size = float(np.ptp(skeleton.rest_world[:, :3, 3], axis=0).max()) if len(skeleton) else 0.0
-    if size <= 0.0 or BELIEVABLE[0] <= size <= BELIEVABLE[1]:
-        return 1.0, UNITS[1.0]
-    best = min(UNITS, key=lambda unit: abs(np.log(size * unit / TALL)))
-    return best, UNITS[best]
+    """Metres for one unit of a figure's file, and what is taken for granted by that, in words (nothing: metres).
+
+    A person's height decides: in metres if that is one, else in the unit that makes it one; a person as tall as in
+    none of them is made ``TALL``. What is no person is in metres where its size is believable in them.
+    """
+    height, person = standing_height(skeleton)
+    low, high = PERSON if person else BELIEVABLE
+    if height <= 0.0 or low <= height <= high:
+        return 1.0, ""
+    best = min(UNITS, key=lambda unit: abs(np.log(height * unit / TALL)))
+    if low <= height * best <= high:
+        return best, f"lengths are taken as {UNITS[best]}: it stands {height * best:.2f} m tall"
+    other = float(f"{TALL / height:.3g}")
+    return other, f"no unit makes a figure {height:.3g} tall a person; it is made {TALL:g} m tall: ×{other:g}"
+
+
+def standing_height(skeleton: Skeleton) -> tuple[float, bool]:
+    """How tall a figure stands in rest, in its own unit, and whether it is a person: head, hips and two legs."""
+    if not len(skeleton):
+        return 0.0, False
+    parts = parts_of(skeleton)
+    kinds = {(p.kind, p.side) for p in parts if not p.end}
+    person = {("head", ""), ("hips", ""), ("thigh", "left"), ("thigh", "right")} <= kinds
+    upright = quat.from_euler(upright_turn(skeleton))
+    stood = quat.rotate(upright, skeleton.rest_world[:, :3, 3])
+    if person:
+        return float(np.ptp(stood[:, 1])), True
+    return float(np.ptp(skeleton.rest_world[:, :3, 3], axis=0).max()), False
 
 
 def upright_turn(skeleton: Skeleton) -> Vec3:

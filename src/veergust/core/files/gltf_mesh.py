@@ -6,6 +6,7 @@ from pathlib import Path
 from typing import Any
 
 import numpy as np
+from numpy.typing import NDArray
 
 from veergust.core.files.gltf_data import GltfDocument, open_gltf
 from veergust.core.motion import quat
@@ -17,66 +18,166 @@ from veergust.core.motion.skeleton import Skeleton
 def read_skin(
     document: GltfDocument, skeleton: Skeleton, order: list[int], sizes: Array, left_out: list[str]
 ) -> Mesh | None:
-    """The skinned mesh of a file whose joints are the nodes ``order``, each of size ``sizes`` ``[J]``."""
-    skins = document.items("skins")
-    holders = [n for n in document.items("nodes") if "mesh" in n and "skin" in n]
-    if not skins or not holders:
-        return None
-    place = {node: j for j, node in enumerate(order)}
-    nodes = [place[j] for j in skins[0]["joints"]]
-    bind = np.tile(np.eye(4), (len(skeleton), 1, 1))
-    if "inverseBindMatrices" in skins[0]:
-        stated = document.accessor(skins[0]["inverseBindMatrices"], "skins[0].inverseBindMatrices")
-        if len(stated) < len(nodes) or stated.shape[1] != 16:
-            raise document.trouble("skins[0].inverseBindMatrices", "holds fewer matrices than joints")
-        bind[nodes] = stated[: len(nodes)].reshape(-1, 4, 4).transpose(0, 2, 1)
-    # A joint of size s places M · s where the one of size 1 places M, so the scale goes into the binding.
-    bind[:, :3] *= sizes[:, None, None]
-    parts: list[tuple[Any, ...]] = []
-    for holder in holders:
-        entry = document.item("meshes", holder["mesh"], "nodes.mesh")
-        for p, primitive in enumerate(entry.get("primitives", [])):
-            part = _primitive(document, primitive, np.array(nodes), f"meshes[{holder['mesh']}].primitives[{p}]")
-            if part is None:
-                left_out.append(f"mesh part {p} is not skinned triangles")
+    """All meshes that ride on the joints of a file, which are the nodes ``order``, each of size ``sizes`` ``[J]``.
+
+    Each is bound by its own skin; one without a skin rides on the joint it hangs on.
+    """
+    nodes = document.items("nodes")
+    body = _Body(document, skeleton, {node: j for j, node in enumerate(order)}, sizes, left_out)
+    holders = [i for i, n in enumerate(nodes) if "mesh" in n]
+    for index in [i for i in holders if "skin" in nodes[i]]:
+        body.skinned(index)
+    for index in [i for i in holders if "skin" not in nodes[i]]:
+        body.rigid(index)
+    return body.mesh()
+
+
+Part = tuple[Array, Array, NDArray[np.intp], Array, NDArray[np.intp]]
+"""Points, normals, joints, weights and faces of a part of a mesh."""
+
+
+class _Body:
+    """Puts the meshes of a file together, as one that is bound to the skeleton's joints once."""
+
+    def __init__(
+        self, document: GltfDocument, skeleton: Skeleton, place: dict[int, int], sizes: Array, left_out: list[str]
+    ) -> None:
+        self.document, self.skeleton, self.place, self.sizes = document, skeleton, place, sizes
+        self.left_out = left_out
+        self.bind = np.tile(np.eye(4), (len(skeleton), 1, 1))
+        self.bound: set[int] = set()
+        self.parts: list[Part] = []
+        self.above = {c: i for i in range(len(document.items("nodes"))) for c in document.children(i)}
+
+    def skinned(self, index: int) -> None:
+        """A mesh with a skin."""
+        document = self.document
+        node = document.items("nodes")[index]
+        skin = document.item("skins", node["skin"], f"nodes[{index}].skin")
+        field = f"skins[{node['skin']}]"
+        joints = np.array([self.place[j] for j in skin["joints"]], dtype=np.intp)
+        bind = self._binding(skin, joints, field)
+        shift = self._shift(joints, bind, field)
+        for points, normals, rows, weights, faces in self._parts(index):
+            if len(points) and rows.max() >= len(joints):
+                raise document.trouble(f"nodes[{index}].mesh", "points past the joints of its skin")
+            moved = shift[rows[np.arange(len(rows)), weights.argmax(axis=1)]]
+            points = np.einsum("vij,vj->vi", moved[:, :3, :3], points) + moved[:, :3, 3]
+            normals = np.einsum("vij,vj->vi", moved[:, :3, :3], normals)
+            self.parts.append((points, _unit(normals), joints[rows], weights, faces))
+
+    def _binding(self, skin: dict[str, Any], joints: NDArray[np.intp], field: str) -> Array:
+        """The inverse bind matrices ``[N, 4, 4]`` of a skin for joints of size 1."""
+        bind = np.tile(np.eye(4), (len(joints), 1, 1))
+        if "inverseBindMatrices" in skin:
+            stated = self.document.accessor(skin["inverseBindMatrices"], f"{field}.inverseBindMatrices")
+            if len(stated) < len(joints) or stated.shape[1] != 16:
+                raise self.document.trouble(f"{field}.inverseBindMatrices", "holds fewer matrices than joints")
+            bind = stated[: len(joints)].reshape(-1, 4, 4).transpose(0, 2, 1).astype(np.float64)
+        # A joint of size s places M · s where the one of size 1 places M, so the scale goes into the binding.
+        bind[:, :3] *= self.sizes[joints, None, None]
+        return bind
+
+    def _shift(self, joints: NDArray[np.intp], bind: Array, field: str) -> Array:
+        """What a skin's points go through ``[N, 4, 4]``, so that they are bound as the skins before bound theirs."""
+        known = [k for k, j in enumerate(joints) if j in self.bound]
+        shift = np.tile(np.eye(4), (len(joints), 1, 1))
+        if known:
+            shift[known] = np.linalg.inv(self.bind[joints[known]]) @ bind[known]
+            same = np.allclose(shift[known], shift[known[0]], atol=1e-5 * max(float(np.abs(bind).max()), 1.0))
+            if same:
+                shift[:] = shift[known[0]]
             else:
-                parts.append(part)
-    if not parts:
-        return None
-    starts = np.cumsum([0] + [len(p[0]) for p in parts[:-1]])
-    joined = [np.concatenate([p[i] for p in parts]) for i in range(4)]
-    faces = np.concatenate([p[4] + s for p, s in zip(parts, starts)])
-    return Mesh(
-        joined[0].astype(np.float32),
-        joined[1].astype(np.float32),
-        joined[2].astype(np.int32),
-        joined[3].astype(np.float32),
-        faces.astype(np.int32),
-        bind,
-    )
+                self.left_out.append(f"{field} binds joints otherwise than another skin; its heaviest joints decide")
+        for k, j in enumerate(joints):
+            if j not in self.bound:
+                self.bind[j] = bind[k] @ np.linalg.inv(shift[k])
+                self.bound.add(int(j))
+        return shift
+
+    def rigid(self, index: int) -> None:
+        """A mesh without a skin: it rides on the nearest joint it hangs on."""
+        matrix, at = np.eye(4), index
+        while at not in self.place:
+            matrix = _matrix(self.document, self.document.items("nodes")[at], f"nodes[{at}]") @ matrix
+            if at not in self.above:
+                self.left_out.append(f"the mesh of nodes[{index}] hangs on no joint")
+                return
+            at = self.above[at]
+        joint = self.place[at]
+        matrix[:3] *= self.sizes[joint]
+        matrix = np.linalg.inv(self.bind[joint]) @ matrix
+        for points, normals, _, _, faces in self._parts(index):
+            rows = np.zeros((len(points), 4), dtype=np.intp)
+            rows[:, 0] = joint
+            weights = np.tile([1.0, 0.0, 0.0, 0.0], (len(points), 1))
+            points = points @ matrix[:3, :3].T + matrix[:3, 3]
+            self.parts.append((points, _unit(normals @ matrix[:3, :3].T), rows, weights, faces))
+
+    def _parts(self, index: int) -> list[Part]:
+        node = self.document.items("nodes")[index]
+        entry = self.document.item("meshes", node["mesh"], f"nodes[{index}].mesh")
+        primitives = entry.get("primitives", [])
+        if not isinstance(primitives, list):
+            raise self.document.trouble(f"meshes[{node['mesh']}].primitives", "should be a list")
+        out = []
+        for p, primitive in enumerate(primitives):
+            field = f"meshes[{node['mesh']}].primitives[{p}]"
+            part = _primitive(self.document, primitive, "skin" in node, field)
+            if part is None:
+                self.left_out.append(f"mesh part {p} is no triangles that a joint moves")
+            else:
+                out.append(part)
+            if isinstance(primitive, dict) and primitive.get("targets"):
+                self.left_out.append(f"the morph targets of meshes[{node['mesh']}] are left out")
+        return out
+
+    def mesh(self) -> Mesh | None:
+        """All of it; None when there is nothing."""
+        if not self.parts:
+            return None
+        starts = np.cumsum([0] + [len(p[0]) for p in self.parts[:-1]])
+        joined = [np.concatenate([p[i] for p in self.parts]) for i in range(4)]
+        faces = np.concatenate([p[4] + s for p, s in zip(self.parts, starts)])
+        if len(self.sizes) and np.mean(self.sizes < 0) > 0.5:
+            faces = faces[:, ::-1]  # what is mirrored shows its other side
+        return Mesh(
+            joined[0].astype(np.float32),
+            joined[1].astype(np.float32),
+            joined[2].astype(np.int32),
+            joined[3].astype(np.float32),
+            faces.astype(np.int32),
+            self.bind,
+        )
 
 
-def _primitive(document: GltfDocument, primitive: Any, nodes: Any, field: str) -> tuple[Any, ...] | None:
+def _unit(normals: Array) -> Array:
+    return np.asarray(normals / np.maximum(np.linalg.norm(normals, axis=1, keepdims=True), 1e-9))
+
+
+def _primitive(document: GltfDocument, primitive: Any, skinned: bool, field: str) -> Part | None:
+    """A part of a mesh; its joints are places in the skin's list. None when it is not of a kind that is shown."""
     attributes = primitive.get("attributes") if isinstance(primitive, dict) else None
-    if not isinstance(attributes, dict) or primitive.get("mode", 4) != 4:
+    if not isinstance(attributes, dict) or primitive.get("mode", 4) != 4 or "POSITION" not in attributes:
         return None
-    if not {"POSITION", "JOINTS_0", "WEIGHTS_0"} <= set(attributes):
+    if skinned and not {"JOINTS_0", "WEIGHTS_0"} <= set(attributes):
         return None
-    points = document.accessor(attributes["POSITION"], f"{field}.POSITION")
-    joints = document.accessor(attributes["JOINTS_0"], f"{field}.JOINTS_0").astype(np.int64)
-    weights = document.accessor(attributes["WEIGHTS_0"], f"{field}.WEIGHTS_0").astype(np.float64)
+    points = document.accessor(attributes["POSITION"], f"{field}.POSITION").astype(np.float64)
+    joints = np.zeros((len(points), 4), dtype=np.intp)
+    weights = np.tile([1.0, 0.0, 0.0, 0.0], (len(points), 1))
+    if skinned:
+        joints = document.accessor(attributes["JOINTS_0"], f"{field}.JOINTS_0").astype(np.intp)
+        weights = document.accessor(attributes["WEIGHTS_0"], f"{field}.WEIGHTS_0").astype(np.float64)
     if points.shape[1] != 3 or joints.shape != (len(points), 4) or weights.shape != (len(points), 4):
         raise document.trouble(field, "has positions, joints and weights of different counts")
-    if len(points) and joints.max() >= len(nodes):
-        raise document.trouble(f"{field}.JOINTS_0", "points past the skin's joints")
     faces = _faces(document, primitive, len(points), field)
     if "NORMAL" in attributes:
-        normals = document.accessor(attributes["NORMAL"], f"{field}.NORMAL")
+        normals = document.accessor(attributes["NORMAL"], f"{field}.NORMAL").astype(np.float64)
     else:
         normals = _normals(points, faces)
     total = weights.sum(axis=1, keepdims=True)
     weights = np.where(total > 0, weights / np.maximum(total, 1e-9), [1.0, 0.0, 0.0, 0.0])
-    return points, normals, nodes[joints], weights, faces
+    return points, normals, joints, weights, faces
 
 
 def _faces(document: GltfDocument, primitive: dict[str, Any], count: int, field: str) -> Any:
@@ -116,7 +217,10 @@ def read_prop(path: Path, *, within: Path | None = None) -> Mesh:
         matrix = above @ _matrix(document, node, f"nodes[{index}]")
         if "mesh" in node:
             entry = document.item("meshes", node["mesh"], f"nodes[{index}].mesh")
-            for p, primitive in enumerate(entry.get("primitives", [])):
+            primitives = entry.get("primitives", [])
+            if not isinstance(primitives, list):
+                raise document.trouble(f"meshes[{node['mesh']}].primitives", "should be a list")
+            for p, primitive in enumerate(primitives):
                 part = _still(document, primitive, matrix, f"meshes[{node['mesh']}].primitives[{p}]")
                 if part is not None:
                     parts.append(part)

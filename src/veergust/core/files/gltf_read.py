@@ -44,22 +44,37 @@ def read_gltf(path: Path, *, within: Path | None = None, mesh: bool = True) -> M
 
 
 def _local(document: GltfDocument, index: int, left_out: list[str]) -> tuple[Array, Array, float]:
-    """Turn, place and size of a node."""
+    """Turn, place and size of a node. A size below 0 mirrors; turned with it, any signs of a scale come to that."""
     node, field = document.items("nodes")[index], f"nodes[{index}]"
     if "matrix" in node:
         m = document.numbers(node["matrix"], 16, f"{field}.matrix").reshape(4, 4).T
         scale = np.linalg.norm(m[:3, :3], axis=0)
         if (scale < 1e-9).any() or not np.isfinite(scale).all():
             raise document.trouble(f"{field}.matrix", "has no size along an axis")
-        turn, place = quat.from_matrix(m[:3, :3] / scale), m[:3, 3].copy()
+        sign = 1.0 if np.linalg.det(m[:3, :3]) > 0 else -1.0
+        turn, place = quat.from_matrix(m[:3, :3] / scale * sign), m[:3, 3].copy()
     else:
         turn = quat.normalize(document.numbers(node.get("rotation", [0, 0, 0, 1]), 4, f"{field}.rotation"))
         place = document.numbers(node.get("translation", [0, 0, 0]), 3, f"{field}.translation")
-        scale = np.abs(document.numbers(node.get("scale", [1, 1, 1]), 3, f"{field}.scale"))
+        stated = document.numbers(node.get("scale", [1, 1, 1]), 3, f"{field}.scale")
+        scale, sign = np.abs(stated), 1.0 if np.sum(stated < 0) % 2 == 0 else -1.0
+        turn = quat.multiply(turn, half_turn(stated))
     size = float(np.mean(scale))
     if np.ptp(scale) > 1e-3 * size:
         left_out.append(f"{field} is scaled unevenly; its mean {size:g} is used")
-    return turn, place, size
+    return turn, place, size * sign
+
+
+def half_turn(scale: Array) -> Array:
+    """The rotation ``[4]`` that is left of the signs of a scale ``[3]`` once it has been mirrored as a whole: none,
+    or half a turn about the axis that is unlike the other two."""
+    signs = np.where(np.asarray(scale) < 0, -1.0, 1.0)
+    odd = np.flatnonzero(signs == np.prod(signs))
+    if len(odd) != 1:
+        return quat.IDENTITY
+    out = np.zeros(4)
+    out[odd[0]] = 1.0
+    return out
 
 
 def _parents(document: GltfDocument) -> dict[int, int]:
@@ -116,7 +131,8 @@ def _skeleton(document: GltfDocument, order: list[int], left_out: list[str]) -> 
     for j, p in enumerate(parents):
         above[j] = sizes[p] if p >= 0 else 1.0
         sizes[j] = above[j] * local[j][2]
-    if not np.isfinite(sizes).all() or (len(sizes) and (sizes.min() < 1e-9 or sizes.max() > 1e9)):
+    large = np.abs(sizes)
+    if not np.isfinite(sizes).all() or (len(sizes) and (large.min() < 1e-9 or large.max() > 1e9)):
         raise document.trouble("nodes.scale", "has a size that cannot be used", "export it with scale 1")
     turn = np.array([t for t, _, _ in local]).reshape(-1, 4)
     at = np.array([p for _, p, _ in local]).reshape(-1, 3) * above[:, None]
@@ -125,21 +141,24 @@ def _skeleton(document: GltfDocument, order: list[int], left_out: list[str]) -> 
 
 def _joint_nodes(document: GltfDocument, parent: dict[int, int]) -> set[int]:
     nodes, skins = document.items("nodes"), document.items("skins")
+    keyed = _keyed(document)
     if not skins:
-        return {i for i, n in enumerate(nodes) if "mesh" not in n and "camera" not in n}
-    joints = skins[0].get("joints")
-    if not isinstance(joints, list) or not joints:
-        raise document.trouble("skins[0].joints", "should be a list of nodes")
-    for joint in joints:
-        document.item("nodes", joint, "skins[0].joints")
-    wanted = set(joints)
+        return {i for i, n in enumerate(nodes) if i in keyed or ("mesh" not in n and "camera" not in n)}
+    wanted: set[int] = set()
+    for i, skin in enumerate(skins):
+        joints = skin.get("joints")
+        if not isinstance(joints, list) or not joints:
+            raise document.trouble(f"skins[{i}].joints", "should be a list of nodes")
+        for joint in joints:
+            document.item("nodes", joint, f"skins[{i}].joints")
+        wanted |= set(joints)
     # Nodes between two joints are joints too, or the chain would break; so is a node above them that turns or
-    # moves the whole figure.
-    for joint in joints:
+    # moves the whole figure, in rest or while it plays.
+    for joint in sorted(wanted):
         way: list[int] = []
         at, steps = parent.get(joint), 0
         while at is not None and steps <= len(nodes):
-            if at in wanted or _moves(nodes[at]):
+            if at in wanted or at in keyed or _moves(nodes[at]):
                 wanted.update(way)
                 wanted.add(at)
                 way = []
@@ -147,6 +166,18 @@ def _joint_nodes(document: GltfDocument, parent: dict[int, int]) -> set[int]:
                 way.append(at)
             at, steps = parent.get(at), steps + 1
     return wanted
+
+
+def _keyed(document: GltfDocument) -> set[int]:
+    """The nodes that an animation moves."""
+    out: set[int] = set()
+    for entry in document.items("animations"):
+        channels = entry.get("channels")
+        for channel in channels if isinstance(channels, list) else []:
+            target = channel.get("target") if isinstance(channel, dict) else None
+            if isinstance(target, dict) and plain(target.get("path")) in PATHS:
+                out.add(plain(target.get("node")))
+    return out
 
 
 def _moves(node: dict[str, Any]) -> bool:
@@ -190,6 +221,9 @@ def _motion(
         own = _local(document, node, [])[2]
         if path == "translation" and sizes[joint] != own:
             track = replace(track, values=track.values * (sizes[joint] / own))
+        stated = document.items("nodes")[node].get("scale", [1, 1, 1])
+        if path == "rotation" and min(stated) < 0:
+            track = replace(track, values=quat.multiply(track.values, half_turn(stated)))
         tracks.append(track)
     if not tracks:
         left_out.append(f"{name!r} has no keys for any joint")

@@ -166,9 +166,9 @@ def import_file(
 
 def _rig(rig: Rig, content: MotionFile, file: str, left_out: list[str]) -> Rig:
     turn = upright_turn(content.skeleton)
-    unit, word = unit_of(content.skeleton)
-    if unit != 1.0:
-        left_out.append(f"lengths are taken as {word}")
+    unit, trusted = unit_of(content.skeleton)
+    if trusted:
+        left_out.append(trusted)
     if any(turn):
         left_out.append("the figure is turned to stand upright and look along +Z")
     names = content.skeleton.names

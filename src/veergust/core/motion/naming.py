@@ -67,7 +67,24 @@ def parts_of(skeleton: Skeleton) -> tuple[Part, ...]:
     """What each joint of a skeleton is."""
     shared = _shared_words(skeleton.names)
     found = [_part(words(name)[shared:]) for name in skeleton.names]
-    return tuple(_settled(skeleton, found, j) for j in range(len(found)))
+    settled = [_settled(skeleton, found, j) for j in range(len(found))]
+    if not any(p.kind == "hips" and not p.side for p in settled):
+        hips = _forks(skeleton, settled)
+        if hips is not None and settled[hips].kind in ("", "root", "spine"):
+            settled[hips] = replace(settled[hips], kind="hips", number=0)
+    return tuple(settled)
+
+
+def _forks(skeleton: Skeleton, parts: list[Part]) -> int | None:
+    """The lowest joint that both legs hang on; None where there are not two."""
+    legs = [
+        next((j for j, p in enumerate(parts) if (p.kind, p.side) == ("thigh", side)), None)
+        for side in ("left", "right")
+    ]
+    if legs[0] is None or legs[1] is None:
+        return None
+    above = chain_above(skeleton, legs[0])
+    return next((j for j in above if j in chain_above(skeleton, legs[1])), None)
 
 
 def _shared_words(names: tuple[str, ...]) -> int:
@@ -117,7 +134,9 @@ def _settled(skeleton: Skeleton, found: list[Part], j: int) -> Part:
     kinds = {p.kind for p in below if p.side == part.side or not part.side}
     above = {found[a].kind for a in chain_above(skeleton, j) if found[a].side == part.side}
     if part.kind == "hips" and part.side:
-        return replace(part, kind="thigh")
+        # What only holds the leg out from the hips is no thigh: the thigh hangs below it.
+        own = {p.kind for p in below if p.side == part.side}
+        return replace(part, kind="" if "thigh" in own or {"leg", "shin"} <= own else "thigh")
     if part.kind == "shoulder":
         return replace(part, kind="collar" if kinds & {"upper_arm", "arm"} else "upper_arm")
     if part.kind == "arm":
