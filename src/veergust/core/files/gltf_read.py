@@ -16,6 +16,8 @@ from veergust.core.motion.quat import Array
 from veergust.core.motion.sampling import Motion, Track
 from veergust.core.motion.skeleton import Skeleton
 
+FEWEST, SHOWN = 20.0, 60.0
+"""A motion with fewer keys a second than the first was keyed by hand, and is shown at the second."""
 PATHS = {"rotation": 4, "translation": 3}
 
 
@@ -231,6 +233,9 @@ def _motion(
     seconds = max(float(t.times[-1]) for t in tracks)
     steps = np.concatenate([np.diff(t.times) for t in tracks if len(t.times) > 1] or [np.array([1 / 30])])
     fps = float(np.clip(round(1.0 / float(np.median(steps)), 2), 1.0, 1000.0))
+    if fps < FEWEST:
+        left_out.append(f"{name!r} has keys far apart; it is shown at {SHOWN:g} frames a second")
+        fps = SHOWN
     return Motion(name, seconds, fps, tuple(tracks))
 
 

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable, Iterable
 from dataclasses import dataclass
+from functools import partial
 from pathlib import Path
 
 import numpy as np
@@ -13,7 +14,7 @@ from veergust.core.files.fitting import fitted
 from veergust.core.files.motion_file import MotionFile, Reader, fingerprint
 from veergust.core.model import Rig, SourceRig
 from veergust.core.motion import quat
-from veergust.core.motion.mapping import propose
+from veergust.core.motion.mapping import propose, shares_nothing
 from veergust.core.motion.sampling import Motion, Track
 from veergust.core.motion.skeleton import Skeleton
 from veergust.core.motion.transfer import transfer
@@ -77,16 +78,24 @@ def bind(
         if is_same(same.skeleton, figure):
             return _by_name(same, figure)
     answer = source_rig(content.skeleton, figure, sources)
-    if not answer.joints:
-        raise Trouble("has no joint that answers to one of the figure's", field="joints", do="map its joints by hand")
+    if shares_nothing(content.skeleton, figure, answer.joints):
+        says = f"has a skeleton that shares too little with the figure's ({len(answer.joints)} joints answer)"
+        raise Trouble(says, field="joints", do="map its joints by hand, or bring it in as a figure of its own")
+    if not 1e-5 < answer.scale < 1e5:
+        says = f"would be scaled by {answer.scale:g} to fit the figure"
+        raise Trouble(says, field="scale", do="export it in a usual unit, or set its scale on the mapping page")
     names = {s for s, _ in answer.joints}
     moved = {content.skeleton.names[t.joint] for m in content.motions for t in m.tracks}
     lost = tuple(f"joint {n!r} answers to none of the figure's" for n in content.skeleton.names if n in moved - names)
     out = []
     for i, motion in enumerate(content.motions):
-        progress(f"Carrying {motion.name} over", i / len(content.motions))
-        out.append(transfer(content.skeleton, motion, figure, answer))
+        says, count = f"Carrying {motion.name} over", len(content.motions)
+        out.append(transfer(content.skeleton, motion, figure, answer, partial(_share, progress, says, i, count)))
     return Bound(tuple(out), (*content.left_out, *lost), True)
+
+
+def _share(progress: Progress, says: str, done: int, count: int, share: float) -> None:
+    progress(says, (done + share) / count)
 
 
 def source_rig(skeleton: Skeleton, figure: Skeleton, sources: tuple[SourceRig, ...]) -> SourceRig:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import re
+from collections.abc import Mapping
 from dataclasses import dataclass
 
 import numpy as np
@@ -69,24 +70,23 @@ def hips_of(skeleton: Skeleton) -> int:
 
 
 def contacts(
-    skeleton: Skeleton, places: Array, step: float, size: float, feet: tuple[int, ...]
+    skeleton: Skeleton, places: Mapping[int, Array] | Array, step: float, size: float, feet: tuple[int, ...]
 ) -> tuple[FootContact, ...]:
     """Spans in which a foot neither moves nor is raised.
 
-    ``places`` ``[F, J, 3]`` are joints in the world at ``step`` seconds a frame, ``size`` the length of a leg. A
+    ``places`` are joints in the world, ``[F, J, 3]`` or ``[F, 3]`` by joint (feet and balls), at ``step`` seconds a
+    frame, ``size`` is the length of a leg. A
     foot stands while the slower of ankle and ball goes below ``FAST`` leg lengths a second and the ball is within
     ``HIGH`` leg lengths of the lowest it comes. Gaps and spans shorter than ``SHORTEST`` seconds are closed and
     dropped.
     """
     out: list[FootContact] = []
-    frames = len(places)
     for foot in feet:
         ball = toes_of(skeleton, foot)
-        low = places[:, ball, 1]
+        ways = [places[j] if isinstance(places, Mapping) else places[:, j] for j in (ball, foot)]
+        low = ways[0][:, 1]
         floor = np.percentile(low, 2.0)
-        speed = np.full(frames, np.inf)
-        for joint in {foot, ball}:
-            speed = np.minimum(speed, speeds(places[:, joint], step))
+        speed = np.min([speeds(way, step) for way in ways], axis=0)
         down = (speed < FAST * size) & (low < floor + HIGH * size)
         short = max(1, round(SHORTEST / step))
         for start, end in _runs(_close(down, short)):

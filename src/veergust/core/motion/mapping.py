@@ -4,6 +4,7 @@ position, each pair with its reason.
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 from itertools import product
 from typing import Literal
@@ -19,7 +20,10 @@ from veergust.core.motion.quat import Array
 from veergust.core.motion.skeleton import Skeleton
 
 Reason = Literal["name", "chain", "position"]
+SMALL = ("", "thumb", "index", "middle", "ring", "little", "fingers", "toe", "eye", "jaw")
 CHAINS = ("spine", "neck")
+LENGTHS = (0.4, 2.5)
+"""How much shorter or longer than usual a limb's bone may be to be the same bone."""
 NEAR = 0.14
 
 
@@ -47,6 +51,7 @@ def propose(source: Skeleton, figure: Skeleton) -> MappingProposal:
     """Match ``source`` to ``figure``."""
     named = _by_name(source, figure)
     turn = stand_up(source, figure, named)
+    named = _of_one_length(source, figure, named)
     named |= _along_chains(source, figure, named, turn)
     found = {f: Pair(source.names[s], figure.names[f], reason) for f, (s, reason) in named.items()}
     for f, s in _by_position(source, figure, {f: s for f, (s, _) in named.items()}, turn).items():
@@ -62,11 +67,27 @@ def propose(source: Skeleton, figure: Skeleton) -> MappingProposal:
     )
 
 
+def shares_nothing(source: Skeleton, figure: Skeleton, pairs: Sequence[tuple[str, str]]) -> bool:
+    """Whether so little of a skeleton answers to the figure's that nothing of its motion would be left.
+
+    ``pairs`` are (source, figure). It is enough that the hips and two limbs, or a third of the figure's joints that
+    are no fingers or toes, have an answer.
+    """
+    parts = parts_of(figure)
+    large = [n for n, p in zip(figure.names, parts) if not p.end and p.kind not in SMALL]
+    got = {f for _, f in pairs}
+    kinds = [p.kind for n, p in zip(figure.names, parts) if n in got]
+    body = "hips" in kinds and sum(k in ("thigh", "shin", "upper_arm", "forearm") for k in kinds) >= 2
+    return not body and len(got & set(large)) < max(1, len(large) // 3)
+
+
 def _by_name(source: Skeleton, figure: Skeleton) -> dict[int, tuple[int, Reason]]:
     """Figure joint → source joint, where the names are the same or mean the same and are the only ones to."""
     lower = {name.lower(): j for j, name in reversed(list(enumerate(source.names)))}
     theirs, ours = parts_of(source), parts_of(figure)
     exact = {f: lower[name.lower()] for f, name in enumerate(figure.names) if name.lower() in lower}
+    # What is called root here may be the hips there.
+    exact = {f: s for f, s in exact.items() if not ours[f].kind or theirs[s].kind in ("", ours[f].kind)}
     # "Spine" may be the lowest of three here and the middle one there: in a chain a name alone says little.
     if any(part.kind in CHAINS and f not in exact for f, part in enumerate(ours)):
         exact = {f: s for f, s in exact.items() if ours[f].kind not in CHAINS}
@@ -81,6 +102,51 @@ def _by_name(source: Skeleton, figure: Skeleton) -> dict[int, tuple[int, Reason]
         if rank < len(same) and (rank == 0 or part.number):
             out[f] = (same[rank], "name")
     return out
+
+
+def _of_one_length(
+    source: Skeleton, figure: Skeleton, named: dict[int, tuple[int, Reason]]
+) -> dict[int, tuple[int, Reason]]:
+    """The pairs without limbs whose bone is of quite another length here than there, in bodies made equally tall.
+
+    Such a bone is answered by another joint between the same two where one fits, else by none.
+    """
+    out = dict(named)
+    bones = [(f, below) for f in named for below in [_next_limb(figure, f, named)] if below is not None]
+    if not bones:
+        return out
+
+    def ratio(s: int, f: int, below: int) -> float:
+        there = np.linalg.norm(source.rest_world[out[below][0], :3, 3] - source.rest_world[s, :3, 3])
+        here = np.linalg.norm(figure.rest_world[below, :3, 3] - figure.rest_world[f, :3, 3])
+        return float(there / max(float(here), 1e-9))
+
+    usual = float(np.median([ratio(out[f][0], f, below) for f, below in bones]))
+    taken = {s for s, _ in out.values()}
+    for f, below in bones:
+        if below not in out or LENGTHS[0] * usual <= ratio(out[f][0], f, below) <= LENGTHS[1] * usual:
+            continue
+        between, at = [], source.parents[out[below][0]]
+        while at >= 0 and at not in taken - {out[f][0]}:
+            between.append(at)
+            at = source.parents[at]
+        fits = [s for s in between if LENGTHS[0] * usual <= ratio(s, f, below) <= LENGTHS[1] * usual]
+        if fits:
+            nearest = min(fits, key=lambda s: abs(np.log(max(ratio(s, f, below), 1e-9) / max(usual, 1e-9))))
+            taken ^= {out[f][0], nearest}
+            out[f] = (nearest, "position")
+        else:
+            taken.discard(out[f][0])
+            del out[f]
+    return out
+
+
+def _next_limb(figure: Skeleton, joint: int, named: dict[int, tuple[int, Reason]]) -> int | None:
+    """The mapped joint at the other end of a limb's bone."""
+    parts = parts_of(figure)
+    after = {"thigh": "shin", "shin": "foot", "upper_arm": "forearm", "forearm": "hand"}.get(parts[joint].kind)
+    wanted = [f for f in named if after and parts[f].kind == after and parts[f].side == parts[joint].side]
+    return wanted[0] if wanted else None
 
 
 def _means(a: Part, b: Part) -> bool:

@@ -108,9 +108,10 @@ def _part(row: list[str]) -> Part:
     if TWIST & set(rest):
         return Part(side=side, number=number, end=True)
     whole = "".join(rest)
-    # A side may be grown together with its word: "lthigh", "rightarm".
+    # A side may be grown together with its word: "lthigh", "rightarm", also where another word follows.
     for prefix, meant in (("left", "left"), ("right", "right"), ("l", "left"), ("r", "right")):
-        if not side and whole.startswith(prefix) and _kind(whole[len(prefix) :], exact=True):
+        grown = [w for w in (whole, *rest[:1]) if w.startswith(prefix) and _kind(w[len(prefix) :], exact=True)]
+        if not side and grown:
             side, whole = meant, whole[len(prefix) :]
             break
     return Part(_kind(whole), side, number, bool(ENDS & set(rest)))

@@ -75,7 +75,7 @@ class Bundle:
         at = np.clip(at, times[0], times[-1])
         low = np.clip(np.searchsorted(times, at, side="right") - 1, 0, len(times) - 2)
         t = (at - times[low]) / (times[low + 1] - times[low])
-        a, b = self.values[low], self.values[low + 1]
+        a, b = (self.values[k].astype(np.float64, copy=False) for k in (low, low + 1))
         if self.track.path == "rotation":
             return quat.slerp(a, b, t[:, None])
         return np.asarray(a + (b - a) * t[:, None, None])
@@ -103,9 +103,8 @@ def evaluate(track: Track, at: Array) -> Array:
     span = times[low + 1] - times[low]
     t = (at - times[low]) / span
     if not cubic:
-        if turns:
-            return quat.slerp(keys[low], keys[low + 1], t)
-        return np.asarray(keys[low] + (keys[low + 1] - keys[low]) * t[:, None])
+        a, b = (keys[k].astype(np.float64, copy=False) for k in (low, low + 1))
+        return quat.slerp(a, b, t) if turns else np.asarray(a + (b - a) * t[:, None])
     t, d = t[:, None], span[:, None]
     t2, t3 = t * t, t * t * t
     out = (
