@@ -2,9 +2,6 @@
 
 from __future__ import annotations
 
-import json
-import shutil
-import subprocess
 from pathlib import Path
 from typing import Any
 
@@ -14,6 +11,7 @@ from msgspec.structs import replace
 
 from tests.conftest import DEMO
 from tests.core.files.test_gltf import join, parts
+from tests.core.files.validating import asked, validated
 from tests.core.foreign import as_bvh, names_in, t_pose
 from veergust.core.edit.poses import put_pose
 from veergust.core.files.assets import load_assets
@@ -32,9 +30,6 @@ from veergust.core.motion.sampling import Motion, sample
 from veergust.core.motion.skeleton import forward
 from veergust.core.scene.dress import figure_mesh
 from veergust.core.trouble import Trouble
-
-NODE = shutil.which("node")
-VALIDATOR = Path(__file__).resolve().parents[3] / ".venv" / "node" / "node_modules"
 
 
 def motion_of(assets: Assets, name: str) -> Motion:
@@ -216,20 +211,13 @@ def test_an_editable_copy_reads_back_the_same_with_its_keyed_poses(assets: Asset
         editable_copy(quay, assets, folder, Clip(name="lost", file="clips/lost.glb"))
 
 
-@pytest.mark.skipif(NODE is None, reason="node is not installed, so the glTF validator cannot be asked")
-@pytest.mark.skipif(not VALIDATOR.is_dir(), reason="the glTF validator could not be fetched when .venv was set up")
+@asked
 def test_the_gltf_validator_finds_nothing_wrong_with_what_is_written(
     assets: Assets, quay: Project, folder: Path
 ) -> None:
     clip = next(c for c in quay.clips if c.name == "overhead")
     edit, _ = editable_copy(quay, assets, folder, clip)
-    script = Path(__file__).with_name("validate.mjs")
-    out = subprocess.run(
-        [str(NODE), str(script), str(VALIDATOR), str(folder / edit.project.clips[-1].file)],
-        capture_output=True, text=True, check=True,
-    )  # fmt: skip
-    report = json.loads(out.stdout)
-    assert (report["numErrors"], report["numWarnings"]) == (0, 0), report["messages"]
+    validated(folder / edit.project.clips[-1].file)
 
 
 def test_a_prop_rides_on_its_mount_in_every_pose(assets: Assets, quay: Project, folder: Path, tmp_path: Path) -> None:

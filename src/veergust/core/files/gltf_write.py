@@ -101,11 +101,12 @@ def _node(skeleton: Skeleton, joint: int) -> dict[str, Any]:
 
 def _mesh(pack: _Packer, skeleton: Skeleton, mesh: Mesh) -> dict[str, Any]:
     """The skinned mesh and its skin."""
-    f4 = np.float32
+    f4, index = np.float32, np.uint8 if len(skeleton) < 256 else np.uint16
     attributes = {
         "POSITION": pack.add(mesh.points.astype(f4), "VEC3", VERTICES, bounds=True),
         "NORMAL": pack.add(mesh.normals.astype(f4), "VEC3", VERTICES),
-        "JOINTS_0": pack.add(mesh.joints.astype(np.uint8 if len(skeleton) < 256 else np.uint16), "VEC4", VERTICES),
+        # Where nothing of a joint is used the format wants it to be the first.
+        "JOINTS_0": pack.add(np.where(mesh.weights > 0.0, mesh.joints, 0).astype(index), "VEC4", VERTICES),
         "WEIGHTS_0": pack.add(mesh.weights.astype(f4), "VEC4", VERTICES),
     }
     faces = pack.add(mesh.faces.astype(np.uint32).reshape(-1), "SCALAR", FACES)
