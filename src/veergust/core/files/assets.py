@@ -2,15 +2,21 @@
 
 from __future__ import annotations
 
+import contextlib
+from collections.abc import Mapping
 from pathlib import Path
 
+from veergust.core.files import carried
 from veergust.core.files.beneath import Missing, reference
+from veergust.core.files.fetch import fetch
 from veergust.core.files.fitting import fitted
 from veergust.core.files.gltf_mesh import read_prop
-from veergust.core.files.reading import Progress, bind, no_progress, read_motion
-from veergust.core.model import Project
+from veergust.core.files.motion_file import fingerprint
+from veergust.core.files.reading import Bound, Progress, bind, no_progress, read_motion, reader_of
+from veergust.core.model import Project, SourceRig
 from veergust.core.motion.figure import EMPTY, Assets, Mesh
 from veergust.core.motion.sampling import Motion
+from veergust.core.motion.skeleton import Skeleton
 from veergust.core.trouble import Trouble
 
 
@@ -25,7 +31,7 @@ def load_assets(
     if not project.rig.figure:
         return EMPTY, []
     figure_path = folder / reference(project.rig.figure, file=folder.name, field="rig.figure")
-    figure = fitted(read_motion(figure_path, within=folder), project.rig)
+    figure = fitted(read_motion(figure_path, within=folder, moved=False), project.rig)
     motions: dict[tuple[str, str], Motion] = {}
     foreign: set[str] = set()
     missing: list[str] = []
@@ -38,14 +44,10 @@ def load_assets(
         path = folder / reference(file, file=folder.name, field="clips")
         progress(f"Reading {path.name}", i / len(files))
         try:
-            content = read_motion(path, within=folder, mesh=False)
+            bound = _bound(path, folder, figure.skeleton, project, progress)
         except Missing:
             missing.append(f"{file} is not in the folder")
             continue
-        try:
-            bound = bind(content, figure.skeleton, project.rig, project.sources)
-        except Trouble as trouble:
-            raise Trouble(trouble.says, file=path.name, field=trouble.field, do=trouble.do) from trouble
         foreign |= {file} if bound.foreign else set()
         motions |= {(file, motion.name): motion for motion in bound.motions}
     props: dict[str, Mesh] = {}
@@ -56,6 +58,41 @@ def load_assets(
         except Missing:
             missing.append(f"{file} is not in the folder")
     return Assets(figure.skeleton, figure.mesh, motions, props, frozenset(foreign), project.sources), missing
+
+
+def _bound(path: Path, folder: Path, figure: Skeleton, project: Project, progress: Progress) -> Bound:
+    """The motions of a file on the figure, as they are kept or worked out now."""
+    files = {path.name: fetch(path, folder)}
+    key = ""
+    with contextlib.suppress(Trouble, ValueError):  # what is wrong with it is said when it is read
+        files |= reader_of(path).beside(path, folder)
+        bones = read_motion(path, within=folder, mesh=False, moved=False).skeleton
+        key = carried.key_of(files, figure, project.rig, _mapping(bones, project))
+    kept = carried.find(key) if key else None
+    if kept is not None:
+        return Bound(*kept)
+    content = read_motion(path, within=folder, mesh=False)
+    try:
+        bound = bind(content, figure, project.rig, project.sources, progress)
+    except Trouble as trouble:
+        raise Trouble(trouble.says, file=path.name, field=trouble.field, do=trouble.do) from trouble
+    keep_bound(files, content.skeleton, figure, project, bound)
+    return bound
+
+
+def keep_bound(
+    files: Mapping[str, bytes], skeleton: Skeleton, figure: Skeleton, project: Project, bound: Bound
+) -> None:
+    """Keep the motions of a file (its bytes and those of the files it names) as they were bound to the figure."""
+    if bound.foreign or sum(map(len, files.values())) > carried.SMALL:
+        key = carried.key_of(files, figure, project.rig, _mapping(skeleton, project))
+        carried.keep(key, bound.motions, bound.left_out, bound.foreign)
+
+
+def _mapping(skeleton: Skeleton, project: Project) -> SourceRig | None:
+    """The mapping a project has for a skeleton, if it has one."""
+    mark = fingerprint(skeleton)
+    return next((s for s in project.sources if s.fingerprint == mark), None)
 
 
 def _still_good(known: Assets, file: str, project: Project) -> bool:

@@ -78,11 +78,11 @@ class _Words:
         return " ".join(parts)
 
 
-def read_bvh(path: Path, *, within: Path | None = None) -> MotionFile:
+def read_bvh(path: Path, *, within: Path | None = None, moved: bool = True) -> MotionFile:
     """Read a BVH file, which must lie beneath ``within`` if that is given; its motion is called as the file.
 
-    Lengths stay in the file's own unit. Raises ``Trouble`` naming the file and the place for anything that cannot be
-    used.
+    Lengths stay in the file's own unit. Without ``moved`` only its skeleton is read. Raises ``Trouble`` naming the
+    file and the place for anything that cannot be used.
     """
     name = path.name
     data = fetch(path, within)
@@ -93,13 +93,10 @@ def read_bvh(path: Path, *, within: Path | None = None) -> MotionFile:
     if not found:
         raise Trouble("has no MOTION part", file=name, field="MOTION", do="copy or export it again")
     joints = _hierarchy(_Words(head.replace("{", " { ").replace("}", " } ").split(), name))
+    if not moved:
+        return MotionFile(_skeleton(joints), None, ())
     count, step, rows, left_out = _rows(body, sum(len(j.channels) for j in joints), name)
-    skeleton = Skeleton(
-        tuple(j.name for j in joints),
-        tuple(j.parent for j in joints),
-        np.tile(quat.IDENTITY, (len(joints), 1)),
-        np.array([j.offset for j in joints]),
-    )
+    skeleton = _skeleton(joints)
     absolute = _is_absolute(joints, rows)
     tracks = _tracks(joints, np.arange(count, dtype=np.float64) * step, rows, absolute)
     if absolute:
@@ -108,6 +105,15 @@ def read_bvh(path: Path, *, within: Path | None = None) -> MotionFile:
         raise Trouble("has no channels that move a joint", file=name, field="HIERARCHY", do=AGAIN)
     fps = float(np.clip(round(1.0 / step, 3), 0.01, 100000.0))
     return MotionFile(skeleton, None, (Motion(path.stem, (count - 1) * step, fps, tracks),), tuple(left_out))
+
+
+def _skeleton(joints: list[_Joint]) -> Skeleton:
+    return Skeleton(
+        tuple(j.name for j in joints),
+        tuple(j.parent for j in joints),
+        np.tile(quat.IDENTITY, (len(joints), 1)),
+        np.array([j.offset for j in joints]),
+    )
 
 
 def _halves(text: str) -> tuple[str, bool, str]:
@@ -294,4 +300,4 @@ def _tracks(joints: list[_Joint], times: Array, rows: Array, absolute: bool) -> 
     return tuple(out)
 
 
-READER = Reader((".bvh",), "BVH", lambda path, within, mesh: read_bvh(path, within=within))
+READER = Reader((".bvh",), "BVH", lambda path, within, mesh, moved: read_bvh(path, within=within, moved=moved))

@@ -196,12 +196,13 @@ def open_gltf(path: Path, *, within: Path | None = None) -> GltfDocument:
     return GltfDocument(name, content, tuple(buffers))
 
 
-def buffer_files(path: Path) -> dict[str, bytes]:
-    """The files of buffers beside a glTF file, by their names as they are on disk."""
-    data = fetch(path)
+def buffer_files(path: Path, within: Path | None = None) -> dict[str, bytes]:
+    """The files of buffers beside a glTF file, by their names as they are on disk; beneath ``within`` if that is
+    given. Raises ``Trouble``, or ``ValueError`` for what is no glTF."""
+    data = fetch(path, within)
     content = json.loads(_split(data, path.name)[0] if data[:4] == b"glTF" else data)
     document = GltfDocument(path.name, content, ())
-    beside = _Beside(document, path.parent, path.parent)
+    beside = _Beside(document, path.parent, within or path.parent)
     for i, entry in enumerate(document.items("buffers")):
         uri = entry.get("uri")
         if isinstance(uri, str) and not uri.startswith("data:"):

@@ -21,7 +21,7 @@ FEWEST, SHOWN = 20.0, 60.0
 PATHS = {"rotation": 4, "translation": 3}
 
 
-def read_gltf(path: Path, *, within: Path | None = None, mesh: bool = True) -> MotionFile:
+def read_gltf(path: Path, *, within: Path | None = None, mesh: bool = True, moved: bool = True) -> MotionFile:
     """Read a glTF file.
 
     Scale on nodes is folded into the places below them, so that every joint has size 1. Raises ``Trouble`` naming
@@ -35,11 +35,11 @@ def read_gltf(path: Path, *, within: Path | None = None, mesh: bool = True) -> M
         raise document.trouble("nodes", "holds no joints", "export it with its skeleton")
     binding = {node: j for j, node in enumerate(nodes)}
     motions: list[Motion] = []
-    for i, entry in enumerate(document.items("animations")):
+    for i, entry in enumerate(document.items("animations") if moved else []):
         motion = _motion(document, i, entry, binding, sizes, left_out)
         if motion is not None:
             motions.append(motion)
-    if document.items("animations") and not motions and not document.items("skins"):
+    if moved and document.items("animations") and not motions and not document.items("skins"):
         raise document.trouble("animations[0]", "has no keys for any joint", "export it with its keys")
     shape = read_skin(document, skeleton, nodes, sizes, left_out) if mesh else None
     return MotionFile(skeleton, shape, tuple(motions), tuple(dict.fromkeys(left_out)))
@@ -264,5 +264,8 @@ def _track(document: GltfDocument, sampler: dict[str, Any], joint: int, path: An
 
 
 READER = Reader(
-    (".glb", ".gltf"), "glTF 2.0", lambda path, within, mesh: read_gltf(path, within=within, mesh=mesh), buffer_files
+    (".glb", ".gltf"),
+    "glTF 2.0",
+    lambda path, within, mesh, moved: read_gltf(path, within=within, mesh=mesh, moved=moved),
+    buffer_files,
 )

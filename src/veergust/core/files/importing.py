@@ -12,6 +12,7 @@ from veergust.core.edit.outfit import before_stand, outfit
 from veergust.core.edit.rig import add_prop
 from veergust.core.edit.spans import Edit
 from veergust.core.files.as_files import slug
+from veergust.core.files.assets import keep_bound
 from veergust.core.files.beneath import Beneath, Missing, reference
 from veergust.core.files.fetch import fetch
 from veergust.core.files.fitting import fitted, unit_of, upright_turn
@@ -67,7 +68,7 @@ def figure_of(project: Project, folder: Path) -> Skeleton | None:
     if not project.rig.figure:
         return None
     path = folder / reference(project.rig.figure, file=folder.name, field="rig.figure")
-    return fitted(read_motion(path, within=folder, mesh=False), project.rig).skeleton
+    return fitted(read_motion(path, within=folder, mesh=False, moved=False), project.rig).skeleton
 
 
 def arrive(project: Project, folder: Path, source: Path) -> Arrival:
@@ -125,6 +126,8 @@ def take_in(
             )
     left_out += [renamed] if renamed else []
     files = _copies(source, folder, main)
+    if bones is not None:
+        keep_bound({Path(name).name: data for name, data in files.items()}, content.skeleton, bones, changed, bound)
     taken = {clip.name for clip in project.clips}
     # A skeleton without a root of its own leaves the figure's still: the hips carry the body then.
     rootless = (
@@ -181,7 +184,7 @@ def _rig(rig: Rig, content: MotionFile, file: str, left_out: list[str]) -> Rig:
 def _copies(source: Path, folder: Path, main: str) -> dict[str, bytes]:
     """The file and the buffers it names, by where they go in the project."""
     out = {main: fetch(source)}
-    out |= {f"clips/{name}": data for name, data in reader_of(source).beside(source).items()}
+    out |= {f"clips/{name}": data for name, data in reader_of(source).beside(source, None).items()}
     with Beneath(folder) as place:
         for name, data in out.items():
             try:

@@ -28,14 +28,15 @@ class MotionFile:
 class Reader:
     """How a format is read: its suffixes, what it is called, and what reads it.
 
-    ``read`` is given the file, the folder it must lie beneath (None: anywhere) and whether its mesh is wanted; it
-    raises ``Trouble``. ``beside`` gives the other files it names, by name.
+    ``read`` is given the file, the folder it must lie beneath (None: anywhere), and whether its mesh and its motions
+    are wanted; it raises ``Trouble``. ``beside`` gives the other files it
+    names, by name.
     """
 
     suffixes: tuple[str, ...]
     name: str
-    read: Callable[[Path, Path | None, bool], MotionFile]
-    beside: Callable[[Path], dict[str, bytes]] = lambda path: {}
+    read: Callable[[Path, Path | None, bool, bool], MotionFile]
+    beside: Callable[[Path, Path | None], dict[str, bytes]] = lambda path, within: {}
 
 
 def fingerprint(skeleton: Skeleton) -> str:

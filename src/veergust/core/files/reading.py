@@ -51,9 +51,12 @@ def spoken(suffixes: Iterable[str]) -> str:
     return f"{', '.join(most)} or {last}" if most else last
 
 
-def read_motion(path: Path, *, within: Path | None = None, mesh: bool = True) -> MotionFile:
-    """Read a file of any format there is a reader for. Raises ``Trouble`` naming file and field."""
-    return reader_of(path).read(path, within, mesh)
+def read_motion(path: Path, *, within: Path | None = None, mesh: bool = True, moved: bool = True) -> MotionFile:
+    """Read a file of any format there is a reader for, with its mesh and its motions unless they are not wanted.
+
+    Raises ``Trouble`` naming file and field.
+    """
+    return reader_of(path).read(path, within, mesh, moved)
 
 
 @dataclass(frozen=True, eq=False)
