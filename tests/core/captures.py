@@ -197,3 +197,87 @@ def write_bvh(folder: Path, taken: Capture, name: str = "night_walk.bvh") -> Pat
     path = folder / name
     path.write_text(taken.bvh(), encoding="utf-8")
     return path
+
+
+LONG_MOVES = ("blow R", "blow L", "kick R", "swing", "kick L", "lunge") * 2
+
+
+def long_take(
+    seconds: float = 180.0, fps: float = 120.0, seed: int = 7, gaps: int = 0
+) -> tuple[Capture, list[tuple[int, int]]]:
+    """Minutes of somebody who stands, breathes and trembles, walks about, and strikes twelve times; the first frame is
+    a rest pose left over, the end is a calibration in a T. The frames on which each move begins and ends.
+
+    ``gaps`` are stretches of 5 frames in which the cameras saw nothing and the last pose is held.
+    """
+    rng = np.random.default_rng(seed)
+    t = np.arange(round(seconds * fps) + 1) / fps
+    turns = np.zeros((len(t), len(BONES), 3))
+    heading = np.radians(55.0) + 0.3 * np.sin(t / 19.0)
+    stance = {"LShoulder": (-68.0, 0, 0), "LElbow": (0, 0, -40.0), "RShoulder": (66.0, 0, 0), "RElbow": (0, 0, 60.0),
+              "LThigh": (0, -14.0, 0), "LKnee": (0, 20.0, 0), "RThigh": (0, 8.0, 0), "RKnee": (0, 12.0, 0)}  # fmt: skip
+    for name, zxy in stance.items():
+        turns[:, NAMES.index(name)] = zxy
+    # Breath, sway and tremble: a few centimetres a second.
+    breath = np.sin(2 * np.pi * 0.27 * t)
+    hips = np.stack([2.1 + 0.012 * np.sin(2 * np.pi * 0.21 * t), 0.93 + 0.003 * breath, -1.4 + 0.01 * breath], -1)
+    turns[:, NAMES.index("Ribs"), 1] += 0.8 * breath
+    for name in ("LShoulder", "RShoulder", "LElbow", "RElbow"):
+        turns[:, NAMES.index(name)] += 0.08 * np.sin(2 * np.pi * 9.0 * t + rng.uniform(0, 6))[:, None]
+    places = np.linspace(4.0, seconds - 14.0, len(LONG_MOVES)) + rng.uniform(-1.0, 1.0, len(LONG_MOVES))
+    moves = []
+    for n, (kind, at) in enumerate(zip(LONG_MOVES, places)):
+        out, back = 0.22 + 0.06 * (n % 3), 0.5 + 0.12 * (n % 4)
+        a = round(at * fps)
+        b = a + round((out + back) * fps)
+        moves.append((a, b))
+        along = t - a / fps
+        e = np.where(along < out, _ease(along / out), 1.0 - _ease((along - out) / back))
+        e = np.where((along <= 0) | (along >= out + back), 0.0, e)
+        _strike(turns, hips, heading, kind, e)
+        if n % 4 == 1:  # walks to another place before the next
+            _walk_on(turns, hips, t, at + 3.0, heading)
+    end = _ease((t - (seconds - 6.0)) / 2.0)  # the arms go out to the sides, and stay there
+    for name in stance:
+        turns[:, NAMES.index(name)] *= (1.0 - end)[:, None]
+    hips[0], turns[0] = (0.0, 0.96, 0.0), 0.0
+    turns[1:] += rng.normal(0, 0.1, turns[1:].shape)
+    hips[1:] += rng.normal(0, 0.0004, hips[1:].shape)
+    turns[:, 0, 2] += np.degrees(heading) * (np.arange(len(t)) > 0)
+    for at in rng.integers(300, len(t) - 300, gaps):
+        turns[at : at + 5], hips[at : at + 5] = turns[at - 1], hips[at - 1]
+    return Capture(hips, turns, fps), moves
+
+
+def _ease(x: np.ndarray) -> np.ndarray:
+    return 0.5 - 0.5 * np.cos(np.pi * np.clip(x, 0.0, 1.0))
+
+
+def _strike(turns: np.ndarray, hips: np.ndarray, heading: np.ndarray, kind: str, e: np.ndarray) -> None:
+    def add(name: str, z: float, x: float, y: float) -> None:
+        turns[:, NAMES.index(name)] += np.stack([z * e, x * e, y * e], -1)
+
+    ahead = np.stack([np.sin(heading), 0 * heading, np.cos(heading)], -1)
+    hips += ahead * (0.18 if kind == "lunge" else 0.05) * e[:, None]
+    if kind in ("blow R", "lunge"):
+        add("RShoulder", -66.0, 0, 86.0)
+        add("RElbow", 0, 0, -60.0)
+    elif kind == "blow L":
+        add("LShoulder", 68.0, 0, -86.0)
+        add("LElbow", 0, 0, 40.0)
+    elif kind.startswith("kick"):
+        add(f"{kind[-1]}Thigh", 0, -78.0, 0)
+        add(f"{kind[-1]}Knee", 0, 10.0, 0)
+    else:
+        add("Ribs", 0, 6.0, -55.0)
+        add("RShoulder", -60.0, 20.0, 70.0)
+        add("RElbow", 0, 0, -50.0)
+
+
+def _walk_on(turns: np.ndarray, hips: np.ndarray, t: np.ndarray, at: float, heading: np.ndarray) -> None:
+    on = _ease((t - at) / 0.4) * (1.0 - _ease((t - at - 2.2) / 0.4))
+    stride = np.sin(2 * np.pi * 0.85 * (t - at)) * on
+    for name, much in (("LThigh", -18.0), ("RThigh", 18.0), ("LShoulder", 10.0), ("RShoulder", -10.0)):
+        turns[:, NAMES.index(name), 1] += much * stride
+    way = np.stack([np.sin(heading), 0 * heading, np.cos(heading)], -1) * (0.9 * on)[:, None]
+    hips += np.cumsum(way, axis=0) * (t[1] - t[0])
