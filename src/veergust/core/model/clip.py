@@ -36,6 +36,13 @@ class FootSpan(Value, frozen=True):
     end: Seconds
 
 
+class Mark(Value, frozen=True):
+    """A place in a source to find again (source seconds), with a word for it."""
+
+    time: Seconds
+    name: str = ""
+
+
 class Clip(Value, frozen=True):
     """A clip and its preparation; the source file is never touched. Times in source seconds.
 
@@ -64,6 +71,7 @@ class Clip(Value, frozen=True):
     contacts: tuple[FootSpan, ...] | None = None
     poses: tuple[PoseKey, ...] = ()
     tags: tuple[str, ...] = ()
+    marks: tuple[Mark, ...] = ()
 
 
 class SourceRig(Value, frozen=True):

@@ -59,7 +59,8 @@ def clip_stage(
             body = FACING @ source_body(reading, frame)
         ghosts.append(Body(body @ forward(reading.skeleton, other.rotation, other.translation)[0], "ghost", 0.45))
     if shown.beside and not shown.as_source:
-        left = forward(reading.skeleton, reading.left.rotation[[frame]], reading.left.translation[[frame]])[0]
+        remains = reading.left(slice(frame, frame + 1))
+        left = forward(reading.skeleton, remains.rotation, remains.translation)[0]
         aside = FACING.copy()
         aside[:3, 3] = BESIDE
         bodies.append(Body(aside @ left, "partner"))
@@ -90,7 +91,7 @@ def figure_on_stage(reading: Reading, frame: int, as_source: bool, first: int = 
     if as_source:
         pose = reading.pose.frame(frame)
         return np.asarray(FACING @ forward(reading.skeleton, pose.rotation, pose.translation)[0])
-    return np.asarray(FACING @ np.linalg.inv(reading.bodies[first]) @ reading.world[frame])
+    return np.asarray(FACING @ np.linalg.inv(reading.bodies[first]) @ reading.world(slice(frame, frame + 1))[0])
 
 
 def body_on_stage(reading: Reading, frame: int, first: int) -> Array:

@@ -8,18 +8,20 @@ from functools import cached_property
 import numpy as np
 from msgspec.structs import replace
 
-from veergust.core.model import Clip, RootUse
+from veergust.core.model import Clip, Project, RootUse
 from veergust.core.motion import quat
 from veergust.core.motion.feet import FootContact, contacts, feet_of, hips_of, toes_of
 from veergust.core.motion.figure import Assets
 from veergust.core.motion.mapping import leg_length
-from veergust.core.motion.prepared import about_body, carried, clip_pose, ends, motion_of, track_of
+from veergust.core.motion.prepared import about_body, clip_pose, ends, motion_of, scale_of, track_of
 from veergust.core.motion.quat import Array
 from veergust.core.motion.skeleton import Pose, Skeleton, forward
-from veergust.core.motion.track import BodyTrack, Roots, Trajectory, remove
+from veergust.core.motion.track import BodyTrack, Roots, Trajectory, remove, way_between
 from veergust.core.play.compiled.project import CompiledProject
 
-MOST_FRAMES = 4000
+CHUNK = 4096
+MOST_FRAMES = 100_000
+"""No source is read on more frames; a longer one is read on as many, evenly."""
 
 
 @dataclass(frozen=True, eq=False)
@@ -27,7 +29,7 @@ class Reading:
     """A clip on the frames of its source: ``times`` ``[F]`` (source s), poses mirrored as the clip is.
 
     ``joints`` ``[F, J, 3]`` are places in the source's world, ``travel`` what moves the body from frame to frame as
-    the clip says, ``left`` the pose that remains, ``track`` where the body is in the source with every part on.
+    the clip says, ``moving`` where that is in the source, ``track`` where the body is there with every part on.
     """
 
     clip: Clip
@@ -37,7 +39,7 @@ class Reading:
     pose: Pose
     joints: Array
     travel: Trajectory
-    left: Pose
+    moving: BodyTrack
     track: BodyTrack
     rest: Pose
 
@@ -65,10 +67,15 @@ class Reading:
         out[:, 3, 3] = 1.0
         return out
 
-    @cached_property
-    def world(self) -> Array:
-        """Joint matrices ``[F, J, 4, 4]`` of the pose that is left, carried by the body."""
-        return np.asarray(self.bodies[:, None] @ forward(self.skeleton, self.left.rotation, self.left.translation))
+    def left(self, rows: slice) -> Pose:
+        """The poses that remain of some frames when the body's way is taken out."""
+        pose = Pose(self.pose.rotation[rows], self.pose.translation[rows])
+        return remove(self.skeleton, pose, *self.moving.at(self.times[rows]))
+
+    def world(self, rows: slice) -> Array:
+        """Joint matrices ``[N, J, 4, 4]`` of some frames: the poses that remain, carried by the body."""
+        left = self.left(rows)
+        return np.asarray(self.bodies[rows][:, None] @ forward(self.skeleton, left.rotation, left.translation))
 
     @cached_property
     def speed(self) -> Array:
@@ -117,32 +124,67 @@ class Reading:
     def slide(self, contact: FootContact) -> float:
         """How far (cm) a standing foot moves over the floor as the clip moves the body: ankle or ball, the less."""
         start, end = contact.start, max(contact.end, contact.start + 1)
-        out = []
+        out, worlds = [], self.world(slice(start, end))
         for joint in {contact.joint, toes_of(self.skeleton, contact.joint)}:
-            way = self.world[start:end, joint, :3, 3][:, [0, 2]]
+            way = worlds[:, joint, :3, 3][:, [0, 2]]
             out.append(float(np.linalg.norm(way - way[0], axis=-1).max()))
         return min(out) * 100.0
 
 
-def read_clip(assets: Assets, clip: Clip, roots: Roots) -> Reading | None:
-    """Read a clip over its whole source, at the source's own rate; None when its file lacks it."""
+@dataclass(frozen=True, eq=False)
+class Take:
+    """An animation on the frames of its source, mirrored or not, with poses keyed over it: what all clips that are cut
+    out of it share."""
+
+    fps: float
+    times: Array
+    pose: Pose
+    joints: Array
+    rest: Pose
+
+
+def take_of(build: CompiledProject, clip: Clip) -> Take | None:
+    """The take of a clip (``bare``); None when its file lacks it."""
+    assets = build.assets
     motion = motion_of(assets, clip)
     if motion is None or len(assets.skeleton) == 0:
         return None
     frames = min(max(1, round(motion.seconds * motion.fps)), MOST_FRAMES)
     at = motion.seconds * np.arange(frames + 1) / frames
     pose = clip_pose(assets, clip, at)
-    travel, left = carried(assets, clip, at, roots)
-    joints = forward(assets.skeleton, pose.rotation, pose.translation)[..., :3, 3]
-    rest = motion.rest if motion.rest is not None else assets.skeleton.rest_pose()
-    track = track_of(assets, replace(clip, root=RootUse()), roots)
-    return Reading(clip, assets.skeleton, motion.fps, at, pose, joints, travel, left, track, rest)
+    joints = np.empty((frames + 1, len(assets.skeleton), 3))
+    for low in range(0, frames + 1, CHUNK):
+        rows = slice(low, low + CHUNK)
+        joints[rows] = forward(assets.skeleton, pose.rotation[rows], pose.translation[rows])[..., :3, 3]
+    return Take(motion.fps, at, pose, joints, motion.rest if motion.rest is not None else assets.skeleton.rest_pose())
+
+
+def bare(clip: Clip) -> Clip:
+    """A clip with nothing but what its take depends on."""
+    return Clip(name="", file=clip.file, animation=clip.animation, mirror=clip.mirror, poses=clip.poses)
 
 
 def reading_of(build: CompiledProject, name: str) -> Reading | None:
     """A clip of a project, read over its whole source; None when there is none, or its file is gone."""
     clip = build.clip(name)
-    return read_clip(build.assets, clip, build.roots) if clip is not None else None
+    take = build.ask(take_of, bare(clip)) if clip is not None else None
+    return _reading(build.assets, clip, build.roots, take) if clip is not None and take is not None else None
+
+
+def read_clip(assets: Assets, clip: Clip, roots: Roots) -> Reading | None:
+    """Read a clip over its whole source, at the source's own rate; None when its file lacks it."""
+    take = take_of(CompiledProject(Project(), assets), bare(clip))
+    return _reading(assets, clip, roots, take) if take is not None else None
+
+
+def _reading(assets: Assets, clip: Clip, roots: Roots, take: Take) -> Reading:
+    moving = track_of(assets, clip, roots)
+    place, yaw = moving.at(take.times)
+    travel = way_between(place, yaw, scale_of(clip))
+    track = track_of(assets, replace(clip, root=RootUse()), roots)
+    return Reading(
+        clip, assets.skeleton, take.fps, take.times, take.pose, take.joints, travel, moving, track, take.rest
+    )
 
 
 def idle_pose(build: CompiledProject) -> Pose | None:

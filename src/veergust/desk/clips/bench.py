@@ -25,6 +25,7 @@ from veergust.desk.clips.cards.pose import PoseCard
 from veergust.desk.clips.cards.prepare import PrepareCard
 from veergust.desk.clips.cards.props import PropsCard, mount_in_joint
 from veergust.desk.clips.cards.root import RootCard
+from veergust.desk.clips.cards.take import TakeCard
 from veergust.desk.clips.curves import Curves
 from veergust.desk.clips.dial import FacingTool
 from veergust.desk.clips.film import Film
@@ -33,11 +34,12 @@ from veergust.desk.clips.library import SORTS, Library
 from veergust.desk.clips.mapping import MappingPage
 from veergust.desk.clips.playhead import Playhead
 from veergust.desk.clips.strips import StripMaker
+from veergust.desk.clips.timeline import TimelineBar
 from veergust.desk.look.theme import Theme
 from veergust.desk.shell.benches import Bench
 from veergust.desk.shell.commands import Where, on_key
 from veergust.desk.shell.document import Document
-from veergust.desk.shell.keys import BACK, pressed
+from veergust.desk.shell.keys import BACK, last_of, pressed
 from veergust.desk.stage.panel import StagePanel, speed_buttons, word_button
 from veergust.desk.stage.view import StageTool
 from veergust.desk.widgets.fields import ChoiceField
@@ -76,7 +78,8 @@ class ClipsBench(Bench):
         self.feet = FeetCard(document, self.playhead, self.film)
         self.props = PropsCard(document, self.playhead)
         self.pose = PoseCard(document, self.playhead)
-        self.cards: tuple[Card, ...] = (self.prepare, self.root, self.join, self.feet, self.props, self.pose)
+        self.take = TakeCard(document, self.playhead)
+        self.cards: tuple[Card, ...] = (self.prepare, self.take, self.root, self.join, self.feet, self.props, self.pose)
         self.pages = QStackedWidget()
         self.page_buttons: list[QPushButton] = []
         self.mapping = MappingPage(theme)
@@ -123,12 +126,14 @@ class ClipsBench(Bench):
             button.clicked.connect(self.show_frame)
         speed_buttons(self.stage.foot, self.playhead.set_speed)
         self.stage.foot.addWidget(self.play_button)
+        self.along = TimelineBar(self.playhead.timeline)
         time = QWidget()
         times = QVBoxLayout(time)
         times.setContentsMargins(0, 0, 0, 0)
         times.setSpacing(0)
         times.addWidget(self.film)
         times.addWidget(self.curves, 1)
+        times.addWidget(self.along)
         self.splitter = QSplitter(Qt.Orientation.Vertical)
         self.splitter.addWidget(self.stage)
         self.splitter.addWidget(time)
@@ -218,6 +223,7 @@ class ClipsBench(Bench):
             self.find_line.clear()  # what was made or opened elsewhere is not hidden by an old search
             self.library.show_chosen()
         self.film.contact = -1
+        self.playhead.opened()
         first = self.playhead.used()[0]
         self.playhead.frame = first
         self.card.renew()
@@ -353,23 +359,44 @@ class ClipsBench(Bench):
         for where in places:
             act = self.acts().get(on_key(where, keys))
             if act is not None:
-                act(keys.split("+")[-1])
+                act(keys)
                 return True
         return False
 
     def acts(self) -> dict[str, Callable[[str], object]]:
         """What each command of the bench does; it is told by which of its keys."""
         pose, head = self.pose, self.playhead
+
+        def way(keys: str) -> int:
+            return -1 if last_of(keys) in BACK else 1
+
         return {
-            "clip_step": lambda key: head.step(-1 if key in BACK else 1),
-            "clip_play": lambda key: {"Space": head.toggle, "K": head.stop, "L": head.play}[key](),
-            "clip_edges": lambda key: self.prepare.set_edge_here("in" if key == "I" else "out"),
+            "clip_step": lambda keys: head.step(way(keys)),
+            "clip_play": lambda keys: {"Space": head.toggle, "K": head.stop, "L": head.play}[keys](),
+            "clip_edges": lambda keys: self.prepare.set_edge_here("in" if keys == "I" else "out"),
+            "clip_zoom": lambda keys: self.zoom(0.8 if keys == "+" else 1.25),
+            "clip_fit": lambda keys: self.fit(whole=keys != "F"),
+            "clip_part": lambda _: self.take.take_chosen(),
+            "clip_mark": lambda _: self.take.turn_mark(),
+            "to_mark": lambda keys: self.take.to_mark(way(keys)),
             "remove_clip": lambda _: self.remove(),
             "remove_key": lambda _: self.remove(),
             "key_pose": lambda _: pose.key_here(),
-            "copy_pose": lambda key: pose.copy() if key == "C" else pose.paste(),
-            "next_key": lambda key: pose.to_key(-1 if key in BACK else 1),
+            "copy_pose": lambda keys: pose.copy() if last_of(keys) == "C" else pose.paste(),
+            "next_key": lambda keys: pose.to_key(way(keys)),
         }
+
+    def zoom(self, factor: float) -> None:
+        """See so many times as many frames, about the playhead."""
+        self.playhead.timeline.zoom(factor, self.playhead.frame)
+
+    def fit(self, whole: bool) -> None:
+        """See the chosen part, else the used one; or the whole source."""
+        line = self.playhead.timeline
+        if whole:
+            line.show_whole()
+        else:
+            line.show(*(self.playhead.selection or self.playhead.used()))
 
     # Coming and going
 

@@ -8,8 +8,8 @@ from PySide6.QtGui import QMouseEvent, QPainter, QPaintEvent, QPolygonF
 from PySide6.QtWidgets import QWidget
 
 from veergust.core.motion.quat import Array
-from veergust.desk.clips.film import LEFT, RIGHT
 from veergust.desk.clips.playhead import Playhead
+from veergust.desk.clips.timeline import LEFT, RIGHT
 from veergust.desk.look.theme import Theme
 from veergust.desk.shell.document import Document
 
@@ -27,16 +27,21 @@ class Curves(QWidget):
         self.playhead = playhead
         self.setAccessibleName("Speed and height")
         self.setToolTip("Click to go to a frame")
-        for signal in (document.changed, document.clip_chosen, playhead.moved, theme.changed):
+        for signal in (
+            document.changed,
+            document.clip_chosen,
+            playhead.moved,
+            playhead.timeline.changed,
+            theme.changed,
+        ):
             signal.connect(self.update)
 
     def _across(self) -> tuple[float, float]:
         return float(LEFT), max(self.width() - LEFT - RIGHT, 1)
 
-    def x_of(self, frame: float, count: int) -> float:
-        """The place of a frame of ``count``."""
-        left, wide = self._across()
-        return left + frame / max(count - 1, 1) * wide
+    def x_of(self, frame: float) -> float:
+        """The place of a frame."""
+        return self.playhead.timeline.x_of(frame, self.width())
 
     def paintEvent(self, event: QPaintEvent) -> None:
         p = QPainter(self)
@@ -50,16 +55,16 @@ class Curves(QWidget):
     def _plot(self, p: QPainter, place: QRectF, name: str, unit: str, role: str, values: Array) -> None:
         theme, count = self.theme, len(values)
         left, wide = self._across()
-        low, high = float(min(values.min(), 0.0)), float(max(values.max(), 0.5)) * 1.12
+        # A leap of a frame, as out of a rest pose, does not set the scale.
+        most = np.partition(values, -3)[-3] if count > 8 else values.max()
+        low, high = float(min(values.min(), 0.0)), float(max(most, 0.5)) * 1.12
 
         def y_of(value: float) -> float:
             return place.bottom() - (value - low) / (high - low) * place.height()
 
         first, last = self.playhead.used()
-        used = QRectF(
-            self.x_of(first, count), place.top(), self.x_of(last, count) - self.x_of(first, count), place.height()
-        )
-        p.fillRect(used, theme.colour("selected"))
+        used = QRectF(self.x_of(first), place.top(), self.x_of(last) - self.x_of(first), place.height())
+        p.fillRect(used & QRectF(left, place.top(), wide + RIGHT, place.height()), theme.colour("selected"))
         p.setFont(theme.font(11))
         step = next((s for s in STEPS if (high - low) / s * 16 <= place.height()), STEPS[-1])
         for n in range(int(np.ceil(low / step)), int(high / step) + 1):
@@ -79,20 +84,22 @@ class Curves(QWidget):
         p.drawText(QRectF(12, place.top() + 16, left - 40, 18), Qt.AlignmentFlag.AlignVCenter, unit)
         p.setRenderHint(QPainter.RenderHint.Antialiasing)
         p.setPen(theme.pen(role, 1.8))
-        stride = max(1, count // 2000)
-        rows = range(0, count, stride)
-        p.drawPolyline(QPolygonF([QPointF(self.x_of(f, count), y_of(float(values[f]))) for f in rows]))
+        line = self.playhead.timeline
+        start, end = max(int(line.low) - 1, 0), min(int(line.high) + 2, count)
+        rows = range(start, end, max(1, (end - start) // 2000))
+        p.setClipRect(QRectF(left, place.top(), wide + RIGHT, place.height()))
+        p.drawPolyline(QPolygonF([QPointF(self.x_of(f), y_of(float(values[f]))) for f in rows]))
         p.setPen(theme.pen("accent", 2.0))
-        x = self.x_of(self.playhead.frame, count)
+        x = self.x_of(self.playhead.frame)
         p.drawLine(QPointF(x, place.top()), QPointF(x, place.bottom()))
         p.setRenderHint(QPainter.RenderHint.Antialiasing, False)
+        p.setClipping(False)
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
         reading = self.playhead.reading
         if reading is not None:
-            left, wide = self._across()
             self.playhead.step(0)
-            self.playhead.move_to(round((event.position().x() - left) / wide * (len(reading.times) - 1)))
+            self.playhead.move_to(self.playhead.timeline.frame_at(event.position().x(), self.width()))
 
     def mouseMoveEvent(self, event: QMouseEvent) -> None:
         self.mousePressEvent(event)

@@ -5,23 +5,24 @@ from __future__ import annotations
 from collections.abc import Callable
 from dataclasses import replace
 
-from PySide6.QtCore import QPointF, QRectF, Qt, Signal
-from PySide6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPolygonF
+from PySide6.QtCore import QPointF, Qt, Signal
+from PySide6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QWheelEvent
 from PySide6.QtWidgets import QWidget
 
 from veergust.core.edit.clips import set_clip
 from veergust.core.edit.poses import move_pose
 from veergust.core.edit.spans import Edit
+from veergust.core.edit.takes import clips_of_take
 from veergust.core.model import Clip, FootSpan
 from veergust.core.motion.feet import FootContact
 from veergust.core.study.clip_reading import Reading
 from veergust.core.trouble import Trouble
+from veergust.desk.clips.film_ink import KEYS, LANE, RULER, FilmInk
 from veergust.desk.clips.playhead import Playhead
+from veergust.desk.clips.timeline import LEFT, RIGHT
 from veergust.desk.look.theme import Theme
 from veergust.desk.shell.document import Document
 
-LEFT, RIGHT = 78, 16
-RULER, LANE, KEYS = 26, 15, 20
 NEAR = 6.0
 
 
@@ -36,20 +37,26 @@ class Film(QWidget):
         self.theme = theme
         self.playhead = playhead
         self.contact = -1
+        self.ink = FilmInk(self)
         self._grip: tuple[str, int] | None = None
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setMouseTracking(True)
         self.setAccessibleName("Film")
-        self.setToolTip("Click or drag to scrub. Drag the ends of the used part, of a foot's ribbon, or a key.")
-        for signal in (document.changed, document.clip_chosen, playhead.moved, theme.changed):
+        self.setToolTip(
+            "Click or drag to scrub; Shift and drag chooses a part. The wheel zooms, with Shift it goes along. "
+            "Drag the ends of the used part, of a foot's ribbon, or a key."
+        )
+        signals = (document.changed, document.clip_chosen, playhead.moved, playhead.selected, playhead.timeline.changed)
+        for signal in (*signals, theme.changed):
             signal.connect(self._renew)
         self._renew()
 
     # Places
 
     def _renew(self) -> None:
+        self.playhead.fit_count()
         feet = self.feet()
-        self.setFixedHeight(RULER + KEYS + max(len(feet), 1) * LANE + 8)
+        self.setFixedHeight(self.feet_top() + max(len(feet), 1) * LANE + 8)
         reading, clip = self.playhead.reading, self.playhead.clip
         if reading is not None and clip is not None:
             first, last = self.playhead.used()
@@ -63,22 +70,37 @@ class Film(QWidget):
         reading = self.playhead.reading
         return sorted({c.joint for c in reading.contacts}) if reading else []
 
+    def parts(self) -> list[tuple[str, int, int]]:
+        """The clips of the same take when there are several: name, first and last frame."""
+        reading, clip = self.playhead.reading, self.playhead.clip
+        if reading is None or clip is None:
+            return []
+        clips = clips_of_take(self.document.project, clip)
+        last = len(reading.times) - 1
+        ends = [(c.name, reading.frame_of(c.start), last if c.end is None else reading.frame_of(c.end)) for c in clips]
+        # One that is the whole take covers all others, and says nothing.
+        return [e for e in ends if e[2] - e[1] < last] if len(ends) > 1 else []
+
     def x_of(self, frame: float) -> float:
         """The middle of a frame."""
-        reading = self.playhead.reading
-        count = max(len(reading.times) - 1, 1) if reading else 1
-        return LEFT + frame / count * max(self.width() - LEFT - RIGHT, 1)
+        return self.playhead.timeline.x_of(frame, self.width())
 
     def frame_at(self, x: float) -> int:
         """The frame under a place."""
-        reading = self.playhead.reading
-        count = max(len(reading.times) - 1, 1) if reading else 1
-        return round(min(max((x - LEFT) / max(self.width() - LEFT - RIGHT, 1), 0.0), 1.0) * count)
+        return self.playhead.timeline.frame_at(x, self.width())
+
+    def parts_top(self) -> int:
+        """The top of the lane of the take's clips."""
+        return RULER + KEYS
+
+    def feet_top(self) -> int:
+        """The top of the lanes of the feet."""
+        return RULER + KEYS + (LANE if self.parts() else 0)
 
     def lane_top(self, joint: int) -> int:
         """The top of a foot's lane."""
         feet = self.feet()
-        return RULER + KEYS + feet.index(joint) * LANE if joint in feet else RULER + KEYS
+        return self.feet_top() + (feet.index(joint) * LANE if joint in feet else 0)
 
     def _grip_at(self, at: QPointF) -> tuple[str, int] | None:
         reading, clip = self.playhead.reading, self.playhead.clip
@@ -112,7 +134,9 @@ class Film(QWidget):
         reading = self.playhead.reading
         if reading is None:
             return
-        if self._grip is None:
+        if event.modifiers() & Qt.KeyboardModifier.ShiftModifier:
+            self._grip = ("select", self.frame_at(at.x()))
+        elif self._grip is None:
             inside = [
                 i for i, c in enumerate(reading.contacts)
                 if 0 <= at.y() - self.lane_top(c.joint) < LANE and c.start <= self.frame_at(at.x()) < c.end
@@ -131,7 +155,9 @@ class Film(QWidget):
             self.setCursor(Qt.CursorShape.SizeHorCursor if grip else Qt.CursorShape.ArrowCursor)
             return
         frame = self.frame_at(event.position().x())
-        if self._grip[0] != "head":
+        if self._grip[0] == "select":
+            self.playhead.select(self._grip[1], frame)
+        elif self._grip[0] != "head":
             edit = self._edit(frame)
             if edit is not None:
                 self.document.preview(edit.project)
@@ -139,7 +165,7 @@ class Film(QWidget):
 
     def mouseReleaseEvent(self, event: QMouseEvent) -> None:
         grip, self._grip = self._grip, None
-        if grip is None or grip[0] == "head":
+        if grip is None or grip[0] in ("head", "select"):
             return
         self._grip = grip
         edit = self._edit(self.frame_at(event.position().x()))
@@ -236,93 +262,18 @@ class Film(QWidget):
         else:
             act()
 
-    # Drawing
+    def wheelEvent(self, event: QWheelEvent) -> None:
+        """Nearer or farther about the frame under the mouse; with Shift, or sideways, along."""
+        line, turned = self.playhead.timeline, event.angleDelta()
+        if turned.x() or event.modifiers() & Qt.KeyboardModifier.ShiftModifier:
+            way = turned.x() or turned.y()
+            line.pan(-way / 120.0 * (line.high - line.low) * 0.15)
+        elif turned.y():
+            about = line.low + (event.position().x() - LEFT) / max(self.width() - LEFT - RIGHT, 1) * (
+                line.high - line.low
+            )
+            line.zoom(0.8 ** (turned.y() / 120.0), min(max(about, line.low), line.high))
+        event.accept()
 
     def paintEvent(self, event: QPaintEvent) -> None:
-        p = QPainter(self)
-        p.setRenderHint(QPainter.RenderHint.Antialiasing)
-        theme, wide, high = self.theme, self.width(), self.height()
-        p.fillRect(self.rect(), theme.colour("paper"))
-        p.setPen(theme.pen("hair_strong", 1.0))
-        p.drawLine(0, 0, wide, 0)
-        reading, clip = self.playhead.reading, self.playhead.clip
-        if reading is None or clip is None:
-            return
-        first, last = self.playhead.used()
-        p.fillRect(QRectF(self.x_of(first), 1, self.x_of(last) - self.x_of(first), high - 1), theme.colour("selected"))
-        self._ruler(p, reading)
-        self._lanes(p, reading)
-        self._keys(p, reading, clip)
-        for frame, sign in ((first, 1), (last, -1)):
-            x = self.x_of(frame)
-            p.setPen(theme.pen("ink", 2.0))
-            p.drawLine(QPointF(x, 1), QPointF(x, high))
-            p.setBrush(theme.colour("ink"))
-            p.drawPolygon(QPolygonF([QPointF(x, 1), QPointF(x + sign * 8, 1), QPointF(x, 10)]))
-        x = self.x_of(self.playhead.frame)
-        p.setPen(theme.pen("accent", 2.0))
-        p.drawLine(QPointF(x, 0), QPointF(x, high))
-        label = QRectF(min(max(x - 16, LEFT - 16), wide - 34), 0, 32, 16)
-        p.fillRect(label, theme.colour("accent"))
-        p.setFont(theme.bold(12))
-        p.setPen(theme.colour("paper_bright"))
-        p.drawText(label, Qt.AlignmentFlag.AlignCenter, str(self.playhead.frame))
-
-    def _ruler(self, p: QPainter, reading: Reading) -> None:
-        theme, count = self.theme, len(reading.times) - 1
-        p.setFont(theme.font(12))
-        p.setPen(theme.colour("ink_soft"))
-        p.drawText(QRectF(12, 2, LEFT - 16, RULER - 4), Qt.AlignmentFlag.AlignVCenter, "frames")
-        pixels = (self.width() - LEFT - RIGHT) / max(count, 1)
-        step = next((s for s in (1, 2, 5, 10, 20, 50, 100, 200, 500, 1000) if s * pixels >= 34), 2000)
-        for frame in range(0, count + 1, step):
-            x = self.x_of(frame)
-            p.setPen(theme.pen("hair_strong", 1.0))
-            p.drawLine(QPointF(x, RULER - 5), QPointF(x, RULER))
-            if min(abs(x - self.x_of(edge)) for edge in self.playhead.used()) > 9:
-                p.setPen(theme.colour("ink_soft"))
-                p.drawText(QRectF(x - 20, 6, 40, 14), Qt.AlignmentFlag.AlignCenter, str(frame))
-
-    def _lanes(self, p: QPainter, reading: Reading) -> None:
-        theme = self.theme
-        feet = self.feet()
-        p.setFont(theme.font(12))
-        if not feet:
-            p.setPen(theme.colour("ink_faint"))
-            p.drawText(QRectF(LEFT + 4, RULER + KEYS, 200, LANE), Qt.AlignmentFlag.AlignVCenter, "no foot stands")
-            p.drawText(QRectF(12, RULER + KEYS, LEFT - 16, LANE), Qt.AlignmentFlag.AlignVCenter, "feet")
-        for joint in feet:
-            name = reading.skeleton.names[joint].lower()
-            side = "L" if "left" in name or name.startswith("l") or name.endswith("l") else "R"
-            p.setPen(theme.colour("ink_soft"))
-            p.drawText(QRectF(12, self.lane_top(joint), LEFT - 16, LANE), Qt.AlignmentFlag.AlignVCenter, f"foot {side}")
-        for i, contact in enumerate(reading.contacts):
-            x, end = self.x_of(contact.start), min(self.x_of(contact.end), self.width() - RIGHT + 4.0)
-            rect = QRectF(x, self.lane_top(contact.joint) + 2, max(end - x, 2), LANE - 4)
-            theme.draw_span(p, rect, "drive", i == self.contact)
-            slide = reading.slide(contact)
-            if slide >= 1.0 and rect.width() > 44:
-                p.setPen(theme.colour("warn"))
-                p.setFont(theme.bold(11))
-                p.drawText(rect, Qt.AlignmentFlag.AlignCenter, f"slides {slide:.0f} cm")
-                p.setFont(theme.font(12))
-
-    def _keys(self, p: QPainter, reading: Reading, clip: Clip) -> None:
-        theme = self.theme
-        p.setFont(theme.font(12))
-        p.setPen(theme.colour("ink_soft"))
-        p.drawText(QRectF(12, RULER, LEFT - 16, KEYS), Qt.AlignmentFlag.AlignVCenter, "poses")
-        middle = RULER + KEYS / 2
-        if not clip.poses:
-            p.setPen(theme.colour("ink_faint"))
-            p.drawText(QRectF(LEFT + 4, RULER, 300, KEYS), Qt.AlignmentFlag.AlignVCenter, "none keyed by hand")
-            return
-        xs = [self.x_of(key.time / reading.step) for key in clip.poses]
-        p.setPen(theme.pen("hair_strong", 1.0))
-        p.drawLine(QPointF(xs[0], middle), QPointF(xs[-1], middle))
-        for x, key in zip(xs, clip.poses):
-            empty = clip.file and not key.turns and not key.places
-            p.setPen(theme.pen("ink", 1.4))
-            p.setBrush(theme.colour("paper" if empty else "ink"))
-            p.drawPolygon(QPolygonF([QPointF(x, middle - 6), QPointF(x + 6, middle), QPointF(x, middle + 6),
-                                     QPointF(x - 6, middle)]))  # fmt: skip
+        self.ink.draw(QPainter(self))

@@ -7,6 +7,7 @@ from PySide6.QtCore import QElapsedTimer, QObject, Signal
 from veergust.core.model import Clip
 from veergust.core.motion.prepared import ends
 from veergust.core.study.clip_reading import Reading, used_frames
+from veergust.desk.clips.timeline import Timeline
 from veergust.desk.shell.document import Document
 from veergust.desk.widgets.beat import Beat
 
@@ -16,11 +17,14 @@ class Playhead(QObject):
 
     moved = Signal()
     played = Signal(bool)
+    selected = Signal()
 
     def __init__(self, document: Document) -> None:
         super().__init__()
         self.document = document
         self.frame = 0
+        self.timeline = Timeline()
+        self.selection: tuple[int, int] | None = None
         self.speed = 1.0
         self.timer = Beat(self)
         self.timer.timeout.connect(self._tick)
@@ -48,12 +52,31 @@ class Playhead(QObject):
         reading = self.reading
         return used_frames(self.document.build.assets, reading) if reading else (0, 0)
 
+    def opened(self) -> None:
+        """Another clip is open: what is seen of the source stays when it is the same, and nothing is selected."""
+        self.selection = None
+        self.fit_count()
+
+    def fit_count(self) -> None:
+        """See all of a source that has another number of frames than the one before."""
+        reading = self.reading
+        count = len(reading.times) if reading else 1
+        if count != self.timeline.count:
+            self.timeline.reset(count)
+
+    def select(self, start: int, end: int) -> None:
+        """Choose a part of the source, of at least one frame."""
+        low, high = min(start, end), max(start, end)
+        self.selection = (low, high) if high > low else None
+        self.selected.emit()
+
     def move_to(self, frame: int) -> None:
         """Go to a frame."""
         reading = self.reading
         frame = min(max(frame, 0), len(reading.times) - 1) if reading else 0
         if frame != self.frame:
             self.frame = frame
+            self.timeline.follow(frame)
             self.moved.emit()
 
     def step(self, frames: int) -> None:

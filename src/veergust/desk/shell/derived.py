@@ -20,17 +20,22 @@ if TYPE_CHECKING:
     from veergust.desk.shell.document import Document
 
 
+MOST_READINGS = 24
+"""So many clips, and the takes they are cut from, are kept read."""
+
+
 class Derived:
     """What is known of a document's project as it is now."""
 
     def __init__(self, document: Document) -> None:
         self.document = document
         self.store = Store()
+        self.takes = Store(MOST_READINGS)
         self._versions: dict[tuple[str, int], CompiledProject] = {}
 
     def reading(self, name: str) -> Reading | None:
         """A clip read over its whole source."""
-        return self.store.of(reading_of, self.document.build, name)
+        return self.takes.of(reading_of, self.document.build, name)
 
     def idle_pose(self) -> Pose | None:
         """The pose actions come from."""

@@ -12,5 +12,12 @@ BACK = ("Up", "Left", "PgUp", "Home", "J", ",")
 def pressed(event: QKeyEvent) -> str:
     """The keys of an event, as the table writes them; both keys that enter are one."""
     held = event.modifiers() & ~Qt.KeyboardModifier.KeypadModifier
+    if event.text().isprintable() and event.text() and not event.text().isalnum():
+        held &= ~Qt.KeyboardModifier.ShiftModifier  # a sign is a sign, wherever the keyboard has it
     keys = QKeySequence(QKeyCombination(held, Qt.Key(event.key()))).toString()
     return "Return" if keys == "Enter" else keys
+
+
+def last_of(keys: str) -> str:
+    """The key of a combination without what is held with it."""
+    return keys.rpartition("+")[2] or "+"
