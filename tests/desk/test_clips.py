@@ -93,7 +93,7 @@ def test_a_clip_is_opened_by_mouse_and_by_arrows_and_found_by_a_part_of_its_name
 
 
 def test_what_nothing_plays_is_marked_and_can_be_found_and_removed(bench: ClipsBench) -> None:
-    bench.show_card(5)
+    bench.show_card(6)
     QTest.keyClicks(bench.find_line, "sweep")
     press(bench, "+ rough clip")
     assert bench.find_line.text() == ""

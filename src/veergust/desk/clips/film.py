@@ -256,7 +256,8 @@ class Film(QWidget):
             Qt.Key.Key_Home: lambda: self.playhead.move_to(self.playhead.used()[0]),
             Qt.Key.Key_End: lambda: self.playhead.move_to(self.playhead.used()[1]),
         }
-        act = acts.get(event.key()) if not event.modifiers() & Qt.KeyboardModifier.ControlModifier else None
+        others = Qt.KeyboardModifier.ControlModifier | Qt.KeyboardModifier.AltModifier
+        act = acts.get(event.key()) if not event.modifiers() & others else None
         if act is None:
             super().keyPressEvent(event)
         else:

@@ -1,0 +1,162 @@
+"""One long take in the window: found, looked at, chosen, marked and made into clips, by mouse and keys."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+import pytest
+from PySide6.QtCore import QPoint, QPointF, QSettings, Qt
+from PySide6.QtGui import QWheelEvent
+from PySide6.QtTest import QTest
+from PySide6.QtWidgets import QApplication
+from pytestqt.qtbot import QtBot
+
+from tests.core.captures import long_take, write_bvh
+from tests.desk.conftest import let_go, until
+from veergust.core.files.saving import save_project
+from veergust.core.model import Project
+from veergust.desk.app import make_window
+from veergust.desk.clips.timeline import LEFT, Timeline
+from veergust.desk.shell.window import Window
+
+Key = Qt.Key
+LEFT_BUTTON = Qt.MouseButton.LeftButton
+SHIFT = Qt.KeyboardModifier.ShiftModifier
+
+
+@pytest.fixture
+def taken(qtbot: QtBot, tmp_path: Path) -> Window:
+    """A project from nothing with a take of 40 seconds of a foreign rig, open on its page."""
+    home = tmp_path / "harbour.veergust"
+    save_project(Project(name="harbour"), home)
+    window = make_window(QSettings(str(tmp_path / "settings.ini"), QSettings.Format.IniFormat))
+    qtbot.addWidget(window, before_close_func=let_go)
+    window.open_project(home)
+    window.resize(1280, 800)
+    window.show()
+    window.arrivals.bring_in([write_bvh(tmp_path, long_take(seconds=40.0)[0], "evening.bvh")])
+    until(lambda: bool(window.document.project.clips))
+    window.show_bench("Clips")
+    window.document.choose_clip("evening")
+    window.clips.show_card(1)
+    QApplication.processEvents()
+    return window
+
+
+def wheel(
+    window: Window, x: float, turned: int, modifier: Qt.KeyboardModifier = Qt.KeyboardModifier.NoModifier
+) -> None:
+    film = window.clips.film
+    at = QPointF(x, 20)
+    event = QWheelEvent(at, film.mapToGlobal(at), QPoint(), QPoint(0, turned), Qt.MouseButton.NoButton, modifier,
+                        Qt.ScrollPhase.NoScrollPhase, False)  # fmt: skip
+    QApplication.sendEvent(film, event)
+
+
+def test_moves_are_found_looked_at_and_become_clips(taken: Window) -> None:
+    bench, document = taken.clips, taken.document
+    card = bench.take
+    QTest.mouseClick(card.find_button, LEFT_BUTTON)
+    assert len(card.found) >= 8
+    assert card.list.item(0).text().startswith("evening_01   ")
+    row = card.list.visualItemRect(card.list.item(1)).center()
+    QTest.mouseClick(card.list.viewport(), LEFT_BUTTON, pos=row)
+    move = card.found[1]
+    assert bench.playhead.selection == (move.start, move.end)
+    assert bench.playhead.frame == move.strike
+    line = bench.playhead.timeline
+    assert line.low < move.start < move.end < line.high < line.last
+    card.list.item(0).setCheckState(Qt.CheckState.Unchecked)
+    card.name.setFocus()
+    card.name.selectAll()
+    QTest.keyClicks(card.name, "cut")
+    QTest.keyClick(card.name, Key.Key_Return)
+    QTest.mouseClick(card.take_button, LEFT_BUTTON)
+    names = [c.name for c in document.project.clips if c.name.startswith("cut_")]
+    assert names == [f"cut_{n:02d}" for n in range(2, len(card.found) + 1)]
+    reading = bench.playhead.reading
+    assert reading is not None
+    made = next(c for c in document.project.clips if c.name == "cut_02")
+    assert made.end is not None
+    assert (reading.frame_of(made.start), reading.frame_of(made.end)) == (move.start, move.end)
+    assert [n for n, _, _ in bench.film.parts()] == names, "the film shows what of the take is used"
+    document.undo()
+    assert [c.name for c in document.project.clips if c.name.startswith("cut_")] == []
+
+
+def test_the_wheel_zooms_about_the_mouse_and_goes_along(taken: Window) -> None:
+    film, line = taken.clips.film, taken.clips.playhead.timeline
+    assert line.whole
+    assert not taken.clips.along.isVisible()
+    x = LEFT + 0.25 * (film.width() - LEFT)
+    before = film.frame_at(x)
+    for _ in range(8):
+        wheel(taken, x, 120)
+    assert abs(film.frame_at(x) - before) <= 2, "the frame under the mouse stays there"
+    assert line.high - line.low < 0.25 * line.last
+    assert taken.clips.along.isVisible()
+    low = line.low
+    wheel(taken, x, -120, SHIFT)
+    assert line.low > low
+    for _ in range(40):
+        wheel(taken, x, -120)
+    assert line.whole
+
+
+def test_a_part_is_chosen_and_marked_and_made_a_clip_by_keys(taken: Window) -> None:
+    bench, document = taken.clips, taken.document
+    film = bench.film
+    a, b = QPoint(round(film.x_of(600)), 40), QPoint(round(film.x_of(900)), 40)
+    QTest.mousePress(film, LEFT_BUTTON, SHIFT, a)
+    QTest.mouseMove(film, b)
+    QTest.mouseRelease(film, LEFT_BUTTON, SHIFT, b)
+    assert bench.playhead.selection == (film.frame_at(a.x()), film.frame_at(b.x()))
+    film.setFocus()
+    QTest.keyClick(film, Key.Key_F)
+    line = bench.playhead.timeline
+    assert 400 < line.low < 600 < 900 < line.high < 1100
+    bench.playhead.move_to(700)
+    QTest.keyClick(film, Key.Key_M)
+    bench.playhead.move_to(800)
+    QTest.keyClick(film, Key.Key_M)
+    QTest.keyClick(film, Key.Key_Left, Qt.KeyboardModifier.AltModifier)
+    assert bench.playhead.frame == 700
+    clip = document.build.clip("evening")
+    assert clip is not None
+    assert len(clip.marks) == 2
+    start, end = bench.playhead.selection or (0, 0)
+    QTest.keyClick(film, Key.Key_N)
+    made = document.build.clip("evening_2")
+    reading = bench.playhead.reading
+    assert made is not None
+    assert made.end is not None
+    assert reading is not None
+    assert (reading.frame_of(made.start), reading.frame_of(made.end)) == (start, end)
+    assert bench.playhead.selection is None
+    QTest.keyClick(film, Key.Key_F, SHIFT)
+    assert line.whole
+    QTest.keyClick(film, Key.Key_Plus, SHIFT)
+    assert not line.whole
+    film.grab()
+
+
+def test_the_playhead_is_never_out_of_sight(taken: Window) -> None:
+    line = taken.clips.playhead.timeline
+    line.show(100, 200)
+    taken.clips.playhead.move_to(3000)
+    assert line.low <= 3000 <= line.high
+    assert line.high - line.low < 200
+
+
+def test_a_timeline_keeps_within_its_source() -> None:
+    line = Timeline()
+    line.reset(1000)
+    for act in (lambda: line.zoom(0.1, 50), lambda: line.pan(-500), lambda: line.show(990, 999), lambda: line.pan(900),
+                lambda: line.zoom(1e-9, 400), lambda: line.zoom(1e9, 400)):  # fmt: skip
+        act()
+        assert 0.0 <= line.low < line.high <= line.last
+    assert line.whole
+    for frame in (0, 400, 999):
+        assert line.frame_at(line.x_of(frame, 900), 900) == frame
+    line.reset(1)
+    assert line.frame_at(line.x_of(0, 900), 900) == 0
