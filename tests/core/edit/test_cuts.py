@@ -272,3 +272,16 @@ def test_a_loop_split_goes_on_looping_through_both_halves(quay: Project, assets:
     assert names(split)[1:3] == [("Swing", "Swing 2"), ("Swing 2", "Swing")]
     with pytest.raises(Trouble, match="inside itself"):
         split_section(project, assets, NAME, 1, 12)
+
+
+def test_the_second_half_of_a_split_cut_has_no_fade_of_its_own(quay: Project, assets: Assets) -> None:
+    """A cut that fades in is split: it fades in once, and from the half before nothing has to be faded."""
+    soft = tuple(replace(c, blend=5) for c in action(quay, "Low sweep").sections[1].cuts)
+    project = with_section(quay, "Low sweep", 1, cuts=soft)
+    split = split_cut(project, assets, "Low sweep", 1, 5).project
+    assert [c.blend for c in action(split, "Low sweep").sections[1].cuts] == [5, 0]
+    back = tuple(replace(c, blend=5, rate=c.rate) for c in soft)
+    clips = tuple(replace(c, reverse=True) if c.name == soft[0].clip else c for c in project.clips)
+    turned = replace(with_section(project, "Low sweep", 1, cuts=back), clips=clips)
+    split = split_cut(turned, assets, "Low sweep", 1, 5).project
+    assert [c.blend for c in action(split, "Low sweep").sections[1].cuts] == [5, 0]

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from dataclasses import replace as changed
+
 import numpy as np
 import pytest
 from msgspec.structs import replace
@@ -229,3 +231,13 @@ def test_a_clip_of_one_moment_is_read(assets: Assets) -> None:
         assert used_frames(assets, reading) == (0, 0)
         assert np.isfinite(reading.speed).all()
         assert reading.contacts is not None
+
+
+def test_speed_is_over_the_floor_and_not_up(assets: Assets, quay: Project) -> None:
+    """A body that only falls has no speed over the floor."""
+    reading = reading_of(assets, clip_named(quay, "idle"))
+    way = np.zeros_like(reading.joints)
+    way[..., 1] = np.arange(len(way))[:, None] * 0.1
+    assert changed(reading, joints=way).speed.max() == 0.0
+    way[..., 0] = np.arange(len(way))[:, None] * reading.step
+    assert changed(reading, joints=way).speed == pytest.approx(np.ones(len(way)))
