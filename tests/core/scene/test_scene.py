@@ -2,15 +2,23 @@
 
 from __future__ import annotations
 
+from pathlib import Path
+
 import numpy as np
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
 from tests.conftest import OSSA
+from tests.core.captures import capture, write_bvh
 from tests.core.edits import replace, with_section
-from veergust.core.model import Action, Hitbox, Project
+from veergust.core.files.bvh_read import read_bvh
+from veergust.core.files.fitting import fitted
+from veergust.core.model import Action, Hitbox, Project, Rig
+from veergust.core.motion import quat
 from veergust.core.motion.figure import Assets
+from veergust.core.motion.naming import parts_of
+from veergust.core.motion.skeleton import Skeleton
 from veergust.core.play.compiled.mounts import mount_trajectory
 from veergust.core.play.compiled.project import CompiledProject
 from veergust.core.play.simulation import Simulation
@@ -139,9 +147,45 @@ def test_empty_and_unknown_things_give_an_empty_scene(build: CompiledProject) ->
     assert len(clip_scene(build, "run", 3).bodies) == 1
 
 
-def test_a_figure_without_a_mesh_gets_a_body_on_its_own_bones(assets: Assets) -> None:
-    made = mannequin(assets.skeleton)
-    assert len(made.faces) > 300
+def creature() -> Skeleton:
+    """What is no person: a trunk with two necks and a tail."""
+    names = ("body", "neck_a", "jaw_a", "neck_b", "jaw_b", "tail", "tip")
+    place = np.array([[0, 0.6, 0], [0.2, 0.2, 0.3], [0.1, 0.3, 0.2], [-0.2, 0.2, 0.3], [-0.1, 0.3, 0.2], [0, 0, -0.5], [0, 0.1, -0.4]])  # fmt: skip
+    return Skeleton(names, (-1, 0, 1, 0, 3, 0, 5), np.tile(quat.IDENTITY, (7, 1)), place.astype(float))
+
+
+def capture_rig(tmp_path: Path) -> Skeleton:
+    content = read_bvh(write_bvh(tmp_path, capture(seconds=0.1)))
+    rig = Rig(unit=0.01)
+    return fitted(content, rig).skeleton
+
+
+@pytest.mark.parametrize("whose", ["demo", "capture", "creature"])
+def test_a_figure_without_a_mesh_gets_a_whole_body_on_its_own_bones(whose: str, assets: Assets, tmp_path: Path) -> None:
+    bones = {"demo": lambda: assets.skeleton, "capture": lambda: capture_rig(tmp_path), "creature": creature}[whose]()
+    made = mannequin(bones)
     assert made.faces.max() < len(made.points)
-    assert np.ptp(made.points[:, 1]) > 1.4
     assert np.allclose(made.weights.sum(axis=1), 1.0)
+    assert np.isfinite(made.points).all()
+    # Closed: every edge has a face on either side, that goes along it the other way.
+    edges = {(int(a), int(b)) for f in made.faces for a, b in ((f[0], f[1]), (f[1], f[2]), (f[2], f[0]))}
+    assert all((b, a) in edges for a, b in edges)
+    # And outside out: what is enclosed has a volume, of a person's some fifty litres.
+    a, b, c = (made.points[made.faces[:, k]].astype(float) for k in range(3))
+    volume = float(np.einsum("ij,ij->i", a, np.cross(b, c)).sum() / 6.0)
+    assert volume > 0.0005 if whose == "creature" else 0.03 < volume < 0.12
+    if whose != "creature":
+        tall = float(np.ptp(bones.rest_world[:, 1, 3]))
+        parts = {(p.kind, p.side): j for j, p in enumerate(parts_of(bones)) if not p.end}
+        for kind in (
+            ("head", ""),
+            ("hand", "left"),
+            ("hand", "right"),
+            ("foot", "left"),
+            ("foot", "right"),
+            ("hips", ""),
+        ):
+            own = made.points[made.joints[np.arange(len(made.joints)), made.weights.argmax(axis=1)] == parts[kind]]
+            assert len(own) > 20, kind
+            assert np.linalg.norm(own - bones.rest_world[parts[kind], :3, 3], axis=-1).max() < 0.2 * tall, kind
+        assert made.points[:, 1].min() > bones.rest_world[:, 1, 3].min() - 0.06 * tall
