@@ -172,7 +172,7 @@ def take(wanted: list[str]) -> int:
 
     def clips_root() -> None:
         window.document.choose_clip("dodge_roll")
-        window.clips.show_card(2)
+        window.clips.show_card(3)
         window.clips.playhead.move_to(19)
         window.clips.stage.switches["beside"].setChecked(True)
         window.clips.stage.view.set_camera(Camera((1.2, 0.7, -0.4), -24.0, 16.0, 6.4))
@@ -198,7 +198,7 @@ def take(wanted: list[str]) -> int:
     def clips_pose() -> None:
         bench, assets = window.clips, window.document.build.assets
         window.document.choose_clip("overhead")
-        bench.show_card(6)
+        bench.show_card(7)
         bench.playhead.move_to(12)
         bench.pose.make_rough()
         for frame, source in ((9, 22), (14, 30)):

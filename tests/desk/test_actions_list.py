@@ -108,7 +108,7 @@ def test_the_dial_on_the_stage_turns_ahead(window: Window) -> None:
     window.show_bench("Clips")
     clips = window.clips
     window.document.choose_clip("walk")
-    clips.show_card(2)
+    clips.show_card(3)
     QApplication.processEvents()
     view, tool = clips.stage.view, clips.facing_tool
     body = tool.body()

@@ -17,9 +17,10 @@ from veergust.core.files.folder import open_project
 from veergust.core.files.reading import bind
 from veergust.core.model import Clip
 from veergust.core.motion.figure import Assets
+from veergust.core.motion.filtering import lowpass
 from veergust.core.play.compiled.project import CompiledProject
 from veergust.core.study.clip_reading import Reading, read_clip
-from veergust.core.study.moves import find_moves, lowpass
+from veergust.core.study.moves import find_moves
 
 
 @cache
@@ -32,7 +33,7 @@ def reading(folder: Path, taken: Capture) -> Reading:
     build = demo()
     bound = bind(read_bvh(write_bvh(folder, taken, "take.bvh")), build.assets.skeleton, build.project.rig, ())
     [motion] = bound.motions
-    assets: Assets = changed(build.assets, motions={("clips/take.bvh", motion.name): motion})
+    assets: Assets = changed(build.assets, motions={("clips/take.bvh", motion.name): motion}, tracks={}, cleaned={})
     clip = Clip(name="take", file="clips/take.bvh", animation=motion.name, root_joint="hips")
     found = read_clip(assets, clip, build.roots)
     assert found is not None

@@ -25,7 +25,7 @@ from veergust.core.model import Rig, SourceRig
 from veergust.core.motion.sampling import Interpolation, Motion, Track
 from veergust.core.motion.skeleton import Pose, Skeleton
 
-VERSION = 1
+VERSION = 2
 """Of the way motions are carried over; raised with every change of what comes out."""
 MOST_BYTES = 2 << 30
 """So much is kept; the oldest goes first."""

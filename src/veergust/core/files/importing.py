@@ -24,6 +24,7 @@ from veergust.core.files.saving import Digests, add_files, save_project
 from veergust.core.files.wav_read import read_wav
 from veergust.core.model import Clip, Project, Rig, SourceRig
 from veergust.core.motion.figure import Assets
+from veergust.core.motion.mapping import propose
 from veergust.core.motion.naming import parts_of
 from veergust.core.motion.skeleton import Skeleton
 from veergust.core.trouble import Trouble
@@ -124,6 +125,7 @@ def take_in(
             raise Trouble(
                 "holds no keys for any joint of the figure", file=source.name, do="map its joints, or export it again"
             )
+    left_out += trusted(content.skeleton, bones, arrival) if bones is not None else []
     left_out += [renamed] if renamed else []
     files = _copies(source, folder, main)
     if bones is not None:
@@ -152,6 +154,24 @@ def take_in(
     else:
         add_files(folder, files, lock=lock)
     return Imported(changed, tuple(clip.name for clip in clips), tuple(dict.fromkeys(left_out)), known)
+
+
+def trusted(skeleton: Skeleton, figure: Skeleton, arrival: Arrival) -> list[str]:
+    """What is taken on trust of a skeleton that is mapped for the first time, in sentences."""
+    rig = arrival.rig
+    if rig is None or arrival.known:
+        return []
+    out = []
+    if any(rig.turn):
+        turned = ", ".join(f"{a:g}° about {axis}" for a, axis in zip(rig.turn, "xyz") if a)
+        out.append(f"which way it stands and looks is guessed: it is turned {turned}")
+    by_place = [p.source for p in propose(skeleton, figure).pairs if p.reason == "position"]
+    chosen = {s for s, _ in rig.joints}
+    unsure = [name for name in by_place if name in chosen]
+    if unsure:
+        some = ", ".join(unsure[:4]) + (", …" if len(unsure) > 4 else "")
+        out.append(f"{len(unsure)} joints are matched only by where they stand: {some}")
+    return out
 
 
 def import_file(

@@ -29,7 +29,7 @@ from veergust.core.model.action import (
     Strike,
 )
 from veergust.core.model.base import Condition, Value, Vec3
-from veergust.core.model.clip import Clip, FootSpan, KeyEase, Mark, PoseKey, Quat, SourceRig
+from veergust.core.model.clip import Clean, Clip, FootSpan, KeyEase, Mark, PoseKey, Quat, SourceRig
 from veergust.core.model.locomotion import BlendPoint, Locomotion, State, Transition
 from veergust.core.model.project import (
     SCHEMA,
@@ -51,6 +51,7 @@ __all__ = [
     "Action",
     "BlendPoint",
     "Capsule",
+    "Clean",
     "Clip",
     "Command",
     "Condition",

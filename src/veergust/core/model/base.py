@@ -22,6 +22,8 @@ Rate = Annotated[float, Meta(ge=0.001, le=1000)]
 """How many times as fast, large, or often."""
 Speed = Annotated[float, Meta(ge=0, le=100_000)]
 """How fast something goes, turns or comes up to speed (m/s, degrees/s, m/s²)."""
+Hertz = Annotated[float, Meta(ge=0, le=240)]
+"""How often a second; 0 where nothing is asked for."""
 Factor = Annotated[float, Meta(ge=-1000, le=1000)]
 Amount = Annotated[float, Meta(ge=-1_000_000, le=1_000_000)]
 """A number that only means something to the game: damage, health, a setting."""

@@ -8,7 +8,7 @@ import msgspec
 from msgspec import Meta
 
 from veergust.core.model.action import RootUse
-from veergust.core.model.base import Degrees, Place, Rate, Seconds, Turn, Value
+from veergust.core.model.base import Degrees, Hertz, Metres, Place, Rate, Seconds, Turn, Value
 
 Unit = Annotated[float, Meta(ge=-2, le=2)]
 Quat = tuple[Unit, Unit, Unit, Unit]
@@ -43,6 +43,21 @@ class Mark(Value, frozen=True):
     name: str = ""
 
 
+class Clean(Value, frozen=True):
+    """How a take is cleaned, laid over its source: what is faster than so much is taken out of ``trunk``, ``arms`` and
+    ``legs`` (Hz; 0: nothing); the figure is lifted by ``floor``; ``feet`` that stand are kept from sliding, blended in
+    and out over ``feet_blend``; the joint ``hand`` is kept to the joint ``to``, which holds the weapon."""
+
+    trunk: Hertz = 0.0
+    arms: Hertz = 0.0
+    legs: Hertz = 0.0
+    floor: Metres = 0.0
+    feet: bool = False
+    feet_blend: Annotated[float, Meta(ge=0, le=2)] = 0.1
+    hand: str = ""
+    to: str = ""
+
+
 class Clip(Value, frozen=True):
     """A clip and its preparation; the source file is never touched. Times in source seconds.
 
@@ -72,6 +87,7 @@ class Clip(Value, frozen=True):
     poses: tuple[PoseKey, ...] = ()
     tags: tuple[str, ...] = ()
     marks: tuple[Mark, ...] = ()
+    clean: Clean = Clean()
 
 
 class SourceRig(Value, frozen=True):

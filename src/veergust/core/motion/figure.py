@@ -43,6 +43,8 @@ class Assets:
     sources: tuple[SourceRig, ...] = ()
     tracks: dict[Hashable, BodyTrack] = field(default_factory=dict)
     """Tracks of the body that were worked out, by all that they depend on."""
+    cleaned: dict[Hashable, Motion] = field(default_factory=dict)
+    """Motions as they were cleaned, by file, animation and how."""
 
     @cached_property
     def files(self) -> frozenset[str]:
@@ -53,7 +55,7 @@ class Assets:
         """The assets without what came from these files, so that they are read anew."""
         motions = {key: motion for key, motion in self.motions.items() if key[0] not in files}
         props = {file: mesh for file, mesh in self.props.items() if file not in files}
-        return replace(self, motions=motions, props=props, tracks={})
+        return replace(self, motions=motions, props=props, tracks={}, cleaned={})
 
     def motion(self, file: str, name: str) -> Motion | None:
         """The motion ``name`` of ``file``; with no name the file's first."""

@@ -8,7 +8,8 @@ from __future__ import annotations
 import numpy as np
 from msgspec.structs import replace
 
-from veergust.core.model import Clip, RootUse
+from veergust.core.model import Clean, Clip, RootUse
+from veergust.core.motion.cleaning import cleaned
 from veergust.core.motion.figure import Assets
 from veergust.core.motion.poses import overlay
 from veergust.core.motion.quat import Array
@@ -18,6 +19,8 @@ from veergust.core.motion.track import BodyTrack, Carrier, Roots, Trajectory, ma
 
 ROUGH_FPS = 60.0
 WHOLE = RootUse()
+AS_IT_IS = Clean()
+MOST_CLEANED = 24
 MOST_TRACKS, MOST_KEPT = 1024, 2_000_000
 """So many tracks, and frames of them, are kept: some 80 MB at the most."""
 
@@ -28,7 +31,19 @@ def motion_of(assets: Assets, clip: Clip | None) -> Motion | None:
         return None
     if not clip.file:
         return Motion(clip.name, max((key.time for key in clip.poses), default=0.0), ROUGH_FPS, ())
-    return assets.motion(clip.file, clip.animation)
+    motion = assets.motion(clip.file, clip.animation)
+    return motion if motion is None or clip.clean == AS_IT_IS else _cleaned(assets, motion, clip)
+
+
+def _cleaned(assets: Assets, motion: Motion, clip: Clip) -> Motion:
+    """A motion as its clip cleans it, worked out once; of those that were tried the last few are kept."""
+    key = (clip.file, clip.animation, clip.clean)
+    found = assets.cleaned.get(key)
+    if found is None:
+        while len(assets.cleaned) >= MOST_CLEANED:
+            assets.cleaned.pop(next(iter(assets.cleaned)))
+        found = assets.cleaned[key] = cleaned(assets.skeleton, motion, clip.clean)
+    return found
 
 
 def ends(assets: Assets, clip: Clip) -> tuple[float, float]:
@@ -83,7 +98,7 @@ def track_of(
         turn=use.turn and own.turn,
     )
     mirrored = clip.mirror != turned
-    source = (clip.file, clip.animation, clip.start, clip.end, clip.reverse, clip.poses)
+    source = (clip.file, clip.animation, clip.start, clip.end, clip.reverse, clip.poses, clip.clean)
     key = (*source, clip.root_joint, clip.smooth, clip.forward, roots, parts, mirrored)
     track = assets.tracks.get(key)
     if track is None:

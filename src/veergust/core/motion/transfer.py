@@ -239,7 +239,7 @@ class _Carrying:
     ) -> tuple[Array, Array]:
         """Where an ankle should be ``[F, 3]``, and how much of that ``[F]``."""
         there, own = seen.there[self.of[foot]], seen.here[foot] + shift
-        goal, weight = own.copy(), np.zeros(len(own))
+        goal, weight = np.zeros((len(own), 3)), np.zeros(len(own))
         fade = max(1, round(FADE / step))
         high = max(float(self.figure.rest_world[foot, 1, 3]), 0.0) - floor
         for span in (c for c in found if c.joint == self.of[foot]):
@@ -247,12 +247,14 @@ class _Carrying:
             stands = np.median((own - there)[span.start : span.end], axis=0)
             stands[1] = high
             low, top = max(span.start - fade, 0), min(span.end + fade, len(own))
-            goal[low:top] = there[low:top] + stands
-            weight[span.start : span.end] = 1.0
-            before, after = slice(low, span.start), slice(span.end, top)
-            weight[before] = np.maximum(weight[before], np.linspace(0, 1, span.start - low + 1)[:-1])
-            weight[after] = np.maximum(weight[after], np.linspace(1, 0, top - span.end + 1)[1:])
-        return own + (goal - own) * weight[:, None], weight
+            ramp = np.ones(top - low)
+            ramp[: span.start - low] = np.linspace(0, 1, span.start - low + 1)[:-1]
+            ramp[span.end - low :] = np.linspace(1, 0, top - span.end + 1)[1:]
+            goal[low:top] += ramp[:, None] * (there[low:top] + stands)
+            weight[low:top] += ramp
+        # Where one stand fades out while the next fades in, the foot goes from the one to the other.
+        held = np.minimum(weight, 1.0)
+        return own + (goal / np.maximum(weight, 1e-9)[:, None] - own) * held[:, None], held
 
     def _bend(self, seen: _Seen, way: dict[int, Array], goals: dict[int, tuple[Array, Array]], part: slice) -> None:
         figure = self.figure

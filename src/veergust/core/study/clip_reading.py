@@ -8,10 +8,11 @@ from functools import cached_property
 import numpy as np
 from msgspec.structs import replace
 
-from veergust.core.model import Clip, Project, RootUse
+from veergust.core.model import Clean, Clip, Project, RootUse
 from veergust.core.motion import quat
 from veergust.core.motion.feet import FootContact, contacts, feet_of, hips_of, toes_of
 from veergust.core.motion.figure import Assets
+from veergust.core.motion.filtering import lowpass, resting
 from veergust.core.motion.mapping import leg_length
 from veergust.core.motion.prepared import about_body, clip_pose, ends, motion_of, scale_of, track_of
 from veergust.core.motion.quat import Array
@@ -20,6 +21,8 @@ from veergust.core.motion.track import BodyTrack, Roots, Trajectory, remove, way
 from veergust.core.play.compiled.project import CompiledProject
 
 CHUNK = 4096
+TREMBLE = 7.0
+"""What is faster (Hz) in a body at rest is trembling, and noise."""
 MOST_FRAMES = 100_000
 """No source is read on more frames; a longer one is read on as many, evenly."""
 
@@ -99,6 +102,15 @@ class Reading:
         return np.asarray(np.linalg.norm(moved, axis=-1).mean(axis=-1))
 
     @cached_property
+    def calm(self) -> Array:
+        """``stir`` without what trembles: of the places about the body as they are below ``TREMBLE`` Hz."""
+        if len(self.times) < 2:
+            return np.zeros(len(self.times))
+        first = resting(self.pose.rotation, self.rest.rotation[0])
+        slow = lowpass(self.bare, self.step, TREMBLE, first)
+        return np.asarray(np.linalg.norm(np.gradient(slow, self.step, axis=0), axis=-1).mean(axis=-1))
+
+    @cached_property
     def bare(self) -> Array:
         """Joint places ``[F, J, 3]`` about the body on each frame, whatever the clip's root settings."""
         place, yaw = self.track.at(self.times)
@@ -161,7 +173,9 @@ def take_of(build: CompiledProject, clip: Clip) -> Take | None:
 
 def bare(clip: Clip) -> Clip:
     """A clip with nothing but what its take depends on."""
-    return Clip(name="", file=clip.file, animation=clip.animation, mirror=clip.mirror, poses=clip.poses)
+    return Clip(
+        name="", file=clip.file, animation=clip.animation, mirror=clip.mirror, poses=clip.poses, clean=clip.clean
+    )
 
 
 def reading_of(build: CompiledProject, name: str) -> Reading | None:
@@ -185,6 +199,27 @@ def _reading(assets: Assets, clip: Clip, roots: Roots, take: Take) -> Reading:
     return Reading(
         clip, assets.skeleton, take.fps, take.times, take.pose, take.joints, travel, moving, track, take.rest
     )
+
+
+def uncleaned(build: CompiledProject, name: str) -> Reading | None:
+    """A clip of a project read without its cleaning; None when it has none, or its file is gone."""
+    clip = build.clip(name)
+    if clip is None or clip.clean == Clean():
+        return None
+    raw = replace(clip, clean=Clean())
+    take = build.ask(take_of, bare(raw))
+    return _reading(build.assets, raw, build.roots, take) if take is not None else None
+
+
+def floor_off(reading: Reading) -> float:
+    """How far (m) a take would have to be lifted for its feet to stand at the figure's own height; 0 without feet."""
+    feet = feet_of(reading.skeleton)
+    stand = [float(np.median(reading.joints[c.start : c.end, c.joint, 1])) for c in reading.contacts]
+    rest = {c.joint: float(reading.skeleton.rest_world[c.joint, 1, 3]) for c in reading.contacts}
+    if not feet or not stand:
+        return 0.0
+    gaps = [rest[c.joint] - high for c, high in zip(reading.contacts, stand)]
+    return float(np.median(gaps))
 
 
 def idle_pose(build: CompiledProject) -> Pose | None:

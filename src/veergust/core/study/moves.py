@@ -8,6 +8,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from veergust.core.motion import quat
+from veergust.core.motion.filtering import lowpass
 from veergust.core.motion.naming import parts_of
 from veergust.core.motion.quat import Array
 from veergust.core.study.clip_reading import Reading
@@ -57,9 +58,9 @@ def find_moves(reading: Reading) -> tuple[Move, ...]:
         return ()
     size = max(float(np.ptp(bones.rest_world[:, 1, 3])), 1e-6) / TALL
     rest = leading_rest(reading)
-    world = lowpass(reading.joints[:, watched], reading.step, CUTOFF, rest)
+    world = lowpass(reading.joints[:, watched], reading.step, CUTOFF, rest + 1 if rest else 0)
     stir = _speeds(world, reading.step).max(axis=1)
-    about = lowpass(reading.bare[:, watched], reading.step, CUTOFF, rest)
+    about = lowpass(reading.bare[:, watched], reading.step, CUTOFF, rest + 1 if rest else 0)
     hips = next((k for k, j in enumerate(watched) if parts[j].kind == "hips"), None)
     about = about - about[:, [hips]] if hips is not None else about
     thrown = _speeds(about, reading.step)[:, ends]
@@ -82,25 +83,6 @@ def find_moves(reading: Reading) -> tuple[Move, ...]:
         _, high = _around(here >= max(least, ENDS_AT * most), peak - start, pause)
         out.append(Move(max(start + low - 1, 0), min(start + high, len(stir) - 1), peak, joint, speed))
     return tuple(out)
-
-
-def lowpass(places: Array, step: float, cutoff: float, after: int = 0) -> Array:
-    """Places ``[F, …]`` without what is faster than ``cutoff`` (Hz), from frame ``after`` on.
-
-    A Butterworth filter of second order, run there and back so that nothing is late (SciPy's ``sosfiltfilt``).
-    """
-    from scipy.signal import butter, sosfiltfilt
-
-    first = min(after + 1 if after else 0, max(len(places) - 1, 0))
-    rate = 1.0 / step
-    rows = places[first:]
-    if cutoff >= 0.45 * rate or len(rows) < 16:
-        return places
-    out = places.copy()
-    # Differences are kept small, so that a take far off the origin is filtered as well as one at it.
-    base = rows.mean(axis=0)
-    out[first:] = sosfiltfilt(butter(2, cutoff, fs=rate, output="sos"), rows - base, axis=0) + base
-    return out
 
 
 def _speeds(places: Array, step: float) -> Array:

@@ -6,18 +6,22 @@ from dataclasses import dataclass
 from typing import Literal
 
 import numpy as np
+from numpy.typing import NDArray
 
-from veergust.core.motion import quat
+from veergust.core.motion.filtering import resting
 from veergust.core.motion.quat import Array
 from veergust.core.motion.skeleton import Pose, forward
 from veergust.core.study.clip_reading import Reading
 
-RESTING = 3.0
-STILL = 0.01
+STILL = 0.05
+"""Joints of somebody who stands go this fast (m/s, in the mean): they breathe and sway."""
 NEAR_IDLE = 0.05
 QUIET = 0.12
 SHORTEST_LOOP = 0.3
+BREATH = 1.6
+"""Nobody who stands repeats in less (s)."""
 SPEED_WEIGHT = 0.08
+ALL = slice(None)
 
 
 @dataclass(frozen=True)
@@ -79,35 +83,28 @@ def leading_rest(reading: Reading) -> int:
     return resting(reading.pose.rotation, reading.rest.rotation)
 
 
-def resting(turn: Array, rest: Array) -> int:
-    """As ``leading_rest``, of rotations ``[F, J, 4]`` frame by frame and those of the rest pose ``[J, 4]``."""
-    turned = quat.angle_between(turn, rest).mean(axis=-1)
-    count = 0
-    while count < len(turned) - 1 and turned[count] < RESTING:
-        count += 1
-    if count == 0 or count == len(turned) - 1:
-        return 0
-    jump = float(quat.angle_between(turn[count], turn[count - 1]).mean())
-    after = quat.angle_between(turn[count + 1 :], turn[count:-1]).mean(axis=-1)
-    return count if jump > RESTING and jump > 3.0 * float(np.median(after)) else 0
-
-
 def quiet_ends(reading: Reading, after: int = 0) -> tuple[int, int]:
     """The first frame on which the figure stirs, and the last, past the first ``after`` frames."""
-    stir = reading.stir.copy()
+    stir = reading.calm.copy()
     # The jump out of a rest pose is no movement.
     stir[: after + 1] = 0.0
     level = max(STILL, 0.012 * float(np.percentile(stir, 95.0)))
     moving = np.flatnonzero(stir > level)
     if len(moving) == 0:
         return after, len(stir) - 1
-    return max(int(moving[0]) - 1, after), min(int(moving[-1]) + 1, len(stir) - 1)
+    # What was filtered stirs a little early and late.
+    return max(int(moving[0]), after), min(int(moving[-1]), len(stir) - 1)
 
 
-def features(reading: Reading) -> Array:
-    """What is compared from frame to frame ``[F, 6 J]``: places of joints about the body, and their speeds."""
-    places = reading.bare
-    speeds = np.gradient(places, reading.step, axis=0) if len(places) > 1 else np.zeros_like(places)
+def features(reading: Reading, rows: NDArray[np.intp] | slice = ALL) -> Array:
+    """What is compared from frame to frame ``[N, 6 J]``: places of joints about the body, and their speeds (m/s) over
+    a 60th of a second, whatever the source's rate."""
+    places = reading.bare[rows]
+    near = max(1, round(1.0 / 60.0 / reading.step))
+    frames = np.arange(len(reading.times))[rows]
+    low, high = np.maximum(frames - near, 0), np.minimum(frames + near, len(reading.times) - 1)
+    span = np.maximum(high - low, 1) * reading.step
+    speeds = (reading.bare[high] - reading.bare[low]) / span[:, None, None]
     return np.concatenate([places.reshape(len(places), -1), SPEED_WEIGHT * speeds.reshape(len(places), -1)], axis=1)
 
 
@@ -121,13 +118,13 @@ def seam(reading: Reading, first: int, last: int) -> Seam:
 
 
 def best_loop(reading: Reading) -> tuple[int, int] | None:
-    """The pair of frames that meet best, at least ``SHORTEST_LOOP`` seconds apart; longer loops win ties.
+    """The pair of frames that meet best, at least a stride apart (``shortest_loop``); longer loops win ties.
 
     None when the clip is too short to loop.
     """
     rest = leading_rest(reading)
     rows = features(reading)[rest:]
-    shortest = max(2, round(SHORTEST_LOOP / reading.step))
+    shortest = max(2, round(shortest_loop(reading)[0] / reading.step))
     stride = max(1, len(rows) // 400)
     rows = rows[::stride]
     if len(rows) * stride <= shortest + 1:
@@ -140,6 +137,22 @@ def best_loop(reading: Reading) -> tuple[int, int] | None:
     score = gap[i, j] - 0.001 * np.log2((j - i) * stride)
     best = int(np.argmin(score))
     return int(i[best]) * stride + rest, int(j[best]) * stride + rest
+
+
+def shortest_loop(reading: Reading) -> tuple[float, str]:
+    """How long (s) a loop of a clip is at least, and what it is for: a whole stride where feet step by turns, a breath
+    where somebody stands, else as long as anything is seen to repeat."""
+    starts: dict[int, list[int]] = {}
+    for contact in reading.contacts:
+        starts.setdefault(contact.joint, []).append(contact.start)
+    strides = [b - a for rows in starts.values() for a, b in zip(sorted(rows), sorted(rows)[1:])]
+    over = float(np.linalg.norm(np.ptp(reading.joints[:, reading.root][:, [0, 2]], axis=0)))
+    if strides and over > 0.5:
+        return max(0.9 * float(np.median(strides)) * reading.step, SHORTEST_LOOP), "a stride"
+    seconds = float(reading.times[-1])
+    if not strides and over < 0.3 and seconds >= BREATH:
+        return BREATH, "standing"
+    return SHORTEST_LOOP, "what repeats"
 
 
 def places_of(reading: Reading, pose: Pose) -> Array:

@@ -12,6 +12,7 @@ from PySide6.QtWidgets import QHBoxLayout, QLineEdit, QPushButton, QSplitter, QS
 from veergust.core.edit.clips import remove_clip
 from veergust.core.files.editable import editable_copy
 from veergust.core.motion.quat import Array
+from veergust.core.motion.skeleton import Pose
 from veergust.core.scene.camera import Camera
 from veergust.core.scene.clip_view import ClipShown, body_on_stage, clip_stage, figure_on_stage
 from veergust.core.scene.dress import mount_matrix
@@ -19,6 +20,7 @@ from veergust.core.scene.things import Scene
 from veergust.core.scene.view import FACING
 from veergust.core.trouble import Trouble
 from veergust.desk.clips.cards.card import Card
+from veergust.desk.clips.cards.clean import CleanCard
 from veergust.desk.clips.cards.feet import FeetCard
 from veergust.desk.clips.cards.join import JoinCard
 from veergust.desk.clips.cards.pose import PoseCard
@@ -79,7 +81,10 @@ class ClipsBench(Bench):
         self.props = PropsCard(document, self.playhead)
         self.pose = PoseCard(document, self.playhead)
         self.take = TakeCard(document, self.playhead)
-        self.cards: tuple[Card, ...] = (self.prepare, self.take, self.root, self.join, self.feet, self.props, self.pose)
+        self.clean = CleanCard(document, self.playhead)
+        self.cards: tuple[Card, ...] = (
+            self.prepare, self.take, self.clean, self.root, self.join, self.feet, self.props, self.pose,
+        )  # fmt: skip
         self.pages = QStackedWidget()
         self.page_buttons: list[QPushButton] = []
         self.mapping = MappingPage(theme)
@@ -142,8 +147,8 @@ class ClipsBench(Bench):
         self.splitter.setChildrenCollapsible(False)
         self.splitter.setHandleWidth(2)
         words = QHBoxLayout()
-        words.setContentsMargins(10, 6, 8, 2)
-        words.setSpacing(4)
+        words.setContentsMargins(4, 6, 2, 2)
+        words.setSpacing(0)
         for i, card in enumerate(self.cards):
             button = word_button(card.title, f"The {card.title} page", checkable=True)
             button.setObjectName("page")
@@ -182,6 +187,7 @@ class ClipsBench(Bench):
         self.playhead.moved.connect(self._moved)
         self.playhead.played.connect(self._played)
         self.join.other_changed.connect(self.show_frame)
+        self.clean.before_changed.connect(self._show_before)
         self.props.mount_chosen.connect(self._mount_chosen)
         self.pose.joint_wanted.connect(self._take_joint)
         self.pose.frame_wanted.connect(self._use_own_axes)
@@ -208,7 +214,7 @@ class ClipsBench(Bench):
         }
         self.stage.view.tool = tools.get(self.card)
         self.card.renew()
-        self.show_frame()
+        self._show_before()
 
     def _new_project(self) -> None:
         self.pose_tool.joint = self.pose.joint = -1
@@ -268,7 +274,7 @@ class ClipsBench(Bench):
         if reading is None:
             self.stage.view.show_scene(Scene(), self.document.mesh)
             return
-        other = self.join.pose() if self.card is self.join else None
+        other = self.join.pose() if self.card is self.join else self._before()
         capsule = self.document.project.rig.capsule
         scene = clip_stage(reading, self.playhead.frame, self.playhead.used(), self.shown(), capsule, other)
         if self.stage.follow_button.isChecked() and self.card is not self.pose:
@@ -278,6 +284,18 @@ class ClipsBench(Bench):
             self.stage.view.camera = Camera(target, camera.yaw, camera.pitch, camera.distance, camera.lens)
         self.stage.view.show_scene(scene, self.document.mesh)
         self.stage.view.words.update()
+
+    def _before(self) -> Pose | None:
+        """The pose of the source as it was before it was cleaned, about its body."""
+        if self.card is not self.clean or not self.clean.before.isChecked():
+            return None
+        raw = self.document.derived.uncleaned(self.document.clip)
+        return raw.about(min(self.playhead.frame, len(raw.times) - 1)) if raw is not None else None
+
+    def _show_before(self) -> None:
+        self.curves.before = self.card is self.clean and self.clean.before.isChecked()
+        self.curves.update()
+        self.show_frame()
 
     # Handles
 

@@ -25,6 +25,9 @@ class Curves(QWidget):
         super().__init__()
         self.theme = theme
         self.playhead = playhead
+        self.document = document
+        self.before = False
+        """Whether the source is shown under what it was cleaned to."""
         self.setAccessibleName("Speed and height")
         self.setToolTip("Click to go to a frame")
         for signal in (
@@ -48,11 +51,15 @@ class Curves(QWidget):
         p.fillRect(self.rect(), self.theme.colour("paper"))
         reading = self.playhead.reading
         tall = (self.height() - 3 * GAP) / 2
+        raw = self.document.derived.uncleaned(self.document.clip) if self.before else None
         curves = [reading.speed, reading.height] if reading is not None else []
-        for row, ((name, unit, role), values) in enumerate(zip(PLOTS, curves)):
-            self._plot(p, QRectF(0, GAP + row * (tall + GAP), self.width(), tall), name, unit, role, values)
+        under = [raw.speed, raw.height] if raw is not None else [None, None]
+        for row, ((name, unit, role), values, old) in enumerate(zip(PLOTS, curves, under)):
+            self._plot(p, QRectF(0, GAP + row * (tall + GAP), self.width(), tall), name, unit, role, values, old)
 
-    def _plot(self, p: QPainter, place: QRectF, name: str, unit: str, role: str, values: Array) -> None:
+    def _plot(
+        self, p: QPainter, place: QRectF, name: str, unit: str, role: str, values: Array, under: Array | None
+    ) -> None:
         theme, count = self.theme, len(values)
         left, wide = self._across()
         # A leap of a frame, as out of a rest pose, does not set the scale.
@@ -83,12 +90,16 @@ class Curves(QWidget):
         p.drawText(QRectF(12, place.top(), left - 40, 18), Qt.AlignmentFlag.AlignVCenter, name)
         p.drawText(QRectF(12, place.top() + 16, left - 40, 18), Qt.AlignmentFlag.AlignVCenter, unit)
         p.setRenderHint(QPainter.RenderHint.Antialiasing)
-        p.setPen(theme.pen(role, 1.8))
         line = self.playhead.timeline
         start, end = max(int(line.low) - 1, 0), min(int(line.high) + 2, count)
         rows = range(start, end, max(1, (end - start) // 2000))
         p.setClipRect(QRectF(left, place.top(), wide + RIGHT, place.height()))
-        p.drawPolyline(QPolygonF([QPointF(self.x_of(f), y_of(float(values[f]))) for f in rows]))
+        for drawn, pen in ((under, theme.pen("ink_faint", 1.0)), (values, theme.pen(role, 1.8))):
+            if drawn is not None:
+                p.setPen(pen)
+                p.drawPolyline(
+                    QPolygonF([QPointF(self.x_of(f), y_of(float(drawn[f]))) for f in rows if f < len(drawn)])
+                )
         p.setPen(theme.pen("accent", 2.0))
         x = self.x_of(self.playhead.frame)
         p.drawLine(QPointF(x, place.top()), QPointF(x, place.bottom()))

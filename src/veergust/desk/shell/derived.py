@@ -10,7 +10,7 @@ from veergust.core.kinds.finding import Finding
 from veergust.core.motion.skeleton import Pose
 from veergust.core.play.compiled.action import CompiledAction
 from veergust.core.play.compiled.project import CompiledProject
-from veergust.core.study.clip_reading import Reading, idle_pose, reading_of
+from veergust.core.study.clip_reading import Reading, idle_pose, reading_of, uncleaned
 from veergust.core.study.facts import Facts, facts, version_facts
 from veergust.core.study.findings import findings
 from veergust.core.study.store import Store
@@ -36,6 +36,10 @@ class Derived:
     def reading(self, name: str) -> Reading | None:
         """A clip read over its whole source."""
         return self.takes.of(reading_of, self.document.build, name)
+
+    def uncleaned(self, name: str) -> Reading | None:
+        """A clip as it is without its cleaning; None when it has none."""
+        return self.takes.of(uncleaned, self.document.build, name)
 
     def idle_pose(self) -> Pose | None:
         """The pose actions come from."""

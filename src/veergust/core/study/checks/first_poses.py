@@ -5,10 +5,10 @@ from __future__ import annotations
 from collections.abc import Iterator
 
 from veergust.core.kinds.finding import Finding, in_action
+from veergust.core.motion.filtering import resting
 from veergust.core.motion.prepared import motion_of
 from veergust.core.play.compiled.action import CompiledAction
 from veergust.core.play.compiled.project import CompiledProject
-from veergust.core.study.preparing import resting
 
 
 def check(build: CompiledProject, compiled: CompiledAction) -> Iterator[Finding]:

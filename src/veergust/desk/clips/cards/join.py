@@ -6,9 +6,12 @@ from PySide6.QtCore import QRectF, Qt, Signal
 from PySide6.QtGui import QPainter, QPaintEvent
 from PySide6.QtWidgets import QWidget
 
+from veergust.core.edit.clips import set_clip
+from veergust.core.edit.spans import Edit
 from veergust.core.motion.prepared import about_body, ends
 from veergust.core.motion.skeleton import Pose
-from veergust.core.study.joins import Join, join
+from veergust.core.study.clip_reading import used_frames
+from veergust.core.study.joins import Join, best_pair, join
 from veergust.desk.clips.cards.card import Card
 from veergust.desk.clips.playhead import Playhead
 from veergust.desk.look.theme import Theme, elided
@@ -18,6 +21,7 @@ from veergust.desk.widgets.fields import ChoiceField, Form, NumberField, heading
 from veergust.desk.widgets.rows import buttons
 
 ROW = 21
+WHERE = [("its start", "start"), ("its end", "end"), ("a frame of it", "frame")]
 
 
 class Differences(QWidget):
@@ -79,6 +83,12 @@ class JoinCard(Card):
         self.start_there = word_button("start there", "Cut the clip in on that frame")
         self.start_there.clicked.connect(self._start_best)
         self.box.addWidget(buttons(self.best, self.start_there))
+        self.pair = word_button("best pair over both", "The two frames that are most alike", strong=True)
+        self.pair.clicked.connect(self.find_pair)
+        self.cut_there = word_button("cut both there", "This one out on its frame, the other in on its own")
+        self.cut_there.clicked.connect(self.cut_both)
+        self.box.addWidget(buttons(self.pair, self.cut_there))
+        self.found_pair: tuple[int, int, float] | None = None
         self.fade = note()
         self.box.addWidget(self.fade)
         self.box.addWidget(heading("Joints that differ most"))
@@ -87,7 +97,8 @@ class JoinCard(Card):
         self.box.addStretch(1)
 
     def _choose(self, name: str) -> None:
-        self.other = name
+        self.other, self.found_pair = name, None
+        self.pair.setText("best pair over both")
         self._changed()
 
     def _choose_where(self, where: str) -> None:
@@ -117,7 +128,7 @@ class JoinCard(Card):
             first = self.document.build.idle_clip
             self.other = first if first in names else (names[0] if names else "")
         self.with_.show_choices([(n, n) for n in names], self.other)
-        self.at.show_choices([("its start", "start"), ("its end", "end"), ("a frame of it", "frame")], self.where)
+        self.at.show_choices(WHERE, self.where)
         self.frame.setEnabled(self.where == "frame")
         self.moved()
 
@@ -133,6 +144,43 @@ class JoinCard(Card):
         self.best.setText(f"nearest: frame {found.best}, {found.best_overall:.1f} cm")
         self.fade.setText(f"A crossfade of {found.fade} f would do.")
         self.differences.show_rows(found.worst(8))
+
+    def find_pair(self) -> None:
+        """Look for the frames of both clips that are most alike, and go to them."""
+        reading, other = self.reading, self.document.derived.reading(self.other)
+        if reading is None or other is None:
+            return
+        used = used_frames(self.document.build.assets, other)
+        self.found_pair = best_pair(reading, self.playhead.used(), other, used)
+        if self.found_pair is None:
+            return
+        here, there, far = self.found_pair
+        self.where = "frame"
+        self.at.show_choices(WHERE, self.where)
+        self.frame.setEnabled(True)
+        self.frame.show_value(there - used[0])
+        self.playhead.step(0)
+        self.playhead.move_to(here)
+        self._changed()
+        self.pair.setText(f"best pair: {here} with {there}, {far * 100:.1f} cm")
+
+    def cut_both(self) -> None:
+        """This clip ends on the frame of the best pair, and the other begins on its own, as one step."""
+        reading, other, clip = self.reading, self.document.derived.reading(self.other), self.clip
+        if reading is None or other is None or clip is None or self.found_pair is None:
+            self.document.said.emit("Look for the best pair first.", True)
+            return
+        here, there, _ = self.found_pair
+        if clip.name == self.other:
+            self.document.said.emit("Both are the same clip: choose another to hold it against.", True)
+            return
+
+        def edit() -> Edit:
+            first = set_clip(self.document.base, clip.name, end=round(float(reading.times[here]), 9))
+            both = set_clip(first.project, self.other, start=round(float(other.times[there]), 9))
+            return Edit(both.project, f"{clip.name} out at {here}, {self.other} in at {there}")
+
+        self.attempt(edit)
 
     def _go_best(self) -> None:
         if self.found is not None:

@@ -7,7 +7,7 @@ from functools import partial
 from PySide6.QtCore import Signal
 from PySide6.QtWidgets import QLineEdit, QVBoxLayout, QWidget
 
-from veergust.core.study.preparing import best_loop, proposals, seam
+from veergust.core.study.preparing import best_loop, proposals, seam, shortest_loop
 from veergust.desk.clips.cards.card import Card
 from veergust.desk.clips.playhead import Playhead
 from veergust.desk.shell.document import Document
@@ -159,4 +159,6 @@ class PrepareCard(Card):
         self.best.setVisible(self._loop is not None and self._loop != (first, last))
         if self._loop is not None:
             best = seam(reading, *self._loop)
-            self.best.setText(f"best: {self._loop[0]} to {self._loop[1]}, {best.pose:.1f} cm, {best.speed:.0f} cm/s")
+            what = shortest_loop(reading)[1]
+            where = f"{self._loop[0]} to {self._loop[1]}"
+            self.best.setText(f"best for {what}: {where}, {best.pose:.1f} cm, {best.speed:.0f} cm/s")
