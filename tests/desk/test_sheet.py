@@ -5,7 +5,7 @@ from __future__ import annotations
 from pathlib import Path
 
 import pytest
-from PySide6.QtCore import QPointF, Qt
+from PySide6.QtCore import QPoint, QPointF, Qt
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication
 from pytestqt.qtbot import QtBot
@@ -233,3 +233,28 @@ def test_sections_fold_to_a_line_by_key_and_mouse_and_open_for_what_is_selected(
     before = window.document.project
     hand.keys(Key.Key_Z)
     assert window.document.project is before  # folding is how it is looked at, no edit
+
+
+def test_a_long_action_has_an_overview_that_leads_anywhere_in_it(window: Window) -> None:
+    document, overview = window.document, window.sheet.overview
+    document.choose_action("Braced charge")
+    QApplication.processEvents()
+    assert overview.isVisible()
+    assert document.compiled is not None
+    last = document.compiled.rows - 1
+    bar = window.sheet.sheet.verticalScrollBar()
+    for frame in (last, last // 2, 0):
+        QTest.mouseClick(overview, Qt.MouseButton.LeftButton, pos=QPoint(20, round(overview.y_of(frame) + 1)))
+        assert abs(document.frame - frame) <= 1
+        assert (bar.value() > 0) == (frame > 0)
+    QTest.mousePress(overview, Qt.MouseButton.LeftButton, pos=QPoint(20, round(overview.y_of(10))))
+    QTest.mouseMove(overview, QPoint(20, round(overview.y_of(30) + 1)))
+    QTest.mouseRelease(overview, Qt.MouseButton.LeftButton, pos=QPoint(20, 10))
+    picture = overview.grab().toImage()
+    ink = window.theme.colour("ink").rgb()
+    dark = sum(picture.pixel(x, y) == ink for x in range(2, 44) for y in range(60, picture.height() - 10, 2))
+    assert dark > 200, "the figure is drawn all along"
+    window.resize(1280, 4000)
+    document.choose_action("Reel front")
+    QApplication.processEvents()
+    assert overview.isHidden(), "what fits needs none"

@@ -28,6 +28,8 @@ from veergust.desk.sheet.actions import ActionList
 from veergust.desk.sheet.cards.page import Page
 from veergust.desk.sheet.facts_strip import FactsStrip
 from veergust.desk.sheet.now_card import NowCard
+from veergust.desk.sheet.overview import WIDE as OVERVIEW_WIDE
+from veergust.desk.sheet.overview import Overview
 from veergust.desk.sheet.pages import TITLES, Pages
 from veergust.desk.sheet.view import SheetView
 from veergust.desk.shell.benches import Bench
@@ -167,7 +169,7 @@ class SheetBench(Bench):
         self.splitter = QSplitter(Qt.Orientation.Horizontal)
         self.splitter.addWidget(self.sheet)
         self.splitter.addWidget(right)
-        self.sheet.setMinimumWidth(640)
+        self.sheet.setMinimumWidth(640 - OVERVIEW_WIDE)
         self.splitter.setSizes([640, 444])
         self.splitter.setStretchFactor(0, 0)
         self.splitter.setStretchFactor(1, 1)
@@ -176,6 +178,8 @@ class SheetBench(Bench):
         middle = QHBoxLayout()
         middle.setSpacing(0)
         middle.addWidget(side)
+        self.overview = Overview(self.document, self.theme, self.sheet)
+        middle.addWidget(self.overview)
         middle.addWidget(self.splitter, 1)
         box = QVBoxLayout(self)
         box.setContentsMargins(0, 0, 0, 0)
