@@ -4,6 +4,8 @@ same work, where there is one."""
 from __future__ import annotations
 
 import json
+import resource
+import shutil
 from pathlib import Path
 from typing import Any
 
@@ -11,12 +13,14 @@ import numpy as np
 import pytest
 from msgspec.structs import replace
 from scipy.spatial.transform import Rotation, Slerp
+from tests.core.captures import BONES as BODY
 
 from veergust.core.files.assets import load_assets
 from veergust.core.files.bvh_read import read_bvh
 from veergust.core.files.folder import open_project
 from veergust.core.files.gltf_read import read_gltf
 from veergust.core.files.gltf_write import write_glb
+from veergust.core.files.importing import import_file
 from veergust.core.files.reading import source_rig
 from veergust.core.motion import quat
 from veergust.core.motion.figure import Assets
@@ -156,3 +160,67 @@ def test_loading_300_clips(benchmark: Any, build: CompiledProject) -> None:
         return load_assets(project, DEMO)[0]
 
     benchmark(load)
+
+
+@pytest.fixture(scope="module")
+def long_take(tmp_path_factory: pytest.TempPathFactory) -> Path:
+    """Ten minutes of 65 joints at 60 frames a second, in another's names and centimetres: 36,000 frames."""
+    rng, lines, order = np.random.default_rng(5), ["HIERARCHY"], []
+    bones = [("Hip", "", (0, 96, 0))]
+    bones += [(n, p, o) for n, p, o in BODY if n != "Hip"]
+    for side, x in (("L", 1), ("R", -1)):
+        for finger in ("Thumb", "Index", "Middle", "Ring", "Pinky"):
+            bones += [(f"{side}{finger}{k}", f"{side}{finger}{k - 1}" if k > 1 else f"{side}Wrist", (x * 4, 0, 2))
+                      for k in (1, 2, 3)]  # fmt: skip
+    bones += [(f"Hair{k}", f"Hair{k - 1}" if k > 1 else "Skull", (0, 2, -1)) for k in range(1, 66 - len(bones))]
+
+    def put(name: str) -> None:
+        parent, offset = next((p, o) for n, p, o in bones if n == name)
+        order.append(name)
+        lines.extend([f"{'JOINT' if parent else 'ROOT'} {name}", "{", f"OFFSET {' '.join(map(str, offset))}"])
+        places = "" if parent else "Xposition Yposition Zposition "
+        lines.append(f"CHANNELS {3 if parent else 6} {places}Zrotation Xrotation Yrotation")
+        below = [n for n, p, _ in bones if p == name]
+        for n in below:
+            put(n)
+        lines.extend([] if below else ["End Site", "{", "OFFSET 0 1 0", "}"])
+        lines.append("}")
+
+    put("Hip")
+    t = np.arange(36_000) / 60.0
+    columns = [100 * np.sin(t / 20), 94 + 2 * np.sin(t * 3), 120 * np.cos(t / 31)]
+    columns += [rng.uniform(2, 20) * np.sin(t * rng.uniform(0.5, 4) + rng.uniform(0, 6)) for _ in range(3 * len(order))]
+    path = tmp_path_factory.mktemp("take") / "long.bvh"
+    with path.open("w") as out:
+        out.write("\n".join([*lines, "MOTION", f"Frames: {len(t)}", "Frame Time: 0.01666667"]) + "\n")
+        np.savetxt(out, np.stack(columns, axis=1), fmt="%.4f")
+    return path
+
+
+def test_bringing_a_take_of_ten_minutes_in(benchmark: Any, long_take: Path, tmp_path: Path) -> None:
+    """Read, mapped, carried over, written and kept. How much memory it takes is told beside it."""
+    before = resource.getrusage(resource.RUSAGE_SELF).ru_maxrss
+
+    def bring() -> None:
+        home = tmp_path / "quay.veergust"
+        shutil.rmtree(home, ignore_errors=True)
+        shutil.copytree(DEMO, home)
+        import_file(open_project(home), home, long_take)
+
+    benchmark.pedantic(bring, rounds=1)
+    benchmark.extra_info["megabytes_more"] = (resource.getrusage(resource.RUSAGE_SELF).ru_maxrss - before) // 1024
+
+
+def test_opening_the_demo(benchmark: Any) -> None:
+    """What opening a project with captures is held against."""
+    benchmark(lambda: load_assets(open_project(DEMO), DEMO))
+
+
+def test_opening_the_demo_with_five_captures_that_were_carried_over_before(benchmark: Any, tmp_path: Path) -> None:
+    home = tmp_path / "quay.veergust"
+    shutil.copytree(DEMO, home)
+    for n in range(5):
+        source = tmp_path / f"guard_{n}.bvh"
+        source.write_bytes(GUARD.read_bytes() + b"\n" * n)
+        import_file(open_project(home), home, source)
+    benchmark(lambda: load_assets(open_project(home), home))

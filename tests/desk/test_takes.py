@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from pathlib import Path
 
+import numpy as np
 import pytest
 from PySide6.QtCore import QPoint, QPointF, QSettings, Qt
 from PySide6.QtGui import QWheelEvent
@@ -160,3 +161,63 @@ def test_a_timeline_keeps_within_its_source() -> None:
         assert line.frame_at(line.x_of(frame, 900), 900) == frame
     line.reset(1)
     assert line.frame_at(line.x_of(0, 900), 900) == 0
+
+
+def test_a_part_is_cleaned_and_seen_as_it_was(taken: Window) -> None:
+    """By its fields and buttons; the curves and the stage show the source under it, and a step back takes it away."""
+    bench, document = taken.clips, taken.document
+    bench.show_card(2)
+    card = bench.clean
+    bench.playhead.move_to(500)
+    assert card.result.text() == "Nothing is changed."
+    assert bench._before() is None
+    QTest.mouseClick(card.usual, LEFT_BUTTON)
+    clip = document.build.clip("evening")
+    assert clip is not None
+    assert (clip.clean.trunk, clip.clean.arms, clip.clean.legs) == (8.0, 10.0, 8.0)
+    reading, raw = bench.playhead.reading, document.derived.uncleaned("evening")
+    assert reading is not None
+    assert raw is not None
+    shake = [float(np.abs(np.diff(r.joints[200:400], 3, axis=0)).mean()) for r in (raw, reading)]
+    assert shake[1] < 0.2 * shake[0]
+    assert bench._before() is not None
+    assert len(bench.stage.view.scene.ghosts) > 0
+    assert "Joints go" in card.result.text()
+    QTest.mouseClick(card.feet, LEFT_BUTTON)
+    QTest.mouseClick(card.stand, LEFT_BUTTON)
+    clip = document.build.clip("evening")
+    assert clip is not None
+    assert clip.clean.feet
+    assert clip.clean.floor != 0.0
+    assert card.stand.isHidden(), "its feet stand at the figure's own height now"
+    bench.curves.grab()
+    for _ in range(3):
+        document.undo()
+    assert card.result.text() == "Nothing is changed."
+
+
+def test_two_clips_are_held_against_each_other_and_cut_where_they_meet(taken: Window) -> None:
+    bench, document = taken.clips, taken.document
+    bench.take.look_for_moves()
+    bench.take.take()
+    names = [c.name for c in document.project.clips if c.name.startswith("evening_")]
+    document.choose_clip(names[0])
+    bench.show_card(4)
+    card = bench.join
+    card._choose(names[1])
+    QTest.mouseClick(card.pair, LEFT_BUTTON)
+    assert card.found_pair is not None
+    here, there, far = card.found_pair
+    assert bench.playhead.frame == here
+    assert far < 0.2
+    assert str(here) in card.pair.text()
+    QTest.mouseClick(card.cut_there, LEFT_BUTTON)
+    one, two = (document.build.clip(n) for n in names[:2])
+    reading = bench.playhead.reading
+    assert one is not None
+    assert two is not None
+    assert reading is not None
+    assert reading.frame_of(one.end or 0.0) == here
+    assert reading.frame_of(two.start) == there
+    document.undo()
+    assert document.build.clip(names[0]) != one

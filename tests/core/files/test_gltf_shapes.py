@@ -7,6 +7,7 @@ from __future__ import annotations
 
 import json
 import struct
+from collections.abc import Callable
 from pathlib import Path
 from typing import Any
 
@@ -17,9 +18,14 @@ from hypothesis import strategies as st
 from scipy.spatial.transform import Rotation
 
 from tests.core.files.validating import asked, validated
+from veergust.core.files.assets import load_assets
+from veergust.core.files.editable import editable_copy
+from veergust.core.files.folder import open_project
 from veergust.core.files.gltf_read import read_gltf
-from veergust.core.files.gltf_write import write_glb
+from veergust.core.files.importing import import_file
 from veergust.core.files.motion_file import MotionFile
+from veergust.core.files.saving import save_project
+from veergust.core.model import Project
 from veergust.core.motion.sampling import sample
 from veergust.core.motion.skeleton import forward
 from veergust.core.trouble import Trouble
@@ -259,10 +265,37 @@ def test_morph_targets_are_left_out_and_said(tmp_path: Path) -> None:
     assert any("morph" in words for words in made.read(tmp_path).left_out)
 
 
+def ridden() -> Made:
+    """A blade on a hand, an armature that moves, and all of it mirrored."""
+    made = Made()
+    made.json["nodes"] = [
+        {"name": "armature", "scale": [-1, 1, 1], "children": [1]},
+        {"name": "hips", "translation": [0, 1, 0], "children": [2]},
+        {"name": "hand", "translation": [0.4, 0, 0], "children": [3]},
+        {"name": "blade", "translation": [0, 0.1, 0], "mesh": made.mesh(TRIANGLE)},
+        {"name": "body", "mesh": made.mesh(TRIANGLE, [0, 0, 0]), "skin": 0},
+    ]
+    nodes = made.json["nodes"]
+    made.skin([1, 2], [np.linalg.inv(world(nodes, 1)), np.linalg.inv(world(nodes, 2))])
+    made.moved(0, "translation", [0, 0.7, 1], [[0, 0, 0], [0, 0, 1], [0, 0, 3]])
+    made.moved(2, "rotation", [0, 1], [[0, 0, 0, 1], [0, 0, 1, 0]])
+    return made
+
+
 @asked
-def test_what_comes_in_goes_out_as_the_validator_wants_it(tmp_path: Path) -> None:
-    for made in (two_skins()[0], two_skins(False)[0]):
-        content = made.read(tmp_path)
-        out = tmp_path / "out.glb"
-        out.write_bytes(write_glb(content.skeleton, content.mesh, content.motions))
-        validated(out)
+@pytest.mark.parametrize("shape", [lambda: two_skins()[0], lambda: two_skins(False)[0], ridden])
+def test_an_editable_copy_of_any_shape_is_as_the_validator_wants_it(shape: Callable[[], Made], tmp_path: Path) -> None:
+    """Brought into a project from nothing, and written again as an editable copy."""
+    home = tmp_path / "harbour.veergust"
+    save_project(Project(name="harbour"), home)
+    shape().read(tmp_path)
+    import_file(open_project(home), home, tmp_path / "made.glb")
+    project = open_project(home)
+    assets, missing = load_assets(project, home)
+    assert missing == []
+    clip = next(c for c in project.clips if c.file)
+    edit, name = editable_copy(project, assets, home, clip)
+    made = next(c for c in edit.project.clips if c.name == name)
+    validated(home / made.file)
+    again = read_gltf(home / made.file)
+    assert again.motions[0].seconds == pytest.approx(1.0)
