@@ -39,6 +39,9 @@ def take(wanted: list[str]) -> int:
     from PySide6.QtTest import QTest
     from PySide6.QtWidgets import QApplication
 
+    sys.path.insert(0, str(Path(__file__).resolve().parents[1]))
+    from tests.core.captures import long_take, write_bvh
+
     from veergust.core.edit.spans import SpanRef
     from veergust.core.files.demo import fresh_demo
     from veergust.core.files.saving import save_project
@@ -213,12 +216,44 @@ def take(wanted: list[str]) -> int:
         bench.film.setFocus()
         settle(200)
 
+    def clips_take() -> None:
+        """A long take of another's rig, its moves found, the film near one of them."""
+        folder = Path(tempfile.mkdtemp())
+        window.arrivals.bring_in([write_bvh(folder, long_take(seconds=180.0)[0], "night_watch.bvh")])
+        while window.arrivals.work is not None:
+            settle(20)
+        window.clips.mapping.accept()
+        while window.arrivals.work is not None:
+            settle(20)
+        bench = window.clips
+        window.document.choose_clip("night_watch")
+        bench.show_card(1)
+        bench.take.look_for_moves()
+        bench.take.take()
+        bench.take.list.setCurrentRow(4)
+        bench.playhead.timeline.zoom(3.0, bench.playhead.frame)
+        settle(1500)
+        window.notice.hide()
+
+    def clips_clean() -> None:
+        """One of those moves cleaned, with the source as a skin and under the curves."""
+        bench = window.clips
+        window.document.choose_clip("night_watch_05")
+        bench.show_card(2)
+        bench.clean.set(trunk=6.0, arms=8.0, legs=6.0, feet=True)
+        bench.fit(whole=False)
+        bench.playhead.move_to(bench.take.found[4].strike + 6)
+        settle(600)
+        window.notice.hide()
+
     pictures: dict[str, Callable[[], None]] = {
         "clips": clips,
         "clips-root": clips_root,
         "clips-mapping": clips_mapping,
         "clips-prepare": clips_prepare,
         "clips-pose": clips_pose,
+        "clips-take": clips_take,
+        "clips-clean": clips_clean,
         "sheet": sheet,
         "sheet-edited": sheet_edited,
         "sheet-overhead": sheet_overhead,
