@@ -69,7 +69,7 @@ def test_removed_actions_go_and_foreign_files_stay(folder: Path, quay: Project) 
         ("actions/low_sweep.json", '"hit_stop": 5', '"hit_stop": 5.5', ("sections[1].strikes[0].hit_stop",)),
         ("actions/low_sweep.json", '"damage": 13', '"damage": NaN', ("low_sweep.json", "JSON")),
         ("actions/low_sweep.json", '"then": "Swing"', '"then": "Swing", "colour": 3', ("colour", "not known")),
-        ("project.json", '"schema": 1', '"schema": 99', ("schema", "99")),
+        ("project.json", '"schema": 2', '"schema": 99', ("schema", "99")),
         ("project.json", '"low_sweep"', '"no_such_file"', ("no_such_file",)),
         ("project.json", '"file": "clips/idle.glb"', '"file": "../../secret.glb"', ("clips[0].file", "outside")),
         ("project.json", '"figure": "clips/figure.glb"', '"figure": "/etc/passwd"', ("rig.figure", "outside")),

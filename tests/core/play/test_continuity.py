@@ -36,7 +36,7 @@ from veergust.core.motion.figure import Assets
 from veergust.core.motion.quat import Array
 from veergust.core.motion.skeleton import forward
 from veergust.core.play.compiled.project import CompiledProject
-from veergust.core.play.pose.posing import locomotion_pose
+from veergust.core.play.locomotion.playing import state_pose
 from veergust.core.play.simulation import Simulation
 from veergust.core.play.state import FighterState, Input, end
 
@@ -88,8 +88,8 @@ def look(build: CompiledProject, script: dict[int, list[Input]], ticks: int, bro
 def fades(build: CompiledProject, fighter: FighterState, before: dict[int, float]) -> tuple[Array, dict[int, float]]:
     """How far each joint is brought by what fades, at most ``[J]``: the step of each weight times what it brings to."""
     bones = build.assets.skeleton
-    speed = float(np.hypot(fighter.velocity[0], fighter.velocity[2]))
-    states = [forward(bones, *_of(locomotion_pose(build, g, speed)))[0, :, :3, 3] for g in fighter.locomotion]
+    shown = [state_pose(build, fighter, g.state, g.phase) for g in fighter.locomotion]
+    states = [forward(bones, *_of(pose))[0, :, :3, 3] for pose in shown]
     out = np.zeros(len(bones))
     for under, over, g in zip(states, states[1:], fighter.locomotion[1:]):
         out += 1.5 / (g.blend + 1) * np.linalg.norm(over - under, axis=-1)

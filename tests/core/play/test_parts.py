@@ -10,10 +10,11 @@ import pytest
 from tests.conftest import OSSA, TARN
 from tests.core.edits import alone, replace, with_action
 from veergust.core.kinds.conditions.kind import chance
+from veergust.core.kinds.measures import Fixed
 from veergust.core.model import Condition, Drill, DrillStep, Expectation, Project, RootUse
 from veergust.core.motion.figure import Assets
 from veergust.core.play.compiled.project import CompiledProject
-from veergust.core.play.locomotion.machine import blend_weights, cycles
+from veergust.core.play.locomotion.playing import cycles, own_phase, parts_of
 from veergust.core.play.rules.conditions import holds
 from veergust.core.play.simulation import Simulation
 from veergust.core.play.state import FighterState, Input
@@ -75,23 +76,28 @@ def test_distance_is_to_the_nearest_other(build: CompiledProject) -> None:
 
 
 def test_a_blend_mixes_its_two_neighbours_and_holds_at_its_ends(build: CompiledProject) -> None:
-    points = build.states["run"].blend
-    low, high = points[0].speed, points[1].speed
-    assert blend_weights(build, "run", 0.1) == [("walk", 1.0, low)]
-    assert blend_weights(build, "run", 99.0) == [("run", 1.0, high)]
-    middle = blend_weights(build, "run", (low + high) / 2)
-    assert [(c, pytest.approx(w)) for c, w, _ in middle] == [("walk", 0.5), ("run", 0.5)]
+    run = build.states["run"]
+    low, high = (p.at[0] for p in run.blend)
+    walking, running = build.locomotion_clip("walk"), build.locomotion_clip("run")
+    assert parts_of(build, Fixed({"speed": 0.1}), run) == [(walking, 1.0, low)]
+    assert parts_of(build, Fixed({"speed": 99.0}), run) == [(running, 1.0, high)]
+    middle = parts_of(build, Fixed({"speed": (low + high) / 2}), run)
+    assert [(c, pytest.approx(w)) for c, w, _ in middle] == [(walking, 0.5), (running, 0.5)]
 
 
 def test_feet_cover_the_ground_the_body_does(build: CompiledProject) -> None:
-    """Cycles a second times the stride of a cycle is the speed of the body."""
-    speed = build.project.locomotion.walk_speed
-    stride = speed * build.locomotion_clip("walk").seconds
-    assert cycles(build, "walk", speed) * stride == pytest.approx(speed)
-    for v in (1.5, 3.0, 4.2):
-        mix = blend_weights(build, "run", v)
-        stride = sum(w * build.locomotion_clip(c).seconds * at for c, w, at in mix)
-        assert cycles(build, "run", v) * stride == pytest.approx(v)
+    """So much of each clip is played a second that its stride, weighed, is the speed of the body."""
+    for state, speeds in (("walk", (0.5, 1.2)), ("run", (1.5, 3.0, 4.2))):
+        for speed in speeds:
+            body = Fixed({"speed": speed})
+            for phase in (0.1, 0.4, 0.7):
+                step = 1e-4
+                on = phase + cycles(build, body, build.states[state], phase) * step
+                played = 0.0
+                for clip, weight, at in parts_of(build, body, build.states[state]):
+                    own = [own_phase(build.states[state], clip, p) for p in (phase, on)]
+                    played += weight * at * clip.seconds * ((own[1] - own[0]) % 1.0)
+                assert played / step == pytest.approx(speed, rel=1e-6)
 
 
 def test_a_drill_says_what_was_not_so(build: CompiledProject) -> None:

@@ -11,7 +11,23 @@ from veergust.core.trouble import Trouble
 Files = dict[str, Any]
 """Decoded JSON by path inside the project folder."""
 
-STEPS: dict[int, Callable[[Files], Files]] = {}
+
+def _blends_over_more_than_speed(files: Files) -> Files:
+    """1 → 2: a blend's points lie *at* one or two numbers; they had a speed."""
+    for state in _rows(files.get("ground.json"), "states"):
+        for point in _rows(state, "blend"):
+            if "speed" in point:
+                point["at"] = [point.pop("speed")]
+    return files
+
+
+def _rows(of: Any, field: str) -> list[dict[str, Any]]:
+    """The records in a list of a decoded file; what is no record is left for the check of its shape."""
+    rows = of.get(field) if isinstance(of, dict) else None
+    return [row for row in rows if isinstance(row, dict)] if isinstance(rows, list) else []
+
+
+STEPS: dict[int, Callable[[Files], Files]] = {1: _blends_over_more_than_speed}
 """Schema version → the step to the next one. A step gets and gives all JSON files of a project."""
 
 

@@ -30,7 +30,20 @@ from veergust.core.model.action import (
 )
 from veergust.core.model.base import Condition, Value, Vec3
 from veergust.core.model.clip import Clean, Clip, FootSpan, KeyEase, Mark, PoseKey, Quat, SourceRig
-from veergust.core.model.locomotion import BlendPoint, Locomotion, State, Transition
+from veergust.core.model.locomotion import (
+    ANYWHERE,
+    BlendPoint,
+    Choice,
+    FeetToFloor,
+    Group,
+    JointShare,
+    Jump,
+    Locomotion,
+    Look,
+    Parameter,
+    State,
+    Transition,
+)
 from veergust.core.model.project import (
     SCHEMA,
     Command,
@@ -47,10 +60,12 @@ from veergust.core.model.rig import Capsule, Hurtbox, Mount, Prop, Rig, Weapon
 from veergust.core.model.stage import Fighter, Floor, Post, Stage
 
 __all__ = [
+    "ANYWHERE",
     "SCHEMA",
     "Action",
     "BlendPoint",
     "Capsule",
+    "Choice",
     "Clean",
     "Clip",
     "Command",
@@ -63,21 +78,27 @@ __all__ = [
     "Event",
     "Exit",
     "Expectation",
+    "FeetToFloor",
     "Fighter",
     "Floor",
     "FootSpan",
     "Gate",
+    "Group",
     "Hitbox",
     "HitboxKey",
     "Hold",
     "Hurtbox",
+    "JointShare",
+    "Jump",
     "Kept",
     "KeyEase",
     "Layer",
     "Locomotion",
+    "Look",
     "Mark",
     "Mask",
     "Mount",
+    "Parameter",
     "Pin",
     "Pool",
     "PoolItem",

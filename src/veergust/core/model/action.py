@@ -167,10 +167,10 @@ class Shield(Span, frozen=True):
 
 
 class Event(Value, frozen=True):
-    """Something fired when play reaches ``tick``."""
+    """Something fired when play reaches ``tick``; a ``parameter`` is set to the number in ``payload`` (else to 1)."""
 
     tick: Frame
-    kind: Literal["effect", "sound", "spawn", "message"] = "effect"
+    kind: Literal["effect", "sound", "spawn", "message", "parameter"] = "effect"
     name: str = ""
     mount: str = ""
     offset: Place = (0.0, 0.0, 0.0)

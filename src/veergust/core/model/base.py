@@ -40,17 +40,28 @@ Turn = tuple[Degrees, Degrees, Degrees]
 Op = Literal["<", "<=", "==", "!=", ">=", ">"]
 Test = Literal[
     "speed",
+    "wanted_speed",
+    "direction",
+    "turn_rate",
     "on_floor",
     "rising",
     "height",
+    "above_floor",
+    "blocked",
+    "jumped",
     "held",
     "released",
     "pressed",
     "contact",
+    "plays",
+    "has_ended",
     "parameter",
     "distance",
     "chance",
     "section_ended",
+    "clip_share",
+    "time_here",
+    "feet_apart",
 ]
 
 
@@ -62,7 +73,7 @@ class Condition(Value, frozen=True):
     """One test, ``test(name) op value``; truths count as 1 and 0.
 
     ``held``, ``released`` and ``pressed`` take a command as ``name``, ``parameter`` a parameter, ``contact`` one
-    of ``any``, ``hit``, ``guarded``; the others take no name.
+    of ``any``, ``hit``, ``guarded``, ``plays`` an action, ``has_ended`` how; the others take no name.
     """
 
     test: Test

@@ -14,7 +14,7 @@ from veergust.core.model.locomotion import Locomotion
 from veergust.core.model.rig import Rig
 from veergust.core.model.stage import Stage
 
-SCHEMA = 1
+SCHEMA = 2
 
 
 class Mask(Value, frozen=True):

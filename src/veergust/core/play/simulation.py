@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections import deque
 from collections.abc import Callable, Iterable
 from dataclasses import replace
+from math import hypot, isfinite
 
 import numpy as np
 
@@ -12,15 +13,16 @@ from veergust.core.model import Event, Fighter, Hitbox
 from veergust.core.motion import quat
 from veergust.core.motion.quat import Array
 from veergust.core.play import partner
-from veergust.core.play.body.move import move, part_bodies, settle
+from veergust.core.play.body.move import move, part_bodies, settle, top_speed
 from veergust.core.play.compiled.project import CompiledProject
 from veergust.core.play.contact.contacts import Contact, Contacts
 from veergust.core.play.contact.volumes import box_frame
-from veergust.core.play.pose.posing import body_matrix, place_pose, pose_again
+from veergust.core.play.locomotion.machine import Asking, hand_over
+from veergust.core.play.pose.posing import body_matrix, covered, place_pose, pose_again
 from veergust.core.play.rules.decide import Decider
 from veergust.core.play.rules.presses import FURTHEST
 from veergust.core.play.rules.starting import start
-from veergust.core.play.state import FighterState, Input, LocomotionVoice, Press, Voice, end
+from veergust.core.play.state import FighterState, Input, LocomotionVoice, Press, Voice, end, go_on
 from veergust.core.play.take.record import Fired, Record
 from veergust.core.trouble import named
 
@@ -71,6 +73,7 @@ class Simulation:
             setup.facing,
             (LocomotionVoice(entry),),
             health=setup.health,
+            parameters=self.build.defaults,
         )
         if self.posed:
             place_pose(self.build, fighter)
@@ -154,10 +157,19 @@ class Simulation:
                 Decider(self.build, f, others, self.now, self.seed).decide()
                 if self.moved:
                     move(self.build, f, before[f.name], others)
+                    if f.adrift:
+                        self._hand_over(f, others)
             else:
                 f.frozen -= 1
         if self.moved:
             part_bodies(self.build, self.fighters)
+
+    def _hand_over(self, f: FighterState, others: tuple[FighterState, ...]) -> None:
+        """Locomotion takes over from an action that has ended: with the speed of the body and, where nothing of it was
+        to be seen, in the state and phase in which the feet fit."""
+        go_on(f)
+        if self.posed and covered(self.build, f):
+            hand_over(self.build, f, Asking(others, self.now, self.seed))
 
     def _stand_and_pose(self) -> None:
         """Bodies on the floor or falling, and the poses about them."""
@@ -186,6 +198,10 @@ class Simulation:
             elif i.command:
                 let_go.append(i.command)
                 held.discard(i.command)
+            elif i.parameter:
+                f.set_parameter(i.parameter, i.number)
+        size = min(hypot(*f.stick), 1.0)
+        f.wanted = 0.0 if f.down else size * top_speed(self.build, f)
         f.held, f.pressed, f.let_go = tuple(sorted(held)), tuple(pressed), tuple(let_go)
         fresh = sorted(dict.fromkeys(pressed), key=lambda c: order.get(c, len(order)))
         aged = [p if f.frozen else replace(p, age=p.age + 1) for p in f.buffer if p.command not in fresh]
@@ -200,7 +216,11 @@ class Simulation:
         for voice in f.live():
             part = voice.part
             if not voice.told:
-                out += [self._fire(f, e, voice) for e in part.section.events if e.tick == voice.frame]
+                due = [e for e in part.section.events if e.tick == voice.frame]
+                out += [self._fire(f, e, voice) for e in due]
+                for event in due:
+                    if event.kind == "parameter" and event.name:
+                        f.set_parameter(event.name, number_of(event.payload))
                 f.put(voice, replace(voice, told=True))
             name = f"{voice.compiled.action.name}/{part.section.name}"
             for kind, group in (
@@ -235,6 +255,15 @@ class Simulation:
         place = frame[:3, :3] @ offset + frame[:3, 3]
         looks = {"body": f.facing, "mount": float(np.degrees(quat.yaw_of(frame))), "world": 0.0}
         return Fired(f.name, event.name, event.kind, event.mount, place, looks[event.facing], event.payload)
+
+
+def number_of(payload: str) -> float:
+    """The number an event of the kind parameter sets: 1 where its payload is no number."""
+    try:
+        value = float(payload)
+    except ValueError:
+        return 1.0
+    return value if isfinite(value) else 1.0
 
 
 def play(

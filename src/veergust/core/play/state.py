@@ -21,7 +21,8 @@ EndKind = Literal["completed", "cancelled", "broken", "out of scope"]
 class Input:
     """One input on a tick: a command pressed or let go, or the stick (``axis`` ``move``, world x and z).
 
-    ``action`` asks for an action by name, whatever its start rule says, from ``section`` on (its entry when empty).
+    ``action`` asks for an action by name, whatever its start rule says, from ``section`` on (its entry when empty);
+    ``parameter`` is set to ``number``.
     """
 
     fighter: str
@@ -31,6 +32,8 @@ class Input:
     value: tuple[float, float] = (0.0, 0.0)
     action: str = ""
     section: str = ""
+    parameter: str = ""
+    number: float = 0.0
 
 
 @dataclass(frozen=True)
@@ -123,6 +126,16 @@ class LocomotionVoice:
 
 
 @dataclass(frozen=True)
+class Taken:
+    """A transition of locomotion that was taken: when, its place among all, and from which state to which."""
+
+    tick: int
+    place: int
+    start: str
+    to: str
+
+
+@dataclass(frozen=True)
 class Ended:
     """The last action that ended on its own: its name, when, and what it had touched, for string memory."""
 
@@ -138,6 +151,11 @@ class FighterState:
     ``velocity`` is what locomotion gives the body (m/s; its height by gravity), ``knock`` what hits gave it, ``went``
     how fast it went over the floor by its own doing. ``left`` is how much of the body actions left to locomotion on
     the last tick, ``steered`` whether the stick had a say, ``adrift`` that an action let go of it just now.
+
+    ``turning`` is how fast it turned (degrees/s), ``wanted`` how fast the stick wants it to go (m/s), ``above`` how
+    high (m) it is over the floor below, ``off_floor`` for how many ticks it has had none, ``jumping`` that it has
+    jumped, ``rose`` ticks ago. ``last_in`` are the states last left of each group, ``taken`` the last transitions,
+    ``endings`` how actions ended on this tick, ``by_hand`` measures that the tester holds.
     """
 
     setup: FighterSetup
@@ -154,6 +172,16 @@ class FighterState:
     starts: int = 0
     blocked: bool = False
     grounded: bool = True
+    turning: float = 0.0
+    wanted: float = 0.0
+    above: float = 0.0
+    off_floor: int = 0
+    jumping: bool = False
+    rose: int = 0
+    last_in: tuple[tuple[str, str], ...] = ()
+    taken: tuple[Taken, ...] = ()
+    endings: tuple[str, ...] = ()
+    by_hand: tuple[tuple[str, float], ...] = ()
     health: float = 100.0
     down: bool = False
     frozen: int = 0
@@ -207,9 +235,18 @@ class FighterState:
         """Replace one voice."""
         self.voices = tuple(new if v is old else v for v in self.voices)
 
+    def playing(self) -> tuple[str, ...]:
+        """The names of the actions that play."""
+        return tuple(v.compiled.action.name for v in self.voices if v.live)
+
     def parameter(self, name: str) -> float:
-        """A parameter's value, 0 where never set."""
-        return dict(self.parameters).get(name, 0.0)
+        """A parameter's value, as the tester holds it where it is held by hand; 0 where never set."""
+        return (dict(self.parameters) | dict(self.by_hand)).get(name, 0.0)
+
+    def forget(self, names: tuple[str, ...]) -> None:
+        """Take parameters away that count for a moment only."""
+        if names and self.parameters:
+            self.parameters = tuple(p for p in self.parameters if p[0] not in names)
 
     def set_parameter(self, name: str, value: float) -> None:
         """Set a parameter."""
@@ -241,6 +278,7 @@ class FighterState:
 def end(fighter: FighterState, voice: Voice, kind: EndKind) -> None:
     """End an action: it stops speaking at once and only its pose fades out."""
     fighter.put(voice, replace(voice, ended=kind, goto=None))
+    fighter.endings = (*fighter.endings, kind)
     fighter.adrift = True
     action = voice.compiled.action
     ending = {

@@ -13,15 +13,15 @@ import numpy as np
 from msgspec.structs import replace
 from numpy.typing import NDArray
 
+from veergust.core.kinds.measures import Fixed
 from veergust.core.model import Exit, State
-from veergust.core.motion.blend import mix
 from veergust.core.motion.prepared import WHOLE, track_of
 from veergust.core.motion.quat import Array
 from veergust.core.motion.skeleton import forward
 from veergust.core.play.compiled.action import CompiledAction
 from veergust.core.play.compiled.project import CompiledProject
 from veergust.core.play.compiled.trajectory import bodies_of
-from veergust.core.play.locomotion.machine import blend_weights
+from veergust.core.play.locomotion.playing import state_pose
 
 FAR, TURN = 0.03, 8.0
 FADED = 0.3
@@ -225,16 +225,9 @@ def _starts(build: CompiledProject, compiled: CompiledAction) -> Iterator[Pop]:
 def _lap(build: CompiledProject, state: State) -> Array:
     """Joint places ``[P, J, 3]`` about the body through a lap of a state, standing and at its speeds."""
     poses = []
-    for speed in (0.0, *(p.speed for p in state.blend)):
-        for phase in np.arange(PHASES) / PHASES:
-            if not state.blend:
-                poses.append(build.locomotion_clip(state.clip).at(float(phase)))
-                continue
-            parts = blend_weights(build, state.name, speed)
-            pose = build.locomotion_clip(parts[0][0]).at(float(phase))
-            for clip, weight, _ in parts[1:]:
-                pose = mix(pose, build.locomotion_clip(clip).at(float(phase)), weight)
-            poses.append(pose)
+    for at in ((0.0,) * len(state.over), *(p.at for p in state.blend)):
+        body = Fixed(dict(zip(state.over, at)))
+        poses += [state_pose(build, body, state.name, float(phase)) for phase in np.arange(PHASES) / PHASES]
     turn, place = np.concatenate([p.rotation for p in poses]), np.concatenate([p.translation for p in poses])
     return forward(build.assets.skeleton, turn, place)[..., :3, 3]
 

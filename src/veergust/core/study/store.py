@@ -16,7 +16,8 @@ from veergust.core.model import Clip, Project
 from veergust.core.motion.figure import Assets
 from veergust.core.motion.quat import Array
 from veergust.core.play.compiled.action import CompiledAction
-from veergust.core.play.compiled.project import CompiledProject, LocomotionClip
+from veergust.core.play.compiled.locomotion_clip import LocomotionClip
+from veergust.core.play.compiled.project import CompiledProject
 
 T = TypeVar("T")
 Read = tuple[Any, ...]

@@ -11,9 +11,12 @@ from typing import Literal, Protocol
 import numpy as np
 from numpy.typing import NDArray
 
+from veergust.core.kinds.measures import Moving
 from veergust.core.model import Condition, Project
 
 Array = NDArray[np.float64]
+ENDINGS = ("completed", "cancelled", "broken", "out of scope")
+"""How an action may end."""
 COMPARE: dict[str, Callable[[float, float], bool]] = {
     "<": operator.lt,
     "<=": operator.le,
@@ -24,25 +27,24 @@ COMPARE: dict[str, Callable[[float, float], bool]] = {
 }
 
 
-class Fighter(Protocol):
-    """What a condition may ask of a fighter: places (m), velocities (m/s), commands and parameters."""
+class Fighter(Moving, Protocol):
+    """What a condition may ask of a fighter: places (m), velocities (m/s), commands, actions and parameters."""
 
     position: Array
-    velocity: Array
-    went: Array
-    facing: float
     grounded: bool
     blocked: bool
+    jumping: bool
     health: float
     held: tuple[str, ...]
     pressed: tuple[str, ...]
+    endings: tuple[str, ...]
 
     @property
     def name(self) -> str:
         """Which fighter it is."""
 
-    def parameter(self, name: str) -> float:
-        """A parameter's value; 0 where nobody has set it."""
+    def playing(self) -> tuple[str, ...]:
+        """The names of the actions that play."""
 
 
 class Voice(Protocol):
@@ -53,13 +55,31 @@ class Voice(Protocol):
         """What it has touched."""
 
 
+def _alike() -> float:
+    return 0.0
+
+
+@dataclass(frozen=True)
+class Present:
+    """The locomotion state as it stands: whether its clip has ``ended``, which ``share`` of it has played, for how
+    many ``ticks`` it has been the present one, and how far (m) its feet are from where they would go."""
+
+    ended: bool = False
+    share: float = 0.0
+    ticks: int = 0
+    feet: Callable[[], float] = _alike
+
+
+NOWHERE = Present()
+
+
 @dataclass(frozen=True)
 class Asked:
     """Of whom a condition is asked, and when.
 
     ``voice`` is the action it stands in (None: locomotion or a start rule), ``others`` are the other fighters,
-    ``ended`` is whether the clip of the locomotion state has come to its end, ``place`` is where the condition
-    stands, which makes each chance one of its own.
+    ``present`` is the locomotion state that asks, ``place`` is where the condition stands, which makes each chance one
+    of its own.
     """
 
     fighter: Fighter
@@ -67,7 +87,7 @@ class Asked:
     others: Sequence[Fighter] = ()
     seed: int = 0
     tick: int = 0
-    ended: bool = False
+    present: Present = NOWHERE
     place: str = ""
 
 
@@ -85,7 +105,7 @@ class ConditionKind:
     label: str
     value: Callable[[Asked, str], float]
     says: str | tuple[str, str]
-    of: Literal["", "command", "contact", "parameter"] = ""
+    of: Literal["", "command", "contact", "parameter", "action", "ending"] = ""
     alone: float | None = None
     changes: Literal["never", "moving", "always"] = "never"
     floor: bool = False
@@ -113,7 +133,13 @@ class ConditionKind:
                 endings = (
                     e for a in project.actions for e in (a.on_start, a.on_completed, a.on_cancelled, a.on_broken)
                 )
-                return list(dict.fromkeys(s.setting for e in endings for s in e.parameters)) or ["parameter"]
+                known = [p.name for p in project.locomotion.parameters]
+                known += [s.setting for e in endings for s in e.parameters]
+                return list(dict.fromkeys(known)) or ["parameter"]
+            case "action":
+                return [a.name for a in project.actions]
+            case "ending":
+                return ["any", *ENDINGS]
         return None
 
     def fresh(self, test: str, project: Project) -> Condition:

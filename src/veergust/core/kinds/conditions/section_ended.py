@@ -6,7 +6,7 @@ from veergust.core.kinds.conditions.kind import ConditionKind
 
 KIND = ConditionKind(
     "clip ended",
-    lambda asked, _: float(asked.ended),
+    lambda asked, _: float(asked.present.ended),
     ("its clip has ended", "its clip plays"),
     alone=0.0,
     changes="always",

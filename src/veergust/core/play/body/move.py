@@ -9,7 +9,7 @@ import numpy as np
 
 from veergust.core.kinds.drives import kind_of
 from veergust.core.kinds.settings import GRAVITY, PUSH, TURN
-from veergust.core.model import Drive
+from veergust.core.model import Drive, Locomotion
 from veergust.core.motion.blend import ease
 from veergust.core.motion.quat import Array
 from veergust.core.play.body.collide import Disc, floor_under, sweep
@@ -18,10 +18,10 @@ from veergust.core.play.compiled.trajectory import slowed
 from veergust.core.play.state import FighterState, Voice, go_on
 
 SNAP = 0.03
+SLOW = 0.3
+"""Below this speed (m/s) a body turns on the spot."""
 FLAT = np.array([1.0, 0.0, 1.0])
 UP = np.array([0.0, 1.0, 0.0])
-IN_AIR = 0.15
-"""How much of the ground's acceleration the stick has without a floor."""
 
 
 def drive_of(voice: Voice) -> Drive:
@@ -72,7 +72,7 @@ def move(
     if steers:
         if not fighter.steered:
             go_on(fighter)
-        fighter.velocity = _steered(fighter, locomotion.run_speed * stick, locomotion.acceleration * dt)
+        fighter.velocity = _steered(fighter, locomotion, top_speed(build, fighter) * stick, dt)
     elif stick == 0.0:
         _fade_momentum(fighter, parts[0].voice.compiled.action.start.momentum, left)
     fighter.steered = stick > 0.0
@@ -85,17 +85,18 @@ def move(
         elif kind_of(part.drive).root:
             root, spin, up = _root_step(fighter, part)
             step, turn, climbing = step + root, turn + spin, climbing or up
-    _turn_body(fighter, parts, full_left if steers else 0.0, held, others, locomotion.turn_rate, dt)
+    was = fighter.facing
+    _turn_body(build, fighter, parts, full_left if steers else 0.0, held, others, dt)
     knock = fighter.knock * FLAT * dt
     fighter.knock = slowed(fighter.knock, locomotion.friction * dt)
     step = step + knock
     if not fighter.grounded and not climbing and GRAVITY.on(held):
-        fighter.velocity = fighter.velocity - UP * (locomotion.gravity * dt)
+        falling = locomotion.falling if locomotion.falling > 0.0 and fighter.velocity[1] < 0.0 else locomotion.gravity
+        fighter.velocity = fighter.velocity - UP * (falling * dt)
         step[1] += fighter.velocity[1] * dt
     fighter.facing = float((fighter.facing + turn + 180.0) % 360.0 - 180.0)
+    fighter.turning = ((fighter.facing - was + 180.0) % 360.0 - 180.0) / dt
     _carry(build, fighter, step, knock, others, dt)
-    if fighter.adrift:
-        go_on(fighter)
 
 
 def _stick(parts: list[Share], full_left: float) -> float:
@@ -112,32 +113,46 @@ def _fade_momentum(fighter: FighterState, momentum: str, left: float) -> None:
     fighter.left = left
 
 
-def _steered(fighter: FighterState, top: float, change: float) -> Array:
+def top_speed(build: CompiledProject, fighter: FighterState) -> float:
+    """The speed (m/s) of the whole stick: the run's, or what the locomotion state says."""
+    state = build.states.get(fighter.locomotion[-1].state)
+    return state.most if state is not None and state.most > 0.0 else build.project.locomotion.run_speed
+
+
+def _steered(fighter: FighterState, locomotion: Locomotion, top: float, dt: float) -> Array:
     """The locomotion's velocity, brought nearer to what the stick asks for."""
     x, y = (0.0, 0.0) if fighter.down else fighter.stick
     size = max(hypot(x, y), 1.0)
     want_x, want_z = x / size * top, y / size * top
     was_x, up, was_z = (float(v) for v in fighter.velocity)
     far = hypot(want_x - was_x, want_z - was_z)
-    change *= 1.0 if fighter.grounded else IN_AIR
+    slower = want_x * was_x + want_z * was_z < was_x * was_x + was_z * was_z
+    change = (locomotion.braking or locomotion.acceleration) if slower else locomotion.acceleration
+    change *= dt * (1.0 if fighter.grounded else locomotion.air_control)
     much = 1.0 if far <= change else change / far
     return np.array([was_x + (want_x - was_x) * much, up, was_z + (want_z - was_z) * much])
 
 
 def _turn_body(
+    build: CompiledProject,
     fighter: FighterState,
     parts: list[Share],
     full_left: float,
     held: dict[str, float],
     others: tuple[FighterState, ...],
-    locomotion_rate: float,
     dt: float,
 ) -> None:
     """Turn the body with the stick or towards the target, as locomotion and the drives say."""
     if not TURN.on(held) or fighter.down:
         return
-    with_stick = full_left * locomotion_rate if fighter.grounded else 0.0
-    to_target = 0.0
+    locomotion = build.project.locomotion
+    on_spot = locomotion.spot_turn_rate > 0.0 and hypot(float(fighter.velocity[0]), float(fighter.velocity[2])) < SLOW
+    locomotion_rate = locomotion.spot_turn_rate if on_spot else locomotion.turn_rate
+    state = build.states.get(fighter.locomotion[-1].state)
+    turns = state.turns if state is not None else "stick"
+    own = full_left * locomotion_rate if fighter.grounded else 0.0
+    with_stick = own if turns == "stick" else 0.0
+    to_target = own if turns == "target" else 0.0
     for part in parts:
         if part.drive.turn == "stick":
             with_stick += part.own * part.drive.turn_rate
@@ -227,12 +242,16 @@ def settle(build: CompiledProject, fighter: FighterState) -> bool:
     stage = build.project.stage
     floor = floor_under(stage.floors, fighter.position)
     height = floor.height if floor else -np.inf
-    if fighter.position[1] <= height + (SNAP if fighter.grounded else 0.0):
+    rises = fighter.jumping and fighter.velocity[1] > 0.0
+    if not rises and fighter.position[1] <= height + (SNAP if fighter.grounded else 0.0):
         fighter.position = np.array([fighter.position[0], height, fighter.position[2]])
         fighter.velocity = fighter.velocity * FLAT
         fighter.grounded = True
+        fighter.off_floor = 0
     else:
         fighter.grounded = False
+        fighter.off_floor += 1
+    fighter.above = float(fighter.position[1] - height) if floor else float(fighter.position[1] - stage.put_back_below)
     if fighter.position[1] < stage.put_back_below:
         fighter.position = np.array(fighter.setup.position, dtype=float)
         fighter.velocity, fighter.knock, fighter.went = np.zeros(3), np.zeros(3), np.zeros(3)

@@ -5,7 +5,6 @@ from __future__ import annotations
 import logging
 from collections import OrderedDict
 from collections.abc import Callable
-from dataclasses import dataclass
 from functools import cached_property
 from typing import Any, TypeVar
 
@@ -22,47 +21,28 @@ from veergust.core.model import (
     Mount,
     Pool,
     Project,
-    RootUse,
     Stage,
     StartRule,
     State,
 )
 from veergust.core.motion import quat
-from veergust.core.motion.blend import mask_weights, mix
+from veergust.core.motion.blend import mask_weights
 from veergust.core.motion.feet import hips_of
 from veergust.core.motion.figure import Assets
-from veergust.core.motion.prepared import carried, ends, motion_of, times
 from veergust.core.motion.quat import Array
-from veergust.core.motion.skeleton import Pose
 from veergust.core.motion.track import Roots
 from veergust.core.play.compiled.action import CompiledAction, CompiledSection
+from veergust.core.play.compiled.blending import BlendSpace
+from veergust.core.play.compiled.chart import Chart
 from veergust.core.play.compiled.compiling import compile_section
+from veergust.core.play.compiled.locomotion_clip import LocomotionClip, bake
 from veergust.core.play.compiled.trajectory import Carriage
 
 LOG = logging.getLogger(__name__)
 T = TypeVar("T")
-BAKE = 120.0
 SPARE = 40
 """So many sections are kept compiled beyond what a project has twice."""
 OPEN = Stage(floors=(Floor(low=(-1e4, -1e4), high=(1e4, 1e4)),))
-
-
-@dataclass(frozen=True, eq=False, repr=False)
-class LocomotionClip:
-    """A locomotion clip with its travel taken out, baked on a fine grid of ``F`` frames over ``seconds``."""
-
-    pose: Pose
-    seconds: float
-    loop: bool
-
-    def at(self, phase: float) -> Pose:
-        """The pose at ``phase`` (1 is the end): wrapped where it loops, held where not."""
-        frames = len(self.pose.rotation) - 1
-        where = (phase % 1.0 if self.loop else min(max(phase, 0.0), 1.0)) * frames
-        low = min(int(where), frames - 1) if frames else 0
-        if frames == 0:
-            return self.pose.frame(0)
-        return mix(self.pose.frame(low), self.pose.frame(low + 1), where - low)
 
 
 def longest_buffer(build: CompiledProject) -> int:
@@ -162,11 +142,30 @@ class CompiledProject:
         """Locomotion states by name."""
         return {state.name: state for state in self.project.locomotion.states}
 
+    @cached_property
+    def chart(self) -> Chart:
+        """Locomotion's chart: what lies around its states, what is asked of them, what is entered."""
+        return Chart(self.project.locomotion)
+
+    @cached_property
+    def blend_spaces(self) -> dict[str, BlendSpace]:
+        """The weights of every state that blends, by its name."""
+        return {s.name: BlendSpace(s) for s in self.project.locomotion.states if s.blend}
+
+    @cached_property
+    def momentary(self) -> tuple[str, ...]:
+        """The parameters that are true for one look only."""
+        return tuple(p.name for p in self.project.locomotion.parameters if p.kind == "momentary")
+
+    @cached_property
+    def defaults(self) -> tuple[tuple[str, float], ...]:
+        """The parameters that are not 0 at the beginning, with their values."""
+        return tuple(sorted((p.name, p.default) for p in self.project.locomotion.parameters if p.default))
+
     @property
     def idle_state(self) -> State | None:
-        """The locomotion state everybody begins in: the ground's entry, else its first."""
-        states = self.project.locomotion.states
-        return self.states.get(self.project.locomotion.entry) or (states[0] if states else None)
+        """The locomotion state everybody begins in: that of the entry, else the first."""
+        return self.states.get(self.chart.entry or "")
 
     @property
     def idle_clip(self) -> str:
@@ -174,7 +173,8 @@ class CompiledProject:
         idle = self.idle_state
         if idle is None:
             return ""
-        return idle.clip or (min(idle.blend, key=lambda p: p.speed).clip if idle.blend else "")
+        still = self.blend_spaces[idle.name].weights([0.0] * len(idle.over)) if idle.blend else []
+        return idle.blend[max(still, key=lambda w: w[1])[0]].clip if still else idle.clip
 
     @cached_property
     def layers(self) -> dict[str, Layer]:
@@ -285,7 +285,7 @@ class CompiledProject:
         for state in self.project.locomotion.states:
             for name in (state.clip, *(p.clip for p in state.blend)):
                 if name:
-                    self.locomotion_clip(name)
+                    _ = self.locomotion_clip(name).beat
 
     def _led(self, action: Action) -> tuple[Pool, ...]:
         """The pools an action's sections lead to."""
@@ -314,22 +314,10 @@ class CompiledProject:
         return made
 
     def locomotion_clip(self, name: str) -> LocomotionClip:
-        """A clip as locomotion plays it: in place, on the grid of ``BAKE`` frames a second."""
+        """A clip as locomotion plays it: about its body, on a fine grid."""
         if name not in self._baked:
-            self._baked[name] = self._bake(name)
+            self._baked[name] = bake(self.assets, self.clip(name), self.roots)
         return self._baked[name]
-
-    def _bake(self, name: str) -> LocomotionClip:
-        clip = self.clip(name)
-        if clip is None or motion_of(self.assets, clip) is None or len(self.assets.skeleton) == 0:
-            return LocomotionClip(self.assets.skeleton.rest_pose(), 1.0, True)
-        start, end = ends(self.assets, clip)
-        span = max(end - start, 1e-3)
-        at = times(start, start + span, max(1, round(span * BAKE)), clip.reverse)
-        # The clip's own root use is left aside: under locomotion nothing of its travel moves the body.
-        bare = replace(clip, root=RootUse(), in_place=False)
-        _, left = carried(self.assets, bare, at, self.roots)
-        return LocomotionClip(left, span / max(clip.rate, 1e-6), clip.loop)
 
     @cached_property
     def hurt_capsules(self) -> tuple[NDArray[np.intp], Array, Array, Array, list[str]]:

@@ -1,72 +1,196 @@
-"""Locomotion: the transition that is taken on a tick, and how its states play on."""
+"""Locomotion on a tick: the transition that is taken, what is entered, and how its states play on."""
 
 from __future__ import annotations
 
-from dataclasses import replace
+from collections.abc import Sequence
+from dataclasses import dataclass, replace
 
 import numpy as np
 
+from veergust.core.kinds.conditions.kind import Present, chance
+from veergust.core.model import Group, Pool, PoolItem, State, Transition
+from veergust.core.motion.feet import feet_of
+from veergust.core.motion.quat import Array
+from veergust.core.play.compiled.chart import Entering
 from veergust.core.play.compiled.project import CompiledProject
+from veergust.core.play.flow.pick import pick
+from veergust.core.play.locomotion.playing import (
+    cycles,
+    feet_in,
+    first_phase,
+    fitting_phase,
+    loops,
+    moves,
+    own_phase,
+    parts_of,
+)
 from veergust.core.play.rules.conditions import holds
-from veergust.core.play.state import FighterState, LocomotionVoice
+from veergust.core.play.rules.starting import start
+from veergust.core.play.state import FighterState, LocomotionVoice, Taken, end
 
 
-def advance(
-    build: CompiledProject, fighter: FighterState, others: tuple[FighterState, ...], tick: int, seed: int
-) -> None:
+@dataclass(frozen=True)
+class Asking:
+    """On which tick, by which seed and among whom locomotion is asked."""
+
+    others: Sequence[FighterState] = ()
+    tick: int = 0
+    seed: int = 0
+
+
+def advance(build: CompiledProject, fighter: FighterState, asking: Asking) -> None:
     """Take the first transition whose conditions hold, and let every state that shows play on by a tick."""
-    now = fighter.locomotion[-1]
-    state = build.states.get(now.state)
-    ended = state is not None and not state.blend and now.phase >= 1.0
-    for n, t in enumerate(build.project.locomotion.transitions):
-        if t.start not in (now.state, "*") or t.to == now.state or t.to not in build.states:
-            continue
-        where = f"transition {n}"
-        if holds(t.conditions, fighter, others=others, seed=seed, tick=tick, ended=ended, where=where):
-            # Moving states hand their phase on, so that the feet keep step.
-            step = state is not None and _moving(build, now.state) and _moving(build, t.to)
-            fresh = LocomotionVoice(t.to, now.phase % 1.0 if step else 0.0, 0, t.ticks, t.ease)
-            fighter.locomotion = (*fighter.locomotion, fresh)
-            break
-    speed = float(np.hypot(fighter.velocity[0], fighter.velocity[2]))
+    taken = asked(build, fighter, asking)
+    if taken is not None:
+        _take(build, fighter, *taken, asking)
+    # True for the look of one tick; whoever took one by it has used it up.
+    fighter.forget(build.momentary)
     rate = build.project.settings.rate
-    voices = [
-        replace(v, age=v.age + 1, phase=v.phase + cycles(build, v.state, speed) / rate) for v in fighter.locomotion
-    ]
+    voices = []
+    for v in fighter.locomotion:
+        state = build.states.get(v.state)
+        step = cycles(build, fighter, state, v.phase) / rate if state is not None else 1.0 / rate
+        voices.append(replace(v, age=v.age + 1, phase=v.phase + step))
     full = max((i for i, v in enumerate(voices) if v.age > v.blend), default=0)
     fighter.locomotion = tuple(voices[full:])
 
 
-def _moving(build: CompiledProject, state: str) -> bool:
-    entry = build.states[state]
-    return bool(entry.blend or entry.matched)
+def asked(build: CompiledProject, fighter: FighterState, asking: Asking) -> tuple[int, Transition, str] | None:
+    """The transition that is to be taken now: its place, itself, and the state that is entered by it."""
+    now = fighter.locomotion[-1]
+    for n, t in build.chart.asked(now.state):
+        present = present_of(build, fighter, now, t)
+        if not holds(
+            t.conditions,
+            fighter,
+            others=asking.others,
+            seed=asking.seed,
+            tick=asking.tick,
+            present=present,
+            where=f"transition {n}",
+        ):
+            continue
+        to = build.chart.enter(t.to, _entering(fighter, asking))
+        if to is not None and _may(build, fighter, build.states[to]):
+            return n, t, to
+    return None
 
 
-def cycles(build: CompiledProject, state: str, speed: float) -> float:
-    """Cycles a second of a locomotion state at ground ``speed`` (m/s)."""
-    entry = build.states.get(state)
-    if entry is None:
-        return 1.0
-    if entry.blend:
-        seconds = stride = 0.0
-        for clip, weight, at in blend_weights(build, state, speed):
-            length = build.locomotion_clip(clip).seconds
-            seconds += weight * length
-            stride += weight * length * at
-        return min(max(speed / stride, 0.5 / seconds), 2.0 / seconds) if stride > 1e-6 else 1.0 / seconds
-    pace = min(max(speed / entry.matched, 0.4), 2.0) if entry.matched else 1.0
-    return pace / build.locomotion_clip(entry.clip).seconds
+def present_of(
+    build: CompiledProject, fighter: FighterState, voice: LocomotionVoice, transition: Transition
+) -> Present:
+    """What a transition may ask of the state that plays."""
+    state = build.states.get(voice.state)
+    if state is None:
+        return Present(ticks=voice.age)
+    parts = parts_of(build, fighter, state)
+    clip = max(parts, key=lambda p: p[1])[0] if parts else None
+    own = own_phase(state, clip, voice.phase) if clip is not None else 0.0
+    round_ = clip is None or loops(state, clip)
+    ended = not state.blend and voice.phase >= 1.0
+    if state.action:
+        ended = state.action not in fighter.playing()
+    share = own % 1.0 if round_ else min(own, 1.0)
+    return Present(ended, share, voice.age, lambda: _apart(build, fighter, voice, transition))
 
 
-def blend_weights(build: CompiledProject, state: str, speed: float) -> list[tuple[str, float, float]]:
-    """(clip, weight, its speed) of a speed-driven blend: the two neighbours of ``speed``, mixed linearly."""
-    points = sorted(build.states[state].blend, key=lambda p: p.speed)
-    if not points:
-        return []
-    if speed <= points[0].speed:
-        return [(points[0].clip, 1.0, points[0].speed)]
-    for a, b in zip(points, points[1:]):
-        if speed <= b.speed:
-            t = (speed - a.speed) / (b.speed - a.speed)
-            return [(a.clip, 1.0 - t, a.speed), (b.clip, t, b.speed)]
-    return [(points[-1].clip, 1.0, points[-1].speed)]
+def _apart(build: CompiledProject, fighter: FighterState, voice: LocomotionVoice, transition: Transition) -> float:
+    """How far (m) the farther foot is from where the entered state would have it."""
+    to = build.chart.enter(transition.to)
+    here, there = build.states.get(voice.state), build.states.get(to or "")
+    if here is None or there is None or not feet_of(build.assets.skeleton):
+        return 0.0
+    at = _phase(build, fighter, here, there, transition)
+    gap = feet_in(build, fighter, here, voice.phase) - feet_in(build, fighter, there, at)
+    return float(np.linalg.norm(gap, axis=-1).max())
+
+
+def _entering(fighter: FighterState, asking: Asking) -> Entering:
+    def draw(group: Group) -> str | None:
+        pool = Pool(
+            name=group.name,
+            apart=group.apart,
+            items=tuple(PoolItem(name=c.state, weight=c.weight) for c in group.choices),
+        )
+        share = chance(asking.seed, asking.tick, fighter.name, f"group {group.name}")
+        return pick(pool, [c.state for c in group.choices], fighter.recent(_pool(group)), share)
+
+    return Entering(dict(fighter.last_in), fighter.parameter, draw)
+
+
+def _pool(group: Group) -> str:
+    """What a group's picks are remembered by, apart from those of the project's pools."""
+    return f"group {group.name}"
+
+
+def _may(build: CompiledProject, fighter: FighterState, state: State) -> bool:
+    """Whether a state may be entered: one that runs an action only while its layer is free."""
+    compiled = build.action(state.action) if state.action else None
+    return compiled is None or all(v.layer != compiled.action.layer for v in fighter.live())
+
+
+def _take(build: CompiledProject, fighter: FighterState, place: int, t: Transition, to: str, asking: Asking) -> None:
+    now = fighter.locomotion[-1]
+    old, new = build.states.get(now.state), build.states[to]
+    _leave(build, fighter)
+    for name in {t.to, *build.chart.around[to]}:
+        group = build.chart.groups.get(name)
+        if group is not None and group.enters == "pool":
+            inside = next((m for m in build.chart.members[name] if build.chart.within(to, m)), "")
+            fighter.picked(_pool(group), inside)
+    if old is not None and old.action:
+        for voice in fighter.live():
+            if voice.compiled.action.name == old.action:
+                end(fighter, voice, "cancelled")
+    phase = _phase(build, fighter, old, new, t)
+    fighter.locomotion = (*fighter.locomotion, LocomotionVoice(to, phase, 0, t.ticks, t.ease))
+    fighter.taken = (*fighter.taken[-TAKEN + 1 :], Taken(asking.tick, place, now.state, to))
+    if new.action:
+        start(build, fighter, new.action, asking.tick)
+
+
+def _leave(build: CompiledProject, fighter: FighterState) -> None:
+    """Let the groups around the present state remember it."""
+    left = build.chart.leaving(fighter.locomotion[-1].state, dict(fighter.last_in))
+    fighter.last_in = tuple(sorted(left.items()))
+
+
+TAKEN = 10
+"""So many of the last transitions are remembered, for who wants to know why."""
+
+
+def _phase(build: CompiledProject, fighter: FighterState, old: State | None, new: State, t: Transition) -> float:
+    """The phase in which a state is entered."""
+    handed = fighter.locomotion[-1].phase
+    # Moving states hand their steps on, so that the feet keep step.
+    usual = t.enters == "usual" and old is not None and moves(build, old) and moves(build, new)
+    if usual or t.enters == "phase":
+        parts = parts_of(build, fighter, new)
+        beat = max(parts, key=lambda p: p[1])[0].beat if parts else None
+        return handed % (beat.laps if beat is not None else 1)
+    if t.enters == "foot" and old is not None and feet_of(build.assets.skeleton):
+        return fitting_phase(build, fighter, new, feet_in(build, fighter, old, handed))
+    return first_phase(build, fighter, new)
+
+
+def hand_over(build: CompiledProject, fighter: FighterState, asking: Asking) -> None:
+    """Give the body back to locomotion, all of which was hidden: in the state that its speed asks for, and where its
+    feet are nearest to those on the screen."""
+    if fighter.joints is None or build.states.get(fighter.locomotion[-1].state) is None:
+        return
+    was = fighter.locomotion[-1].state
+    for _ in build.states:
+        taken = asked(build, fighter, asking)
+        if taken is None or build.states[taken[2]].action or not moves(build, build.states[taken[2]]):
+            break
+        _leave(build, fighter)
+        fighter.locomotion = (LocomotionVoice(taken[2]),)
+    now = fighter.locomotion[-1]
+    state = build.states[now.state]
+    feet = list(feet_of(build.assets.skeleton))
+    if not feet or not moves(build, state):
+        return
+    here: Array = fighter.joints[feet, :3, 3]
+    phase = fitting_phase(build, fighter, state, here)
+    age = now.age if now.state == was else 1
+    fighter.locomotion = (LocomotionVoice(now.state, phase, age),)

@@ -7,7 +7,6 @@ therefore starts from the pose that was on screen, since that is what it is mixe
 from __future__ import annotations
 
 from dataclasses import replace
-from math import hypot
 
 import numpy as np
 
@@ -16,22 +15,8 @@ from veergust.core.motion.blend import add, ease, mix, mix_on
 from veergust.core.motion.quat import Array
 from veergust.core.motion.skeleton import Pose, forward
 from veergust.core.play.compiled.project import CompiledProject
-from veergust.core.play.locomotion.machine import blend_weights
-from veergust.core.play.state import FighterState, LocomotionVoice, Voice
-
-
-def locomotion_pose(build: CompiledProject, voice: LocomotionVoice, speed: float) -> Pose:
-    """The pose of one locomotion state."""
-    state = build.states.get(voice.state)
-    if state is None:
-        return build.assets.skeleton.rest_pose()
-    if not state.blend:
-        return build.locomotion_clip(state.clip).at(voice.phase)
-    parts = blend_weights(build, voice.state, speed)
-    pose = build.locomotion_clip(parts[0][0]).at(voice.phase)
-    for clip, weight, _ in parts[1:]:
-        pose = mix(pose, build.locomotion_clip(clip).at(voice.phase), weight)
-    return pose
+from veergust.core.play.locomotion.playing import state_pose
+from veergust.core.play.state import FighterState, Voice
 
 
 def voice_weight(voices: tuple[Voice, ...], index: int) -> float:
@@ -68,15 +53,19 @@ def voice_pose(voice: Voice) -> tuple[Pose, Voice]:
     return out, replace(voice, going=tuple(going))
 
 
+def locomotion_pose(build: CompiledProject, fighter: FighterState) -> Pose:
+    """The pose of locomotion: its state, over the states it comes from while they fade."""
+    first, *rest = fighter.locomotion
+    pose = state_pose(build, fighter, first.state, first.phase)
+    for voice in rest:
+        over = state_pose(build, fighter, voice.state, voice.phase)
+        pose = mix(pose, over, ease(voice.ease, voice.age / (voice.blend + 1)))
+    return pose
+
+
 def final_pose(build: CompiledProject, fighter: FighterState) -> Pose:
     """Locomotion, then every action over it by mask, layer weight and fade."""
-    speed = hypot(float(fighter.velocity[0]), float(fighter.velocity[2]))
-    pose: Pose | None = None
-    if not _covered(build, fighter):
-        pose = locomotion_pose(build, fighter.locomotion[0], speed)
-        for state in fighter.locomotion[1:]:
-            weight = ease(state.ease, state.age / (state.blend + 1))
-            pose = mix(pose, locomotion_pose(build, state, speed), weight)
+    pose: Pose | None = None if covered(build, fighter) else locomotion_pose(build, fighter)
     voices = []
     for i, voice in enumerate(fighter.voices):
         layer = build.layers.get(voice.layer)
@@ -97,7 +86,7 @@ def final_pose(build: CompiledProject, fighter: FighterState) -> Pose:
     return pose if pose is not None else build.assets.skeleton.rest_pose()
 
 
-def _covered(build: CompiledProject, fighter: FighterState) -> bool:
+def covered(build: CompiledProject, fighter: FighterState) -> bool:
     """Whether the lowest action hides locomotion wholly."""
     for i, voice in enumerate(fighter.voices):
         layer = build.layers.get(voice.layer)

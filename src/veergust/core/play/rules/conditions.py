@@ -2,8 +2,10 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
+
 from veergust.core.kinds import conditions as kinds
-from veergust.core.kinds.conditions.kind import Asked
+from veergust.core.kinds.conditions.kind import NOWHERE, Asked, Present
 from veergust.core.model import Condition
 from veergust.core.play.state import FighterState, Voice
 
@@ -13,14 +15,14 @@ def holds(
     fighter: FighterState,
     *,
     voice: Voice | None = None,
-    others: tuple[FighterState, ...] = (),
+    others: Sequence[FighterState] = (),
     seed: int = 0,
     tick: int = 0,
-    ended: bool = False,
+    present: Present = NOWHERE,
     where: str = "",
 ) -> bool:
     """Whether all conditions hold for ``fighter`` now; ``where`` they stand makes each chance one of its own."""
     return all(
-        kinds.holds(c, Asked(fighter, voice, others, seed, tick, ended, f"{where}/{i}"))
+        kinds.holds(c, Asked(fighter, voice, others, seed, tick, present, f"{where}/{i}"))
         for i, c in enumerate(conditions)
     )

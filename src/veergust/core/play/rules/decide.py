@@ -8,9 +8,11 @@ from dataclasses import dataclass, replace
 from veergust.core.kinds.conditions.kind import chance
 from veergust.core.kinds.spans.exits import asks
 from veergust.core.model import Action, Condition, Exit, Gate
+from veergust.core.play.body.move import shares
 from veergust.core.play.compiled.project import CompiledProject, started_by
 from veergust.core.play.flow.machine import At
 from veergust.core.play.flow.pick import pick
+from veergust.core.play.locomotion import jump
 from veergust.core.play.locomotion import machine as locomotion
 from veergust.core.play.rules.conditions import holds
 from veergust.core.play.rules.presses import strung
@@ -67,6 +69,7 @@ class Decider:
     def decide(self) -> None:
         """Run exits, gates, starts and transitions, and advance every live action by a tick."""
         fighter = self.fighter
+        fighter.endings = ()
         started = bool(fighter.asked[0]) and not fighter.down and self._start_asked()
         for voice in [] if started else fighter.live():
             # An action ends once: what an earlier one ended on this tick decides nothing more.
@@ -89,7 +92,9 @@ class Decider:
         for voice in fighter.live():
             self._looked(voice)
         self._scopes()
-        locomotion.advance(self.build, self.fighter, self.others, self.tick, self.seed)
+        _, left, _ = shares(self.build, tuple(fighter.live()))
+        jump.consider(self.build, fighter, left > 0.0)
+        locomotion.advance(self.build, fighter, locomotion.Asking(self.others, self.tick, self.seed))
         for voice in fighter.voices:
             if voice.ended is not None:
                 fighter.put(voice, replace(voice, faded=voice.faded + 1))

@@ -1,0 +1,13 @@
+"""Which action plays."""
+
+from __future__ import annotations
+
+from veergust.core.kinds.conditions.kind import Asked, ConditionKind
+
+
+def _plays(asked: Asked, name: str) -> float:
+    playing = asked.fighter.playing()
+    return float(name in playing if name else bool(playing))
+
+
+KIND = ConditionKind("action plays", _plays, ("{name} plays", "{name} does not play"), "action", 0.0, "always")

@@ -1,0 +1,118 @@
+"""A blend's weights over what it is blended over: one number, or two.
+
+They are continuous, sum to 1 and are exact at the points. Over two, the points are joined to triangles (B. Delaunay,
+1934; SciPy's Qhull) and a place within one is weighed by its three areas; outside, by the nearest place on the rim.
+Direction and speed are laid out as a plane about standing still, so that all ways round meet.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from math import cos, radians, sin
+
+import numpy as np
+
+from veergust.core.model import State
+from veergust.core.motion.quat import Array
+
+Weights = list[tuple[int, float]]
+"""(place among the points, weight), of those above 0."""
+ROUND = 360.0
+FLAT = ("direction", "speed")
+
+
+class BlendSpace:
+    """The weights of a state's blend."""
+
+    def __init__(self, state: State) -> None:
+        self.over = state.over[:2]
+        self.polar = set(self.over) == set(FLAT)
+        points = [self.place(p.at) for p in state.blend]
+        self._round = self.over == ("direction",)
+        self._line: list[tuple[float, int]] = []
+        self._triangles: list[tuple[tuple[int, ...], Array, Array]] = []
+        self._rim: list[tuple[int, int]] = []
+        self._points = np.array(points, dtype=float).reshape(-1, max(len(self.over), 1))
+        if len(self.over) < 2:
+            self._line = sorted((float(p[0]), i) for i, p in enumerate(self._points))
+        elif len(points) > 1:
+            self._lay(self._points)
+
+    def place(self, at: Sequence[float]) -> tuple[float, ...]:
+        """Where a value of what is blended over lies: direction and speed as a place in the plane."""
+        values = [*at, 0.0, 0.0][: max(len(self.over), 1)]
+        if not self.polar:
+            return tuple(values)
+        named = dict(zip(self.over, values))
+        turn = radians(named["direction"])
+        return named["speed"] * sin(turn), named["speed"] * cos(turn)
+
+    def _lay(self, points: Array) -> None:
+        # Asked for only by who blends over two: what plays starts without SciPy.
+        from scipy.spatial import Delaunay, QhullError
+
+        try:
+            found = Delaunay(points)
+        except (QhullError, ValueError):
+            # All on one line: they are blended along it.
+            along = points - points.mean(axis=0)
+            way = np.linalg.svd(along)[2][0]
+            self._line = sorted((float(p @ way), i) for i, p in enumerate(points))
+            self._way = way
+            return
+        for corners in found.simplices:
+            a, b, c = points[corners]
+            grid = np.array([b - a, c - a]).T
+            self._triangles.append((tuple(int(i) for i in corners), a, np.linalg.inv(grid)))
+        self._rim = [(int(a), int(b)) for a, b in found.convex_hull]
+
+    def weights(self, values: Sequence[float]) -> Weights:
+        """The weights at the values of what is blended over."""
+        if not len(self._points):
+            return []
+        place = self.place(values)
+        if self._line:
+            at = float(np.dot(place, self._way)) if len(self.over) == 2 else place[0]
+            return _on_circle(self._line, at) if self._round else _on_line(self._line, at)
+        if not self._triangles:
+            return [(0, 1.0)]
+        at2 = np.array(place)
+        for corners, origin, inverse in self._triangles:
+            u, v = (float(x) for x in inverse @ (at2 - origin))
+            if u >= -1e-12 and v >= -1e-12 and u + v <= 1.0 + 1e-12:
+                return _kept(zip(corners, (1.0 - u - v, u, v)))
+        return self._nearest(at2)
+
+    def _nearest(self, at: Array) -> Weights:
+        """The weights of the nearest place on the rim."""
+        best, out = np.inf, [(0, 1.0)]
+        for a, b in self._rim:
+            side = self._points[b] - self._points[a]
+            t = min(max(float((at - self._points[a]) @ side / (side @ side)), 0.0), 1.0)
+            far = float(np.linalg.norm(self._points[a] + side * t - at))
+            if far < best - 1e-12:
+                best, out = far, _kept(((a, 1.0 - t), (b, t)))
+        return out
+
+
+def _kept(weights: object) -> Weights:
+    rows = [(i, max(float(w), 0.0)) for i, w in weights]  # type: ignore[attr-defined]
+    whole = sum(w for _, w in rows)
+    return [(i, w / whole) for i, w in rows if w > 0.0]
+
+
+def _on_line(points: list[tuple[float, int]], at: float) -> Weights:
+    if at <= points[0][0]:
+        return [(points[0][1], 1.0)]
+    for (a, i), (b, j) in zip(points, points[1:]):
+        if at <= b:
+            t = (at - a) / (b - a) if b > a else 1.0
+            return [(k, w) for k, w in ((i, 1.0 - t), (j, t)) if w > 0.0]
+    return [(points[-1][1], 1.0)]
+
+
+def _on_circle(points: list[tuple[float, int]], at: float) -> Weights:
+    """As on a line that ends where it begins."""
+    low = points[0][0]
+    at = (at - low) % ROUND + low
+    return _on_line([*points, (low + ROUND, points[0][1])], at)

@@ -1,0 +1,122 @@
+"""Locomotion as a state chart: what lies around a state, what is asked of it and in which order, what is entered.
+
+The words and the order are those of the open state-chart standard (W3C, *State Chart XML (SCXML)*, 2015, sections 3.3,
+3.10 and 3.13): of the present state and the groups around it the innermost is asked first, each of its transitions in
+their order; *anywhere* is asked last. History is deep: a group remembers the very state that was left.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Mapping
+from dataclasses import dataclass
+
+from veergust.core.model import ANYWHERE, Group, Locomotion, State, Transition
+
+Last = Mapping[str, str]
+"""Group → the state in it that was last left."""
+
+
+@dataclass(frozen=True)
+class Entering:
+    """What decides where a group is entered: the states last left, parameters by name, and a draw from a pool."""
+
+    last: Last
+    value: Callable[[str], float]
+    draw: Callable[[Group], str | None]
+
+
+def _nothing(_: str) -> float:
+    return 0.0
+
+
+def first_of(group: Group) -> str | None:
+    """The draw of one who never plays: the pool's first."""
+    return next((c.state for c in group.choices if c.weight > 0.0), None)
+
+
+AT_FIRST = Entering({}, _nothing, first_of)
+
+
+class Chart:
+    """The chart of a project's locomotion, for play and for whoever wants to know what it may do."""
+
+    def __init__(self, locomotion: Locomotion) -> None:
+        self.locomotion = locomotion
+        self.states = {s.name: s for s in locomotion.states}
+        self.groups = {g.name: g for g in locomotion.groups if g.name not in self.states}
+        self.around = {name: self._around(name) for name in (*self.states, *self.groups)}
+        """State or group → the groups around it, the innermost first."""
+        self.members: dict[str, list[str]] = {name: [] for name in ("", *self.groups)}
+        """Group → what stands in it, in the project's order; those of no group by an empty name."""
+        items: tuple[State | Group, ...] = (*locomotion.states, *self.groups.values())
+        for item in items:
+            self.members[item.group if item.group in self.groups else ""].append(item.name)
+        self._asked = {name: tuple(self._order(name)) for name in self.states}
+
+    def _around(self, name: str) -> tuple[str, ...]:
+        out: list[str] = []
+        at = (self.states.get(name) or self.groups[name]).group
+        while at in self.groups and at not in out and at != name:
+            out.append(at)
+            at = self.groups[at].group
+        return tuple(out)
+
+    def known(self, name: str) -> bool:
+        """Whether a state or a group has that name."""
+        return name in self.around
+
+    def within(self, name: str, group: str) -> bool:
+        """Whether a state or group is ``group`` or stands in it; everything is within anywhere."""
+        return name == group or group == ANYWHERE or group in self.around.get(name, ())
+
+    def asked(self, state: str) -> tuple[tuple[int, Transition], ...]:
+        """The transitions that may be taken from a state, with their places, in the order in which they are asked."""
+        return self._asked.get(state, ())
+
+    def _order(self, state: str) -> list[tuple[int, Transition]]:
+        out = []
+        for start in (state, *self.around[state], ANYWHERE):
+            for i, t in enumerate(self.locomotion.transitions):
+                if t.start == start and self.known(t.to) and not self.there_already(state, t):
+                    out.append((i, t))
+        return out
+
+    def there_already(self, state: str, transition: Transition) -> bool:
+        """Whether a transition from around a state leads to where one already is: then it is not asked, so that
+        *anywhere* restarts nothing. One that starts at its own target, or within it, restarts it."""
+        start, to = transition.start, transition.to
+        return self.within(state, to) and start != to and not self.within(start, to)
+
+    def enter(self, target: str, how: Entering = AT_FIRST) -> str | None:
+        """The state that is entered for a state or group; None where there is none."""
+        for _ in range(len(self.groups) + 1):
+            if target in self.states:
+                return target
+            group = self.groups.get(target)
+            if group is None:
+                return None
+            target = self._into(group, how) or ""
+        return None
+
+    def _into(self, group: Group, how: Entering) -> str | None:
+        there = self.members[group.name]
+        default = group.default if group.default in there else next(iter(there), None)
+        if group.enters == "last":
+            left = how.last.get(group.name, "")
+            return left if left in self.states and self.within(left, group.name) else default
+        if group.enters == "parameter":
+            value = how.value(group.parameter)
+            return next((c.state for c in group.choices if c.state in there and c.value == value), default)
+        if group.enters == "pool":
+            drawn = how.draw(group)
+            return drawn if drawn in there else default
+        return default
+
+    def leaving(self, state: str, last: Last) -> dict[str, str]:
+        """What groups remember once a state has been left."""
+        return {**last, **dict.fromkeys(self.around.get(state, ()), state)}
+
+    @property
+    def entry(self) -> str | None:
+        """The state everybody begins in: that of the entry, else the first."""
+        return self.enter(self.locomotion.entry) or next(iter(self.states), None)

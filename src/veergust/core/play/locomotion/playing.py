@@ -1,0 +1,124 @@
+"""How a locomotion state plays: which clips, by how much, how fast, and the pose they make."""
+
+from __future__ import annotations
+
+from math import hypot
+
+import numpy as np
+
+from veergust.core.kinds.measures import Moving, measured
+from veergust.core.model import State
+from veergust.core.motion.blend import mix
+from veergust.core.motion.feet import feet_of
+from veergust.core.motion.quat import Array
+from veergust.core.motion.skeleton import Pose
+from veergust.core.play.compiled.locomotion_clip import LocomotionClip
+from veergust.core.play.compiled.project import CompiledProject
+
+SLOWEST, FASTEST = 0.25, 2.5
+"""So many times as fast as it was made a clip is played at the most, to keep up with the body."""
+TRIED = 48
+"""Phases of a lap among which that is sought in which the feet fit."""
+
+Part = tuple[LocomotionClip, float, float]
+"""A clip, its weight, and the speed (m/s) at which its feet stand (0: it does not say)."""
+
+
+def parts_of(build: CompiledProject, body: Moving, state: State) -> list[Part]:
+    """The clips of a state that show, with weight and speed."""
+    if not state.blend:
+        return [(build.locomotion_clip(state.clip), 1.0, state.matched)]
+    space = build.blend_spaces[state.name]
+    found = space.weights([measured(body, name) for name in space.over])
+    return [(build.locomotion_clip(state.blend[i].clip), w, point_speed(build, state, i)) for i, w in found]
+
+
+def point_speed(build: CompiledProject, state: State, index: int) -> float:
+    """The ground speed (m/s) of a point of a blend: as it is laid out by speed, else that of its clip."""
+    point = state.blend[index]
+    by = dict(zip(state.over, point.at))
+    if "speed" in by:
+        return abs(by["speed"])
+    if "ahead" in by or "left" in by:
+        return hypot(by.get("ahead", 0.0), by.get("left", 0.0))
+    return hypot(*build.locomotion_clip(point.clip).pace)
+
+
+def loops(state: State, clip: LocomotionClip) -> bool:
+    """Whether a clip goes round in a state."""
+    return bool(state.blend) or (clip.loop if state.plays == "clip" else state.plays == "loop")
+
+
+def moves(build: CompiledProject, state: State) -> bool:
+    """Whether a state goes over the floor in steps, which it hands on to the next."""
+    return bool(state.blend or state.matched)
+
+
+def own_phase(state: State, clip: LocomotionClip, phase: float) -> float:
+    """How much of a clip has played in a phase of its state: where the same foot stands, else the same share."""
+    if state.plays == "hold" and not state.blend:
+        return 1.0
+    if loops(state, clip) and clip.beat is not None:
+        return clip.beat.own(phase)
+    return phase
+
+
+def phase_at(state: State, clip: LocomotionClip, own: float) -> float:
+    """The phase of its state in which a share ``own`` of a clip has played."""
+    if loops(state, clip) and clip.beat is not None and state.plays != "hold":
+        return clip.beat.step(own)
+    return own
+
+
+def cycles(build: CompiledProject, body: Moving, state: State, phase: float) -> float:
+    """How many phases a second a state goes on by: as fast as the feet have to, to stand while the body goes."""
+    seconds = stride = 0.0
+    speed = measured(body, "speed")
+    for clip, weight, at in parts_of(build, body, state):
+        beat = clip.beat if loops(state, clip) else None
+        length = clip.seconds * (beat.slope(phase) if beat is not None else 1.0)
+        seconds += weight * length
+        stride += weight * length * at
+    if stride <= 1e-6:
+        return 1.0 / max(seconds, 1e-6)
+    return min(max(speed / stride, SLOWEST / seconds), FASTEST / seconds)
+
+
+def state_pose(build: CompiledProject, body: Moving, name: str, phase: float) -> Pose:
+    """The pose of a locomotion state about the body."""
+    state = build.states.get(name)
+    if state is None:
+        return build.assets.skeleton.rest_pose()
+    pose: Pose | None = None
+    whole = 0.0
+    for clip, weight, _ in parts_of(build, body, state):
+        over = clip.at(own_phase(state, clip, phase), loops(state, clip))
+        whole += weight
+        pose = over if pose is None else mix(pose, over, weight / whole)
+    return pose if pose is not None else build.assets.skeleton.rest_pose()
+
+
+def first_phase(build: CompiledProject, body: Moving, state: State) -> float:
+    """The phase in which a state's clip begins."""
+    parts = parts_of(build, body, state)
+    clip = max(parts, key=lambda p: p[1])[0] if parts else None
+    return phase_at(state, clip, 0.0) if clip is not None else 0.0
+
+
+def feet_in(build: CompiledProject, body: Moving, state: State, phase: float) -> Array:
+    """Where the feet are about the body in a phase of a state: ``[feet, 3]`` (m), off the clips' own grids."""
+    feet = list(feet_of(build.assets.skeleton))
+    out = np.zeros((len(feet), 3))
+    for clip, weight, _ in parts_of(build, body, state):
+        own = own_phase(state, clip, phase)
+        frames = len(clip.joints) - 1
+        at = (own % 1.0 if loops(state, clip) else min(max(own, 0.0), 1.0)) * frames
+        out += weight * clip.joints[round(at), feet]
+    return out
+
+
+def fitting_phase(build: CompiledProject, body: Moving, state: State, feet: Array) -> float:
+    """The phase of a state in which the feet are nearest to ``feet`` ``[feet, 3]`` about the body (m)."""
+    tried = np.arange(TRIED) / TRIED
+    far = [float(np.sum((feet_in(build, body, state, float(t)) - feet) ** 2)) for t in tried]
+    return float(tried[int(np.argmin(far))])
