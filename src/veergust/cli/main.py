@@ -12,6 +12,7 @@ from typing import Any
 import click
 
 from veergust.cli import shapes
+from veergust.cli.charts import bring_chart, say_ground
 from veergust.cli.saying import drop_output, say, say_json, say_rows, say_what_is_done, settle_output, warn, wordy
 from veergust.core.files.assets import load_assets
 from veergust.core.files.demo import copy_demo, fresh_demo, refuse_taken
@@ -21,6 +22,7 @@ from veergust.core.files.importing import import_file
 from veergust.core.files.inputs import read_inputs
 from veergust.core.files.opened import open_to_write
 from veergust.core.files.saving import save_project
+from veergust.core.files.scxml_write import to_scxml
 from veergust.core.files.whole import whole_file
 from veergust.core.files.wholeness import missing_clips
 from veergust.core.model import Project
@@ -195,6 +197,27 @@ def check(project: Path, as_json: bool) -> None:
         if not found:
             say("Nothing found.")
     sys.exit(1 if any(f.level == "error" for f in found) else 0)
+
+
+@cli.command()
+@click.argument("project", type=FOLDER)
+@click.option("--to", type=FOLDER, help="Write the chart here, as State Chart XML.")
+@click.option("--from", "source", type=FOLDER, help="Take states, groups and transitions from this SCXML document.")
+@AS_JSON
+def ground(project: Path, to: Path | None, source: Path | None, as_json: bool) -> None:
+    """Locomotion: its states, transitions, parameters and findings; to and from State Chart XML."""
+    if to is not None and source is not None:
+        raise Trouble("give one of --to and --from", do="name just one of them")
+    left_out = bring_chart(project, source) if source is not None else []
+    value, build = _load(project)
+    if to is not None:
+        with whole_file(to) as out:
+            out.write(to_scxml(value.locomotion, value.name))
+    made = shapes.ground(build)
+    if as_json:
+        say_json({**made, "left_out": left_out} if source is not None else made)
+    else:
+        say_ground(made, left_out)
 
 
 @cli.command()

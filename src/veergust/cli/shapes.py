@@ -6,12 +6,16 @@ from typing import Any
 
 import numpy as np
 
+from veergust.core.kinds.conditions import sentence
 from veergust.core.kinds.finding import Finding
+from veergust.core.model import State
 from veergust.core.motion.prepared import ends, motion_of
 from veergust.core.play.compiled.project import CompiledProject
+from veergust.core.play.locomotion.playing import loops
 from veergust.core.play.take.drills import DrillResult
 from veergust.core.play.take.record import rounded
 from veergust.core.study.facts import Facts
+from veergust.core.study.findings import found_around
 from veergust.core.study.lengths import clip_travel
 from veergust.core.study.pops import Pop
 from veergust.core.study.uses import uses
@@ -96,4 +100,50 @@ def drill(r: DrillResult) -> dict[str, Any]:
         "ticks": r.ticks,
         "expected": list(r.expected),
         "failed": list(r.failed),
+    }
+
+
+def ground(build: CompiledProject) -> dict[str, Any]:
+    """Locomotion: states with their group, clip, blend and loop; transitions in the order of the project; parameters;
+    what is found in it."""
+    there = build.project.locomotion
+    found = [f for f in found_around(build) if f.at.part == "locomotion"]
+    return {
+        "entry": build.chart.entry,
+        "states": [_state(build, s) for s in there.states],
+        "groups": [
+            {"name": g.name, "group": g.group, "enters": g.enters, "members": build.chart.members[g.name]}
+            for g in build.chart.groups.values()
+        ],
+        "transitions": [
+            {
+                "start": t.start,
+                "to": t.to,
+                "conditions": [{"test": c.test, "name": c.name, "op": c.op, "value": c.value} for c in t.conditions],
+                "ticks": t.ticks,
+                "ease": t.ease,
+                "enters": t.enters,
+                "says": sentence(t.conditions),
+            }
+            for t in there.transitions
+        ],
+        "parameters": [
+            {"name": p.name, "kind": p.kind, "low": p.low, "high": p.high, "default": p.default}
+            for p in there.parameters
+        ],
+        "findings": [finding(f) for f in found],
+    }
+
+
+def _state(build: CompiledProject, state: State) -> dict[str, Any]:
+    clip = build.locomotion_clip(state.clip)
+    return {
+        "name": state.name,
+        "group": state.group or None,
+        "clip": state.clip or None,
+        "blend": [{"clip": p.clip, "at": dict(zip(state.over, p.at))} for p in state.blend],
+        "loop": loops(state, clip),
+        "plays": state.plays,
+        "action": state.action or None,
+        "band": state.band,
     }

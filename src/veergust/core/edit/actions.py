@@ -5,8 +5,9 @@ from __future__ import annotations
 import msgspec
 
 from veergust.core.edit.alternates import throughout
+from veergust.core.edit.parameters import through
 from veergust.core.edit.spans import Edit
-from veergust.core.model import Action, Cut, Drill, Exit, Pool, Project, Reaction, Section
+from veergust.core.model import Action, Condition, Cut, Drill, Exit, Pool, Project, Reaction, Section
 from veergust.core.motion.figure import Assets
 from veergust.core.motion.prepared import ends
 from veergust.core.trouble import Trouble, Unknown, named
@@ -34,7 +35,7 @@ def new_action(project: Project, assets: Assets, clip_name: str) -> tuple[Edit, 
 
 
 def rename_action(project: Project, old: str, new: str) -> Edit:
-    """An action under another name; exits, pools, reactions and drills that name it follow.
+    """An action under another name; exits, pools, reactions, drills, states and conditions that name it follow.
 
     Raises ``Trouble`` when the name is empty or taken.
     """
@@ -48,7 +49,13 @@ def rename_action(project: Project, old: str, new: str) -> Edit:
     def exit_(e: Exit) -> Exit:
         return replace(e, to=new) if e.to_kind == "action" and e.to == old else e
 
+    def condition(c: object) -> object:
+        if isinstance(c, Condition) and (c.test, c.name) == ("plays", old):
+            return replace(c, name=new)
+        return c
+
     def action(a: Action) -> Action:
+        a = through(a, condition)
         sections = tuple(replace(s, exits=tuple(exit_(e) for e in s.exits)) for s in a.sections)
         exits = tuple(exit_(e) for e in a.exits)
         return replace(a, name=new if a.name == old else a.name, sections=sections, exits=exits)
@@ -64,8 +71,14 @@ def rename_action(project: Project, old: str, new: str) -> Edit:
         )
         for d in project.drills
     )
+    locomotion = replace(
+        project.locomotion,
+        states=tuple(replace(s, action=new) if s.action == old else s for s in project.locomotion.states),
+        transitions=through(project.locomotion.transitions, condition),
+    )
     changed = replace(
         project,
+        locomotion=locomotion,
         actions=tuple(throughout(a, action) for a in project.actions),
         pools=tuple(pool(p) for p in project.pools),
         reactions=tuple(replace(r, action=new) if r.action == old else r for r in project.reactions),

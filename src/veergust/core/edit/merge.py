@@ -23,6 +23,8 @@ _NAMED: dict[Key, tuple[str, Callable[[Any], str]]] = {
     ("actions",): ("action", lambda a: str(a.name)),
     ("clips",): ("clip", lambda c: str(c.name)),
     ("locomotion", "states"): ("state", lambda s: str(s.name)),
+    ("locomotion", "groups"): ("group", lambda g: str(g.name)),
+    ("locomotion", "parameters"): ("parameter", lambda p: str(p.name)),
     ("locomotion", "transitions"): ("transition", lambda t: f"{t.start} → {t.to}"),
     ("layers",): ("layer", lambda v: str(v.name)),
     ("masks",): ("mask", lambda m: str(m.name)),

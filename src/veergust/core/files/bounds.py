@@ -6,14 +6,17 @@ from __future__ import annotations
 
 from collections.abc import Iterable, Iterator, Sequence
 
-from veergust.core.model import Action, Cut, Project
+from veergust.core.model import ANYWHERE, Action, Cut, Locomotion, Project
 from veergust.core.model.base import MOST_TICKS
+from veergust.core.play.compiled.chart import items_of
 from veergust.core.trouble import Trouble
 
 MOST_SECTIONS = 500
 MOST_BOXES = 64
 MOST_FIGHTERS = 64
 MOST_PLACES = 1000
+MOST_STATES = 1000
+MOST_TRANSITIONS = 4000
 
 Excess = tuple[str, str, str]
 """File, field, and what is wrong with it."""
@@ -40,9 +43,32 @@ def _all(project: Project, paths: dict[str, str]) -> Iterator[Excess]:
     both = {f.name for f in project.stage.fighters} & {p.name for p in project.stage.posts}
     for shared in sorted(both):
         yield "stage.json", "posts", f"the name {shared!r} is a fighter's as well"
-    yield from _twice("ground.json", "states", (s.name for s in project.locomotion.states))
+    yield from _locomotion(project.locomotion)
     for action in project.actions:
         yield from _action(project, action, paths.get(action.name, "actions"))
+
+
+def _locomotion(there: Locomotion) -> Iterator[Excess]:
+    file = "ground.json"
+    for kind, most in (("states", MOST_STATES), ("groups", MOST_STATES), ("transitions", MOST_TRANSITIONS)):
+        yield from _many(file, kind, getattr(there, kind), most)
+    yield from _many(file, "parameters", there.parameters, MOST_PLACES)
+    for kind in ("states", "groups", "parameters"):
+        yield from _twice(file, kind, (item.name for item in getattr(there, kind)))
+    for name in sorted({s.name for s in there.states} & {g.name for g in there.groups}):
+        yield file, "groups", f"the name {name!r} is a state's as well"
+    around = {g.name: g.group for g in there.groups}
+    for i, group in enumerate(there.groups):
+        at, seen = group.name, {""}
+        while at in around and at not in seen:
+            seen.add(at)
+            at = around[at]
+        if at in seen and at:
+            yield file, f"groups[{i}].group", f"the group {group.name!r} stands within itself"
+    for i, item in enumerate(items_of(there)):
+        if item.name in ("", ANYWHERE):
+            kind, at_ = ("states", i) if i < len(there.states) else ("groups", i - len(there.states))
+            yield file, f"{kind}[{at_}].name", "a state or group cannot be called '*' or nothing"
 
 
 def _action(project: Project, action: Action, file: str) -> Iterator[Excess]:

@@ -203,7 +203,8 @@ def _starts(build: CompiledProject, compiled: CompiledAction) -> Iterator[Pop]:
     if not rule.commands:
         return
     idle = build.idle_state
-    states = [build.states[s] for s in rule.states if s in build.states] or ([idle] if idle is not None else [])
+    states = [s for s in build.states.values() if any(build.chart.within(s.name, name) for name in rule.states)]
+    states = states or ([idle] if idle is not None else [])
     part = compiled.sections[compiled.entry]
     for state in states:
         if not any(build.clip(name) for name in (state.clip, *(p.clip for p in state.blend))):

@@ -9,11 +9,17 @@ from __future__ import annotations
 
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass
+from math import nan
 
 from veergust.core.model import ANYWHERE, Group, Locomotion, State, Transition
 
 Last = Mapping[str, str]
 """Group → the state in it that was last left."""
+
+
+def items_of(locomotion: Locomotion) -> tuple[State | Group, ...]:
+    """The states and the groups of locomotion, in its order."""
+    return (*locomotion.states, *locomotion.groups)
 
 
 @dataclass(frozen=True)
@@ -25,16 +31,8 @@ class Entering:
     draw: Callable[[Group], str | None]
 
 
-def _nothing(_: str) -> float:
-    return 0.0
-
-
-def first_of(group: Group) -> str | None:
-    """The draw of one who never plays: the pool's first."""
-    return next((c.state for c in group.choices if c.weight > 0.0), None)
-
-
-AT_FIRST = Entering({}, _nothing, first_of)
+AT_FIRST = Entering({}, lambda _: nan, lambda _: None)
+"""At the beginning nobody has set a parameter, drawn or left anything: groups are entered at their default."""
 
 
 class Chart:

@@ -283,9 +283,13 @@ class Decider:
     def _ready(self, action: Action) -> bool:
         return dict(self.fighter.cooldowns).get(action.name, 0) <= self.tick and self._in_scope(action)
 
+    def _stands_in(self, names: tuple[str, ...]) -> bool:
+        """Whether the locomotion state is one of them, or stands in a group that is."""
+        return any(self.build.chart.within(self.fighter.locomotion[-1].state, name) for name in names)
+
     def _in_scope(self, action: Action) -> bool:
         layer = self.build.layers.get(action.layer)
-        return layer is not None and (not layer.scope or self.fighter.locomotion[-1].state in layer.scope)
+        return layer is not None and (not layer.scope or self._stands_in(layer.scope))
 
     def _leave(self, voice: Voice, exit_: Exit, target: Action | None) -> bool:
         end(self.fighter, voice, "broken" if exit_.kind == "break" else "cancelled")
@@ -332,9 +336,8 @@ class Decider:
                     if target is not None:
                         pool = exit_.to if exit_.to_kind == "pool" else ""
                         yield Answer(target, presses, exit_.section, exit_.blend, pool)
-        state = fighter.locomotion[-1].state
         for name, rule in self.build.ask(started_by, press.command):
-            compiled = self.build.action(name) if not rule.states or state in rule.states else None
+            compiled = self.build.action(name) if not rule.states or self._stands_in(rule.states) else None
             if compiled is not None and self._holds(rule.conditions, None, f"{name}/start"):
                 yield Answer(compiled.action, (press,))
 
@@ -345,8 +348,7 @@ class Decider:
         return at is not None and all(order.get(v.layer, at) < at for v in self.fighter.live())
 
     def _scopes(self) -> None:
-        state = self.fighter.locomotion[-1].state
         for voice in self.fighter.live():
             layer = self.build.layers.get(voice.layer)
-            if layer and layer.scope and state not in layer.scope and layer.outside == "fade":
+            if layer and layer.scope and not self._stands_in(layer.scope) and layer.outside == "fade":
                 end(self.fighter, voice, "out of scope")

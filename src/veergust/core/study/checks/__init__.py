@@ -12,6 +12,8 @@ from veergust.core.kinds.finding import Finding
 from veergust.core.play.compiled.action import CompiledAction
 from veergust.core.play.compiled.project import CompiledProject
 from veergust.core.study.checks import (
+    blends,
+    charts,
     clips,
     fighters,
     first_poses,
@@ -20,6 +22,7 @@ from veergust.core.study.checks import (
     layers,
     locomotion,
     loops,
+    parameters,
     pools,
     popping,
     reactions,
@@ -34,6 +37,9 @@ OF_PROJECT: tuple[Callable[[CompiledProject], Iterator[Finding]], ...] = (
     rig.check,
     clips.check,
     locomotion.check,
+    charts.check,
+    blends.check,
+    parameters.check,
     layers.check,
     reactions.check,
     pools.check,

@@ -17,7 +17,7 @@ def check(build: CompiledProject) -> Iterator[Finding]:
             says = f"names the mask {layer.mask!r}, which is not there"
             yield Finding("mask-missing", "error", where, says, "choose a mask of the project, or none")
         for state in layer.scope:
-            if state not in build.states:
+            if not build.chart.known(state):
                 says = f"may speak in {state!r}, which is no state"
                 yield Finding("state-unknown", "error", where, says, "choose states of locomotion")
         if layer.weight <= 0.0 and any(a.layer == layer.name for a in build.project.actions):

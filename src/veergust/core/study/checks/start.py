@@ -22,12 +22,14 @@ def check(build: CompiledProject, compiled: CompiledAction) -> Iterator[Finding]
             says = f"names the command {name!r}, which the project does not have"
             yield Finding("command-unknown", "error", where, says, "add the command or choose another")
     for state in rule.states:
-        if state not in build.states:
+        if not build.chart.known(state):
             says = f"starts in {state!r}, which is no state"
             yield Finding("state-unknown", "error", where, says, "choose states of locomotion")
     layer = build.layers.get(action.layer)
-    starts = rule.states or tuple(build.states)
-    if layer is not None and layer.scope and rule.commands and not set(starts) & set(layer.scope):
+    chart = build.chart
+    starts = [s for s in chart.states if not rule.states or any(chart.within(s, name) for name in rule.states)]
+    speaks = any(chart.within(s, name) for s in starts for name in (layer.scope if layer is not None else ()))
+    if layer is not None and layer.scope and rule.commands and not speaks:
         says = f"starts only where its layer {layer.name} may not speak"
         do = "start it in other states, or let the layer speak there"
         yield Finding("out-of-scope", "warning", where, says, do)

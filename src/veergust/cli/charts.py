@@ -1,0 +1,38 @@
+"""Locomotion on the command line: brought in as a state chart, and printed."""
+
+from __future__ import annotations
+
+from pathlib import Path
+from typing import Any
+
+from msgspec.structs import replace
+
+from veergust.cli.saying import say, say_rows
+from veergust.core.files.as_files import check_change
+from veergust.core.files.fetch import fetch
+from veergust.core.files.opened import open_to_write
+from veergust.core.files.saving import save_project
+from veergust.core.files.scxml_read import from_scxml
+
+
+def bring_chart(project: Path, source: Path) -> list[str]:
+    """Take the chart of an SCXML document into a project, and save it; what was left out, in words."""
+    with open_to_write(project) as (value, known, lock):
+        read = from_scxml(fetch(source), source.name, value.locomotion)
+        changed = replace(value, locomotion=read.locomotion)
+        check_change(value, changed)
+        save_project(changed, project, lock=lock, known=known)
+        return read.left_out
+
+
+def say_ground(made: dict[str, Any], left_out: list[str]) -> None:
+    """Print locomotion: its states, its transitions in words, what is found, and what was left out."""
+    for s in made["states"]:
+        s["plays"] = s["clip"] or ", ".join(p["clip"] for p in s["blend"])
+    say_rows([(s["name"], s["group"] or "", s["plays"]) for s in made["states"]])
+    say("")
+    say_rows([(f"{t['start']} → {t['to']}", t["says"], f"{t['ticks']} f") for t in made["transitions"]])
+    for f in made["findings"]:
+        say(f"{f['level']}: {f['where']} {f['says']}; {f['do']}.")
+    for words in left_out:
+        say(f"Left out: {words}.")

@@ -1,0 +1,154 @@
+"""Locomotion as a chart: states that nobody reaches or leaves, transitions that are never taken or always."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from math import inf
+
+from veergust.core.kinds.conditions import CONDITIONS, sentence
+from veergust.core.kinds.finding import Finding
+from veergust.core.model import ANYWHERE, Condition
+from veergust.core.play.compiled.chart import Chart
+from veergust.core.play.compiled.project import CompiledProject
+from veergust.core.study.checks.locomotion import at, at_transition
+
+Range = tuple[float, float]
+RANGES: dict[str, Range] = {
+    "speed": (0.0, inf),
+    "wanted_speed": (0.0, inf),
+    "direction": (-180.0, 180.0),
+    "above_floor": (0.0, inf),
+    "distance": (0.0, inf),
+    "chance": (0.0, 1.0),
+    "clip_share": (0.0, 1.0),
+    "time_here": (0.0, inf),
+    "feet_apart": (0.0, inf),
+}
+"""What a condition's number may be; any number where none stands here."""
+
+
+def check(build: CompiledProject) -> Iterator[Finding]:
+    """What is wrong with the chart as such."""
+    there = reached(build.chart)
+    for state in build.project.locomotion.states:
+        where = at(state.name, state.name)
+        if state.name not in there:
+            says = "is a state that nothing leads to"
+            yield Finding("state-unreached", "warning", where, says, "make a transition to it or remove it")
+        elif len(build.chart.states) > 1 and not build.chart.asked(state.name):
+            says = "is a state that nothing leads out of"
+            yield Finding("state-kept", "warning", where, says, "make a transition that leaves it")
+        elif state.plays == "once" and not _leaves_at_end(build.chart, state.name):
+            says = "plays its clip once, and nothing asks for its end"
+            yield Finding("state-ends", "note", where, says, "leave it when its clip has ended, or hold its last pose")
+    for i, t in enumerate(build.project.locomotion.transitions):
+        always = holds_always(build, t.conditions)
+        words = sentence(t.conditions)
+        if always is False:
+            says = f"asks for {words}, which is never so"
+            yield Finding("condition-never", "warning", at_transition(build, i), says, "change its conditions")
+        elif always and t.start == ANYWHERE:
+            says = "is taken from anywhere, whatever else is so"
+            yield Finding("anywhere-always", "error", at_transition(build, i), says, "give it a condition")
+        elif always:
+            says = f"asks for {words}, which is always so" if t.conditions else "asks for nothing: it is taken at once"
+            yield Finding("condition-always", "warning", at_transition(build, i), says, "give it a condition")
+    yield from _shadowed(build)
+
+
+def reached(chart: Chart) -> set[str]:
+    """The states that can be the present one, whatever their groups remember, are told or draw."""
+    out: set[str] = set()
+    waiting = _into(chart, chart.locomotion.entry) if chart.known(chart.locomotion.entry) else {chart.entry or ""}
+    while waiting:
+        state = waiting.pop()
+        if state in out or state not in chart.states:
+            continue
+        out.add(state)
+        for _, t in chart.asked(state):
+            waiting |= _into(chart, t.to)
+    return out
+
+
+def _into(chart: Chart, target: str) -> set[str]:
+    """The states that may be entered for a state or group. What a group remembers was entered some other way."""
+    if target in chart.states:
+        return {target}
+    out: set[str] = set()
+    waiting, seen = [target], set()
+    while waiting:
+        name = waiting.pop()
+        if name in chart.states:
+            out.add(name)
+            continue
+        group = chart.groups.get(name)
+        if group is None or name in seen:
+            continue
+        seen.add(name)
+        there = chart.members[name]
+        waiting.append(group.default if group.default in there else next(iter(there), ""))
+        if group.enters in ("parameter", "pool"):
+            waiting += [c.state for c in group.choices if c.state in there]
+    return out
+
+
+def _leaves_at_end(chart: Chart, state: str) -> bool:
+    """Whether a state is left once its clip has ended, or by what its end brings with it."""
+    asked = [c.test for _, t in chart.asked(state) if t.start != ANYWHERE for c in t.conditions]
+    return any(test in ("section_ended", "clip_share", "time_here") for test in asked)
+
+
+def holds_always(build: CompiledProject, conditions: tuple[Condition, ...]) -> bool | None:
+    """Whether conditions always hold (True), never do (False), or it depends (None)."""
+    out: bool | None = True
+    left: dict[tuple[str, str], Range] = {}
+    for c in conditions:
+        low, high = left.get((c.test, c.name), _range(build, c))
+        whole = _range(build, c)
+        if c.op in ("<", "<="):
+            made = (low, min(high, c.value))
+            none = made[1] < low or (c.op == "<" and c.value <= low)
+            every = whole[1] < c.value or (c.op == "<=" and whole[1] <= c.value)
+        elif c.op in (">", ">="):
+            made = (max(low, c.value), high)
+            none = made[0] > high or (c.op == ">" and c.value >= high)
+            every = whole[0] > c.value or (c.op == ">=" and whole[0] >= c.value)
+        else:
+            inside = low <= c.value <= high and (not CONDITIONS[c.test].truth or c.value in (0.0, 1.0))
+            none = (c.op == "==" and not inside) or (c.op == "!=" and low == high == c.value)
+            made = (c.value, c.value) if c.op == "==" else (low, high)
+            made = (1.0 - c.value,) * 2 if c.op == "!=" and CONDITIONS[c.test].truth and inside else made
+            every = (c.op == "!=" and not inside) or (c.op == "==" and whole[0] == whole[1] == c.value)
+        if none:
+            return False
+        left[c.test, c.name] = made
+        out = out if every else None
+    return out
+
+
+def _range(build: CompiledProject, c: Condition) -> Range:
+    if CONDITIONS[c.test].truth:
+        return 0.0, 1.0
+    if c.test == "parameter":
+        found = next((p for p in build.project.locomotion.parameters if p.name == c.name), None)
+        if found is not None:
+            return (0.0, 1.0) if found.kind in ("momentary", "yes or no") else (found.low, found.high)
+    return RANGES.get(c.test, (-inf, inf))
+
+
+def _shadowed(build: CompiledProject) -> Iterator[Finding]:
+    """Transitions that an earlier one always forestalls: it asks for no more than they do."""
+    there = build.project.locomotion.transitions
+    for state in build.chart.states:
+        asked = build.chart.asked(state)
+        for n, (i, t) in enumerate(asked):
+            wants = set(t.conditions)
+            before = next((j for j, s in asked[:n] if set(s.conditions) <= wants), None)
+            # Told once: at the first state in which it happens.
+            first = next((s for s in build.chart.states if build.chart.within(s, t.start)), state)
+            if before is not None and wants and first == state:
+                earlier = there[before]
+                start = "anywhere" if earlier.start == ANYWHERE else earlier.start
+                says = f"is never taken: {start} → {earlier.to} asks for no more, and is asked before it"
+                do = "ask for more in the earlier one, or ask this one sooner"
+                yield Finding("transition-shadowed", "warning", at_transition(build, i), says, do)

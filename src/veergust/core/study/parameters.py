@@ -1,0 +1,69 @@
+"""Who sets a parameter, and who asks for it."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from dataclasses import dataclass
+
+from veergust.core.model import Action, Condition, Project
+
+ENDINGS = {"on_start": "start", "on_completed": "completed", "on_cancelled": "cancelled", "on_broken": "broken"}
+
+
+@dataclass(frozen=True)
+class Uses:
+    """In words, what sets a parameter and what asks for it."""
+
+    sets: tuple[str, ...]
+    asks: tuple[str, ...]
+
+
+def uses_of(project: Project, name: str) -> Uses:
+    """The uses of a parameter."""
+    return Uses(
+        tuple(dict.fromkeys(words for n, words in set_by(project) if n == name)),
+        tuple(dict.fromkeys(words for n, words in asked_by(project) if n == name)),
+    )
+
+
+def set_by(project: Project) -> Iterator[tuple[str, str]]:
+    """Every parameter that is set, and what sets it."""
+    for a in project.actions:
+        for field, words in ENDINGS.items():
+            for setting in getattr(a, field).parameters:
+                yield setting.setting, f"{a.name} ({words})"
+        for s in a.sections:
+            for e in s.events:
+                if e.kind == "parameter" and e.name:
+                    yield e.name, f"{a.name} › {s.name} (event on frame {e.tick})"
+
+
+def asked_by(project: Project) -> Iterator[tuple[str, str]]:
+    """Every parameter that is asked for, and what asks."""
+    there = project.locomotion
+    for t in there.transitions:
+        yield from _asked(t.conditions, f"{t.start} → {t.to}")
+    for g in there.groups:
+        if g.enters == "parameter" and g.parameter:
+            yield g.parameter, f"group {g.name}"
+    for s in there.states:
+        if s.blend:
+            for name in s.over:
+                yield name, f"blend of {s.name}"
+    for a in project.actions:
+        yield from _of_action(a)
+
+
+def _of_action(a: Action) -> Iterator[tuple[str, str]]:
+    yield from _asked(a.start.conditions, f"{a.name} (start)")
+    for exit_ in a.exits:
+        yield from _asked(exit_.conditions, f"{a.name} (exit)")
+    for s in a.sections:
+        for conditions in (*(g.conditions for g in s.gates), *(e.conditions for e in s.exits)):
+            yield from _asked(conditions, f"{a.name} › {s.name}")
+
+
+def _asked(conditions: tuple[Condition, ...], words: str) -> Iterator[tuple[str, str]]:
+    for c in conditions:
+        if c.test == "parameter":
+            yield c.name, words
