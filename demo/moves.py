@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import ground_moves
 from posing import GUARD, LEFT, RIGHT, Move, Step
 
 WALK_SPEED, RUN_SPEED = 1.2, 4.2
@@ -327,4 +328,5 @@ ALL = (
     hit_right,
     fall,
     drop,
+    *ground_moves.ALL,
 )

@@ -51,7 +51,8 @@ RIGHT = Step(0.0, -0.12, 0.30, -6.0)
 
 @dataclass
 class Move:
-    """A clip being authored: ``keys`` are (seconds, channels), ``left`` and ``right`` the feet."""
+    """A clip being authored: ``keys`` are (seconds, channels), ``left`` and ``right`` the feet; a lap of a loop goes
+    ``stride`` metres ahead and ``aside`` to the left."""
 
     name: str
     seconds: float
@@ -60,6 +61,7 @@ class Move:
     right: list[Step] = field(default_factory=lambda: [RIGHT])
     loop: bool = False
     stride: float = 0.0
+    aside: float = 0.0
     base: dict[str, float] = field(default_factory=lambda: dict(GUARD))
 
 
@@ -73,7 +75,7 @@ def _channel(move: Move, name: str, at: np.ndarray) -> np.ndarray:
     if len(times) == 1:
         return np.full(len(at), values[0])
     if move.loop:
-        rise = move.stride if name == "root.z" else 0.0
+        rise = {"root.z": move.stride, "root.x": move.aside}.get(name, 0.0)
         times = np.concatenate([times - move.seconds, times, times + move.seconds])
         values = np.concatenate([values - rise, values, values + rise])
         times, keep = np.unique(np.round(times, 6), return_index=True)
@@ -83,9 +85,9 @@ def _channel(move: Move, name: str, at: np.ndarray) -> np.ndarray:
 
 def _foot(move: Move, steps: list[Step], at: np.ndarray) -> np.ndarray:
     """x, z, yaw, pitch and height of one foot's ball over time, ``[F, 5]``."""
-    if move.loop and move.stride:
-        around = [Step(s.time + k * move.seconds, s.x, s.z + k * move.stride, s.yaw, s.pitch, s.high, s.arc)
-                  for k in (-1, 0, 1) for s in steps]  # fmt: skip
+    if move.loop and (move.stride or move.aside):
+        around = [Step(s.time + k * move.seconds, s.x + k * move.aside, s.z + k * move.stride, s.yaw, s.pitch, s.high,
+                       s.arc) for k in (-1, 0, 1) for s in steps]  # fmt: skip
     else:
         around = list(steps)
     around.sort(key=lambda s: s.time)

@@ -5,6 +5,7 @@ from __future__ import annotations
 from msgspec.structs import replace
 
 from figure import STAFF_BUTT, STAFF_TIP
+from ground_moves import ASIDE_SPEED, BACK_SPEED, GUARD_SPEED
 from moves import RUN_SPEED, WALK_SPEED
 from veergust.core.model import (
     Action,
@@ -20,12 +21,15 @@ from veergust.core.model import (
     Event,
     Exit,
     Expectation,
+    FeetToFloor,
     Fighter,
     Floor,
     Gate,
+    Group,
     Hitbox,
     Hold,
     Hurtbox,
+    Jump,
     Kept,
     Layer,
     Locomotion,
@@ -48,9 +52,12 @@ from veergust.core.model import (
 )
 
 FIGURE = "clips/figure.glb"
-LOOPS = ("idle", "walk", "run", "drop")
-GROUNDED = ("idle", "walk", "run")
+LOOPS = ("idle", "walk", "run", "drop", "guard_idle", "guard_ahead", "guard_back", "guard_left", "guard_right")
+GROUND = (*LOOPS, "leap", "land")
+GROUNDED = ("idle", "walk", "run", "on guard", "land")
 FRAME = Pin(to="frame")
+STAIR, STAIRS = 0.15, 6
+"""Steps of 15 cm, and as many as lead down to the boat landing."""
 
 
 def _limb(name: str, joint: str, to: tuple[float, float, float], radius: float) -> Hurtbox:
@@ -90,32 +97,64 @@ def rig() -> Rig:
 
 
 def locomotion() -> Locomotion:
-    def over(test: str, op: str, value: float) -> Condition:
-        return Condition(test=test, op=op, value=value)  # type: ignore[arg-type]
-
-    floor_gone = over("on_floor", "==", 0.0)
+    """Idle, walk and run; on guard, going all four ways while looking at the other; off the floor and back; a slide."""
+    floor_gone = _when("on_floor", "==", 0.0)
+    on_guard, let_go = Condition(test="held", name="guard"), Condition(test="released", name="guard")
+    ended = Condition(test="section_ended")
     return Locomotion(
         entry="idle",
+        groups=(Group(name="on the floor"), Group(name="on guard"), Group(name="in the air", default="drop")),
         states=(
-            State(name="idle", clip="idle"),
-            State(name="walk", clip="walk", matched=WALK_SPEED),
-            State(
-                name="run",
-                blend=(BlendPoint(clip="walk", speed=WALK_SPEED), BlendPoint(clip="run", speed=RUN_SPEED)),
-            ),
-            State(name="drop", clip="drop", band="air"),
+            State(name="idle", group="on the floor", clip="idle"),
+            State(name="walk", group="on the floor", over=("speed",),
+                  blend=(BlendPoint(clip="idle", at=(0.0,)), BlendPoint(clip="walk", at=(WALK_SPEED,)))),
+            State(name="run", group="on the floor", over=("speed",),
+                  blend=(BlendPoint(clip="walk", at=(WALK_SPEED,)), BlendPoint(clip="run", at=(RUN_SPEED,)))),
+            State(name="slide", action="Plank slide", clip="idle", turns="not"),
+            State(name="guard", group="on guard", clip="guard_idle", band="guard", turns="target", most=GUARD_SPEED),
+            State(name="guard walk", group="on guard", band="guard", turns="target", most=GUARD_SPEED,
+                  over=("direction", "speed"),
+                  blend=(BlendPoint(clip="guard_idle", at=(0.0, 0.0)),
+                         BlendPoint(clip="guard_ahead", at=(0.0, GUARD_SPEED)),
+                         BlendPoint(clip="guard_left", at=(90.0, ASIDE_SPEED)),
+                         BlendPoint(clip="guard_back", at=(180.0, BACK_SPEED)),
+                         BlendPoint(clip="guard_right", at=(-90.0, ASIDE_SPEED)))),
+            State(name="rise", group="in the air", clip="leap", plays="hold", band="air"),
+            State(name="drop", group="in the air", clip="drop", band="air"),
+            State(name="land", group="on the floor", clip="land", plays="once"),
         ),
         transitions=(
-            Transition(start="*", to="drop", conditions=(floor_gone,), ticks=6),
-            Transition(start="drop", to="idle", conditions=(over("on_floor", "==", 1.0),), ticks=8),
-            Transition(start="idle", to="walk", conditions=(over("speed", ">", 0.2),), ticks=8),
-            Transition(start="walk", to="run", conditions=(over("speed", ">", 2.2),), ticks=12),
-            Transition(start="run", to="walk", conditions=(over("speed", "<", 1.9),), ticks=14),
-            Transition(start="walk", to="idle", conditions=(over("speed", "<", 0.15),), ticks=10),
+            Transition(start="*", to="rise", conditions=(Condition(test="jumped"),), ticks=3),
+            Transition(start="*", to="in the air", conditions=(floor_gone,), ticks=6),
+            Transition(start="rise", to="drop", conditions=(_when("rising", "<", 0.0),), ticks=8),
+            Transition(start="in the air", to="run", conditions=(_when("on_floor", "==", 1.0), _when("speed", ">", 2.2)), ticks=6, enters="foot"),
+            Transition(start="in the air", to="land", conditions=(_when("on_floor", "==", 1.0),), ticks=3),
+            Transition(start="land", to="walk", conditions=(_when("wanted_speed", ">", 0.2), _when("clip_share", ">", 0.3)), ticks=8),
+            Transition(start="land", to="idle", conditions=(ended,), ticks=6),
+            Transition(start="on the floor", to="on guard", conditions=(on_guard,), ticks=8, enters="foot"),
+            Transition(start="on guard", to="walk", conditions=(let_go, _when("speed", ">", 0.2)), ticks=8, enters="phase"),
+            Transition(start="on guard", to="idle", conditions=(let_go,), ticks=8),
+            Transition(start="guard", to="guard walk", conditions=(_when("speed", ">", 0.1),), ticks=6),
+            Transition(start="guard walk", to="guard", conditions=(_when("speed", "<", 0.08),), ticks=8),
+            Transition(start="idle", to="walk", conditions=(_when("speed", ">", 0.1),), ticks=6),
+            Transition(start="walk", to="run", conditions=(_when("speed", ">", 2.2),), ticks=12),
+            Transition(start="walk", to="idle", conditions=(_when("speed", "<", 0.08),), ticks=10),
+            Transition(start="run", to="slide", conditions=(Condition(test="pressed", name="slide"),), ticks=3),
+            Transition(start="run", to="walk", conditions=(_when("speed", "<", 1.9),), ticks=14),
+            Transition(start="slide", to="idle", conditions=(ended,), ticks=4),
         ),
         walk_speed=WALK_SPEED,
         run_speed=RUN_SPEED,
-    )
+        braking=12.0,
+        spot_turn_rate=540.0,
+        falling=14.0,
+        jump=Jump(command="jump", height=0.9, tap=0.4),
+        feet=FeetToFloor(weight=1.0),
+    )  # fmt: skip
+
+
+def _when(test: str, op: str, value: float) -> Condition:
+    return Condition(test=test, op=op, value=value)  # type: ignore[arg-type]
 
 
 def _shaft(low: float, high: float, radius: float) -> Hitbox:
@@ -342,6 +381,25 @@ def duck_roll() -> Action:
     )
 
 
+def plank_slide() -> Action:
+    """Run by the locomotion state of that name, and by nothing else; over an edge it ends, and the body flies on."""
+    return Action(
+        name="Plank slide",
+        group="Evade",
+        sections=(
+            Section(
+                name="Slide",
+                cuts=(Cut(clip="slide", start=0.0, end=1.05),),
+                exits=(_floor_gone(63), Exit(start=30, end=63, kind="cancel", command="dodge", to="Duck roll")),
+                holds=(Hold(start=0, end=63, setting="feet", value=0.0),),
+                events=(Event(tick=9, name="dust", mount="foot R"),),
+            ),
+        ),
+        blend_in=3,
+        blend_out=8,
+    )
+
+
 def _reel(side: str) -> Action:
     return Action(
         name=f"Reel {side}",
@@ -368,6 +426,18 @@ def stage() -> Stage:
         name="Quay, near the edge",
         floors=(
             Floor(name="quay", low=(-6.0, -3.0), high=(4.6, 3.0)),
+            Floor(name="wet plank", low=(4.6, -2.5), high=(6.4, -1.8)),
+            *(
+                Floor(
+                    name=f"stair {i + 1}",
+                    low=(-4.4, 3.0 + 0.32 * i),
+                    high=(-2.6, 3.0 + 0.32 * (i + 1)),
+                    height=-STAIR * (i + 1),
+                )
+                for i in range(STAIRS - 1)
+            ),
+            Floor(name="landing", low=(-6.0, 3.0 + 0.32 * (STAIRS - 1)), high=(3.0, 7.5), height=-STAIR * STAIRS),
+            Floor(name="ramp", low=(0.2, 3.0), high=(2.2, 5.4), height=0.0, rise=-STAIR * STAIRS, along="z"),
             Floor(name="river bed", low=(-40, -40), high=(40, 40), height=-4.0),
         ),
         posts=(Post(name="mooring post", position=(-2.6, 0.0, 0.0), radius=0.14, height=1.15),),
@@ -422,7 +492,7 @@ def project(seconds: dict[str, float]) -> Project:
             animation=name,
             loop=name in LOOPS,
             root=RootUse(),
-            tags=("ground",) if name in LOOPS else ("staff",) if "staff" in name or name == "overhead" else ("body",),
+            tags=("ground",) if name in GROUND else ("staff",) if "staff" in name or name == "overhead" else ("body",),
         )
         for name in seconds
     )
@@ -432,7 +502,7 @@ def project(seconds: dict[str, float]) -> Project:
         clips=clips,
         locomotion=locomotion(),
         layers=(
-            Layer(name="Body", scope=("idle", "walk", "run"), outside="finish"),
+            Layer(name="Body", scope=("idle", "walk", "run", "on guard", "land", "slide"), outside="finish"),
             Layer(name="Reactions"),
         ),
         masks=(Mask(name="whole body"), Mask(name="upper body", joint="waist", feather=1)),
@@ -442,6 +512,9 @@ def project(seconds: dict[str, float]) -> Project:
             Command(name="light", keys=("A",)),
             Command(name="thrust", keys=("S",)),
             Command(name="brace", keys=("G",)),
+            Command(name="guard", keys=("V",)),
+            Command(name="jump", keys=("E",)),
+            Command(name="slide", keys=("C",)),
         ),
         actions=(
             low_sweep(),
@@ -449,6 +522,7 @@ def project(seconds: dict[str, float]) -> Project:
             overhead_hook(),
             braced_charge(),
             duck_roll(),
+            plank_slide(),
             *(_reel(s) for s in ("front", "back", "left", "right")),
             fall(),
         ),

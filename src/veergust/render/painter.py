@@ -11,6 +11,7 @@ import numpy as np
 from veergust.core.model import Floor
 from veergust.core.motion.figure import Mesh
 from veergust.core.motion.quat import Array
+from veergust.core.play.body.floors import floor_at, height_at
 from veergust.core.scene.camera import Camera
 from veergust.core.scene.things import Body, Scene
 from veergust.look import Look, rgb
@@ -131,14 +132,16 @@ class Painter:
             opacity=opacity,
         )
         for floor in sorted(floors, key=lambda f: f.height):
-            (x0, z0), (x1, z1), y = floor.low, floor.high, floor.height
-            top = [(x0, y, z0), (x1, y, z0), (x0, y, z1), (x1, y, z0), (x1, y, z1), (x0, y, z1)]
-            deep = y - 0.22
+            (x0, z0), (x1, z1) = floor.low, floor.high
+            rim = {(x, z): (x, height_at(floor, x, z), z) for x in (x0, x1) for z in (z0, z1)}
+            top = [rim[at] for at in ((x0, z0), (x1, z0), (x0, z1), (x1, z0), (x1, z1), (x0, z1))]
+            deep = min(y for _, y, _ in rim.values()) - 0.22
             sides = []
             for (ax, az), (bx, bz) in (
                 ((x0, z1), (x1, z1)), ((x1, z1), (x1, z0)), ((x1, z0), (x0, z0)), ((x0, z0), (x0, z1))
             ):  # fmt: skip
-                sides += [(ax, y, az), (bx, y, bz), (ax, deep, az), (bx, y, bz), (bx, deep, bz), (ax, deep, az)]
+                a, b, low = rim[ax, az], rim[bx, bz], (ax, deep, az)
+                sides += [a, b, low, b, (bx, deep, bz), low]
             self._triangles(self.floor_program, np.array(top, "f4"))
             self._wash(np.array(sides), (*rgb(look.floor_line), opacity), seen)
 
@@ -231,18 +234,15 @@ class Painter:
         if self.mesh_array is None:
             return
         place = body.joints[0, :3, 3]
-        under = [
-            f.height
-            for f in floors
-            if f.low[0] <= place[0] <= f.high[0] and f.low[1] <= place[2] <= f.high[1] and f.height <= place[1] + 0.3
-        ]
-        if not under:
+        x, y, z = (float(v) for v in place)
+        under = floor_at(floors, x, y, z, 0.3)
+        if under is None:
             return
         self._joints(body)
         self._set(
             self.body_program,
             seen=seen,
-            flatten=(1.0, max(under), 0.0, 0.0),
+            flatten=(1.0, height_at(under, x, z), 0.0, 0.0),
             ink=rgb(look.floor_line),
             flat_ink=1.0,
             opacity=1.0,

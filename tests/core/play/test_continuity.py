@@ -88,7 +88,7 @@ def look(build: CompiledProject, script: dict[int, list[Input]], ticks: int, bro
 def fades(build: CompiledProject, fighter: FighterState, before: dict[int, float]) -> tuple[Array, dict[int, float]]:
     """How far each joint is brought by what fades, at most ``[J]``: the step of each weight times what it brings to."""
     bones = build.assets.skeleton
-    shown = [state_pose(build, fighter, g.state, g.phase) for g in fighter.locomotion]
+    shown = [state_pose(build, fighter, g.state, g.phase, g.at) for g in fighter.locomotion]
     states = [forward(bones, *_of(pose))[0, :, :3, 3] for pose in shown]
     out = np.zeros(len(bones))
     for under, over, g in zip(states, states[1:], fighter.locomotion[1:]):

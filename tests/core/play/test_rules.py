@@ -237,7 +237,7 @@ def test_on_the_run_nobody_stops_dead(momentum: Any, quay: Project, assets: Asse
 def test_on_an_ending_locomotion_goes_on_with_the_speed_the_body_had(quay: Project, assets: Assets) -> None:
     roll = replace(action(quay, "Duck roll"), name="Cut off", sections=(section("dodge_roll", 0.3),), blend_in=0)
     project = alone(adding(quay, roll), floors=FLOOR)
-    records = run(project, assets, {0: [Input(OSSA, action="Cut off")]}, 40)
+    records = run(project, assets, {0: [Input(OSSA, action="Cut off")]}, 90)
     way = np.diff([r.fighter(OSSA).position[0] for r in records]) * 60
     last = next(i for i, r in enumerate(records[1:]) if not plays(r))
     assert way[last] > 2.0

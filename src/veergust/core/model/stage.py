@@ -8,12 +8,17 @@ from veergust.core.model.base import Amount, Degrees, Metres, Place, Size, Value
 
 
 class Floor(Value, frozen=True):
-    """A level rectangle of floor: x and z from ``low`` to ``high`` at ``height`` (m). Its rim is a ledge."""
+    """A rectangle of floor: x and z from ``low`` to ``high`` at ``height`` (m). Its rim is a ledge.
+
+    A ramp's far end along x or z is ``rise`` higher (or lower, below 0).
+    """
 
     name: str = "floor"
     low: tuple[Metres, Metres] = (-10.0, -10.0)
     high: tuple[Metres, Metres] = (10.0, 10.0)
     height: Metres = 0.0
+    rise: Metres = 0.0
+    along: Literal["x", "z"] = "x"
 
 
 class Post(Value, frozen=True):

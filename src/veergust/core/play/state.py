@@ -13,6 +13,7 @@ from veergust.core.motion.quat import Array
 from veergust.core.motion.skeleton import Pose
 from veergust.core.play.compiled.action import CompiledAction, CompiledSection
 from veergust.core.play.flow.pick import REMEMBERED
+from veergust.core.play.pose.footholds import NO_FOOTING, Footing
 
 EndKind = Literal["completed", "cancelled", "broken", "out of scope"]
 
@@ -116,13 +117,15 @@ class Voice:
 
 @dataclass(frozen=True)
 class LocomotionVoice:
-    """A locomotion state being played: its phase in cycles, and how far its crossfade has come."""
+    """A locomotion state being played: its phase in cycles, how far its crossfade has come, and where among its points
+    a blend stands (None: where the body is)."""
 
     state: str
     phase: float = 0.0
     age: int = 0
     blend: int = 0
     ease: str = "smooth"
+    at: tuple[float, ...] | None = None
 
 
 @dataclass(frozen=True)
@@ -155,7 +158,8 @@ class FighterState:
     ``turning`` is how fast it turned (degrees/s), ``wanted`` how fast the stick wants it to go (m/s), ``above`` how
     high (m) it is over the floor below, ``off_floor`` for how many ticks it has had none, ``jumping`` that it has
     jumped, ``rose`` ticks ago. ``last_in`` are the states last left of each group, ``taken`` the last transitions,
-    ``endings`` how actions ended on this tick, ``by_hand`` measures that the tester holds.
+    ``endings`` how actions ended on this tick, ``by_hand`` measures that the tester holds, ``footing`` is
+    where its feet stand.
     """
 
     setup: FighterSetup
@@ -182,6 +186,7 @@ class FighterState:
     taken: tuple[Taken, ...] = ()
     endings: tuple[str, ...] = ()
     by_hand: tuple[tuple[str, float], ...] = ()
+    footing: Footing = NO_FOOTING
     health: float = 100.0
     down: bool = False
     frozen: int = 0

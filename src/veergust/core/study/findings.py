@@ -50,10 +50,11 @@ def led_from(action: Action) -> frozenset[tuple[str, str]]:
 
 
 def never_started(build: CompiledProject, led: frozenset[tuple[str, str]]) -> Iterator[Finding]:
-    """Actions without a command that no exit (``led``: what all of them lead to), pool or reaction leads to."""
+    """Actions without a command that no exit (``led``: what all lead to), pool, reaction or state leads to."""
     project = build.project
     there = {name for kind, name in led if kind == "action"}
     there |= {r.action for r in project.reactions} | {item.name for pool in project.pools for item in pool.items}
+    there |= {s.action for s in project.locomotion.states}
     tags = {name for kind, name in led if kind == "tag"}
     for action in project.actions:
         if not action.start.commands and action.name not in there and not tags & set(action.tags):

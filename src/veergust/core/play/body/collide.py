@@ -14,8 +14,8 @@ import numpy as np
 
 from veergust.core.model import Floor
 from veergust.core.motion.quat import Array
+from veergust.core.play.body.floors import STEP_UP, floor_at, height_at, inside
 
-STEP_UP = 0.25
 GAP = 1e-7
 SLIDES = 5
 
@@ -75,16 +75,10 @@ def sweep(position: Array, step: Array, radius: float, floors: tuple[Floor, ...]
     return Swept(np.array([x, y, z]), tuple(walls), height is not None)
 
 
-def inside(floor: Floor, x: float, z: float) -> bool:
-    """Whether a point lies over a floor."""
-    return floor.low[0] <= x <= floor.high[0] and floor.low[1] <= z <= floor.high[1]
-
-
 def floor_under(floors: tuple[Floor, ...], position: Array) -> Floor | None:
     """The highest floor under a point, not counting floors more than a step above it."""
     x, y, z = (float(v) for v in position)
-    below = [f for f in floors if f.height <= y + STEP_UP and inside(f, x, z)]
-    return max(below, key=lambda f: f.height, default=None)
+    return floor_at(floors, x, y, z)
 
 
 def _landing(way: list[tuple[float, float, float]], y0: float, dy: float, floors: tuple[Floor, ...]) -> float | None:
@@ -93,13 +87,21 @@ def _landing(way: list[tuple[float, float, float]], y0: float, dy: float, floors
     if dy >= 0.0:
         return None
     for floor in floors:
-        when = (floor.height - y0) / dy
-        # A floor a body stands on is met at once; one a little above its feet is stepped on.
-        if floor.height > y0 and floor.height <= y0 + STEP_UP:
-            when = 0.0
-        if 0.0 <= when <= 1.0 and when < best and inside(floor, *_on_way(way, when)):
-            best, height = when, floor.height
+        when = _meets(way, y0, dy, floor)
+        if when is not None and when < best:
+            best, height = when, height_at(floor, *_on_way(way, when))
     return height
+
+
+def _meets(way: list[tuple[float, float, float]], y0: float, dy: float, floor: Floor) -> float | None:
+    """When (0…1) a falling body meets a floor. One it stands on, or a little above its feet, is met at once."""
+    for (a, ax, az), (b, bx, bz) in zip(way, way[1:]):
+        over, under = height_at(floor, ax, az), height_at(floor, bx, bz)
+        gap, later = y0 + dy * a - over, y0 + dy * b - under
+        when = a if -STEP_UP <= gap <= 0.0 else a + (b - a) * gap / (gap - later) if gap > 0.0 >= later else None
+        if when is not None and inside(floor, *_on_way(way, when)):
+            return when
+    return None
 
 
 def _on_way(way: list[tuple[float, float, float]], when: float) -> tuple[float, float]:
@@ -128,10 +130,11 @@ def _hits(
         if hit is not None and disc.low < y + dy * hit[0] < disc.high:
             out.append(hit)
     for floor in floors:
-        if floor.height <= min(y, y + dy) + STEP_UP:
+        if max(floor.height, floor.height + floor.rise) <= min(y, y + dy) + STEP_UP:
             continue
         hit = _rectangle(x, z, dx, dz, floor, radius)
-        if hit is not None and floor.height > y + dy * hit[0] + STEP_UP:
+        # A ramp is a wall only where its side is higher than a step.
+        if hit is not None and height_at(floor, x + dx * hit[0], z + dz * hit[0]) > y + dy * hit[0] + STEP_UP:
             out.append(hit)
     return out
 

@@ -13,11 +13,11 @@ from veergust.core.model import Drive, Locomotion
 from veergust.core.motion.blend import ease
 from veergust.core.motion.quat import Array
 from veergust.core.play.body.collide import Disc, floor_under, sweep
+from veergust.core.play.body.floors import STEP_UP, height_at
 from veergust.core.play.compiled.project import CompiledProject
 from veergust.core.play.compiled.trajectory import slowed
 from veergust.core.play.state import FighterState, Voice, go_on
 
-SNAP = 0.03
 SLOW = 0.3
 """Below this speed (m/s) a body turns on the spot."""
 FLAT = np.array([1.0, 0.0, 1.0])
@@ -241,9 +241,11 @@ def settle(build: CompiledProject, fighter: FighterState) -> bool:
     """Keep the body on the floor or let it fall; true when it was put back after falling out of the stage."""
     stage = build.project.stage
     floor = floor_under(stage.floors, fighter.position)
-    height = floor.height if floor else -np.inf
+    x, _, z = (float(v) for v in fighter.position)
+    height = height_at(floor, x, z) if floor else -np.inf
+    snap = STEP_UP if fighter.grounded and fighter.velocity[1] <= 0.0 else 0.0
     rises = fighter.jumping and fighter.velocity[1] > 0.0
-    if not rises and fighter.position[1] <= height + (SNAP if fighter.grounded else 0.0):
+    if not rises and fighter.position[1] <= height + snap:
         fighter.position = np.array([fighter.position[0], height, fighter.position[2]])
         fighter.velocity = fighter.velocity * FLAT
         fighter.grounded = True

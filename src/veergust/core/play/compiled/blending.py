@@ -29,6 +29,7 @@ class BlendSpace:
         self.polar = set(self.over) == set(FLAT)
         points = [self.place(p.at) for p in state.blend]
         self._round = self.over == ("direction",)
+        self._way = np.ones(1)
         self._line: list[tuple[float, int]] = []
         self._triangles: list[tuple[tuple[int, ...], Array, Array]] = []
         self._rim: list[tuple[int, int]] = []
@@ -46,6 +47,13 @@ class BlendSpace:
         named = dict(zip(self.over, values))
         turn = radians(named["direction"])
         return named["speed"] * sin(turn), named["speed"] * cos(turn)
+
+    def nearer(self, place: tuple[float, ...], values: Sequence[float], share: float) -> tuple[float, ...]:
+        """A share of the way from a place to that of ``values``; round the shorter way where there is one."""
+        to = self.place(values)
+        if self._round:
+            return (place[0] + ((to[0] - place[0] + ROUND / 2) % ROUND - ROUND / 2) * share,)
+        return tuple(a + (b - a) * share for a, b in zip(place, to))
 
     def _lay(self, points: Array) -> None:
         # Asked for only by who blends over two: what plays starts without SciPy.
@@ -68,9 +76,12 @@ class BlendSpace:
 
     def weights(self, values: Sequence[float]) -> Weights:
         """The weights at the values of what is blended over."""
+        return self.weights_at(self.place(values))
+
+    def weights_at(self, place: tuple[float, ...]) -> Weights:
+        """The weights at a place, as ``place`` gives it."""
         if not len(self._points):
             return []
-        place = self.place(values)
         if self._line:
             at = float(np.dot(place, self._way)) if len(self.over) == 2 else place[0]
             return _on_circle(self._line, at) if self._round else _on_line(self._line, at)

@@ -29,6 +29,7 @@ from veergust.core.motion import quat
 from veergust.core.motion.blend import mask_weights
 from veergust.core.motion.feet import hips_of
 from veergust.core.motion.figure import Assets
+from veergust.core.motion.legs import Leg, legs_of
 from veergust.core.motion.quat import Array
 from veergust.core.motion.track import Roots
 from veergust.core.play.compiled.action import CompiledAction, CompiledSection
@@ -151,6 +152,11 @@ class CompiledProject:
     def blend_spaces(self) -> dict[str, BlendSpace]:
         """The weights of every state that blends, by its name."""
         return {s.name: BlendSpace(s) for s in self.project.locomotion.states if s.blend}
+
+    @cached_property
+    def legs(self) -> tuple[Leg, ...]:
+        """The figure's legs, for what lays its feet on the floor."""
+        return legs_of(self.assets.skeleton)
 
     @cached_property
     def momentary(self) -> tuple[str, ...]:

@@ -21,12 +21,16 @@ from veergust.core.play.locomotion.playing import (
     fitting_phase,
     loops,
     moves,
+    nearer,
     own_phase,
     parts_of,
 )
 from veergust.core.play.rules.conditions import holds
 from veergust.core.play.rules.starting import start
 from veergust.core.play.state import FighterState, LocomotionVoice, Taken, end
+
+HALVES = 0.06
+"""A blend comes half way nearer to where the body is in so many seconds."""
 
 
 @dataclass(frozen=True)
@@ -49,8 +53,13 @@ def advance(build: CompiledProject, fighter: FighterState, asking: Asking) -> No
     voices = []
     for v in fighter.locomotion:
         state = build.states.get(v.state)
-        step = cycles(build, fighter, state, v.phase) / rate if state is not None else 1.0 / rate
-        voices.append(replace(v, age=v.age + 1, phase=v.phase + step))
+        if state is None:
+            voices.append(replace(v, age=v.age + 1, phase=v.phase + 1.0 / rate))
+            continue
+        # What is blended over may change at once; the blend goes after it, so that no foot is torn away.
+        at = nearer(build, fighter, state, v.at, 1.0 - 0.5 ** (1.0 / (rate * HALVES)))
+        step = cycles(build, fighter, state, v.phase, at) / rate
+        voices.append(replace(v, age=v.age + 1, phase=v.phase + step, at=at))
     full = max((i for i, v in enumerate(voices) if v.age > v.blend), default=0)
     fighter.locomotion = tuple(voices[full:])
 

@@ -24,13 +24,30 @@ Part = tuple[LocomotionClip, float, float]
 """A clip, its weight, and the speed (m/s) at which its feet stand (0: it does not say)."""
 
 
-def parts_of(build: CompiledProject, body: Moving, state: State) -> list[Part]:
+Place = tuple[float, ...] | None
+"""Where a blend stands among its points; None: where the body is."""
+
+
+def parts_of(build: CompiledProject, body: Moving, state: State, at: Place = None) -> list[Part]:
     """The clips of a state that show, with weight and speed."""
     if not state.blend:
         return [(build.locomotion_clip(state.clip), 1.0, state.matched)]
     space = build.blend_spaces[state.name]
-    found = space.weights([measured(body, name) for name in space.over])
+    found = space.weights_at(at) if at is not None else space.weights(values_of(body, state))
     return [(build.locomotion_clip(state.blend[i].clip), w, point_speed(build, state, i)) for i, w in found]
+
+
+def values_of(body: Moving, state: State) -> list[float]:
+    """What a state's blend is over, as it is now."""
+    return [measured(body, name) for name in state.over[:2]]
+
+
+def nearer(build: CompiledProject, body: Moving, state: State, at: Place, share: float) -> Place:
+    """Where a blend stands a tick on: by a ``share`` nearer to where the body is."""
+    if not state.blend:
+        return None
+    space, values = build.blend_spaces[state.name], values_of(body, state)
+    return space.place(values) if at is None else space.nearer(at, values, share)
 
 
 def point_speed(build: CompiledProject, state: State, index: int) -> float:
@@ -70,11 +87,11 @@ def phase_at(state: State, clip: LocomotionClip, own: float) -> float:
     return own
 
 
-def cycles(build: CompiledProject, body: Moving, state: State, phase: float) -> float:
+def cycles(build: CompiledProject, body: Moving, state: State, phase: float, place: Place = None) -> float:
     """How many phases a second a state goes on by: as fast as the feet have to, to stand while the body goes."""
     seconds = stride = 0.0
     speed = measured(body, "speed")
-    for clip, weight, at in parts_of(build, body, state):
+    for clip, weight, at in parts_of(build, body, state, place):
         beat = clip.beat if loops(state, clip) else None
         length = clip.seconds * (beat.slope(phase) if beat is not None else 1.0)
         seconds += weight * length
@@ -84,14 +101,14 @@ def cycles(build: CompiledProject, body: Moving, state: State, phase: float) -> 
     return min(max(speed / stride, SLOWEST / seconds), FASTEST / seconds)
 
 
-def state_pose(build: CompiledProject, body: Moving, name: str, phase: float) -> Pose:
+def state_pose(build: CompiledProject, body: Moving, name: str, phase: float, place: Place = None) -> Pose:
     """The pose of a locomotion state about the body."""
     state = build.states.get(name)
     if state is None:
         return build.assets.skeleton.rest_pose()
     pose: Pose | None = None
     whole = 0.0
-    for clip, weight, _ in parts_of(build, body, state):
+    for clip, weight, _ in parts_of(build, body, state, place):
         over = clip.at(own_phase(state, clip, phase), loops(state, clip))
         whole += weight
         pose = over if pose is None else mix(pose, over, weight / whole)

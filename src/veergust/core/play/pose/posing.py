@@ -16,6 +16,7 @@ from veergust.core.motion.quat import Array
 from veergust.core.motion.skeleton import Pose, forward
 from veergust.core.play.compiled.project import CompiledProject
 from veergust.core.play.locomotion.playing import state_pose
+from veergust.core.play.pose.footing import laid, step
 from veergust.core.play.state import FighterState, Voice
 
 
@@ -56,9 +57,9 @@ def voice_pose(voice: Voice) -> tuple[Pose, Voice]:
 def locomotion_pose(build: CompiledProject, fighter: FighterState) -> Pose:
     """The pose of locomotion: its state, over the states it comes from while they fade."""
     first, *rest = fighter.locomotion
-    pose = state_pose(build, fighter, first.state, first.phase)
+    pose = state_pose(build, fighter, first.state, first.phase, first.at)
     for voice in rest:
-        over = state_pose(build, fighter, voice.state, voice.phase)
+        over = state_pose(build, fighter, voice.state, voice.phase, voice.at)
         pose = mix(pose, over, ease(voice.ease, voice.age / (voice.blend + 1)))
     return pose
 
@@ -86,6 +87,16 @@ def final_pose(build: CompiledProject, fighter: FighterState) -> Pose:
     return pose if pose is not None else build.assets.skeleton.rest_pose()
 
 
+def left_to_locomotion(build: CompiledProject, fighter: FighterState, joint: int) -> float:
+    """How much of a joint the actions over locomotion leave to it."""
+    left = 1.0
+    for i, voice in enumerate(fighter.voices):
+        layer = build.layers.get(voice.layer)
+        if layer is not None and layer.mode == "override":
+            left *= 1.0 - voice_weight(fighter.voices, i) * float(build.masks[voice.layer][joint])
+    return max(left, 0.0)
+
+
 def covered(build: CompiledProject, fighter: FighterState) -> bool:
     """Whether the lowest action hides locomotion wholly."""
     for i, voice in enumerate(fighter.voices):
@@ -107,13 +118,22 @@ def body_matrix(position: Array, facing: float) -> Array:
 def place_pose(build: CompiledProject, fighter: FighterState) -> None:
     """Work out the pose, and the joints in the body's frame, keeping the last ones for the sweep."""
     fighter.joints_before = fighter.joints
-    fighter.pose = final_pose(build, fighter)
-    fighter.joints = forward(build.assets.skeleton, fighter.pose.rotation, fighter.pose.translation)[0]
+    _worked_out(build, fighter, on=True)
     if fighter.joints_before is None:
         fighter.joints_before = fighter.joints
 
 
 def pose_again(build: CompiledProject, fighter: FighterState) -> None:
     """Work out the pose once more on the same tick, after what plays has changed."""
-    fighter.pose = final_pose(build, fighter)
-    fighter.joints = forward(build.assets.skeleton, fighter.pose.rotation, fighter.pose.translation)[0]
+    _worked_out(build, fighter, on=False)
+
+
+def _worked_out(build: CompiledProject, fighter: FighterState, *, on: bool) -> None:
+    """The pose of the layers, and the corrections after them, which go ``on`` by a tick or stay as they are."""
+    pose = final_pose(build, fighter)
+    fighter.pose = pose
+    fighter.joints = forward(build.assets.skeleton, pose.rotation, pose.translation)[0]
+    if build.project.locomotion.feet.weight > 0.0:
+        if on:
+            step(build, fighter, lambda joint: left_to_locomotion(build, fighter, joint))
+        fighter.pose, fighter.joints = laid(build, fighter, pose, fighter.joints)
