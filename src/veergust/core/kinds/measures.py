@@ -65,7 +65,7 @@ MEASURES: dict[str, Measure] = {
     "wanted speed": Measure("wanted speed", "m/s", 0.0, 6.0, lambda b: b.wanted),
     "turn rate": Measure("turn rate", "°/s", -720.0, 720.0, lambda b: b.turning),
     "rising": Measure("rising", "m/s", -12.0, 12.0, lambda b: float(b.velocity[1])),
-    "above the floor": Measure("height over the floor", "m", 0.0, 4.0, lambda b: b.above),
+    "above the floor": Measure("over the floor", "m", 0.0, 4.0, lambda b: b.above),
 }
 """By the name that a blend has for them. Any other name is a parameter's."""
 

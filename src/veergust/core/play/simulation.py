@@ -199,7 +199,10 @@ class Simulation:
                 let_go.append(i.command)
                 held.discard(i.command)
             elif i.parameter:
-                f.set_parameter(i.parameter, i.number)
+                f.set_parameter(i.parameter, i.number or 0.0)
+            elif i.by_hand:
+                rest = [row for row in f.by_hand if row[0] != i.by_hand]
+                f.by_hand = (*rest, (i.by_hand, i.number)) if i.number is not None else tuple(rest)
         size = min(hypot(*f.stick), 1.0)
         f.wanted = 0.0 if f.down else size * top_speed(self.build, f)
         f.held, f.pressed, f.let_go = tuple(sorted(held)), tuple(pressed), tuple(let_go)

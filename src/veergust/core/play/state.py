@@ -23,7 +23,7 @@ class Input:
     """One input on a tick: a command pressed or let go, or the stick (``axis`` ``move``, world x and z).
 
     ``action`` asks for an action by name, whatever its start rule says, from ``section`` on (its entry when empty);
-    ``parameter`` is set to ``number``.
+    ``parameter`` is set to ``number``; the measure or parameter ``by_hand`` is held at it, or let go (None).
     """
 
     fighter: str
@@ -34,7 +34,8 @@ class Input:
     action: str = ""
     section: str = ""
     parameter: str = ""
-    number: float = 0.0
+    by_hand: str = ""
+    number: float | None = 0.0
 
 
 @dataclass(frozen=True)

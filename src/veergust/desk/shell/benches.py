@@ -15,6 +15,7 @@ from veergust.desk.shell.document import Document
 
 if TYPE_CHECKING:
     from veergust.desk.clips.bench import ClipsBench
+    from veergust.desk.ground.bench import GroundBench
     from veergust.desk.sheet.bench import SheetBench
     from veergust.desk.shell.window import Window
     from veergust.desk.spar.bench import SparBench
@@ -64,6 +65,7 @@ BENCHES = {
     kind.name: kind
     for kind in (
         BenchKind("Clips", "show_clips", "veergust.desk.clips.bench", "ClipsBench"),
+        BenchKind("Ground", "show_ground", "veergust.desk.ground.bench", "GroundBench"),
         BenchKind("Sheet", "show_sheet", "veergust.desk.sheet.bench", "SheetBench"),
         BenchKind("Spar", "show_spar", "veergust.desk.spar.bench", "SparBench"),
     )
@@ -109,6 +111,11 @@ class BenchDoors(Base):
     def clips(self) -> ClipsBench:
         """The Clips bench."""
         return cast("ClipsBench", self.bench_of("Clips"))
+
+    @property
+    def ground(self) -> GroundBench:
+        """The Ground bench."""
+        return cast("GroundBench", self.bench_of("Ground"))
 
     @property
     def sheet(self) -> SheetBench:

@@ -5,13 +5,15 @@ from __future__ import annotations
 from dataclasses import dataclass
 from typing import Literal
 
-Where = Literal["everywhere", "actions", "sheet", "clips", "pose", "spar"]
+Where = Literal["everywhere", "actions", "sheet", "clips", "pose", "ground", "drive", "spar"]
 PLACES: dict[Where, str] = {
     "everywhere": "everywhere",
     "actions": "on the list of actions",
     "sheet": "on the sheet",
     "clips": "on Clips",
     "pose": "on the page *Pose*",
+    "ground": "on Ground",
+    "drive": "on the stage of Ground",
     "spar": "on Spar",
 }
 """Where keys hold, as it is called on the help page."""
@@ -45,6 +47,7 @@ TABLE = (
     DeskCommand("undo", ("Ctrl+Z",), "everywhere", "take the last step back"),
     DeskCommand("redo", ("Ctrl+Y", "Ctrl+Shift+Z"), "everywhere", "make it again"),
     DeskCommand("show_clips", ("Ctrl+1",), "everywhere", "go to Clips"),
+    DeskCommand("show_ground", ("Ctrl+2",), "everywhere", "go to the Ground"),
     DeskCommand("show_sheet", ("Ctrl+3",), "everywhere", "go to the Sheet"),
     DeskCommand("show_spar", ("Ctrl+6",), "everywhere", "go to Spar"),
     DeskCommand("new_action", ("Ctrl+Shift+N",), "everywhere", "make an action of a clip"),
@@ -103,6 +106,19 @@ TABLE = (
     DeskCommand("remove_key", ("Del",), "pose", "take the key away"),
     DeskCommand("copy_pose", ("Ctrl+C", "Ctrl+V"), "pose", "copy, paste"),
     DeskCommand("next_key", ("Ctrl+Left", "Ctrl+Right"), "pose", "go from key to key"),
+    DeskCommand("other_tag", ("Left", "Right", "Up", "Down"), "ground", "go from tag to tag, or from cell to cell"),
+    DeskCommand("new_state", ("N",), "ground", "make a state; in the grid, a transition"),
+    DeskCommand("new_group", ("Shift+N",), "ground", "put what is chosen into a new group"),
+    DeskCommand("remove_ground", ("Del",), "ground", "take the chosen state, group or transition away"),
+    DeskCommand("ground_fields", ("Return",), "ground", "go to the fields of what is chosen"),
+    DeskCommand("ask_sooner", ("Alt+Up",), "ground", "have the transition asked sooner"),
+    DeskCommand("ask_later", ("Alt+Down",), "ground", "have it asked later"),
+    DeskCommand("fold_group", ("Z",), "ground", "fold the group to its name, or unfold it"),
+    DeskCommand("drive", ("Space",), "ground", "let time run and drive, or hold it"),
+    DeskCommand("drive_walk", ("Left", "Right", "Up", "Down"), "drive", "walk; with Shift run", "the arrows"),
+    DeskCommand("drive_hold", ("Space",), "drive", "hold time or let it run"),
+    DeskCommand("drive_step", ("J", ",", "."), "drive", "a frame back, on", "J , and ."),
+    DeskCommand("drive_again", ("R",), "drive", "begin again where the fighter stands"),
     DeskCommand("walk", ("Left", "Right", "Up", "Down"), "spar", "walk; with Shift run", "the arrows"),
     DeskCommand("hold_time", ("Space", "K", "L"), "spar", "hold time or let it run, hold, run"),
     DeskCommand("spar_step", ("J", ",", "."), "spar", "a frame back, on", "J , and ."),

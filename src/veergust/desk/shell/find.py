@@ -1,4 +1,5 @@
-"""Finding anything by name: actions, clips, commands, each leading to where it is used; and what the window can do."""
+"""Finding anything by name: actions, clips, states, commands, each leading to where it is used; and what the window
+can do."""
 
 from __future__ import annotations
 
@@ -11,11 +12,12 @@ from veergust.desk.shell.commands import TABLE
 
 @dataclass(frozen=True)
 class Found:
-    """A line of the list: what it says, and the action or clip it leads to, or the command of the window it is."""
+    """A line of the list: what it says, and what it leads to: an action, a clip, a state, a command of the window."""
 
     says: str
     action: str = ""
     clip: str = ""
+    state: str = ""
     does: str = ""
 
 
@@ -25,6 +27,7 @@ def everything(project: Project) -> list[Found]:
     for clip in project.clips:
         users = uses(project, clip.name)
         out.append(Found(f"{clip.name} · clip · {', '.join(users) or 'nothing uses it'}", clip=clip.name))
+    out += [Found(f"{s.name} · state", state=s.name) for s in project.locomotion.states]
     for command in project.commands:
         starts = [a.name for a in project.actions if command.name in a.start.commands]
         keys = f" on {command.keys[0]}" if command.keys else ""

@@ -270,6 +270,9 @@ class Window(BenchDoors, DropDoors, ProjectDoors, OnDiskDoors, QMainWindow):
         if at.part == "clip":
             self.document.choose_clip(at.name)
             self.show_bench("Clips")
+        elif at.part == "locomotion":
+            self.show_bench("Ground")
+            self.ground.go_to(at)
         elif at.part == "action":
             self.show_bench("Sheet")
             self.document.go_to(at)
@@ -288,6 +291,9 @@ class Window(BenchDoors, DropDoors, ProjectDoors, OnDiskDoors, QMainWindow):
             elif chosen.clip:
                 self.document.choose_clip(chosen.clip)
                 self.show_bench("Clips")
+            elif chosen.state:
+                self.show_bench("Ground")
+                self.ground.selection.choose(chosen.state)
             elif chosen.action:
                 self.document.choose_action(chosen.action)
                 self.show_bench("Sheet")
@@ -296,6 +302,9 @@ class Window(BenchDoors, DropDoors, ProjectDoors, OnDiskDoors, QMainWindow):
 
     def rename(self) -> None:
         """Give the open clip or action another name; what names it follows."""
+        if self.bench == "Ground":
+            self.ground.to_fields()
+            return
         clips = self.bench == "Clips"
         old = self.document.clip if clips else self.document.action
         if not old:

@@ -18,6 +18,7 @@ from veergust.desk.shell.benches import Bench
 from veergust.desk.shell.commands import on_key
 from veergust.desk.shell.document import Document
 from veergust.desk.shell.keys import BACK
+from veergust.desk.spar.driving import Driver
 from veergust.desk.spar.reel import Reel
 from veergust.desk.spar.session import Session
 from veergust.desk.spar.strip import TakeStrip
@@ -25,12 +26,6 @@ from veergust.desk.stage.panel import StagePanel, speed_buttons, word_button
 from veergust.desk.widgets.beat import Beat
 from veergust.desk.widgets.label import PlainLabel
 
-ARROWS = {
-    Qt.Key.Key_Left: (-1.0, 0.0),
-    Qt.Key.Key_Right: (1.0, 0.0),
-    Qt.Key.Key_Up: (0.0, -1.0),
-    Qt.Key.Key_Down: (0.0, 1.0),
-}
 MOST_AT_ONCE = 4
 NOBODY = "Nobody to spar with yet. Drop a figure and its clips (.glb, .gltf, .bvh) on the window."
 
@@ -50,7 +45,7 @@ class SparBench(Bench):
         self.take_label, self.news, self.frame_label = PlainLabel(), PlainLabel(), PlainLabel()
         self.keys_label = PlainLabel()
         self.speed = 1.0
-        self.down: set[int] = set()
+        self.driver = Driver(document, self.session)
         self.timer = Beat(self)
         self.timer.timeout.connect(self._beat)
         self.clock = QElapsedTimer()
@@ -202,38 +197,17 @@ class SparBench(Bench):
 
     # Keys
 
-    def _command(self, key: int) -> str:
-        text = QKeySequence(key).toString()
-        return next((c.name for c in self.document.project.commands if text in c.keys), "")
-
-    def _stick(self, shift: bool) -> None:
-        way = np.sum([ARROWS[Qt.Key(k)] for k in self.down if Qt.Key(k) in ARROWS] or [(0.0, 0.0)], axis=0)
-        size = float(np.hypot(*way))
-        locomotion = self.document.project.locomotion
-        pace = 1.0 if shift else locomotion.walk_speed / max(locomotion.run_speed, 1e-6)
-        value = way / size * pace if size > 0 else way
-        self.session.give(Input(self.session.fighter, axis="move", value=(float(value[0]), float(value[1]))))
-
     def keyPressEvent(self, event: QKeyEvent) -> None:
         key, plain = event.key(), QKeySequence(event.key()).toString()
-        shift = bool(event.modifiers() & Qt.KeyboardModifier.ShiftModifier)
         if event.isAutoRepeat() and key not in (Qt.Key.Key_Comma, Qt.Key.Key_Period):
             return
-        command = "" if event.modifiers() & Qt.KeyboardModifier.ControlModifier else self._command(key)
-        if Qt.Key(key) in ARROWS or key == Qt.Key.Key_Shift:
-            self.down.add(key)
-            self._stick(shift or key == Qt.Key.Key_Shift)
-        elif command:
-            self.session.give(Input(self.session.fighter, command))
-            if not self.running:
+        if self.driver.press(event):
+            if not self.running and key != Qt.Key.Key_Shift:
                 self.run()
         elif act := self.acts().get(on_key("spar", plain)):
             act(plain)
         else:
             super().keyPressEvent(event)
-            return
-        if Qt.Key(key) in ARROWS and not self.running:
-            self.run()
 
     def acts(self) -> dict[str, Callable[[str], object]]:
         """What each command of the bench does; it is told by which of its keys."""
@@ -247,18 +221,10 @@ class SparBench(Bench):
     def keyReleaseEvent(self, event: QKeyEvent) -> None:
         if event.isAutoRepeat():
             return
-        key = event.key()
-        if key in self.down:
-            self.down.discard(key)
-            self._stick(bool(event.modifiers() & Qt.KeyboardModifier.ShiftModifier) and key != Qt.Key.Key_Shift)
-        elif command := self._command(key):
-            self.session.give(Input(self.session.fighter, command, press=False))
+        self.driver.release(event)
 
     def focusOutEvent(self, event: QFocusEvent) -> None:
-        """Keys let go elsewhere are never heard of: let go of them now."""
-        if self.down:
-            self.down.clear()
-            self._stick(False)
+        self.driver.let_go()
         super().focusOutEvent(event)
 
     # Showing

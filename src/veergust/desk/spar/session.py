@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from dataclasses import replace
 
+from msgspec import structs
 from PySide6.QtCore import QObject, Signal
 
 from veergust.core.play.simulation import FRESH, Simulation
@@ -20,8 +21,10 @@ class Session(QObject):
 
     moved = Signal()
 
-    def __init__(self, document: Document) -> None:
+    def __init__(self, document: Document, *, peaceful: bool = False) -> None:
+        """``peaceful``: the others of the stage only stand."""
         super().__init__()
+        self.peaceful = peaceful
         self.document = document
         self.seed = 7
         self.take_number = 1
@@ -32,7 +35,10 @@ class Session(QObject):
         self.simulation = self._new_simulation()
 
     def _new_simulation(self) -> Simulation:
-        return Simulation(self.document.build, self.seed, keeps=self._most)
+        fighters = self.document.build.project.stage.fighters
+        if self.peaceful:
+            fighters = tuple(f if f.plays == "keys" else structs.replace(f, plays="stands") for f in fighters)
+        return Simulation(self.document.build, self.seed, fighters, keeps=self._most)
 
     @property
     def _most(self) -> int:

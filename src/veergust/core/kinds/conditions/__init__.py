@@ -37,3 +37,8 @@ def alone(conditions: Sequence[Condition]) -> bool | None:
 def sentence(conditions: Sequence[Condition]) -> str:
     """Conditions as words."""
     return " and ".join(CONDITIONS[c.test].sentence(c) for c in conditions)
+
+
+def briefly(conditions: Sequence[Condition]) -> str:
+    """Conditions as few words."""
+    return " · ".join(CONDITIONS[c.test].sentence(c, brief=True) for c in conditions)

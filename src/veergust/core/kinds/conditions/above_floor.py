@@ -12,4 +12,5 @@ KIND = ConditionKind(
     alone=0.0,
     changes="moving",
     floor=True,
+    brief="{op} {v:g} m high",
 )

@@ -10,4 +10,5 @@ KIND = ConditionKind(
     "share of its clip {op} {v:g}",
     alone=0.0,
     changes="always",
+    brief="share {op} {v:g}",
 )

@@ -11,4 +11,5 @@ KIND = ConditionKind(
     "direction {op} {v:g}°",
     alone=0.0,
     changes="moving",
+    brief="way {op} {v:g}°",
 )

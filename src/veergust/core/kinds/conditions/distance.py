@@ -15,4 +15,11 @@ def _distance(asked: Asked, _: str) -> float:
     return min((float(np.linalg.norm((o.position - here)[[0, 2]])) for o in asked.others), default=NOBODY)
 
 
-KIND = ConditionKind("target away", _distance, "target {op} {v:g} m away", alone=NOBODY, changes="moving")
+KIND = ConditionKind(
+    "target away",
+    _distance,
+    "target {op} {v:g} m away",
+    alone=NOBODY,
+    changes="moving",
+    brief="{op} {v:g} m away",
+)

@@ -10,4 +10,5 @@ KIND = ConditionKind(
     "feet {op} {v:g} m from where they go",
     alone=0.0,
     changes="always",
+    brief="feet {op} {v:g} m",
 )

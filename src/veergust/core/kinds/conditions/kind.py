@@ -99,7 +99,7 @@ class ConditionKind:
     ``{name}``), or two for what is so or not. ``of`` says what its name names. ``alone`` is what it gives when nobody
     is near, presses or touches (None: that has to be played). ``changes`` says when it may give another answer though
     nobody presses: never, as the body moves, or on every tick; ``floor`` whether it asks how the body stands to the
-    floor.
+    floor. ``brief`` is how it reads where there is little room.
     """
 
     label: str
@@ -109,18 +109,20 @@ class ConditionKind:
     alone: float | None = None
     changes: Literal["never", "moving", "always"] = "never"
     floor: bool = False
+    brief: str | tuple[str, str] | None = None
 
     @property
     def truth(self) -> bool:
         """Whether it is so or not, rather than a number."""
         return not isinstance(self.says, str)
 
-    def sentence(self, condition: Condition) -> str:
-        """A condition of this kind as words."""
-        if isinstance(self.says, str):
-            return self.says.format(op=condition.op, v=condition.value, name=condition.name)
+    def sentence(self, condition: Condition, *, brief: bool = False) -> str:
+        """A condition of this kind as words; ``brief`` where there is little room."""
+        says = self.brief if brief and self.brief is not None else self.says
+        if isinstance(says, str):
+            return says.format(op=condition.op, v=condition.value, name=condition.name)
         yes = (condition.value != 0) == (condition.op in ("==", ">=", ">"))
-        return self.says[0 if yes else 1].format(name=condition.name)
+        return says[0 if yes else 1].format(name=condition.name)
 
     def names(self, project: Project) -> list[str] | None:
         """What its name may be in a project; None when it has none."""

@@ -11,4 +11,5 @@ KIND = ConditionKind(
     alone=1.0,
     changes="moving",
     floor=True,
+    brief=("floor", "no floor"),
 )

@@ -10,4 +10,5 @@ KIND = ConditionKind(
     ("{name} pressed", "{name} not pressed"),
     "command",
     0.0,
+    brief=("{name}", "no {name}"),
 )

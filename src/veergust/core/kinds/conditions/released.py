@@ -10,4 +10,5 @@ KIND = ConditionKind(
     ("{name} let go", "{name} held"),
     "command",
     1.0,
+    brief=("{name} off", "{name} on"),
 )

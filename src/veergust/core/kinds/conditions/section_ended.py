@@ -10,4 +10,5 @@ KIND = ConditionKind(
     ("its clip has ended", "its clip plays"),
     alone=0.0,
     changes="always",
+    brief=("at its end", "not ended"),
 )

@@ -15,4 +15,4 @@ def _speed(asked: Asked, _: str) -> float:
     return hypot(float(asked.fighter.went[0]), float(asked.fighter.went[2]))
 
 
-KIND = ConditionKind("speed", _speed, "speed {op} {v:g} m/s", changes="moving")
+KIND = ConditionKind("speed", _speed, "speed {op} {v:g} m/s", changes="moving", brief="speed {op} {v:g}")

@@ -11,4 +11,5 @@ KIND = ConditionKind(
     "turning {op} {v:g}°/s",
     alone=0.0,
     changes="moving",
+    brief="turn {op} {v:g}",
 )

@@ -11,4 +11,5 @@ KIND = ConditionKind(
     "wanted speed {op} {v:g} m/s",
     alone=0.0,
     changes="moving",
+    brief="wanted {op} {v:g}",
 )

@@ -18,7 +18,7 @@ class Events(SpanKind):
     column = Column("events", 88.0, 2.4, 60.0)
     moment = True
     fields = (
-        choice("kind", "Kind", given=("effect", "sound", "spawn", "message")),
+        choice("kind", "Kind", given=("effect", "sound", "spawn", "message", "parameter")),
         choice("name", "Name", "events", tip="From the project's list; type a new one below"),
         choice("mount", "Mount", "mounts"),
         Field("offset", "Offset", "vector", "m", -20, 20, 0.05),
@@ -55,7 +55,12 @@ class Events(SpanKind):
             )
         if event.mount:
             yield from mount_known(at, event.mount, event.name or "event")
-        if event.name and event.kind != "message" and event.name not in at.build.project.known_events:
+        if event.kind == "parameter":
+            there = {p.name for p in at.build.project.locomotion.parameters}
+            if event.name and event.name not in there:
+                says = f"sets the parameter {event.name!r}, which the project does not have"
+                yield Finding("parameter-unknown", "warning", at.at(event.name), says, "make it on the Ground bench")
+        elif event.name and event.kind != "message" and event.name not in at.build.project.known_events:
             says = "fires a name that is not on the project's list of events"
             do = "choose one of the list, or type it on the span's page to add it"
             yield Finding("event-unknown", "note", at.at(event.name), says, do)

@@ -58,8 +58,14 @@ def check(build: CompiledProject) -> Iterator[Finding]:
 
 def reached(chart: Chart) -> set[str]:
     """The states that can be the present one, whatever their groups remember, are told or draw."""
+    entry = chart.locomotion.entry
+    return reached_from(chart, _into(chart, entry) if chart.known(entry) else {chart.entry or ""})
+
+
+def reached_from(chart: Chart, states: set[str]) -> set[str]:
+    """These states, and all that can come after them."""
     out: set[str] = set()
-    waiting = _into(chart, chart.locomotion.entry) if chart.known(chart.locomotion.entry) else {chart.entry or ""}
+    waiting = set(states)
     while waiting:
         state = waiting.pop()
         if state in out or state not in chart.states:

@@ -1,0 +1,100 @@
+"""Which clips are likely to be what in locomotion, by their names and by how they move."""
+
+from __future__ import annotations
+
+import re
+from dataclasses import dataclass
+from math import hypot
+
+import numpy as np
+
+from veergust.core.motion.feet import feet_of, toes_of
+from veergust.core.play.compiled.project import CompiledProject
+
+
+@dataclass(frozen=True)
+class Part:
+    """A part that a clip can have: its name, what it is, the words in the names of clips that have it, and whether
+    locomotion cannot do without."""
+
+    name: str
+    says: str
+    words: str
+    needed: bool = False
+
+
+PARTS = (
+    Part("idle", "stands", r"idle|stand|rest|wait|breath", True),
+    Part("walk", "walks", r"walk|stroll"),
+    Part("run", "runs", r"run|jog|sprint"),
+    Part("rise", "leaves the floor", r"leap|jump|take.?off|rise"),
+    Part("fall", "is in the air", r"fall|drop|air|aloft"),
+    Part("land", "lands", r"land"),
+    Part("guard", "stands on guard", r"guard|aim|ready|combat"),
+    Part("guard ahead", "goes ahead on guard", r"guard.*(ahead|fwd|forward|walk)|(aim|strafe).*(ahead|fwd|forward)"),
+    Part("guard back", "goes back on guard", r"(guard|aim|strafe).*(back|bwd)"),
+    Part("guard left", "goes left on guard", r"(guard|aim|strafe).*left"),
+    Part("guard right", "goes right on guard", r"(guard|aim|strafe).*right"),
+)
+STANDS, WALKS = 0.25, 2.6
+"""Speeds (m/s, for one of 1.75 m): slower stands, faster runs."""
+OFF = 0.04
+"""Both feet farther (m) than this from the floor: it is in the air."""
+
+
+def proposed(build: CompiledProject) -> dict[str, str]:
+    """Part → the clip that is likely to be it; those for which nothing speaks are left out.
+
+    A name speaks first; among clips of no telling name, how fast they go and whether their feet leave the floor.
+    """
+    names = [c.name for c in build.project.clips]
+    out: dict[str, str] = {}
+    taken: set[str] = set()
+    # The longer words first, so that a guarding walk is not taken for the walk.
+    for part in reversed(PARTS):
+        found = [n for n in names if n not in taken and re.search(part.words, n, re.IGNORECASE)]
+        found = [n for n in found if _fits(build, part.name, n)]
+        if found:
+            out[part.name] = min(found, key=lambda n: (len(n), n))
+            taken.add(out[part.name])
+    for name, speed in (("idle", 0.0), ("walk", 1.4), ("run", 4.5)):
+        free = [n for n in names if n not in taken and _fits(build, name, n) and build.locomotion_clip(n).loop]
+        if name not in out and free:
+            out[name] = min(free, key=lambda n: abs(_speed(build, n) - speed))
+            taken.add(out[name])
+    return {part.name: out[part.name] for part in PARTS if part.name in out}
+
+
+def _fits(build: CompiledProject, part: str, name: str) -> bool:
+    """Whether a clip moves like a part."""
+    speed = _speed(build, name)
+    tall = _tall(build)
+    if part in ("idle", "guard"):
+        return speed < STANDS * tall
+    if part == "walk":
+        return STANDS * tall <= speed < WALKS * tall
+    if part == "run":
+        return speed >= WALKS * tall * 0.8
+    if part == "fall":
+        return _off(build, name) > OFF * tall
+    return True
+
+
+def _tall(build: CompiledProject) -> float:
+    """How tall the figure is, of 1.75 m."""
+    bones = build.assets.skeleton
+    return float(np.ptp(bones.rest_world[:, 1, 3])) / 1.75 if len(bones) else 1.0
+
+
+def _speed(build: CompiledProject, name: str) -> float:
+    return hypot(*build.locomotion_clip(name).pace)
+
+
+def _off(build: CompiledProject, name: str) -> float:
+    """How far off the floor the lower foot is, by the median over the clip."""
+    bones = build.assets.skeleton
+    balls = [toes_of(bones, f) for f in feet_of(bones)]
+    if not balls:
+        return 0.0
+    over = build.locomotion_clip(name).joints[:, balls, 1] - bones.rest_world[balls, 1, 3]
+    return float(np.median(over.min(axis=1)))

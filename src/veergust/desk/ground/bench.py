@@ -1,0 +1,294 @@
+"""The Ground bench put together: chart and grid, the stage that is driven, and the pages."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+
+from PySide6.QtCore import Qt, QTimer
+from PySide6.QtGui import QKeyEvent
+from PySide6.QtWidgets import (
+    QFrame,
+    QHBoxLayout,
+    QPushButton,
+    QScrollArea,
+    QSplitter,
+    QStackedWidget,
+    QVBoxLayout,
+    QWidget,
+)
+
+from veergust.core.edit.locomotion import add_group, add_state, add_transition, free_name, remove
+from veergust.core.edit.spans import Edit
+from veergust.core.kinds.finding import Ref
+from veergust.core.model import State
+from veergust.core.trouble import Trouble
+from veergust.desk.ground.cards.body import BodyPage
+from veergust.desk.ground.cards.group import GroupPage
+from veergust.desk.ground.cards.live import LivePage
+from veergust.desk.ground.cards.page import GroundPage
+from veergust.desk.ground.cards.parameters import ParametersPage
+from veergust.desk.ground.cards.state import StatePage
+from veergust.desk.ground.cards.transition import TransitionPage
+from veergust.desk.ground.cards.usual import UsualPage
+from veergust.desk.ground.chart_view import ChartView
+from veergust.desk.ground.grid import GridView
+from veergust.desk.ground.live import LiveStage
+from veergust.desk.ground.selection import Selection
+from veergust.desk.look.theme import Theme
+from veergust.desk.shell.benches import Bench
+from veergust.desk.shell.commands import on_key
+from veergust.desk.shell.document import Document
+from veergust.desk.shell.keys import pressed
+from veergust.desk.stage.panel import word_button
+from veergust.desk.widgets.label import PlainLabel
+
+SAID = 120
+"""Milliseconds after which the pages follow a change that is still going on."""
+
+
+class GroundBench(Bench):
+    """Where locomotion is made and changed."""
+
+    def __init__(self, document: Document, theme: Theme) -> None:
+        super().__init__()
+        self.document, self.theme = document, theme
+        self.selection = Selection(document)
+        self.chart = ChartView(document, theme, self.selection)
+        self.grid = GridView(document, theme, self.selection)
+        self.live = LiveStage(document, theme)
+        self.state_page = StatePage(document, self.selection, theme)
+        self.group_page = GroupPage(document, self.selection)
+        self.transition_page = TransitionPage(document, self.selection)
+        self.parameters_page = ParametersPage(document, self.selection)
+        self.body_page = BodyPage(document, self.selection)
+        self.live_page = LivePage(document, self.selection, self.live, theme)
+        self.usual_page = UsualPage(document, self.selection)
+        self.cards: tuple[GroundPage, ...] = (
+            self.live_page, self.state_page, self.group_page, self.transition_page, self.parameters_page,
+            self.body_page, self.usual_page,
+        )  # fmt: skip
+        self.pages = QStackedWidget()
+        self.page_buttons: list[QPushButton] = []
+        self.counts = PlainLabel()
+        self.counts.setObjectName("note")
+        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
+        self.setAccessibleName("Ground")
+        self._lay_out()
+        self.chart.joined.connect(self.join)
+        self.grid.wanted.connect(self.join)
+        self.selection.changed.connect(self._follow)
+        self.selection.opened.connect(self.to_fields)
+        self.live.shown.connect(lambda: self.chart.show_present(self.live.fighter))
+        document.changed.connect(self.renew)
+        self.renew()
+
+    def _lay_out(self) -> None:
+        title = PlainLabel("Locomotion")
+        title.setObjectName("big")
+        head = QHBoxLayout()
+        head.setContentsMargins(14, 6, 12, 4)
+        head.setSpacing(10)
+        head.addWidget(title)
+        head.addWidget(self.counts, 1)
+        for words, tip, act in (
+            ("+ state", "A new state (N)", self.new_state),
+            ("+ group", "A group around what is chosen (Shift+N)", self.new_group),
+            ("usual set…", "States and transitions of the clips there are", self.show_usual),
+        ):
+            button = word_button(words, tip, strong=True)
+            button.clicked.connect(act)
+            head.addWidget(button)
+        scroll = QScrollArea()
+        scroll.setFrameShape(QFrame.Shape.NoFrame)
+        scroll.setWidgetResizable(True)
+        scroll.setWidget(self.chart)
+        self.paper_scroll = scroll
+        upper = QWidget()
+        box = QVBoxLayout(upper)
+        box.setContentsMargins(0, 0, 0, 0)
+        box.setSpacing(0)
+        box.addLayout(head)
+        box.addWidget(scroll, 1)
+        self.paper = QSplitter(Qt.Orientation.Vertical)
+        self.paper.addWidget(upper)
+        self.paper.addWidget(self.grid)
+        self.paper.setSizes([450, 290])
+        row = QHBoxLayout()
+        row.setContentsMargins(8, 4, 8, 0)
+        row.setSpacing(0)
+        for i, card in enumerate(self.cards):
+            button = word_button(card.title, f"The page {card.title}", checkable=True)
+            button.setObjectName("page")
+            button.clicked.connect(lambda _=False, n=i: self.show_page(n))
+            row.addWidget(button)
+            self.page_buttons.append(button)
+            self.pages.addWidget(card)
+        row.addStretch(1)
+        lower = QWidget()
+        lower.setObjectName("foot")
+        under = QVBoxLayout(lower)
+        under.setContentsMargins(0, 0, 0, 0)
+        under.setSpacing(0)
+        under.addLayout(row)
+        under.addWidget(self.pages, 1)
+        self.beside = QSplitter(Qt.Orientation.Vertical)
+        self.beside.setObjectName("right")
+        self.beside.addWidget(self.live)
+        self.beside.addWidget(lower)
+        self.beside.setSizes([400, 340])
+        self.across = QSplitter(Qt.Orientation.Horizontal)
+        self.across.addWidget(self.paper)
+        self.across.addWidget(self.beside)
+        self.across.setSizes([770, 510])
+        whole = QHBoxLayout(self)
+        whole.setContentsMargins(0, 0, 0, 0)
+        whole.addWidget(self.across)
+        self.show_page(0)
+
+    def splitters(self) -> dict[str, QSplitter]:
+        return {"ground_across": self.across, "ground_paper": self.paper, "ground_beside": self.beside}
+
+    def enter(self) -> None:
+        self.chart.setFocus()
+        self.live.show_tick()
+        if not self.document.project.locomotion.transitions and not self.usual_page.clips:
+            self.usual_page.propose()
+
+    def leave(self) -> None:
+        self.live.hold()
+
+    # Pages
+
+    def show_page(self, index: int) -> None:
+        """Open a page by its place."""
+        self.pages.setCurrentIndex(index)
+        for i, button in enumerate(self.page_buttons):
+            button.setChecked(i == index)
+        self.cards[index].renew()
+
+    def show_card(self, card: GroundPage) -> None:
+        """Open a page."""
+        self.show_page(self.cards.index(card))
+
+    @property
+    def card(self) -> GroundPage:
+        """The page that is open."""
+        return self.cards[self.pages.currentIndex()]
+
+    def renew(self) -> None:
+        """Show locomotion as it is now."""
+        self.selection.settle()
+        self.chart.renew()
+        self.grid.renew()
+        there = self.document.project.locomotion
+        names = ", ".join(p.name for p in there.parameters[:3])
+        some = f" · {names}{'…' if len(there.parameters) > 3 else ''}" if names else ""
+        self.counts.setText(f"{len(there.states)} states · {len(there.transitions)} transitions{some}")
+        self.card.renew()
+
+    def _follow(self) -> None:
+        """Open the page of what has been chosen."""
+        if self.card is self.live_page and self.live.running:
+            return
+        if self.selection.transition is not None:
+            self.show_card(self.transition_page)
+        elif self.selection.group is not None:
+            self.show_card(self.group_page)
+        elif self.selection.state is not None:
+            self.show_card(self.state_page)
+        tag = self.chart.layout_.tags.get(self.selection.name)
+        if tag is not None:
+            x, y = tag.middle
+            self.paper_scroll.ensureVisible(int(x), int(y), 80, 60)
+
+    def to_fields(self) -> None:
+        """Put the keys into the fields of what is chosen."""
+        self._follow()
+        page = self.card
+        field = page.ticks if isinstance(page, TransitionPage) else getattr(page, "name", None)
+        if field is not None:
+            QTimer.singleShot(0, field.setFocus)
+
+    def show_usual(self) -> None:
+        """Open the page of the usual set, with clips proposed."""
+        self.show_card(self.usual_page)
+        self.usual_page.propose()
+
+    def go_to(self, at: Ref) -> None:
+        """Show a place in locomotion: a transition, a state or group, the parameters or the body."""
+        if at.kind == "transitions" and at.index is not None:
+            self.selection.choose_transition(at.index)
+        elif at.kind == "parameters":
+            self.show_card(self.parameters_page)
+        elif self.document.build.chart.known(at.name):
+            self.selection.choose(at.name)
+        else:
+            self.show_card(self.body_page)
+
+    # Deeds
+
+    def _do(self, make: Callable[[], Edit]) -> bool:
+        try:
+            return self.document.apply(make())
+        except Trouble as trouble:
+            self.document.said.emit(str(trouble), True)
+            return False
+
+    def new_state(self) -> None:
+        """A state beside the one chosen, with the clip that is open on Clips."""
+        there = self.document.project.locomotion
+        near = self.selection.state
+        clip = self.document.clip
+        name = free_name(there, "state")
+        made = State(name=name, clip=clip, group=near.group if near else "", band=near.band if near else "floor")
+        if self._do(lambda: add_state(self.document.base, made)):
+            self.selection.choose(name)
+
+    def new_group(self) -> None:
+        """A group around the state or group that is chosen."""
+        name = free_name(self.document.project.locomotion, "group")
+        members = (self.selection.name,) if self.selection.name else ()
+        if self._do(lambda: add_group(self.document.base, name, members)):
+            self.selection.choose(name)
+
+    def join(self, start: str, to: str) -> None:
+        """A transition from one to another."""
+        if self._do(lambda: add_transition(self.document.base, start, to)):
+            self.selection.choose_transition(len(self.document.project.locomotion.transitions) - 1)
+
+    def remove_chosen(self) -> None:
+        """Take away what is chosen."""
+        if self.selection.place is not None:
+            self.transition_page.remove()
+        elif self.selection.name:
+            name = self.selection.name
+            self._do(lambda: remove(self.document.base, name))
+
+    def fold(self) -> None:
+        """Fold the group that is chosen, or the one around the state that is."""
+        chart = self.document.build.chart
+        group = (
+            self.selection.name if self.selection.group else next(iter(chart.around.get(self.selection.name, ())), "")
+        )
+        if group:
+            self.chart.fold(group)
+
+    def acts(self) -> dict[str, Callable[[], object]]:
+        """What each command of the bench does."""
+        return {
+            "new_state": self.new_state,
+            "new_group": self.new_group,
+            "remove_ground": self.remove_chosen,
+            "ground_fields": self.to_fields,
+            "ask_sooner": lambda: self.transition_page.ask(1),
+            "ask_later": lambda: self.transition_page.ask(-1),
+            "fold_group": self.fold,
+            "drive": self.live.toggle,
+        }
+
+    def key(self, event: QKeyEvent) -> bool:
+        act = self.acts().get(on_key("ground", pressed(event)))
+        if act is None:
+            return False
+        act()
+        return True

@@ -1,0 +1,28 @@
+"""What the pages of the Ground bench share: locomotion, what is chosen of it, and one way to change it."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from veergust.core.edit.locomotion import with_locomotion
+from veergust.core.model import Locomotion
+from veergust.desk.ground.selection import Selection
+from veergust.desk.shell.document import Document
+from veergust.desk.widgets.page import FieldPage
+
+
+class GroundPage(FieldPage):
+    """A page about locomotion."""
+
+    def __init__(self, document: Document, selection: Selection) -> None:
+        super().__init__(document)
+        self.selection = selection
+
+    @property
+    def locomotion(self) -> Locomotion:
+        """Locomotion as it is now."""
+        return self.document.project.locomotion
+
+    def set_locomotion(self, words: str, **fields: Any) -> None:
+        """Set fields of locomotion as one step."""
+        self.attempt(lambda: with_locomotion(self.document.base, words, **fields))

@@ -1,0 +1,216 @@
+"""The figure driven over the stage: time, the keys, and where it stops when locomotion goes over into another state."""
+
+from __future__ import annotations
+
+import numpy as np
+from PySide6.QtCore import QElapsedTimer, Qt, Signal
+from PySide6.QtGui import QFocusEvent, QKeyEvent, QMouseEvent
+from PySide6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
+
+from veergust.core.play.state import FighterState
+from veergust.core.scene.camera import Camera
+from veergust.core.scene.things import Label, Scene
+from veergust.core.scene.view import record_scene
+from veergust.desk.look.theme import Theme
+from veergust.desk.shell.document import Document
+from veergust.desk.shell.keys import BACK, pressed
+from veergust.desk.spar.driving import Driver
+from veergust.desk.spar.session import Session
+from veergust.desk.stage.panel import StagePanel, speed_buttons, word_button
+from veergust.desk.widgets.beat import Beat
+from veergust.desk.widgets.label import PlainLabel
+
+MOST_AT_ONCE = 4
+NOBODY = "Nobody to drive yet. Drop a figure and its clips (.glb, .gltf, .bvh) on the window."
+
+
+class LiveStage(QWidget):
+    """The stage with the figure on it; while it has the keys they drive. ``shown`` is sent with every tick."""
+
+    shown = Signal()
+
+    def __init__(self, document: Document, theme: Theme) -> None:
+        super().__init__()
+        self.document = document
+        self.session = Session(document, peaceful=True)
+        self.driver = Driver(document, self.session)
+        self.stage = StagePanel(theme, "Stage", (), (), follow=True)
+        self.stage.view.camera = Camera(target=(0.0, 0.85, 0.0), yaw=-24.0, pitch=10.0, distance=4.6)
+        self.stage.follow_button.clicked.connect(self.show_tick)
+        self.speed = 1.0
+        self.timer = Beat(self)
+        self.timer.timeout.connect(self._beat)
+        self.clock = QElapsedTimer()
+        self._owed = 0.0
+        self.keys = PlainLabel()
+        self.keys.setObjectName("note")
+        self.keys.setContentsMargins(14, 0, 12, 4)
+        self.play = word_button("▸ drive", "Let time run, or hold it (Space)", strong=True)
+        self.play.clicked.connect(self.toggle)
+        self.back = word_button("◂ 1 f", "One frame back (comma)")
+        self.back.clicked.connect(self.step_back)
+        self.on = word_button("1 f ▸", "One frame on (full stop)")
+        self.on.clicked.connect(self.step_on)
+        self.again = word_button("start over", "Begin again where the fighter stands (R)")
+        self.again.clicked.connect(self.restart)
+        self.stops = word_button("stop on a transition", "Hold time on the frame of every transition", checkable=True)
+        self.stops.setObjectName("switch")
+        row = QHBoxLayout()
+        row.setContentsMargins(12, 2, 12, 6)
+        row.setSpacing(4)
+        for button in (self.play, self.back, self.on):
+            row.addWidget(button)
+        speed_buttons(row, self._set_speed)
+        row.addWidget(self.again)
+        row.addStretch(1)
+        row.addWidget(self.stops)
+        for button in (self.play, self.back, self.on, self.again, self.stops):
+            button.setFocusPolicy(Qt.FocusPolicy.TabFocus)
+        box = QVBoxLayout(self)
+        box.setContentsMargins(0, 0, 0, 0)
+        box.setSpacing(0)
+        box.addWidget(self.stage, 1)
+        box.addWidget(self.keys)
+        box.addLayout(row)
+        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
+        self.stage.view.setFocusProxy(self)
+        self.setAccessibleName("Stage that is driven")
+        self.session.moved.connect(self.show_tick)
+        document.changed.connect(self.session.use_project)
+        document.changed.connect(self._name_keys)
+        document.opened.connect(self.restart)
+        self._name_keys()
+        self.session.restart()
+
+    @property
+    def fighter(self) -> FighterState | None:
+        """The one that is driven, on the tick looked at."""
+        record = self.session.record
+        if record is None or not record.fighters:
+            return None
+        return next((f for f in record.fighters if f.name == self.session.fighter), record.fighters[0])
+
+    def _name_keys(self) -> None:
+        commands = [f"{c.keys[0]} {c.name}" for c in self.document.project.commands if c.keys]
+        self.keys.setText("arrows walk, with Shift run" + "".join(f" · {c}" for c in commands[:6]))
+
+    # Time
+
+    @property
+    def running(self) -> bool:
+        """Whether time runs."""
+        return self.timer.isActive()
+
+    def toggle(self) -> None:
+        """Let time run, or hold it."""
+        self.hold() if self.running else self.run()
+
+    def run(self) -> None:
+        """Let time run from the tick looked at; the keys drive."""
+        if not self.document.project.stage.fighters:
+            return
+        self.setFocus()
+        self._owed = 0.0
+        self.clock.start()
+        self.timer.start()
+        self.stage.view.moving = True
+        self.play.setText("❚❚ hold")
+
+    def hold(self) -> None:
+        """Hold time."""
+        self.timer.stop()
+        self.stage.view.moving = False
+        self.stage.view.update()
+        self.play.setText("▸ drive")
+
+    def step_on(self) -> None:
+        """One frame on."""
+        self.hold()
+        self.session.forward()
+
+    def step_back(self) -> None:
+        """One frame back."""
+        self.hold()
+        self.session.back()
+
+    def restart(self) -> None:
+        """Begin again where the fighter stands on the stage."""
+        self.session.restart()
+
+    def _set_speed(self, speed: float) -> None:
+        self.speed = speed
+
+    def _beat(self) -> None:
+        rate = self.document.project.settings.rate
+        self._owed += self.clock.restart() / 1000 * rate * self.speed
+        ticks = min(int(self._owed), MOST_AT_ONCE)
+        self._owed = min(self._owed - ticks, 1.0)
+        for n in range(ticks):
+            self.tick(shown=n + 1 == ticks)
+            if not self.running:
+                break
+
+    def tick(self, shown: bool = True) -> None:
+        """One tick; time is held on it where it goes over into another state and that was asked for."""
+        before = self.session.simulation.fighters
+        was = [f.taken[-1:] for f in before]
+        self.session.tick(shown=shown)
+        now = [f.taken[-1:] for f in self.session.simulation.fighters]
+        if self.stops.isChecked() and was != now:
+            self.hold()
+            self.session.moved.emit()
+
+    # Keys
+
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        keys = pressed(event)
+        if event.isAutoRepeat() and keys not in (",", "."):
+            return
+        if self.driver.press(event):
+            if not self.running and event.key() != Qt.Key.Key_Shift:
+                self.run()
+        elif keys == "Space":
+            self.toggle()
+        elif keys in ("J", ",", "."):
+            self.step_back() if keys in BACK else self.step_on()
+        elif keys == "R":
+            self.restart()
+        else:
+            super().keyPressEvent(event)
+
+    def keyReleaseEvent(self, event: QKeyEvent) -> None:
+        if not event.isAutoRepeat():
+            self.driver.release(event)
+
+    def focusOutEvent(self, event: QFocusEvent) -> None:
+        self.driver.let_go()
+        super().focusOutEvent(event)
+
+    def mousePressEvent(self, event: QMouseEvent) -> None:
+        self.setFocus()
+        super().mousePressEvent(event)
+
+    # Showing
+
+    def show_tick(self) -> None:
+        """Show the tick looked at."""
+        if not self.isVisible():
+            return
+        record, fighter = self.session.record, self.fighter
+        if record is None or fighter is None:
+            self.stage.view.show_scene(Scene(labels=(Label(NOBODY, np.array([0.0, 0.9, 0.0])),)), None)
+        else:
+            if self.stage.follow_button.isChecked():
+                camera = self.stage.view.camera
+                x, y, z = (float(v) for v in fighter.position)
+                self.stage.view.camera = Camera(
+                    (x, y + 0.85, z), camera.yaw, camera.pitch, camera.distance, camera.lens
+                )
+            self.stage.view.show_scene(
+                record_scene(self.document.build, record, self.stage.shown()), self.document.mesh
+            )
+        self.shown.emit()
+
+    def showEvent(self, event) -> None:  # type: ignore[no-untyped-def]
+        super().showEvent(event)
+        self.show_tick()

@@ -1,0 +1,68 @@
+"""Driving a fighter by the keyboard: the arrows are the stick, the project's keys its commands."""
+
+from __future__ import annotations
+
+import numpy as np
+from PySide6.QtCore import Qt
+from PySide6.QtGui import QKeyEvent, QKeySequence
+
+from veergust.core.play.state import Input
+from veergust.desk.shell.document import Document
+from veergust.desk.spar.session import Session
+
+ARROWS = {
+    Qt.Key.Key_Left: (-1.0, 0.0),
+    Qt.Key.Key_Right: (1.0, 0.0),
+    Qt.Key.Key_Up: (0.0, -1.0),
+    Qt.Key.Key_Down: (0.0, 1.0),
+}
+
+
+class Driver:
+    """Turns keys into inputs of a bout's fighter."""
+
+    def __init__(self, document: Document, session: Session) -> None:
+        self.document, self.session = document, session
+        self.down: set[int] = set()
+
+    def command(self, key: int) -> str:
+        """The command of the project that a key stands for."""
+        text = QKeySequence(key).toString()
+        return next((c.name for c in self.document.project.commands if text in c.keys), "")
+
+    def press(self, event: QKeyEvent) -> bool:
+        """Take a key that goes down; whether it drives."""
+        key = event.key()
+        shift = bool(event.modifiers() & Qt.KeyboardModifier.ShiftModifier)
+        command = "" if event.modifiers() & Qt.KeyboardModifier.ControlModifier else self.command(key)
+        if Qt.Key(key) in ARROWS or key == Qt.Key.Key_Shift:
+            self.down.add(key)
+            self._stick(shift or key == Qt.Key.Key_Shift)
+        elif command:
+            self.session.give(Input(self.session.fighter, command))
+        else:
+            return False
+        return True
+
+    def release(self, event: QKeyEvent) -> None:
+        """Take a key that comes up."""
+        key = event.key()
+        if key in self.down:
+            self.down.discard(key)
+            self._stick(bool(event.modifiers() & Qt.KeyboardModifier.ShiftModifier) and key != Qt.Key.Key_Shift)
+        elif command := self.command(key):
+            self.session.give(Input(self.session.fighter, command, press=False))
+
+    def let_go(self) -> None:
+        """Keys let go elsewhere are never heard of: let go of them now."""
+        if self.down:
+            self.down.clear()
+            self._stick(False)
+
+    def _stick(self, shift: bool) -> None:
+        way = np.sum([ARROWS[Qt.Key(k)] for k in self.down if Qt.Key(k) in ARROWS] or [(0.0, 0.0)], axis=0)
+        size = float(np.hypot(*way))
+        locomotion = self.document.project.locomotion
+        pace = 1.0 if shift else locomotion.walk_speed / max(locomotion.run_speed, 1e-6)
+        value = way / size * pace if size > 0 else way
+        self.session.give(Input(self.session.fighter, axis="move", value=(float(value[0]), float(value[1]))))
