@@ -29,10 +29,12 @@ from veergust.core.model import (
     Hitbox,
     Hold,
     Hurtbox,
+    JointShare,
     Jump,
     Kept,
     Layer,
     Locomotion,
+    Look,
     Mask,
     Mount,
     Pin,
@@ -150,6 +152,11 @@ def locomotion() -> Locomotion:
         falling=14.0,
         jump=Jump(command="jump", height=0.9, tap=0.4),
         feet=FeetToFloor(weight=1.0),
+        look=Look(
+            weight=1.0, states=("on guard",),
+            joints=(JointShare(joint="chest", share=0.2), JointShare(joint="neck", share=0.4),
+                    JointShare(joint="head", share=0.4)),
+        ),
     )  # fmt: skip
 
 

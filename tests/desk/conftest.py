@@ -56,6 +56,22 @@ def focused() -> QWidget:
     return widget
 
 
+def type_in(field: Any, text: str) -> None:
+    """Type into a field in place of what is there."""
+    field.setFocus()
+    field.selectAll()
+    QTest.keyClicks(field, text)
+    QTest.keyClick(field, Qt.Key.Key_Return)
+
+
+def pick(field: Any, word: str) -> None:
+    """Choose from a list as it drops down, by what it says."""
+    at = field.findText(word)
+    assert at >= 0, [field.itemText(i) for i in range(field.count())]
+    field.setCurrentIndex(at)
+    field.activated.emit(at)
+
+
 def drawn_by(view: StageView) -> StagePicture:
     """What draws a stage that is shown."""
     assert view.picture is not None

@@ -12,7 +12,7 @@ from PySide6.QtWidgets import QApplication, QPushButton, QWidget
 from pytestqt.qtbot import QtBot
 
 from tests.conftest import DEMO
-from tests.desk.conftest import STRIKE, Hand, Watch, focused
+from tests.desk.conftest import STRIKE, Hand, Watch, focused, type_in
 from tests.desk.test_window import drop
 from veergust.core.edit.spans import SpanRef, span_of
 from veergust.core.edit.whole import set_action
@@ -40,13 +40,6 @@ def press(parent: QWidget, words: str) -> None:
     QApplication.processEvents()
     button = next(b for b in parent.findChildren(QPushButton) if b.text().startswith(words) and b.isVisible())
     QTest.mouseClick(button, LEFT)
-
-
-def type_in(field: Any, text: str) -> None:
-    field.setFocus()
-    field.selectAll()
-    QTest.keyClicks(field, text)
-    QTest.keyClick(field, Key.Key_Return)
 
 
 @pytest.fixture

@@ -14,7 +14,7 @@ from PySide6.QtWidgets import QApplication, QInputDialog, QPushButton, QWidget
 
 from tests.conftest import DEMO
 from tests.core.foreign import as_bvh, names_in, t_pose
-from tests.desk.conftest import Watch, arrived, until
+from tests.desk.conftest import Watch, arrived, type_in, until
 from tests.desk.test_window import drop
 from veergust.core.files.folder import open_project
 from veergust.core.model import Clip
@@ -62,13 +62,6 @@ def page(bench: ClipsBench, title: str) -> None:
     press(bench, title)
     assert bench.card.title == title
     QApplication.processEvents()
-
-
-def type_in(field: Any, text: str) -> None:
-    field.setFocus()
-    field.selectAll()
-    QTest.keyClicks(field, text)
-    QTest.keyClick(field, Key.Key_Return)
 
 
 # The library

@@ -9,7 +9,7 @@ from PySide6.QtCore import Qt
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QPushButton, QWidget
 
-from tests.desk.conftest import STRIKE
+from tests.desk.conftest import STRIKE, type_in
 from veergust.core.edit.spans import SpanRef, add, span_of
 from veergust.desk.sheet.cards.span import SpanPage
 from veergust.desk.shell.window import Window
@@ -28,13 +28,6 @@ def click(parent: QWidget, words: str) -> None:
     QApplication.processEvents()
     button = next(b for b in parent.findChildren(QPushButton) if b.text() == words and b.isVisible())
     QTest.mouseClick(button, Qt.MouseButton.LeftButton)
-
-
-def type_in(field: Any, text: str) -> None:
-    field.setFocus()
-    field.selectAll()
-    QTest.keyClicks(field, text)
-    QTest.keyClick(field, Qt.Key.Key_Return)
 
 
 def pick(field: Any, word: str) -> None:

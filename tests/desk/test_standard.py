@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 import random
 from collections.abc import Mapping
 from pathlib import Path
@@ -14,9 +15,15 @@ from PySide6.QtWidgets import QApplication
 
 from tests.core.charts import charts
 from veergust.core.files.scxml_write import asked_of, ids_of, pick_name, to_scxml
-from veergust.core.kinds.conditions.kind import COMPARE
-from veergust.core.model import Condition, Locomotion
+from veergust.core.kinds.conditions import CONDITIONS
+from veergust.core.kinds.conditions.kind import COMPARE, Asked
+from veergust.core.model import Condition, Locomotion, Project
+from veergust.core.motion.figure import Assets
 from veergust.core.play.compiled.chart import Chart, Entering
+from veergust.core.play.compiled.project import CompiledProject
+from veergust.core.play.locomotion import machine
+from veergust.core.play.simulation import Simulation
+from veergust.core.play.state import FighterState, Input
 
 
 class Interpreter:
@@ -94,3 +101,48 @@ def test_random_charts_are_in_the_same_state_as_an_interpreter_of_the_standard(
     locomotion: Locomotion, seed: int, tmp_path_factory: Any, qapp: QApplication
 ) -> None:
     agree(locomotion, tmp_path_factory.mktemp("chart"), 40, seed)
+
+
+@pytest.mark.parametrize("seed", [11, 12, 13, 14])
+def test_the_demo_is_in_the_same_state_on_every_tick_of_random_inputs(
+    seed: int, quay: Project, assets: Assets, tmp_path: Path, monkeypatch: pytest.MonkeyPatch, qapp: QApplication
+) -> None:
+    """The player itself, with its body, jumps and actions; the interpreter is told what the conditions ask for.
+
+    Ten thousand ticks in all.
+    """
+    pytest.importorskip("PySide6.QtScxml", reason="Qt's SCXML module (PySide6-Addons) is not installed")
+    there = quay.locomotion
+    who = quay.stage.fighters[0].name
+    build = CompiledProject(quay, assets)
+    simulation = Simulation(build, seed=3, posed=False, keeps=0)
+    theirs, ids, asks = Interpreter(to_scxml(there), tmp_path), ids_of(there), asked_of(there)
+    data: dict[str, float] = {}
+    plain_asked = machine.asked
+
+    def listening(build: CompiledProject, fighter: FighterState, asking: machine.Asking) -> Any:
+        if fighter.name == who:
+            for name, (c, place) in asks.items():
+                t = there.transitions[int(place.split()[1].partition("/")[0])] if place else there.transitions[0]
+                present = machine.present_of(build, fighter, fighter.locomotion[-1], t)
+                asked = Asked(fighter, None, asking.others, asking.seed, asking.tick, present, place)
+                data[name] = CONDITIONS[c.test].value(asked, c.name)
+        return plain_asked(build, fighter, asking)
+
+    monkeypatch.setattr(machine, "asked", listening)
+    rng = random.Random(seed)
+    moved: set[str] = set()
+    commands = [c.name for c in quay.commands]
+    for tick in range(2500):
+        given = []
+        if rng.random() < 0.05:
+            size, way = rng.choice([0.0, 0.3, 1.0]), rng.random() * 6.283
+            given.append(Input(who, axis="move", value=(size * math.cos(way), size * math.sin(way))))
+        if rng.random() < 0.06:
+            given.append(Input(who, command=rng.choice(commands), press=rng.random() < 0.6))
+        simulation.tick(given)
+        theirs.tick(data)
+        now = simulation.fighters[0].locomotion[-1].state
+        assert theirs.state == ids[now], f"tick {tick}"
+        moved.add(now)
+    assert len(moved) >= 6

@@ -28,9 +28,10 @@ GRAVITY = SettingKind("gravity", "the body does not fall")
 PUSH = SettingKind("push", "bodies do not push each other")
 GUARD = SettingKind("guard", "does not guard", 0.0)
 FEET = SettingKind("feet", "feet are free of ground correction")
-"""For what corrects the feet in the game; play hands it on in takes."""
+"""What lays the feet on the floor; play hands it on in takes, for the game to do the same."""
+AIM = SettingKind("aim", "does not look at the target")
 
-SETTINGS = {kind.name: kind for kind in (TURN, GRAVITY, PUSH, GUARD, FEET)}
+SETTINGS = {kind.name: kind for kind in (TURN, GRAVITY, PUSH, GUARD, FEET, AIM)}
 
 
 def held_words(setting: str, value: float) -> str:

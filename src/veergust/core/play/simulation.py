@@ -26,6 +26,8 @@ from veergust.core.play.state import FighterState, Input, LocomotionVoice, Press
 from veergust.core.play.take.record import Fired, Record
 from veergust.core.trouble import named
 
+SIGHT = 0.9
+"""The eyes of a target are at this share of its height."""
 FRESH = 300
 """So many ticks are kept with their poses; those of older ones are worked out again when play goes back to them."""
 
@@ -154,31 +156,44 @@ class Simulation:
         for f in self.fighters:
             if f.advanced:
                 others = tuple(o for o in self.fighters if o is not f)
+                hidden = self.posed and covered(self.build, f)
                 Decider(self.build, f, others, self.now, self.seed).decide()
                 if self.moved:
                     move(self.build, f, before[f.name], others)
                     if f.adrift:
-                        self._hand_over(f, others)
+                        self._hand_over(f, others, hidden)
             else:
                 f.frozen -= 1
         if self.moved:
             part_bodies(self.build, self.fighters)
 
-    def _hand_over(self, f: FighterState, others: tuple[FighterState, ...]) -> None:
+    def _seen_by(self, f: FighterState) -> tuple[float, float, float] | None:
+        """Where the head of the nearest other is (m)."""
+        others = [o for o in self.fighters if o is not f and not o.down]
+        if not others:
+            return None
+        near = min(others, key=lambda o: float(np.sum((o.position - f.position) ** 2)))
+        x, y, z = near.position.tolist()
+        return x, y + SIGHT * self.build.project.rig.capsule.height, z
+
+    def _hand_over(self, f: FighterState, others: tuple[FighterState, ...], hidden: bool) -> None:
         """Locomotion takes over from an action that has ended: with the speed of the body and, where nothing of it was
-        to be seen, in the state and phase in which the feet fit."""
+        to be seen (``hidden``) and nothing else has started, in the state and phase in which the feet fit."""
         go_on(f)
-        if self.posed and covered(self.build, f):
+        if hidden and not f.live():
             hand_over(self.build, f, Asking(others, self.now, self.seed))
 
     def _stand_and_pose(self) -> None:
         """Bodies on the floor or falling, and the poses about them."""
+        looks = self.build.project.locomotion.look.weight > 0.0
         for f in self.fighters:
             if self.moved and f.advanced and settle(self.build, f):
                 for voice in f.live():
                     end(f, voice, "broken")
                 f.frame_before = None
             if f.advanced and self.posed:
+                if looks:
+                    f.sees = self._seen_by(f)
                 place_pose(self.build, f)
             else:
                 f.joints_before = f.joints

@@ -130,6 +130,15 @@ class LocomotionVoice:
 
 
 @dataclass(frozen=True)
+class Gaze:
+    """How far (degrees) the head is turned to a side and up to look at the target, and how much of it counts."""
+
+    side: float = 0.0
+    up: float = 0.0
+    weight: float = 0.0
+
+
+@dataclass(frozen=True)
 class Taken:
     """A transition of locomotion that was taken: when, its place among all, and from which state to which."""
 
@@ -160,7 +169,7 @@ class FighterState:
     high (m) it is over the floor below, ``off_floor`` for how many ticks it has had none, ``jumping`` that it has
     jumped, ``rose`` ticks ago. ``last_in`` are the states last left of each group, ``taken`` the last transitions,
     ``endings`` how actions ended on this tick, ``by_hand`` measures that the tester holds, ``footing`` is
-    where its feet stand.
+    where its feet stand, ``sees`` where the head of its target is, ``gaze`` how it is looked at.
     """
 
     setup: FighterSetup
@@ -188,6 +197,8 @@ class FighterState:
     endings: tuple[str, ...] = ()
     by_hand: tuple[tuple[str, float], ...] = ()
     footing: Footing = NO_FOOTING
+    sees: tuple[float, float, float] | None = None
+    gaze: Gaze = Gaze()
     health: float = 100.0
     down: bool = False
     frozen: int = 0

@@ -16,6 +16,7 @@ from veergust.core.motion.quat import Array
 from veergust.core.motion.skeleton import Pose, forward
 from veergust.core.play.compiled.project import CompiledProject
 from veergust.core.play.locomotion.playing import state_pose
+from veergust.core.play.pose import gaze
 from veergust.core.play.pose.footing import laid, step
 from veergust.core.play.state import FighterState, Voice
 
@@ -137,3 +138,7 @@ def _worked_out(build: CompiledProject, fighter: FighterState, *, on: bool) -> N
         if on:
             step(build, fighter, lambda joint: left_to_locomotion(build, fighter, joint))
         fighter.pose, fighter.joints = laid(build, fighter, pose, fighter.joints)
+    if build.project.locomotion.look.weight > 0.0:
+        if on:
+            gaze.step(build, fighter)
+        fighter.pose, fighter.joints = gaze.looked(build, fighter, fighter.pose, fighter.joints)
