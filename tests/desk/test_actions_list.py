@@ -43,9 +43,9 @@ def test_actions_are_sorted_and_regrouped_by_dragging_and_by_keys(window: Window
     drag(window, "Overhead hook", "Low sweep")
     assert names(window, "Staff string")[:3] == ["Overhead hook", "Low sweep", "Thrust"]
     drag(window, "Overhead hook", "Evade")
-    assert names(window, "Evade") == ["Overhead hook", "Duck roll"]
+    assert names(window, "Evade")[:2] == ["Overhead hook", "Duck roll"]
     QTest.keyClick(window.sheet.list, Key.Key_Down, ALT)
-    assert names(window, "Evade") == ["Duck roll", "Overhead hook"]
+    assert names(window, "Evade")[:2] == ["Duck roll", "Overhead hook"]
     for _ in range(3):
         QTest.keyClick(window, Key.Key_Z, CONTROL)
     assert names(window, "Staff string")[:3] == ["Low sweep", "Thrust", "Overhead hook"]

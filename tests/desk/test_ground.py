@@ -254,13 +254,13 @@ def test_a_parameter_is_made_renamed_everywhere_and_set_by_the_tester(ground: Gr
     ground.show_card(page)
     type_in(page.new, "mood")
     assert ground.document.project.locomotion.parameters == (Parameter(name="mood"),)
-    ground.join("idle", "guard")
+    ground.join("idle", "land")
     place = len(ground.document.project.locomotion.transitions) - 1
     asks = (Condition(test="parameter", name="mood", op=">", value=0.5),)
     ground.selection.choose_transition(place)
     ground.transition_page.change("conditions", conditions=asks)
     ground.show_card(page)
-    assert "idle → guard" in page.asks.text()
+    assert "idle → land" in page.asks.text()
     type_in(page.name, "temper")
     assert ground.document.project.locomotion.transitions[place].conditions[0].name == "temper"
     assert page.name.text() == "temper"
@@ -271,7 +271,7 @@ def test_a_parameter_is_made_renamed_everywhere_and_set_by_the_tester(ground: Gr
     QTest.mouseClick(slider, Qt.MouseButton.LeftButton, pos=QPoint(slider.width() - 100, 12))
     ground.live.session.tick()
     assert ground.live.fighter is not None
-    assert ground.live.fighter.locomotion[-1].state == "guard"
+    assert ground.live.fighter.locomotion[-1].state == "land"
 
 
 def test_numbers_of_the_body_are_set_and_play_at_once(ground: GroundBench) -> None:

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
+
 import msgspec
 
 from veergust.core.edit.alternates import throughout
@@ -49,10 +51,7 @@ def rename_action(project: Project, old: str, new: str) -> Edit:
     def exit_(e: Exit) -> Exit:
         return replace(e, to=new) if e.to_kind == "action" and e.to == old else e
 
-    def condition(c: object) -> object:
-        if isinstance(c, Condition) and (c.test, c.name) == ("plays", old):
-            return replace(c, name=new)
-        return c
+    condition = _asking(old, new)
 
     def action(a: Action) -> Action:
         a = through(a, condition)
@@ -87,8 +86,19 @@ def rename_action(project: Project, old: str, new: str) -> Edit:
     return Edit(changed, f"{old}: renamed {new}")
 
 
+def _asking(old: str, new: str) -> Callable[[object], object]:
+    """Conditions that ask whether ``old`` plays, asking for ``new``."""
+
+    def renamed(value: object) -> object:
+        if isinstance(value, Condition) and (value.test, value.name) == ("plays", old):
+            return msgspec.structs.replace(value, name=new)
+        return value
+
+    return renamed
+
+
 def leads_to(project: Project, name: str) -> list[str]:
-    """What leads to an action from outside it: exits, pools, reactions and drills, in words."""
+    """What leads to an action from outside it, in words: exits, pools, reactions, states and drills."""
     out = []
     for action in project.actions:
         for where, exits in ((s.name, s.exits) for s in action.sections):
@@ -96,6 +106,7 @@ def leads_to(project: Project, name: str) -> list[str]:
         out += [f"{action.name} › {e.kind}" for e in action.exits if action.name != name and _leads(e, name)]
     out += [f"pool {p.name}" for p in project.pools if any(i.name == name for i in p.items)]
     out += [f"reaction to a {_row(r)} hit" for r in project.reactions if r.action == name]
+    out += [f"state {s.name}" for s in project.locomotion.states if s.action == name]
     return out + [f"drill {d.name}" for d in project.drills if _drills(d, name)]
 
 
@@ -116,7 +127,8 @@ def remove_action(project: Project, name: str, instead: str = "") -> Edit:
     """The project without an action.
 
     What leads to it leads to ``instead`` from then on; with none it is taken along: exits, items of pools, rows of
-    the reaction table, and drills that name it. Raises ``Unknown`` when there is no such action.
+    the reaction table, and drills that name it; a state that runs it plays on without. Raises ``Unknown`` when there
+    is no such action.
     """
     replace = msgspec.structs.replace
     names = {a.name for a in project.actions}
@@ -128,7 +140,10 @@ def remove_action(project: Project, name: str, instead: str = "") -> Edit:
             return tuple(e for e in found if not _leads(e, name))
         return tuple(replace(e, to=instead, section="") if _leads(e, name) else e for e in found)
 
+    asked = _asking(name, instead or name)
+
     def action(a: Action) -> Action:
+        a = through(a, asked)
         sections = tuple(replace(s, exits=exits(s.exits)) for s in a.sections)
         return replace(a, sections=sections, exits=exits(a.exits))
 
@@ -153,6 +168,11 @@ def remove_action(project: Project, name: str, instead: str = "") -> Edit:
         pools=tuple(pool(p) for p in project.pools),
         reactions=tuple(r for r in reactions if r.action),
         drills=tuple(d for d in drills if instead or not _drills(d, name)),
+        locomotion=replace(
+            project.locomotion,
+            states=tuple(replace(s, action=instead) if s.action == name else s for s in project.locomotion.states),
+            transitions=through(project.locomotion.transitions, asked),
+        ),
     )
     return Edit(changed, f"Remove {name}" + (f", {instead} in its place" if instead else ""))
 

@@ -97,7 +97,12 @@ def rename_parameter(project: Project, old: str, new: str) -> Edit:
         groups=tuple(replace(g, parameter=new) if g.parameter == old else g for g in there.groups),
         states=tuple(replace(s, over=tuple(new if o == old else o for o in s.over)) for s in there.states),
     )
-    changed = replace(project, locomotion=locomotion, actions=tuple(throughout(a, action) for a in project.actions))
+    drills = tuple(
+        replace(d, steps=tuple(replace(s, parameter=new) if s.parameter == old else s for s in d.steps))
+        for d in project.drills
+    )
+    actions = tuple(throughout(a, action) for a in project.actions)
+    changed = replace(project, locomotion=locomotion, actions=actions, drills=drills)
     return Edit(changed, f"{old}: renamed {new}")
 
 

@@ -20,17 +20,20 @@ def read_inputs(path: Path, project: Project) -> tuple[DrillStep, ...]:
         named(project.stage.fighters, step.fighter, "fighter", file=path.name, field=f"{field}.fighter")
         if step.command:
             named(project.commands, step.command, "command", file=path.name, field=f"{field}.command")
-        if not step.command and not step.action and step.axis != "move":
+        if step.parameter:
+            there = project.locomotion.parameters
+            named(there, step.parameter, "parameter", file=path.name, field=f"{field}.parameter")
+        if not (step.command or step.action or step.parameter or step.axis == "move"):
             raise Trouble(
-                "has no command, no action and not the axis move",
+                "has no command, no action, no parameter and not the axis move",
                 file=path.name,
                 field=field,
-                do="give one of the three",
+                do="give one of the four",
             )
         action = None
         if step.action:
             action = named(project.actions, step.action, "action", file=path.name, field=f"{field}.action")
         if step.section:
-            there = action.sections if action is not None else ()
-            named(there, step.section, "section", file=path.name, field=f"{field}.from")
+            sections = action.sections if action is not None else ()
+            named(sections, step.section, "section", file=path.name, field=f"{field}.from")
     return steps

@@ -8,7 +8,7 @@ import msgspec
 from msgspec import Meta
 
 from veergust.core.model.action import Action, Pool
-from veergust.core.model.base import Count, Fraction, Metres, Ticks, Value
+from veergust.core.model.base import Amount, Count, Fraction, Metres, Ticks, Value
 from veergust.core.model.clip import Clip, SourceRig
 from veergust.core.model.locomotion import Locomotion
 from veergust.core.model.rig import Rig
@@ -57,7 +57,8 @@ class Reaction(Value, frozen=True):
 
 
 class DrillStep(Value, frozen=True):
-    """One scripted input: a command, the stick, or an action by name, whatever starts it, begun at ``section``."""
+    """One scripted input: a command, the stick, an action by name, whatever starts it, begun at ``section``, or a
+    parameter of locomotion set to ``number``."""
 
     tick: Count
     fighter: str
@@ -67,6 +68,8 @@ class DrillStep(Value, frozen=True):
     press: bool = True
     axis: str = ""
     value: tuple[Metres, Metres] = (0.0, 0.0)
+    parameter: str = ""
+    number: Amount = 1.0
 
 
 class Expectation(Value, frozen=True):

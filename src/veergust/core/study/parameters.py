@@ -36,6 +36,10 @@ def set_by(project: Project) -> Iterator[tuple[str, str]]:
             for e in s.events:
                 if e.kind == "parameter" and e.name:
                     yield e.name, f"{a.name} › {s.name} (event on frame {e.tick})"
+    for d in project.drills:
+        for step in d.steps:
+            if step.parameter:
+                yield step.parameter, f"drill {d.name}"
 
 
 def asked_by(project: Project) -> Iterator[tuple[str, str]]:

@@ -7,10 +7,8 @@ from collections.abc import Callable
 from PySide6.QtCore import Qt, QTimer
 from PySide6.QtGui import QKeyEvent
 from PySide6.QtWidgets import (
-    QFrame,
     QHBoxLayout,
     QPushButton,
-    QScrollArea,
     QSplitter,
     QStackedWidget,
     QVBoxLayout,
@@ -41,6 +39,7 @@ from veergust.desk.shell.document import Document
 from veergust.desk.shell.keys import pressed
 from veergust.desk.stage.panel import word_button
 from veergust.desk.widgets.label import PlainLabel
+from veergust.desk.widgets.page import Scroll
 
 SAID = 120
 """Milliseconds after which the pages follow a change that is still going on."""
@@ -98,9 +97,7 @@ class GroundBench(Bench):
             button = word_button(words, tip, strong=True)
             button.clicked.connect(act)
             head.addWidget(button)
-        scroll = QScrollArea()
-        scroll.setFrameShape(QFrame.Shape.NoFrame)
-        scroll.setWidgetResizable(True)
+        scroll = Scroll()
         scroll.setWidget(self.chart)
         self.paper_scroll = scroll
         upper = QWidget()

@@ -8,10 +8,8 @@ from typing import TYPE_CHECKING
 from PySide6.QtCore import QElapsedTimer, Qt
 from PySide6.QtGui import QKeyEvent
 from PySide6.QtWidgets import (
-    QFrame,
     QHBoxLayout,
     QPushButton,
-    QScrollArea,
     QSplitter,
     QVBoxLayout,
     QWidget,
@@ -37,6 +35,7 @@ from veergust.desk.shell.document import Document
 from veergust.desk.stage.panel import StagePanel, speed_buttons, word_button
 from veergust.desk.widgets.beat import Beat
 from veergust.desk.widgets.choose import Chooser, choose_clip
+from veergust.desk.widgets.page import Scroll
 
 if TYPE_CHECKING:
     from veergust.desk.sheet.cards.action import ActionPage
@@ -142,10 +141,8 @@ class SheetBench(Bench):
         return self.page_stack.pools
 
     def _lay_out(self) -> None:
-        scroll = QScrollArea()
+        scroll = Scroll()
         scroll.setWidget(self.list)
-        scroll.setWidgetResizable(True)
-        scroll.setFrameShape(QFrame.Shape.NoFrame)
         scroll.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         side = QWidget()
         side.setObjectName("side")

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable
 
 from PySide6.QtCore import Qt
+from PySide6.QtGui import QKeyEvent
 from PySide6.QtWidgets import QFrame, QScrollArea, QVBoxLayout, QWidget
 
 from veergust.core.edit.spans import Edit
@@ -12,7 +13,25 @@ from veergust.core.trouble import Trouble
 from veergust.desk.shell.document import Document
 
 
-class FieldPage(QScrollArea):
+class Scroll(QScrollArea):
+    """What scrolls without a frame, and leaves keys held with others to the commands they belong to.
+
+    Qt's own takes Alt+Down for a step down as well.
+    """
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.setFrameShape(QFrame.Shape.NoFrame)
+        self.setWidgetResizable(True)
+
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        if event.modifiers() & ~Qt.KeyboardModifier.KeypadModifier:
+            event.ignore()
+        else:
+            super().keyPressEvent(event)
+
+
+class FieldPage(Scroll):
     """Fields under one another; ``renew`` shows what there is now, ``attempt`` makes an edit."""
 
     title = ""
@@ -20,8 +39,6 @@ class FieldPage(QScrollArea):
     def __init__(self, document: Document) -> None:
         super().__init__()
         self.document = document
-        self.setFrameShape(QFrame.Shape.NoFrame)
-        self.setWidgetResizable(True)
         self.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         self.setFocusPolicy(Qt.FocusPolicy.NoFocus)
         self.page = QWidget()

@@ -31,7 +31,10 @@ def schedule(steps: tuple[DrillStep, ...]) -> dict[int, list[Input]]:
     """Scripted steps by tick."""
     out: dict[int, list[Input]] = {}
     for s in steps:
-        out.setdefault(s.tick, []).append(Input(s.fighter, s.command, s.press, s.axis, s.value, s.action, s.section))
+        given = Input(
+            s.fighter, s.command, s.press, s.axis, s.value, s.action, s.section, s.parameter, number=s.number
+        )
+        out.setdefault(s.tick, []).append(given)
     return out
 
 
