@@ -243,3 +243,98 @@ def test_what_is_done_is_said_on_standard_error_when_asked(folder: Path) -> None
     assert plain.stderr == ""
     assert f"reads {folder.name}/project.json" in done.stderr
     assert "compiles Low sweep" in done.stderr
+
+
+# Locomotion
+
+
+def test_ground_is_told_as_the_contract_says(run: Any, folder: Path) -> None:
+    made = run("ground", folder, "--json").json
+    assert set(made) == {"entry", "states", "groups", "transitions", "parameters", "findings"}
+    states = {s["name"]: s for s in made["states"]}
+    assert {"name", "group", "clip", "blend", "loop"} <= set(states["idle"])
+    assert states["idle"]["clip"] == "idle"
+    assert states["slide"]["group"] is None
+    assert [p["clip"] for p in states["walk"]["blend"]] == ["idle", "walk"]
+    first = made["transitions"][0]
+    assert {"start", "to", "conditions", "ticks", "says"} <= set(first)
+    assert (first["start"], first["to"]) == ("*", "rise")
+    assert made["findings"] == []
+    said = run("ground", folder)
+    assert said.code == 0
+    assert "walk → run" in said.out
+    assert "speed > 2.2 m/s" in said.out
+
+
+def test_a_chart_goes_out_and_comes_back(run: Any, folder: Path, tmp_path: Path) -> None:
+    before = open_project(folder).locomotion
+    chart = tmp_path / "quay.scxml"
+    assert run("ground", folder, "--to", chart).code == 0
+    assert chart.read_bytes().startswith(b"<?xml")
+    assert run("ground", folder, "--from", chart).code == 0
+    after = open_project(folder).locomotion
+    assert {s.name: s for s in after.states} == {s.name: s for s in before.states}
+    assert after.transitions == before.transitions
+    assert after.jump == before.jump
+
+
+def test_a_chart_of_somebody_elses_is_taken_in_and_says_what_was_left_out(
+    run: Any, folder: Path, tmp_path: Path
+) -> None:
+    chart = tmp_path / "theirs.scxml"
+    chart.write_text(
+        '<scxml xmlns="http://www.w3.org/2005/07/scxml" version="1.0" initial="calm">'
+        '<state id="calm"><onentry><log expr="1"/></onentry><transition event="alarm" target="alert"/></state>'
+        '<state id="alert"><transition cond="Math.sin(x) > 0" target="calm"/></state></scxml>'
+    )
+    made = run("ground", folder, "--from", chart, "--json").json
+    assert [s["name"] for s in made["states"]] == ["calm", "alert"]
+    assert any("Math.sin" in words for words in made["left_out"])
+    assert {p["name"] for p in made["parameters"]} >= {"alarm"}
+    assert open_project(folder).locomotion.entry == "calm"
+
+
+@pytest.mark.parametrize(
+    ("text", "says"),
+    [
+        ("<scxml", "no XML"),
+        ("<svg/>", "no state chart"),
+        ('<!DOCTYPE a [<!ENTITY b "c">]><scxml xmlns="http://www.w3.org/2005/07/scxml"/>', "entities"),
+        (
+            '<scxml xmlns="http://www.w3.org/2005/07/scxml"><state id="a"><transition target="b"/></state></scxml>',
+            "'b'",
+        ),
+    ],
+)
+def test_a_chart_that_cannot_be_read_changes_nothing(
+    run: Any, folder: Path, tmp_path: Path, text: str, says: str
+) -> None:
+    before = (folder / "ground.json").read_bytes()
+    chart = tmp_path / "bad.scxml"
+    chart.write_text(text)
+    ran = run("ground", folder, "--from", chart)
+    assert ran.code == 2
+    assert says in ran.err
+    assert "bad.scxml" in ran.err
+    assert len(ran.err.strip().splitlines()) == 1
+    assert (folder / "ground.json").read_bytes() == before
+
+
+def test_an_input_file_sets_parameters(run: Any, folder: Path, tmp_path: Path) -> None:
+    there = json.loads((folder / "ground.json").read_text())
+    there["parameters"] = [{"name": "alarm"}]
+    asks = [{"test": "parameter", "name": "alarm", "op": ">", "value": 0.5}]
+    there["transitions"].append({"start": "idle", "to": "land", "conditions": asks})
+    (folder / "ground.json").write_text(json.dumps(there))
+    script = tmp_path / "in.json"
+    script.write_text(json.dumps([{"tick": 5, "fighter": OSSA, "parameter": "alarm", "number": 0.8}]))
+    take = tmp_path / "take.jsonl"
+    assert run("play", folder, "--ticks", 12, "--input", script, "--take", take).code == 0
+    grounds = [json.loads(line)["fighters"][0]["ground"] for line in take.read_text().splitlines()]
+    assert grounds[4] == "idle"
+    assert grounds[5] == "land"
+    script.write_text(json.dumps([{"tick": 5, "fighter": OSSA, "parameter": "alarum"}]))
+    ran = run("play", folder, "--ticks", 12, "--input", script)
+    assert ran.code == 2
+    assert "alarum" in ran.err
+    assert "[0].parameter" in ran.err

@@ -44,6 +44,22 @@ SWEEP = "actions/low_sweep.json"
         ("stage.json", ["fighters", 1, "name"], "Ossa Renn", "stands twice", "fighters"),
         ("stage.json", ["fighters", 0, "position"], [1e300, 0, 0], "at most", "fighters[0].position[0]"),
         ("ground.json", ["states", 1, "name"], "idle", "stands twice", "states"),
+        ("ground.json", ["groups", 1, "name"], "on the floor", "stands twice", "groups"),
+        ("ground.json", ["groups", 0, "name"], "walk", "state's as well", "groups"),
+        ("ground.json", ["groups", 0, "group"], "on the floor", "within itself", "groups[0].group"),
+        ("ground.json", ["states", 2, "name"], "*", "cannot be called", "states[2].name"),
+        ("ground.json", ["groups", 0, "enters"], "mood", "none of the values", "groups[0].enters"),
+        ("ground.json", ["transitions", 0, "ticks"], -1, "at least 0", "transitions[0].ticks"),
+        (
+            "ground.json",
+            ["transitions", 0, "conditions", 0, "test"],
+            "moon",
+            "none of the values",
+            "conditions[0].test",
+        ),
+        ("ground.json", ["parameters"], [{"name": "a"}, {"name": "a"}], "stands twice", "parameters"),
+        ("ground.json", ["parameters"], [{"name": "a", "kind": "word"}], "none of the values", "parameters[0].kind"),
+        ("ground.json", ["look", "joints", 0, "share"], 7.0, "at most 1", "look.joints[0].share"),
     ],
 )
 def test_what_cannot_be_is_refused_with_file_and_field(

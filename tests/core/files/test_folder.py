@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import json
 import random
 import signal
 import subprocess
@@ -101,6 +102,19 @@ def test_older_projects_are_migrated(folder: Path, monkeypatch: pytest.MonkeyPat
         monkeypatch.setattr(where, "SCHEMA", SCHEMA + 1)
     monkeypatch.setitem(migrate.STEPS, SCHEMA, step)
     assert open_project(folder).locomotion.run_speed == 9.0
+
+
+def test_blends_of_the_first_schema_lie_by_their_speed(folder: Path) -> None:
+    top, ground = folder / "project.json", folder / "ground.json"
+    words = json.loads(ground.read_text())
+    for state in words["states"]:
+        state["blend"] = [{"clip": p["clip"], "speed": p.get("at", [0.0])[-1]} for p in state.get("blend", [])]
+        state.pop("over", None)
+    ground.write_text(json.dumps(words))
+    top.write_text(json.dumps({**json.loads(top.read_text()), "schema": 1}))
+    there = {s.name: s for s in open_project(folder).locomotion.states}
+    assert [p.at for p in there["walk"].blend] == [(0.0,), (1.2,)]
+    assert there["walk"].over == ("speed",)
 
 
 SAVER = """

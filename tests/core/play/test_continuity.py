@@ -166,6 +166,14 @@ def test_broken_on_any_tick_it_goes_back_without_a_pop(name: str, wide: Compiled
         assert look(wide, script, 20 + frame + 25, broken=21 + frame).pops() == [], frame
 
 
+@pytest.mark.parametrize("after", [0, 1, 2])
+def test_what_was_covered_does_not_come_back_when_what_covers_it_is_broken(after: int, wide: CompiledProject) -> None:
+    script = {0: [stick(0.0)], 20: [Input(OSSA, action="Duck roll")], 36: [Input(OSSA, action="Overhead hook")]}
+    seen = look(wide, script, 80, broken=37 + after)
+    moved = np.linalg.norm(np.diff(seen.worlds[40 + after :, :, :3, 3], axis=0), axis=-1)
+    assert moved.max() < 0.25
+
+
 @pytest.mark.parametrize("name", ["Low sweep", "Duck roll", "Overhead hook"])
 def test_what_plays_is_where_the_source_is_in_the_world(
     name: str, wide: CompiledProject, quay: Project, assets: Assets

@@ -14,19 +14,20 @@ from msgspec.structs import replace
 
 from tests.conftest import OSSA
 from tests.core.edits import alone
-from tests.core.play.test_continuity import WIDE, fades
+from tests.core.play.test_continuity import WIDE
 from veergust.core.model import Project
+from veergust.core.motion.blend import ease
 from veergust.core.motion.figure import Assets
 from veergust.core.motion.quat import Array
 from veergust.core.motion.skeleton import forward
 from veergust.core.play.compiled.project import CompiledProject
-from veergust.core.play.locomotion.playing import FASTEST
+from veergust.core.play.locomotion.playing import FASTEST, state_pose
 from veergust.core.play.simulation import Simulation
 from veergust.core.play.state import FighterState, Input, end
 
 TICKS = 2_500
-ALLOWED = 0.03
-"""What feet that are laid on the floor may bring (m a tick)."""
+ALLOWED, LEGS = 0.03, 0.06
+"""What feet that are laid on the floor may bring (m a tick): to what hangs on the pelvis, and to the legs themselves."""
 
 
 class Steps:
@@ -49,8 +50,9 @@ class Steps:
         if key not in self.known:
             compiled = self.build.action(name)
             assert compiled is not None
-            pose = compiled.sections[section].pose
-            joints = forward(self.build.assets.skeleton, pose.rotation, pose.translation)[..., :3, 3]
+            part, bones = compiled.sections[section], self.build.assets.skeleton
+            poses = [part.past(t) for t in range(part.ticks + 30)]  # what is faded out plays on past its end
+            joints = np.concatenate([forward(bones, p.rotation, p.translation)[..., :3, 3] for p in poses])
             self.known[key] = np.linalg.norm(np.diff(joints, axis=0), axis=-1).max(axis=0, initial=0.0)
         return self.known[key]
 
@@ -66,6 +68,43 @@ class Steps:
         return np.max(found, axis=0)
 
 
+class Shares:
+    """What shows on a tick: how much of each source by its fades alone, and where each would have the joints (m)."""
+
+    def __init__(self, build: CompiledProject, fighter: FighterState) -> None:
+        bones = build.assets.skeleton
+        self.much: dict[tuple[str | int, int], float] = {}
+        self.poses: dict[tuple[str | int, int], Array] = {}
+        for n, v in enumerate(fighter.locomotion):
+            # One that has come all the way is the bottom of the pile, whatever its number was before.
+            share = 1.0 if n == 0 else ease(v.ease, v.age / (v.blend + 1))
+            pose = state_pose(build, fighter, v.state, v.phase, v.at)
+            self._over((v.state, n), share, forward(bones, pose.rotation, pose.translation)[0, :, :3, 3])
+        by = {voice.serial: voice for voice in fighter.voices}
+        for voice in fighter.voices:
+            share, over = ease(voice.compiled.action.ease, (voice.age + 1) / (voice.blend + 1)), voice
+            while over.covered:
+                over = by[over.covered]
+            if over.ended:
+                share *= 1.0 - ease(over.compiled.action.ease, over.faded / (over.compiled.action.blend_out + 1))
+            pose = voice.part.past(voice.frame + (voice.faded if voice.ended and not voice.last else 0))
+            self._over((voice.serial, 0), share, forward(bones, pose.rotation, pose.translation)[0, :, :3, 3])
+
+    def _over(self, key: tuple[str | int, int], share: float, joints: Array) -> None:
+        self.much = {k: m * (1.0 - share) for k, m in self.much.items()} | {key: share}
+        self.poses[key] = joints
+
+    def brought(self, before: Shares) -> Array:
+        """The most that fades can have brought each joint since ``before``: half a circle round what lies between."""
+        poses = np.array([*before.poses.values(), *self.poses.values()])
+        apart = np.linalg.norm(poses[:, None] - poses[None], axis=-1).max(axis=(0, 1))
+        change: dict[str | int, float] = {}
+        for sign, side in ((-1.0, before), (1.0, self)):
+            for (name, _), much in side.much.items():
+                change[name] = change.get(name, 0.0) + sign * much
+        return np.asarray(apart * np.pi / 2.0 * sum(map(abs, change.values())))
+
+
 def in_world(f: FighterState) -> Array:
     turn = radians(f.facing)
     spin = np.array([[cos(turn), 0.0, sin(turn)], [0.0, 1.0, 0.0], [-sin(turn), 0.0, cos(turn)]])
@@ -78,10 +117,12 @@ def wander(build: CompiledProject, seed: int, ticks: int = TICKS) -> list[str]:
     names = [a.name for a in build.project.actions]
     commands = [c.name for c in build.project.commands]
     simulation, steps = Simulation(build, seed, keeps=2), Steps(build)
+    spare = np.array([LEGS if n.startswith(("shin", "foot", "toes")) else ALLOWED for n in build.assets.skeleton.names])
     held: set[str] = set()
+    states: list[str] = []
     out: list[str] = []
     was: Array | None = None
-    before: dict[int, float] = {}
+    before: Shares | None = None
     shown = np.zeros(0)
     lately: list[str] = []
     for t in range(ticks):
@@ -103,22 +144,27 @@ def wander(build: CompiledProject, seed: int, ticks: int = TICKS) -> list[str]:
         fighter.health = 100.0
         simulation.tick(given)
         fighter = simulation.fighter(OSSA)
-        now, allowed = in_world(fighter), steps.shown(fighter)
+        now, allowed, shares = in_world(fighter), steps.shown(fighter), Shares(build, fighter)
         gone = fighter.position - place
-        lately = [*lately[-3:], f"{[v.state for v in fighter.locomotion]} {[(v.compiled.action.name, v.frame, v.ended) for v in fighter.voices]}"]
-        if was is not None and np.linalg.norm(gone) < 1.0:
+        lately = [
+            *lately[-3:],
+            f"{[v.state for v in fighter.locomotion]} {[(v.compiled.action.name, v.frame, v.ended) for v in fighter.voices]}",
+        ]
+        if was is not None and before is not None and np.linalg.norm(gone) < 1.0:
             turned = abs((fighter.facing - facing + 180.0) % 360.0 - 180.0)
             arm = np.linalg.norm(now[:, [0, 2]] - fighter.position[[0, 2]], axis=-1)
             body = np.linalg.norm(gone) + 2.0 * sin(radians(turned) / 2.0) * arm
             own = np.maximum(allowed, shown)
-            over = np.linalg.norm(now - was, axis=-1) - own - body - ALLOWED
-            much, before = fades(build, fighter, before)
-            over -= much
+            over = np.linalg.norm(now - was, axis=-1) - own - body - spare
+            over -= shares.brought(before)
             if over.max() > 0.0:
                 j = int(np.argmax(over))
                 name = build.assets.skeleton.names[j]
                 out.append(f"tick {t}: {name} goes {over[j]:.3f} m too far; {lately}")
-        was, shown = now, allowed
+        was, shown, before = now, allowed, shares
+        states = [*states[-7:], fighter.locomotion[-1].state]
+        if len(states) == 8 and len({*states[::2]}) == len({*states[1::2]}) == 1 and states[0] != states[1]:
+            out.append(f"tick {t}: to and fro between {states[0]} and {states[1]}")
     return out
 
 

@@ -3,20 +3,27 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from typing import Any
 
 import pytest
 
 from tests.core.edits import replace, with_action, with_section
 from veergust.core.kinds.finding import Finding
 from veergust.core.model import (
+    BlendPoint,
     Condition,
     Cut,
     Event,
     Exit,
     Gate,
+    Group,
     Hitbox,
     Hold,
+    JointShare,
+    Jump,
+    Look,
     Mask,
+    Parameter,
     Pool,
     PoolItem,
     Project,
@@ -34,6 +41,34 @@ from veergust.core.study.findings import findings
 from veergust.core.study.store import Store
 
 Break = Callable[[Project], Project]
+STRAY = State(name="stray", clip="idle")
+
+
+def with_ground(quay: Project, **fields: Any) -> Project:
+    return replace(quay, locomotion=replace(quay.locomotion, **fields))
+
+
+def with_state(quay: Project, name: str, **fields: Any) -> Project:
+    states = (replace(s, **fields) if s.name == name else s for s in quay.locomotion.states)
+    return with_ground(quay, states=tuple(states))
+
+
+def joined(quay: Project, *transitions: Transition) -> Project:
+    return with_ground(quay, transitions=(*quay.locomotion.transitions, *transitions))
+
+
+def only(quay: Project, *transitions: Transition) -> Project:
+    return with_ground(quay, transitions=transitions)
+
+
+def _if(test: Any, op: Any = "==", value: float = 1.0, name: str = "") -> Condition:
+    return Condition(test=test, op=op, value=value, name=name)
+
+
+def mooded(quay: Project, kind: Any, *asks: Condition) -> Project:
+    made = with_ground(quay, parameters=(Parameter(name="mood", kind=kind),))
+    to = ("run", "land")
+    return joined(made, *(Transition(start="idle", to=to[i], conditions=(c,)) for i, c in enumerate(asks)))
 
 
 def strike(quay: Project, **fields: object) -> Project:
@@ -105,6 +140,96 @@ BROKEN: dict[str, tuple[str, Break]] = {
         lambda q: replace(
             q, stage=replace(q.stage, fighters=tuple(replace(f, answer="bow") for f in q.stage.fighters))
         ),
+    ),
+    "a condition asks for an action that is gone": (
+        "action-unknown",
+        lambda q: joined(q, Transition(start="idle", to="walk", conditions=(_if("plays", name="Gone"),))),
+    ),
+    "a state runs an action that is gone": ("action-unknown", lambda q: with_state(q, "slide", action="Gone")),
+    "a state stands in no group": ("state-unknown", lambda q: with_state(q, "slide", group="nowhere")),
+    "a group begins with what is not in it": (
+        "state-unknown",
+        lambda q: with_ground(q, groups=(replace(q.locomotion.groups[0], default="drop"), *q.locomotion.groups[1:])),
+    ),
+    "a group is empty": ("group-empty", lambda q: with_ground(q, groups=(*q.locomotion.groups, Group(name="none")))),
+    "a jump by no command": ("command-unknown", lambda q: with_ground(q, jump=Jump(command="hop"))),
+    "a look of no joint": (
+        "joint-unknown",
+        lambda q: with_ground(q, look=Look(weight=1.0, joints=(JointShare(joint="antler"),))),
+    ),
+    "a clip that does not loop in a blend": (
+        "clip-does-not-loop",
+        lambda q: with_state(q, "walk", blend=(BlendPoint(clip="idle"), BlendPoint(clip="leap", at=(1.0,)))),
+    ),
+    "a state nobody reaches": ("state-unreached", lambda q: with_ground(q, states=(*q.locomotion.states, STRAY))),
+    "a state nobody leaves": (
+        "state-kept",
+        lambda q: only(q, Transition(start="idle", to="walk", conditions=(_if("speed", ">", 1.0),))),
+    ),
+    "a state whose end nobody asks for": (
+        "state-ends",
+        lambda q: only(
+            q,
+            Transition(start="idle", to="land"),
+            Transition(start="land", to="idle", conditions=(_if("speed", ">", 1.0),)),
+        ),
+    ),
+    "a condition that is never so": (
+        "condition-never",
+        lambda q: joined(
+            q, Transition(start="idle", to="walk", conditions=(_if("speed", ">", 3.0), _if("speed", "<", 2.0)))
+        ),
+    ),
+    "a condition that is always so": (
+        "condition-always",
+        lambda q: joined(q, Transition(start="idle", to="walk", conditions=(_if("speed", ">=", 0.0),))),
+    ),
+    "anywhere shadows everything": ("anywhere-always", lambda q: joined(q, Transition(start="*", to="idle"))),
+    "two transitions that cannot be told apart": (
+        "transition-shadowed",
+        lambda q: joined(q, replace(q.locomotion.transitions[-1], to="walk")),
+    ),
+    "two transitions that lead to and fro": (
+        "transition-to-and-fro",
+        lambda q: only(
+            q,
+            Transition(start="idle", to="walk", conditions=(_if("speed", ">", 1.0),)),
+            Transition(start="walk", to="idle", conditions=(_if("held", name="guard"),)),
+        ),
+    ),
+    "a state that shows nothing": ("state-bare", lambda q: with_state(q, "idle", clip="")),
+    "a blend of one": ("blend-one-point", lambda q: with_state(q, "walk", blend=(BlendPoint(clip="idle"),))),
+    "two points in one place": (
+        "blend-same-place",
+        lambda q: with_state(q, "walk", blend=(BlendPoint(clip="idle"), BlendPoint(clip="walk"))),
+    ),
+    "a blend over three": ("blend-over", lambda q: with_state(q, "walk", over=("speed", "turn_rate", "rising"))),
+    "a blend over what is not there": ("parameter-unknown", lambda q: with_state(q, "walk", over=("mood",))),
+    "a point that does not say where": ("blend-places", lambda q: with_state(q, "walk", over=("direction", "speed"))),
+    "a range the wrong way round": (
+        "parameter-range",
+        lambda q: with_ground(q, parameters=(Parameter(name="mood", low=2.0, high=1.0),)),
+    ),
+    "a parameter nobody sets": ("parameter-unset", lambda q: with_ground(q, parameters=(Parameter(name="mood"),))),
+    "a parameter nobody asks for": (
+        "parameter-unasked",
+        lambda q: with_ground(q, parameters=(Parameter(name="mood"),)),
+    ),
+    "a parameter that is not there": (
+        "parameter-unknown",
+        lambda q: mooded(q, "number", _if("parameter", ">", 0.5, "moon")),
+    ),
+    "a parameter of the wrong kind": (
+        "parameter-kind",
+        lambda q: mooded(q, "yes or no", _if("parameter", ">", 0.5, "mood")),
+    ),
+    "a whole number that is not": (
+        "parameter-kind",
+        lambda q: mooded(q, "whole", _if("parameter", "==", 0.5, "mood")),
+    ),
+    "a momentary parameter asked for twice": (
+        "momentary-twice",
+        lambda q: mooded(q, "momentary", _if("parameter", name="mood"), _if("parameter", name="mood")),
     ),
     "a hold of what nothing asks for": (
         "setting-unknown",

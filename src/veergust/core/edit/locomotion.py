@@ -166,7 +166,7 @@ def _drill(drill: Drill, follow: Names) -> Drill:
 def remove(project: Project, name: str) -> Edit:
     """The project without a state, or without a group, whose members then stand where it stood.
 
-    Transitions from and to it go with it, and what else named it no longer does.
+    Transitions from and to it go with it, and what else of locomotion named it no longer does.
     """
     there = project.locomotion
     found = state_or_group(there, name)

@@ -97,6 +97,7 @@ def _worded(says: str) -> str:
     says = re.sub(r"Expected `([^`]*)`, got `([^`]*)`", r"should be \1 and is \2", says)
     says = re.sub(r"Object missing required field `([^`]*)`", r"lacks its field \1", says)
     says = re.sub(r"Object contains unknown field `([^`]*)`", r"has a field \1 that is not known", says)
+    says = re.sub(r"Invalid enum value (.*)", r"is \1, which is none of the values it may have", says)
     names = {"int": "a whole number", "float": "a number", "str": "text", "array": "a list", "object": "an object"}
     for code, word in names.items():
         says = re.sub(rf"(should be|is|\|) {code}\b", rf"\1 {word}", says)

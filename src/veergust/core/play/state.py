@@ -69,8 +69,8 @@ class Waiting:
 
 @dataclass(frozen=True, eq=False, repr=False)
 class Voice:
-    """An action playing on a layer. ``ended`` is set once it has ended and only fades out; ``covered`` when
-    another on its layer fades in over it, so that it need not fade on its own.
+    """An action playing on a layer. ``ended`` is set once it has ended and only fades out; ``covered`` is the
+    ``serial`` of another on its layer that fades in over it, so that it need not fade on its own (0: none).
 
     ``age`` counts its own ticks; ``told`` is whether the events of its frame have fired, ``looked`` whether the
     gates of its first frame were asked, ``serial`` its number among the fighter's starts; ``touched`` and ``evaded``
@@ -86,7 +86,7 @@ class Voice:
     blend: int = 0
     ended: EndKind | None = None
     faded: int = 0
-    covered: bool = False
+    covered: int = 0
     contact: str = "none"
     touched: tuple[tuple[int, int, str, int], ...] = ()
     evaded: tuple[tuple[int, int, str, int], ...] = ()

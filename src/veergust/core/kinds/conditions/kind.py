@@ -34,6 +34,7 @@ class Fighter(Moving, Protocol):
     grounded: bool
     blocked: bool
     jumping: bool
+    rose: int
     health: float
     held: tuple[str, ...]
     pressed: tuple[str, ...]

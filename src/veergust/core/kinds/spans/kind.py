@@ -146,3 +146,6 @@ def conditions_known(build: CompiledProject, conditions: Iterable[Any], where: R
         if CONDITIONS[c.test].of == "command" and c.name not in build.commands:
             says = f"asks for the command {c.name!r}, which the project does not have"
             yield Finding("command-unknown", "error", where, says, "choose a command")
+        if CONDITIONS[c.test].of == "action" and build.action(c.name) is None:
+            says = f"asks for the action {c.name!r}, which the project does not have"
+            yield Finding("action-unknown", "error", where, says, "choose an action")

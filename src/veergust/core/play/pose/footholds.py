@@ -15,8 +15,9 @@ class Foothold:
     """A foot: the place where its ball stands (None while it does not), and how far (m) it is laid off its pose.
 
     ``gone`` is how far it was off when it was let go, ``ticks`` ago; ``steps`` says that it goes back by a step of its
-    own. ``high`` is its floor's height in the world (m), ``up`` the direction up from it, ``rise`` how much (m) it is
-    lifted, ``press`` how much it is brought down to stand, ``ball`` where the pose had its ball.
+    own. ``high`` is its floor's height in the world (m), ``laid`` how far that is from the body's, ``up`` the direction
+    up from it, ``rise`` how much (m) it is lifted, ``press`` how much it is brought down to stand, ``ball`` where the
+    pose had its ball.
     """
 
     at: Vector | None = None
@@ -25,6 +26,7 @@ class Foothold:
     ticks: int = GIVES_WAY
     steps: bool = False
     high: float | None = None
+    laid: float = 0.0
     rise: float = 0.0
     press: float = 0.0
     ball: Vector | None = None

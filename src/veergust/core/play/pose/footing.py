@@ -55,6 +55,8 @@ TORN = 0.015
 """A foot is let go where its leg would have to be so much longer (of its length) than it may be, and than it was."""
 SINKS = 0.02
 """The pelvis is lowered, or comes up, by so much (m) a tick at the most."""
+CLIMBS = 0.04
+"""A foot is laid so much (m) higher or lower a tick at the most."""
 SOON = 0.3
 """The share of its way to the floor that a foot, or the pelvis, makes on a tick."""
 
@@ -136,9 +138,14 @@ def _foot(
         steps = stands and size(gone) > LITTLE * leg.size
     flat = (at[0] - ball[0], 0.0, at[2] - ball[2]) if at is not None else _left(hold, gone, ticks)
     x, z = ball[0] + flat[0] * own, ball[2] + flat[2] * own
-    floor, up = _floor(fighter, leg, floors, x, py, z, settings)
     share = 0.6 if at is not None else SOON
-    high = floor if hold.high is None or not fighter.grounded else hold.high + (floor - hold.high) * share
+    if fighter.grounded:
+        floor, up = _floor(fighter, leg, floors, x, py, z, settings)
+        high = floor if hold.high is None else hold.high + min(max((floor - hold.high) * share, -CLIMBS), CLIMBS)
+        laid = high - py
+    else:
+        # In the air there is no floor to lay it on: what it was off by is eased away.
+        laid, up, high = hold.laid * (1.0 - SOON), UP, None
     up = unit(plus(times(hold.up, 1.0 - share), times(up, share)))
     rise = STEP_HIGH * size(gone) * sin(pi * min(ticks / GIVES_WAY, 1.0)) if steps and at is None else 0.0
     # A foot that goes along the floor faster than one can stand is lifted over it.
@@ -146,8 +153,8 @@ def _foot(
     rise = max(rise, hold.rise + (skates - hold.rise) * (0.6 if skates else SOON))
     # Mixed poses stand a little over the floor, or in it.
     press = hold.press + ((-over if at is not None else 0.0) - hold.press) * 0.5
-    off = (flat[0] * own, high - py + (rise + press) * own, flat[2] * own)
-    return Foothold(at, off, gone, ticks, steps, high=high, up=up, rise=rise, press=press, ball=ball)
+    off = (flat[0] * own, laid + (rise + press) * own, flat[2] * own)
+    return Foothold(at, off, gone, ticks, steps, high=high, laid=laid, up=up, rise=rise, press=press, ball=ball)
 
 
 def _short(fighter: FighterState, leg: Leg, foot: Foothold, behind: float) -> float:

@@ -28,8 +28,8 @@ def voice_weight(voices: tuple[Voice, ...], index: int) -> float:
     fade_in = ease(action.ease, (voice.age + 1) / (voice.blend + 1))
     leaving: Voice | None = voice
     while leaving is not None and leaving.covered:
-        at = voices.index(leaving)
-        leaving = next((v for v in voices[at + 1 :] if v.layer == voice.layer), None)
+        over = leaving.covered
+        leaving = next((v for v in voices if v.serial == over), None)
     if leaving is None or leaving.live:
         return fade_in
     action = leaving.compiled.action

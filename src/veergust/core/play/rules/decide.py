@@ -98,7 +98,11 @@ class Decider:
         for voice in fighter.voices:
             if voice.ended is not None:
                 fighter.put(voice, replace(voice, faded=voice.faded + 1))
-        fighter.voices = tuple(v for i, v in enumerate(fighter.voices) if self._heard(i, v))
+        heard: list[Voice] = []
+        for voice in reversed(fighter.voices):
+            if self._heard(voice, heard):
+                heard.append(voice)
+        fighter.voices = tuple(reversed(heard))
 
     def _looked(self, voice: Voice) -> Voice:
         """The voice once the gates of its first frame have been asked."""
@@ -108,12 +112,13 @@ class Decider:
         self.fighter.put(voice, looked)
         return looked
 
-    def _heard(self, index: int, voice: Voice) -> bool:
-        """Whether a voice still shows: live, fading out, or under one that has not faded in yet."""
-        above = [v for v in self.fighter.voices[index + 1 :] if v.layer == voice.layer]
-        if any(v.live and v.age > v.blend for v in above):
+    def _heard(self, voice: Voice, above: list[Voice]) -> bool:
+        """Whether a voice still shows: live, fading out, or under the one that covers it while that one shows."""
+        if any(v.live and v.age > v.blend for v in above if v.layer == voice.layer):
             return False
-        return voice.live or (voice.covered and bool(above)) or voice.faded <= voice.compiled.action.blend_out
+        if voice.live or not voice.covered:
+            return voice.live or voice.faded <= voice.compiled.action.blend_out
+        return any(v.serial == voice.covered for v in above)
 
     def _start_asked(self) -> bool:
         """Start the action asked for by name; whatever plays on any layer gives way."""

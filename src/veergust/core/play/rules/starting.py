@@ -27,7 +27,8 @@ def start(
             end(fighter, voice, "cancelled")
     fighter.starts += 1
     fighter.voices = tuple(
-        replace(v, covered=True) if v.ended and not v.faded and v.layer == action.layer else v for v in fighter.voices
+        replace(v, covered=fighter.starts) if v.ended and not v.faded and v.layer == action.layer else v
+        for v in fighter.voices
     )
     entry = compiled.index.get(section, compiled.entry)
     voice = Voice(compiled, entry, blend=action.blend_in if blend is None else blend, serial=fighter.starts)

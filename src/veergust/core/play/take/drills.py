@@ -31,9 +31,7 @@ def schedule(steps: tuple[DrillStep, ...]) -> dict[int, list[Input]]:
     """Scripted steps by tick."""
     out: dict[int, list[Input]] = {}
     for s in steps:
-        given = Input(
-            s.fighter, s.command, s.press, s.axis, s.value, s.action, s.section, s.parameter, number=s.number
-        )
+        given = Input(s.fighter, s.command, s.press, s.axis, s.value, s.action, s.section, s.parameter, number=s.number)
         out.setdefault(s.tick, []).append(given)
     return out
 

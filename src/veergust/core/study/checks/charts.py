@@ -5,9 +5,11 @@ from __future__ import annotations
 from collections.abc import Iterator
 from math import inf
 
+from msgspec.structs import replace
+
 from veergust.core.kinds.conditions import CONDITIONS, sentence
 from veergust.core.kinds.finding import Finding
-from veergust.core.model import ANYWHERE, Condition
+from veergust.core.model import ANYWHERE, Condition, Transition
 from veergust.core.play.compiled.chart import Chart
 from veergust.core.play.compiled.project import CompiledProject
 from veergust.core.study.checks.locomotion import at, at_transition
@@ -54,6 +56,7 @@ def check(build: CompiledProject) -> Iterator[Finding]:
             says = f"asks for {words}, which is always so" if t.conditions else "asks for nothing: it is taken at once"
             yield Finding("condition-always", "warning", at_transition(build, i), says, "give it a condition")
     yield from _shadowed(build)
+    yield from _to_and_fro(build)
 
 
 def reached(chart: Chart) -> set[str]:
@@ -158,3 +161,37 @@ def _shadowed(build: CompiledProject) -> Iterator[Finding]:
                 says = f"is never taken: {start} → {earlier.to} asks for no more, and is asked before it"
                 do = "ask for more in the earlier one, or ask this one sooner"
                 yield Finding("transition-shadowed", "warning", at_transition(build, i), says, do)
+
+
+def _to_and_fro(build: CompiledProject) -> Iterator[Finding]:
+    """Transitions that lead to and fro while the same thing is so: a body goes over on every tick."""
+    chart = build.chart
+    told: set[tuple[int, int]] = set()
+    for state in chart.states:
+        for i, t in chart.asked(state):
+            for other in sorted(_into(chart, t.to) - {state}):
+                for j, back in chart.asked(other):
+                    pair = (min(i, j), max(i, j))
+                    if pair in told or state not in _into(chart, back.to) or not _together(build, t, back):
+                        continue
+                    told.add(pair)
+                    start = "anywhere" if back.start == ANYWHERE else back.start
+                    says = f"and {start} → {back.to} can hold at once, and then lead to and fro on every tick"
+                    do = "let each ask for what the other does not, with something to spare between two numbers"
+                    yield Finding("transition-to-and-fro", "warning", at_transition(build, i), says, do)
+
+
+def _together(build: CompiledProject, a: Transition, b: Transition) -> bool:
+    """Whether two transitions can hold tick after tick. What is so for a moment only parts them."""
+    asked = tuple(_plain(c) for c in (*a.conditions, *b.conditions))
+    passing = any(CONDITIONS[c.test].changes == "always" or c.test == "pressed" or _momentary(build, c) for c in asked)
+    return bool(asked) and not passing and holds_always(build, asked) is not False
+
+
+def _plain(c: Condition) -> Condition:
+    """A condition in the terms of its opposite: let go is not held."""
+    return replace(c, test="held", value=1.0 - c.value) if c.test == "released" and c.op in ("==", "!=") else c
+
+
+def _momentary(build: CompiledProject, c: Condition) -> bool:
+    return c.test == "parameter" and c.name in build.momentary
