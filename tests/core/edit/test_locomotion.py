@@ -47,7 +47,7 @@ def of(locomotion: Locomotion) -> Project:
 
 
 def names(locomotion: Locomotion) -> list[str]:
-    return [i.name for i in (*locomotion.states, *locomotion.groups)]
+    return [*(s.name for s in locomotion.states), *(g.name for g in locomotion.groups)]
 
 
 def worded(project: Project, old: str, new: str) -> Project:
@@ -87,7 +87,9 @@ def test_whatever_is_done_to_a_chart_all_it_names_is_there(chart: Locomotion, da
         known = set(names(made))
         assert len(known) == len(names(made))
         assert {t.start for t in made.transitions} | {t.to for t in made.transitions} <= known | {ANYWHERE}
-        assert {i.group for i in (*made.states, *made.groups)} <= {g.name for g in made.groups} | {""}
+        assert {*(s.group for s in made.states), *(g.group for g in made.groups)} <= {g.name for g in made.groups} | {
+            ""
+        }
         assert {c.state for g in made.groups for c in g.choices} | {g.default for g in made.groups} <= known | {""}
         check_bounds(project, "made", {})
 

@@ -24,6 +24,20 @@ def mix(a: Pose, b: Pose, weight: float | Array) -> Pose:
     )
 
 
+def mean(rotations: Array, translations: Array, weights: Array) -> Pose:
+    """The weighted mean of ``k`` poses, rotations ``[k, J, 4]`` and translations ``[k, J, 3]``, weights summing to 1.
+
+    Rotations by their normalised weighted sum, each taken with the sign nearer to the first: the first-order mean of
+    F. L. Markley et al., "Averaging Quaternions" (2007). It does not depend on the order in which poses are mixed.
+    """
+    near = np.einsum("kji,ji->kj", rotations, rotations[0])
+    signed = np.where(near < 0.0, -weights[:, None], weights[:, None])
+    rotation = np.einsum("kj,kji->ji", signed, rotations)
+    size = np.sqrt(np.einsum("ji,ji->j", rotation, rotation))
+    rotation /= np.maximum(size, 1e-12)[:, None]
+    return Pose(rotation[None], np.tensordot(weights, translations, 1)[None])
+
+
 def mix_on(a: Pose, b: Pose, weight: float | Array, way: Array | None) -> tuple[Pose, Array | None]:
     """As ``mix`` of two poses that move while one fades over the other: each joint keeps the way round it began.
 
@@ -80,7 +94,16 @@ def mask_weights(skeleton: Skeleton, joint: str, feather: int, own: tuple[tuple[
 
 def ease(kind: str, t: float) -> float:
     """``t`` in 0…1 shaped: ``linear``, ``smooth`` (3t² − 2t³), ``in`` (t²), ``out`` (1 − (1 − t)²), ``hold`` (0)."""
-    return float(eases(kind, np.array(t)))
+    t = min(max(t, 0.0), 1.0)
+    if kind == "smooth":
+        return t * t * (3.0 - 2.0 * t)
+    if kind == "in":
+        return t * t
+    if kind == "out":
+        return 1.0 - (1.0 - t) ** 2
+    if kind == "hold":
+        return float(t >= 1.0)
+    return t
 
 
 def eases(kind: str, t: Array) -> Array:

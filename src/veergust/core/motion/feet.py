@@ -5,6 +5,7 @@ from __future__ import annotations
 import re
 from collections.abc import Mapping
 from dataclasses import dataclass
+from weakref import WeakKeyDictionary
 
 import numpy as np
 from numpy.typing import NDArray
@@ -28,8 +29,18 @@ class FootContact:
     end: int
 
 
+_KNOWN: WeakKeyDictionary[Skeleton, tuple[int, ...]] = WeakKeyDictionary()
+
+
 def feet_of(skeleton: Skeleton) -> tuple[int, ...]:
     """The joints that stand on the floor: those called foot or ankle that hang on a leg, one a chain."""
+    known = _KNOWN.get(skeleton)
+    if known is None:
+        known = _KNOWN[skeleton] = _feet_of(skeleton)
+    return known
+
+
+def _feet_of(skeleton: Skeleton) -> tuple[int, ...]:
     out: list[int] = []
     for j, name in enumerate(skeleton.names):
         parent = skeleton.parents[j]

@@ -5,6 +5,7 @@ The batched form is ``core.motion.ik``; this one works on matrices of one frame 
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 from math import sqrt
 
@@ -29,6 +30,9 @@ from veergust.core.motion.plain import (
 from veergust.core.motion.quat import Array
 from veergust.core.motion.skeleton import Skeleton
 
+Move = tuple[Quaternion, Vector, Vector]
+"""A turn, and a point with where it is brought to."""
+STILL: Quaternion = (0.0, 0.0, 0.0, 1.0)
 STRAIGHTEST = 0.975
 """A leg is never brought straighter than this share of its length, or than it was."""
 
@@ -69,12 +73,13 @@ def legs_of(bones: Skeleton) -> tuple[Leg, ...]:
 
 
 def reach(
-    rotation: Array, joints: Array, bones: Skeleton, leg: Leg, target: Vector, tilt: Quaternion | None, base: Quaternion
-) -> None:
+    rotation: Array, joints: Array, leg: Leg, target: Vector, tilt: Quaternion | None, base: Quaternion
+) -> tuple[Move, Move, Move]:
     """Bring a leg's ankle to ``target``, in the frame in which ``joints`` ``[J, 4, 4]`` are given.
 
     ``rotation`` ``[J, 4]`` are local rotations, changed in place; ``base`` is the turn of what the thigh hangs on. The
-    knee stays in the plane it was in; the foot keeps its turn there, turned on by ``tilt``. Law of cosines.
+    knee stays in the plane it was in; the foot keeps its turn there, turned on by ``tilt``. Law of cosines. Gives how
+    thigh, shin and foot are moved by it, for ``moved``.
     """
     a, b, c = (vector(joints[j, :3, 3]) for j in (leg.thigh, leg.shin, leg.foot))
     thigh = multiply(base, _quaternion(rotation[leg.thigh]))
@@ -92,11 +97,34 @@ def reach(
     cosine = min(max(cosine, -1.0), 1.0)
     knee = plus(a, times(plus(times(along, cosine), times(side, sqrt(1.0 - cosine * cosine))), leg.upper))
     tip = plus(a, times(along, length))
-    thigh_new = multiply(between(minus(b, a), minus(knee, a)), thigh)
-    shin_new = multiply(between(minus(c, b), minus(tip, knee)), shin)
+    upper, lower = between(minus(b, a), minus(knee, a)), between(minus(c, b), minus(tip, knee))
+    thigh_new, shin_new = multiply(upper, thigh), multiply(lower, shin)
     rotation[leg.thigh] = multiply(conjugate(base), thigh_new)
     rotation[leg.shin] = multiply(conjugate(thigh_new), shin_new)
     rotation[leg.foot] = multiply(conjugate(shin_new), foot if tilt is None else multiply(tilt, foot))
+    return (upper, a, a), (lower, b, knee), (tilt or STILL, c, tip)
+
+
+def moved(bones: Skeleton, joints: Array, heads: tuple[int, ...], moves: Sequence[Move]) -> None:
+    """All that hangs on each of ``heads`` (parents before children) carried along by its move, the nearest counting;
+    ``joints`` ``[J, 4, 4]`` are changed in place."""
+    rows, which, _ = bones.below(heads)
+    joints[rows] = np.array([_frame(*m) for m in moves])[which] @ joints[rows]
+
+
+def _frame(turn: Quaternion, start: Vector, end: Vector) -> list[list[float]]:
+    """The matrix of a move."""
+    x, y, z, w = turn
+    a, b, c = 1.0 - 2.0 * (y * y + z * z), 2.0 * (x * y - z * w), 2.0 * (x * z + y * w)
+    d, e, f = 2.0 * (x * y + z * w), 1.0 - 2.0 * (x * x + z * z), 2.0 * (y * z - x * w)
+    g, h, i = 2.0 * (x * z - y * w), 2.0 * (y * z + x * w), 1.0 - 2.0 * (x * x + y * y)
+    px, py, pz = start
+    return [
+        [a, b, c, end[0] - a * px - b * py - c * pz],
+        [d, e, f, end[1] - d * px - e * py - f * pz],
+        [g, h, i, end[2] - g * px - h * py - i * pz],
+        [0.0, 0.0, 0.0, 1.0],
+    ]
 
 
 def turn_of(rotation: Array, bones: Skeleton, joint: int) -> Quaternion:

@@ -12,6 +12,8 @@ from veergust.core.motion import quat
 from veergust.core.motion.quat import Array
 
 Indices = NDArray[np.intp]
+FEW = 16
+"""For so many frames it is the number of calls that costs, for more their size."""
 
 
 @dataclass(frozen=True, eq=False, repr=False)
@@ -47,6 +49,39 @@ class Skeleton:
             joints = np.array([j for j, d in enumerate(depth) if d == level], dtype=np.intp)
             out.append((joints, np.array(self.parents, dtype=np.intp)[joints]))
         return tuple(out)
+
+    @cached_property
+    def jumps(self) -> tuple[tuple[Indices, Indices], ...]:
+        """Joints and the ancestors they are taken to, each time twice as far up: after the last all are at a root."""
+        out = []
+        above = np.array(self.parents, dtype=np.intp).reshape(-1)
+        while np.any(above >= 0):
+            joints = np.flatnonzero(above >= 0)
+            out.append((joints, above[joints]))
+            further = np.full_like(above, -1)
+            further[joints] = above[above[joints]]
+            above = further
+        return tuple(out)
+
+    def below(self, joints: tuple[int, ...]) -> tuple[Indices, Indices, tuple[int, ...]]:
+        """All that hangs on ``joints`` (themselves too), for each the place of the nearest of them, and for each of
+        them the place of the nearest over it (−1: none). They are given parents before children."""
+        if joints not in self._below:
+            place = {joint: n for n, joint in enumerate(joints)}
+            nearest: list[int] = []
+            over = [-1] * len(joints)
+            for joint, parent in enumerate(self.parents):
+                above = nearest[parent] if parent >= 0 else -1
+                if joint in place:
+                    over[place[joint]] = above
+                nearest.append(place.get(joint, above))
+            rows = np.array([j for j, n in enumerate(nearest) if n >= 0], dtype=np.intp)
+            self._below[joints] = rows, np.array(nearest, dtype=np.intp)[rows], tuple(over)
+        return self._below[joints]
+
+    @cached_property
+    def _below(self) -> dict[tuple[int, ...], tuple[Indices, Indices, tuple[int, ...]]]:
+        return {}
 
     @cached_property
     def mirrored(self) -> tuple[int, ...]:
@@ -91,9 +126,15 @@ class Pose:
 def forward(skeleton: Skeleton, rotation: Array, translation: Array) -> Array:
     """World matrices ``[F, J, 4, 4]`` of local rotations ``[F, J, 4]`` and places ``[F, J, 3]``.
 
-    One matrix product per depth of the skeleton, over all frames and all joints of that depth at once.
+    One matrix product per depth of the skeleton, over all frames and all joints of that depth at once; for a few
+    frames one for each doubling of the way to the root (pointer jumping).
     """
     frames, joints = rotation.shape[:2]
+    if frames <= FEW:
+        few = quat.to_frames(rotation, translation)
+        for own, above in skeleton.jumps:
+            few[:, own] = few[:, above] @ few[:, own]
+        return few
     out = np.zeros((frames, joints, 4, 4))
     out[..., :3, :3] = quat.to_matrix(rotation)
     out[..., :3, 3] = translation

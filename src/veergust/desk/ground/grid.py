@@ -3,6 +3,8 @@ be changed; what has no way back is marked."""
 
 from __future__ import annotations
 
+from math import ceil
+
 from PySide6.QtCore import QPoint, QRectF, QSize, Qt, Signal
 from PySide6.QtGui import QFontMetricsF, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QWheelEvent
 from PySide6.QtWidgets import QToolTip, QWidget
@@ -93,11 +95,11 @@ class GridView(QWidget):
         starts, targets = self.starts, self.targets
         p.save()
         p.setClipRect(QRectF(NAMES, HEAD, self.width() - NAMES, self.height() - HEAD))
-        for row, start in enumerate(starts):
-            for column, to in enumerate(targets):
-                rect = self.cell(row, column)
-                if rect.intersects(QRectF(self.rect())):
-                    self._cell(p, rect, start, to)
+        left, top = int(self.shift[0] // CELL), int(self.shift[1] // ROW)
+        right = left + ceil((self.width() - NAMES) / CELL) + 1
+        for row in range(top, min(top + ceil((self.height() - HEAD) / ROW) + 1, len(starts))):
+            for column in range(left, min(right, len(targets))):
+                self._cell(p, self.cell(row, column), starts[row], targets[column])
         if self.hasFocus() and targets:
             p.setPen(self.theme.pen("accent", 1.6))
             p.setBrush(Qt.BrushStyle.NoBrush)

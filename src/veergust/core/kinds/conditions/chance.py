@@ -9,4 +9,5 @@ KIND = ConditionKind(
     lambda asked, _: chance(asked.seed, asked.tick, asked.fighter.name, asked.place),
     "chance {op} {v:g}",
     changes="always",
+    drawn=True,
 )

@@ -10,5 +10,6 @@ KIND = ConditionKind(
     "share of its clip {op} {v:g}",
     alone=0.0,
     changes="always",
+    present=True,
     brief="share {op} {v:g}",
 )

@@ -10,5 +10,6 @@ KIND = ConditionKind(
     "feet {op} {v:g} m from where they go",
     alone=0.0,
     changes="always",
+    present=True,
     brief="feet {op} {v:g} m",
 )

@@ -74,7 +74,7 @@ class Present:
 NOWHERE = Present()
 
 
-@dataclass(frozen=True)
+@dataclass(slots=True)
 class Asked:
     """Of whom a condition is asked, and when.
 
@@ -100,7 +100,8 @@ class ConditionKind:
     ``{name}``), or two for what is so or not. ``of`` says what its name names. ``alone`` is what it gives when nobody
     is near, presses or touches (None: that has to be played). ``changes`` says when it may give another answer though
     nobody presses: never, as the body moves, or on every tick; ``floor`` whether it asks how the body stands to the
-    floor. ``brief`` is how it reads where there is little room.
+    floor, ``present`` whether it asks the state that plays, ``drawn`` whether each place draws for itself. ``brief``
+    is how it reads where there is little room.
     """
 
     label: str
@@ -110,6 +111,8 @@ class ConditionKind:
     alone: float | None = None
     changes: Literal["never", "moving", "always"] = "never"
     floor: bool = False
+    present: bool = False
+    drawn: bool = False
     brief: str | tuple[str, str] | None = None
 
     @property

@@ -10,5 +10,6 @@ KIND = ConditionKind(
     ("its clip has ended", "its clip plays"),
     alone=0.0,
     changes="always",
+    present=True,
     brief=("at its end", "not ended"),
 )

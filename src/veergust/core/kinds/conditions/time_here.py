@@ -5,5 +5,10 @@ from __future__ import annotations
 from veergust.core.kinds.conditions.kind import ConditionKind
 
 KIND = ConditionKind(
-    "frames here", lambda asked, _: float(asked.present.ticks), "here {op} {v:g} f", alone=0.0, changes="always"
+    "frames here",
+    lambda asked, _: float(asked.present.ticks),
+    "here {op} {v:g} f",
+    alone=0.0,
+    changes="always",
+    present=True,
 )

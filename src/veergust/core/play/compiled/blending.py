@@ -8,7 +8,7 @@ Direction and speed are laid out as a plane about standing still, so that all wa
 from __future__ import annotations
 
 from collections.abc import Sequence
-from math import cos, radians, sin
+from math import cos, inf, radians, sin
 
 import numpy as np
 
@@ -31,8 +31,8 @@ class BlendSpace:
         self._round = self.over == ("direction",)
         self._way = np.ones(1)
         self._line: list[tuple[float, int]] = []
-        self._triangles: list[tuple[tuple[int, ...], Array, Array]] = []
-        self._rim: list[tuple[int, int]] = []
+        self._triangles: list[tuple[tuple[int, int, int], tuple[float, ...]]] = []
+        self._rim: list[tuple[int, int, float, float, float, float, float]] = []
         self._points = np.array(points, dtype=float).reshape(-1, max(len(self.over), 1))
         if len(self.over) < 2:
             self._line = sorted((float(p[0]), i) for i, p in enumerate(self._points))
@@ -69,10 +69,13 @@ class BlendSpace:
             self._way = way
             return
         for corners in found.simplices:
+            i, j, k = (int(n) for n in corners)
             a, b, c = points[corners]
-            grid = np.array([b - a, c - a]).T
-            self._triangles.append((tuple(int(i) for i in corners), a, np.linalg.inv(grid)))
-        self._rim = [(int(a), int(b)) for a, b in found.convex_hull]
+            inverse = np.linalg.inv(np.array([b - a, c - a]).T)
+            self._triangles.append(((i, j, k), (*a.tolist(), *inverse.ravel().tolist())))
+        for i, j in found.convex_hull:
+            (ax, ay), (sx, sy) = points[i].tolist(), (points[j] - points[i]).tolist()
+            self._rim.append((int(i), int(j), ax, ay, sx, sy, sx * sx + sy * sy))
 
     def weights(self, values: Sequence[float]) -> Weights:
         """The weights at the values of what is blended over."""
@@ -87,29 +90,30 @@ class BlendSpace:
             return _on_circle(self._line, at) if self._round else _on_line(self._line, at)
         if not self._triangles:
             return [(0, 1.0)]
-        at2 = np.array(place)
-        for corners, origin, inverse in self._triangles:
-            u, v = (float(x) for x in inverse @ (at2 - origin))
+        x, y = place
+        for (i, j, k), (ax, ay, xx, xy, yx, yy) in self._triangles:
+            dx, dy = x - ax, y - ay
+            u, v = xx * dx + xy * dy, yx * dx + yy * dy
             if u >= -1e-12 and v >= -1e-12 and u + v <= 1.0 + 1e-12:
-                return _kept(zip(corners, (1.0 - u - v, u, v)))
-        return self._nearest(at2)
+                return _kept(((i, 1.0 - u - v), (j, u), (k, v)))
+        return self._nearest(x, y)
 
-    def _nearest(self, at: Array) -> Weights:
+    def _nearest(self, x: float, y: float) -> Weights:
         """The weights of the nearest place on the rim."""
-        best, out = np.inf, [(0, 1.0)]
-        for a, b in self._rim:
-            side = self._points[b] - self._points[a]
-            t = min(max(float((at - self._points[a]) @ side / (side @ side)), 0.0), 1.0)
-            far = float(np.linalg.norm(self._points[a] + side * t - at))
-            if far < best - 1e-12:
-                best, out = far, _kept(((a, 1.0 - t), (b, t)))
-        return out
+        best, out = inf, (0, 0, 0.0)
+        for i, j, ax, ay, sx, sy, size in self._rim:
+            t = min(max(((x - ax) * sx + (y - ay) * sy) / size, 0.0), 1.0)
+            far = (ax + sx * t - x) ** 2 + (ay + sy * t - y) ** 2
+            if far < best - 1e-24:
+                best, out = far, (i, j, t)
+        i, j, t = out
+        return _kept(((i, 1.0 - t), (j, t)))
 
 
-def _kept(weights: object) -> Weights:
-    rows = [(i, max(float(w), 0.0)) for i, w in weights]  # type: ignore[attr-defined]
+def _kept(weights: tuple[tuple[int, float], ...]) -> Weights:
+    rows = [(i, w) for i, w in weights if w > 0.0]
     whole = sum(w for _, w in rows)
-    return [(i, w / whole) for i, w in rows if w > 0.0]
+    return [(i, w / whole) for i, w in rows]
 
 
 def _on_line(points: list[tuple[float, int]], at: float) -> Weights:

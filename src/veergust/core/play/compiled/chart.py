@@ -9,6 +9,7 @@ from __future__ import annotations
 
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass
+from functools import cached_property
 from math import nan
 
 from veergust.core.model import ANYWHERE, Group, Locomotion, State, Transition
@@ -49,6 +50,7 @@ class Chart:
         items: tuple[State | Group, ...] = (*locomotion.states, *self.groups.values())
         for item in items:
             self.members[item.group if item.group in self.groups else ""].append(item.name)
+        self._entered: dict[str, frozenset[str]] = {}
         self._asked = {name: tuple(self._order(name)) for name in self.states}
 
     def _around(self, name: str) -> tuple[str, ...]:
@@ -109,6 +111,33 @@ class Chart:
             drawn = how.draw(group)
             return drawn if drawn in there else default
         return default
+
+    def into(self, target: str) -> frozenset[str]:
+        """The states that may be entered for a state or group. What a group remembers was entered some other way."""
+        if target not in self._entered:
+            self._entered[target] = frozenset(self._states_of(target))
+        return self._entered[target]
+
+    def _states_of(self, target: str) -> set[str]:
+        out: set[str] = set()
+        waiting, seen = [target], set()
+        while waiting:
+            name = waiting.pop()
+            group = self.groups.get(name)
+            if name in self.states:
+                out.add(name)
+            elif group is not None and name not in seen:
+                seen.add(name)
+                there = self.members[name]
+                waiting.append(group.default if group.default in there else next(iter(there), ""))
+                if group.enters in ("parameter", "pool"):
+                    waiting += [c.state for c in group.choices if c.state in there]
+        return out
+
+    @cached_property
+    def next(self) -> dict[str, set[str]]:
+        """State → the states that may come after it at once."""
+        return {s: {to for _, t in self.asked(s) for to in self.into(t.to)} for s in self.states}
 
     def leaving(self, state: str, last: Last) -> dict[str, str]:
         """What groups remember once a state has been left."""

@@ -36,13 +36,19 @@ class LocomotionClip:
 
     def at(self, phase: float, loop: bool | None = None) -> Pose:
         """The pose at ``phase`` (1 is the end): wrapped where it loops, held where not."""
-        loop = self.loop if loop is None else loop
+        low, share = self.frame_at(phase, self.loop if loop is None else loop)
+        if share <= 0.0:
+            return self.pose.frame(low)
+        return mix(self.pose.frame(low), self.pose.frame(low + 1), share)
+
+    def frame_at(self, phase: float, loop: bool) -> tuple[int, float]:
+        """The frame of the grid at or before ``phase``, and how far the next has come."""
         frames = len(self.pose.rotation) - 1
-        where = (phase % 1.0 if loop else min(max(phase, 0.0), 1.0)) * frames
-        low = min(int(where), frames - 1) if frames else 0
         if frames == 0:
-            return self.pose.frame(0)
-        return mix(self.pose.frame(low), self.pose.frame(low + 1), where - low)
+            return 0, 0.0
+        where = (phase % 1.0 if loop else min(max(phase, 0.0), 1.0)) * frames
+        low = min(int(where), frames - 1)
+        return low, where - low
 
     @cached_property
     def joints(self) -> Array:
@@ -72,6 +78,10 @@ class LocomotionClip:
             return left, ahead
         by_feet = pace_of(self.skeleton, self.joints, self.seconds)
         return float(by_feet[0]), float(by_feet[1])
+
+
+Part = tuple[LocomotionClip, float, float]
+"""A clip, its weight, and the speed (m/s) at which its feet stand (0: it does not say)."""
 
 
 def bake(assets: Assets, clip: Clip | None, roots: Roots) -> LocomotionClip:

@@ -36,7 +36,7 @@ from veergust.core.play.compiled.action import CompiledAction, CompiledSection
 from veergust.core.play.compiled.blending import BlendSpace
 from veergust.core.play.compiled.chart import Chart
 from veergust.core.play.compiled.compiling import compile_section
-from veergust.core.play.compiled.locomotion_clip import LocomotionClip, bake
+from veergust.core.play.compiled.locomotion_clip import LocomotionClip, Part, bake
 from veergust.core.play.compiled.trajectory import Carriage
 
 LOG = logging.getLogger(__name__)
@@ -152,6 +152,11 @@ class CompiledProject:
     def blend_spaces(self) -> dict[str, BlendSpace]:
         """The weights of every state that blends, by its name."""
         return {s.name: BlendSpace(s) for s in self.project.locomotion.states if s.blend}
+
+    @cached_property
+    def parts(self) -> dict[tuple[str, tuple[float, ...]], list[Part]]:
+        """Mixes of blends that were worked out lately, by state and place."""
+        return {}
 
     @cached_property
     def legs(self) -> tuple[Leg, ...]:

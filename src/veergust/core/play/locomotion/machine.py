@@ -7,7 +7,8 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 
-from veergust.core.kinds.conditions.kind import Present, chance
+from veergust.core.kinds.conditions import CONDITIONS
+from veergust.core.kinds.conditions.kind import NOWHERE, Present, chance
 from veergust.core.model import Group, Pool, PoolItem, State, Transition
 from veergust.core.motion.feet import feet_of
 from veergust.core.motion.quat import Array
@@ -59,7 +60,7 @@ def advance(build: CompiledProject, fighter: FighterState, asking: Asking) -> No
         # What is blended over may change at once; the blend goes after it, so that no foot is torn away.
         at = nearer(build, fighter, state, v.at, 1.0 - 0.5 ** (1.0 / (rate * HALVES)))
         step = cycles(build, fighter, state, v.phase, at) / rate
-        voices.append(replace(v, age=v.age + 1, phase=v.phase + step, at=at))
+        voices.append(LocomotionVoice(v.state, v.phase + step, v.age + 1, v.blend, v.ease, at))
     full = max((i for i, v in enumerate(voices) if v.age > v.blend), default=0)
     fighter.locomotion = tuple(voices[full:])
 
@@ -68,7 +69,9 @@ def asked(build: CompiledProject, fighter: FighterState, asking: Asking) -> tupl
     """The transition that is to be taken now: its place, itself, and the state that is entered by it."""
     now = fighter.locomotion[-1]
     for n, t in build.chart.asked(now.state):
-        present = present_of(build, fighter, now, t)
+        present = NOWHERE
+        if any(CONDITIONS[c.test].present for c in t.conditions):
+            present = present_of(build, fighter, now, t)
         if not holds(
             t.conditions,
             fighter,

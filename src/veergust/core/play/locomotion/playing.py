@@ -8,21 +8,19 @@ import numpy as np
 
 from veergust.core.kinds.measures import Moving, measured
 from veergust.core.model import State
-from veergust.core.motion.blend import mix
+from veergust.core.motion.blend import mean
 from veergust.core.motion.feet import feet_of
 from veergust.core.motion.quat import Array
 from veergust.core.motion.skeleton import Pose
-from veergust.core.play.compiled.locomotion_clip import LocomotionClip
+from veergust.core.play.compiled.locomotion_clip import LocomotionClip, Part
 from veergust.core.play.compiled.project import CompiledProject
 
 SLOWEST, FASTEST = 0.25, 2.5
 """So many times as fast as it was made a clip is played at the most, to keep up with the body."""
+KNOWN = 64
+"""So many mixes of blends are kept: a tick asks for the same one several times."""
 TRIED = 48
 """Phases of a lap among which that is sought in which the feet fit."""
-
-Part = tuple[LocomotionClip, float, float]
-"""A clip, its weight, and the speed (m/s) at which its feet stand (0: it does not say)."""
-
 
 Place = tuple[float, ...] | None
 """Where a blend stands among its points; None: where the body is."""
@@ -33,8 +31,15 @@ def parts_of(build: CompiledProject, body: Moving, state: State, at: Place = Non
     if not state.blend:
         return [(build.locomotion_clip(state.clip), 1.0, state.matched)]
     space = build.blend_spaces[state.name]
-    found = space.weights_at(at) if at is not None else space.weights(values_of(body, state))
-    return [(build.locomotion_clip(state.blend[i].clip), w, point_speed(build, state, i)) for i, w in found]
+    place = space.place(values_of(body, state)) if at is None else at
+    known = build.parts.get((state.name, place))
+    if known is None:
+        found = space.weights_at(place)
+        known = [(build.locomotion_clip(state.blend[i].clip), w, point_speed(build, state, i)) for i, w in found]
+        if len(build.parts) >= KNOWN:
+            build.parts.clear()
+        build.parts[state.name, place] = known
+    return known
 
 
 def values_of(body: Moving, state: State) -> list[float]:
@@ -106,13 +111,35 @@ def state_pose(build: CompiledProject, body: Moving, name: str, phase: float, pl
     state = build.states.get(name)
     if state is None:
         return build.assets.skeleton.rest_pose()
-    pose: Pose | None = None
-    whole = 0.0
+    return mixed(build, frames_of(build, body, state, phase, place))
+
+
+Frames = list[tuple[Pose, int, float]]
+"""Poses of clips, which of their frames, and how much each counts; together 1."""
+
+
+def frames_of(build: CompiledProject, body: Moving, state: State, phase: float, place: Place = None) -> Frames:
+    """The frames of the clips that make a state's pose."""
+    out: Frames = []
     for clip, weight, _ in parts_of(build, body, state, place):
-        over = clip.at(own_phase(state, clip, phase), loops(state, clip))
-        whole += weight
-        pose = over if pose is None else mix(pose, over, weight / whole)
-    return pose if pose is not None else build.assets.skeleton.rest_pose()
+        low, share = clip.frame_at(own_phase(state, clip, phase), loops(state, clip))
+        out.append((clip.pose, low, weight * (1.0 - share)))
+        if share > 0.0:
+            out.append((clip.pose, low + 1, weight * share))
+    return out
+
+
+def mixed(build: CompiledProject, frames: Frames) -> Pose:
+    """The pose that frames make together; the figure at rest where there are none."""
+    if not frames:
+        return build.assets.skeleton.rest_pose()
+    if len(frames) == 1:
+        return frames[0][0].frame(frames[0][1])
+    return mean(
+        np.array([pose.rotation[n] for pose, n, _ in frames]),
+        np.array([pose.translation[n] for pose, n, _ in frames]),
+        np.array([weight for _, _, weight in frames]),
+    )
 
 
 def first_phase(build: CompiledProject, body: Moving, state: State) -> float:

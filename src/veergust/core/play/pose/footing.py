@@ -11,11 +11,9 @@ from __future__ import annotations
 from collections.abc import Callable
 from math import acos, cos, degrees, pi, radians, sin, sqrt
 
-import numpy as np
-
 from veergust.core.kinds.settings import FEET
 from veergust.core.model import FeetToFloor, Floor
-from veergust.core.motion.legs import STRAIGHTEST, Leg, reach, turn_of
+from veergust.core.motion.legs import STRAIGHTEST, Leg, Move, moved, reach, turn_of
 from veergust.core.motion.plain import (
     UP,
     Quaternion,
@@ -31,7 +29,7 @@ from veergust.core.motion.plain import (
     vector,
 )
 from veergust.core.motion.quat import Array
-from veergust.core.motion.skeleton import Pose, forward
+from veergust.core.motion.skeleton import Pose
 from veergust.core.play.body.floors import floor_at, height_at, normal_of
 from veergust.core.play.compiled.project import CompiledProject
 from veergust.core.play.pose.footholds import GIVES_WAY, NO_FOOTING, Foothold, Footing
@@ -238,17 +236,19 @@ def laid(build: CompiledProject, fighter: FighterState, pose: Pose, joints: Arra
     rotation, translation = pose.rotation.copy(), pose.translation.copy()
     shift = footing.behind - footing.lower * weight
     parent = bones.parents[hips]
-    up = joints[parent, :3, :3].T @ np.array([0.0, shift, 0.0]) if parent >= 0 else np.array([0.0, shift, 0.0])
-    translation[0, hips] += up
-    lowered = forward(bones, rotation, translation)[0]
-    bases: dict[int, Quaternion] = {}
-    for leg, hold in zip(build.legs, footing.feet):
-        if weight <= 0.0:
-            continue
-        target, tilt = _ankle(fighter, joints, leg, hold, weight)
-        hangs = bones.parents[leg.thigh]
-        if hangs not in bases:
-            bases[hangs] = turn_of(rotation[0], bones, hangs)
-        reach(rotation[0], lowered, bones, leg, target, tilt, bases[hangs])
-    made = Pose(rotation, translation)
-    return made, forward(bones, rotation, translation)[0]
+    translation[0, hips] += joints[parent, 1, :3] * shift if parent >= 0 else (0.0, shift, 0.0)
+    out = joints.copy()
+    out[bones.below((hips,))[0], 1, 3] += shift
+    if weight > 0.0:
+        moves: dict[int, Move] = {}
+        bases: dict[int, Quaternion] = {}
+        for leg, hold in zip(build.legs, footing.feet):
+            target, tilt = _ankle(fighter, joints, leg, hold, weight)
+            hangs = bones.parents[leg.thigh]
+            if hangs not in bases:
+                bases[hangs] = turn_of(rotation[0], bones, hangs)
+            found = reach(rotation[0], out, leg, target, tilt, bases[hangs])
+            moves.update(zip((leg.thigh, leg.shin, leg.foot), found))
+        heads = tuple(sorted(moves))
+        moved(bones, out, heads, [moves[j] for j in heads])
+    return Pose(rotation, translation), out

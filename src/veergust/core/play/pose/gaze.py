@@ -10,10 +10,10 @@ from math import asin, atan2, cos, degrees, radians, sin
 
 from veergust.core.kinds.settings import AIM
 from veergust.core.model import Look
-from veergust.core.motion.legs import turn_of
-from veergust.core.motion.plain import Quaternion, Vector, conjugate, minus, multiply, rotate, unit
+from veergust.core.motion.legs import STILL, Move, moved, turn_of
+from veergust.core.motion.plain import Quaternion, Vector, conjugate, minus, multiply, plus, rotate, unit, vector
 from veergust.core.motion.quat import Array
-from veergust.core.motion.skeleton import Pose, Skeleton, forward
+from veergust.core.motion.skeleton import Pose, Skeleton
 from veergust.core.play.compiled.project import CompiledProject
 from veergust.core.play.state import FighterState, Gaze
 
@@ -79,19 +79,24 @@ def looked(build: CompiledProject, fighter: FighterState, pose: Pose, joints: Ar
     if gaze.weight <= 0.0:
         return pose, joints
     bones = build.assets.skeleton
-    rotation = pose.rotation.copy()
-    for share in look.joints:
-        joint = bones.index.get(share.joint)
-        if joint is None:
-            continue
-        much = share.share * gaze.weight
+    shares = {bones.index[s.joint]: s.share for s in look.joints if s.joint in bones.index}
+    chain = tuple(sorted(shares))
+    over = bones.below(chain)[2]
+    rotation, out = pose.rotation.copy(), joints.copy()
+    moves: list[Move] = []
+    for n, joint in enumerate(chain):
+        much = shares[joint] * gaze.weight
         turn = _turn(gaze.side * much, gaze.up * much, gaze.side)
         parent = bones.parents[joint]
-        base: Quaternion = turn_of(rotation[0], bones, parent) if parent >= 0 else (0.0, 0.0, 0.0, 1.0)
+        base = turn_of(rotation[0], bones, parent) if parent >= 0 else STILL
         x, y, z, w = rotation[0, joint].tolist()
         rotation[0, joint] = multiply(multiply(conjugate(base), multiply(turn, base)), (x, y, z, w))
-    made = Pose(rotation, pose.translation)
-    return made, forward(bones, rotation, pose.translation)[0]
+        # It turns about where what is turned below it has brought it.
+        was = vector(joints[joint, :3, 3])
+        before, start, end = moves[over[n]] if over[n] >= 0 else (STILL, was, was)
+        moves.append((multiply(turn, before), was, plus(rotate(before, minus(was, start)), end)))
+    moved(bones, out, chain, moves)
+    return Pose(rotation, pose.translation), out
 
 
 def _turn(side: float, up: float, whole: float) -> Quaternion:

@@ -11,11 +11,11 @@ from dataclasses import replace
 import numpy as np
 
 from veergust.core.motion import quat
-from veergust.core.motion.blend import add, ease, mix, mix_on
+from veergust.core.motion.blend import add, ease, mix_on
 from veergust.core.motion.quat import Array
 from veergust.core.motion.skeleton import Pose, forward
 from veergust.core.play.compiled.project import CompiledProject
-from veergust.core.play.locomotion.playing import state_pose
+from veergust.core.play.locomotion.playing import Frames, frames_of, mixed
 from veergust.core.play.pose import gaze
 from veergust.core.play.pose.footing import laid, step
 from veergust.core.play.state import FighterState, Voice
@@ -57,12 +57,18 @@ def voice_pose(voice: Voice) -> tuple[Pose, Voice]:
 
 def locomotion_pose(build: CompiledProject, fighter: FighterState) -> Pose:
     """The pose of locomotion: its state, over the states it comes from while they fade."""
-    first, *rest = fighter.locomotion
-    pose = state_pose(build, fighter, first.state, first.phase, first.at)
-    for voice in rest:
-        over = state_pose(build, fighter, voice.state, voice.phase, voice.at)
-        pose = mix(pose, over, ease(voice.ease, voice.age / (voice.blend + 1)))
-    return pose
+    frames: Frames = []
+    for n, voice in enumerate(fighter.locomotion):
+        share = ease(voice.ease, voice.age / (voice.blend + 1)) if n else 1.0
+        state = build.states.get(voice.state)
+        if state is None:
+            own: Frames = [(build.assets.skeleton.rest_pose(), 0, 1.0)]
+        else:
+            own = frames_of(build, fighter, state, voice.phase, voice.at)
+        frames = [(p, f, m * (1.0 - share)) for p, f, m in frames if share < 1.0] + [
+            (p, f, m * share) for p, f, m in own if share > 0.0
+        ]
+    return mixed(build, frames)
 
 
 def final_pose(build: CompiledProject, fighter: FighterState) -> Pose:

@@ -22,7 +22,10 @@ def holds(
     where: str = "",
 ) -> bool:
     """Whether all conditions hold for ``fighter`` now; ``where`` they stand makes each chance one of its own."""
-    return all(
-        kinds.holds(c, Asked(fighter, voice, others, seed, tick, present, f"{where}/{i}"))
-        for i, c in enumerate(conditions)
-    )
+    asked = Asked(fighter, voice, others, seed, tick, present)
+    for i, c in enumerate(conditions):
+        if kinds.CONDITIONS[c.test].drawn:
+            asked.place = f"{where}/{i}"
+        if not kinds.holds(c, asked):
+            return False
+    return True

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Iterable, Iterator
 from math import inf
 
 from msgspec.structs import replace
@@ -62,10 +62,10 @@ def check(build: CompiledProject) -> Iterator[Finding]:
 def reached(chart: Chart) -> set[str]:
     """The states that can be the present one, whatever their groups remember, are told or draw."""
     entry = chart.locomotion.entry
-    return reached_from(chart, _into(chart, entry) if chart.known(entry) else {chart.entry or ""})
+    return reached_from(chart, chart.into(entry) if chart.known(entry) else {chart.entry or ""})
 
 
-def reached_from(chart: Chart, states: set[str]) -> set[str]:
+def reached_from(chart: Chart, states: Iterable[str]) -> set[str]:
     """These states, and all that can come after them."""
     out: set[str] = set()
     waiting = set(states)
@@ -74,30 +74,7 @@ def reached_from(chart: Chart, states: set[str]) -> set[str]:
         if state in out or state not in chart.states:
             continue
         out.add(state)
-        for _, t in chart.asked(state):
-            waiting |= _into(chart, t.to)
-    return out
-
-
-def _into(chart: Chart, target: str) -> set[str]:
-    """The states that may be entered for a state or group. What a group remembers was entered some other way."""
-    if target in chart.states:
-        return {target}
-    out: set[str] = set()
-    waiting, seen = [target], set()
-    while waiting:
-        name = waiting.pop()
-        if name in chart.states:
-            out.add(name)
-            continue
-        group = chart.groups.get(name)
-        if group is None or name in seen:
-            continue
-        seen.add(name)
-        there = chart.members[name]
-        waiting.append(group.default if group.default in there else next(iter(there), ""))
-        if group.enters in ("parameter", "pool"):
-            waiting += [c.state for c in group.choices if c.state in there]
+        waiting |= chart.next[state]
     return out
 
 
@@ -169,10 +146,10 @@ def _to_and_fro(build: CompiledProject) -> Iterator[Finding]:
     told: set[tuple[int, int]] = set()
     for state in chart.states:
         for i, t in chart.asked(state):
-            for other in sorted(_into(chart, t.to) - {state}):
+            for other in sorted(chart.into(t.to) - {state}):
                 for j, back in chart.asked(other):
                     pair = (min(i, j), max(i, j))
-                    if pair in told or state not in _into(chart, back.to) or not _together(build, t, back):
+                    if pair in told or state not in chart.into(back.to) or not _together(build, t, back):
                         continue
                     told.add(pair)
                     start = "anywhere" if back.start == ANYWHERE else back.start
