@@ -281,3 +281,77 @@ def _walk_on(turns: np.ndarray, hips: np.ndarray, t: np.ndarray, at: float, head
         turns[:, NAMES.index(name), 1] += much * stride
     way = np.stack([np.sin(heading), 0 * heading, np.cos(heading)], -1) * (0.9 * on)[:, None]
     hips += np.cumsum(way, axis=0) * (t[1] - t[0])
+
+
+def gait(
+    speed: float,
+    strides: float,
+    stands: float,
+    *,
+    seconds: float = 6.0,
+    fps: float = 120.0,
+    high: float = 0.88,
+    lift: float = 0.1,
+    way: float = 0.0,
+    start: tuple[float, float] = (2.4, -1.8),
+    turned: float = 130.0,
+    noise: float = 1.0,
+) -> Capture:
+    """Somebody goes at ``speed`` (m/s) with so many ``strides`` a second, each foot standing for a share ``stands`` of
+    its stride on one spot of the floor; ``way`` (degrees) is where to, from where the body looks (90: its left)."""
+    rng = np.random.default_rng(7)
+    t = _time(seconds, fps)
+    heading, side = np.radians(turned), np.radians(way)
+    ahead = np.array([np.sin(heading + side), 0.0, np.cos(heading + side)])
+    phase = t * strides
+    hips = np.array([start[0], high, start[1]]) + (speed * t)[:, None] * ahead
+    hips[:, 1] += 0.012 * np.cos(4.0 * np.pi * phase)
+    turns = np.zeros((len(t), len(BONES), 3))
+    turns[:, 0, 2] = turned
+    for sign, letter, off in ((1.0, "L", 0.0), (-1.0, "R", 0.5)):
+        lap = (phase + off) % 1.0
+        stance = speed * stands / strides
+        swing = np.clip((lap - stands) / (1.0 - stands), 0.0, 1.0)
+        eased = swing * swing * (3.0 - 2.0 * swing)
+        along = np.where(lap < stands, stance * (0.5 - lap / stands), stance * (eased - 0.5))
+        raised = np.where(lap < stands, 0.0, lift * np.sin(np.pi * swing) ** 2)
+        # The ankle from the hip, across and along the body; the leg swings out first, then bends in its own plane.
+        x, z = along * np.sin(side), along * np.cos(side)
+        y = 0.07 + raised - (hips[:, 1] - 0.04)
+        out = np.arctan2(x, -y)
+        turns[:, NAMES.index(f"{letter}Thigh"), 0] = np.degrees(out)
+        thigh, knee, ankle = _leg(-np.hypot(x, y), z)
+        for name, angle in (("Thigh", thigh), ("Knee", knee), ("Ankle", ankle)):
+            turns[:, NAMES.index(f"{letter}{name}"), 1] = np.degrees(angle)
+        arm = np.sin(2.0 * np.pi * (phase + off))
+        turns[:, NAMES.index(f"{letter}Shoulder")] = np.stack([0 * t - 70.0 * sign, -8.0 * speed * arm, 0 * t], -1)
+    turns += rng.normal(0, 0.1 * noise, turns.shape)
+    return Capture(hips + rng.normal(0, 0.0004 * noise, hips.shape), turns, fps)
+
+
+def _leg(y: np.ndarray, z: np.ndarray) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
+    """Turns about X (radians) of thigh, knee and ankle for an ankle ``y`` over and ``z`` ahead of the hip (m), the foot
+    flat on the floor. Law of cosines on the rig's own bones."""
+    upper, lower = np.hypot(0.43, 0.01), np.hypot(0.42, 0.02)
+    size = np.minimum(np.hypot(y, z), (upper + lower) * 0.999)
+    to = np.arctan2(-z, -y)
+    a = to - np.arccos(np.clip((upper**2 + size**2 - lower**2) / (2 * upper * size), -1, 1))
+    b = to + np.arccos(np.clip((lower**2 + size**2 - upper**2) / (2 * lower * size), -1, 1))
+    thigh, both = a + np.arctan2(1.0, 43.0), b - np.arctan2(2.0, 42.0)
+    return thigh, both - thigh, -both
+
+
+def leap(
+    seconds: float = 1.0, fps: float = 120.0, start: tuple[float, float] = (0.4, 3.1), turned: float = -60.0
+) -> Capture:
+    """Somebody is in the air with drawn-up legs, the hips level, as caught on a springboard."""
+    t = _time(seconds, fps)
+    turns = np.zeros((len(t), len(BONES), 3))
+    turns[:, 0, 2] = turned
+    thigh, knee, ankle = _leg(np.full_like(t, -0.62), np.full_like(t, 0.1))
+    for letter in "LR":
+        for name, angle in (("Thigh", thigh), ("Knee", knee), ("Ankle", ankle)):
+            turns[:, NAMES.index(f"{letter}{name}"), 1] = np.degrees(angle)
+        turns[:, NAMES.index(f"{letter}Shoulder"), 0] = -40.0 if letter == "L" else 40.0
+    hips = np.stack([start[0] + 0 * t, 1.3 + 0.01 * np.sin(6.0 * t), start[1] + 0 * t], -1)
+    return Capture(hips, turns, fps)

@@ -130,11 +130,11 @@ def wander(build: CompiledProject, seed: int, ticks: int = TICKS) -> list[str]:
         if rng.random() < 0.04:
             way, size = rng.uniform(0.0, 2.0 * np.pi), rng.choice([0.0, 0.1, 0.3, 0.6, 1.0])
             given.append(Input(OSSA, axis="move", value=(float(size * np.cos(way)), float(size * np.sin(way)))))
-        if rng.random() < 0.05:
+        if rng.random() < 0.05 and commands:
             command = str(rng.choice(commands))
             given.append(Input(OSSA, command, press=command not in held))
             held ^= {command}
-        if rng.random() < 0.008:
+        if rng.random() < 0.008 and names:
             given.append(Input(OSSA, action=str(rng.choice(names))))
         fighter = simulation.fighter(OSSA)
         if rng.random() < 0.01:

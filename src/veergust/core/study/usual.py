@@ -62,6 +62,9 @@ def proposed(build: CompiledProject) -> dict[str, str]:
         if name not in out and free:
             out[name] = min(free, key=lambda n: abs(_speed(build, n) - speed))
             taken.add(out[name])
+    free = [n for n in names if n not in taken and _off(build, n) > OFF * _tall(build)]
+    if "fall" not in out and free:
+        out["fall"] = max(free, key=lambda n: _off(build, n))
     return {part.name: out[part.name] for part in PARTS if part.name in out}
 
 

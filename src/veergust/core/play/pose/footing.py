@@ -49,7 +49,7 @@ SKATES = 0.055
 """It is lifted by so much (of a leg's length)."""
 LEAST = 1e-6
 """Nothing is laid that is off by less (m)."""
-TORN = 0.015
+TORN = 0.03
 """A foot is let go where its leg would have to be so much longer (of its length) than it may be, and than it was."""
 SINKS = 0.02
 """The pelvis is lowered, or comes up, by so much (m) a tick at the most."""
@@ -150,7 +150,7 @@ def _foot(
     skates = SKATES * leg.size if on and low and at is None and quick >= QUICK else 0.0
     rise = max(rise, hold.rise + (skates - hold.rise) * (0.6 if skates else SOON))
     # Mixed poses stand a little over the floor, or in it.
-    press = hold.press + ((-over if at is not None else 0.0) - hold.press) * 0.5
+    press = hold.press + ((-over if at is not None else max(-over, 0.0) * (on and own > 0.5)) - hold.press) * 0.5
     off = (flat[0] * own, laid + (rise + press) * own, flat[2] * own)
     return Foothold(at, off, gone, ticks, steps, high=high, laid=laid, up=up, rise=rise, press=press, ball=ball)
 
