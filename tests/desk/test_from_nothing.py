@@ -13,7 +13,7 @@ from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QComboBox, QPushButton, QWidget
 from pytestqt.qtbot import QtBot
 
-from tests.core.captures import blow, stagger, write_bvh
+from tests.core.captures import blow, gait, leap, stagger, write_bvh
 from tests.desk.conftest import Hand, let_go
 from tests.desk.test_window import drop
 from veergust.core.edit.spans import SpanRef
@@ -201,6 +201,54 @@ def test_from_an_empty_folder_to_a_blow_that_touches(
     assert document.folder is not None
     assert open_project(document.folder) == document.project
     assert person.inputs < 60, person.inputs
+
+
+def test_from_four_captures_to_somebody_who_is_driven_over_the_quay(
+    empty: Window, tmp_path: Path, qtbot: QtBot
+) -> None:
+    person = Person(empty)
+    shots = {
+        "sway": blow(),
+        "pace": gait(1.2, 1.1, 0.6),
+        "rush": gait(4.0, 1.6, 0.33, high=0.84, lift=0.16, turned=-20.0),
+        "aloft": leap(),
+    }
+    for name, taken in shots.items():
+        person.drop(write_bvh(tmp_path, taken, f"{name}.bvh"))
+    qtbot.waitUntil(lambda: len(empty.document.project.clips) == 5, timeout=20_000)
+    person.key(empty, Key.Key_2, CONTROL)
+    person.press("usual set…")
+    ground = empty.ground
+    assert {p: c for p, c in ground.usual_page.clips.items() if c} == {
+        "idle": "stand", "walk": "pace", "run": "rush", "fall": "aloft",
+    }  # fmt: skip
+    person.click(ground.usual_page.make)
+    document = empty.document
+    assert not [f for f in document.derived.findings() if f.at.part == "locomotion" and f.level != "note"]
+    assert all(s in ground.chart.layout_.tags for s in ("idle", "walk", "run", "fall"))
+    live = ground.live
+    person.press("▸ drive")
+    seen: set[str] = set()
+
+    def went(*wanted: str) -> bool:
+        assert live.fighter is not None
+        seen.update(v.state for v in live.fighter.locomotion)
+        return set(wanted) <= seen
+
+    QTest.keyPress(live, Key.Key_Up)
+    qtbot.waitUntil(lambda: went("idle", "walk"), timeout=20_000)
+    QTest.keyPress(live, Key.Key_Shift)
+    qtbot.waitUntil(lambda: went("run"), timeout=20_000)
+    jump = next(c for c in document.project.commands if c.name == document.project.locomotion.jump.command)
+    QTest.keyClick(live, getattr(Key, f"Key_{jump.keys[0]}"))
+    qtbot.waitUntil(lambda: went("fall"), timeout=20_000)
+    QTest.keyRelease(live, Key.Key_Shift)
+    QTest.keyRelease(live, Key.Key_Up)
+    live.hold()
+    person.key(empty, Key.Key_S, CONTROL)
+    assert document.folder is not None
+    assert open_project(document.folder) == document.project
+    assert person.inputs < 12
 
 
 def test_the_capture_stands_over_its_capsule_and_looks_ahead(empty: Window, tmp_path: Path) -> None:

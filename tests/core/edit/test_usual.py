@@ -25,6 +25,7 @@ from veergust.core.trouble import Trouble
 
 WHO = "Somebody"
 WALK, RUN = 1.2, 4.0
+STRIDES = {"take_02": 1.1, "take_03": 1.6}
 
 
 @pytest.fixture(scope="module")
@@ -42,20 +43,19 @@ def made(tmp_path_factory: pytest.TempPathFactory) -> tuple[Project, Assets]:
     }
     for name, taken in shots.items():
         project = import_file(project, home, write_bvh(folder, taken, f"{name}.bvh")).project
-    # Whole strides are used, and the standing before the blow, as somebody would trim them.
-    used = {
-        "take_01": (0.0, 0.3),
-        "take_02": (1.0, 1.0 + 2 / 1.1),
-        "take_03": (1.0, 1.0 + 2 / 1.6),
-        "take_04": (0.0, 0.5),
-    }
-    clips = tuple(
-        replace(c, start=used[c.name][0], end=used[c.name][1], loop=True) if c.name in used else c
-        for c in project.clips
-    )
-    project = replace(project, clips=clips)
     assets = load_assets(project, home)[0]
     return usual_set(CompiledProject(project, assets), proposed(CompiledProject(project, assets))).project, assets
+
+
+def test_a_long_take_is_cut_to_whole_strides(made: tuple[Project, Assets]) -> None:
+    there = {c.name: c for c in made[0].clips}
+    for name, strides in STRIDES.items():
+        clip = there[name]
+        assert clip.loop
+        assert clip.end is not None
+        laps = (clip.end - clip.start) * strides
+        assert laps == pytest.approx(round(laps), abs=0.04)
+        assert round(laps) >= 1
 
 
 def test_clips_without_telling_names_are_known_by_how_they_move(made: tuple[Project, Assets]) -> None:

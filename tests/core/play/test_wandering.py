@@ -17,6 +17,7 @@ from tests.core.edits import alone
 from tests.core.play.test_continuity import WIDE
 from veergust.core.model import Project
 from veergust.core.motion.blend import ease
+from veergust.core.motion.feet import feet_of
 from veergust.core.motion.figure import Assets
 from veergust.core.motion.quat import Array
 from veergust.core.motion.skeleton import forward
@@ -117,7 +118,9 @@ def wander(build: CompiledProject, seed: int, ticks: int = TICKS) -> list[str]:
     names = [a.name for a in build.project.actions]
     commands = [c.name for c in build.project.commands]
     simulation, steps = Simulation(build, seed, keeps=2), Steps(build)
-    spare = np.array([LEGS if n.startswith(("shin", "foot", "toes")) else ALLOWED for n in build.assets.skeleton.names])
+    bones = build.assets.skeleton
+    spare = np.full(len(bones), ALLOWED)
+    spare[bones.below(tuple(bones.parents[foot] for foot in feet_of(bones)))[0]] = LEGS
     held: set[str] = set()
     states: list[str] = []
     out: list[str] = []

@@ -24,6 +24,8 @@ from veergust.core.model import (
 )
 from veergust.core.model.base import Op, Test
 from veergust.core.play.compiled.project import CompiledProject
+from veergust.core.study.clip_reading import reading_of
+from veergust.core.study.preparing import best_loop
 from veergust.core.trouble import Trouble
 
 FLOOR, GUARD, AIR = "on the floor", "on guard", "in the air"
@@ -43,9 +45,9 @@ def usual_set(build: CompiledProject, clips: Mapping[str, str]) -> Edit:
         raise Trouble("somebody has to stand still first", field="idle", do="choose a clip that stands")
     made = _Maker(build, have)
     locomotion = made.locomotion(project.locomotion)
-    project = _looping(project, [have[p] for p in have if p not in ("rise", "land")])
-    changed = replace(project, locomotion=locomotion, commands=_commands(project, made.commands))
-    return Edit(changed, f"Locomotion of {len(have)} clips")
+    looping, notes = _looping(build, {have[p] for p in have if p not in ("rise", "land")})
+    changed = replace(project, locomotion=locomotion, clips=looping, commands=_commands(project, made.commands))
+    return Edit(changed, f"Locomotion of {len(have)} clips", notes)
 
 
 class _Maker:
@@ -68,7 +70,7 @@ class _Maker:
         groups += [Group(name=GUARD)] if has_guard else []
         groups += [Group(name=AIR, default="fall" if "fall" in self.have else "")] if has_air else []
         jump = before.jump
-        if "rise" in self.have and not jump.command:
+        if has_air and not jump.command:
             jump = replace(Jump(), command=self._command("jump", "E"))
         feet = before.feet if before.feet.weight > 0.0 else FeetToFloor(weight=1.0)
         return replace(
@@ -176,20 +178,34 @@ class _Maker:
 
 
 def _when(test: Test, op: Op = "==", value: float = 1.0) -> Condition:
-    return Condition(test=test, op=op, value=round(value, 3))
+    return Condition(test=test, op=op, value=round(value, 1 if value >= 1.0 else 2))
 
 
 def _from(start: str, to: str, *conditions: Condition, ticks: int = 8, enters: str = "usual") -> Transition:
     return Transition(start=start, to=to, conditions=conditions, ticks=ticks, enters=enters)  # type: ignore[arg-type]
 
 
-def _looping(project: Project, names: list[str]) -> Project:
-    """The project with these clips looping: a state that goes on has to."""
+def _looping(build: CompiledProject, names: set[str]) -> tuple[tuple[Clip, ...], tuple[str, ...]]:
+    """The clips, with these looping, as a state that goes on has to; and in words what was cut for it.
+
+    One that no action plays is cut to where it meets itself best: to whole strides, where it steps.
+    """
+    notes: list[str] = []
+    used = {cut.clip for a in build.project.actions for s in a.sections for cut in s.cuts}
 
     def made(clip: Clip) -> Clip:
-        return replace(clip, loop=True) if clip.name in names and not clip.loop else clip
+        if clip.name not in names or clip.loop:
+            return clip
+        reading = reading_of(build, clip.name) if clip.name not in used else None
+        found = best_loop(reading) if reading is not None else None
+        if reading is None or found is None:
+            return replace(clip, loop=True)
+        first, last = found
+        notes.append(f"{clip.name} from frame {first} to {last}")
+        return replace(clip, loop=True, start=float(reading.times[first]), end=float(reading.times[last]))
 
-    return replace(project, clips=tuple(made(c) for c in project.clips))
+    clips = tuple(made(c) for c in build.project.clips)
+    return clips, (f"Made to loop, by frames of their sources: {', '.join(notes)}",) if notes else ()
 
 
 def _commands(project: Project, more: list[Command]) -> tuple[Command, ...]:

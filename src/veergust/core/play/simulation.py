@@ -86,8 +86,8 @@ class Simulation:
         return named(self.fighters, name, "fighter")
 
     def use(self, build: CompiledProject) -> None:
-        """Go on with an edited project: what plays keeps its place, in the action as it is now."""
-        self.build = build
+        """Go on with an edited project: what plays keeps its place, in the action and the state as they are now."""
+        before, self.build = self.build, build
         for fighter in self.fighters:
             voices = []
             for voice in fighter.voices:
@@ -99,6 +99,20 @@ class Simulation:
                 kept = replace(voice, compiled=compiled, frame=frame, goto=None, going=(), waiting=())
                 voices.append(kept)
             fighter.voices = tuple(voices)
+            fighter.locomotion = self._locomotion(fighter, before)
+
+    def _locomotion(self, fighter: FighterState, before: CompiledProject) -> tuple[LocomotionVoice, ...]:
+        """The states that still are; the one everybody begins in where the present one is gone."""
+        states = self.build.states
+        kept = tuple(
+            v if states[v.state] == before.states.get(v.state) else replace(v, at=None)
+            for v in fighter.locomotion
+            if v.state in states
+        )
+        if kept and kept[-1].state == fighter.locomotion[-1].state:
+            return kept
+        idle = self.build.idle_state
+        return (LocomotionVoice(idle.name if idle is not None else ""),)
 
     def start(self, fighter: str, action: str) -> Voice | None:
         """Start an action at once, whatever its start rule says; it is shown on the next tick's record."""

@@ -10,6 +10,7 @@ import numpy as np
 
 from veergust.core.motion.feet import feet_of, toes_of
 from veergust.core.play.compiled.project import CompiledProject
+from veergust.core.study.clip_reading import reading_of
 
 
 @dataclass(frozen=True)
@@ -58,7 +59,9 @@ def proposed(build: CompiledProject) -> dict[str, str]:
             out[part.name] = min(found, key=lambda n: (len(n), n))
             taken.add(out[part.name])
     for name, speed in (("idle", 0.0), ("walk", 1.4), ("run", 4.5)):
-        free = [n for n in names if n not in taken and _fits(build, name, n) and build.locomotion_clip(n).loop]
+        free = [n for n in names if n not in taken and _fits(build, name, n)]
+        # What loops already is meant to; of the others only what goes on in steps can.
+        free = [n for n in free if build.locomotion_clip(n).loop] or [n for n in free if _steps(build, n)]
         if name not in out and free:
             out[name] = min(free, key=lambda n: abs(_speed(build, n) - speed))
             taken.add(out[name])
@@ -91,6 +94,15 @@ def _tall(build: CompiledProject) -> float:
 
 def _speed(build: CompiledProject, name: str) -> float:
     return hypot(*build.locomotion_clip(name).pace)
+
+
+def _steps(build: CompiledProject, name: str) -> bool:
+    """Whether both feet of a clip step by turns, at least twice each."""
+    reading = reading_of(build, name)
+    if reading is None:
+        return False
+    starts = [c.joint for c in reading.contacts]
+    return len(set(starts)) > 1 and all(starts.count(foot) > 2 for foot in set(starts))
 
 
 def _off(build: CompiledProject, name: str) -> float:

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 
 from PySide6.QtCore import Qt, QTimer
 from PySide6.QtGui import QKeyEvent
@@ -180,7 +180,7 @@ class GroundBench(Bench):
         there = self.document.project.locomotion
         names = ", ".join(p.name for p in there.parameters[:3])
         some = f" · {names}{'…' if len(there.parameters) > 3 else ''}" if names else ""
-        self.counts.setText(f"{len(there.states)} states · {len(there.transitions)} transitions{some}")
+        self.counts.setText(f"{_count(there.states, 'state')} · {_count(there.transitions, 'transition')}{some}")
         self.card.renew()
 
     def _follow(self) -> None:
@@ -289,3 +289,7 @@ class GroundBench(Bench):
             return False
         act()
         return True
+
+
+def _count(rows: Sequence[object], word: str) -> str:
+    return f"{len(rows)} {word}{'' if len(rows) == 1 else 's'}"

@@ -1,0 +1,67 @@
+"""Play that goes on while the project under it is edited."""
+
+from __future__ import annotations
+
+import numpy as np
+import pytest
+from msgspec.structs import replace
+
+from tests.conftest import OSSA
+from tests.core.edits import alone
+from veergust.core.edit.locomotion import remove, rename, set_state
+from veergust.core.model import BlendPoint, Project
+from veergust.core.motion.figure import Assets
+from veergust.core.play.compiled.project import CompiledProject
+from veergust.core.play.simulation import Simulation
+from veergust.core.play.state import Input
+
+
+def on_the_move(project: Project, assets: Assets, *, guard: bool) -> Simulation:
+    simulation = Simulation(CompiledProject(project, assets))
+    for t in range(40):
+        given = [Input(OSSA, axis="move", value=(0.4, 0.2))] if t == 2 else []
+        simulation.tick([*given, Input(OSSA, "guard")] if guard and t == 0 else given)
+    return simulation
+
+
+@pytest.mark.parametrize("how", ["removed", "renamed", "all others"])
+def test_a_body_whose_state_is_gone_begins_anew_and_never_stands_in_its_rest_pose(
+    how: str, quay: Project, assets: Assets
+) -> None:
+    project = alone(quay)
+    simulation = on_the_move(project, assets, guard=False)
+    now = simulation.fighters[0].locomotion[-1].state
+    assert now == "walk"
+    if how == "removed":
+        changed = remove(project, now).project
+    elif how == "renamed":
+        changed = rename(project, now, "stroll").project
+    else:
+        there = project.locomotion
+        states = tuple(replace(s, name=f"other {s.name}", group="") for s in there.states)
+        changed = replace(project, locomotion=replace(there, states=states, transitions=(), entry="other idle"))
+    build = CompiledProject(changed, assets)
+    simulation.use(build)
+    simulation.tick()
+    fighter = simulation.fighters[0]
+    assert fighter.locomotion[-1].state in build.states
+    assert fighter.pose is not None
+    assert np.abs(fighter.pose.rotation - assets.skeleton.rest_rotation).max() > 0.05
+
+
+@pytest.mark.parametrize("over", [("speed",), ("direction",), ("turn_rate", "speed"), ("ahead", "left")])
+def test_a_blend_may_be_laid_over_something_else_while_it_plays(
+    over: tuple[str, ...], quay: Project, assets: Assets
+) -> None:
+    project = alone(quay)
+    simulation = on_the_move(project, assets, guard=True)
+    assert simulation.fighters[0].locomotion[-1].state == "guard walk"
+    points = tuple(
+        BlendPoint(clip=c, at=tuple(float(i * j + i) for j in range(len(over))))
+        for i, c in enumerate(("guard_idle", "guard_ahead", "guard_left"))
+    )
+    changed = set_state(project, "guard walk", "over", over=over, blend=points).project
+    simulation.use(CompiledProject(changed, assets))
+    for _ in range(5):
+        simulation.tick()
+    assert simulation.fighters[0].locomotion[-1].state in ("guard walk", "guard")
