@@ -47,6 +47,7 @@ def take(wanted: list[str]) -> int:
     from veergust.core.files.saving import save_project
     from veergust.core.model import Project
     from veergust.core.motion.prepared import clip_pose
+    from veergust.core.play.state import Input
     from veergust.core.scene.camera import Camera
     from veergust.desk.app import make_application, make_window
 
@@ -109,14 +110,9 @@ def take(wanted: list[str]) -> int:
         window.document.choose_action("Braced charge")
         window.document.move_to(62)
 
-    def sheet_span() -> None:
-        window.document.choose_action("Low sweep")
-        window.document.move_to(11)
-        window.document.select(SpanRef("Low sweep", 1, "strikes", 0))
-        window.sheet.show_page(1)
-
     def sheet_versions() -> None:
         sheet = window.sheet
+        window.document.choose_action("Low sweep")
         sheet.show_page(4)
         sheet.versions_page.keep("quick")
         for row, frames in ((2, 5), (8, 8)):
@@ -155,6 +151,44 @@ def take(wanted: list[str]) -> int:
         window.show_bench("Spar")
         play({20: Qt.Key.Key_D}, 48)
 
+    def drive(ticks: int, moves: dict[int, tuple[float, float]], **presses: int) -> None:
+        live = window.ground.live
+        live.restart()
+        name = live.session.fighter
+        for tick in range(ticks):
+            if tick in moves:
+                live.session.give(Input(name, axis="move", value=moves[tick]))
+            for command, when in presses.items():
+                if tick == when:
+                    live.session.give(Input(name, command))
+            live.session.tick()
+        live.show_tick()
+
+    def ground() -> None:
+        sheet_back()
+        window.show_bench("Ground")
+        bench = window.ground
+        bench.selection.choose("guard walk")
+        drive(78, {10: (0.6, 0.5)}, guard=2)
+        bench.show_card(bench.live_page)
+
+    def ground_group() -> None:
+        bench = window.ground
+        there = window.document.project.locomotion.transitions
+        bench.selection.choose_transition(next(i for i, t in enumerate(there) if t.start == "on the floor"))
+        drive(60, {5: (0.0, -0.5)})
+        bench.show_card(bench.transition_page)
+
+    def ground_feet() -> None:
+        bench = window.ground
+        bench.selection.choose("walk")
+        drive(118, {0: (-0.52, 0.55), 70: (0.0, 0.33)})
+        bench.show_card(bench.state_page)
+        view = bench.live.stage.view
+        place = bench.live.fighter.position if bench.live.fighter is not None else (0.0, 0.0, 0.0)
+        view.set_camera(Camera((float(place[0]), float(place[1]) + 0.75, float(place[2])), 80.0, 8.0, 4.4))
+        settle(300)
+
     def empty() -> None:
         QTest.keyClick(window, Qt.Key.Key_T, control | shift)
         folder = home / "First steps.veergust"
@@ -173,16 +207,7 @@ def take(wanted: list[str]) -> int:
         window.clips.playhead.move_to(26)
         settle(400)
 
-    def clips_root() -> None:
-        window.document.choose_clip("dodge_roll")
-        window.clips.show_card(3)
-        window.clips.playhead.move_to(19)
-        window.clips.stage.switches["beside"].setChecked(True)
-        window.clips.stage.view.set_camera(Camera((1.2, 0.7, -0.4), -24.0, 16.0, 6.4))
-        window.clips.show_frame()
-
     def clips_mapping() -> None:
-        window.clips.stage.switches["beside"].setChecked(False)
         bring_in("harbour_guard.bvh")
         mapping = window.clips.mapping
         assert mapping.figure is not None
@@ -248,7 +273,6 @@ def take(wanted: list[str]) -> int:
 
     pictures: dict[str, Callable[[], None]] = {
         "clips": clips,
-        "clips-root": clips_root,
         "clips-mapping": clips_mapping,
         "clips-prepare": clips_prepare,
         "clips-pose": clips_pose,
@@ -258,10 +282,12 @@ def take(wanted: list[str]) -> int:
         "sheet-edited": sheet_edited,
         "sheet-overhead": sheet_overhead,
         "sheet-charge": sheet_charge,
-        "sheet-span": sheet_span,
         "sheet-versions": sheet_versions,
         "spar": spar,
         "spar-hurtboxes": spar_hurt,
+        "ground": ground,
+        "ground-group": ground_group,
+        "ground-feet": ground_feet,
         "night-sheet": night,
         "night-spar": spar_night,
         "empty": empty,

@@ -14,6 +14,7 @@ from pytestqt.qtbot import QtBot
 
 from tests.core.captures import long_take, write_bvh
 from tests.desk.conftest import let_go, until
+from tests.desk.test_window import drop
 from veergust.core.files.saving import save_project
 from veergust.core.model import Project
 from veergust.desk.app import make_window
@@ -221,3 +222,23 @@ def test_two_clips_are_held_against_each_other_and_cut_where_they_meet(taken: Wi
     assert reading.frame_of(two.start) == there
     document.undo()
     assert document.build.clip(names[0]) != one
+
+
+def test_a_long_take_that_is_taken_back_under_the_playhead_leaves_it_on_a_frame_there_is(
+    window: Window, tmp_path: Path, qtbot: QtBot
+) -> None:
+    short = len(window.document.project.clips)
+    drop(window, write_bvh(tmp_path, long_take(seconds=30.0)[0], "night_watch.bvh"))
+    bench = window.clips
+    qtbot.waitUntil(lambda: bench.mapping.isVisible() or len(window.document.project.clips) > short, timeout=20_000)
+    if bench.mapping.isVisible():
+        bench.mapping.accept()
+    qtbot.waitUntil(lambda: len(window.document.project.clips) > short, timeout=20_000)
+    window.document.choose_clip("night_watch")
+    bench.playhead.move_to(10**6)
+    late = bench.playhead.frame
+    while len(window.document.project.clips) > short:
+        window.document.undo()
+    reading = bench.playhead.reading
+    assert bench.playhead.frame < late
+    assert bench.playhead.frame <= (len(reading.times) - 1 if reading is not None else 0)

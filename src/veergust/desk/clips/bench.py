@@ -240,6 +240,7 @@ class ClipsBench(Bench):
     def _changed(self) -> None:
         if not self.isVisible():
             return
+        self.playhead.settle()
         self.card.renew()
         self.curves.setVisible(self.playhead.reading is not None)
         self.show_frame()

@@ -64,6 +64,14 @@ class Playhead(QObject):
         if count != self.timeline.count:
             self.timeline.reset(count)
 
+    def settle(self) -> None:
+        """Stay within the source, where the clip has become another one under the hand."""
+        reading = self.reading
+        last = len(reading.times) - 1 if reading else 0
+        if self.frame > last:
+            self.frame, self.selection = last, None
+            self.fit_count()
+
     def select(self, start: int, end: int) -> None:
         """Choose a part of the source, of at least one frame."""
         low, high = min(start, end), max(start, end)

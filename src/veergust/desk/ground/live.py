@@ -91,7 +91,11 @@ class LiveStage(QWidget):
         return next((f for f in record.fighters if f.name == self.session.fighter), record.fighters[0])
 
     def _name_keys(self) -> None:
-        commands = [f"{c.keys[0]} {c.name}" for c in self.document.project.commands if c.keys]
+        # Those that locomotion asks for come first: they are what is tried here.
+        there = self.document.project.locomotion
+        asked = {there.jump.command, *(c.name for t in there.transitions for c in t.conditions)}
+        known = sorted(self.document.project.commands, key=lambda c: c.name not in asked)
+        commands = [f"{c.keys[0]} {c.name}" for c in known if c.keys]
         self.keys.setText("arrows walk, with Shift run" + "".join(f" · {c}" for c in commands[:6]))
 
     # Time
