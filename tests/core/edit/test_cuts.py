@@ -205,7 +205,10 @@ def test_a_new_section_ends_and_goes_on_only_where_somebody_says_so(quay: Projec
     assert part(edit.project, assets, 3).ticks == 63
     project = set_then(edit.project, NAME, 2, "Overhead").project
     assert names(project)[2] == ("Settle", "Overhead")
-    assert set_then(project, NAME, 3, "Overhead").words == "Low sweep › Overhead: loops"
+    looping = set_then(project, NAME, 3, "Overhead")
+    assert looping.words == "Low sweep › Overhead: loops"
+    changed = [a.then != b.then for a, b in zip(action(looping.project, NAME).sections, action(project, NAME).sections)]
+    assert changed == [False, False, False, True]
     with pytest.raises(Trouble, match="no section 'Nowhere'"):
         set_then(project, NAME, 0, "Nowhere")
     empty = add_section(quay, assets, NAME, "", after=0).project

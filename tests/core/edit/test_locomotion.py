@@ -192,3 +192,14 @@ def test_states_and_conditions_follow_their_action(quay: Project) -> None:
     assert instead.transitions[-1].conditions[0].name == "Thrust"
     alone = remove_action(project, "Plank slide").project.locomotion
     assert not any(s.action for s in alone.states)
+
+
+def test_only_drills_that_name_a_removed_action_go_with_it(quay: Project) -> None:
+    steps = (DrillStep(tick=3, fighter="Ossa Renn", action="Thrust"),)
+    project = replace(quay, drills=(*quay.drills, Drill(name="of its own", ticks=9, steps=steps)))
+    left = remove_action(project, "Thrust").project
+    assert "of its own" not in {d.name for d in left.drills}
+    kept = {d.name for d in quay.drills if not any("Thrust" in (s.action,) for s in d.steps)
+            and not any(e.action == "Thrust" for e in d.expect)}  # fmt: skip
+    assert kept
+    assert {d.name for d in left.drills} == kept

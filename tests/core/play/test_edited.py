@@ -65,3 +65,18 @@ def test_a_blend_may_be_laid_over_something_else_while_it_plays(
     for _ in range(5):
         simulation.tick()
     assert simulation.fighters[0].locomotion[-1].state in ("guard walk", "guard")
+
+
+@pytest.mark.parametrize("rate", [90.0, 360.0])
+def test_a_body_turns_as_fast_as_it_is_said_to(rate: float, quay: Project, assets: Assets) -> None:
+    there = replace(quay.locomotion, turn_rate=rate, spot_turn_rate=0.0)
+    simulation = Simulation(CompiledProject(replace(alone(quay), locomotion=there), assets))
+    simulation.tick()
+    began = simulation.fighters[0].facing
+    simulation.tick([Input(OSSA, axis="move", value=(0.0, 1.0) if abs(began) > 45.0 else (1.0, 0.0))])
+    turned = []
+    for _ in range(8):
+        before = simulation.fighters[0].facing
+        simulation.tick()
+        turned.append(abs((simulation.fighters[0].facing - before + 180.0) % 360.0 - 180.0))
+    assert turned[2:8] == pytest.approx([rate / quay.settings.rate] * 6)
