@@ -125,7 +125,7 @@ def wander(build: CompiledProject, seed: int, ticks: int = TICKS) -> list[str]:
     states: list[str] = []
     out: list[str] = []
     was: Array | None = None
-    before: Shares | None = None
+    before: FighterState | None = None
     shown = np.zeros(0)
     lately: list[str] = []
     for t in range(ticks):
@@ -147,7 +147,7 @@ def wander(build: CompiledProject, seed: int, ticks: int = TICKS) -> list[str]:
         fighter.health = 100.0
         simulation.tick(given)
         fighter = simulation.fighter(OSSA)
-        now, allowed, shares = in_world(fighter), steps.shown(fighter), Shares(build, fighter)
+        now, allowed = in_world(fighter), steps.shown(fighter)
         gone = fighter.position - place
         lately = [
             *lately[-3:],
@@ -159,12 +159,13 @@ def wander(build: CompiledProject, seed: int, ticks: int = TICKS) -> list[str]:
             body = np.linalg.norm(gone) + 2.0 * sin(radians(turned) / 2.0) * arm
             own = np.maximum(allowed, shown)
             over = np.linalg.norm(now - was, axis=-1) - own - body - spare
-            over -= shares.brought(before)
+            if over.max() > 0.0:  # only then it matters what the fades bring
+                over -= Shares(build, fighter).brought(Shares(build, before))
             if over.max() > 0.0:
                 j = int(np.argmax(over))
                 name = build.assets.skeleton.names[j]
                 out.append(f"tick {t}: {name} goes {over[j]:.3f} m too far; {lately}")
-        was, shown, before = now, allowed, shares
+        was, shown, before = now, allowed, fighter.copy()
         states = [*states[-7:], fighter.locomotion[-1].state]
         if len(states) == 8 and len({*states[::2]}) == len({*states[1::2]}) == 1 and states[0] != states[1]:
             out.append(f"tick {t}: to and fro between {states[0]} and {states[1]}")

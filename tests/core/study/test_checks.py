@@ -319,7 +319,10 @@ def test_what_is_kept_of_findings_is_what_is_found_anew(quay: Project, assets: A
     """Through every break and back, with one store: never anything else than without."""
     shelf = Store()
     build = CompiledProject(quay, assets)
+    clean = findings(build)
     for _, breaks in BROKEN.values():
-        for project in (breaks(quay), quay):
-            build = build.renew(project)
-            assert findings(build, shelf) == findings(CompiledProject(project, assets))
+        broken = breaks(quay)
+        build = build.renew(broken)
+        assert findings(build, shelf) == findings(CompiledProject(broken, assets))
+        build = build.renew(quay)
+        assert findings(build, shelf) == clean
