@@ -338,3 +338,33 @@ def test_an_input_file_sets_parameters(run: Any, folder: Path, tmp_path: Path) -
     assert ran.code == 2
     assert "alarum" in ran.err
     assert "[0].parameter" in ran.err
+
+
+# Layers
+
+
+def test_layers_are_told_as_the_contract_says(run: Any, folder: Path) -> None:
+    top = json.loads((folder / "project.json").read_text())
+    top["layers"] = [
+        {"name": "Body", "scope": ["on guard", "idle"], "outside": "finish"},
+        {"name": "Arms", "mask": "upper body", "scope": ["in the air"], "outside": "refuse"},
+        {"name": "Flinch", "mode": "additive", "reference": "idle"},
+    ]
+    (folder / "project.json").write_text(json.dumps(top))
+    made = run("layers", folder, "--json").json
+    there = {y["name"]: y for y in made["layers"]}
+    assert list(there) == ["Body", "Arms", "Flinch"]
+    assert {"name", "mode", "mask", "weight", "scope"} <= set(there["Body"])
+    # A group stands for what is in it.
+    assert [s for s, does in there["Body"]["scope"].items() if does == "may"] == ["idle", "guard", "guard walk"]
+    assert there["Body"]["scope"]["run"] == "finishes"
+    assert [s for s, does in there["Arms"]["scope"].items() if does == "may"] == ["rise", "drop"]
+    assert there["Arms"]["scope"]["idle"] == "keeps out"
+    assert set(there["Flinch"]["scope"].values()) == {"may"}
+    assert (there["Body"]["root"], there["Arms"]["root"]) == (1.0, 0.0)
+    masks = {m["name"]: m["joints"] for m in made["masks"]}
+    upper = masks["upper body"]
+    assert (upper["hips"], upper["waist"], upper["head"], upper["foot_left"]) == (0.0, 0.5, 1.0, 0.0)
+    said = run("layers", folder)
+    assert said.code == 0
+    assert "keeps out" in said.out

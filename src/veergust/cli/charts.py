@@ -1,4 +1,4 @@
-"""Locomotion on the command line: brought in as a state chart, and printed."""
+"""Locomotion and the layers over it on the command line: a state chart brought in, and both printed."""
 
 from __future__ import annotations
 
@@ -36,3 +36,16 @@ def say_ground(made: dict[str, Any], left_out: list[str]) -> None:
         say(f"{f['level']}: {f['where']} {f['says']}; {f['do']}.")
     for words in left_out:
         say(f"Left out: {words}.")
+
+
+def say_layers(made: dict[str, Any]) -> None:
+    """Print layers, the top one first, who may speak where, and how much of each joint every mask speaks for."""
+    states = list(made["layers"][0]["scope"]) if made["layers"] else []
+    rows = [(y["name"], y["mode"], y["mask"] or "whole body", *y["scope"].values()) for y in reversed(made["layers"])]
+    say_rows([("layer", "mixes by", "mask", *states), *rows])
+    for m in made["masks"]:
+        say("")
+        say(f"mask {m['name']}")
+        say_rows([(name, f"{weight:.2f}") for name, weight in m["joints"].items()])
+    for f in made["findings"]:
+        say(f"{f['level']}: {f['where']} {f['says']}; {f['do']}.")

@@ -12,7 +12,7 @@ from typing import Any
 import click
 
 from veergust.cli import shapes
-from veergust.cli.charts import bring_chart, say_ground
+from veergust.cli.charts import bring_chart, say_ground, say_layers
 from veergust.cli.saying import drop_output, say, say_json, say_rows, say_what_is_done, settle_output, warn, wordy
 from veergust.core.files.assets import load_assets
 from veergust.core.files.demo import copy_demo, fresh_demo, refuse_taken
@@ -218,6 +218,15 @@ def ground(project: Path, to: Path | None, source: Path | None, as_json: bool) -
         say_json({**made, "left_out": left_out} if source is not None else made)
     else:
         say_ground(made, left_out)
+
+
+@cli.command()
+@click.argument("project", type=FOLDER)
+@AS_JSON
+def layers(project: Path, as_json: bool) -> None:
+    """Layers over locomotion: what each speaks for and where, masks joint by joint, and findings."""
+    made = shapes.layers(_load(project)[1])
+    say_json(made) if as_json else say_layers(made)
 
 
 @cli.command()

@@ -16,6 +16,7 @@ from veergust.core.play.take.drills import DrillResult
 from veergust.core.play.take.record import rounded
 from veergust.core.study.facts import Facts
 from veergust.core.study.findings import found_around
+from veergust.core.study.layers import scope_of, weights_of
 from veergust.core.study.lengths import clip_travel
 from veergust.core.study.pops import Pop
 from veergust.core.study.uses import uses
@@ -146,4 +147,25 @@ def _state(build: CompiledProject, state: State) -> dict[str, Any]:
         "plays": state.plays,
         "action": state.action or None,
         "band": state.band,
+    }
+
+
+def layers(build: CompiledProject) -> dict[str, Any]:
+    """Layers from the bottom up, with what each does in every state of locomotion, and masks joint by joint."""
+    return {
+        "layers": [
+            {
+                "name": y.name,
+                "mode": y.mode,
+                "mask": y.mask or None,
+                "weight": y.weight,
+                "reference": y.reference or None,
+                "root": build.root_share(y.name),
+                "scope": scope_of(build, y),
+                "actions": [a.name for a in build.project.actions if a.layer == y.name],
+            }
+            for y in build.project.layers
+        ],
+        "masks": [{"name": m.name, "joints": weights_of(build, m)} for m in build.project.masks],
+        "findings": [finding(f) for f in found_around(build) if f.at.part in ("layer", "mask")],
     }

@@ -11,6 +11,7 @@ from tests.core.edits import replace, with_action, with_section
 from veergust.core.kinds.finding import Finding
 from veergust.core.model import (
     BlendPoint,
+    Clip,
     Condition,
     Cut,
     Event,
@@ -21,6 +22,7 @@ from veergust.core.model import (
     Hold,
     JointShare,
     Jump,
+    Layer,
     Look,
     Mask,
     Parameter,
@@ -90,6 +92,22 @@ BROKEN: dict[str, tuple[str, Break]] = {
     "a scope names no state": ("state-unknown", lambda q: on_layer(q, scope=("idle", "swim"))),
     "a layer of weight 0": ("layer-silent", lambda q: on_layer(q, weight=0.0)),
     "an additive layer without a reference": ("reference-missing", lambda q: on_layer(q, mode="additive")),
+    "an additive layer that adds to the rest pose": (
+        "reference-rest",
+        lambda q: replace(
+            on_layer(q, mode="additive", reference="still"), clips=(*q.clips, Clip(name="still", end=0.5))
+        ),
+    ),
+    "a mask that cuts a limb in two": (
+        "mask-cuts",
+        lambda q: replace(q, masks=(Mask(name="m", joint="upper_arm_left", weights=(("hand_left", 0.0),)),)),
+    ),
+    "travel on a layer that moves nobody": (
+        "root-lost",
+        lambda q: with_action(
+            replace(q, layers=(*q.layers, Layer(name="Arms", mask="upper body"))), "Duck roll", layer="Arms"
+        ),
+    ),
     "a mask names an absent joint": ("joint-unknown", lambda q: replace(q, masks=(Mask(name="m", joint="Chest"),))),
     "a reaction plays no action": ("reaction-missing", lambda q: replace(q, reactions=(Reaction(action="Gone"),))),
     "a reaction begins at no section": (

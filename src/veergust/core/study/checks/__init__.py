@@ -47,6 +47,7 @@ OF_PROJECT: tuple[Callable[[CompiledProject], Iterator[Finding]], ...] = (
 )
 OF_ACTION: tuple[Callable[[CompiledProject, CompiledAction], Iterator[Finding]], ...] = (
     start.check,
+    layers.lost,
     sections.check,
     spans.check,
     first_poses.check,

@@ -4,8 +4,18 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
-from veergust.core.kinds.finding import Finding, Ref
+import numpy as np
+
+from veergust.core.kinds.finding import Finding, Ref, in_action
+from veergust.core.motion.quat import angle_between
+from veergust.core.play.compiled.action import CompiledAction
 from veergust.core.play.compiled.project import CompiledProject
+from veergust.core.study.layers import weights_of
+
+LOST = 0.2
+"""So much travel (m) that a layer does not hand on to the body is told."""
+SAME = 0.5
+"""A reference whose joints are all within this (degrees) of the rest pose is the rest pose."""
 
 
 def check(build: CompiledProject) -> Iterator[Finding]:
@@ -27,3 +37,37 @@ def check(build: CompiledProject) -> Iterator[Finding]:
             says = f"adds to {layer.reference or 'no clip'!r}"
             do = "choose the clip whose first pose is its reference"
             yield Finding("reference-missing", "error", where, says, do)
+        elif layer.mode == "additive":
+            pose = build.locomotion_clip(layer.reference).at(0.0)
+            if float(angle_between(pose.rotation, build.assets.skeleton.rest_rotation[None]).max(initial=0.0)) < SAME:
+                says = f"adds to {layer.reference}, whose first pose is the figure at rest"
+                do = "choose a clip that begins as the action does, or leave it if that is meant"
+                yield Finding("reference-rest", "note", where, says, do)
+    yield from _cut_limbs(build)
+
+
+def _cut_limbs(build: CompiledProject) -> Iterator[Finding]:
+    """Masks that speak for a joint, and not for what hangs on it."""
+    bones = build.assets.skeleton
+    for mask in build.project.masks:
+        weights = weights_of(build, mask)
+        for joint, name in enumerate(bones.names):
+            parent = bones.parents[joint]
+            if parent >= 0 and weights[bones.names[parent]] >= 0.5 and weights[name] <= 0.0:
+                where = Ref("mask", mask.name, (f"mask {mask.name}",))
+                says = f"speaks for {bones.names[parent]} and not for {name}, which hangs on it"
+                yield Finding("mask-cuts", "warning", where, says, "give both a weight, or neither")
+
+
+def lost(build: CompiledProject, compiled: CompiledAction) -> Iterator[Finding]:
+    """Travel of an action that its layer does not hand on to the body."""
+    layer = build.layers.get(compiled.action.layer)
+    if layer is None:
+        return
+    share = build.root_share(layer.name)
+    far = sum(float(np.linalg.norm(compiled.sections[i].place[-1][[0, 2]])) for i in compiled.path) * (1.0 - share)
+    driven = all(d.kind != "root" for d in compiled.action.drives) and bool(compiled.action.drives)
+    if far > LOST and not driven:
+        says = f"travels, and its layer {layer.name} does not move the body: {far:.2f} m are lost"
+        do = "put it on a layer whose mask has the root, or take the travel out in its clip"
+        yield Finding("root-lost", "warning", in_action(compiled.action.name), says, do)
