@@ -2,12 +2,14 @@
 
 from __future__ import annotations
 
+import subprocess
+import sys
 from typing import Any
 
 import numpy as np
 import pytest
 
-from tests.conftest import OSSA, TARN
+from tests.conftest import DEMO, OSSA, TARN
 from tests.core.edits import action, adding, alone, facing, replace, section, with_action
 from veergust.core.model import (
     Action,
@@ -480,6 +482,41 @@ def test_everything_is_compiled_before_it_is_played(
     for tick, name in enumerate(a.name for a in quay.actions):
         simulation.tick([Input(OSSA, action=name)])
         assert plays(simulation.tick())[0][0] == name, tick
+
+
+PLAYS = """
+import sys
+from pathlib import Path
+from veergust.core.files.assets import load_assets
+from veergust.core.files.folder import open_project
+from veergust.core.play.compiled.project import CompiledProject
+from veergust.core.play.simulation import Simulation
+from veergust.core.play.state import Input
+
+demo = Path(sys.argv[1])
+project = open_project(demo)
+build = CompiledProject(project, load_assets(project, demo)[0])
+build.prepare()
+simulation = Simulation(build)
+who = simulation.fighters[0].name
+before, seen = set(sys.modules), set()
+for tick in range(400):
+    given = [Input(who, axis="move", value=((tick // 40 % 3 - 1) * 0.8, (tick // 60 % 3 - 1) * 0.6))]
+    given += [Input(who, "guard", press=tick % 120 == 30)] if tick % 60 == 30 else []
+    given += [Input(who, "jump")] if tick % 90 == 80 else []
+    given += [Input(who, action="Thrust")] if tick == 350 else []
+    simulation.tick(given)
+    seen |= {v.state for v in simulation.fighters[0].locomotion}
+print(len(seen), sorted(set(sys.modules) - before))
+"""
+
+
+def test_nothing_is_loaded_only_when_it_is_first_played() -> None:
+    """A package that is brought in by the first step on guard is a hitch of a second."""
+    done = subprocess.run([sys.executable, "-c", PLAYS, str(DEMO)], capture_output=True, text=True, check=True)
+    states, _, loaded = done.stdout.partition(" ")
+    assert int(states) > 6
+    assert loaded.strip() == "[]"
 
 
 def test_an_edit_while_a_section_fades_in_goes_on_with_what_there_is_now(quay: Project, assets: Assets) -> None:

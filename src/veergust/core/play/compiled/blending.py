@@ -1,7 +1,7 @@
 """A blend's weights over what it is blended over: one number, or two.
 
-They are continuous, sum to 1 and are exact at the points. Over two, the points are joined to triangles (B. Delaunay,
-1934; SciPy's Qhull) and a place within one is weighed by its three areas; outside, by the nearest place on the rim.
+They are continuous, sum to 1 and are exact at the points. Over two, the points are joined to triangles and a place
+within one is weighed by its three areas; outside, by the nearest place on the rim.
 Direction and speed are laid out as a plane about standing still, so that all ways round meet.
 """
 
@@ -14,6 +14,7 @@ import numpy as np
 
 from veergust.core.model import State
 from veergust.core.motion.quat import Array
+from veergust.core.motion.triangles import rim_of, triangulated
 
 Weights = list[tuple[int, float]]
 """(place among the points, weight), of those above 0."""
@@ -56,26 +57,21 @@ class BlendSpace:
         return tuple(a + (b - a) * share for a, b in zip(place, to))
 
     def _lay(self, points: Array) -> None:
-        # Asked for only by who blends over two: what plays starts without SciPy.
-        from scipy.spatial import Delaunay, QhullError
-
-        try:
-            found = Delaunay(points)
-        except (QhullError, ValueError):
+        triangles = triangulated(points)
+        if not triangles:
             # All on one line: they are blended along it.
             along = points - points.mean(axis=0)
             way = np.linalg.svd(along)[2][0]
             self._line = sorted((float(p @ way), i) for i, p in enumerate(points))
             self._way = way
             return
-        for corners in found.simplices:
-            i, j, k = (int(n) for n in corners)
-            a, b, c = points[corners]
+        for i, j, k in triangles:
+            a, b, c = points[[i, j, k]]
             inverse = np.linalg.inv(np.array([b - a, c - a]).T)
             self._triangles.append(((i, j, k), (*a.tolist(), *inverse.ravel().tolist())))
-        for i, j in found.convex_hull:
+        for i, j in rim_of(triangles):
             (ax, ay), (sx, sy) = points[i].tolist(), (points[j] - points[i]).tolist()
-            self._rim.append((int(i), int(j), ax, ay, sx, sy, sx * sx + sy * sy))
+            self._rim.append((i, j, ax, ay, sx, sy, sx * sx + sy * sy))
 
     def weights(self, values: Sequence[float]) -> Weights:
         """The weights at the values of what is blended over."""
