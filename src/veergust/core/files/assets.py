@@ -12,7 +12,7 @@ from veergust.core.files.fetch import fetch
 from veergust.core.files.fitting import fitted
 from veergust.core.files.gltf_mesh import read_prop
 from veergust.core.files.motion_file import fingerprint
-from veergust.core.files.reading import Bound, Progress, bind, no_progress, read_motion, reader_of
+from veergust.core.files.reading import Bound, Progress, bind, is_same, no_progress, read_motion, reader_of
 from veergust.core.model import Project, SourceRig
 from veergust.core.motion.figure import EMPTY, Assets, Mesh
 from veergust.core.motion.sampling import Motion
@@ -63,15 +63,19 @@ def load_assets(
 def _bound(path: Path, folder: Path, figure: Skeleton, project: Project, progress: Progress) -> Bound:
     """The motions of a file on the figure, as they are kept or worked out now."""
     files = {path.name: fetch(path, folder)}
-    key = ""
     with contextlib.suppress(Trouble, ValueError):  # what is wrong with it is said when it is read
         files |= reader_of(path).beside(path, folder)
-        bones = read_motion(path, within=folder, mesh=False, moved=False).skeleton
-        key = carried.key_of(files, figure, project.rig, _mapping(bones, project))
+    # A large file is looked into for its skeleton first: what is kept of it need not be read.
+    content = read_motion(path, within=folder, mesh=False) if _size(files) <= carried.SMALL else None
+    key = ""
+    with contextlib.suppress(Trouble, ValueError):
+        bones = (content or read_motion(path, within=folder, mesh=False, moved=False)).skeleton
+        if content is None or not is_same(bones, figure):
+            key = carried.key_of(files, figure, project.rig, _mapping(bones, project))
     kept = carried.find(key) if key else None
     if kept is not None:
         return Bound(*kept)
-    content = read_motion(path, within=folder, mesh=False)
+    content = content or read_motion(path, within=folder, mesh=False)
     try:
         bound = bind(content, figure, project.rig, project.sources, progress)
     except Trouble as trouble:
@@ -84,9 +88,13 @@ def keep_bound(
     files: Mapping[str, bytes], skeleton: Skeleton, figure: Skeleton, project: Project, bound: Bound
 ) -> None:
     """Keep the motions of a file (its bytes and those of the files it names) as they were bound to the figure."""
-    if bound.foreign or sum(map(len, files.values())) > carried.SMALL:
+    if bound.foreign or _size(files) > carried.SMALL:
         key = carried.key_of(files, figure, project.rig, _mapping(skeleton, project))
         carried.keep(key, bound.motions, bound.left_out, bound.foreign)
+
+
+def _size(files: Mapping[str, bytes]) -> int:
+    return sum(map(len, files.values()))
 
 
 def _mapping(skeleton: Skeleton, project: Project) -> SourceRig | None:

@@ -9,7 +9,7 @@ import base64
 import binascii
 import json
 import struct
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from pathlib import Path
 from typing import Any
 from urllib.parse import unquote
@@ -44,6 +44,7 @@ class GltfDocument:
     file: str
     json: dict[str, Any]
     buffers: tuple[bytes, ...]
+    _checked: dict[str, list[dict[str, Any]]] = field(default_factory=dict)
 
     def trouble(self, field: str, says: str, do: str = AGAIN) -> Trouble:
         """A ``Trouble`` in this file."""
@@ -51,9 +52,13 @@ class GltfDocument:
 
     def items(self, key: str) -> list[dict[str, Any]]:
         """A top-level array of objects, empty where absent."""
+        known = self._checked.get(key)
+        if known is not None:
+            return known
         value = self.json.get(key, [])
         if not isinstance(value, list) or not all(isinstance(v, dict) for v in value):
             raise self.trouble(key, "should be a list of objects")
+        self._checked[key] = value
         return value
 
     def item(self, key: str, index: object, field: str) -> dict[str, Any]:

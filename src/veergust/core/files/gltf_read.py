@@ -30,13 +30,13 @@ def read_gltf(path: Path, *, within: Path | None = None, mesh: bool = True, move
     document = open_gltf(path, within=within)
     left_out: list[str] = []
     nodes = _order(document)
-    skeleton, sizes = _skeleton(document, nodes, left_out)
+    skeleton, sizes, own = _skeleton(document, nodes, left_out)
     if len(skeleton) == 0:
         raise document.trouble("nodes", "holds no joints", "export it with its skeleton")
     binding = {node: j for j, node in enumerate(nodes)}
     motions: list[Motion] = []
     for i, entry in enumerate(document.items("animations") if moved else []):
-        motion = _motion(document, i, entry, binding, sizes, left_out)
+        motion = _motion(document, i, entry, binding, sizes, own, left_out)
         if motion is not None:
             motions.append(motion)
     if moved and document.items("animations") and not motions and not document.items("skins"):
@@ -58,7 +58,9 @@ def _local(document: GltfDocument, index: int, left_out: list[str]) -> tuple[Arr
     else:
         turn = quat.normalize(document.numbers(node.get("rotation", [0, 0, 0, 1]), 4, f"{field}.rotation"))
         place = document.numbers(node.get("translation", [0, 0, 0]), 3, f"{field}.translation")
-        stated = document.numbers(node.get("scale", [1, 1, 1]), 3, f"{field}.scale")
+        if "scale" not in node:
+            return turn, place, 1.0
+        stated = document.numbers(node["scale"], 3, f"{field}.scale")
         scale, sign = np.abs(stated), 1.0 if np.sum(stated < 0) % 2 == 0 else -1.0
         turn = quat.multiply(turn, half_turn(stated))
     size = float(np.mean(scale))
@@ -110,8 +112,8 @@ def _order(document: GltfDocument) -> list[int]:
     return order
 
 
-def _skeleton(document: GltfDocument, order: list[int], left_out: list[str]) -> tuple[Skeleton, Array]:
-    """The skeleton of the joint nodes, and the size ``[J]`` each has with everything above it."""
+def _skeleton(document: GltfDocument, order: list[int], left_out: list[str]) -> tuple[Skeleton, Array, Array]:
+    """The skeleton of the joint nodes, and the sizes ``[J]`` they have with everything above them, and of their own."""
     nodes = document.items("nodes")
     parent = _parents(document)
     names: dict[int, str] = {}
@@ -138,7 +140,7 @@ def _skeleton(document: GltfDocument, order: list[int], left_out: list[str]) -> 
         raise document.trouble("nodes.scale", "has a size that cannot be used", "export it with scale 1")
     turn = np.array([t for t, _, _ in local]).reshape(-1, 4)
     at = np.array([p for _, p, _ in local]).reshape(-1, 3) * above[:, None]
-    return Skeleton(tuple(names.values()), parents, turn, at), sizes
+    return Skeleton(tuple(names.values()), parents, turn, at), sizes, np.array([s for _, _, s in local])
 
 
 def _joint_nodes(document: GltfDocument, parent: dict[int, int]) -> set[int]:
@@ -194,6 +196,7 @@ def _motion(
     entry: dict[str, Any],
     binding: dict[int, int],
     sizes: Array,
+    own: Array,
     left_out: list[str],
 ) -> Motion | None:
     field = f"animations[{index}]"
@@ -220,9 +223,8 @@ def _motion(
             raise document.trouble(f"{where}.sampler", "refers to a sampler the file does not have")
         joint = binding[node]
         track = _track(document, samplers[which], joint, path, f"{field} ({name}).samplers[{which}]")
-        own = _local(document, node, [])[2]
-        if path == "translation" and sizes[joint] != own:
-            track = replace(track, values=track.values * (sizes[joint] / own))
+        if path == "translation" and sizes[joint] != own[joint]:
+            track = replace(track, values=track.values * (sizes[joint] / own[joint]))
         stated = document.items("nodes")[node].get("scale", [1, 1, 1])
         if path == "rotation" and min(stated) < 0:
             track = replace(track, values=quat.multiply(track.values, half_turn(stated)))

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import re
+from functools import cache
 from typing import Any, TypeVar
 
 import msgspec
@@ -11,6 +12,9 @@ from veergust.core.trouble import Trouble
 
 WIDE = 100
 T = TypeVar("T")
+
+
+_fields = cache(msgspec.structs.fields)
 
 
 def to_text(value: Any) -> bytes:
@@ -24,8 +28,7 @@ def to_plain(value: Any) -> Any:
     Fields that equal their default are left out, and numbers without a fraction lose their point.
     """
     if isinstance(value, msgspec.Struct):
-        fields = msgspec.structs.fields(value)
-        pairs = ((f, getattr(value, f.name)) for f in fields)
+        pairs = ((f, getattr(value, f.name)) for f in _fields(type(value)))
         return {f.encode_name: to_plain(v) for f, v in pairs if f.required or v != f.default}
     if isinstance(value, dict):
         return {k: to_plain(v) for k, v in value.items()}
