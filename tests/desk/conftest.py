@@ -13,6 +13,8 @@ from PySide6.QtWidgets import QApplication, QWidget
 from pytestqt.qtbot import QtBot
 
 from veergust.core.edit.spans import SpanRef
+from veergust.core.files import gltf_read
+from veergust.core.files.motion_file import MotionFile
 from veergust.desk.app import make_application, make_window
 from veergust.desk.shell.window import Window
 from veergust.desk.stage.picture import StagePicture
@@ -29,6 +31,24 @@ def qapp() -> QApplication:
 def let_go(window: Window) -> None:
     """Let a window close without asking about unsaved work."""
     window.may_leave = lambda: True  # type: ignore[method-assign]
+
+
+@pytest.fixture(scope="session", autouse=True)
+def read_once() -> Iterator[None]:
+    """The demo's clips are the same in hundreds of copies: those of the same bytes are read once."""
+    plain, known = gltf_read.read_gltf, dict[Any, MotionFile]()
+
+    def once(path: Path, **how: Any) -> MotionFile:
+        if path.suffix != ".glb" or path.is_symlink() or not path.is_file():
+            return plain(path, **how)
+        key = path.read_bytes(), path.name, how.get("mesh", True), how.get("moved", True)
+        if key not in known:
+            known[key] = plain(path, **how)
+        return known[key]
+
+    gltf_read.read_gltf = once
+    yield
+    gltf_read.read_gltf = plain
 
 
 @pytest.fixture

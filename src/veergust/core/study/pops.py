@@ -209,7 +209,7 @@ def _starts(build: CompiledProject, compiled: CompiledAction) -> Iterator[Pop]:
     for state in states:
         if not any(build.clip(name) for name in (state.clip, *(p.clip for p in state.blend))):
             continue
-        gap = np.linalg.norm(_lap(build, state) - part.world[0, :, :3, 3], axis=-1)
+        gap = np.linalg.norm(build.ask(lap_of, state).places - part.world[0, :, :3, 3], axis=-1)
         worst = gap.max(axis=0)
         joint = int(np.argmax(worst))
         blend = compiled.action.blend_in
@@ -223,14 +223,21 @@ def _starts(build: CompiledProject, compiled: CompiledAction) -> Iterator[Pop]:
                        "blend in longer, or start the first cut nearer to that pose", "start-pops")  # fmt: skip
 
 
-def _lap(build: CompiledProject, state: State) -> Array:
+@dataclass(frozen=True, eq=False)
+class Lap:
     """Joint places ``[P, J, 3]`` about the body through a lap of a state, standing and at its speeds."""
+
+    places: Array
+
+
+def lap_of(build: CompiledProject, state: State) -> Lap:
+    """The lap of a state: the same for every action that may start in it."""
     poses = []
     for at in ((0.0,) * len(state.over), *(p.at for p in state.blend)):
         body = Fixed(dict(zip(state.over, at)))
         poses += [state_pose(build, body, state.name, float(phase)) for phase in np.arange(PHASES) / PHASES]
     turn, place = np.concatenate([p.rotation for p in poses]), np.concatenate([p.translation for p in poses])
-    return forward(build.assets.skeleton, turn, place)[..., :3, 3]
+    return Lap(forward(build.assets.skeleton, turn, place)[..., :3, 3])
 
 
 def _exits(build: CompiledProject, compiled: CompiledAction) -> Iterator[Pop]:
