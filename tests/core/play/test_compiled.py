@@ -132,6 +132,10 @@ def test_a_crossfade_goes_from_the_cut_before_played_on_to_the_new_one_and_moves
         whole = quat.angle_between(longer.pose.rotation[tick], hard.pose.rotation[tick])
         from_old = quat.angle_between(longer.pose.rotation[tick], soft.pose.rotation[tick])
         assert np.allclose(from_old, weight * whole, atol=0.02)
+    # Of one tick that tick is half of each.
+    one_tick = part(one, replace(two, blend=1))
+    whole = quat.angle_between(longer.pose.rotation[24], hard.pose.rotation[24])
+    assert np.allclose(quat.angle_between(longer.pose.rotation[24], one_tick.pose.rotation[24]), whole / 2, atol=0.02)
     # Without it the figure pops; with it no joint jumps as far between two ticks.
     jump = quat.angle_between(hard.pose.rotation[24], hard.pose.rotation[23]).max()
     steps = quat.angle_between(soft.pose.rotation[24:31], soft.pose.rotation[23:30]).max()

@@ -149,7 +149,7 @@ def test_numbers_are_those_of_a_plain_play_out(made: Action, quay: Project, asse
         assert numbers.why_not("reach")
 
 
-@settings(max_examples=15)
+@settings(max_examples=10)
 @given(made=made_actions())
 def test_a_target_is_touched_up_to_its_reach_and_no_farther(made: Action, quay: Project, assets: Assets) -> None:
     layers = (Layer(name="Body"), Layer(name="Half", weight=0.5), Layer(name="Arms", mask="arms"))
