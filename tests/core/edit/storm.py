@@ -10,6 +10,7 @@ from veergust.core.edit.actions import new_action
 from veergust.core.edit.clipboard import copy_spans, like, paste_spans
 from veergust.core.edit.fields import set_fields, turn_pin
 from veergust.core.edit.spans import Edit, SpanRef, add, remove, set_edges
+from veergust.core.files.as_files import project_files
 from veergust.core.kinds.spans import SPANS
 from veergust.core.model import Project
 from veergust.core.motion.figure import Assets
@@ -89,3 +90,26 @@ def _one(rng: random.Random, build: CompiledProject, assets: Assets) -> Edit | N
     if len(project.actions) < 16:
         acts += [lambda: like(project, name)[0]]
     return rng.choice(acts)()
+
+
+def there_and_back(project: Project, assets: Assets, seed: int, count: int = 1000) -> None:
+    """So many edits, undone and done again: each step is what it was."""
+    steps = [project, *(edit.project for edit in storm(project, assets, seed, count))]
+    kept = [project_files(steps[i]) for i in range(0, len(steps), 100)]
+    for files, step in zip(reversed(kept), reversed(steps[::100])):
+        assert project_files(step) == files
+    for files, step in zip(kept, steps[::100]):
+        assert project_files(step) == files
+
+
+if __name__ == "__main__":
+    import sys
+
+    from tests.conftest import DEMO
+    from veergust.core.files.assets import load_assets
+    from veergust.core.files.folder import open_project
+
+    demo = open_project(DEMO)
+    for run in range(int(sys.argv[1]) if len(sys.argv) > 1 else 100):
+        there_and_back(demo, load_assets(demo, DEMO)[0], run)
+        print(f"{(run + 1) * 1000} edits, undone and done again", flush=True)
