@@ -210,6 +210,19 @@ def test_the_figure_is_driven_and_says_why_it_went_over(ground: GroundBench, qtb
     assert "%" in ground.live_page.mixed.text()
 
 
+def test_a_guard_held_when_the_keys_go_elsewhere_is_let_go(ground: GroundBench) -> None:
+    live = ground.live
+    live.setFocus()
+    QTest.keyPress(live, Key.Key_V)
+    live.hold()
+    live.session.tick()
+    assert live.fighter is not None
+    assert "guard" in live.fighter.held
+    ground.chart.setFocus()
+    live.session.tick()
+    assert live.fighter.held == ()
+
+
 def test_time_is_held_on_a_transition_and_goes_a_frame_back_and_on(ground: GroundBench) -> None:
     live = ground.live
     QTest.mouseClick(live.stops, Qt.MouseButton.LeftButton)

@@ -98,7 +98,7 @@ def test_slow_motion_plays_fewer_ticks_in_the_same_time(spar: SparBench, speed: 
     spar.hold()
     spar.restart()
     spar.clock = watch = Watch()  # type: ignore[assignment]
-    spar._set_speed(speed)
+    spar.set_speed(speed)
     before = len(spar.session.records)
     for _ in range(40):  # a second, in beats of 25 ms
         watch.now += 25

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import numpy as np
-from PySide6.QtCore import QElapsedTimer, Qt, Signal
+from PySide6.QtCore import Qt, Signal
 from PySide6.QtGui import QFocusEvent, QKeyEvent, QMouseEvent
 from PySide6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
 
@@ -15,18 +15,18 @@ from veergust.desk.look.theme import Theme
 from veergust.desk.shell.document import Document
 from veergust.desk.shell.keys import BACK, pressed
 from veergust.desk.spar.driving import Driver
+from veergust.desk.spar.running import Running
 from veergust.desk.spar.session import Session
 from veergust.desk.stage.panel import StagePanel, speed_buttons, word_button
-from veergust.desk.widgets.beat import Beat
 from veergust.desk.widgets.label import PlainLabel
 
-MOST_AT_ONCE = 4
 NOBODY = "Nobody to drive yet. Drop a figure and its clips (.glb, .gltf, .bvh) on the window."
 
 
-class LiveStage(QWidget):
+class LiveStage(Running, QWidget):
     """The stage with the figure on it; while it has the keys they drive. ``shown`` is sent with every tick."""
 
+    STOPPED = "▸ drive"
     shown = Signal()
 
     def __init__(self, document: Document, theme: Theme) -> None:
@@ -37,16 +37,12 @@ class LiveStage(QWidget):
         self.stage = StagePanel(theme, "Stage", (), (), follow=True)
         self.stage.view.camera = Camera(target=(0.0, 0.85, 0.0), yaw=-24.0, pitch=10.0, distance=4.6)
         self.stage.follow_button.clicked.connect(self.show_tick)
-        self.speed = 1.0
-        self.timer = Beat(self)
-        self.timer.timeout.connect(self._beat)
-        self.clock = QElapsedTimer()
-        self._owed = 0.0
+        self.keep_time(self)
         self.keys = PlainLabel()
         self.keys.setObjectName("note")
         self.keys.setContentsMargins(14, 0, 12, 4)
-        self.play = word_button("▸ drive", "Let time run, or hold it (Space)", strong=True)
-        self.play.clicked.connect(self.toggle)
+        self.play_button = word_button("▸ drive", "Let time run, or hold it (Space)", strong=True)
+        self.play_button.clicked.connect(self.toggle)
         self.back = word_button("◂ 1 f", "One frame back (comma)")
         self.back.clicked.connect(self.step_back)
         self.on = word_button("1 f ▸", "One frame on (full stop)")
@@ -58,13 +54,13 @@ class LiveStage(QWidget):
         row = QHBoxLayout()
         row.setContentsMargins(12, 2, 12, 6)
         row.setSpacing(4)
-        for button in (self.play, self.back, self.on):
+        for button in (self.play_button, self.back, self.on):
             row.addWidget(button)
-        speed_buttons(row, self._set_speed)
+        speed_buttons(row, self.set_speed)
         row.addWidget(self.again)
         row.addStretch(1)
         row.addWidget(self.stops)
-        for button in (self.play, self.back, self.on, self.again, self.stops):
+        for button in (self.play_button, self.back, self.on, self.again, self.stops):
             button.setFocusPolicy(Qt.FocusPolicy.TabFocus)
         box = QVBoxLayout(self)
         box.setContentsMargins(0, 0, 0, 0)
@@ -100,65 +96,16 @@ class LiveStage(QWidget):
 
     # Time
 
-    @property
-    def running(self) -> bool:
-        """Whether time runs."""
-        return self.timer.isActive()
-
-    def toggle(self) -> None:
-        """Let time run, or hold it."""
-        self.hold() if self.running else self.run()
-
     def run(self) -> None:
         """Let time run from the tick looked at; the keys drive."""
-        if not self.document.project.stage.fighters:
-            return
         self.setFocus()
-        self._owed = 0.0
-        self.clock.start()
-        self.timer.start()
-        self.stage.view.moving = True
-        self.play.setText("❚❚ hold")
-
-    def hold(self) -> None:
-        """Hold time."""
-        self.timer.stop()
-        self.stage.view.moving = False
-        self.stage.view.update()
-        self.play.setText("▸ drive")
-
-    def step_on(self) -> None:
-        """One frame on."""
-        self.hold()
-        self.session.forward()
-
-    def step_back(self) -> None:
-        """One frame back."""
-        self.hold()
-        self.session.back()
-
-    def restart(self) -> None:
-        """Begin again where the fighter stands on the stage."""
-        self.session.restart()
-
-    def _set_speed(self, speed: float) -> None:
-        self.speed = speed
-
-    def _beat(self) -> None:
-        rate = self.document.project.settings.rate
-        self._owed += self.clock.restart() / 1000 * rate * self.speed
-        ticks = min(int(self._owed), MOST_AT_ONCE)
-        self._owed = min(self._owed - ticks, 1.0)
-        for n in range(ticks):
-            self.tick(shown=n + 1 == ticks)
-            if not self.running:
-                break
+        super().run()
 
     def tick(self, shown: bool = True) -> None:
         """One tick; time is held on it where it goes over into another state and that was asked for."""
         before = self.session.simulation.fighters
         was = [f.taken[-1:] for f in before]
-        self.session.tick(shown=shown)
+        super().tick(shown)
         now = [f.taken[-1:] for f in self.session.simulation.fighters]
         if self.stops.isChecked() and was != now:
             self.hold()

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable
 
 import numpy as np
-from PySide6.QtCore import QElapsedTimer, Qt
+from PySide6.QtCore import Qt
 from PySide6.QtGui import QFocusEvent, QKeyEvent, QKeySequence
 from PySide6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
 
@@ -20,17 +20,16 @@ from veergust.desk.shell.document import Document
 from veergust.desk.shell.keys import BACK
 from veergust.desk.spar.driving import Driver
 from veergust.desk.spar.reel import Reel
+from veergust.desk.spar.running import Running
 from veergust.desk.spar.session import Session
 from veergust.desk.spar.strip import TakeStrip
 from veergust.desk.stage.panel import StagePanel, speed_buttons, word_button
-from veergust.desk.widgets.beat import Beat
 from veergust.desk.widgets.label import PlainLabel
 
-MOST_AT_ONCE = 4
 NOBODY = "Nobody to spar with yet. Drop a figure and its clips (.glb, .gltf, .bvh) on the window."
 
 
-class SparBench(Bench):
+class SparBench(Running, Bench):
     """Where actions are tried live."""
 
     def __init__(self, document: Document, theme: Theme) -> None:
@@ -44,12 +43,8 @@ class SparBench(Bench):
         self.strip = TakeStrip(self.session, theme)
         self.take_label, self.news, self.frame_label = PlainLabel(), PlainLabel(), PlainLabel()
         self.keys_label = PlainLabel()
-        self.speed = 1.0
         self.driver = Driver(document, self.session)
-        self.timer = Beat(self)
-        self.timer.timeout.connect(self._beat)
-        self.clock = QElapsedTimer()
-        self._owed = 0.0
+        self.keep_time(self)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setAccessibleName("Spar")
         self._lay_out()
@@ -89,7 +84,7 @@ class SparBench(Bench):
         for button in (self.play_button, self.back_button, self.forward_button):
             low.addWidget(button)
         low.addSpacing(16)
-        speed_buttons(low, self._set_speed)
+        speed_buttons(low, self.set_speed)
         low.addSpacing(16)
         low.addWidget(self.again_button)
         low.addSpacing(12)
@@ -124,48 +119,15 @@ class SparBench(Bench):
 
     # Playing
 
-    @property
-    def running(self) -> bool:
-        """Whether time runs."""
-        return self.timer.isActive()
-
-    def toggle(self) -> None:
-        """Play on, or hold still."""
-        self.hold() if self.running else self.run()
-
-    def run(self) -> None:
-        """Let time run from the tick looked at."""
-        if not self.document.project.stage.fighters:
-            return
-        self._owed = 0.0
-        self.clock.start()
-        self.timer.start()
-        self.stage.view.moving = True
-        self.play_button.setText("❚❚ hold")
-
     def leave(self) -> None:
         self.hold()
 
-    def hold(self) -> None:
-        """Hold still."""
-        self.timer.stop()
-        self.stage.view.moving = False
-        self.stage.view.update()
-        self.play_button.setText("▸ play on")
-
-    def step_on(self) -> None:
-        """One frame on."""
-        self.hold()
-        self.session.forward()
-
-    def step_back(self) -> None:
-        """One frame back."""
-        self.hold()
-        self.session.back()
-
-    def restart(self) -> None:
-        """Begin a new take."""
-        self.session.restart()
+    def tick(self, shown: bool = True) -> None:
+        """Play one tick, with its sounds."""
+        super().tick(shown)
+        record = self.session.record
+        if record is not None:
+            self.document.hear([e.name for e in record.events if e.kind == "sound"])
 
     def try_open(self) -> None:
         """Play the action that is open on the sheet, whether or not a command starts it."""
@@ -179,21 +141,6 @@ class SparBench(Bench):
         self.keys_label.setText("arrows walk, with Shift run" + "".join(f" · {c}" for c in commands))
         self.stage.title.setText(project.stage.name)
         self.try_button.setText(f"try {self.document.action}" if self.document.action else "")
-
-    def _set_speed(self, speed: float) -> None:
-        self.speed = speed
-
-    def _beat(self) -> None:
-        rate = self.document.project.settings.rate
-        self._owed += self.clock.restart() / 1000 * rate * self.speed
-        ticks = min(int(self._owed), MOST_AT_ONCE)
-        self._owed = min(self._owed - ticks, 1.0)
-        for n in range(ticks):
-            # Only the last of them is shown.
-            self.session.tick(shown=n + 1 == ticks)
-            record = self.session.record
-            if record is not None:
-                self.document.hear([e.name for e in record.events if e.kind == "sound"])
 
     # Keys
 

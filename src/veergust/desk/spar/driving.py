@@ -24,6 +24,7 @@ class Driver:
     def __init__(self, document: Document, session: Session) -> None:
         self.document, self.session = document, session
         self.down: set[int] = set()
+        self.held: set[str] = set()
 
     def command(self, key: int) -> str:
         """The command of the project that a key stands for."""
@@ -39,6 +40,7 @@ class Driver:
             self.down.add(key)
             self._stick(shift or key == Qt.Key.Key_Shift)
         elif command:
+            self.held.add(command)
             self.session.give(Input(self.session.fighter, command))
         else:
             return False
@@ -51,6 +53,7 @@ class Driver:
             self.down.discard(key)
             self._stick(bool(event.modifiers() & Qt.KeyboardModifier.ShiftModifier) and key != Qt.Key.Key_Shift)
         elif command := self.command(key):
+            self.held.discard(command)
             self.session.give(Input(self.session.fighter, command, press=False))
 
     def let_go(self) -> None:
@@ -58,6 +61,9 @@ class Driver:
         if self.down:
             self.down.clear()
             self._stick(False)
+        for command in sorted(self.held):
+            self.session.give(Input(self.session.fighter, command, press=False))
+        self.held.clear()
 
     def _stick(self, shift: bool) -> None:
         way = np.sum([ARROWS[Qt.Key(k)] for k in self.down if Qt.Key(k) in ARROWS] or [(0.0, 0.0)], axis=0)
