@@ -45,6 +45,7 @@ from veergust.core.model import (
     RootUse,
     Section,
     Shield,
+    Speaks,
     Stage,
     StartRule,
     State,
@@ -509,7 +510,11 @@ def project(seconds: dict[str, float]) -> Project:
         clips=clips,
         locomotion=locomotion(),
         layers=(
-            Layer(name="Body", scope=("idle", "walk", "run", "on guard", "land", "slide"), outside="finish"),
+            Layer(
+                name="Body",
+                scope=tuple(Speaks(state=name) for name in ("idle", "walk", "run", "on guard", "land", "slide")),
+                elsewhere="finishes",
+            ),
             Layer(name="Reactions"),
         ),
         masks=(Mask(name="whole body"), Mask(name="upper body", joint="waist", feather=1)),

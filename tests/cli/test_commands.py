@@ -345,6 +345,7 @@ def test_an_input_file_sets_parameters(run: Any, folder: Path, tmp_path: Path) -
 
 def test_layers_are_told_as_the_contract_says(run: Any, folder: Path) -> None:
     top = json.loads((folder / "project.json").read_text())
+    top["schema"] = 2
     top["layers"] = [
         {"name": "Body", "scope": ["on guard", "idle"], "outside": "finish"},
         {"name": "Arms", "mask": "upper body", "scope": ["in the air"], "outside": "refuse"},

@@ -70,7 +70,7 @@ def test_removed_actions_go_and_foreign_files_stay(folder: Path, quay: Project) 
         ("actions/low_sweep.json", '"hit_stop": 5', '"hit_stop": 5.5', ("sections[1].strikes[0].hit_stop",)),
         ("actions/low_sweep.json", '"damage": 13', '"damage": NaN', ("low_sweep.json", "JSON")),
         ("actions/low_sweep.json", '"then": "Swing"', '"then": "Swing", "colour": 3', ("colour", "not known")),
-        ("project.json", '"schema": 2', '"schema": 99', ("schema", "99")),
+        ("project.json", '"schema": 3', '"schema": 99', ("schema", "99")),
         ("project.json", '"low_sweep"', '"no_such_file"', ("no_such_file",)),
         ("project.json", '"file": "clips/idle.glb"', '"file": "../../secret.glb"', ("clips[0].file", "outside")),
         ("project.json", '"figure": "clips/figure.glb"', '"figure": "/etc/passwd"', ("rig.figure", "outside")),
@@ -115,6 +115,23 @@ def test_blends_of_the_first_schema_lie_by_their_speed(folder: Path) -> None:
     there = {s.name: s for s in open_project(folder).locomotion.states}
     assert [p.at for p in there["walk"].blend] == [(0.0,), (1.2,)]
     assert there["walk"].over == ("speed",)
+
+
+def test_a_layer_of_the_second_schema_had_one_rule_outside_its_states(folder: Path) -> None:
+    top = folder / "project.json"
+    words = json.loads(top.read_text())
+    words["layers"] = [
+        {"name": "Body", "scope": ["idle", "walk"], "outside": "refuse"},
+        {"name": "Arms", "scope": ["idle"]},
+        {"name": "All", "outside": "finish"},
+    ]
+    top.write_text(json.dumps({**words, "schema": 2}))
+    body, arms, all_ = open_project(folder).layers
+    assert ([(s.state, s.rule) for s in body.scope], body.elsewhere) == (
+        [("idle", "may"), ("walk", "may")],
+        "keeps out",
+    )
+    assert (arms.elsewhere, all_.elsewhere, all_.scope) == ("fades", "may", ())
 
 
 SAVER = """

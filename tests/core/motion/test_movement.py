@@ -9,9 +9,10 @@ from hypothesis import strategies as st
 from scipy.spatial.transform import Rotation, Slerp
 
 from veergust.core.motion import quat
-from veergust.core.motion.blend import add, mask_weights, mix
+from veergust.core.motion.blend import mask_weights, mix
 from veergust.core.motion.figure import Assets
 from veergust.core.motion.ik import two_bone
+from veergust.core.motion.layering import added
 from veergust.core.motion.sampling import Track, evaluate, sample
 from veergust.core.motion.skeleton import Pose, Skeleton, forward, mirror
 
@@ -126,5 +127,5 @@ def test_mixing_masks_and_adding(assets: Assets) -> None:
     assert quat.angle_between(mixed.rotation[:, arm], b.rotation[:, arm])[0] < 1e-5
     half = quat.angle_between(a.rotation[:, waist], mixed.rotation[:, waist])
     assert half == pytest.approx(quat.angle_between(a.rotation[:, waist], b.rotation[:, waist]) / 2, abs=1e-6)
-    same = add(a, b, b, 1.0)
+    same, _ = added(bones, a, b, b, np.ones(len(bones)), None)
     assert quat.angle_between(same.rotation, a.rotation).max() < 1e-5

@@ -32,6 +32,7 @@ from veergust.core.model import (
     Project,
     Setting,
     Shield,
+    Speaks,
     StartRule,
 )
 from veergust.core.motion import quat
@@ -518,7 +519,7 @@ def test_an_upper_body_layer_leaves_the_legs_running_and_moves_nobody(quay: Proj
 
 
 def test_a_layer_out_of_scope_refuses_or_fades(quay: Project, assets: Assets) -> None:
-    body = replace(quay.layers[0], scope=("idle",), outside="fade")
+    body = replace(quay.layers[0], scope=(Speaks(state="idle"),), elsewhere="fades")
     project = alone(replace(quay, layers=(body, *quay.layers[1:])))
     stick = {0: [Input(OSSA, axis="move", value=(1.0, 0.0))], 20: [Input(OSSA, "light")]}
     assert not frames(run(project, assets, stick, 60), "Low sweep")

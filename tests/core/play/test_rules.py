@@ -26,6 +26,7 @@ from veergust.core.model import (
     Reaction,
     Section,
     Shield,
+    Speaks,
     StartRule,
     Strike,
 )
@@ -453,8 +454,8 @@ def test_a_section_is_faded_in_from_the_one_left(quay: Project, assets: Assets) 
 
 
 def test_a_layer_that_refuses_starts_nothing_where_it_may_not_speak(quay: Project, assets: Assets) -> None:
-    for outside, starts in (("refuse", False), ("finish", True)):
-        layers = tuple(replace(y, scope=("drop",), outside=outside) for y in quay.layers)
+    for elsewhere, starts in (("keeps out", False), ("finishes", True)):
+        layers = tuple(replace(y, scope=(Speaks(state="drop"),), elsewhere=elsewhere) for y in quay.layers)
         project = alone(replace(adding(quay, made("Any", layer=quay.layers[0].name)), layers=layers))
         records = run(project, assets, {0: [Input(OSSA, action="Any")]}, 3)
         assert (first(records, "Any") is not None) == starts

@@ -33,6 +33,7 @@ from veergust.core.model import (
     RootUse,
     Setting,
     Shield,
+    Speaks,
     StartRule,
     State,
     Transition,
@@ -89,7 +90,10 @@ def on_layer(quay: Project, **fields: object) -> Project:
 SWEEP = "Low sweep"
 BROKEN: dict[str, tuple[str, Break]] = {
     "a layer names a mask that is not there": ("mask-missing", lambda q: on_layer(q, mask="nowhere")),
-    "a scope names no state": ("state-unknown", lambda q: on_layer(q, scope=("idle", "swim"))),
+    "a scope names no state": (
+        "state-unknown",
+        lambda q: on_layer(q, scope=(Speaks(state="idle"), Speaks(state="swim"))),
+    ),
     "a layer of weight 0": ("layer-silent", lambda q: on_layer(q, weight=0.0)),
     "an additive layer without a reference": ("reference-missing", lambda q: on_layer(q, mode="additive")),
     "an additive layer that adds to the rest pose": (
@@ -144,7 +148,9 @@ BROKEN: dict[str, tuple[str, Break]] = {
     "an action starts where its layer may not speak": (
         "out-of-scope",
         lambda q: with_action(
-            on_layer(q, scope=("drop",)), SWEEP, start=StartRule(commands=("light",), states=("idle",))
+            on_layer(q, scope=(Speaks(state="drop"),), elsewhere="fades"),
+            SWEEP,
+            start=StartRule(commands=("light",), states=("idle",)),
         ),
     ),
     "a condition asks for no command": (

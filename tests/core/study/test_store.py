@@ -159,7 +159,7 @@ def test_a_store_stays_within_its_bounds(quay: Project, assets: Assets) -> None:
 def test_a_noted_book_answers_as_the_book_does(quay: Project, assets: Assets) -> None:
     build = CompiledProject(quay, assets)
     noted = Noted(build, Store())
-    for name in ("states", "idle_clip", "layers", "commands", "pools", "mounts", "roots", "longest_buffer"):
+    for name in ("states", "idle_clip", "waiting_layers", "commands", "pools", "mounts", "roots", "longest_buffer"):
         assert getattr(noted, name) == getattr(build, name), name
     assert noted.level.project.stage == build.level.project.stage
     assert ("field", "stage") not in noted.reads

@@ -155,7 +155,7 @@ def _action(action: Action, follow: Names) -> Action:
 
 
 def _layer(layer: Layer, follow: Names) -> Layer:
-    return replace(layer, scope=tuple(map(follow, layer.scope)))
+    return replace(layer, scope=tuple(replace(row, state=follow(row.state)) for row in layer.scope))
 
 
 def _drill(drill: Drill, follow: Names) -> Drill:

@@ -21,13 +21,24 @@ def _blends_over_more_than_speed(files: Files) -> Files:
     return files
 
 
+def _a_rule_for_every_state(files: Files) -> Files:
+    """2 → 3: a layer says what it does in each state; it had a list of those it may speak in, and one rule outside."""
+    rules = {"fade": "fades", "finish": "finishes", "refuse": "keeps out"}
+    for layer in _rows(files.get("project.json"), "layers"):
+        outside, scope = layer.pop("outside", "fade"), layer.get("scope")
+        if isinstance(scope, list) and any(isinstance(name, str) for name in scope):
+            layer["scope"] = [{"state": name} for name in scope]
+            layer["elsewhere"] = rules.get(outside, outside) if isinstance(outside, str) else outside
+    return files
+
+
 def _rows(of: Any, field: str) -> list[dict[str, Any]]:
     """The records in a list of a decoded file; what is no record is left for the check of its shape."""
     rows = of.get(field) if isinstance(of, dict) else None
     return [row for row in rows if isinstance(row, dict)] if isinstance(rows, list) else []
 
 
-STEPS: dict[int, Callable[[Files], Files]] = {1: _blends_over_more_than_speed}
+STEPS: dict[int, Callable[[Files], Files]] = {1: _blends_over_more_than_speed, 2: _a_rule_for_every_state}
 """Schema version → the step to the next one. A step gets and gives all JSON files of a project."""
 
 

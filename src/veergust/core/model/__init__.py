@@ -30,6 +30,7 @@ from veergust.core.model.action import (
 )
 from veergust.core.model.base import Condition, Value, Vec3
 from veergust.core.model.clip import Clean, Clip, FootSpan, KeyEase, Mark, PoseKey, Quat, SourceRig
+from veergust.core.model.layers import Layer, Mask, Rule, Speaks
 from veergust.core.model.locomotion import (
     ANYWHERE,
     BlendPoint,
@@ -50,8 +51,6 @@ from veergust.core.model.project import (
     Drill,
     DrillStep,
     Expectation,
-    Layer,
-    Mask,
     Project,
     Reaction,
     Settings,
@@ -110,12 +109,14 @@ __all__ = [
     "Reaction",
     "Rig",
     "RootUse",
+    "Rule",
     "Section",
     "Setting",
     "Settings",
     "Shield",
     "SourceRig",
     "Span",
+    "Speaks",
     "Stage",
     "StartRule",
     "State",

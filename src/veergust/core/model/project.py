@@ -8,34 +8,14 @@ import msgspec
 from msgspec import Meta
 
 from veergust.core.model.action import Action, Pool
-from veergust.core.model.base import Amount, Count, Fraction, Metres, Ticks, Value
+from veergust.core.model.base import Amount, Count, Metres, Ticks, Value
 from veergust.core.model.clip import Clip, SourceRig
+from veergust.core.model.layers import Layer, Mask
 from veergust.core.model.locomotion import Locomotion
 from veergust.core.model.rig import Rig
 from veergust.core.model.stage import Stage
 
-SCHEMA = 2
-
-
-class Mask(Value, frozen=True):
-    """How much of each joint a layer speaks for: ``whole`` body, or from ``joint`` onward feathered over joints."""
-
-    name: str
-    joint: str = ""
-    feather: Ticks = 0
-    weights: tuple[tuple[str, Fraction], ...] = ()
-
-
-class Layer(Value, frozen=True):
-    """Where actions play. ``scope`` lists the locomotion states in which it may speak (none listed: all)."""
-
-    name: str
-    mode: Literal["override", "additive"] = "override"
-    mask: str = ""
-    weight: Fraction = 1.0
-    scope: tuple[str, ...] = ()
-    outside: Literal["fade", "finish", "refuse"] = "fade"
-    reference: str = ""
+SCHEMA = 3
 
 
 class Command(Value, frozen=True):

@@ -41,9 +41,7 @@ def mean(rotations: Array, translations: Array, weights: Array) -> Pose:
 def mix_on(a: Pose, b: Pose, weight: float | Array, way: Array | None) -> tuple[Pose, Array | None]:
     """As ``mix`` of two poses that move while one fades over the other: each joint keeps the way round it began.
 
-    On the shortest arc alone a joint that comes to be turned by more than half a circle would change sides and leap.
-    ``way`` ``[J, 4]`` is what the last call gave (None at the beginning, or where nothing is mixed); rotations from
-    ``a`` to ``b`` are taken with the sign that is nearer to it.
+    ``way`` ``[J, 4]`` is what the last call gave; None at the beginning, or where nothing is mixed.
     """
     w = np.asarray(weight, dtype=np.float64)
     if w.max(initial=0.0) <= 0.0:
@@ -52,23 +50,39 @@ def mix_on(a: Pose, b: Pose, weight: float | Array, way: Array | None) -> tuple[
         return b, None
     if w.ndim == 0:
         w = np.full(a.rotation.shape[1], w)
-    delta = quat.multiply(quat.conjugate(a.rotation[0]), b.rotation[0])
+    rotation, way = turned_on(a.rotation[0], b.rotation[0], w, way)
+    return Pose(rotation[None], moved_on(a.translation[0], b.translation[0], w)[None]), way
+
+
+def turned_on(a: Array, b: Array, weight: Array, way: Array | None) -> tuple[Array, Array]:
+    """Rotations ``[J, 4]`` from ``a`` towards ``b`` by ``weight`` ``[J]``, each the way round it began.
+
+    On the shortest arc alone a joint that comes to be turned by more than half a circle would change sides and leap.
+    ``way`` ``[J, 4]`` is what the last call gave: rotations from ``a`` to ``b``, of the sign that is nearer to those
+    before. Where the weight is 0 or 1 it is ``a`` or ``b`` to the bit.
+    """
+    delta = quat.multiply(quat.conjugate(a), b)
     side = delta[:, 3] if way is None else np.sum(delta * way, axis=-1)
     delta = np.where(side[:, None] < 0.0, -delta, delta)
+    mixed = quat.normalize(quat.multiply(a, partly(delta, weight)))
+    w = weight[:, None]
+    return np.where(w <= 0.0, a, np.where(w >= 1.0, b, mixed)), delta
+
+
+def partly(delta: Array, weight: Array) -> Array:
+    """Rotations ``[J, 4]`` done by ``weight`` ``[J]`` only, each the way round its sign says."""
     half = np.arctan2(np.linalg.norm(delta[:, :3], axis=-1), delta[:, 3])
-    sine = np.sin(half * w) / np.where(np.sin(half) > 1e-9, np.sin(half), 1.0)
-    part = np.concatenate([delta[:, :3] * sine[:, None], np.cos(half * w)[:, None]], axis=-1)
-    rotation = quat.normalize(quat.multiply(a.rotation[0], part))
-    return Pose(rotation[None], a.translation + (b.translation - a.translation) * w[None, :, None]), delta
+    whole = np.sin(half)
+    sine = np.sin(half * weight) / np.where(whole > 1e-9, whole, 1.0)
+    # Of a turn too small to have an axis a part is as large as it is.
+    sine = np.where(whole > 1e-9, sine, weight)
+    return np.concatenate([delta[:, :3] * sine[:, None], np.cos(half * weight)[:, None]], axis=-1)
 
 
-def add(base: Pose, pose: Pose, reference: Pose, weight: float | Array) -> Pose:
-    """``base`` with the difference from ``reference`` to ``pose`` added, joint by joint."""
-    w = np.broadcast_to(np.asarray(weight, dtype=np.float64), base.rotation.shape[1:2])
-    delta = quat.multiply(quat.conjugate(reference.rotation), pose.rotation)
-    part = quat.slerp(np.broadcast_to(quat.IDENTITY, delta.shape), delta, w[None])
-    shift = (pose.translation - reference.translation) * w[None, :, None]
-    return Pose(quat.normalize(quat.multiply(base.rotation, part)), base.translation + shift)
+def moved_on(a: Array, b: Array, weight: Array) -> Array:
+    """Places ``[J, 3]`` from ``a`` towards ``b`` by ``weight`` ``[J]``; ``a`` or ``b`` to the bit at 0 or 1."""
+    w = weight[:, None]
+    return np.where(w >= 1.0, b, a + (b - a) * w)
 
 
 def mask_weights(skeleton: Skeleton, joint: str, feather: int, own: tuple[tuple[str, float], ...] = ()) -> Array:

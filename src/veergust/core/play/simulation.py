@@ -18,7 +18,8 @@ from veergust.core.play.compiled.project import CompiledProject
 from veergust.core.play.contact.contacts import Contact, Contacts
 from veergust.core.play.contact.volumes import box_frame
 from veergust.core.play.locomotion.machine import Asking, hand_over
-from veergust.core.play.pose.posing import body_matrix, covered, place_pose, pose_again
+from veergust.core.play.pose.posing import body_matrix, place_pose, pose_again
+from veergust.core.play.pose.speaking import acts, hidden, weight_of
 from veergust.core.play.rules.decide import Decider
 from veergust.core.play.rules.presses import FURTHEST
 from veergust.core.play.rules.starting import start
@@ -146,7 +147,7 @@ class Simulation:
             self._read(f, [i for i in given if i.fighter == f.name])
             f.advanced = not f.frozen
             f.frame_before = (f.position, f.facing)
-            before[f.name] = tuple(f.live())
+            before[f.name] = tuple(f.acting())
         self._decide_and_move(before)
         self._stand_and_pose()
         contacts = Contacts(self.build, self.fighters, self.now)
@@ -156,6 +157,8 @@ class Simulation:
             if self.posed:
                 pose_again(self.build, self.fighter(name))
         events = [e for f in self.fighters for e in self._events(f)]
+        for f in self.fighters:
+            f.shown = tuple([weight_of(self.build, f, i) for i in range(len(f.voices))])
         self.kept.append([f.copy() for f in self.fighters])
         record = Record(self.now, tuple(self.kept[-1]), tuple(events), tuple(found))
         self.now += 1
@@ -170,16 +173,23 @@ class Simulation:
         for f in self.fighters:
             if f.advanced:
                 others = tuple(o for o in self.fighters if o is not f)
-                hidden = self.posed and covered(self.build, f)
+                unseen = self.posed and hidden(self.build, f)
                 Decider(self.build, f, others, self.now, self.seed).decide()
                 if self.moved:
                     move(self.build, f, before[f.name], others)
+                    if f.adrift and not any(self._moves(v) for v in before[f.name]):
+                        f.adrift = False  # what ended never had the body
                     if f.adrift:
-                        self._hand_over(f, others, hidden)
+                        self._hand_over(f, others, unseen)
             else:
                 f.frozen -= 1
         if self.moved:
             part_bodies(self.build, self.fighters)
+
+    def _moves(self, voice: Voice) -> bool:
+        """Whether an action has a part of the body."""
+        layer = self.build.layers.get(voice.layer)
+        return layer is not None and layer.root > 0.0
 
     def _seen_by(self, f: FighterState) -> tuple[float, float, float] | None:
         """Where the head of the nearest other is (m)."""
@@ -245,10 +255,11 @@ class Simulation:
     def _events(self, f: FighterState) -> list[Fired]:
         out: list[Fired] = []
         spans: list[tuple[int, str]] = []
-        for voice in f.live():
+        for voice in f.acting():
             part = voice.part
+            does = acts(self.build, f, voice)
             if not voice.told:
-                due = [e for e in part.section.events if e.tick == voice.frame]
+                due = [e for e in part.section.events if e.tick == voice.frame] if does else []
                 out += [self._fire(f, e, voice) for e in due]
                 for event in due:
                     if event.kind == "parameter" and event.name:
@@ -256,7 +267,7 @@ class Simulation:
                 f.put(voice, replace(voice, told=True))
             name = f"{voice.compiled.action.name}/{part.section.name}"
             for kind, group in (
-                ("strike", part.section.strikes),
+                ("strike", part.section.strikes if does else ()),
                 ("hold", part.section.holds),
                 ("shield", part.section.shields),
             ):

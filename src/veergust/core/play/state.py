@@ -75,7 +75,8 @@ class Voice:
     ``age`` counts its own ticks; ``told`` is whether the events of its frame have fired, ``looked`` whether the
     gates of its first frame were asked, ``serial`` its number among the fighter's starts; ``touched`` and ``evaded``
     are (section, strike, victim, age); ``going`` are the sections it comes from, while they fade,
-    ``way`` which way round its joints go from what is under it.
+    ``way`` which way round its joints go from what is under it, ``reference`` the pose it adds to where that is
+    locomotion's when it started; it ``waits`` while one above speaks for all its joints and its layer says so.
     """
 
     compiled: CompiledAction
@@ -99,6 +100,8 @@ class Voice:
     serial: int = 0
     way: Array | None = None
     last: bool = False
+    reference: Pose | None = None
+    waits: bool = False
 
     @property
     def layer(self) -> str:
@@ -169,7 +172,8 @@ class FighterState:
     high (m) it is over the floor below, ``off_floor`` for how many ticks it has had none, ``jumping`` that it has
     jumped, ``rose`` ticks ago. ``last_in`` are the states last left of each group, ``taken`` the last transitions,
     ``endings`` how actions ended on this tick, ``by_hand`` measures that the tester holds, ``footing`` is
-    where its feet stand, ``sees`` where the head of its target is, ``gaze`` how it is looked at.
+    where its feet stand, ``shown`` how much of what its mask lets it each of ``voices`` showed, ``sees`` where the head
+    of its target is, ``gaze`` how it is looked at.
     """
 
     setup: FighterSetup
@@ -177,6 +181,7 @@ class FighterState:
     facing: float
     locomotion: tuple[LocomotionVoice, ...]
     voices: tuple[Voice, ...] = ()
+    shown: tuple[float, ...] = ()
     velocity: Array = field(default_factory=lambda: np.zeros(3))
     knock: Array = field(default_factory=lambda: np.zeros(3))
     went: Array = field(default_factory=lambda: np.zeros(3))
@@ -248,6 +253,10 @@ class FighterState:
         """Actions that still play, bottom layer first."""
         return [voice for voice in self.voices if voice.live]
 
+    def acting(self) -> list[Voice]:
+        """Actions that still play and do not wait, bottom layer first."""
+        return [voice for voice in self.voices if voice.live and not voice.waits]
+
     def put(self, old: Voice, new: Voice) -> None:
         """Replace one voice."""
         self.voices = tuple(new if v is old else v for v in self.voices)
@@ -284,7 +293,7 @@ class FighterState:
         They are read off what is playing and stored nowhere, so nothing can be left behind by an ending.
         """
         out: dict[str, float] = {}
-        for voice in self.live():
+        for voice in self.acting():
             out.update({s.setting: s.value for s in voice.compiled.action.holds})
             for hold in voice.part.section.holds:
                 if hold.start <= voice.frame < hold.end:

@@ -155,8 +155,7 @@ def _alone_on_figure(build: CompiledProject, compiled: CompiledAction, first: in
     """Whether nothing of locomotion shows under an action from tick ``first`` on, and no fade that the compiled
     action does not have."""
     layer = build.layers.get(compiled.action.layer)
-    weights = build.masks.get(compiled.action.layer)
-    if layer is None or weights is None or layer.mode != "override" or not np.all(weights >= 1.0):
+    if layer is None or not layer.whole or layer.usual < 1.0:
         return False
     straight = [s for s, _ in played.frames] == [i for i in compiled.path for _ in range(compiled.sections[i].ticks)]
     faded = not any(compiled.sections[s].blend for s, _ in played.frames) or straight

@@ -16,6 +16,7 @@ from veergust.core.play.body.collide import Disc, floor_under, sweep
 from veergust.core.play.body.floors import STEP_UP, height_at
 from veergust.core.play.compiled.project import CompiledProject
 from veergust.core.play.compiled.trajectory import slowed
+from veergust.core.play.pose.speaking import layer_weight
 from veergust.core.play.state import FighterState, Voice, go_on
 
 SLOW = 0.3
@@ -40,7 +41,9 @@ class Share:
     own: float
 
 
-def shares(build: CompiledProject, voices: tuple[Voice, ...]) -> tuple[list[Share], float, float]:
+def shares(
+    build: CompiledProject, fighter: FighterState, voices: tuple[Voice, ...]
+) -> tuple[list[Share], float, float]:
     """What each action has of the body, from the top layer down, and what all leave to locomotion by weight and now.
 
     A layer's share is its whole-body weight times what those above it left.
@@ -48,7 +51,8 @@ def shares(build: CompiledProject, voices: tuple[Voice, ...]) -> tuple[list[Shar
     out: list[Share] = []
     full_left, left = 1.0, 1.0
     for voice in reversed(voices):
-        weight = min(build.root_share(voice.layer), 1.0)
+        layer = build.layers.get(voice.layer)
+        weight = layer.root * layer_weight(layer, fighter) if layer is not None else 0.0
         if weight <= 0.0:
             continue
         shown = ease(voice.compiled.action.ease, (voice.age + 1) / (voice.blend + 1))
@@ -65,9 +69,9 @@ def move(
     locomotion = build.project.locomotion
     dt = 1.0 / build.project.settings.rate
     held = fighter.holding()
-    parts, full_left, left = shares(build, before)
+    parts, full_left, left = shares(build, fighter, before)
     stick = _stick(parts, full_left)
-    now, now_left, _ = shares(build, tuple(fighter.live()))
+    now, now_left, _ = shares(build, fighter, tuple(fighter.acting()))
     steers = stick > 0.0 and _stick(now, now_left) > 0.0
     if steers:
         if not fighter.steered:

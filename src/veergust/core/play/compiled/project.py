@@ -17,7 +17,6 @@ from veergust.core.model import (
     Clip,
     Command,
     Floor,
-    Layer,
     Mount,
     Pool,
     Project,
@@ -26,7 +25,6 @@ from veergust.core.model import (
     State,
 )
 from veergust.core.motion import quat
-from veergust.core.motion.blend import mask_weights
 from veergust.core.motion.feet import hips_of
 from veergust.core.motion.figure import Assets
 from veergust.core.motion.legs import Leg, legs_of
@@ -36,6 +34,7 @@ from veergust.core.play.compiled.action import CompiledAction, CompiledSection
 from veergust.core.play.compiled.blending import BlendSpace
 from veergust.core.play.compiled.chart import Chart
 from veergust.core.play.compiled.compiling import compile_section
+from veergust.core.play.compiled.layering import CompiledLayer, compiled_layers
 from veergust.core.play.compiled.locomotion_clip import LocomotionClip, Part, bake
 from veergust.core.play.compiled.trajectory import Carriage
 
@@ -188,19 +187,19 @@ class CompiledProject:
         return idle.blend[max(still, key=lambda w: w[1])[0]].clip if still else idle.clip
 
     @cached_property
-    def layers(self) -> dict[str, Layer]:
+    def layers(self) -> dict[str, CompiledLayer]:
         """Layers by name, bottom up."""
-        return {layer.name: layer for layer in self.project.layers}
+        return compiled_layers(self.project, self.assets.skeleton, self.chart, self.root_joint)
+
+    @cached_property
+    def waiting_layers(self) -> frozenset[str]:
+        """The layers whose actions wait while they are covered."""
+        return frozenset(name for name, layer in self.layers.items() if layer.layer.covered == "waits")
 
     @cached_property
     def commands(self) -> dict[str, Command]:
         """Commands by name, in the project's order."""
         return {command.name: command for command in self.project.commands}
-
-    @cached_property
-    def layer_order(self) -> dict[str, int]:
-        """Layer name → its place, bottom up."""
-        return {name: i for i, name in enumerate(self.layers)}
 
     def buffer_of(self, command: str) -> int:
         """For how many ticks a press of a command is remembered."""
@@ -242,30 +241,10 @@ class CompiledProject:
         build._actions, build._before = self._actions, self._before
         return build
 
-    @cached_property
-    def masks(self) -> dict[str, Array]:
-        """Layer name → weights ``[J]``, the layer's own weight included."""
-        known = {mask.name: mask for mask in self.project.masks}
-        out = {}
-        for layer in self.project.layers:
-            mask = known.get(layer.mask)
-            weights = (
-                mask_weights(self.assets.skeleton, mask.joint, mask.feather, mask.weights)
-                if mask
-                else np.ones(len(self.assets.skeleton))
-            )
-            out[layer.name] = weights * layer.weight
-        return out
-
-    @cached_property
-    def even_masks(self) -> dict[str, bool]:
-        """Layer name → whether it speaks for all joints alike."""
-        return {name: bool(len(mask)) and bool(np.all(mask == mask[0])) for name, mask in self.masks.items()}
-
     def root_share(self, layer: str) -> float:
-        """How much of the body's travel an action on ``layer`` makes: its weight on the root joint."""
-        weights = self.masks.get(layer)
-        return float(weights[self.root_joint]) if weights is not None and len(weights) else 0.0
+        """How much of the body's travel an action on ``layer`` makes while nothing is changed by parameters."""
+        there = self.layers.get(layer)
+        return there.root * there.usual if there is not None else 0.0
 
     def clip(self, name: str) -> Clip | None:
         """A clip by name."""

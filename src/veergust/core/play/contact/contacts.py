@@ -19,6 +19,8 @@ from veergust.core.play.compiled.action import active
 from veergust.core.play.compiled.project import CompiledProject
 from veergust.core.play.contact.volumes import Ends, Volume, balls, hit_volume, piece_balls, pieces, touches
 from veergust.core.play.pose.posing import body_matrix
+from veergust.core.play.pose.speaking import acts
+from veergust.core.play.rules.pairs import give_way
 from veergust.core.play.rules.starting import start
 from veergust.core.play.state import FighterState, Voice, end, go_on
 
@@ -108,9 +110,9 @@ class Contacts:
             if attacker.joints is None or not any(v.part.section.strikes for v in attacker.live()):
                 continue
             now: Array | None = None
-            for voice in attacker.live():
+            for voice in attacker.acting():
                 strikes = voice.part.section.strikes
-                for index in active(strikes, voice.frame):
+                for index in active(strikes, voice.frame) if acts(self.build, attacker, voice) else ():
                     if now is None:
                         now, before = world(attacker), world_before(attacker)
                     mirrored, fresh = voice.part.mirrored(voice.frame), voice.frame == strikes[index].start
@@ -225,16 +227,26 @@ class Contacts:
         reaction = choose_reaction(self.build, attacker, victim, contact.strike, guarding)
         if guarding and reaction is None:
             return
-        for voice in victim.live():
-            end(victim, voice, "broken")
-        go_on(victim)
-        if victim.health <= 0.0:
-            victim.down = True
+        victim.down |= victim.health <= 0.0
+        compiled = self.build.action(reaction.action) if reaction is not None else None
+        if victim.down or compiled is None:
+            for voice in victim.live():
+                end(victim, voice, "broken")
+            go_on(victim)
+        elif give_way(self.build, victim, compiled.action, "forced", "broken") or self._moves(compiled.action.layer):
+            go_on(victim)
         if reaction is None:
             return
-        started = start(self.build, victim, reaction.action, self.tick, section=reaction.section)
+        started = start(
+            self.build, victim, reaction.action, self.tick, section=reaction.section, way="forced", ends="broken"
+        )
         if started is not None and victim.down:
             victim.put(started, replace(started, last=True))
+
+    def _moves(self, layer: str) -> bool:
+        """Whether actions on a layer move the body."""
+        there = self.build.layers.get(layer)
+        return there is not None and there.root > 0.0
 
 
 def world(fighter: FighterState, joints: Indices | None = None) -> Array:
@@ -253,7 +265,7 @@ def world_before(fighter: FighterState, joints: Indices | None = None) -> Array:
 
 def _shields(fighter: FighterState) -> Iterator[Shield]:
     """The shields a fighter has up: of its sections, then of its whole actions."""
-    for voice in fighter.live():
+    for voice in fighter.acting():
         shields = voice.part.section.shields
         yield from (shields[i] for i in active(shields, voice.frame))
         yield from voice.compiled.action.shields

@@ -10,30 +10,19 @@ from dataclasses import replace
 
 import numpy as np
 
+from veergust.core.model import Layer
 from veergust.core.motion import quat
-from veergust.core.motion.blend import add, ease, mix_on
+from veergust.core.motion.blend import ease, mix_on
+from veergust.core.motion.layering import added, over
 from veergust.core.motion.quat import Array
 from veergust.core.motion.skeleton import Pose, forward
+from veergust.core.play.compiled.layering import CompiledLayer
 from veergust.core.play.compiled.project import CompiledProject
 from veergust.core.play.locomotion.playing import Frames, frames_of, mixed
 from veergust.core.play.pose import gaze
 from veergust.core.play.pose.footing import laid, step
+from veergust.core.play.pose.speaking import hidden, left_to_locomotion, weight_of
 from veergust.core.play.state import FighterState, Voice
-
-
-def voice_weight(voices: tuple[Voice, ...], index: int) -> float:
-    """How much an action shows: its fade in, times the fade out of it or of what covers it."""
-    voice = voices[index]
-    action = voice.compiled.action
-    fade_in = ease(action.ease, (voice.age + 1) / (voice.blend + 1))
-    leaving: Voice | None = voice
-    while leaving is not None and leaving.covered:
-        over = leaving.covered
-        leaving = next((v for v in voices if v.serial == over), None)
-    if leaving is None or leaving.live:
-        return fade_in
-    action = leaving.compiled.action
-    return fade_in * (1.0 - ease(action.ease, leaving.faded / (action.blend_out + 1)))
 
 
 def voice_pose(voice: Voice) -> tuple[Pose, Voice]:
@@ -73,45 +62,48 @@ def locomotion_pose(build: CompiledProject, fighter: FighterState) -> Pose:
 
 def final_pose(build: CompiledProject, fighter: FighterState) -> Pose:
     """Locomotion, then every action over it by mask, layer weight and fade."""
-    pose: Pose | None = None if covered(build, fighter) else locomotion_pose(build, fighter)
+    pose: Pose | None = None if hidden(build, fighter) else locomotion_pose(build, fighter)
     voices = []
     for i, voice in enumerate(fighter.voices):
         layer = build.layers.get(voice.layer)
-        if layer is not None:
-            mask = build.masks[voice.layer]
-            much = voice_weight(fighter.voices, i)
-            share: float | Array = much * float(mask[0]) if build.even_masks[voice.layer] else much * mask
-            over, voice = voice_pose(voice)
-            if pose is None:
-                pose = over
-            elif layer.mode == "additive":
-                pose = add(pose, over, build.locomotion_clip(layer.reference).at(0.0), share)
-            else:
-                pose, way = mix_on(pose, over, share, voice.way)
-                voice = replace(voice, way=way) if way is not voice.way else voice
+        much = weight_of(build, fighter, i) if layer is not None else 0.0
+        if layer is not None and much > 0.0:
+            pose, voice = _over(build, fighter, layer, pose, voice, much)
         voices.append(voice)
     fighter.voices = tuple(voices)
     return pose if pose is not None else build.assets.skeleton.rest_pose()
 
 
-def left_to_locomotion(build: CompiledProject, fighter: FighterState, joint: int) -> float:
-    """How much of a joint the actions over locomotion leave to it."""
-    left = 1.0
-    for i, voice in enumerate(fighter.voices):
-        layer = build.layers.get(voice.layer)
-        if layer is not None and layer.mode == "override":
-            left *= 1.0 - voice_weight(fighter.voices, i) * float(build.masks[voice.layer][joint])
-    return max(left, 0.0)
+def _over(
+    build: CompiledProject, fighter: FighterState, layer: CompiledLayer, base: Pose | None, voice: Voice, much: float
+) -> tuple[Pose, Voice]:
+    """What is there with an action over it, or added to it; and the action with the way its mix goes."""
+    pose, voice = voice_pose(voice)
+    if base is None:
+        return pose, voice
+    bones, space = build.assets.skeleton, layer.layer.space
+    if layer.additive:
+        if layer.layer.adds == "start" and voice.reference is None:
+            voice = replace(voice, reference=locomotion_pose(build, fighter))
+        reference = _reference(build, layer.layer, voice)
+        out, way = added(bones, base, pose, reference, much * layer.mask, voice.way, space)
+    elif layer.even is not None and space == "joint":
+        out, way = mix_on(base, pose, much * layer.even, voice.way)
+    else:
+        out, way = over(bones, base, pose, much * layer.mask, voice.way, space)
+    return out, replace(voice, way=way) if way is not voice.way else voice
 
 
-def covered(build: CompiledProject, fighter: FighterState) -> bool:
-    """Whether the lowest action hides locomotion wholly."""
-    for i, voice in enumerate(fighter.voices):
-        layer = build.layers.get(voice.layer)
-        if layer is not None:
-            even = layer.mode == "override" and build.even_masks[voice.layer] and build.masks[voice.layer][0] >= 1.0
-            return even and voice_weight(fighter.voices, i) >= 1.0
-    return False
+def _reference(build: CompiledProject, layer: Layer, voice: Voice) -> Pose:
+    """The pose whose difference to an action's an additive layer adds."""
+    if layer.adds == "start" and voice.reference is not None:
+        return voice.reference
+    clip = build.locomotion_clip(layer.reference)
+    seconds = layer.at
+    if layer.adds == "alongside":
+        seconds = (voice.age + voice.faded) / build.project.settings.rate
+    own = seconds / clip.seconds if clip.seconds > 0.0 else 0.0
+    return clip.at(own, clip.loop) if layer.adds == "alongside" else clip.at(min(max(own, 0.0), 1.0), False)
 
 
 def body_matrix(position: Array, facing: float) -> Array:

@@ -7,7 +7,7 @@ from dataclasses import dataclass, replace
 
 from veergust.core.kinds.conditions.kind import chance
 from veergust.core.kinds.spans.exits import asks
-from veergust.core.model import Action, Condition, Exit, Gate
+from veergust.core.model import Action, Condition, Exit, Gate, Rule
 from veergust.core.play.body.move import shares
 from veergust.core.play.compiled.project import CompiledProject, started_by
 from veergust.core.play.flow.machine import At
@@ -15,6 +15,7 @@ from veergust.core.play.flow.pick import pick
 from veergust.core.play.locomotion import jump
 from veergust.core.play.locomotion import machine as locomotion
 from veergust.core.play.rules.conditions import holds
+from veergust.core.play.rules.pairs import may_start, waits
 from veergust.core.play.rules.presses import strung
 from veergust.core.play.rules.starting import start
 from veergust.core.play.state import (
@@ -70,29 +71,20 @@ class Decider:
         """Run exits, gates, starts and transitions, and advance every live action by a tick."""
         fighter = self.fighter
         fighter.endings = ()
-        started = bool(fighter.asked[0]) and not fighter.down and self._start_asked()
-        for voice in [] if started else fighter.live():
+        asked = self._start_asked() if fighter.asked[0] and not fighter.down else None
+        started = asked is not None
+        for voice in fighter.live():
             # An action ends once: what an earlier one ended on this tick decides nothing more.
-            if not any(v is voice for v in fighter.voices):
-                continue
-            voice = self._looked(voice)
-            upcoming = self._upcoming(voice)
-            # What has shown only its first frame has not been asked for that frame's exits yet.
-            chosen = self._exit(voice, At(voice.section)) if voice.age == 0 else None
-            chosen = chosen or self._exit(voice, upcoming)
-            if chosen is not None:
-                started |= self._leave(voice, *chosen)
-            elif upcoming is None and not voice.last:
-                end(fighter, voice, "completed")
-                fighter.memory = Ended(voice.compiled.action.name, self.tick, voice.contact)
-            elif upcoming is not None:
-                self._advance(self._await(voice, upcoming), upcoming)
+            there = voice is not asked and any(v is voice for v in fighter.voices)
+            awake = self._awake(voice) if there else None
+            if awake is not None:
+                started |= self._play_on(awake)
         if not started:
             self._start_rules()
-        for voice in fighter.live():
+        for voice in fighter.acting():
             self._looked(voice)
         self._scopes()
-        _, left, _ = shares(self.build, tuple(fighter.live()))
+        _, left, _ = shares(self.build, fighter, tuple(fighter.acting()))
         jump.consider(self.build, fighter, left > 0.0)
         locomotion.advance(self.build, fighter, locomotion.Asking(self.others, self.tick, self.seed))
         for voice in fighter.voices:
@@ -103,6 +95,31 @@ class Decider:
             if self._heard(voice, heard):
                 heard.append(voice)
         fighter.voices = tuple(reversed(heard))
+
+    def _play_on(self, voice: Voice) -> bool:
+        """One action a tick on, or left for another, or ended; whether another has started."""
+        voice = self._looked(voice)
+        upcoming = self._upcoming(voice)
+        # What has shown only its first frame has not been asked for that frame's exits yet.
+        chosen = self._exit(voice, At(voice.section)) if voice.age == 0 else None
+        chosen = chosen or self._exit(voice, upcoming)
+        if chosen is not None:
+            return self._leave(voice, *chosen)
+        if upcoming is None and not voice.last:
+            end(self.fighter, voice, "completed")
+            self.fighter.memory = Ended(voice.compiled.action.name, self.tick, voice.contact)
+        elif upcoming is not None:
+            self._advance(self._await(voice, upcoming), upcoming)
+        return False
+
+    def _awake(self, voice: Voice) -> Voice | None:
+        """An action that plays on; None for one that waits on this tick, as its layer says while another covers it."""
+        still = voice.layer in self.build.waiting_layers and waits(self.build, self.fighter, voice)
+        if still == voice.waits:
+            return None if still else voice
+        kept = replace(voice, waits=still)
+        self.fighter.put(voice, kept)
+        return None if still else kept
 
     def _looked(self, voice: Voice) -> Voice:
         """The voice once the gates of its first frame have been asked."""
@@ -120,20 +137,17 @@ class Decider:
             return voice.live or voice.faded <= voice.compiled.action.blend_out
         return any(v.serial == voice.covered for v in above)
 
-    def _start_asked(self) -> bool:
-        """Start the action asked for by name; whatever plays on any layer gives way."""
+    def _start_asked(self) -> Voice | None:
+        """Start the action asked for by name; whatever it cannot play beside gives way."""
         name, section = self.fighter.asked
         compiled = self.build.action(name)
         if compiled is None or self._kept_out(compiled.action):
-            return False
-        for voice in self.fighter.live():
-            end(self.fighter, voice, "cancelled")
-        return start(self.build, self.fighter, name, self.tick, section=section) is not None
+            return None
+        return start(self.build, self.fighter, name, self.tick, section=section, way="forced")
 
     def _kept_out(self, action: Action) -> bool:
         """Whether its layer refuses whatever would start in this state."""
-        layer = self.build.layers.get(action.layer)
-        return layer is not None and layer.outside == "refuse" and not self._in_scope(action)
+        return self._rule(action.layer) == "keeps out"
 
     def _upcoming(self, voice: Voice) -> Upcoming:
         onward = voice.compiled.flow.next(At(voice.section, voice.frame, voice.laps), voice.goto, self._pick)
@@ -292,9 +306,13 @@ class Decider:
         """Whether the locomotion state is one of them, or stands in a group that is."""
         return any(self.build.chart.within(self.fighter.locomotion[-1].state, name) for name in names)
 
+    def _rule(self, name: str) -> Rule | None:
+        """What a layer does in the present state of locomotion; None for one that is not there."""
+        layer = self.build.layers.get(name)
+        return layer.rule(self.fighter.locomotion[-1].state) if layer is not None else None
+
     def _in_scope(self, action: Action) -> bool:
-        layer = self.build.layers.get(action.layer)
-        return layer is not None and (not layer.scope or self._stands_in(layer.scope))
+        return self._rule(action.layer) == "may"
 
     def _leave(self, voice: Voice, exit_: Exit, target: Action | None) -> bool:
         end(self.fighter, voice, "broken" if exit_.kind == "break" else "cancelled")
@@ -313,15 +331,18 @@ class Decider:
             return
         presses = [p for p in fighter.buffer if p.age < self.build.buffer_of(p.command)]
         for press in sorted(presses, key=lambda p: (p.age, self._order(p.command))):
+            lost = False
             for answer in self._answers(press):
-                if self._free(answer.action) and self._ready(answer.action):
+                met = may_start(self.build, fighter, answer.action)
+                if met == "both play" and self._ready(answer.action):
                     self._use(*answer.presses)
                     if answer.pool:
                         fighter.picked(answer.pool, answer.action.name)
-                    start(
-                        self.build, fighter, answer.action.name, self.tick, section=answer.section, blend=answer.blend
-                    )
+                    self._start(answer)
                     return
+                lost |= met == "newer is refused" or self._deaf(answer.action)
+            if lost:
+                self._use(press)
 
     def _answers(self, press: Press) -> Iterator[Answer]:
         """What a press may start: the next of a string still remembered, then actions with a start rule."""
@@ -346,14 +367,16 @@ class Decider:
             if compiled is not None and self._holds(rule.conditions, None, f"{name}/start"):
                 yield Answer(compiled.action, (press,))
 
-    def _free(self, action: Action) -> bool:
-        """No action plays on its layer or on one above it."""
-        order = self.build.layer_order
-        at = order.get(action.layer)
-        return at is not None and all(order.get(v.layer, at) < at for v in self.fighter.live())
+    def _start(self, answer: Answer) -> None:
+        name, section, blend = answer.action.name, answer.section, answer.blend
+        start(self.build, self.fighter, name, self.tick, section=section, blend=blend, way="pressed")
+
+    def _deaf(self, action: Action) -> bool:
+        """Whether a press for an action is lost, because its layer starts nothing here and remembers none."""
+        layer = self.build.layers.get(action.layer)
+        return layer is not None and layer.layer.pressed == "nothing" and not self._in_scope(action)
 
     def _scopes(self) -> None:
         for voice in self.fighter.live():
-            layer = self.build.layers.get(voice.layer)
-            if layer and layer.scope and not self._stands_in(layer.scope) and layer.outside == "fade":
+            if self._rule(voice.layer) == "fades":
                 end(self.fighter, voice, "out of scope")

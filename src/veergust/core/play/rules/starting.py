@@ -5,7 +5,8 @@ from __future__ import annotations
 from dataclasses import replace
 
 from veergust.core.play.compiled.project import CompiledProject
-from veergust.core.play.state import FighterState, Voice, end, run_ending
+from veergust.core.play.rules.pairs import Way, give_way
+from veergust.core.play.state import EndKind, FighterState, Voice, run_ending
 
 
 def start(
@@ -16,15 +17,15 @@ def start(
     *,
     section: str = "",
     blend: int | None = None,
+    way: Way = "exit",
+    ends: EndKind = "cancelled",
 ) -> Voice | None:
-    """Start an action on its first tick; what still plays on its layer is cancelled."""
+    """Start an action on its first tick; what gives way to it ends as ``ends`` says."""
     compiled = build.action(name)
     if compiled is None or not compiled.sections:
         return None
     action = compiled.action
-    for voice in fighter.live():
-        if voice.layer == action.layer:
-            end(fighter, voice, "cancelled")
+    give_way(build, fighter, action, way, ends)
     fighter.starts += 1
     fighter.voices = tuple(
         replace(v, covered=fighter.starts) if v.ended and not v.faded and v.layer == action.layer else v
@@ -40,4 +41,5 @@ def start(
 
 
 def _in_layer_order(build: CompiledProject, voices: tuple[Voice, ...]) -> tuple[Voice, ...]:
-    return tuple(sorted(voices, key=lambda v: build.layer_order.get(v.layer, -1)))
+    places = {name: layer.place for name, layer in build.layers.items()}
+    return tuple(sorted(voices, key=lambda v: places.get(v.layer, -1)))

@@ -10,7 +10,7 @@ import numpy as np
 
 from veergust.core.motion.quat import Array
 from veergust.core.play.contact.contacts import Contact
-from veergust.core.play.pose.posing import body_matrix, voice_weight
+from veergust.core.play.pose.posing import body_matrix
 from veergust.core.play.state import FighterState
 from veergust.core.trouble import named
 
@@ -107,8 +107,8 @@ def _fighter(f: FighterState, joints: dict[str, int]) -> dict[str, Any]:
         "stick": rounded(np.array(f.stick)),
         "blocked": f.blocked,
         "layers": [
-            {"name": v.layer, "action": v.compiled.action.name, "weight": round(voice_weight(f.voices, i), 6)}
-            for i, v in enumerate(f.voices)
+            {"name": v.layer, "action": v.compiled.action.name, "weight": round(weight, 6)}
+            for v, weight in zip(f.voices, f.shown)
         ],
     }
     if joints:

@@ -12,6 +12,7 @@ from veergust.core.play.compiled.action import CompiledAction
 from veergust.core.play.compiled.project import CompiledProject
 from veergust.core.study.layers import weights_of
 
+SAYS = {"may": "may speak", "keeps out": "keeps out", "fades": "fades out", "finishes": "lets what plays finish"}
 LOST = 0.2
 """So much travel (m) that a layer does not hand on to the body is told."""
 SAME = 0.5
@@ -26,19 +27,20 @@ def check(build: CompiledProject) -> Iterator[Finding]:
         if layer.mask and layer.mask not in masks:
             says = f"names the mask {layer.mask!r}, which is not there"
             yield Finding("mask-missing", "error", where, says, "choose a mask of the project, or none")
-        for state in layer.scope:
-            if not build.chart.known(state):
-                says = f"may speak in {state!r}, which is no state"
+        for row in layer.scope:
+            if not build.chart.known(row.state):
+                says = f"{SAYS[row.rule]} in {row.state!r}, which is no state"
                 yield Finding("state-unknown", "error", where, says, "choose states of locomotion")
         if layer.weight <= 0.0 and any(a.layer == layer.name for a in build.project.actions):
             says = "has weight 0: what plays on it is not seen"
             yield Finding("layer-silent", "warning", where, says, "give it a weight")
-        if layer.mode == "additive" and build.clip(layer.reference) is None:
+        if layer.mode == "additive" and layer.adds != "start" and build.clip(layer.reference) is None:
             says = f"adds to {layer.reference or 'no clip'!r}"
             do = "choose the clip whose first pose is its reference"
             yield Finding("reference-missing", "error", where, says, do)
-        elif layer.mode == "additive":
-            pose = build.locomotion_clip(layer.reference).at(0.0)
+        elif layer.mode == "additive" and layer.adds == "frame":
+            clip = build.locomotion_clip(layer.reference)
+            pose = clip.at(min(max(layer.at / clip.seconds, 0.0), 1.0), False)
             if float(angle_between(pose.rotation, build.assets.skeleton.rest_rotation[None]).max(initial=0.0)) < SAME:
                 says = f"adds to {layer.reference}, whose first pose is the figure at rest"
                 do = "choose a clip that begins as the action does, or leave it if that is meant"
@@ -64,10 +66,11 @@ def lost(build: CompiledProject, compiled: CompiledAction) -> Iterator[Finding]:
     layer = build.layers.get(compiled.action.layer)
     if layer is None:
         return
-    share = build.root_share(layer.name)
+    name = compiled.action.layer
+    share = build.root_share(name)
     far = sum(float(np.linalg.norm(compiled.sections[i].place[-1][[0, 2]])) for i in compiled.path) * (1.0 - share)
     driven = all(d.kind != "root" for d in compiled.action.drives) and bool(compiled.action.drives)
     if far > LOST and not driven:
-        says = f"travels, and its layer {layer.name} does not move the body: {far:.2f} m are lost"
+        says = f"travels, and its layer {name} does not move the body: {far:.2f} m are lost"
         do = "put it on a layer whose mask has the root, or take the travel out in its clip"
         yield Finding("root-lost", "warning", in_action(compiled.action.name), says, do)

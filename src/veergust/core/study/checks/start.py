@@ -28,9 +28,8 @@ def check(build: CompiledProject, compiled: CompiledAction) -> Iterator[Finding]
     layer = build.layers.get(action.layer)
     chart = build.chart
     starts = [s for s in chart.states if not rule.states or any(chart.within(s, name) for name in rule.states)]
-    speaks = any(chart.within(s, name) for s in starts for name in (layer.scope if layer is not None else ()))
-    if layer is not None and layer.scope and rule.commands and not speaks:
-        says = f"starts only where its layer {layer.name} may not speak"
+    if layer is not None and starts and rule.commands and not any(layer.rule(s) == "may" for s in starts):
+        says = f"starts only where its layer {action.layer} may not speak"
         do = "start it in other states, or let the layer speak there"
         yield Finding("out-of-scope", "warning", where, says, do)
     yield from conditions_known(build, rule.conditions, where)

@@ -1,0 +1,107 @@
+"""One pose over another: in its place or added to it, joint by joint or in body space.
+
+Joint by joint a mask's first joint is turned in its parent as in the pose above, so that an arm sways with hips that
+the mask leaves alone. In body space it is turned about the body as in the pose above, so that what hangs on it aims
+where it aimed. Both give what is under the mask to the bit where a weight is 0.
+"""
+
+from __future__ import annotations
+
+from typing import Literal
+
+import numpy as np
+
+from veergust.core.motion import quat
+from veergust.core.motion.blend import moved_on, partly, turned_on
+from veergust.core.motion.quat import Array
+from veergust.core.motion.skeleton import Pose, Skeleton
+
+Space = Literal["joint", "body"]
+
+
+def over(
+    bones: Skeleton, base: Pose, pose: Pose, weight: Array, way: Array | None, space: Space = "joint"
+) -> tuple[Pose, Array | None]:
+    """``pose`` over ``base``, one frame each, by ``weight`` ``[J]`` (0…1).
+
+    ``way`` ``[J, 4]`` is what the last call of a fade gave (None: it begins); see ``blend.turned_on``.
+    """
+    if weight.max(initial=0.0) <= 0.0:
+        return base, None
+    if weight.min(initial=1.0) >= 1.0:
+        return pose, None
+    place = moved_on(base.translation[0], pose.translation[0], weight)
+    if space == "joint":
+        rotation, way = turned_on(base.rotation[0], pose.rotation[0], weight, way)
+        return Pose(rotation[None], place[None]), way
+    own, under = turns(bones, base.rotation[0]), turns(bones, pose.rotation[0])
+    about, way = turned_on(own, under, weight, way)
+    rotation = _local(bones, base.rotation[0], pose.rotation[0], about, weight)
+    return Pose(rotation[None], place[None]), way
+
+
+def added(
+    bones: Skeleton,
+    base: Pose,
+    pose: Pose,
+    reference: Pose,
+    weight: Array,
+    way: Array | None,
+    space: Space = "joint",
+) -> tuple[Pose, Array | None]:
+    """``base`` with the difference from ``reference`` to ``pose`` added by ``weight`` ``[J]``, one frame each.
+
+    In body space it is the difference of turns about the body, and it is done about the body.
+    """
+    if weight.max(initial=0.0) <= 0.0:
+        return base, None
+    w = weight[:, None]
+    place = np.where(w > 0.0, base.translation[0] + (pose.translation[0] - reference.translation[0]) * w,
+                     base.translation[0])  # fmt: skip
+    if space == "joint":
+        delta, way = _kept(quat.multiply(quat.conjugate(reference.rotation[0]), pose.rotation[0]), way)
+        turned = quat.normalize(quat.multiply(base.rotation[0], partly(delta, weight)))
+        return Pose(np.where(w > 0.0, turned, base.rotation[0])[None], place[None]), way
+    delta, way = _kept(
+        quat.multiply(turns(bones, pose.rotation[0]), quat.conjugate(turns(bones, reference.rotation[0]))), way
+    )
+    about = quat.normalize(quat.multiply(partly(delta, weight), turns(bones, base.rotation[0])))
+    return Pose(_local(bones, base.rotation[0], None, about, weight)[None], place[None]), way
+
+
+def _kept(delta: Array, way: Array | None) -> tuple[Array, Array]:
+    """Differences with the sign that goes the way round they began, and themselves as the way from now on."""
+    side = delta[:, 3] if way is None else np.sum(delta * way, axis=-1)
+    delta = np.where(side[:, None] < 0.0, -delta, delta)
+    return delta, delta
+
+
+def turns(bones: Skeleton, rotation: Array) -> Array:
+    """Turns about the body ``[J, 4]`` of local rotations ``[J, 4]`` (pointer jumping)."""
+    out = rotation.copy()
+    for own, above in bones.jumps:
+        out[own] = quat.multiply(out[above], out[own])
+    return out
+
+
+def _local(bones: Skeleton, base: Array, pose: Array | None, about: Array, weight: Array) -> Array:
+    """Local rotations ``[J, 4]`` of turns ``about`` the body, where ``weight`` is above 0; those of ``base``
+    elsewhere, and of ``pose`` wholly under itself."""
+    parents = np.array(bones.parents, dtype=np.intp)
+    mine = weight > 0.0
+    about = about.copy()
+    under = np.zeros(len(bones), dtype=bool)
+    for joint, parent in enumerate(bones.parents):
+        under[joint] = parent >= 0 and (under[parent] or mine[parent])
+        if not mine[joint] and under[joint]:
+            about[joint] = quat.multiply(about[parent], base[joint])
+    out = base.copy()
+    hung = mine & (parents >= 0)
+    out[hung] = quat.normalize(quat.multiply(quat.conjugate(about[parents[hung]]), about[hung]))
+    roots = mine & (parents < 0)
+    out[roots] = about[roots]
+    if pose is not None:
+        whole = (weight >= 1.0) & hung
+        whole[whole] = weight[parents[whole]] >= 1.0
+        out[whole] = pose[whole]
+    return out
