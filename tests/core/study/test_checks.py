@@ -106,6 +106,26 @@ BROKEN: dict[str, tuple[str, Break]] = {
         "mask-cuts",
         lambda q: replace(q, masks=(Mask(name="m", joint="upper_arm_left", weights=(("hand_left", 0.0),)),)),
     ),
+    "a mask that speaks for nothing": (
+        "mask-empty",
+        lambda q: replace(q, masks=(Mask(name="m", joint="toes_left", weights=(("toes_left", 0.0),)),)),
+    ),
+    "a layer under one that hides it": (
+        "layer-covered",
+        lambda q: with_action(replace(q, layers=(*q.layers, Layer(name="Over"))), "Thrust", layer="Over"),
+    ),
+    "a layer by a parameter that is not there": (
+        "parameter-unknown",
+        lambda q: with_ground(on_layer(q, by="loud"), parameters=(Parameter(name="mood"),)),
+    ),
+    "an action starts where its layer starts nothing": (
+        "out-of-scope",
+        lambda q: with_action(
+            on_layer(q, scope=(Speaks(state="walk", rule="keeps out"),), elsewhere="may"),
+            SWEEP,
+            start=StartRule(commands=("light",), states=("idle", "walk")),
+        ),
+    ),
     "travel on a layer that moves nobody": (
         "root-lost",
         lambda q: with_action(

@@ -9,7 +9,7 @@ import msgspec
 from veergust.core.edit.alternates import throughout
 from veergust.core.edit.parameters import through
 from veergust.core.edit.spans import Edit
-from veergust.core.model import Action, Condition, Cut, Drill, Exit, Pool, Project, Reaction, Section
+from veergust.core.model import Action, Condition, Cut, Drill, Exit, Layer, Pool, Project, Reaction, Section
 from veergust.core.motion.figure import Assets
 from veergust.core.motion.prepared import ends
 from veergust.core.trouble import Trouble, Unknown, named
@@ -29,9 +29,11 @@ def new_action(project: Project, assets: Assets, clip_name: str) -> tuple[Edit, 
     clip = named(project.clips, clip_name, "clip")
     start, end = ends(assets, clip)
     name = free_name(project, clip_name.replace("_", " ").capitalize())
-    layer = project.layers[0].name if project.layers else "Body"
+    layer = project.layers[0] if project.layers else Layer(name="Body")
     section = Section(name="All", cuts=(Cut(clip=clip_name, start=start, end=end),))
-    action = Action(name=name, layer=layer, sections=(section,))
+    action = Action(
+        name=name, layer=layer.name, sections=(section,), blend_in=layer.blend_in, blend_out=layer.blend_out
+    )
     changed = msgspec.structs.replace(project, actions=(*project.actions, action))
     return Edit(changed, f"New action {name}"), name
 

@@ -102,7 +102,8 @@ def rename_parameter(project: Project, old: str, new: str) -> Edit:
         for d in project.drills
     )
     actions = tuple(throughout(a, action) for a in project.actions)
-    changed = replace(project, locomotion=locomotion, actions=actions, drills=drills)
+    layers = tuple(replace(y, by=new) if y.by == old else y for y in project.layers)
+    changed = replace(project, locomotion=locomotion, actions=actions, drills=drills, layers=layers)
     return Edit(changed, f"{old}: renamed {new}")
 
 

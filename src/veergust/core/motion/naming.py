@@ -8,6 +8,7 @@ from __future__ import annotations
 
 import re
 from dataclasses import dataclass, replace
+from difflib import SequenceMatcher
 
 from veergust.core.motion.skeleton import Skeleton
 
@@ -42,6 +43,10 @@ PARTS: tuple[tuple[str, str], ...] = (
 )
 ENDS = {"end", "nub", "site", "tip", "effector"}
 TWIST = {"twist", "roll", "helper", "ik", "pole", "target", "ctrl"}
+
+
+ALIKE = 0.6
+"""Names of which so much is the same may mean one joint."""
 
 
 @dataclass(frozen=True)
@@ -165,3 +170,20 @@ def chain_above(skeleton: Skeleton, joint: int) -> list[int]:
         out.append(at)
         at = skeleton.parents[at]
     return out
+
+
+def nearest(skeleton: Skeleton, name: str) -> str:
+    """The joint of a skeleton that is most like one of a name that it does not have: the same part of the body, else
+    letters alike; empty where none is."""
+    part = _part(words(name))
+    if part.side:
+        # Words that mean one joint or another are settled by what hangs on it; alone they mean most likely this.
+        part = replace(part, kind={"hips": "thigh", "arm": "upper_arm", "leg": "shin"}.get(part.kind, part.kind))
+    if part.kind and not part.end:
+        for own, there in zip(skeleton.names, parts_of(skeleton)):
+            if (there.kind, there.side, there.end) == (part.kind, part.side, False):
+                return own
+    flat = "".join(words(name))
+    alike = {own: SequenceMatcher(None, flat, "".join(words(own))).ratio() for own in skeleton.names}
+    best = max(alike, key=lambda own: alike[own], default="")
+    return best if best and alike[best] > ALIKE else ""

@@ -54,6 +54,9 @@ def asked_by(project: Project) -> Iterator[tuple[str, str]]:
         if s.blend:
             for name in s.over:
                 yield name, f"blend of {s.name}"
+    for layer in project.layers:
+        if layer.by:
+            yield layer.by, f"layer {layer.name}"
     for a in project.actions:
         yield from _of_action(a)
 

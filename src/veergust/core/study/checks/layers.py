@@ -7,6 +7,7 @@ from collections.abc import Iterator
 import numpy as np
 
 from veergust.core.kinds.finding import Finding, Ref, in_action
+from veergust.core.model import Action
 from veergust.core.motion.quat import angle_between
 from veergust.core.play.compiled.action import CompiledAction
 from veergust.core.play.compiled.project import CompiledProject
@@ -22,6 +23,7 @@ SAME = 0.5
 def check(build: CompiledProject) -> Iterator[Finding]:
     """Layers that name what is not there, or show nothing."""
     masks = {mask.name for mask in build.project.masks}
+    parameters = {p.name for p in build.project.locomotion.parameters}
     for layer in build.project.layers:
         where = Ref("layer", layer.name, (f"layer {layer.name}",))
         if layer.mask and layer.mask not in masks:
@@ -31,6 +33,9 @@ def check(build: CompiledProject) -> Iterator[Finding]:
             if not build.chart.known(row.state):
                 says = f"{SAYS[row.rule]} in {row.state!r}, which is no state"
                 yield Finding("state-unknown", "error", where, says, "choose states of locomotion")
+        if layer.by and build.project.locomotion.parameters and layer.by not in parameters:
+            says = f"takes its weight from the parameter {layer.by!r}, which the project does not have"
+            yield Finding("parameter-unknown", "error", where, says, "choose one, or make it on Ground")
         if layer.weight <= 0.0 and any(a.layer == layer.name for a in build.project.actions):
             says = "has weight 0: what plays on it is not seen"
             yield Finding("layer-silent", "warning", where, says, "give it a weight")
@@ -46,13 +51,35 @@ def check(build: CompiledProject) -> Iterator[Finding]:
                 do = "choose a clip that begins as the action does, or leave it if that is meant"
                 yield Finding("reference-rest", "note", where, says, do)
     yield from _cut_limbs(build)
+    yield from _covered(build)
+
+
+def _covered(build: CompiledProject) -> Iterator[Finding]:
+    """Layers of which nothing is seen while an action on one above plays, and both are started by commands."""
+    pressed: dict[str, list[Action]] = {}
+    for action in build.project.actions:
+        if action.start.commands:
+            pressed.setdefault(action.layer, []).append(action)
+    for name, layer in build.layers.items():
+        for over, upper in build.layers.items():
+            both = [s for s in build.chart.states if layer.rule(s) == upper.rule(s) == "may"]
+            seen = layer.layer.covered != "goes on" or upper.layer.under == "ends this"
+            if upper.covers(layer) and both and not seen and name in pressed and over in pressed:
+                where = Ref("layer", name, (f"layer {name}",))
+                says = f"is wholly covered by {over}, and both may speak in {both[0]}: what plays on it goes on unseen"
+                do = "have it wait or end while it is covered, or give one of them another mask or scope"
+                yield Finding("layer-covered", "note", where, says, do)
 
 
 def _cut_limbs(build: CompiledProject) -> Iterator[Finding]:
-    """Masks that speak for a joint, and not for what hangs on it."""
+    """Masks that speak for no joint, or for a joint and not for what hangs on it."""
     bones = build.assets.skeleton
     for mask in build.project.masks:
         weights = weights_of(build, mask)
+        if bones.names and not any(weights.values()):
+            where = Ref("mask", mask.name, (f"mask {mask.name}",))
+            says = "speaks for no joint: nothing is seen of what plays on its layers"
+            yield Finding("mask-empty", "warning", where, says, "paint it on the figure, or remove it")
         for joint, name in enumerate(bones.names):
             parent = bones.parents[joint]
             if parent >= 0 and weights[bones.names[parent]] >= 0.5 and weights[name] <= 0.0:

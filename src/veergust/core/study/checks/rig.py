@@ -3,10 +3,12 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
+from dataclasses import replace
 
 from veergust.core.kinds.finding import Finding, Part, Ref
 from veergust.core.kinds.spans.kind import joint_known
 from veergust.core.model import Mask
+from veergust.core.motion.naming import nearest
 from veergust.core.play.compiled.project import CompiledProject
 
 
@@ -20,7 +22,9 @@ def check(build: CompiledProject) -> Iterator[Finding]:
         (rig.root if rig.root not in build.assets.skeleton.index else "", "rig", "", ("rig", "root")),
     ]
     for joint, part, name, words in named:
-        yield from joint_known(build, joint, Ref(part, name, words), "joint")
+        for found in joint_known(build, joint, Ref(part, name, words), "joint"):
+            like = nearest(build.assets.skeleton, joint) if "as the figure has it" not in found.do else ""
+            yield replace(found, do=f"take {like!r}, if that is meant, or another of the figure") if like else found
 
 
 def _joints(mask: Mask) -> list[str]:

@@ -32,4 +32,11 @@ def check(build: CompiledProject, compiled: CompiledAction) -> Iterator[Finding]
         says = f"starts only where its layer {action.layer} may not speak"
         do = "start it in other states, or let the layer speak there"
         yield Finding("out-of-scope", "warning", where, says, do)
+    elif layer is not None and rule.commands:
+        # States that are named are meant; of those that are not the layer's scope is what is meant.
+        named = [s for s in starts if any(n == s or n in chart.around[s] for n in rule.states)]
+        deaf = [s for s in named if layer.rule(s) != "may"]
+        if deaf:
+            says = f"may start in {', '.join(deaf)}, where its layer {action.layer} starts nothing"
+            yield Finding("out-of-scope", "note", where, says, "let the layer speak there, or leave the states out")
     yield from conditions_known(build, rule.conditions, where)
