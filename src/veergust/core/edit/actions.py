@@ -7,6 +7,7 @@ from collections.abc import Callable
 import msgspec
 
 from veergust.core.edit.alternates import throughout
+from veergust.core.edit.names import free
 from veergust.core.edit.parameters import through
 from veergust.core.edit.spans import Edit
 from veergust.core.model import Action, Condition, Cut, Drill, Exit, Layer, Pool, Project, Reaction, Section
@@ -17,11 +18,7 @@ from veergust.core.trouble import Trouble, Unknown, named
 
 def free_name(project: Project, wish: str) -> str:
     """``wish``, or with a number behind it when an action has it already."""
-    taken = {a.name for a in project.actions}
-    name, n = wish, 2
-    while name in taken:
-        name, n = f"{wish} {n}", n + 1
-    return name
+    return free(wish, {a.name for a in project.actions})
 
 
 def new_action(project: Project, assets: Assets, clip_name: str) -> tuple[Edit, str]:

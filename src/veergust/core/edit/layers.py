@@ -7,6 +7,7 @@ from typing import Any
 from msgspec.structs import replace
 
 from veergust.core.edit.alternates import throughout
+from veergust.core.edit.names import free, typed
 from veergust.core.edit.spans import Edit
 from veergust.core.model import Action, Layer, Project, Rule, Speaks
 from veergust.core.trouble import Trouble, named
@@ -20,14 +21,6 @@ def users_of(project: Project, name: str) -> tuple[str, ...]:
     return tuple(a.name for a in project.actions if a.layer == name)
 
 
-def _free(project: Project, wish: str) -> str:
-    taken = {y.name for y in project.layers}
-    name, n = wish, 2
-    while name in taken:
-        name, n = f"{wish} {n}", n + 1
-    return name
-
-
 def _put(project: Project, layers: tuple[Layer, ...], words: str) -> Edit:
     return Edit(replace(project, layers=layers), words)
 
@@ -38,7 +31,7 @@ def add_layer(project: Project, after: str = "") -> tuple[Edit, str]:
         raise Trouble(f"there are {MOST_LAYERS} layers, which are the most", field="layers", do="remove one first")
     names = [y.name for y in project.layers]
     at = names.index(after) + 1 if after in names else len(names)
-    name = _free(project, "Layer")
+    name = free("Layer", {y.name for y in project.layers})
     layers = (*project.layers[:at], Layer(name=name), *project.layers[at:])
     return _put(project, layers, f"New layer {name}"), name
 
@@ -46,7 +39,7 @@ def add_layer(project: Project, after: str = "") -> tuple[Edit, str]:
 def double_layer(project: Project, name: str) -> tuple[Edit, str]:
     """A layer like another, over it, and its name."""
     edit, made = add_layer(project, name)
-    like = replace(named(project.layers, name, "layer"), name=_free(project, name))
+    like = replace(named(project.layers, name, "layer"), name=free(name, {y.name for y in project.layers}))
     layers = tuple(like if y.name == made else y for y in edit.project.layers)
     return _put(project, layers, f"{like.name} like {name}"), like.name
 
@@ -62,11 +55,7 @@ def move_layer(project: Project, name: str, to: int) -> Edit:
 
 def rename_layer(project: Project, old: str, new: str) -> Edit:
     """A layer under another name; its actions follow. Raises ``Trouble`` for a name that is empty or taken."""
-    new = new.strip()
-    if not new:
-        raise Trouble("a layer needs a name", field="name", do="type one")
-    if new != old and new in {y.name for y in project.layers}:
-        raise Trouble(f"there is a layer {new!r} already", field="name", do="choose another name")
+    new = typed(new, old, {y.name for y in project.layers}, "layer")
     named(project.layers, old, "layer")
     layers = tuple(replace(y, name=new) if y.name == old else y for y in project.layers)
     return Edit(replace(_on(project, old, new), layers=layers), f"Layer {old} → {new}")

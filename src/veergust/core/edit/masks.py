@@ -5,6 +5,7 @@ from __future__ import annotations
 import numpy as np
 from msgspec.structs import replace
 
+from veergust.core.edit.names import free, typed
 from veergust.core.edit.spans import Edit
 from veergust.core.model import Mask, Project
 from veergust.core.motion.blend import mask_weights
@@ -91,21 +92,14 @@ def fill(project: Project, bones: Skeleton, name: str, weight: float) -> Edit:
 
 def add_mask(project: Project, wish: str = "mask", like: str = "") -> tuple[Edit, str]:
     """A new mask, like another where one is named, and its name."""
-    taken = {m.name for m in project.masks}
-    name, n = wish, 2
-    while name in taken:
-        name, n = f"{wish} {n}", n + 1
+    name = free(wish, {m.name for m in project.masks})
     made = replace(named(project.masks, like, "mask"), name=name) if like else Mask(name=name)
     return Edit(replace(project, masks=(*project.masks, made)), f"New mask {name}"), name
 
 
 def rename_mask(project: Project, old: str, new: str) -> Edit:
     """A mask under another name; layers that have it follow. Raises ``Trouble`` for one that is empty or taken."""
-    new = new.strip()
-    if not new:
-        raise Trouble("a mask needs a name", field="name", do="type one")
-    if new != old and new in {m.name for m in project.masks}:
-        raise Trouble(f"there is a mask {new!r} already", field="name", do="choose another name")
+    new = typed(new, old, {m.name for m in project.masks}, "mask")
     named(project.masks, old, "mask")
     masks = tuple(replace(m, name=new) if m.name == old else m for m in project.masks)
     layers = tuple(replace(y, mask=new) if y.mask == old else y for y in project.layers)
