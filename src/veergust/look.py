@@ -10,6 +10,8 @@ from dataclasses import dataclass
 from typing import Literal
 
 Hatch = Literal["none", "slant", "dots", "upright", "level", "cross", "weave"]
+HATCHES: tuple[Hatch, ...] = ("none", "slant", "dots", "upright", "level", "cross", "weave")
+"""By the numbers that the shader of figures knows them by."""
 Edge = Literal["solid", "dash", "double", "dot"]
 
 
@@ -24,6 +26,8 @@ class Role:
     word: str
 
 
+LAYERS = ("hold", "combo", "shield", "strike", "drive", "cancel", "gate")
+"""The roles whose inks and hatches layers have, from the bottom up, again and again."""
 # The inks a section can be marked with, each that of a role with its hatch.
 MARKS = {"plum": "strike", "green": "drive", "ochre": "hold", "indigo": "shield"}
 

@@ -14,10 +14,21 @@ from veergust.core.motion.quat import Array
 from veergust.core.play.body.floors import floor_at, height_at
 from veergust.core.scene.camera import Camera
 from veergust.core.scene.things import Body, Scene
-from veergust.look import Look, rgb
+from veergust.look import HATCHES, Look, rgb
 from veergust.render.strokes import scene_strokes
 
 TONES = {"body": ("body", "body_light"), "partner": ("partner", "partner_light"), "ghost": ("ghost", "ghost")}
+
+
+def _inks(body: Body, look: Look) -> Array:
+    """Ink and number of the hatch of each joint ``[J, 4]``: inks mixed by how much there is of each, and the hatch of
+    whatever there is most of."""
+    assert body.tints is not None
+    shares = np.concatenate([np.clip(1.0 - body.tints.sum(axis=0), 0.0, 1.0)[None], body.tints])
+    inks = np.array([rgb(getattr(look, TONES[body.tone][0])), *(rgb(look.role(r).ink) for r in body.roles)])
+    number = np.array([0, *(HATCHES.index(look.role(r).hatch) for r in body.roles)])
+    mixed = shares.T @ inks / np.maximum(shares.sum(axis=0), 1e-9)[:, None]
+    return np.concatenate([mixed, number[np.argmax(shares, axis=0)][:, None]], axis=1)
 
 
 def _program(context: Any, vertex: str, fragment: str | None = None) -> Any:
@@ -41,6 +52,7 @@ class Painter:
         self.mesh_array: Any = None
         self.joint_texture: Any = None
         self._mesh_buffers: tuple[Any, ...] = ()
+        self.scale = 1.0
         self.corner = context.buffer(np.array([0, 0, 1, 0, 0, 1, 1, 1], "f4").tobytes())
 
     def release(self) -> None:
@@ -78,13 +90,14 @@ class Painter:
             self.body_program, [(buffer, "3f 3f 4f 4f", "point", "normal", "riding", "weight")], index
         )
         self._mesh_buffers = (buffer, index)
-        self.joint_texture = self.context.texture((4, len(mesh.inverse_bind)), 4, dtype="f4")
+        self.joint_texture = self.context.texture((5, len(mesh.inverse_bind)), 4, dtype="f4")
 
     def draw(
         self, target: Any, scene: Scene, camera: Camera, look: Look, size: tuple[int, int], scale: float = 1.0
     ) -> None:
         """Draw ``scene`` into framebuffer ``target`` of ``size`` pixels; ``scale`` is pixels a point."""
         context, (width, height) = self.context, size
+        self.scale = scale
         target.use()
         context.viewport = (0, 0, width, height)
         context.enable_only(moderngl.DEPTH_TEST | moderngl.BLEND)
@@ -196,10 +209,14 @@ class Painter:
             if faces:
                 self._wash(np.array(faces), (*rgb(look.role(ribbon.role).ink), 0.16), seen)
 
-    def _joints(self, body: Body) -> None:
+    def _joints(self, body: Body, look: Look) -> None:
         assert self.mesh is not None
         skin = body.joints @ self.mesh.inverse_bind
-        self.joint_texture.write(skin.transpose(0, 2, 1).astype("f4").tobytes())
+        rows = np.zeros((len(skin), 5, 4), "f4")
+        rows[:, :4] = skin.transpose(0, 2, 1)
+        if body.tints is not None:
+            rows[:, 4] = _inks(body, look)
+        self.joint_texture.write(rows.tobytes())
         self.joint_texture.use(0)
         self._set(self.body_program, joints=0)
 
@@ -207,10 +224,12 @@ class Painter:
         if self.mesh_array is None:
             return
         dark, light = TONES[body.tone]
-        self._joints(body)
+        self._joints(body, look)
         self._set(
             self.body_program,
             seen=seen,
+            tinted=0.0 if body.tints is None else 1.0,
+            grain=self.scale,
             flatten=(0.0, 0.0, 0.0, 0.0),
             ink=rgb(getattr(look, dark)),
             light=rgb(getattr(look, light)),
@@ -238,10 +257,11 @@ class Painter:
         under = floor_at(floors, x, y, z, 0.3)
         if under is None:
             return
-        self._joints(body)
+        self._joints(body, look)
         self._set(
             self.body_program,
             seen=seen,
+            tinted=0.0,
             flatten=(1.0, height_at(under, x, z), 0.0, 0.0),
             ink=rgb(look.floor_line),
             flat_ink=1.0,

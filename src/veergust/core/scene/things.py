@@ -10,11 +10,16 @@ from veergust.core.motion.quat import Array
 
 @dataclass(frozen=True, eq=False)
 class Body:
-    """A figure: joint matrices in the world ``[J, 4, 4]``, its tone, and how opaque it is."""
+    """A figure: joint matrices in the world ``[J, 4, 4]``, its tone, and how opaque it is.
+
+    ``tints`` say by how much each joint has each of ``roles``' inks ``[R, J]``; what is left has the figure's own.
+    """
 
     joints: Array
     tone: str = "body"
     opacity: float = 1.0
+    roles: tuple[str, ...] = ()
+    tints: Array | None = None
 
 
 @dataclass(frozen=True, eq=False)

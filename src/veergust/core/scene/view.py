@@ -24,6 +24,7 @@ from veergust.core.scene.things import Body, Label, Path, Ribbon, Scene, Tube
 
 START_FACING = 90.0
 FACING = body_matrix(np.zeros(3), START_FACING)
+OPEN_FLOOR = (Floor(low=(-30.0, -30.0), high=(30.0, 30.0)),)
 
 
 @dataclass(frozen=True)
@@ -180,7 +181,7 @@ def _swept(build: CompiledProject, compiled: CompiledAction) -> list[Ribbon]:
 
 def _level(floors: tuple[Floor, ...]) -> tuple[Floor, ...]:
     """A wide level floor: an action is looked at on open ground whatever the stage is."""
-    return (Floor(low=(-30.0, -30.0), high=(30.0, 30.0)),) if floors else ()
+    return OPEN_FLOOR if floors else ()
 
 
 def _capsule(build: CompiledProject, at: Array) -> Tube:

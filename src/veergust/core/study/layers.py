@@ -6,6 +6,8 @@ from veergust.core.model import Layer, Mask, Rule
 from veergust.core.motion.blend import mask_weights
 from veergust.core.motion.skeleton import Skeleton
 from veergust.core.play.compiled.project import CompiledProject
+from veergust.core.play.pose.speaking import joint_shares
+from veergust.core.play.state import FighterState
 
 
 def scope_of(build: CompiledProject, layer: Layer) -> dict[str, Rule]:
@@ -23,3 +25,17 @@ def weights_of(build: CompiledProject, mask: Mask) -> dict[str, float]:
     bones = build.assets.skeleton
     weights = mask_weights(bones, mask.joint, mask.feather, mask.weights)
     return {name: round(float(w), 6) for name, w in zip(bones.names, weights)}
+
+
+def moved_by(build: CompiledProject, fighter: FighterState) -> list[str]:
+    """Who moves each joint now, in words: one name where it is alone, else names with their percent, and what adds."""
+    left, own, adds = joint_shares(build, fighter)
+    state = fighter.locomotion[-1].state if fighter.locomotion else "locomotion"
+    names = [v.compiled.action.name for v in fighter.voices]
+    out = []
+    for j in range(len(left)):
+        rows = [(state, float(left[j])), *((n, float(s[j])) for n, s in zip(names, own))]
+        rows = [(n, s) for n, s in rows if s >= 0.005]
+        said = rows[0][0] if len(rows) == 1 else " · ".join(f"{n} {s * 100:.0f}" for n, s in rows)
+        out.append(" ".join([said, *(f"+ {n}" for n, s in zip(names, adds) if s[j] >= 0.005)]))
+    return out
