@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import dataclasses
 from dataclasses import dataclass
 
 import numpy as np
@@ -9,6 +10,7 @@ from msgspec.structs import replace
 
 from veergust.core.model import Fighter
 from veergust.core.play.compiled.project import OPEN, CompiledProject
+from veergust.core.play.pose.posing import pose_again
 from veergust.core.play.rules.starting import start
 from veergust.core.play.simulation import Simulation
 from veergust.core.play.state import FighterState, Input, LocomotionVoice
@@ -39,7 +41,7 @@ class Trial:
         project = build.project
         # Nothing leads out of the state: it is looked at for as long as anybody likes.
         ground = replace(project.locomotion, transitions=(), entry=trying.state)
-        stage = replace(OPEN, fighters=(Fighter(name=WHO, plays="keys"),))
+        stage = replace(OPEN, fighters=(Fighter(name=WHO, plays="keys", facing=0.0),))
         self.build = build.renew(replace(project, locomotion=ground, stage=stage))
         self.kept_out = tuple(layer for layer, _ in self._asked() if not self._speaks(layer))
         """Layers that start nothing in the state."""
@@ -53,7 +55,6 @@ class Trial:
         self._walk()
         for _ in range(SETTLES):
             self.simulation.tick()
-        self.simulation.fighter(WHO).position = np.zeros(3)
 
     def _asked(self) -> list[tuple[str, str]]:
         return [(y, a) for y, a in self.trying.actions if a and y in self.build.layers and self.build.action(a)]
@@ -87,19 +88,20 @@ class Trial:
         """Play one tick more, unless the round is over."""
         if self._over is not None:
             return
-        if len(self.records) == self.begins:
+        record = self.simulation.tick()
+        if len(self.records) == self.begins and self._asked():
+            # They begin beside one another, with their first frames shown.
             for layer, name in sorted(self._asked(), key=lambda row: self.build.layers[row[0]].place):
                 if self._speaks(layer):
-                    start(self.build, self.fighter, name, self.simulation.now)
-        self.records.append(self.simulation.tick())
+                    start(self.build, self.fighter, name, record.tick)
+            pose_again(self.build, self.fighter)
+            record = dataclasses.replace(record, fighters=(self.fighter.copy(),))
+        self.records.append(record)
         shown = len(self.records)
         still = shown > self.begins and not self.fighter.voices
         quiet = next((n for n, r in enumerate(reversed(self.records)) if r.fighters[0].voices), shown)
-        if (
-            (still and quiet >= AFTER)
-            or shown >= LONGEST
-            or (not self._asked() and shown >= 2 * self.build.project.settings.rate)
-        ):
+        nothing = not self._asked() and shown >= 2 * self.build.project.settings.rate
+        if (still and quiet >= AFTER) or nothing or shown >= LONGEST:
             self._over = shown
 
 

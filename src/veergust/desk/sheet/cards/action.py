@@ -6,6 +6,7 @@ from functools import partial
 
 from veergust.core.edit.actions import ANSWERS, answers, set_answers
 from veergust.core.edit.cuts import set_speed
+from veergust.core.edit.layers import put_on
 from veergust.core.edit.whole import ENDINGS, set_action, set_ending, set_start, write_settings
 from veergust.desk.sheet.cards.page import Page
 from veergust.desk.shell.document import Document
@@ -23,7 +24,9 @@ class ActionPage(Page):
     def __init__(self, document: Document) -> None:
         super().__init__(document)
         self.group = TextField("Group", lambda g: self._set(f"group {g}", group=g), "Its heading in the list")
-        self.layer = ChoiceField("Layer", lambda v: self._set(f"layer {v}", layer=v))
+        self.layer = ChoiceField(
+            "Layer", self._layer, "Where it plays; it takes the layer's fades where it had those of its old one"
+        )
         self.command = ChoiceField("Starts on", self._command, "The command that starts it from locomotion")
         self.answers = ChoiceField("Answers", self._answers, "Which hits this is the reaction to")
         self.momentum = ChoiceField("Momentum", lambda v: self._start(f"momentum {MOMENTA[v]}", momentum=v),
@@ -64,6 +67,11 @@ class ActionPage(Page):
         action = self.action
         if action is not None:
             self.attempt(lambda: set_action(self.document.base, action.name, words, **fields))
+
+    def _layer(self, layer: str) -> None:
+        action = self.action
+        if action is not None:
+            self.attempt(lambda: put_on(self.document.base, action.name, layer))
 
     def _start(self, words: str, **fields: object) -> None:
         action = self.action
