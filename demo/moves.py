@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import ground_moves
+import layer_moves
 from posing import GUARD, LEFT, RIGHT, Move, Step
 
 WALK_SPEED, RUN_SPEED = 1.2, 4.2
@@ -329,4 +330,5 @@ ALL = (
     fall,
     drop,
     *ground_moves.ALL,
+    *layer_moves.ALL,
 )

@@ -10,6 +10,7 @@ from veergust.core.edit.alternates import throughout
 from veergust.core.edit.names import free, typed
 from veergust.core.edit.spans import Edit
 from veergust.core.model import Action, Layer, Project, Rule, Speaks
+from veergust.core.play.compiled.chart import Chart
 from veergust.core.trouble import Trouble, named
 
 MOST_LAYERS = 100
@@ -96,12 +97,20 @@ def set_layer(project: Project, name: str, words: str, **fields: Any) -> Edit:
 
 
 def set_rule(project: Project, name: str, state: str, rule: Rule | None) -> Edit:
-    """What a layer does in a state or group (empty: elsewhere); None: as it does in what is around it."""
+    """What a layer does in a state or group (empty: elsewhere); None: as it does in what is around it.
+
+    What is so anyhow is not written down.
+    """
     layer = named(project.layers, name, "layer")
     if not state:
         return set_layer(project, name, f"{rule or 'may'} elsewhere", elsewhere=rule or "may")
-    rows = [row for row in layer.scope if row.state != state]
-    if rule is not None:
+    chart = Chart(project.locomotion)
+    # What is said of a group is said of all that stands in it.
+    rows = [row for row in layer.scope if not (row.state in chart.around and chart.within(row.state, state))]
+    rows = [row for row in rows if row.state != state]
+    said = {row.state: row.rule for row in rows}
+    around = chart.around.get(state, ())
+    if rule is not None and rule != next((said[g] for g in around if g in said), layer.elsewhere):
         rows.append(Speaks(state=state, rule=rule))
     order = {n: i for i, n in enumerate([*(s.name for s in project.locomotion.states)])}
     rows.sort(key=lambda row: order.get(row.state, -1))

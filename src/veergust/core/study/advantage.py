@@ -11,8 +11,8 @@ from veergust.core.play.compiled.action import CompiledAction
 from veergust.core.play.compiled.project import CompiledProject
 from veergust.core.play.contact.contacts import Contact
 from veergust.core.play.simulation import Simulation
-from veergust.core.play.state import FighterState, Input
-from veergust.core.study.ahead import free_in
+from veergust.core.play.state import Input
+from veergust.core.study.ahead import binding, free_in
 from veergust.core.study.playout import Playout, count_out
 
 LONGEST = 900
@@ -98,7 +98,7 @@ def _play(simulation: Simulation, inputs: list[Input], sure: bool) -> dict[str, 
         simulation.tick(inputs)
         inputs = []
         for fighter in simulation.fighters:
-            if not _free(fighter):
+            if fighter.frozen or binding(simulation.build, fighter):
                 free.pop(fighter.name, None)
             else:
                 free.setdefault(fighter.name, now)
@@ -110,7 +110,3 @@ def _play(simulation: Simulation, inputs: list[Input], sure: bool) -> dict[str, 
         if all(ticks is not None for ticks in left.values()):
             return {name: free.get(name, now + (ticks or 0)) for name, ticks in left.items()}
     return free
-
-
-def _free(fighter: FighterState) -> bool:
-    return not fighter.live() and not fighter.frozen

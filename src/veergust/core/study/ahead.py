@@ -4,9 +4,16 @@ from __future__ import annotations
 
 from veergust.core.kinds.conditions import CONDITIONS
 from veergust.core.model import Condition
+from veergust.core.play.compiled.project import CompiledProject
 from veergust.core.play.rules.conditions import holds
 from veergust.core.play.simulation import Simulation
-from veergust.core.play.state import FighterState
+from veergust.core.play.state import FighterState, Voice
+
+
+def binding(build: CompiledProject, fighter: FighterState) -> list[Voice]:
+    """The actions that keep a fighter from acting freely: all that play, but those that only add to what goes on."""
+    layers = build.layers
+    return [v for v in fighter.live() if v.layer not in layers or not layers[v.layer].additive]
 
 
 def free_in(simulation: Simulation, fighter: FighterState) -> int | None:
@@ -15,7 +22,7 @@ def free_in(simulation: Simulation, fighter: FighterState) -> int | None:
     It is counted for a single action whose sections end, with no press remembered, when no gate or break on the way
     can be taken.
     """
-    live = fighter.live()
+    live = binding(simulation.build, fighter)
     if not live and not fighter.frozen:
         return 0
     if len(live) != 1 or fighter.buffer:
@@ -49,5 +56,5 @@ def _may_hold(simulation: Simulation, fighter: FighterState, conditions: tuple[C
     if any(CONDITIONS[c.test].changes in may_change for c in conditions):
         return True
     others = tuple(f for f in simulation.fighters if f is not fighter)
-    voice = fighter.live()[0]
+    voice = binding(simulation.build, fighter)[0]
     return holds(conditions, fighter, voice=voice, others=others, seed=simulation.seed, tick=simulation.now)

@@ -16,6 +16,7 @@ from veergust.desk.shell.document import Document
 if TYPE_CHECKING:
     from veergust.desk.clips.bench import ClipsBench
     from veergust.desk.ground.bench import GroundBench
+    from veergust.desk.layers.bench import LayersBench
     from veergust.desk.sheet.bench import SheetBench
     from veergust.desk.shell.window import Window
     from veergust.desk.spar.bench import SparBench
@@ -67,6 +68,7 @@ BENCHES = {
         BenchKind("Clips", "show_clips", "veergust.desk.clips.bench", "ClipsBench"),
         BenchKind("Ground", "show_ground", "veergust.desk.ground.bench", "GroundBench"),
         BenchKind("Sheet", "show_sheet", "veergust.desk.sheet.bench", "SheetBench"),
+        BenchKind("Layers", "show_layers", "veergust.desk.layers.bench", "LayersBench"),
         BenchKind("Spar", "show_spar", "veergust.desk.spar.bench", "SparBench"),
     )
 }
@@ -121,6 +123,11 @@ class BenchDoors(Base):
     def sheet(self) -> SheetBench:
         """The Sheet bench."""
         return cast("SheetBench", self.bench_of("Sheet"))
+
+    @property
+    def layers(self) -> LayersBench:
+        """The Layers bench."""
+        return cast("LayersBench", self.bench_of("Layers"))
 
     @property
     def spar(self) -> SparBench:

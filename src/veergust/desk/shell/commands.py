@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 from typing import Literal
 
-Where = Literal["everywhere", "actions", "sheet", "clips", "pose", "ground", "drive", "spar"]
+Where = Literal["everywhere", "actions", "sheet", "clips", "pose", "ground", "drive", "layers", "spar"]
 PLACES: dict[Where, str] = {
     "everywhere": "everywhere",
     "actions": "on the list of actions",
@@ -14,6 +14,7 @@ PLACES: dict[Where, str] = {
     "pose": "on the page *Pose*",
     "ground": "on Ground",
     "drive": "on the stage of Ground",
+    "layers": "on Layers",
     "spar": "on Spar",
 }
 """Where keys hold, as it is called on the help page."""
@@ -49,6 +50,7 @@ TABLE = (
     DeskCommand("show_clips", ("Ctrl+1",), "everywhere", "go to Clips"),
     DeskCommand("show_ground", ("Ctrl+2",), "everywhere", "go to the Ground"),
     DeskCommand("show_sheet", ("Ctrl+3",), "everywhere", "go to the Sheet"),
+    DeskCommand("show_layers", ("Ctrl+4",), "everywhere", "go to the Layers"),
     DeskCommand("show_spar", ("Ctrl+6",), "everywhere", "go to Spar"),
     DeskCommand("new_action", ("Ctrl+Shift+N",), "everywhere", "make an action of a clip"),
     DeskCommand("new_like", ("Ctrl+Shift+L",), "everywhere", "make an action like the open one"),
@@ -119,6 +121,20 @@ TABLE = (
     DeskCommand("drive_hold", ("Space",), "drive", "hold time or let it run"),
     DeskCommand("drive_step", ("J", ",", "."), "drive", "a frame back, on", "J , and ."),
     DeskCommand("drive_again", ("R",), "drive", "begin again where the fighter stands"),
+    DeskCommand("other_layer", ("Up", "Down"), "layers", "choose another layer"),
+    DeskCommand("other_cell", ("Left", "Right"), "layers", "go across what it does in each state"),
+    DeskCommand("next_rule", ("Return", "Shift+Return"), "layers", "the next rule there, the one before; the fields"),
+    DeskCommand("unfold_states", ("Z",), "layers", "open a group to its states, or fold it"),
+    DeskCommand("new_layer", ("N",), "layers", "make a layer over the one that is chosen"),
+    DeskCommand("double_layer", ("D",), "layers", "make one like it"),
+    DeskCommand("remove_layer", ("Del",), "layers", "remove it; in a cell, do as around it"),
+    DeskCommand("layer_up", ("Alt+Up",), "layers", "put it over the next"),
+    DeskCommand("layer_down", ("Alt+Down",), "layers", "put it under the next"),
+    DeskCommand("new_mask", ("Shift+N",), "layers", "make a mask for it"),
+    DeskCommand("try_play", ("Space", "K", "L"), "layers", "play the mix round and round, or hold it"),
+    DeskCommand("try_back", ("J", ","), "layers", "a frame back"),
+    DeskCommand("try_on", (".",), "layers", "a frame on"),
+    DeskCommand("both_spaces", ("B",), "layers", "see it mixed joint by joint and in body space, side by side"),
     DeskCommand("walk", ("Left", "Right", "Up", "Down"), "spar", "walk; with Shift run", "the arrows"),
     DeskCommand("hold_time", ("Space", "K", "L"), "spar", "hold time or let it run, hold, run"),
     DeskCommand("spar_step", ("J", ",", "."), "spar", "a frame back, on", "J , and ."),

@@ -12,22 +12,24 @@ from veergust.desk.shell.commands import TABLE
 
 @dataclass(frozen=True)
 class Found:
-    """A line of the list: what it says, and what it leads to: an action, a clip, a state, a command of the window."""
+    """A line of the list: what it says, and what it leads to: a part of the project, or a command of the window."""
 
     says: str
     action: str = ""
     clip: str = ""
     state: str = ""
+    layer: str = ""
     does: str = ""
 
 
 def everything(project: Project) -> list[Found]:
-    """Every action, clip and command in the project's order, then what the window does from everywhere."""
+    """Every part of the project that has a name, in its order, then what the window does from everywhere."""
     out = [Found(a.name, a.name) for a in project.actions]
     for clip in project.clips:
         users = uses(project, clip.name)
         out.append(Found(f"{clip.name} · clip · {', '.join(users) or 'nothing uses it'}", clip=clip.name))
     out += [Found(f"{s.name} · state", state=s.name) for s in project.locomotion.states]
+    out += [Found(f"{y.name} · layer", layer=y.name) for y in project.layers]
     for command in project.commands:
         starts = [a.name for a in project.actions if command.name in a.start.commands]
         keys = f" on {command.keys[0]}" if command.keys else ""

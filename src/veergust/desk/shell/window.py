@@ -273,6 +273,9 @@ class Window(BenchDoors, DropDoors, ProjectDoors, OnDiskDoors, QMainWindow):
         elif at.part == "locomotion":
             self.show_bench("Ground")
             self.ground.go_to(at)
+        elif at.part in ("layer", "mask"):
+            self.show_bench("Layers")
+            self.layers.go_to(at)
         elif at.part == "action":
             self.show_bench("Sheet")
             self.document.go_to(at)
@@ -294,6 +297,9 @@ class Window(BenchDoors, DropDoors, ProjectDoors, OnDiskDoors, QMainWindow):
             elif chosen.state:
                 self.show_bench("Ground")
                 self.ground.selection.choose(chosen.state)
+            elif chosen.layer:
+                self.show_bench("Layers")
+                self.layers.selection.choose(chosen.layer)
             elif chosen.action:
                 self.document.choose_action(chosen.action)
                 self.show_bench("Sheet")
@@ -304,6 +310,9 @@ class Window(BenchDoors, DropDoors, ProjectDoors, OnDiskDoors, QMainWindow):
         """Give the open clip or action another name; what names it follows."""
         if self.bench == "Ground":
             self.ground.to_fields()
+            return
+        if self.bench == "Layers":
+            self.layers.rename()
             return
         clips = self.bench == "Clips"
         old = self.document.clip if clips else self.document.action

@@ -9,8 +9,8 @@ from PySide6.QtWidgets import QHBoxLayout, QPushButton, QWidget
 from veergust.desk.stage.panel import word_button
 
 
-def buttons(*made: QPushButton) -> QWidget:
-    """Buttons side by side."""
+def buttons(*made: QWidget) -> QWidget:
+    """Buttons, and what goes with them, side by side."""
     out = QWidget()
     row = QHBoxLayout(out)
     row.setContentsMargins(0, 0, 0, 0)

@@ -1,0 +1,225 @@
+"""The Layers bench put together: stack and scope, mask, the mix that is tried, and the pages."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+
+from PySide6.QtCore import Qt, QTimer
+from PySide6.QtGui import QKeyEvent
+from PySide6.QtWidgets import QHBoxLayout, QPushButton, QSplitter, QStackedWidget, QVBoxLayout, QWidget
+
+from veergust.core.edit.layers import add_layer, double_layer
+from veergust.core.edit.spans import Edit
+from veergust.core.kinds.finding import Ref
+from veergust.core.play.state import FighterState
+from veergust.core.study.layers import moved_by
+from veergust.core.trouble import Trouble
+from veergust.desk.layers.cards.layer import LayerPage
+from veergust.desk.layers.cards.trying import TryPage
+from veergust.desk.layers.mask_panel import MaskPanel
+from veergust.desk.layers.selection import Selection
+from veergust.desk.layers.stack_view import StackView
+from veergust.desk.layers.try_stage import TryStage
+from veergust.desk.look.theme import Theme
+from veergust.desk.shell.benches import Bench
+from veergust.desk.shell.commands import on_key
+from veergust.desk.shell.document import Document
+from veergust.desk.shell.keys import pressed
+from veergust.desk.stage.panel import word_button
+from veergust.desk.widgets.label import PlainLabel
+from veergust.desk.widgets.page import FieldPage, Scroll
+
+
+class LayersBench(Bench):
+    """Where actions get their place over locomotion."""
+
+    def __init__(self, document: Document, theme: Theme) -> None:
+        super().__init__()
+        self.document, self.theme = document, theme
+        self.selection = Selection(document)
+        self.stack = StackView(document, theme, self.selection)
+        self.masks = MaskPanel(document, theme, self.selection)
+        self.trying = TryStage(document, theme, self.selection)
+        self.try_page = TryPage(document, self.selection, self.trying)
+        self.layer_page = LayerPage(document, self.selection)
+        self.cards: tuple[FieldPage, ...] = (self.try_page, self.layer_page)
+        self.pages = QStackedWidget()
+        self.page_buttons: list[QPushButton] = []
+        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
+        self.setAccessibleName("Layers")
+        self._lay_out()
+        self.stack.opened.connect(self.to_fields)
+        self.trying.shown.connect(self._shown)
+        document.changed.connect(self.renew)
+        self.selection.settle()
+        self.renew()
+
+    def _lay_out(self) -> None:
+        title = PlainLabel("Layers over locomotion")
+        title.setObjectName("big")
+        head = QHBoxLayout()
+        head.setContentsMargins(14, 6, 12, 4)
+        head.setSpacing(10)
+        head.addWidget(title, 1)
+        for words, tip, act in (
+            ("+ layer", "A new layer over the one that is chosen (N)", self.add),
+            ("double", "A layer like this one, over it (D)", self.double),
+        ):
+            button = word_button(words, tip, strong=True)
+            button.clicked.connect(act)
+            head.addWidget(button)
+        scroll = Scroll()
+        scroll.setWidget(self.stack)
+        scroll.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+        upper = QWidget()
+        box = QVBoxLayout(upper)
+        box.setContentsMargins(0, 0, 0, 0)
+        box.setSpacing(0)
+        box.addLayout(head)
+        box.addWidget(scroll, 1)
+        self.paper = QSplitter(Qt.Orientation.Vertical)
+        self.paper.addWidget(upper)
+        self.paper.addWidget(self.masks)
+        self.paper.setSizes([470, 280])
+        row = QHBoxLayout()
+        row.setContentsMargins(8, 4, 8, 0)
+        row.setSpacing(0)
+        for i, card in enumerate(self.cards):
+            button = word_button(card.title, f"The page {card.title}", checkable=True)
+            button.setObjectName("page")
+            button.clicked.connect(lambda _=False, n=i: self.show_page(n))
+            row.addWidget(button)
+            self.page_buttons.append(button)
+            self.pages.addWidget(card)
+        row.addStretch(1)
+        lower = QWidget()
+        lower.setObjectName("foot")
+        under = QVBoxLayout(lower)
+        under.setContentsMargins(0, 0, 0, 0)
+        under.setSpacing(0)
+        under.addLayout(row)
+        under.addWidget(self.pages, 1)
+        self.beside = QSplitter(Qt.Orientation.Vertical)
+        self.beside.setObjectName("right")
+        self.beside.addWidget(self.trying)
+        self.beside.addWidget(lower)
+        self.beside.setSizes([470, 280])
+        self.across = QSplitter(Qt.Orientation.Horizontal)
+        self.across.addWidget(self.paper)
+        self.across.addWidget(self.beside)
+        self.across.setSizes([786, 494])
+        whole = QHBoxLayout(self)
+        whole.setContentsMargins(0, 0, 0, 0)
+        whole.addWidget(self.across)
+        self.show_page(0)
+
+    def splitters(self) -> dict[str, QSplitter]:
+        return {"layers_across": self.across, "layers_paper": self.paper, "layers_beside": self.beside}
+
+    def attach(self, window) -> None:  # type: ignore[no-untyped-def]
+        def take() -> list[FighterState]:
+            session = window.spar.session
+            return [f for r in session.records for f in r.fighters if f.name == session.fighter]
+
+        self.try_page.takes = take
+
+    def enter(self) -> None:
+        self.stack.setFocus()
+        self.trying.show_tick()
+
+    def leave(self) -> None:
+        self.trying.hold()
+
+    # Showing
+
+    def show_page(self, index: int) -> None:
+        """Open a page by its place."""
+        self.pages.setCurrentIndex(index)
+        for i, button in enumerate(self.page_buttons):
+            button.setChecked(i == index)
+        self.cards[index].renew()
+
+    def renew(self) -> None:
+        """Show the layers as they are now."""
+        self.selection.settle()
+        self.stack.renew()
+        self.masks.renew()
+        for card in self.cards:
+            card.renew()
+
+    def _shown(self) -> None:
+        """Who plays and who moves which joint, on the frame that is looked at."""
+        fighter = self.trying.fighter
+        if fighter is None:
+            return
+        plays = {}
+        for voice in fighter.voices:
+            name = voice.compiled.action.name
+            row = sum(voice.compiled.sections[i].ticks for i in voice.compiled.path)
+            told = "waits" if voice.waits else f"{voice.age + 1} of {row}" if voice.live else "fades"
+            plays[voice.layer] = f"{name} {told}"
+        self.stack.show_playing(plays, fighter.locomotion[-1].state)
+        self.masks.show_who(moved_by(self.document.build, fighter))
+
+    def to_fields(self) -> None:
+        """Put the keys into the fields of the layer."""
+        self.show_page(self.cards.index(self.layer_page))
+        QTimer.singleShot(0, self.layer_page.mode.setFocus)
+
+    def rename(self) -> None:
+        """Put the keys into the layer's name."""
+        self.show_page(self.cards.index(self.layer_page))
+        QTimer.singleShot(0, self._to_name)
+
+    def _to_name(self) -> None:
+        self.layer_page.name.setFocus()
+        self.layer_page.name.selectAll()
+
+    def go_to(self, at: Ref) -> None:
+        """Show a layer, or a mask with a layer that has it."""
+        name = at.name
+        if at.part == "mask":
+            name = next((y.name for y in self.document.project.layers if y.mask == at.name), self.selection.name)
+        self.selection.choose(name)
+
+    # Deeds
+
+    def _do(self, make: Callable[[], tuple[Edit, str]]) -> None:
+        try:
+            edit, name = make()
+        except Trouble as trouble:
+            self.document.said.emit(str(trouble), True)
+            return
+        if self.document.apply(edit):
+            self.selection.choose(name)
+
+    def add(self) -> None:
+        """A new layer over the one that is chosen."""
+        self._do(lambda: add_layer(self.document.base, self.selection.name))
+
+    def double(self) -> None:
+        """A layer like the one that is chosen."""
+        if self.selection.name:
+            self._do(lambda: double_layer(self.document.base, self.selection.name))
+
+    def acts(self) -> dict[str, Callable[[], object]]:
+        """What each command of the bench does."""
+        return {
+            "new_layer": self.add,
+            "double_layer": self.double,
+            "new_mask": self.masks.add,
+            "remove_layer": self.layer_page.remove,
+            "layer_up": lambda: self.stack.shove(1),
+            "layer_down": lambda: self.stack.shove(-1),
+            "try_play": self.trying.toggle,
+            "try_back": lambda: self.trying.step(-1),
+            "try_on": lambda: self.trying.step(1),
+            "both_spaces": self.trying.both.click,
+        }
+
+    def key(self, event: QKeyEvent) -> bool:
+        act = self.acts().get(on_key("layers", pressed(event)))
+        if act is None:
+            return False
+        act()
+        return True
