@@ -19,11 +19,21 @@ from veergust.core.motion.skeleton import Skeleton
 from veergust.core.trouble import Trouble
 
 
+@pytest.fixture
+def two(quay: Project) -> Project:
+    """The demo with two layers only."""
+    layers = (Layer(name="Body"), Layer(name="Reactions"))
+    actions = tuple(a if a.layer in ("Body", "Reactions") else replace(a, layer="Body") for a in quay.actions)
+    return replace(quay, layers=layers, actions=actions)
+
+
 def stack(project: Project) -> list[str]:
     return [y.name for y in project.layers]
 
 
-def test_a_layer_goes_over_the_one_it_is_added_to(quay: Project) -> None:
+def test_a_layer_goes_over_the_one_it_is_added_to(two: Project) -> None:
+    quay = two
+
     edit, name = layers.add_layer(quay, "Body")
     assert stack(edit.project) == ["Body", name, "Reactions"]
     edit, again = layers.double_layer(edit.project, "Body")
@@ -35,8 +45,8 @@ def test_a_layer_goes_over_the_one_it_is_added_to(quay: Project) -> None:
         assert sorted(stack(moved)) == sorted(stack(edit.project))
 
 
-def test_a_layer_that_is_removed_leaves_no_action_without_one(quay: Project) -> None:
-    first = quay.actions[0]
+def test_a_layer_that_is_removed_leaves_no_action_without_one(two: Project) -> None:
+    quay, first = two, two.actions[0]
     quay = replace(quay, actions=(replace(first, kept=(Kept(name="old", action=first),)), *quay.actions[1:]))
     with pytest.raises(Trouble, match="without a layer"):
         layers.remove_layer(quay, "Body")

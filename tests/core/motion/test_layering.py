@@ -56,7 +56,15 @@ def plain_over(parents: tuple[int, ...], base: Array, pose: Array, weight: Array
     mixed: list[Rotation] = []
     for j, parent in enumerate(parents):
         above = mixed[parent] if parent >= 0 else Rotation.identity()
-        mixed.append(between(whole_a[j], whole_b[j], weight[j]) if weight[j] > 0 else above * a[j])
+        held = parent
+        while held >= 0 and weight[held] > 0:
+            held = parents[held]
+        aim = whole_b[j]
+        if held >= 0:
+            sway = whole_a[held] * whole_b[held].inv()
+            t = min(max((float(np.degrees(sway.magnitude())) - 45.0) / 105.0, 0.0), 1.0)
+            aim = part(sway, t * t * (3.0 - 2.0 * t)) * aim
+        mixed.append(between(whole_a[j], aim, weight[j]) if weight[j] > 0 else above * a[j])
         out.append(above.inv() * mixed[j])
     return out
 
@@ -132,15 +140,36 @@ def _turned_half(bones: Skeleton, base: Array, pose: Array) -> bool:
 @settings(max_examples=60)
 @given(seed=st.integers(0, 1 << 30), joints=st.integers(2, 24))
 def test_in_body_space_what_hangs_under_the_mask_aims_where_it_aimed(seed: int, joints: int) -> None:
-    """However the hips sway: every joint with the whole weight is turned about the body as in the pose above."""
+    """While the hips sway by less than 45°: every joint with the whole weight is turned as in the pose above."""
     rng = np.random.default_rng(seed)
     bones = figure(rng, joints)
-    base, upper = (Pose(turns(rng, joints)[None], rng.normal(size=(1, joints, 3))) for _ in range(2))
+    base = Pose(turns(rng, joints)[None], rng.normal(size=(1, joints, 3)))
+    upper = Pose(near(rng, base.rotation[0], 0.7 / joints)[None], base.translation)
     weight = mask_weights(bones, f"j{int(rng.integers(1, joints))}", 1)
     mixed, _ = over(bones, base, upper, weight, None, "body")
     got, want = (about(bones.parents, [Rotation.from_quat(q) for q in p.rotation[0]]) for p in (mixed, upper))
     for j in np.flatnonzero(weight >= 1.0):
         assert float((got[j].inv() * want[j]).magnitude()) < 1e-6
+
+
+def test_on_hips_that_are_upside_down_nobody_aims() -> None:
+    """Beyond 150° it is joint by joint, and on the way there nothing leaps, whichever way the hips turn."""
+    bones = Skeleton(("hips", "spine", "head"), (-1, 0, 1), np.tile([0.0, 0, 0, 1], (3, 1)), np.zeros((3, 3)))
+    weight = np.array([0.0, 0.5, 1.0])
+    upper = Pose(Rotation.from_euler("y", [[0], [20], [30]], degrees=True).as_quat()[None], np.zeros((1, 3, 3)))
+    last: Rotation | None = None
+    for angle in range(0, 361, 2):
+        rolled = Rotation.from_euler("x", [[angle], [10], [0]], degrees=True).as_quat()
+        mixed, _ = over(bones, Pose(rolled[None], np.zeros((1, 3, 3))), upper, weight, None, "body")
+        plain, _ = over(bones, Pose(rolled[None], np.zeros((1, 3, 3))), upper, weight, None, "joint")
+        head = about(bones.parents, [Rotation.from_quat(q) for q in mixed.rotation[0]])[2]
+        if 150 <= angle <= 210:
+            bare = about(bones.parents, [Rotation.from_quat(q) for q in plain.rotation[0]])[1]
+            spine = about(bones.parents, [Rotation.from_quat(q) for q in mixed.rotation[0]])[1]
+            assert float((spine.inv() * bare).magnitude()) < 1e-6
+        if last is not None:
+            assert float((last.inv() * head).magnitude()) < np.radians(8.0)
+        last = head
 
 
 def test_a_fade_goes_on_the_way_round_it_began() -> None:

@@ -377,7 +377,7 @@ def leapt(
     for joint, parent in enumerate(bones.parents):
         if parent >= 0:
             turned[joint], changed[joint] = max(turned[joint], turned[parent]), max(changed[joint], changed[parent])
-    return list(np.flatnonzero(step > 12.0 + 2.0 * turned + 360.0 * changed))
+    return list(np.flatnonzero(step > 20.0 + 2.0 * turned + 360.0 * changed))
 
 
 def test_a_leap_is_seen(quay: Project, assets: Assets) -> None:

@@ -482,7 +482,7 @@ def test_everything_is_compiled_before_it_is_played(
     simulation = Simulation(build)
     for tick, name in enumerate(a.name for a in quay.actions):
         simulation.tick([Input(OSSA, action=name)])
-        assert plays(simulation.tick())[0][0] == name, tick
+        assert name in {there[0] for there in plays(simulation.tick())}, tick
 
 
 PLAYS = """

@@ -117,7 +117,7 @@ def broken(quay: Project) -> dict[str, Project]:
         "command-unknown": with_section(
             quay, "Low sweep", 1, exits=(Exit(start=0, end=2, command="Light", to="Thrust"),)
         ),
-        "layer-missing": with_action(quay, "Low sweep", layer="Arms"),
+        "layer-missing": with_action(quay, "Low sweep", layer="Legs"),
         "section-missing": with_section(quay, "Low sweep", 1, then="Nowhere"),
         "gate-target-missing": with_section(quay, "Low sweep", 1, gates=(Gate(start=0, end=2, to="Nowhere"),)),
         "exit-section-missing": with_section(

@@ -108,7 +108,7 @@ def test_the_figure_is_tinted_by_who_moves_it(quay: Project, assets: Assets) -> 
 
 def test_something_is_tried_at_first_whatever_there_is(quay: Project, assets: Assets) -> None:
     first = usual(CompiledProject(quay, assets))
-    assert (first.state, first.actions[0][0]) == ("idle", "Body")
+    assert (first.state, first.actions[0][0]) == ("idle", "Arms")
     bare = usual(CompiledProject(Project(), assets))
     assert bare.actions == ()
     assert Trial(CompiledProject(Project(), assets), bare).at(3).fighters[0].pose is not None

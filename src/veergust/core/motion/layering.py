@@ -14,17 +14,27 @@ import numpy as np
 from veergust.core.motion import quat
 from veergust.core.motion.blend import moved_on, partly, turned_on
 from veergust.core.motion.quat import Array
-from veergust.core.motion.skeleton import Pose, Skeleton
+from veergust.core.motion.skeleton import Indices, Pose, Skeleton
 
 Space = Literal["joint", "body"]
+KEEPS, GOES = 45.0, 150.0
+"""In body space the aim is kept while what the mask hangs on is turned by less than this (degrees) from where the pose
+above has it; beyond the second it is mixed joint by joint, for on hips that are upside down nobody aims."""
 
 
 def over(
-    bones: Skeleton, base: Pose, pose: Pose, weight: Array, way: Array | None, space: Space = "joint"
+    bones: Skeleton,
+    base: Pose,
+    pose: Pose,
+    weight: Array,
+    way: Array | None,
+    space: Space = "joint",
+    held: Indices | None = None,
 ) -> tuple[Pose, Array | None]:
     """``pose`` over ``base``, one frame each, by ``weight`` ``[J]`` (0…1).
 
-    ``way`` ``[J, 4]`` is what the last call of a fade gave (None: it begins); see ``blend.turned_on``.
+    ``way`` ``[J, 4]`` is what the last call of a fade gave (None: it begins); see ``blend.turned_on``. ``held`` are the
+    mask's ``anchors``, where they are known.
     """
     if weight.max(initial=0.0) <= 0.0:
         return base, None
@@ -34,10 +44,37 @@ def over(
     if space == "joint":
         rotation, way = turned_on(base.rotation[0], pose.rotation[0], weight, way)
         return Pose(rotation[None], place[None]), way
-    own, under = turns(bones, base.rotation[0]), turns(bones, pose.rotation[0])
-    about, way = turned_on(own, under, weight, way)
-    rotation = _local(bones, base.rotation[0], pose.rotation[0], about, weight)
+    about, aims = turns(bones, base.rotation[0]), turns(bones, pose.rotation[0])
+    if held is None:
+        held = anchors(bones, weight)
+    mixed, way = turned_on(about, _swayed(about, aims, held), weight, way)
+    rotation = _local(bones, base.rotation[0], pose.rotation[0], mixed, weight)
     return Pose(rotation[None], place[None]), way
+
+
+def anchors(bones: Skeleton, mask: Array) -> Indices:
+    """For each joint the nearest above it that a mask ``[J]`` leaves alone (−1: none)."""
+    out = np.full(len(bones), -1, dtype=np.intp)
+    for joint, parent in enumerate(bones.parents):
+        if parent >= 0:
+            out[joint] = parent if mask[parent] <= 0.0 else out[parent]
+    return out
+
+
+def _swayed(about: Array, aims: Array, held: Indices) -> Array:
+    """Where joints aim ``[J, 4]`` about the body: as they do in the pose above while what holds them sways a little;
+    the farther that is from its own turn in the pose above, the more they go with it."""
+    there = held >= 0
+    if not there.any():
+        return aims
+    firsts, which = np.unique(held[there], return_inverse=True)
+    sway = quat.multiply(about[firsts], quat.conjugate(aims[firsts]))
+    sway = np.where(sway[:, 3:] < 0.0, -sway, sway)
+    angle = np.degrees(2.0 * np.arccos(np.clip(sway[:, 3], -1.0, 1.0)))
+    t = np.clip((angle - KEEPS) / (GOES - KEEPS), 0.0, 1.0)
+    out = aims.copy()
+    out[there] = quat.multiply(partly(sway, t * t * (3.0 - 2.0 * t))[which], aims[there])
+    return out
 
 
 def added(

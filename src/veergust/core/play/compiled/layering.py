@@ -9,8 +9,9 @@ import numpy as np
 
 from veergust.core.model import Layer, Project, Rule
 from veergust.core.motion.blend import mask_weights
+from veergust.core.motion.layering import anchors
 from veergust.core.motion.quat import Array
-from veergust.core.motion.skeleton import Skeleton
+from veergust.core.motion.skeleton import Indices, Skeleton
 from veergust.core.play.compiled.chart import Chart
 
 WHOLE = 1.0 - 1e-9
@@ -31,6 +32,12 @@ class CompiledLayer:
     root: float
     usual: float
     rules: dict[str, Rule]
+    bones: Skeleton
+
+    @cached_property
+    def anchors(self) -> Indices:
+        """For each joint the nearest above it that the mask leaves alone."""
+        return anchors(self.bones, self.mask)
 
     @property
     def additive(self) -> bool:
@@ -80,6 +87,6 @@ def compiled_layers(project: Project, bones: Skeleton, chart: Chart, root: int) 
             rules[state] = next((said[name] for name in around if name in said), layer.elsewhere)
         usual = min(max(defaults.get(layer.by, 0.0), 0.0), 1.0) if layer.by else 1.0
         out[layer.name] = CompiledLayer(
-            layer, place, weights, even, float(weights[root]) if moves else 0.0, layer.weight * usual, rules
+            layer, place, weights, even, float(weights[root]) if moves else 0.0, layer.weight * usual, rules, bones
         )
     return out

@@ -90,7 +90,7 @@ def _over(
     elif layer.even is not None and space == "joint":
         out, way = mix_on(base, pose, much * layer.even, voice.way)
     else:
-        out, way = over(bones, base, pose, much * layer.mask, voice.way, space)
+        out, way = over(bones, base, pose, much * layer.mask, voice.way, space, layer.anchors)
     return out, replace(voice, way=way) if way is not voice.way else voice
 
 

@@ -43,7 +43,7 @@ def check(build: CompiledProject) -> Iterator[Finding]:
             says = f"adds to {layer.reference or 'no clip'!r}"
             do = "choose the clip whose first pose is its reference"
             yield Finding("reference-missing", "error", where, says, do)
-        elif layer.mode == "additive" and layer.adds == "frame":
+        elif layer.mode == "additive" and layer.adds == "frame" and len(build.assets.skeleton):
             clip = build.locomotion_clip(layer.reference)
             pose = clip.at(min(max(layer.at / clip.seconds, 0.0), 1.0), False)
             if float(angle_between(pose.rotation, build.assets.skeleton.rest_rotation[None]).max(initial=0.0)) < SAME:
