@@ -31,7 +31,7 @@ def build() -> CompiledProject:
     return CompiledProject(project, load_assets(project, DEMO)[0])
 
 
-@pytest.mark.parametrize("frames", [1, 1000])
+@pytest.mark.parametrize("frames", [1, 100, 1000])
 def test_joints_of_a_batch(benchmark: Any, build: CompiledProject, frames: int) -> None:
     bones = build.assets.skeleton
     turn = quat.normalize(np.random.default_rng(1).normal(size=(frames, len(bones), 4)))
@@ -39,7 +39,7 @@ def test_joints_of_a_batch(benchmark: Any, build: CompiledProject, frames: int) 
     benchmark(forward, bones, turn, place)
 
 
-@pytest.mark.parametrize("frames", [1, 1000])
+@pytest.mark.parametrize("frames", [1, 100, 1000])
 def test_one_matrix_product_over_the_same_arrays(benchmark: Any, build: CompiledProject, frames: int) -> None:
     """What the joints of a batch are held against."""
     a = np.random.default_rng(1).normal(size=(frames, len(build.assets.skeleton), 4, 4))

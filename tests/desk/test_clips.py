@@ -77,7 +77,7 @@ def test_a_clip_is_opened_by_mouse_and_by_arrows_and_found_by_a_part_of_its_name
     assert bench.document.clip == names[names.index("hit_back") + 1]
     QTest.keyClicks(bench.find_line, "staff")
     assert {r.clip.name for r in bench.library.rows if r.clip} == {
-        "staff_sweep", "staff_thrust", "staff_charge", "overhead",
+        "staff_sweep", "staff_thrust", "staff_charge", "staff_jab", "overhead",
     }  # fmt: skip
     bench.find_line.clear()
     bench.library.order_by("length")

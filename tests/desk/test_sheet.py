@@ -191,7 +191,7 @@ def test_a_finding_shows_at_once_and_goes_with_its_cause(window: Window, hand: H
     from tests.core.edits import with_action
     from veergust.core.edit.spans import Edit
 
-    window.document.apply(Edit(with_action(window.document.project, "Low sweep", layer="Arms"), "wrong layer"))
+    window.document.apply(Edit(with_action(window.document.project, "Low sweep", layer="Legs"), "wrong layer"))
     assert window.findings_button.text() == "1 finding"
     assert window.findings_button.isVisible()
     QTest.keyClick(window, Key.Key_Z, CONTROL)

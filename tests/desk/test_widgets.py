@@ -124,20 +124,20 @@ def test_a_notice_says_offers_and_goes(qtbot: QtBot, qapp: QApplication) -> None
 
 def test_findings_lead_to_their_place(window: Window) -> None:
     """To the action; where a span is wrong it is selected and the playhead stands on it; a clip on its own bench."""
-    project = with_action(window.document.project, "Overhead hook", layer="Arms")
+    project = with_action(window.document.project, "Overhead hook", layer="Legs")
     thrust = next(a for a in project.actions if a.name == "Thrust")
     n, i = next((n, i) for n, s in enumerate(thrust.sections) for i, e in enumerate(s.exits) if e.start > 0)
-    wrong = tuple(replace(e, command="jab") if k == i else e for k, e in enumerate(thrust.sections[n].exits))
+    wrong = tuple(replace(e, command="poke") if k == i else e for k, e in enumerate(thrust.sections[n].exits))
     project = with_section(project, "Thrust", n, exits=wrong)
     gone = replace(project.clips[0], file="clips/gone.glb")
     project = replace(project, clips=(gone, *project.clips[1:]))
     window.document.apply(Edit(project, "wrong layer, wrong command"))
     menu = FindingsMenu(window, window.document.derived.findings(), window.go_to)
     by_words = {a.text(): a for a in menu.actions()}
-    layer = "error: Overhead hook no layer 'Arms' shows it; choose a layer of the project"
+    layer = "error: Overhead hook no layer 'Legs' shows it; choose a layer of the project"
     by_words[layer].trigger()
     assert window.document.action == "Overhead hook"
-    by_words[next(w for w in by_words if "'jab'" in w)].trigger()
+    by_words[next(w for w in by_words if "'poke'" in w)].trigger()
     assert window.document.action == "Thrust"
     assert window.document.selection == SpanRef("Thrust", n, "exits", i)
     compiled = window.document.compiled
@@ -213,6 +213,22 @@ def test_the_stage_is_seen_from_its_sides_turned_moved_and_zoomed(window: Window
     assert view.camera.target[0] == pytest.approx(0.46, abs=0.02)
 
 
+def test_the_reels_show_the_action_of_every_layer_beside_one_another(window: Window) -> None:
+    window.show_bench("Spar")
+    spar = window.spar
+    spar.hold()
+    spar.restart()
+    spar.session.give(Input(OSSA, action="Low sweep"))
+    spar.session.tick()
+    spar.session.give(Input(OSSA, action="Lantern toss"))
+    for _ in range(6):
+        spar.session.tick()
+    low, high = ([(b.words, b.slot, b.slots) for b in spar.left._action_blocks(n)] for n in (0, 1))
+    assert low == [("Low sweep", 0, 1), ("Low sweep", 0, 2)]
+    assert high == [("Lantern toss", 1, 2)]
+    spar.left.grab()
+
+
 def test_the_reels_say_what_was_played_opened_and_touched(window: Window) -> None:
     window.show_bench("Spar")
     spar = window.spar
@@ -221,14 +237,14 @@ def test_the_reels_say_what_was_played_opened_and_touched(window: Window) -> Non
     spar.session.give(Input(OSSA, "light"))
     for _ in range(30):
         spar.session.tick()
-    played = [(b.words, b.role) for b in spar.left._action_blocks()]
+    played = [(b.words, b.role) for b in spar.left._action_blocks(0)]
     assert [w for w, _ in played] == ["Low sweep", "Low sweep", "Sweep", "hit stop", "Low sweep", "Low sweep"]
-    stop = next(b for b in spar.left._action_blocks() if b.words == "hit stop")
+    stop = next(b for b in spar.left._action_blocks(0) if b.words == "hit stop")
     assert stop.end - stop.start == 5
     assert dict(played)["Sweep"] == "strike"
     assert [b.role for b in spar.left._exit_blocks()] == ["combo"]
     assert [b.words for b in spar.right._locomotion_blocks()] == ["idle"]
-    assert [b.words for b in spar.right._action_blocks()] == ["Reel front", "hit stop", "Reel front"]
+    assert [b.words for b in spar.right._action_blocks(0)] == ["Reel front", "hit stop", "Reel front"]
     record = spar.session.record
     assert record is not None
     assert record.fighter(TARN).health == 87.0

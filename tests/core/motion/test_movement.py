@@ -68,10 +68,12 @@ def test_step_keys_hold_until_the_next_one() -> None:
     assert np.array_equal(evaluate(track, np.array([0.99, 1.0, 1.99, 2.0, 5.0])), np.eye(3)[[0, 1, 1, 2, 2]])
 
 
-def test_joints_in_the_world_agree_with_a_plain_recursion(assets: Assets) -> None:
+@pytest.mark.parametrize("many", [1, 3, 40, 300])
+def test_joints_in_the_world_agree_with_a_plain_recursion(many: int, assets: Assets) -> None:
+    """For few frames and for many, which are worked out in other ways."""
     bones = assets.skeleton
     rng = np.random.default_rng(5)
-    turn, place = spins(rng, 3, len(bones)), rng.normal(size=(3, len(bones), 3))
+    turn, place = spins(rng, many, len(bones)), rng.normal(size=(many, len(bones), 3))
     ours = forward(bones, turn, place)
 
     def world(frame: int, joint: int) -> tuple[Rotation, np.ndarray]:
@@ -81,7 +83,7 @@ def test_joints_in_the_world_agree_with_a_plain_recursion(assets: Assets) -> Non
         above, origin = world(frame, bones.parents[joint])
         return above * spin, origin + above.apply(at)
 
-    for frame in range(3):
+    for frame in {0, many // 2, many - 1}:
         for joint in range(len(bones)):
             spin, at = world(frame, joint)
             assert np.allclose(ours[frame, joint, :3, :3], spin.as_matrix(), atol=1e-9)

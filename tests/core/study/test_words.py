@@ -80,3 +80,17 @@ def test_phases_with_a_gap_between_strikes(quay: Project, assets: Assets) -> Non
     fall = CompiledProject(quay, assets).action("Fall")
     assert fall is not None
     assert phase_of(fall, 3)[0] == "no strike"
+
+
+def test_the_card_says_what_a_layer_speaks_for(quay: Project, assets: Assets) -> None:
+    build = CompiledProject(quay, assets)
+    for name, wanted in (
+        ("Low sweep", None),
+        ("Staff jab", "upper body only · what is under it keeps the legs"),
+        ("Flinch", "added to what goes on · upper body"),
+    ):
+        compiled = build.action(name)
+        assert compiled is not None
+        says = [i.says for i in now(build, compiled, 3).items]
+        assert [w for w in says if "upper body" in w] == ([wanted] if wanted else [])
+        assert ("locomotion goes on moving the body" in says) == bool(wanted)

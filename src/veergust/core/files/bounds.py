@@ -6,6 +6,7 @@ from __future__ import annotations
 
 from collections.abc import Iterable, Iterator, Sequence
 
+from veergust.core.edit.layers import MOST_LAYERS
 from veergust.core.model import ANYWHERE, Action, Cut, Locomotion, Project
 from veergust.core.model.base import MOST_TICKS
 from veergust.core.play.compiled.chart import items_of
@@ -34,6 +35,12 @@ def _all(project: Project, paths: dict[str, str]) -> Iterator[Excess]:
         yield from _twice(top, kind, (item.name for item in getattr(project, kind)))
     for kind in ("mounts", "hurtboxes", "props"):
         yield from _twice(top, f"rig.{kind}", (item.name for item in getattr(project.rig, kind)))
+    yield from _many(top, "layers", project.layers, MOST_LAYERS)
+    yield from _many(top, "masks", project.masks, MOST_PLACES)
+    for i, layer in enumerate(project.layers):
+        yield from _twice(top, f"layers[{i}].scope", (row.state for row in layer.scope))
+    for i, mask in enumerate(project.masks):
+        yield from _twice(top, f"masks[{i}].weights", (joint for joint, _ in mask.weights))
     yield from _many("stage.json", "fighters", project.stage.fighters, MOST_FIGHTERS)
     for kind in ("floors", "posts"):
         yield from _many("stage.json", kind, getattr(project.stage, kind), MOST_PLACES)

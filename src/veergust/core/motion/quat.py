@@ -166,3 +166,15 @@ def angle_between(a: Array, b: Array) -> Array:
     delta = multiply(conjugate(a), b)
     sine = np.linalg.norm(delta[..., :3], axis=-1)
     return np.asarray(np.degrees(2.0 * np.arctan2(sine, np.abs(delta[..., 3]))))
+
+
+def frames_of_components(turn: Array, place: Array) -> Array:
+    """Matrices ``[F, J, 4, 4]`` of turns ``[4, J, F]`` and places ``[3, J, F]`` given by their components."""
+    x, y, z, w = turn
+    out = np.empty((4, 4, *x.shape))
+    out[0, 0], out[0, 1], out[0, 2] = 1.0 - 2.0 * (y * y + z * z), 2.0 * (x * y - z * w), 2.0 * (x * z + y * w)
+    out[1, 0], out[1, 1], out[1, 2] = 2.0 * (x * y + z * w), 1.0 - 2.0 * (x * x + z * z), 2.0 * (y * z - x * w)
+    out[2, 0], out[2, 1], out[2, 2] = 2.0 * (x * z - y * w), 2.0 * (y * z + x * w), 1.0 - 2.0 * (x * x + y * y)
+    out[:3, 3] = place
+    out[3, :3], out[3, 3] = 0.0, 1.0
+    return out.transpose(3, 2, 0, 1)

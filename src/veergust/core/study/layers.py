@@ -4,6 +4,8 @@ from __future__ import annotations
 
 from veergust.core.model import Layer, Mask, Rule
 from veergust.core.motion.blend import mask_weights
+from veergust.core.motion.naming import parts_of
+from veergust.core.motion.quat import Array
 from veergust.core.motion.skeleton import Skeleton
 from veergust.core.play.compiled.project import CompiledProject
 from veergust.core.play.pose.speaking import joint_shares
@@ -39,3 +41,33 @@ def moved_by(build: CompiledProject, fighter: FighterState) -> list[str]:
         said = rows[0][0] if len(rows) == 1 else " · ".join(f"{n} {s * 100:.0f}" for n, s in rows)
         out.append(" ".join([said, *(f"+ {n}" for n, s in zip(names, adds) if s[j] >= 0.005)]))
     return out
+
+
+def layer_words(build: CompiledProject, name: str) -> str:
+    """A layer with its mask, as the head of a sheet names them."""
+    layer = build.layers.get(name)
+    mask = layer.layer.mask if layer is not None else ""
+    return f"layer {name}, {mask}" if mask else f"layer {name}"
+
+
+def speaks_for(build: CompiledProject, name: str) -> str:
+    """What a layer speaks for and what it leaves, in words; nothing where it speaks for the whole figure alone."""
+    layer = build.layers.get(name)
+    if layer is None or (layer.whole and not layer.layer.by):
+        return ""
+    mask = layer.layer.mask or "whole body"
+    if layer.additive:
+        return f"added to what goes on · {mask}"
+    left = [part for part, kinds in PARTS if _untouched(build, layer.mask, kinds)]
+    keeps = f" · what is under it keeps {', '.join(left)}" if left else ""
+    weight = f" · weight by {layer.layer.by}" if layer.layer.by else ""
+    return f"{mask} only{keeps}{weight}"
+
+
+PARTS = (("the legs", ("thigh", "shin", "foot")), ("the arms", ("upper_arm", "forearm")), ("the head", ("head",)))
+
+
+def _untouched(build: CompiledProject, mask: Array, kinds: tuple[str, ...]) -> bool:
+    """Whether a mask leaves all joints of some kinds alone, of which the figure has any."""
+    there = [j for j, part in enumerate(parts_of(build.assets.skeleton)) if part.kind in kinds]
+    return bool(there) and not bool((mask[there] > 0.0).any())

@@ -12,6 +12,7 @@ from veergust.core.kinds.spans import SPANS
 from veergust.core.play.compiled.action import CompiledAction
 from veergust.core.play.compiled.project import CompiledProject
 from veergust.core.study.coverage import covered
+from veergust.core.study.layers import speaks_for
 
 ORDER = ("strikes", "exits", "gates", "holds", "shields", "drives")
 """The order of the card; kinds it does not name come behind them."""
@@ -64,5 +65,8 @@ def now(build: CompiledProject, compiled: CompiledAction, frame: int) -> Now:
     shown = Shown(build, compiled, section, tick, first, share, float(np.hypot(place[0], place[2])))
     keys = sorted(SPANS, key=lambda key: ORDER.index(key) if key in ORDER else len(ORDER))
     items = [item for key in keys for item in SPANS[key].now(shown)]
+    said = speaks_for(build, compiled.action.layer)
+    if said:
+        items.append(NowItem("event", said, f"layer {compiled.action.layer}"))
     words = f"{phase} {at} of {of}" if phase != "no strike" else "no strike"
     return Now(frame, headline, words, tuple(items))

@@ -18,6 +18,7 @@ from veergust.core.edit.clipboard import Carried
 from veergust.core.edit.spans import SpanRef, span_of
 from veergust.core.kinds.spans import SPANS, title
 from veergust.core.study.coverage import swing_of
+from veergust.core.study.layers import layer_words
 from veergust.desk.look.theme import Theme, elided
 from veergust.desk.sheet.deeds import add_here, take_clips
 from veergust.desk.sheet.keys import SheetKeys
@@ -162,7 +163,7 @@ class SheetView(QAbstractScrollArea):
         action = compiled.action
         rate = self.document.project.settings.rate
         commands = " or ".join(action.start.commands)
-        parts = [f"{compiled.total} f", f"{compiled.total / rate:.2f} s", f"layer {action.layer}"]
+        parts = [f"{compiled.total} f", f"{compiled.total / rate:.2f} s", layer_words(document.build, action.layer)]
         parts += [f"on {commands}"] if commands else []
         parts += [f"{self.fold} f a row"] if self.fold > 1 else []
         self.painter.head(p, self._layout, action.name, " · ".join(parts), width)

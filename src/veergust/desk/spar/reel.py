@@ -16,6 +16,11 @@ from veergust.desk.spar.session import Session
 ROW, HEAD, WIDTH = 14.0, 54, 236
 
 
+MOST_AT_ONCE = 3
+"""So many layers have room beside one another."""
+Said = tuple[str, str, str, int, int]
+
+
 @dataclass
 class Block:
     """A run of ticks with the same thing on them."""
@@ -25,6 +30,14 @@ class Block:
     words: str
     small: str
     role: str
+    slot: int = 0
+    slots: int = 1
+    """Which of so many layers that play at once it is, the lowest first."""
+
+    @property
+    def says(self) -> Said:
+        """All but its ticks."""
+        return self.words, self.small, self.role, self.slot, self.slots
 
 
 class Reel(QWidget):
@@ -55,7 +68,8 @@ class Reel(QWidget):
         self._rows(p)
         self._run(p, self._locomotion_blocks(), 0)
         self._run(p, self._exit_blocks(), 1)
-        self._run(p, self._action_blocks(), 2)
+        for slot in range(MOST_AT_ONCE):
+            self._run(p, self._action_blocks(slot), 2)
         self._marks(p)
         y = self._present()
         p.setPen(self.theme.pen("ink", 2.0))
@@ -101,42 +115,44 @@ class Reel(QWidget):
             if said is None:
                 continue
             last = out[-1] if out else None
-            if last and last.end == tick and (last.words, last.small, last.role) == said[:3]:
+            if last and last.end == tick and last.says == said:
                 last.end = tick + 1
             else:
                 out.append(Block(tick, tick + 1, *said))
         return out
 
-    def _action_blocks(self) -> list[Block]:
-        def words(f: FighterState) -> tuple[str, str, str] | None:
-            live = f.live()
+    def _action_blocks(self, slot: int) -> list[Block]:
+        """What plays on one of the layers that play at once, the lowest first."""
+
+        def words(f: FighterState) -> Said | None:
+            live = f.live()[-MOST_AT_ONCE:]
             if not f.advanced:
-                return "hit stop", "", "shield"
-            if not live:
+                return ("hit stop", "", "shield", 0, 1) if slot == 0 else None
+            if slot >= len(live):
                 return None
-            voice = live[-1]
-            for strike in voice.part.section.strikes:
+            voice, here = live[slot], (slot, len(live))
+            for strike in voice.part.section.strikes if not voice.waits else ():
                 if strike.start <= voice.frame < strike.end:
-                    return strike.name, voice.compiled.action.name, "strike"
-            name = voice.part.section.name
+                    return strike.name, voice.compiled.action.name, "strike", *here
+            name = voice.part.section.name if not voice.waits else "waits"
             action = voice.compiled.action.name
-            return action, name if name != action else "", "event"
+            return action, name if name != action else "", "event", *here
 
         return self._blocks(words)
 
     def _exit_blocks(self) -> list[Block]:
-        def words(f: FighterState) -> tuple[str, str, str] | None:
-            for voice in f.live():
+        def words(f: FighterState) -> Said | None:
+            for voice in f.acting():
                 for exit_ in voice.part.section.exits:
                     if exit_.kind != "break" and exit_.start <= voice.frame < exit_.end:
-                        return "", exit_.to, exit_.kind
+                        return "", exit_.to, exit_.kind, 0, 1
             return None
 
         return self._blocks(words)
 
     def _locomotion_blocks(self) -> list[Block]:
-        def words(f: FighterState) -> tuple[str, str, str] | None:
-            return (f.locomotion[-1].state, "", "capsule") if not f.live() and f.advanced else None
+        def words(f: FighterState) -> Said | None:
+            return (f.locomotion[-1].state, "", "capsule", 0, 1) if not f.live() and f.advanced else None
 
         return self._blocks(words)
 
@@ -147,7 +163,8 @@ class Reel(QWidget):
             if lane == 1:
                 theme.draw_span(p, QRectF(110, top, 12, bottom - top), block.role)
                 continue
-            rect = QRectF(126, top + 1, WIDTH - 140, bottom - top - 2)
+            wide = (WIDTH - 140) / block.slots
+            rect = QRectF(126 + block.slot * wide, top + 1, wide - (3 if block.slots > 1 else 0), bottom - top - 2)
             if lane == 0:
                 p.setPen(theme.pen("hair_strong", 1.0, Qt.PenStyle.DotLine))
                 p.drawLine(QPointF(rect.left() + 3, rect.top()), QPointF(rect.left() + 3, rect.bottom()))

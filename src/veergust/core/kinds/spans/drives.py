@@ -36,6 +36,9 @@ class Drives(SpanKind):
         """One line on every frame: how far the body has gone, and by what."""
         part = at.compiled.sections[at.section]
         drive, index = drive_at(part.section.drives, at.compiled.action.drives, at.tick, part.ticks)
+        if at.build.root_share(at.compiled.action.layer) <= 0.0:
+            yield NowItem("drive", "locomotion goes on moving the body", "as the stick says")
+            return
         kind = kind_of(drive)
         says = f"body has moved {at.moved:.2f} m, {kind.says(drive)}"
         note = f"until {at.first + drive.end}" if kind.stick or kind.flies else "stick gives nothing"
