@@ -29,22 +29,13 @@ def lantern_toss() -> Move:
 
 def cover() -> Move:
     """The staff raised across the body, held for a breath that loops, and lowered."""
-    up = {
-        "grip.x": -0.26,
-        "grip.y": 1.24,
-        "grip.z": 0.34,
-        "az": 62,
-        "el": 38,
-        "left": -0.42,
-        "chest.pitch": 12,
-        "chest.yaw": -6,
-        "head.pitch": 8,
-    }
+    up = {"grip.x": -0.20, "grip.y": 1.26, "grip.z": 0.38, "az": -66, "el": 34, "left": -0.38, "chest.pitch": 10, "chest.yaw": -8,
+          "head.pitch": 8}  # fmt: skip
     keys: Keys = [
         (0.0, BACK),
-        (0.08, {"grip.y": 1.10, "az": 10, "el": 30}),
+        (0.08, {"grip.y": 1.12, "az": -30, "el": 30}),
         (0.20, up),
-        (0.50, {"grip.y": 1.225, "el": 36, "chest.pitch": 14, "az": 63}),
+        (0.50, {"grip.y": 1.245, "el": 32, "chest.pitch": 12, "az": -68}),
         (0.80, up),
         (1.05, BACK), (1.10, BACK),
     ]  # fmt: skip

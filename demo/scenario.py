@@ -25,6 +25,7 @@ from veergust.core.model import (
     Fighter,
     Floor,
     Gate,
+    Grip,
     Group,
     Hitbox,
     Hold,
@@ -44,6 +45,7 @@ from veergust.core.model import (
     Rig,
     RootUse,
     Section,
+    Setting,
     Shield,
     Speaks,
     Stage,
@@ -84,6 +86,7 @@ def rig() -> Rig:
         Mount(name="tip", joint="staff", offset=(0, STAFF_TIP, 0)),
         Mount(name="butt", joint="staff", offset=(0, STAFF_BUTT, 0)),
         Mount(name="grip", joint="staff"),
+        Mount(name="low hand", joint="staff", offset=(0, -0.36, 0)),
         Mount(name="palm L", joint="hand_left", offset=(0, -0.075, 0)),
         Mount(name="foot L", joint="foot_left", offset=(0, -0.08, 0.06)),
         Mount(name="foot R", joint="foot_right", offset=(0, -0.08, 0.06)),
@@ -450,6 +453,7 @@ def lantern_toss() -> Action:
             ),
         ),
         start=StartRule(commands=("toss",), cooldown=30),
+        holds=(Setting(setting="grip", value=0.0),),
         blend_in=6,
         blend_out=10,
     )  # fmt: skip
@@ -610,6 +614,8 @@ def project(seconds: dict[str, float]) -> Project:
         locomotion=locomotion(),
         layers=layers(),
         masks=(Mask(name="upper body", joint="waist", feather=1),),
+        # The other hand stays on the staff while the arms come over a run; who throws with it lets go.
+        grips=(Grip(hand="palm L", mount="low hand", layers=("Arms",)),),
         commands=(
             Command(name="dodge", keys=("F",)),
             Command(name="heavy", keys=("D",)),

@@ -49,6 +49,7 @@ def take(wanted: list[str]) -> int:
     from veergust.core.motion.prepared import clip_pose
     from veergust.core.play.state import Input
     from veergust.core.scene.camera import Camera
+    from veergust.core.study.trial import Trying
     from veergust.desk.app import make_application, make_window
 
     make_application(["veergust"])
@@ -100,16 +101,6 @@ def take(wanted: list[str]) -> int:
         sheet()
         drag()
 
-    def sheet_overhead() -> None:
-        QTest.keyClick(window, Qt.Key.Key_Z, control)
-        window.show_bench("Sheet")
-        window.document.choose_action("Overhead hook")
-        window.document.move_to(26)
-
-    def sheet_charge() -> None:
-        window.document.choose_action("Braced charge")
-        window.document.move_to(62)
-
     def sheet_versions() -> None:
         sheet = window.sheet
         window.document.choose_action("Low sweep")
@@ -135,15 +126,7 @@ def take(wanted: list[str]) -> int:
         window.show_bench("Spar")
         play({20: Qt.Key.Key_A, 41: Qt.Key.Key_A}, 62)
 
-    def spar_hurt() -> None:
-        window.show_bench("Spar")
-        button = window.spar.stage.switches["hurtboxes"]
-        button.setChecked(True)
-        play({20: Qt.Key.Key_A}, 33)
-        button.clicked.emit()
-
     def night() -> None:
-        window.spar.stage.switches["hurtboxes"].setChecked(False)
         QTest.keyClick(window, Qt.Key.Key_T, control | shift)
         sheet()
 
@@ -187,6 +170,41 @@ def take(wanted: list[str]) -> int:
         view = bench.live.stage.view
         place = bench.live.fighter.position if bench.live.fighter is not None else (0.0, 0.0, 0.0)
         view.set_camera(Camera((float(place[0]), float(place[1]) + 0.75, float(place[2])), 80.0, 8.0, 4.4))
+        settle(300)
+
+    def layers() -> None:
+        window.show_bench("Layers")
+        bench = window.layers
+        bench.selection.choose("Arms")
+        bench.trying.try_out(Trying("walk", 1.2, (("Arms", "Lantern toss"),)))
+        bench.trying.look_at(30)
+        bench.stack.setFocus()
+        settle(300)
+
+    def layers_mask() -> None:
+        """A mask being painted, joint by joint, on a head and one arm."""
+        bench = window.layers
+        bones = window.document.build.assets.skeleton
+        bench.masks.add()
+        bench.masks._fill(0.0)
+        bench.masks.feather.setValue(2)
+        bench.masks._paint(bones.index["chest"], True)
+        bench.masks._paint(bones.index["upper_arm_right"], False)
+        bench.selection.choose_joint(bones.index["neck"])
+        bench.show_page(1)
+        settle(300)
+
+    def layers_spaces() -> None:
+        """The same throw on the run, mixed joint by joint and in body space."""
+        bench = window.layers
+        while window.document.done:
+            window.document.undo()
+        bench.selection.choose_joint(-1)
+        bench.show_page(0)
+        bench.trying.try_out(Trying("run", 4.2, (("Arms", "Lantern toss"),)))
+        bench.trying.look_at(36)
+        bench.trying.stage.view.set_camera(Camera((0.0, 0.85, 0.0), 20.0, 8.0, 4.2))
+        bench.trying.both.click()
         settle(300)
 
     def empty() -> None:
@@ -280,14 +298,14 @@ def take(wanted: list[str]) -> int:
         "clips-clean": clips_clean,
         "sheet": sheet,
         "sheet-edited": sheet_edited,
-        "sheet-overhead": sheet_overhead,
-        "sheet-charge": sheet_charge,
         "sheet-versions": sheet_versions,
         "spar": spar,
-        "spar-hurtboxes": spar_hurt,
         "ground": ground,
         "ground-group": ground_group,
         "ground-feet": ground_feet,
+        "layers": layers,
+        "layers-mask": layers_mask,
+        "layers-spaces": layers_spaces,
         "night-sheet": night,
         "night-spar": spar_night,
         "empty": empty,

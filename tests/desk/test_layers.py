@@ -392,6 +392,28 @@ def test_fields_of_a_layer_change_it(layers: LayersBench) -> None:
     assert (layer(layers, "Arms").acts, layer(layers, "Arms").blend_in) == (0.3, 9)
 
 
+def test_a_hand_is_kept_changed_and_let_go(layers: LayersBench) -> None:
+    page = layers.hands_page
+    layers.show_page(2)
+    assert len(page.rows) == 1
+    button(page, "+ hand").click()
+    grips = layers.document.project.grips
+    assert len(grips) == 2
+    assert (grips[1].hand, grips[1].layers) == ("hand_left", ("Arms",))
+    pick(page.rows[1]["hand"], "hand_right")
+    pick(page.rows[1]["mount"], "palm L")
+    pick(page.rows[1]["while"], "always")
+    type_in(page.rows[1]["ticks"], "9")
+    type_in(page.rows[1]["weight"], "0.5")
+    grip = layers.document.project.grips[1]
+    assert (grip.hand, grip.mount, grip.layers, grip.ticks, grip.weight) == ("hand_right", "palm L", (), 9, 0.5)
+    next(b for b in page.findChildren(QPushButton) if b.text() == "let go").click()
+    assert layers.document.project.grips == (grip,)
+    assert len(page.rows) == 1
+    layers.document.undo()
+    assert len(page.rows) == 2
+
+
 def test_a_finding_of_a_layer_or_mask_leads_here(window: Window, layers: LayersBench) -> None:
     QTest.keyClick(window, Key.Key_3, CTRL)
     window.go_to(Ref("layer", "Flinch", ("layer Flinch",)))

@@ -161,6 +161,13 @@ def layers(build: CompiledProject) -> dict[str, Any]:
                 "weight": y.weight,
                 "reference": y.reference or None,
                 "root": build.root_share(y.name),
+                "space": y.space,
+                "by": y.by or None,
+                "adds": y.adds if y.mode == "additive" else None,
+                "taken": y.taken,
+                "under": y.under,
+                "covered": y.covered,
+                "acts": y.acts,
                 "scope": scope_of(build, y),
                 "actions": [a.name for a in build.project.actions if a.layer == y.name],
             }

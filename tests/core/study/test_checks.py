@@ -17,6 +17,7 @@ from veergust.core.model import (
     Event,
     Exit,
     Gate,
+    Grip,
     Group,
     Hitbox,
     Hold,
@@ -105,6 +106,14 @@ BROKEN: dict[str, tuple[str, Break]] = {
     "a mask that cuts a limb in two": (
         "mask-cuts",
         lambda q: replace(q, masks=(Mask(name="m", joint="upper_arm_left", weights=(("hand_left", 0.0),)),)),
+    ),
+    "a hand that is kept on its own arm": (
+        "grip-loose",
+        lambda q: replace(q, grips=(Grip(hand="palm L", mount="palm L"),)),
+    ),
+    "a hand that is kept while a layer shows that is gone": (
+        "layer-missing",
+        lambda q: replace(q, grips=(Grip(hand="palm L", mount="grip", layers=("Gone",)),)),
     ),
     "a mask that speaks for nothing": (
         "mask-empty",

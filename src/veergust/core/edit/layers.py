@@ -59,7 +59,8 @@ def rename_layer(project: Project, old: str, new: str) -> Edit:
     new = typed(new, old, {y.name for y in project.layers}, "layer")
     named(project.layers, old, "layer")
     layers = tuple(replace(y, name=new) if y.name == old else y for y in project.layers)
-    return Edit(replace(_on(project, old, new), layers=layers), f"Layer {old} → {new}")
+    grips = tuple(replace(g, layers=tuple(new if n == old else n for n in g.layers)) for g in project.grips)
+    return Edit(replace(_on(project, old, new), layers=layers, grips=grips), f"Layer {old} → {new}")
 
 
 def _on(project: Project, old: str, new: str) -> Project:
@@ -83,7 +84,15 @@ def remove_layer(project: Project, name: str, onto: str = "") -> Edit:
             do="say which layer they go to" if left else "make another layer first",
         )
     moved = f", its actions on {onto}" if users else ""
-    return Edit(replace(_on(project, name, onto) if users else project, layers=left), f"Remove layer {name}{moved}")
+    # A hand that was kept while it showed is kept while the one shows that its actions are on.
+    follow = {name: onto} if users else {}
+    grips = tuple(
+        replace(g, layers=tuple(dict.fromkeys(follow.get(n, n) for n in g.layers if n != name or users)))
+        for g in project.grips
+    )
+    grips = tuple(g for g, old in zip(grips, project.grips) if g.layers or not old.layers)
+    made = replace(_on(project, name, onto) if users else project, layers=left, grips=grips)
+    return Edit(made, f"Remove layer {name}{moved}")
 
 
 def set_layer(project: Project, name: str, words: str, **fields: Any) -> Edit:

@@ -50,11 +50,12 @@ def remove_mount(project: Project, name: str) -> Edit:
 
 
 def mount_users(project: Project, name: str) -> list[str]:
-    """What rides on a mount: props, the weapon's line, hitboxes and events."""
+    """What rides on a mount: props, the weapon's line, hands, hitboxes and events."""
     rig = project.rig
     out = [f"prop {p.name}" for p in rig.props if p.mount == name]
     if rig.weapon is not None and name in (rig.weapon.base, rig.weapon.tip):
         out.append("the weapon's line")
+    out += [f"the hand {g.hand}" for g in project.grips if name in (g.hand, g.mount)]
     for action in project.actions:
         for section in action.sections:
             out += [f"{action.name} › {s.name}" for s in section.strikes if any(b.mount == name for b in s.boxes)]

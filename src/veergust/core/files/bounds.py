@@ -37,6 +37,7 @@ def _all(project: Project, paths: dict[str, str]) -> Iterator[Excess]:
         yield from _twice(top, f"rig.{kind}", (item.name for item in getattr(project.rig, kind)))
     yield from _many(top, "layers", project.layers, MOST_LAYERS)
     yield from _many(top, "masks", project.masks, MOST_PLACES)
+    yield from _many(top, "grips", project.grips, MOST_BOXES)
     for i, layer in enumerate(project.layers):
         yield from _twice(top, f"layers[{i}].scope", (row.state for row in layer.scope))
     for i, mask in enumerate(project.masks):

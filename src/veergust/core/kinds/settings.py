@@ -30,8 +30,9 @@ GUARD = SettingKind("guard", "does not guard", 0.0)
 FEET = SettingKind("feet", "feet are free of ground correction")
 """What lays the feet on the floor; play hands it on in takes, for the game to do the same."""
 AIM = SettingKind("aim", "does not look at the target")
+GRIP = SettingKind("grip", "hands are free of what they are kept on")
 
-SETTINGS = {kind.name: kind for kind in (TURN, GRAVITY, PUSH, GUARD, FEET, AIM)}
+SETTINGS = {kind.name: kind for kind in (TURN, GRAVITY, PUSH, GUARD, FEET, AIM, GRIP)}
 
 
 def held_words(setting: str, value: float) -> str:

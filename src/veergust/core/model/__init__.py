@@ -30,7 +30,7 @@ from veergust.core.model.action import (
 )
 from veergust.core.model.base import Condition, Value, Vec3
 from veergust.core.model.clip import Clean, Clip, FootSpan, KeyEase, Mark, PoseKey, Quat, SourceRig
-from veergust.core.model.layers import Layer, Mask, Rule, Speaks
+from veergust.core.model.layers import Grip, Layer, Mask, Rule, Speaks
 from veergust.core.model.locomotion import (
     ANYWHERE,
     BlendPoint,
@@ -82,6 +82,7 @@ __all__ = [
     "Floor",
     "FootSpan",
     "Gate",
+    "Grip",
     "Group",
     "Hitbox",
     "HitboxKey",

@@ -61,3 +61,17 @@ class Layer(Value, frozen=True):
     acts: Fraction = 0.5
     blend_in: Ticks = 4
     blend_out: Ticks = 8
+
+
+class Grip(Value, frozen=True):
+    """A hand that is kept on a mount over any mix, such as the other hand on a weapon.
+
+    ``hand`` is its joint, or a mount on that (a palm); ``mount`` is where it is kept. It is so while an action on one
+    of ``layers`` shows (none named: always), comes and goes over ``ticks``, and a hold of ``grip`` lets go.
+    """
+
+    hand: str
+    mount: str
+    weight: Fraction = 1.0
+    layers: tuple[str, ...] = ()
+    ticks: Ticks = 6

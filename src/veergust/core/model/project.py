@@ -10,7 +10,7 @@ from msgspec import Meta
 from veergust.core.model.action import Action, Pool
 from veergust.core.model.base import Amount, Count, Metres, Ticks, Value
 from veergust.core.model.clip import Clip, SourceRig
-from veergust.core.model.layers import Layer, Mask
+from veergust.core.model.layers import Grip, Layer, Mask
 from veergust.core.model.locomotion import Locomotion
 from veergust.core.model.rig import Rig
 from veergust.core.model.stage import Stage
@@ -95,6 +95,7 @@ class Project(Value, frozen=True):
     locomotion: Locomotion = msgspec.field(default=Locomotion(), name="ground")
     layers: tuple[Layer, ...] = (Layer(name="Body"),)
     masks: tuple[Mask, ...] = ()
+    grips: tuple[Grip, ...] = ()
     commands: tuple[Command, ...] = ()
     actions: tuple[Action, ...] = ()
     pools: tuple[Pool, ...] = ()

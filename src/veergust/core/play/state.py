@@ -173,7 +173,8 @@ class FighterState:
     jumped, ``rose`` ticks ago. ``last_in`` are the states last left of each group, ``taken`` the last transitions,
     ``endings`` how actions ended on this tick, ``by_hand`` measures that the tester holds, ``footing`` is
     where its feet stand, ``shown`` how much of what its mask lets it each of ``voices`` showed, ``sees`` where the head
-    of its target is, ``gaze`` how it is looked at.
+    of its target is, ``gaze`` how it is looked at, ``grips`` how much of each hand is kept where
+    it is to be.
     """
 
     setup: FighterSetup
@@ -204,6 +205,7 @@ class FighterState:
     footing: Footing = NO_FOOTING
     sees: tuple[float, float, float] | None = None
     gaze: Gaze = Gaze()
+    grips: tuple[float, ...] = ()
     health: float = 100.0
     down: bool = False
     frozen: int = 0

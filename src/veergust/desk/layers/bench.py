@@ -14,6 +14,7 @@ from veergust.core.kinds.finding import Ref
 from veergust.core.play.state import FighterState
 from veergust.core.study.layers import moved_by
 from veergust.core.trouble import Trouble
+from veergust.desk.layers.cards.hands import HandsPage
 from veergust.desk.layers.cards.layer import LayerPage
 from veergust.desk.layers.cards.trying import TryPage
 from veergust.desk.layers.mask_panel import MaskPanel
@@ -42,7 +43,8 @@ class LayersBench(Bench):
         self.trying = TryStage(document, theme, self.selection)
         self.try_page = TryPage(document, self.selection, self.trying)
         self.layer_page = LayerPage(document, self.selection)
-        self.cards: tuple[FieldPage, ...] = (self.try_page, self.layer_page)
+        self.hands_page = HandsPage(document, self.selection)
+        self.cards: tuple[FieldPage, ...] = (self.try_page, self.layer_page, self.hands_page)
         self.pages = QStackedWidget()
         self.page_buttons: list[QPushButton] = []
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)

@@ -34,6 +34,7 @@ from veergust.core.play.compiled.action import CompiledAction, CompiledSection
 from veergust.core.play.compiled.blending import BlendSpace
 from veergust.core.play.compiled.chart import Chart
 from veergust.core.play.compiled.compiling import compile_section
+from veergust.core.play.compiled.grips import Hold, holds_of
 from veergust.core.play.compiled.layering import CompiledLayer, compiled_layers
 from veergust.core.play.compiled.locomotion_clip import LocomotionClip, Part, bake
 from veergust.core.play.compiled.trajectory import Carriage
@@ -195,6 +196,11 @@ class CompiledProject:
     def waiting_layers(self) -> frozenset[str]:
         """The layers whose actions wait while they are covered."""
         return frozenset(name for name, layer in self.layers.items() if layer.layer.covered == "waits")
+
+    @cached_property
+    def grips(self) -> tuple[Hold | None, ...]:
+        """Where hands are kept on this figure, in the project's order."""
+        return holds_of(self)
 
     @cached_property
     def commands(self) -> dict[str, Command]:

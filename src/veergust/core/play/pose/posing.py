@@ -19,7 +19,7 @@ from veergust.core.motion.skeleton import Pose, forward
 from veergust.core.play.compiled.layering import CompiledLayer
 from veergust.core.play.compiled.project import CompiledProject
 from veergust.core.play.locomotion.playing import Frames, frames_of, mixed
-from veergust.core.play.pose import gaze
+from veergust.core.play.pose import gaze, hands
 from veergust.core.play.pose.footing import laid, step
 from veergust.core.play.pose.speaking import hidden, left_to_locomotion, weight_of
 from veergust.core.play.state import FighterState, Voice
@@ -140,3 +140,7 @@ def _worked_out(build: CompiledProject, fighter: FighterState, *, on: bool) -> N
         if on:
             gaze.step(build, fighter)
         fighter.pose, fighter.joints = gaze.looked(build, fighter, fighter.pose, fighter.joints)
+    if build.project.grips:
+        if on:
+            hands.step(build, fighter)
+        fighter.pose, fighter.joints = hands.kept(build, fighter, fighter.pose, fighter.joints)

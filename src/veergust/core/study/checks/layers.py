@@ -52,6 +52,21 @@ def check(build: CompiledProject) -> Iterator[Finding]:
                 yield Finding("reference-rest", "note", where, says, do)
     yield from _cut_limbs(build)
     yield from _covered(build)
+    yield from _grips(build)
+
+
+def _grips(build: CompiledProject) -> Iterator[Finding]:
+    """Hands that cannot be kept where they are to be."""
+    for grip, hold in zip(build.project.grips, build.grips):
+        where = Ref("layer", next(iter(grip.layers), ""), (f"hand {grip.hand}",))
+        if hold is None and len(build.assets.skeleton):
+            says = f"cannot be kept on {grip.mount or 'nothing'}: one is not there, or that hangs on the same arm"
+            do = "choose a hand with an arm of two bones, and a mount that is not on it"
+            yield Finding("grip-loose", "error", where, says, do)
+        for name in grip.layers:
+            if name not in build.layers:
+                says = f"is kept while the layer {name!r} shows, which is not there"
+                yield Finding("layer-missing", "error", where, says, "choose a layer of the project")
 
 
 def _covered(build: CompiledProject) -> Iterator[Finding]:

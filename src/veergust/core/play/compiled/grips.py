@@ -1,0 +1,49 @@
+"""Grips as they are on a figure: which arm brings which palm to which mount."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import TYPE_CHECKING
+
+import numpy as np
+
+from veergust.core.model import Grip
+from veergust.core.motion.legs import Leg
+from veergust.core.motion.quat import Array
+
+if TYPE_CHECKING:
+    from veergust.core.play.compiled.project import CompiledProject
+
+
+@dataclass(frozen=True, eq=False)
+class Hold:
+    """A grip on this figure: the arm, the palm in the hand's frame ``[4]``, and the mount's joint and frame in it."""
+
+    grip: Grip
+    arm: Leg
+    palm: Array
+    joint: int
+    frame: Array
+
+
+def holds_of(build: CompiledProject) -> tuple[Hold | None, ...]:
+    """Every grip of the project as it is on its figure; None for one that cannot be."""
+    return tuple(_hold(build, grip) for grip in build.project.grips)
+
+
+def _hold(build: CompiledProject, grip: Grip) -> Hold | None:
+    bones = build.assets.skeleton
+    hand, at = build.mount(grip.hand), build.mount(grip.mount)
+    if hand is None or at is None:
+        return None
+    fore = bones.parents[hand[0]]
+    upper = bones.parents[fore] if fore >= 0 else -1
+    # What hangs on the hand itself goes wherever the hand goes.
+    if upper < 0 or bones.parents[upper] < 0 or at[0] in bones.below((upper,))[0]:
+        return None
+    rest = bones.rest_world[:, :3, 3]
+    long = [float(np.linalg.norm(rest[a] - rest[b])) for a, b in ((upper, fore), (fore, hand[0]))]
+    if min(long) < 1e-4:
+        return None
+    arm = Leg(upper, fore, hand[0], hand[0], long[0], long[1], 0.0, 0.0)
+    return Hold(grip, arm, hand[1][:, 3], at[0], at[1][:, 3])
