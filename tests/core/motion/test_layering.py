@@ -3,16 +3,17 @@
 from __future__ import annotations
 
 import numpy as np
+import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 from scipy.spatial.transform import Rotation, Slerp
 
 from veergust.core.motion.blend import mask_weights
-from veergust.core.motion.layering import added, over
+from veergust.core.motion.layering import Space, added, over
 from veergust.core.motion.quat import Array
 from veergust.core.motion.skeleton import Pose, Skeleton
 
-SPACES = ("joint", "body")
+SPACES: tuple[Space, ...] = ("joint", "body")
 
 
 def figure(rng: np.random.Generator, joints: int) -> Skeleton:
@@ -106,7 +107,7 @@ def masks(rng: np.random.Generator, bones: Skeleton) -> Array:
 
 @settings(max_examples=150)
 @given(seed=st.integers(0, 1 << 30), joints=st.integers(1, 24), space=st.sampled_from(SPACES))
-def test_a_stack_of_layers_is_what_it_is_written_out(seed: int, joints: int, space: str) -> None:
+def test_a_stack_of_layers_is_what_it_is_written_out(seed: int, joints: int, space: Space) -> None:
     rng = np.random.default_rng(seed)
     bones = figure(rng, joints)
     pose = Pose(turns(rng, joints)[None], rng.normal(size=(1, joints, 3)))
@@ -117,12 +118,12 @@ def test_a_stack_of_layers_is_what_it_is_written_out(seed: int, joints: int, spa
         if rng.random() < 0.5:
             want = plain_over(bones.parents, base, upper.rotation[0], weight, space)
             there = place + (upper.translation[0] - place) * weight[:, None]
-            pose, _ = over(bones, pose, upper, weight, None, space)  # type: ignore[arg-type]
+            pose, _ = over(bones, pose, upper, weight, None, space)
         else:
             rest = Pose(near(rng, upper.rotation[0], 1.0)[None], rng.normal(size=(1, joints, 3)))
             want = plain_added(bones.parents, base, upper.rotation[0], rest.rotation[0], weight, space)
             there = place + (upper.translation[0] - rest.translation[0]) * weight[:, None]
-            pose, _ = added(bones, pose, upper, rest, weight, None, space)  # type: ignore[arg-type]
+            pose, _ = added(bones, pose, upper, rest, weight, None, space)
         assert apart(pose.rotation[0], want) < 1e-6 or _turned_half(bones, base, upper.rotation[0])
         assert np.allclose(pose.translation[0], there, atol=1e-9)
         # What is masked out is there to the bit.
@@ -150,6 +151,26 @@ def test_in_body_space_what_hangs_under_the_mask_aims_where_it_aimed(seed: int, 
     got, want = (about(bones.parents, [Rotation.from_quat(q) for q in p.rotation[0]]) for p in (mixed, upper))
     for j in np.flatnonzero(weight >= 1.0):
         assert float((got[j].inv() * want[j]).magnitude()) < 1e-6
+
+
+@pytest.mark.parametrize("space", SPACES)
+def test_many_poses_at_once_are_those_one_by_one(space: Space) -> None:
+    rng = np.random.default_rng(7)
+    bones = figure(rng, 20)
+    base, upper, rest = (
+        Pose(np.array([turns(rng, 20) for _ in range(6)]), rng.normal(size=(6, 20, 3))) for _ in range(3)
+    )
+    mask = mask_weights(bones, "j2", 2)
+    weight = mask * rng.uniform(0.1, 1.0, (6, 1))
+    put = over(bones, base, upper, weight, None, space)[0]
+    more = added(bones, base, upper, rest, weight, None, space)[0]
+    for i in range(6):
+        a, b, c = base.frame(i), upper.frame(i), rest.frame(i)
+        one = over(bones, a, b, weight[i], None, space)[0]
+        two = added(bones, a, b, c, weight[i], None, space)[0]
+        for many, alone in ((put, one), (more, two)):
+            assert np.allclose(many.rotation[i], alone.rotation[0], atol=1e-12)
+            assert np.allclose(many.translation[i], alone.translation[0], atol=1e-12)
 
 
 def test_on_hips_that_are_upside_down_nobody_aims() -> None:
@@ -181,7 +202,7 @@ def test_a_fade_goes_on_the_way_round_it_began() -> None:
         base = Pose(np.tile([0.0, 0, 0, 1], (1, 2, 1)), np.zeros((1, 2, 3)))
         for angle in range(150, 211, 2):
             turn = Rotation.from_rotvec([[0, 0, 0], [0, angle, 0]], degrees=True).as_quat()
-            mixed, way = over(bones, base, Pose(turn[None], np.zeros((1, 2, 3))), np.array([0.0, 0.5]), way, space)  # type: ignore[arg-type]
+            mixed, way = over(bones, base, Pose(turn[None], np.zeros((1, 2, 3))), np.array([0.0, 0.5]), way, space)
             now = Rotation.from_quat(mixed.rotation[0, 1])
             steps += [] if last is None else [float((last.inv() * now).magnitude())]
             last = now

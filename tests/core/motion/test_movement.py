@@ -90,6 +90,17 @@ def test_joints_in_the_world_agree_with_a_plain_recursion(many: int, assets: Ass
             assert np.allclose(ours[frame, joint, :3, 3], at, atol=1e-9)
 
 
+@pytest.mark.parametrize(
+    ("left", "right"),
+    [("upper_arm_left", "upper_arm_right"), ("LeftArm", "RightArm"), ("LShoulder", "RShoulder"), ("lThigh", "rThigh"),
+     ("hand_l", "hand_r"), ("L_Hand", "R_Hand"), ("FootL", "FootR"), ("Arm.L", "Arm.R"), ("rig L hand", "rig R hand")],
+)  # fmt: skip
+def test_the_other_side_is_found_by_whatever_names_have(left: str, right: str) -> None:
+    names = ("Hips", left, "Lower", right, "Rear")
+    bones = Skeleton(names, (-1, 0, 0, 0, 0), np.tile([0.0, 0, 0, 1], (5, 1)), np.zeros((5, 3)))
+    assert [names[j] for j in bones.mirrored] == ["Hips", right, "Lower", left, "Rear"]
+
+
 def test_a_mirrored_pose_puts_each_hand_where_the_other_was(assets: Assets) -> None:
     bones = assets.skeleton
     motion = assets.motion("clips/staff_sweep.glb", "staff_sweep")

@@ -319,7 +319,7 @@ def stacked(quay: Project) -> Project:
         for n, a in enumerate(quay.actions)
     )
     ground = replace(quay.locomotion, parameters=(Parameter(name="loud", default=1.0),))
-    return bare(replace(quay, masks=masks, layers=layers, actions=actions, locomotion=ground))
+    return bare(replace(quay, masks=masks, layers=layers, actions=actions, locomotion=ground, grips=()))
 
 
 @pytest.mark.parametrize("seed", range(6))

@@ -18,7 +18,7 @@ from veergust.core.play.simulation import Simulation
 from veergust.core.play.state import Input
 from veergust.core.scene.speaking import mix_scene, tinted
 from veergust.core.study.layers import moved_by
-from veergust.core.study.trial import BEFORE, SETTLES, Trial, Trying, usual
+from veergust.core.study.trial import BEFORE, SETTLES, Trial, Trying, speed_of, usual
 
 
 def armed(quay: Project) -> Project:
@@ -104,6 +104,12 @@ def test_the_figure_is_tinted_by_who_moves_it(quay: Project, assets: Assets) -> 
     apart = two.bodies[0].joints[0, 0, 3] - two.bodies[1].joints[0, 0, 3]
     assert apart == pytest.approx(1.25)
     assert [label.text for label in two.labels] == ["here", "there"]
+
+
+def test_a_state_is_tried_at_the_speed_it_is_made_for(quay: Project, assets: Assets) -> None:
+    build = CompiledProject(quay, assets)
+    speeds = {name: speed_of(build, state) for name, state in build.states.items()}
+    assert (speeds["idle"], speeds["walk"], speeds["run"], speeds["guard walk"]) == (0.0, 1.2, 4.2, 0.9)
 
 
 def test_something_is_tried_at_first_whatever_there_is(quay: Project, assets: Assets) -> None:

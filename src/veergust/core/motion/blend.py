@@ -41,7 +41,7 @@ def mean(rotations: Array, translations: Array, weights: Array) -> Pose:
 def mix_on(a: Pose, b: Pose, weight: float | Array, way: Array | None) -> tuple[Pose, Array | None]:
     """As ``mix`` of two poses that move while one fades over the other: each joint keeps the way round it began.
 
-    ``way`` ``[J, 4]`` is what the last call gave; None at the beginning, or where nothing is mixed.
+    ``way`` is what the last call gave; None at the beginning, or where nothing is mixed.
     """
     w = np.asarray(weight, dtype=np.float64)
     if w.max(initial=0.0) <= 0.0:
@@ -50,38 +50,42 @@ def mix_on(a: Pose, b: Pose, weight: float | Array, way: Array | None) -> tuple[
         return b, None
     if w.ndim == 0:
         w = np.full(a.rotation.shape[1], w)
-    rotation, way = turned_on(a.rotation[0], b.rotation[0], w, way)
-    return Pose(rotation[None], moved_on(a.translation[0], b.translation[0], w)[None]), way
+    rotation, way = turned_on(a.rotation, b.rotation, w, way)
+    return Pose(rotation, moved_on(a.translation, b.translation, w)), way
 
 
 def turned_on(a: Array, b: Array, weight: Array, way: Array | None) -> tuple[Array, Array]:
-    """Rotations ``[J, 4]`` from ``a`` towards ``b`` by ``weight`` ``[J]``, each the way round it began.
+    """Rotations ``[F, J, 4]`` from ``a`` towards ``b`` by ``weight`` (``[J]``, ``[F, J]``), the way round each began.
 
     On the shortest arc alone a joint that comes to be turned by more than half a circle would change sides and leap.
-    ``way`` ``[J, 4]`` is what the last call gave: rotations from ``a`` to ``b``, of the sign that is nearer to those
-    before. Where the weight is 0 or 1 it is ``a`` or ``b`` to the bit.
+    ``way`` is what the last call gave: rotations from ``a`` to ``b``, of the sign that is nearer to those before. Where
+    the weight is 0 or 1 it is ``a`` or ``b`` to the bit.
     """
-    delta = quat.multiply(quat.conjugate(a), b)
-    side = delta[:, 3] if way is None else np.sum(delta * way, axis=-1)
-    delta = np.where(side[:, None] < 0.0, -delta, delta)
+    delta = same_way(quat.multiply(quat.conjugate(a), b), way)
     mixed = quat.normalize(quat.multiply(a, partly(delta, weight)))
-    w = weight[:, None]
+    w = weight[..., None]
     return np.where(w <= 0.0, a, np.where(w >= 1.0, b, mixed)), delta
 
 
+def same_way(delta: Array, way: Array | None) -> Array:
+    """Rotations of the sign that goes the way round they went before, the shorter one where there is no before."""
+    side = delta[..., 3] if way is None else np.sum(delta * way, axis=-1)
+    return np.where(side[..., None] < 0.0, -delta, delta)
+
+
 def partly(delta: Array, weight: Array) -> Array:
-    """Rotations ``[J, 4]`` done by ``weight`` ``[J]`` only, each the way round its sign says."""
-    half = np.arctan2(np.linalg.norm(delta[:, :3], axis=-1), delta[:, 3])
+    """Rotations ``[…, 4]`` done by ``weight`` ``[…]`` only, each the way round its sign says."""
+    half = np.arctan2(np.linalg.norm(delta[..., :3], axis=-1), delta[..., 3])
     whole = np.sin(half)
     sine = np.sin(half * weight) / np.where(whole > 1e-9, whole, 1.0)
     # Of a turn too small to have an axis a part is as large as it is.
     sine = np.where(whole > 1e-9, sine, weight)
-    return np.concatenate([delta[:, :3] * sine[:, None], np.cos(half * weight)[:, None]], axis=-1)
+    return np.concatenate([delta[..., :3] * sine[..., None], np.cos(half * weight)[..., None]], axis=-1)
 
 
 def moved_on(a: Array, b: Array, weight: Array) -> Array:
-    """Places ``[J, 3]`` from ``a`` towards ``b`` by ``weight`` ``[J]``; ``a`` or ``b`` to the bit at 0 or 1."""
-    w = weight[:, None]
+    """Places ``[F, J, 3]`` from ``a`` towards ``b`` by ``weight``; ``a`` or ``b`` to the bit at 0 or 1."""
+    w = weight[..., None]
     return np.where(w >= 1.0, b, a + (b - a) * w)
 
 

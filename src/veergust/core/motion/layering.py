@@ -12,7 +12,7 @@ from typing import Literal
 import numpy as np
 
 from veergust.core.motion import quat
-from veergust.core.motion.blend import moved_on, partly, turned_on
+from veergust.core.motion.blend import moved_on, partly, same_way, turned_on
 from veergust.core.motion.quat import Array
 from veergust.core.motion.skeleton import Indices, Pose, Skeleton
 
@@ -31,29 +31,29 @@ def over(
     space: Space = "joint",
     held: Indices | None = None,
 ) -> tuple[Pose, Array | None]:
-    """``pose`` over ``base``, one frame each, by ``weight`` ``[J]`` (0…1).
+    """``pose`` over ``base``, ``F`` frames each, by ``weight`` (0…1): ``[J]`` of all, or ``[F, J]`` of one mask.
 
-    ``way`` ``[J, 4]`` is what the last call of a fade gave (None: it begins); see ``blend.turned_on``. ``held`` are the
-    mask's ``anchors``, where they are known.
+    ``way`` is what the last call of a fade gave (None: it begins); see ``blend.turned_on``. ``held`` are the mask's
+    ``anchors``, where they are known.
     """
     if weight.max(initial=0.0) <= 0.0:
         return base, None
     if weight.min(initial=1.0) >= 1.0:
         return pose, None
-    place = moved_on(base.translation[0], pose.translation[0], weight)
+    place = moved_on(base.translation, pose.translation, weight)
     if space == "joint":
-        rotation, way = turned_on(base.rotation[0], pose.rotation[0], weight, way)
-        return Pose(rotation[None], place[None]), way
-    about, aims = turns(bones, base.rotation[0]), turns(bones, pose.rotation[0])
+        rotation, way = turned_on(base.rotation, pose.rotation, weight, way)
+        return Pose(rotation, place), way
+    about, aims = turns(bones, base.rotation), turns(bones, pose.rotation)
     if held is None:
         held = anchors(bones, weight)
     mixed, way = turned_on(about, _swayed(about, aims, held), weight, way)
-    rotation = _local(bones, base.rotation[0], pose.rotation[0], mixed, weight)
-    return Pose(rotation[None], place[None]), way
+    return Pose(_local(bones, base.rotation, pose.rotation, mixed, weight), place), way
 
 
 def anchors(bones: Skeleton, mask: Array) -> Indices:
-    """For each joint the nearest above it that a mask ``[J]`` leaves alone (−1: none)."""
+    """For each joint the nearest above it that a mask (``[J]`` or ``[F, J]``) leaves alone (−1: none)."""
+    mask = mask.reshape(-1, len(bones)).max(axis=0)
     out = np.full(len(bones), -1, dtype=np.intp)
     for joint, parent in enumerate(bones.parents):
         if parent >= 0:
@@ -62,18 +62,17 @@ def anchors(bones: Skeleton, mask: Array) -> Indices:
 
 
 def _swayed(about: Array, aims: Array, held: Indices) -> Array:
-    """Where joints aim ``[J, 4]`` about the body: as they do in the pose above while what holds them sways a little;
+    """Where joints aim ``[F, J, 4]`` about the body: as they do in the pose above while what holds them sways a little;
     the farther that is from its own turn in the pose above, the more they go with it."""
     there = held >= 0
     if not there.any():
         return aims
     firsts, which = np.unique(held[there], return_inverse=True)
-    sway = quat.multiply(about[firsts], quat.conjugate(aims[firsts]))
-    sway = np.where(sway[:, 3:] < 0.0, -sway, sway)
-    angle = np.degrees(2.0 * np.arccos(np.clip(sway[:, 3], -1.0, 1.0)))
+    sway = same_way(quat.multiply(about[:, firsts], quat.conjugate(aims[:, firsts])), None)
+    angle = np.degrees(2.0 * np.arccos(np.clip(sway[..., 3], -1.0, 1.0)))
     t = np.clip((angle - KEEPS) / (GOES - KEEPS), 0.0, 1.0)
     out = aims.copy()
-    out[there] = quat.multiply(partly(sway, t * t * (3.0 - 2.0 * t))[which], aims[there])
+    out[:, there] = quat.multiply(partly(sway, t * t * (3.0 - 2.0 * t))[:, which], aims[:, there])
     return out
 
 
@@ -86,59 +85,51 @@ def added(
     way: Array | None,
     space: Space = "joint",
 ) -> tuple[Pose, Array | None]:
-    """``base`` with the difference from ``reference`` to ``pose`` added by ``weight`` ``[J]``, one frame each.
+    """``base`` with the difference from ``reference`` to ``pose`` added by ``weight``, shapes as in ``over``.
 
     In body space it is the difference of turns about the body, and it is done about the body.
     """
     if weight.max(initial=0.0) <= 0.0:
         return base, None
-    w = weight[:, None]
-    place = np.where(w > 0.0, base.translation[0] + (pose.translation[0] - reference.translation[0]) * w,
-                     base.translation[0])  # fmt: skip
+    w = weight[..., None]
+    place = np.where(w > 0.0, base.translation + (pose.translation - reference.translation) * w, base.translation)
     if space == "joint":
-        delta, way = _kept(quat.multiply(quat.conjugate(reference.rotation[0]), pose.rotation[0]), way)
-        turned = quat.normalize(quat.multiply(base.rotation[0], partly(delta, weight)))
-        return Pose(np.where(w > 0.0, turned, base.rotation[0])[None], place[None]), way
-    delta, way = _kept(
-        quat.multiply(turns(bones, pose.rotation[0]), quat.conjugate(turns(bones, reference.rotation[0]))), way
-    )
-    about = quat.normalize(quat.multiply(partly(delta, weight), turns(bones, base.rotation[0])))
-    return Pose(_local(bones, base.rotation[0], None, about, weight)[None], place[None]), way
-
-
-def _kept(delta: Array, way: Array | None) -> tuple[Array, Array]:
-    """Differences with the sign that goes the way round they began, and themselves as the way from now on."""
-    side = delta[:, 3] if way is None else np.sum(delta * way, axis=-1)
-    delta = np.where(side[:, None] < 0.0, -delta, delta)
-    return delta, delta
+        delta = same_way(quat.multiply(quat.conjugate(reference.rotation), pose.rotation), way)
+        turned = quat.normalize(quat.multiply(base.rotation, partly(delta, weight)))
+        return Pose(np.where(w > 0.0, turned, base.rotation), place), delta
+    aims, rest = turns(bones, pose.rotation), turns(bones, reference.rotation)
+    delta = same_way(quat.multiply(aims, quat.conjugate(rest)), way)
+    about = quat.normalize(quat.multiply(partly(delta, weight), turns(bones, base.rotation)))
+    return Pose(_local(bones, base.rotation, None, about, weight), place), delta
 
 
 def turns(bones: Skeleton, rotation: Array) -> Array:
-    """Turns about the body ``[J, 4]`` of local rotations ``[J, 4]`` (pointer jumping)."""
+    """Turns about the body ``[F, J, 4]`` of local rotations ``[F, J, 4]`` (pointer jumping)."""
     out = rotation.copy()
     for own, above in bones.jumps:
-        out[own] = quat.multiply(out[above], out[own])
+        out[:, own] = quat.multiply(out[:, above], out[:, own])
     return out
 
 
 def _local(bones: Skeleton, base: Array, pose: Array | None, about: Array, weight: Array) -> Array:
-    """Local rotations ``[J, 4]`` of turns ``about`` the body, where ``weight`` is above 0; those of ``base``
-    elsewhere, and of ``pose`` wholly under itself."""
+    """Local rotations ``[F, J, 4]`` of turns ``about`` the body, where ``weight`` is above 0; those of ``base``
+    elsewhere, and of ``pose`` where it is wholly over itself."""
     parents = np.array(bones.parents, dtype=np.intp)
-    mine = weight > 0.0
+    least, most = (f(weight.reshape(-1, len(bones)), axis=0) for f in (np.min, np.max))
+    mine = most > 0.0
     about = about.copy()
     under = np.zeros(len(bones), dtype=bool)
     for joint, parent in enumerate(bones.parents):
         under[joint] = parent >= 0 and (under[parent] or mine[parent])
         if not mine[joint] and under[joint]:
-            about[joint] = quat.multiply(about[parent], base[joint])
+            about[:, joint] = quat.multiply(about[:, parent], base[:, joint])
     out = base.copy()
     hung = mine & (parents >= 0)
-    out[hung] = quat.normalize(quat.multiply(quat.conjugate(about[parents[hung]]), about[hung]))
+    out[:, hung] = quat.normalize(quat.multiply(quat.conjugate(about[:, parents[hung]]), about[:, hung]))
     roots = mine & (parents < 0)
-    out[roots] = about[roots]
+    out[:, roots] = about[:, roots]
     if pose is not None:
-        whole = (weight >= 1.0) & hung
-        whole[whole] = weight[parents[whole]] >= 1.0
-        out[whole] = pose[whole]
+        whole = (least >= 1.0) & hung
+        whole[whole] = least[parents[whole]] >= 1.0
+        out[:, whole] = pose[:, whole]
     return out

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterator
 from dataclasses import dataclass, field
 from functools import cached_property
 
@@ -86,20 +87,9 @@ class Skeleton:
     @cached_property
     def mirrored(self) -> tuple[int, ...]:
         """The joint on the other side for each joint, by the left/right in its name (itself where none)."""
-        swap = [("left", "right"), ("Left", "Right"), ("_l", "_r"), ("_L", "_R"), (".l", ".r"), (".L", ".R")]
-        out = []
-        for name in self.names:
-            other = name
-            for a, b in swap:
-                for this, that in ((a, b), (b, a)):
-                    candidate = name.replace(this, that)
-                    if candidate != name and candidate in self.index:
-                        other = candidate
-                        break
-                if other != name:
-                    break
-            out.append(self.index[other])
-        return tuple(out)
+        return tuple(
+            next((self.index[n] for n in _others(name) if n in self.index), j) for j, name in enumerate(self.names)
+        )
 
     @cached_property
     def rest_world(self) -> Array:
@@ -109,6 +99,24 @@ class Skeleton:
     def rest_pose(self) -> Pose:
         """The rest pose as a batch of one."""
         return Pose(self.rest_rotation[None].copy(), self.rest_translation[None].copy())
+
+
+SIDES = (("left", "right"), ("Left", "Right"), ("LEFT", "RIGHT"), ("_l", "_r"), ("_L", "_R"), (".l", ".r"),
+         (".L", ".R"), ("-l", "-r"), ("-L", "-R"), (" L", " R"), ("L_", "R_"), ("l_", "r_"))  # fmt: skip
+"""How names say which side they are of, beside a letter before or behind a word."""
+
+
+def _others(name: str) -> Iterator[str]:
+    """What the joint of the other side may be called."""
+    for a, b in SIDES:
+        for this, that in ((a, b), (b, a)):
+            if this in name:
+                yield name.replace(this, that)
+    for this, that in ("LR", "RL", "lr", "rl"):
+        if name.startswith(this) and name[1:2].isupper():
+            yield that + name[1:]
+        if name.endswith(this) and name[-2:-1].islower() and this.isupper():
+            yield name[:-1] + that
 
 
 @dataclass(frozen=True, eq=False, repr=False)

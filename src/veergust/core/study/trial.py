@@ -8,8 +8,9 @@ from dataclasses import dataclass
 import numpy as np
 from msgspec.structs import replace
 
-from veergust.core.model import Fighter
+from veergust.core.model import Fighter, State
 from veergust.core.play.compiled.project import OPEN, CompiledProject
+from veergust.core.play.locomotion.playing import point_speed
 from veergust.core.play.pose.posing import pose_again
 from veergust.core.play.rules.starting import start
 from veergust.core.play.simulation import Simulation
@@ -115,3 +116,10 @@ def usual(build: CompiledProject) -> Trying:
     ]
     top = next(((y, a) for y, a in reversed(named) if a), None)
     return Trying(idle.name if idle is not None else "", 0.0, (top,) if top is not None else ())
+
+
+def speed_of(build: CompiledProject, state: State) -> float:
+    """The speed (m/s) a state is made for: that of its fastest clip; 0 for one that stands."""
+    if not state.blend:
+        return state.matched
+    return round(max(point_speed(build, state, i) for i in range(len(state.blend))), 2)

@@ -9,7 +9,7 @@ from PySide6.QtWidgets import QWidget
 
 from veergust.core.edit.layers import set_layer
 from veergust.core.play.state import FighterState
-from veergust.core.study.trial import Trying
+from veergust.core.study.trial import Trying, speed_of
 from veergust.desk.layers.selection import Selection
 from veergust.desk.layers.try_stage import TryStage
 from veergust.desk.shell.document import Document
@@ -59,9 +59,7 @@ class TryPage(FieldPage):
 
     def _state(self, name: str) -> None:
         there = self.document.build.states.get(name)
-        speed = self.stage.trying.speed
-        if there is not None and there.matched > 0.0:
-            speed = there.matched
+        speed = speed_of(self.document.build, there) if there is not None else 0.0
         self.stage.try_out(Trying(name, speed, self.stage.trying.actions))
 
     def _speed(self, speed: float) -> None:
