@@ -323,15 +323,15 @@ def test_a_mount_is_dragged_on_the_stage_and_a_prop_carried_on_it(bench: ClipsBe
     page(bench, "Props")
     view = bench.stage.view
     rig = bench.document.project.rig
-    before = next(m for m in rig.mounts if m.name == "palm L")
-    start = bench.mount_tool.point(view, "palm L")
+    before = next(m for m in rig.mounts if m.name == "foot R")
+    start = bench.mount_tool.point(view, "foot R")
     drag(view, start, start + QPointF(0, -40))
-    after = next(m for m in bench.document.project.rig.mounts if m.name == "palm L")
+    after = next(m for m in bench.document.project.rig.mounts if m.name == "foot R")
     assert after.offset != before.offset
-    moved = bench.mount_tool.point(view, "palm L")
+    moved = bench.mount_tool.point(view, "foot R")
     assert abs(moved.y() - (start.y() - 40)) < 2
-    assert bench.props.mount_name == "palm L"
-    assert bench.document.done[-1].words == "Mount palm L: offset"
+    assert bench.props.mount_name == "foot R"
+    assert bench.document.done[-1].words == "Mount foot R: offset"
     source = tmp_path / "buckler.glb"
     source.write_bytes((DEMO / "clips" / "figure.glb").read_bytes())
     points = len(bench.document.mesh.points)  # type: ignore[union-attr]

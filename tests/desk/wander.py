@@ -41,7 +41,7 @@ MOVES = [Key.Key_Up, Key.Key_Down, Key.Key_Left, Key.Key_Right, Key.Key_Home, Ke
 OTHERS = [Key.Key_Space, Key.Key_Return, Key.Key_Escape, Key.Key_Delete, Key.Key_Backspace, Key.Key_Comma,
           Key.Key_Period, Key.Key_Minus, Key.Key_Plus, *(Key(Key.Key_0 + n) for n in range(10)), Key.Key_F2, Key.Key_F8,
           Key.Key_F10, Key.Key_Slash, Key.Key_BracketLeft, Key.Key_BracketRight]  # fmt: skip
-WITH_CONTROL = [Key.Key_Z, Key.Key_Y, Key.Key_S, Key.Key_C, Key.Key_V, Key.Key_A, Key.Key_1, Key.Key_3, Key.Key_6,
+WITH_CONTROL = [Key.Key_Z, Key.Key_Y, Key.Key_S, Key.Key_C, Key.Key_V, Key.Key_A, Key.Key_1, Key.Key_2, Key.Key_3, Key.Key_4, Key.Key_6,
                 Key.Key_K, Key.Key_D]  # fmt: skip
 LONGEST_WAIT = 1.0
 MOST_MEMORY = 60.0
@@ -176,7 +176,7 @@ class Wanderer:
         return f"{self.window.width()}×{self.window.height()}"
 
     def bench(self) -> str:
-        name = self.rng.choice(["Clips", "Sheet", "Sheet", "Spar"])
+        name = self.rng.choice(["Clips", "Ground", "Layers", "Sheet", "Sheet", "Spar"])
         self.window.show_bench(name)
         return name
 

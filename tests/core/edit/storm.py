@@ -5,7 +5,7 @@ from __future__ import annotations
 import random
 from collections.abc import Callable, Iterator
 
-from veergust.core.edit import alternates, cuts, sections
+from veergust.core.edit import alternates, cuts, layers, masks, sections
 from veergust.core.edit.actions import new_action
 from veergust.core.edit.clipboard import copy_spans, like, paste_spans
 from veergust.core.edit.fields import set_fields, turn_pin
@@ -33,6 +33,34 @@ def storm(project: Project, assets: Assets, seed: int, count: int) -> Iterator[E
         made += 1
         build = build.renew(edit.project)
         yield edit
+
+
+def _of_layers(rng: random.Random, build: CompiledProject, action: str) -> list[Callable[[], Edit | None]]:
+    """What is done to layers and masks."""
+    project, bones = build.project, build.assets.skeleton
+    names, painted = [y.name for y in project.layers], [m.name for m in project.masks]
+    name, mask, joint = rng.choice(names), rng.choice(painted) if painted else "", rng.choice(bones.names)
+    states = ["", *(s.name for s in project.locomotion.states), *(g.name for g in project.locomotion.groups)]
+    acts: list[Callable[[], Edit | None]] = [
+        lambda: layers.move_layer(project, name, rng.randrange(6)),
+        lambda: layers.set_rule(project, name, rng.choice(states), rng.choice([None, *layers.RULES])),
+        lambda: layers.put_on(project, action, name),
+        lambda: layers.set_layer(project, name, "weight", weight=rng.choice([0.0, 0.5, 1.0])),
+        lambda: layers.set_layer(project, name, "space", space=rng.choice(["joint", "body"])),
+        lambda: layers.rename_layer(project, name, f"Layer {rng.randrange(99)}"),
+        lambda: layers.remove_layer(project, name, rng.choice(names)),
+    ]
+    acts += [lambda: layers.add_layer(project, name)[0]] if len(names) < 6 else []
+    acts += [lambda: masks.add_mask(project)[0]] if len(painted) < 4 else []
+    if mask:
+        acts += [
+            lambda: masks.from_here_on(project, bones, mask, joint, rng.randrange(5), much=rng.choice([0.0, 1.0])),
+            lambda: masks.set_weight(project, bones, mask, (joint,), rng.choice([0.0, 0.3, 1.0])),
+            lambda: masks.mirrored(project, bones, mask),
+            lambda: layers.set_layer(project, name, "mask", mask=mask),
+            lambda: masks.remove_mask(project, mask),
+        ]
+    return [rng.choice(acts)]
 
 
 def _one(rng: random.Random, build: CompiledProject, assets: Assets) -> Edit | None:
@@ -83,6 +111,7 @@ def _one(rng: random.Random, build: CompiledProject, assets: Assets) -> Edit | N
                                 rng.choice(["pose", "frame"]))[0],
             lambda: set_fields(project, [ref], damage=float(rng.randrange(50))) if ref.kind == "strikes" else None,
         ]  # fmt: skip
+    acts += _of_layers(rng, build, name)
     if len(action.kept) < 2:
         acts += [lambda: alternates.keep(project, name, f"v{rng.randrange(999)}")]
     if action.kept:

@@ -6,13 +6,16 @@ import numpy as np
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
+from msgspec.structs import replace
 from scipy.spatial.transform import Rotation, Slerp
 
+from veergust.core.model import Project
 from veergust.core.motion import quat
 from veergust.core.motion.blend import mask_weights, mix
 from veergust.core.motion.figure import Assets
 from veergust.core.motion.ik import two_bone
 from veergust.core.motion.layering import added
+from veergust.core.motion.prepared import clip_pose
 from veergust.core.motion.sampling import Track, evaluate, sample
 from veergust.core.motion.skeleton import Pose, Skeleton, forward, mirror
 
@@ -99,6 +102,28 @@ def test_the_other_side_is_found_by_whatever_names_have(left: str, right: str) -
     names = ("Hips", left, "Lower", right, "Rear")
     bones = Skeleton(names, (-1, 0, 0, 0, 0), np.tile([0.0, 0, 0, 1], (5, 1)), np.zeros((5, 3)))
     assert [names[j] for j in bones.mirrored] == ["Hips", right, "Lower", left, "Rear"]
+
+
+def test_a_weapon_goes_to_the_other_hand_when_asked(assets: Assets, quay: Project) -> None:
+    """In the world it is the reflection of itself, twice mirrored it is as it was; left in its hand it is neither."""
+    bones = assets.skeleton
+    clip = next(c for c in quay.clips if c.name == "staff_sweep")
+    at = np.linspace(0.2, 1.0, 9)
+    staff, right, left = (bones.index[n] for n in ("staff", "hand_right", "hand_left"))
+    plain, turned = (clip_pose(assets, replace(clip, mirror=on, swaps=True), at) for on in (False, True))
+    a, b = (forward(bones, p.rotation, p.translation) for p in (plain, turned))
+    flip = np.diag([-1.0, 1.0, 1.0])
+    for point in (np.zeros(3), np.array([0.0, 1.1, 0.0])):
+        one, two = (m[:, staff, :3, :3] @ point + m[:, staff, :3, 3] for m in (a, b))
+        assert np.allclose(one @ flip, two, atol=1e-6)
+    gap = [np.linalg.norm(m[:, staff, :3, 3] - m[:, hand, :3, 3], axis=-1).max() for m, hand in ((a, right), (b, left))]
+    assert gap[1] == pytest.approx(gap[0], abs=1e-6)
+    again = mirror(bones, turned, True)
+    back = forward(bones, again.rotation, again.translation)
+    assert np.allclose(back, a, atol=1e-6)
+    stays = clip_pose(assets, replace(clip, mirror=True), at)
+    c = forward(bones, stays.rotation, stays.translation)
+    assert np.linalg.norm(c[:, staff, :3, 3] - c[:, right, :3, 3], axis=-1).max() < 0.2
 
 
 def test_a_mirrored_pose_puts_each_hand_where_the_other_was(assets: Assets) -> None:

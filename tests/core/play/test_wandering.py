@@ -28,6 +28,8 @@ from veergust.core.play.simulation import Simulation
 from veergust.core.play.state import FighterState, Input, Voice, end
 
 TICKS = 2_500
+HANDS = 0.03
+"""What a hand that is kept on a mount is brought by (m a tick), while that comes, goes, or the mount is swung."""
 GIVES_WAY = 2.4
 """What is mixed in body space goes after hips that turn over by so many times their step."""
 ALLOWED, LEGS = 0.04, 0.06
@@ -147,6 +149,7 @@ def wander(build: CompiledProject, seed: int, ticks: int = TICKS) -> list[str]:
     bones = build.assets.skeleton
     spare = np.full(len(bones), ALLOWED)
     spare[bones.below(tuple(bones.parents[foot] for foot in feet_of(bones)))[0]] = LEGS
+    hands = bones.below(tuple(hold.arm.thigh for hold in build.grips if hold is not None))[0]
     held: set[str] = set()
     states: list[str] = []
     out: list[str] = []
@@ -185,6 +188,8 @@ def wander(build: CompiledProject, seed: int, ticks: int = TICKS) -> list[str]:
             body = np.linalg.norm(gone) + 2.0 * sin(radians(turned) / 2.0) * arm
             own = np.maximum(allowed, shown)
             over = np.linalg.norm(now - was, axis=-1) - own - body - spare
+            if fighter.grips != before.grips or any(fighter.grips):  # a hand that is kept goes after its mount as well
+                over[hands] -= HANDS
             if over.max() > 0.0:  # only then it matters what the fades bring
                 over -= Shares(build, fighter).brought(Shares(build, before))
             if over.max() > 0.0:

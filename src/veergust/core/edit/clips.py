@@ -20,6 +20,7 @@ WORDS = {
     "contacts": "feet on the floor",
     "loop": "loops",
     "mirror": "mirrored",
+    "swaps": "hands changed where mirrored",
     "reverse": "backwards",
 }
 

@@ -62,7 +62,7 @@ def put_pose(project: Project, assets: Assets, name: str, time: float, wanted: P
     """
     clip = _clip(project, name)
     if clip.mirror:
-        wanted = mirror(assets.skeleton, wanted)
+        wanted = mirror(assets.skeleton, wanted, clip.swaps)
     under = source_pose(assets, clip, np.array([time]), keyed=False)
     old = key_index(clip, time)
     ease = clip.poses[old].ease if old is not None else "smooth"

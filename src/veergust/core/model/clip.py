@@ -61,9 +61,12 @@ class Clean(Value, frozen=True):
 class Clip(Value, frozen=True):
     """A clip and its preparation; the source file is never touched. Times in source seconds.
 
-    ``reverse`` plays it from out to in. ``root`` says what of the travel of ``root_joint`` moves the body (empty:
-    the rig's root, else its hips); the hips' way is averaged over ``smooth`` seconds (standard deviation of a
-    Gaussian), and ``forward`` (degrees about +Y) is how far the body's ahead lies from where that joint looks.
+    Where it is mirrored, here or in a cut, and ``swaps``, what hangs on one hand alone, such as a weapon, goes to the
+    other. ``reverse`` plays it from out to in.
+
+    ``root`` says what of the travel of ``root_joint`` moves the body (empty: the rig's root, else its hips); the hips'
+    way is averaged over ``smooth`` seconds (standard deviation of a Gaussian), and ``forward`` (degrees about +Y) is
+    how far the body's ahead lies from where that joint looks.
     ``in_place`` takes the travel out of the pose and moves nobody. ``contacts`` are
     the feet on the floor as the person set them; None: as they are found. ``poses`` lie over the source; with no
     file they lie over the rest pose, and the clip is a rough one made of them.
@@ -76,6 +79,7 @@ class Clip(Value, frozen=True):
     end: Seconds | None = msgspec.field(default=None, name="out")
     rate: Rate = 1.0
     mirror: bool = False
+    swaps: bool = False
     reverse: bool = False
     loop: bool = False
     root: RootUse = RootUse()

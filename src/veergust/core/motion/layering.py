@@ -7,6 +7,7 @@ where it aimed. Both give what is under the mask to the bit where a weight is 0.
 
 from __future__ import annotations
 
+from dataclasses import dataclass
 from typing import Literal
 
 import numpy as np
@@ -29,12 +30,12 @@ def over(
     weight: Array,
     way: Array | None,
     space: Space = "joint",
-    held: Indices | None = None,
+    hangs: Hanging | None = None,
 ) -> tuple[Pose, Array | None]:
     """``pose`` over ``base``, ``F`` frames each, by ``weight`` (0…1): ``[J]`` of all, or ``[F, J]`` of one mask.
 
-    ``way`` is what the last call of a fade gave (None: it begins); see ``blend.turned_on``. ``held`` are the mask's
-    ``anchors``, where they are known.
+    ``way`` is what the last call of a fade gave (None: it begins); see ``blend.turned_on``. ``hangs`` is how the
+    mask lies on the figure, where that is known.
     """
     if weight.max(initial=0.0) <= 0.0:
         return base, None
@@ -45,34 +46,61 @@ def over(
         rotation, way = turned_on(base.rotation, pose.rotation, weight, way)
         return Pose(rotation, place), way
     about, aims = turns(bones, base.rotation), turns(bones, pose.rotation)
-    if held is None:
-        held = anchors(bones, weight)
-    mixed, way = turned_on(about, _swayed(about, aims, held), weight, way)
-    return Pose(_local(bones, base.rotation, pose.rotation, mixed, weight), place), way
+    hangs = hangs if hangs is not None else hanging(bones, weight)
+    mixed, way = turned_on(about, _swayed(about, aims, hangs), weight, way)
+    return Pose(_local(hangs, base.rotation, pose.rotation, mixed, weight), place), way
 
 
-def anchors(bones: Skeleton, mask: Array) -> Indices:
-    """For each joint the nearest above it that a mask (``[J]`` or ``[F, J]``) leaves alone (−1: none)."""
-    mask = mask.reshape(-1, len(bones)).max(axis=0)
-    out = np.full(len(bones), -1, dtype=np.intp)
+@dataclass(frozen=True, eq=False, repr=False)
+class Hanging:
+    """How a mask lies on a figure, for mixing in body space; worked out once a mask.
+
+    ``firsts`` are the joints it leaves alone that others hang on, ``which`` of them is the nearest above each of those
+    ``there``. ``mine`` are the joints it speaks for, ``above`` what they
+    hang on (those at a root are ``roots``), ``loose`` joints it leaves alone under some that it speaks for, with what
+    each hangs on.
+    """
+
+    there: Indices
+    firsts: Indices
+    which: Indices
+    mine: Indices
+    above: Indices
+    roots: Indices
+    loose: tuple[tuple[int, int], ...]
+
+
+def hanging(bones: Skeleton, mask: Array) -> Hanging:
+    """How a mask (``[J]``, or ``[F, J]`` of one pattern) lies on a figure."""
+    speaks = mask.reshape(-1, len(bones)).max(axis=0) > 0.0
+    held, under = [-1] * len(bones), [False] * len(bones)
+    loose = []
     for joint, parent in enumerate(bones.parents):
-        if parent >= 0:
-            out[joint] = parent if mask[parent] <= 0.0 else out[parent]
-    return out
+        if parent < 0:
+            continue
+        held[joint] = held[parent] if speaks[parent] else parent
+        under[joint] = bool(under[parent] or speaks[parent])
+        if under[joint] and not speaks[joint]:
+            loose.append((joint, parent))
+    there = np.flatnonzero(np.array(held) >= 0)
+    firsts, which = np.unique(np.array(held, dtype=np.intp)[there], return_inverse=True)
+    parents = np.array(bones.parents, dtype=np.intp)
+    mine = np.flatnonzero(speaks & (parents >= 0))
+    roots = np.flatnonzero(speaks & (parents < 0))
+    return Hanging(there, firsts, which, mine, parents[mine], roots, tuple(loose))
 
 
-def _swayed(about: Array, aims: Array, held: Indices) -> Array:
+def _swayed(about: Array, aims: Array, hangs: Hanging) -> Array:
     """Where joints aim ``[F, J, 4]`` about the body: as they do in the pose above while what holds them sways a little;
     the farther that is from its own turn in the pose above, the more they go with it."""
-    there = held >= 0
-    if not there.any():
+    if not len(hangs.there):
         return aims
-    firsts, which = np.unique(held[there], return_inverse=True)
+    firsts = hangs.firsts
     sway = same_way(quat.multiply(about[:, firsts], quat.conjugate(aims[:, firsts])), None)
     angle = np.degrees(2.0 * np.arccos(np.clip(sway[..., 3], -1.0, 1.0)))
     t = np.clip((angle - KEEPS) / (GOES - KEEPS), 0.0, 1.0)
     out = aims.copy()
-    out[:, there] = quat.multiply(partly(sway, t * t * (3.0 - 2.0 * t))[:, which], aims[:, there])
+    out[:, hangs.there] = quat.multiply(partly(sway, t * t * (3.0 - 2.0 * t))[:, hangs.which], aims[:, hangs.there])
     return out
 
 
@@ -84,6 +112,7 @@ def added(
     weight: Array,
     way: Array | None,
     space: Space = "joint",
+    hangs: Hanging | None = None,
 ) -> tuple[Pose, Array | None]:
     """``base`` with the difference from ``reference`` to ``pose`` added by ``weight``, shapes as in ``over``.
 
@@ -100,7 +129,8 @@ def added(
     aims, rest = turns(bones, pose.rotation), turns(bones, reference.rotation)
     delta = same_way(quat.multiply(aims, quat.conjugate(rest)), way)
     about = quat.normalize(quat.multiply(partly(delta, weight), turns(bones, base.rotation)))
-    return Pose(_local(bones, base.rotation, None, about, weight), place), delta
+    hangs = hangs if hangs is not None else hanging(bones, weight)
+    return Pose(_local(hangs, base.rotation, None, about, weight), place), delta
 
 
 def turns(bones: Skeleton, rotation: Array) -> Array:
@@ -111,25 +141,19 @@ def turns(bones: Skeleton, rotation: Array) -> Array:
     return out
 
 
-def _local(bones: Skeleton, base: Array, pose: Array | None, about: Array, weight: Array) -> Array:
+def _local(hangs: Hanging, base: Array, pose: Array | None, about: Array, weight: Array) -> Array:
     """Local rotations ``[F, J, 4]`` of turns ``about`` the body, where ``weight`` is above 0; those of ``base``
     elsewhere, and of ``pose`` where it is wholly over itself."""
-    parents = np.array(bones.parents, dtype=np.intp)
-    least, most = (f(weight.reshape(-1, len(bones)), axis=0) for f in (np.min, np.max))
-    mine = most > 0.0
-    about = about.copy()
-    under = np.zeros(len(bones), dtype=bool)
-    for joint, parent in enumerate(bones.parents):
-        under[joint] = parent >= 0 and (under[parent] or mine[parent])
-        if not mine[joint] and under[joint]:
+    if hangs.loose:
+        about = about.copy()
+        for joint, parent in hangs.loose:
             about[:, joint] = quat.multiply(about[:, parent], base[:, joint])
     out = base.copy()
-    hung = mine & (parents >= 0)
-    out[:, hung] = quat.normalize(quat.multiply(quat.conjugate(about[:, parents[hung]]), about[:, hung]))
-    roots = mine & (parents < 0)
-    out[:, roots] = about[:, roots]
+    mine, above = hangs.mine, hangs.above
+    out[:, mine] = quat.normalize(quat.multiply(quat.conjugate(about[:, above]), about[:, mine]))
+    out[:, hangs.roots] = about[:, hangs.roots]
     if pose is not None:
-        whole = (least >= 1.0) & hung
-        whole[whole] = least[parents[whole]] >= 1.0
+        least = weight if weight.ndim == 1 else weight.min(axis=0)
+        whole = mine[(least[mine] >= 1.0) & (least[above] >= 1.0)]
         out[:, whole] = pose[:, whole]
     return out

@@ -76,7 +76,7 @@ def source_pose(assets: Assets, clip: Clip, at: Array, *, keyed: bool = True) ->
 def clip_pose(assets: Assets, clip: Clip, at: Array, *, turned: bool = False) -> Pose:
     """Poses of a clip in its source's world at source times, mirrored when the clip is (and back when ``turned``)."""
     pose = source_pose(assets, clip, at)
-    return mirror(assets.skeleton, pose) if clip.mirror != turned else pose
+    return mirror(assets.skeleton, pose, clip.swaps) if clip.mirror != turned else pose
 
 
 def track_of(

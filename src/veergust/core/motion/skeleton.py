@@ -174,8 +174,9 @@ def forward_components(skeleton: Skeleton, rotation: Array, translation: Array) 
     return turn, place
 
 
-def mirror(skeleton: Skeleton, pose: Pose) -> Pose:
-    """The pose reflected across the figure's own left–right plane (x = 0).
+def mirror(skeleton: Skeleton, pose: Pose, swaps: bool = False) -> Pose:
+    """The pose reflected across the figure's own left–right plane (x = 0); where it ``swaps``, with what hangs on one
+    side alone (a weapon in a hand) on the other.
 
     World rotations are taken relative to the rest pose, reflected, given to the joint on the other side, and
     turned back into local ones; so it holds for any rest orientation of a left–right symmetric skeleton.
@@ -197,4 +198,18 @@ def mirror(skeleton: Skeleton, pose: Pose) -> Pose:
             flipped[:, j] if parent < 0 else quat.multiply(quat.conjugate(flipped[:, parent]), flipped[:, j])
         )
         translation[:, j] += shift[:, j] * np.array([-1.0, 1.0, 1.0])
-    return Pose(quat.normalize(rotation), translation)
+    out = Pose(quat.normalize(rotation), translation)
+    return _swapped(skeleton, pose, out) if swaps else out
+
+
+def _swapped(skeleton: Skeleton, pose: Pose, mirrored: Pose) -> Pose:
+    """A mirrored pose in which joints of no side, that hang on one side, are where their reflections are."""
+    other, parents = skeleton.mirrored, skeleton.parents
+    alone = [j for j, above in enumerate(parents) if other[j] == j and above >= 0 and other[above] != above]
+    if not alone:
+        return mirrored
+    was = forward(skeleton, pose.rotation, pose.translation)[..., :3, 3][:, alone] * np.array([-1.0, 1.0, 1.0])
+    above = forward(skeleton, mirrored.rotation, mirrored.translation)[:, [parents[j] for j in alone]]
+    place = mirrored.translation.copy()
+    place[:, alone] = np.einsum("fjik,fji->fjk", above[..., :3, :3], was - above[..., :3, 3])
+    return Pose(mirrored.rotation, place)

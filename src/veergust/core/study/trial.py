@@ -11,6 +11,7 @@ from msgspec.structs import replace
 from veergust.core.model import Fighter, State
 from veergust.core.play.compiled.project import OPEN, CompiledProject
 from veergust.core.play.locomotion.playing import point_speed
+from veergust.core.play.pose import hands
 from veergust.core.play.pose.posing import pose_again
 from veergust.core.play.rules.starting import start
 from veergust.core.play.simulation import Simulation
@@ -95,6 +96,8 @@ class Trial:
             for layer, name in sorted(self._asked(), key=lambda row: self.build.layers[row[0]].place):
                 if self._speaks(layer):
                     start(self.build, self.fighter, name, record.tick)
+            if self.build.project.grips:
+                hands.step(self.build, self.fighter)
             pose_again(self.build, self.fighter)
             record = dataclasses.replace(record, fighters=(self.fighter.copy(),))
         self.records.append(record)

@@ -9,9 +9,9 @@ import numpy as np
 
 from veergust.core.model import Layer, Project, Rule
 from veergust.core.motion.blend import mask_weights
-from veergust.core.motion.layering import anchors
+from veergust.core.motion.layering import Hanging, hanging
 from veergust.core.motion.quat import Array
-from veergust.core.motion.skeleton import Indices, Skeleton
+from veergust.core.motion.skeleton import Skeleton
 from veergust.core.play.compiled.chart import Chart
 
 WHOLE = 1.0 - 1e-9
@@ -35,9 +35,9 @@ class CompiledLayer:
     bones: Skeleton
 
     @cached_property
-    def anchors(self) -> Indices:
-        """For each joint the nearest above it that the mask leaves alone."""
-        return anchors(self.bones, self.mask)
+    def hangs(self) -> Hanging:
+        """How its mask lies on the figure."""
+        return hanging(self.bones, self.mask)
 
     @property
     def additive(self) -> bool:

@@ -86,11 +86,11 @@ def _over(
         if layer.layer.adds == "start" and voice.reference is None:
             voice = replace(voice, reference=locomotion_pose(build, fighter))
         reference = _reference(build, layer.layer, voice)
-        out, way = added(bones, base, pose, reference, much * layer.mask, voice.way, space)
+        out, way = added(bones, base, pose, reference, much * layer.mask, voice.way, space, layer.hangs)
     elif layer.even is not None and space == "joint":
         out, way = mix_on(base, pose, much * layer.even, voice.way)
     else:
-        out, way = over(bones, base, pose, much * layer.mask, voice.way, space, layer.anchors)
+        out, way = over(bones, base, pose, much * layer.mask, voice.way, space, layer.hangs)
     return out, replace(voice, way=way) if way is not voice.way else voice
 
 

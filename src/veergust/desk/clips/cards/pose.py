@@ -163,7 +163,7 @@ class PoseCard(Card):
             return
         assets = self.document.build.assets
         under = source_pose(assets, clip, np.array([self.time]), keyed=False)
-        under = mirror(assets.skeleton, under) if clip.mirror else under
+        under = mirror(assets.skeleton, under, clip.swaps) if clip.mirror else under
         self.settle(reset_joint(assets.skeleton, pose, under, self.joint), f"{assets.skeleton.names[self.joint]} reset")
 
     def copy(self) -> None:

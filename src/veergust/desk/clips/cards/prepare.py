@@ -42,7 +42,9 @@ class PrepareCard(Card):
         form.row("Out", self.end)
         form.row("Rate", self.rate)
         self.box.addWidget(form)
-        self.box.addWidget(buttons(self.loop, self.mirror, self.reverse))
+        self.swaps = switch("changes hands", "Where it is mirrored, here or in a cut, a weapon goes to the other hand",
+                            lambda on: self.change(swaps=on))  # fmt: skip
+        self.box.addWidget(buttons(self.loop, self.mirror, self.swaps, self.reverse))
         self.box.addWidget(self.length)
         self.box.addWidget(heading("Proposals"))
         self.offers = QWidget()
@@ -125,6 +127,7 @@ class PrepareCard(Card):
         self.rate.show_value(clip.rate)
         self.loop.setChecked(clip.loop)
         self.mirror.setChecked(clip.mirror)
+        self.swaps.setChecked(clip.swaps)
         self.reverse.setChecked(clip.reverse)
         seconds = (last - first) * reading.step / max(clip.rate, 1e-6)
         ticks = max(1, round(seconds * self.document.project.settings.rate))
