@@ -361,6 +361,31 @@ def test_random_actions_on_random_layers_give_all_back(seed: int, quay: Project,
     assert last.shown == ()
 
 
+def test_fighters_who_are_posed_together_are_posed_as_each_alone(quay: Project, assets: Assets) -> None:
+    """Whoever else is about, and whatever is laid over them at the same time; but for the last place of a sine."""
+    project = stacked(quay)
+    names = [a.name for a in project.actions]
+    places = [(20.0 * i, 0.0, 0.0) for i in range(5)]
+    fighters = tuple(replace(project.stage.fighters[0], name=f"F{i}", position=p) for i, p in enumerate(places))
+    build = CompiledProject(project, assets)
+    rng = np.random.default_rng(3)
+    script = {
+        t: [Input(f.name, action=str(rng.choice(names))) for f in fighters if rng.random() < 0.1] for t in range(160)
+    }
+    script[0] = [Input(f.name, axis="move", value=(0.0, 0.1 * i)) for i, f in enumerate(fighters)]
+    crowd = Simulation(build, fighters=fighters)
+    singles = [Simulation(build, fighters=(f,)) for f in fighters]
+    for t in range(160):
+        together = crowd.tick(script[t])
+        for fighter, simulation in zip(fighters, singles):
+            one = simulation.tick([i for i in script[t] if i.fighter == fighter.name]).fighter(fighter.name)
+            there = together.fighter(fighter.name)
+            assert one.pose is not None
+            assert there.pose is not None
+            assert np.allclose(one.pose.rotation, there.pose.rotation, rtol=0.0, atol=1e-12), (t, fighter.name)
+            assert np.allclose(one.joints_now, there.joints_now, rtol=0.0, atol=1e-12)
+
+
 def leapt(
     bones: Skeleton, was: tuple[Array, dict[Any, Array], dict[Any, Array]], now: tuple[Array, dict[Any, Array], dict[Any, Array]]
 ) -> list[int]:  # fmt: skip

@@ -14,15 +14,12 @@ def multiply(a: Array, b: Array) -> Array:
     """Hamilton product ``a b`` (first ``b``, then ``a``), broadcasting over leading axes."""
     ax, ay, az, aw = a[..., 0], a[..., 1], a[..., 2], a[..., 3]
     bx, by, bz, bw = b[..., 0], b[..., 1], b[..., 2], b[..., 3]
-    return np.stack(
-        [
-            aw * bx + ax * bw + ay * bz - az * by,
-            aw * by - ax * bz + ay * bw + az * bx,
-            aw * bz + ax * by - ay * bx + az * bw,
-            aw * bw - ax * bx - ay * by - az * bz,
-        ],
-        axis=-1,
-    )
+    out = np.empty(np.broadcast_shapes(a.shape, b.shape))
+    out[..., 0] = aw * bx + ax * bw + ay * bz - az * by
+    out[..., 1] = aw * by - ax * bz + ay * bw + az * bx
+    out[..., 2] = aw * bz + ax * by - ay * bx + az * bw
+    out[..., 3] = aw * bw - ax * bx - ay * by - az * bz
+    return out
 
 
 def conjugate(q: Array) -> Array:

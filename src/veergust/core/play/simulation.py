@@ -18,7 +18,7 @@ from veergust.core.play.compiled.project import CompiledProject
 from veergust.core.play.contact.contacts import Contact, Contacts
 from veergust.core.play.contact.volumes import box_frame
 from veergust.core.play.locomotion.machine import Asking, hand_over
-from veergust.core.play.pose.posing import body_matrix, place_pose, pose_again
+from veergust.core.play.pose.posing import body_matrix, place_poses, pose_again
 from veergust.core.play.pose.speaking import acts, hidden, weight_of
 from veergust.core.play.rules.decide import Decider
 from veergust.core.play.rules.presses import FURTHEST
@@ -79,7 +79,7 @@ class Simulation:
             parameters=self.build.defaults,
         )
         if self.posed:
-            place_pose(self.build, fighter)
+            place_poses(self.build, [fighter])
         return fighter
 
     def fighter(self, name: str) -> FighterState:
@@ -97,7 +97,7 @@ class Simulation:
                     continue
                 frame = min(voice.frame, compiled.sections[voice.section].ticks - 1)
                 # What it was on its way to, and faded out from, may not be there any more.
-                kept = replace(voice, compiled=compiled, frame=frame, goto=None, going=(), waiting=())
+                kept = voice.but(compiled=compiled, frame=frame, goto=None, going=(), waiting=())
                 voices.append(kept)
             fighter.voices = tuple(voices)
             fighter.locomotion = self._locomotion(fighter, before)
@@ -210,6 +210,7 @@ class Simulation:
     def _stand_and_pose(self) -> None:
         """Bodies on the floor or falling, and the poses about them."""
         looks = self.build.project.locomotion.look.weight > 0.0
+        posed: list[FighterState] = []
         for f in self.fighters:
             if self.moved and f.advanced and settle(self.build, f):
                 for voice in f.live():
@@ -218,9 +219,10 @@ class Simulation:
             if f.advanced and self.posed:
                 if looks:
                     f.sees = self._seen_by(f)
-                place_pose(self.build, f)
+                posed.append(f)
             else:
                 f.joints_before = f.joints
+        place_poses(self.build, posed)
 
     def _read(self, f: FighterState, given: list[Input]) -> None:
         """Read inputs and age the buffer. The buffer keeps its age through hit stop, as all time does then."""
@@ -264,7 +266,7 @@ class Simulation:
                 for event in due:
                     if event.kind == "parameter" and event.name:
                         f.set_parameter(event.name, number_of(event.payload))
-                f.put(voice, replace(voice, told=True))
+                f.put(voice, voice.but(told=True))
             name = f"{voice.compiled.action.name}/{part.section.name}"
             for kind, group in (
                 ("strike", part.section.strikes if does else ()),

@@ -2,8 +2,8 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, field, replace
-from typing import Literal
+from dataclasses import dataclass, field
+from typing import Any, Literal
 
 import numpy as np
 
@@ -102,6 +102,13 @@ class Voice:
     last: bool = False
     reference: Pose | None = None
     waits: bool = False
+
+    def but(self, **fields: Any) -> Voice:
+        """It with other fields: as ``dataclasses.replace``, in a tenth of the time, for what is done on every tick."""
+        out = object.__new__(Voice)
+        out.__dict__.update(self.__dict__)
+        out.__dict__.update(fields)
+        return out
 
     @property
     def layer(self) -> str:
@@ -295,9 +302,12 @@ class FighterState:
         They are read off what is playing and stored nowhere, so nothing can be left behind by an ending.
         """
         out: dict[str, float] = {}
-        for voice in self.acting():
-            out.update({s.setting: s.value for s in voice.compiled.action.holds})
-            for hold in voice.part.section.holds:
+        for voice in self.voices:
+            if voice.ended is not None or voice.waits:
+                continue
+            for setting in voice.compiled.action.holds:
+                out[setting.setting] = setting.value
+            for hold in voice.compiled.sections[voice.section].section.holds:
                 if hold.start <= voice.frame < hold.end:
                     out[hold.setting] = hold.value
         return out
@@ -305,7 +315,7 @@ class FighterState:
 
 def end(fighter: FighterState, voice: Voice, kind: EndKind) -> None:
     """End an action: it stops speaking at once and only its pose fades out."""
-    fighter.put(voice, replace(voice, ended=kind, goto=None))
+    fighter.put(voice, voice.but(ended=kind, goto=None))
     fighter.endings = (*fighter.endings, kind)
     fighter.adrift = True
     action = voice.compiled.action

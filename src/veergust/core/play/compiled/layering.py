@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from functools import cached_property
 
 import numpy as np
@@ -33,6 +33,7 @@ class CompiledLayer:
     usual: float
     rules: dict[str, Rule]
     bones: Skeleton
+    _covers: dict[str, bool] = field(default_factory=dict)
 
     @cached_property
     def hangs(self) -> Hanging:
@@ -54,8 +55,12 @@ class CompiledLayer:
 
     def covers(self, other: CompiledLayer) -> bool:
         """Whether it speaks wholly for every joint that one under it speaks for."""
-        speaks = other.mask > 0.0
-        return self.hides and self.place > other.place and bool(speaks.any() and np.all(self.mask[speaks] >= WHOLE))
+        known = self._covers.get(other.layer.name)
+        if known is None:
+            speaks = other.mask > 0.0
+            known = bool(speaks.any() and np.all(self.mask[speaks] >= WHOLE))
+            known = self._covers[other.layer.name] = known and self.hides and self.place > other.place
+        return known
 
     @cached_property
     def hides(self) -> bool:

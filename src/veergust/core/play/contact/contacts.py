@@ -6,7 +6,7 @@ All contacts of a tick are found before any is applied, so two fighters can trad
 from __future__ import annotations
 
 from collections.abc import Iterator
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 
 import numpy as np
 
@@ -241,7 +241,7 @@ class Contacts:
             self.build, victim, reaction.action, self.tick, section=reaction.section, way="forced", ends="broken"
         )
         if started is not None and victim.down:
-            victim.put(started, replace(started, last=True))
+            victim.put(started, started.but(last=True))
 
     def _moves(self, layer: str) -> bool:
         """Whether actions on a layer move the body."""
@@ -323,10 +323,10 @@ def _mark(attacker: FighterState, contact: Contact) -> None:
             continue
         mark = (section, index, contact.victim, voice.age)
         if contact.result == "evaded":
-            attacker.put(voice, replace(voice, evaded=(*voice.evaded, mark)))
+            attacker.put(voice, voice.but(evaded=(*voice.evaded, mark)))
             continue
         got = "guarded" if contact.result == "guarded" and voice.contact != "hit" else "hit"
-        attacker.put(voice, replace(voice, contact=got, touched=(*voice.touched, mark)))
+        attacker.put(voice, voice.but(contact=got, touched=(*voice.touched, mark)))
 
 
 def side_of(attacker: FighterState, victim: FighterState) -> str:

@@ -6,7 +6,8 @@ therefore starts from the pose that was on screen, since that is what it is mixe
 
 from __future__ import annotations
 
-from dataclasses import replace
+from collections.abc import Sequence
+from dataclasses import dataclass, replace
 
 import numpy as np
 
@@ -15,7 +16,7 @@ from veergust.core.motion import quat
 from veergust.core.motion.blend import ease, mix_on
 from veergust.core.motion.layering import added, over
 from veergust.core.motion.quat import Array
-from veergust.core.motion.skeleton import Pose, forward
+from veergust.core.motion.skeleton import FEW, Pose, forward
 from veergust.core.play.compiled.layering import CompiledLayer
 from veergust.core.play.compiled.project import CompiledProject
 from veergust.core.play.locomotion.playing import Frames, frames_of, mixed
@@ -41,7 +42,7 @@ def voice_pose(voice: Voice) -> tuple[Pose, Voice]:
         over = pose if onto is None else parts[onto.section].past(onto.tick)
         out, way = mix_on(out, over, ease(kind, (gone.age + 1) / (gone.blend + 1)), gone.way)
         going.append(replace(gone, way=way))
-    return out, replace(voice, going=tuple(going))
+    return out, voice.but(going=tuple(going))
 
 
 def locomotion_pose(build: CompiledProject, fighter: FighterState) -> Pose:
@@ -60,38 +61,110 @@ def locomotion_pose(build: CompiledProject, fighter: FighterState) -> Pose:
     return mixed(build, frames)
 
 
-def final_pose(build: CompiledProject, fighter: FighterState) -> Pose:
-    """Locomotion, then every action over it by mask, layer weight and fade."""
-    pose: Pose | None = None if hidden(build, fighter) else locomotion_pose(build, fighter)
-    voices = []
-    for i, voice in enumerate(fighter.voices):
+@dataclass(frozen=True, eq=False)
+class _Next:
+    """The next action to be laid over what there is of a fighter: by how much, on which layer, with its pose."""
+
+    layer: CompiledLayer
+    voice: Voice
+    pose: Pose
+    much: float
+
+
+def final_poses(build: CompiledProject, fighters: Sequence[FighterState]) -> list[Pose]:
+    """Locomotion, then every action over it by mask, layer weight and fade, for each of some fighters.
+
+    What is laid over them on one layer is laid over all of them at once.
+    """
+    rest = build.assets.skeleton.rest_pose
+    bases = [None if hidden(build, f) else locomotion_pose(build, f) for f in fighters]
+    voices = [list(f.voices) for f in fighters]
+    at = [0] * len(fighters)
+    while True:
+        nexts: dict[int, _Next] = {}
+        for k, fighter in enumerate(fighters):
+            found = _next(build, fighter, at[k])
+            while found is not None and bases[k] is None:
+                # What hides locomotion is the bottom of the pile.
+                at[k], bases[k] = found[0] + 1, found[1].pose
+                voices[k][found[0]] = found[1].voice
+                found = _next(build, fighter, at[k])
+            if found is not None:
+                at[k], nexts[k] = found
+        if not nexts:
+            break
+        lowest = min(n.layer.place for n in nexts.values())
+        group = [k for k, n in nexts.items() if n.layer.place == lowest]
+        laid_over = _over_all(build, [(fighters[k], bases[k] or rest(), nexts[k]) for k in group])
+        for k, (pose, voice) in zip(group, laid_over):
+            voices[k][at[k]], bases[k] = voice, pose
+            at[k] += 1
+    for fighter, own in zip(fighters, voices):
+        fighter.voices = tuple(own)
+    return [pose if pose is not None else rest() for pose in bases]
+
+
+def _next(build: CompiledProject, fighter: FighterState, start: int) -> tuple[int, _Next] | None:
+    """The first action from one on that shows, and its place."""
+    for i in range(start, len(fighter.voices)):
+        voice = fighter.voices[i]
         layer = build.layers.get(voice.layer)
         much = weight_of(build, fighter, i) if layer is not None else 0.0
         if layer is not None and much > 0.0:
-            pose, voice = _over(build, fighter, layer, pose, voice, much)
-        voices.append(voice)
-    fighter.voices = tuple(voices)
-    return pose if pose is not None else build.assets.skeleton.rest_pose()
+            pose, voice = voice_pose(voice)
+            return i, _Next(layer, voice, pose, much)
+    return None
 
 
-def _over(
-    build: CompiledProject, fighter: FighterState, layer: CompiledLayer, base: Pose | None, voice: Voice, much: float
-) -> tuple[Pose, Voice]:
-    """What is there with an action over it, or added to it; and the action with the way its mix goes."""
-    pose, voice = voice_pose(voice)
-    if base is None:
-        return pose, voice
-    bones, space = build.assets.skeleton, layer.layer.space
-    if layer.additive:
-        if layer.layer.adds == "start" and voice.reference is None:
-            voice = replace(voice, reference=locomotion_pose(build, fighter))
-        reference = _reference(build, layer.layer, voice)
-        out, way = added(bones, base, pose, reference, much * layer.mask, voice.way, space, layer.hangs)
-    elif layer.even is not None and space == "joint":
-        out, way = mix_on(base, pose, much * layer.even, voice.way)
-    else:
-        out, way = over(bones, base, pose, much * layer.mask, voice.way, space, layer.hangs)
-    return out, replace(voice, way=way) if way is not voice.way else voice
+def _over_all(build: CompiledProject, rows: list[tuple[FighterState, Pose, _Next]]) -> list[tuple[Pose, Voice]]:
+    """What is there of some fighters with an action of one layer over each, or added to it; and the actions with the
+    way their mixes go."""
+    layer = rows[0][2].layer
+    out: list[tuple[Pose, Voice] | None] = [None] * len(rows)
+    mixed_: list[int] = []
+    for k, (_, _, n) in enumerate(rows):
+        if not layer.additive and layer.even is not None and n.much * layer.even >= 1.0:
+            out[k] = n.pose, n.voice.but(way=None) if n.voice.way is not None else n.voice
+        else:
+            mixed_.append(k)
+    if mixed_:
+        base, pose = (_stacked([rows[k][1] for k in mixed_]), _stacked([rows[k][2].pose for k in mixed_]))
+        weight = np.array([rows[k][2].much for k in mixed_])[:, None] * layer.mask
+        ways = [rows[k][2].voice.way for k in mixed_]
+        way = None
+        if any(w is not None for w in ways):
+            way = np.concatenate([w if w is not None else _shortest(layer) for w in ways])
+        space, bones = layer.layer.space, build.assets.skeleton
+        voices = [rows[k][2].voice for k in mixed_]
+        if layer.additive:
+            voices = [_referred(build, layer.layer, rows[k][0], rows[k][2].voice) for k in mixed_]
+            rest = _stacked([_reference(build, layer.layer, v) for v in voices])
+            put, way = added(bones, base, pose, rest, weight, way, space, layer.hangs)
+        else:
+            put, way = over(bones, base, pose, weight, way, space, layer.hangs)
+        for row, (k, voice) in enumerate(zip(mixed_, voices)):
+            one = slice(row, row + 1)
+            laid_over = Pose(put.rotation[one], put.translation[one])
+            out[k] = laid_over, voice.but(way=way[one] if way is not None else None)
+    return [done for done in out if done is not None]
+
+
+def _stacked(poses: list[Pose]) -> Pose:
+    if len(poses) == 1:
+        return poses[0]
+    return Pose(np.concatenate([p.rotation for p in poses]), np.concatenate([p.translation for p in poses]))
+
+
+def _shortest(layer: CompiledLayer) -> Array:
+    """The way of what is not mixed yet: whichever is the shorter."""
+    return np.tile(quat.IDENTITY, (1, len(layer.mask), 1))
+
+
+def _referred(build: CompiledProject, layer: Layer, fighter: FighterState, voice: Voice) -> Voice:
+    """An action that adds to locomotion's pose at its start, with that pose."""
+    if layer.adds != "start" or voice.reference is not None:
+        return voice
+    return voice.but(reference=locomotion_pose(build, fighter))
 
 
 def _reference(build: CompiledProject, layer: Layer, voice: Voice) -> Pose:
@@ -114,28 +187,41 @@ def body_matrix(position: Array, facing: float) -> Array:
     return out
 
 
-def place_pose(build: CompiledProject, fighter: FighterState) -> None:
-    """Work out the pose, and the joints in the body's frame, keeping the last ones for the sweep."""
-    fighter.joints_before = fighter.joints
-    _worked_out(build, fighter, on=True)
-    if fighter.joints_before is None:
+def place_poses(build: CompiledProject, fighters: Sequence[FighterState]) -> None:
+    """Work out poses, and joints in the bodies' frames, keeping the last ones for the sweep."""
+    for fighter in fighters:
         fighter.joints_before = fighter.joints
+    _worked_out(build, fighters, on=True)
+    for fighter in fighters:
+        if fighter.joints_before is None:
+            fighter.joints_before = fighter.joints
 
 
 def pose_again(build: CompiledProject, fighter: FighterState) -> None:
     """Work out the pose once more on the same tick, after what plays has changed."""
-    _worked_out(build, fighter, on=False)
+    _worked_out(build, [fighter], on=False)
 
 
-def _worked_out(build: CompiledProject, fighter: FighterState, *, on: bool) -> None:
-    """The pose of the layers, and the corrections after them, which go ``on`` by a tick or stay as they are."""
-    pose = final_pose(build, fighter)
-    fighter.pose = pose
-    fighter.joints = forward(build.assets.skeleton, pose.rotation, pose.translation)[0]
+def _worked_out(build: CompiledProject, fighters: Sequence[FighterState], *, on: bool) -> None:
+    """The poses of the layers, and the corrections after them, which go ``on`` by a tick or stay as they are."""
+    for first in range(0, len(fighters), FEW):
+        some = fighters[first : first + FEW]
+        poses = final_poses(build, some)
+        whole = _stacked(poses)
+        joints = forward(build.assets.skeleton, whole.rotation, whole.translation)
+        for fighter, pose, own in zip(some, poses, joints):
+            fighter.pose, fighter.joints = pose, own
+            _corrected(build, fighter, on=on)
+
+
+def _corrected(build: CompiledProject, fighter: FighterState, *, on: bool) -> None:
+    """Feet on the floor, the look, hands where they are kept."""
+    assert fighter.pose is not None
+    assert fighter.joints is not None
     if build.project.locomotion.feet.weight > 0.0:
         if on:
             step(build, fighter, lambda joint: left_to_locomotion(build, fighter, joint))
-        fighter.pose, fighter.joints = laid(build, fighter, pose, fighter.joints)
+        fighter.pose, fighter.joints = laid(build, fighter, fighter.pose, fighter.joints)
     if build.project.locomotion.look.weight > 0.0:
         if on:
             gaze.step(build, fighter)

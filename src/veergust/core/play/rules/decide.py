@@ -89,7 +89,7 @@ class Decider:
         locomotion.advance(self.build, fighter, locomotion.Asking(self.others, self.tick, self.seed))
         for voice in fighter.voices:
             if voice.ended is not None:
-                fighter.put(voice, replace(voice, faded=voice.faded + 1))
+                fighter.put(voice, voice.but(faded=voice.faded + 1))
         heard: list[Voice] = []
         for voice in reversed(fighter.voices):
             if self._heard(voice, heard):
@@ -117,7 +117,7 @@ class Decider:
         still = voice.layer in self.build.waiting_layers and waits(self.build, self.fighter, voice)
         if still == voice.waits:
             return None if still else voice
-        kept = replace(voice, waits=still)
+        kept = voice.but(waits=still)
         self.fighter.put(voice, kept)
         return None if still else kept
 
@@ -125,7 +125,7 @@ class Decider:
         """The voice once the gates of its first frame have been asked."""
         if voice.looked:
             return voice
-        looked = replace(self._gated(self._await(voice, At(voice.section, voice.frame))), looked=True)
+        looked = self._gated(self._await(voice, At(voice.section, voice.frame))).but(looked=True)
         self.fighter.put(voice, looked)
         return looked
 
@@ -165,8 +165,7 @@ class Decider:
         blend = 0 if onward else (voice.goto_blend if voice.goto is not None else 0) or part.blend
         if blend > 0:
             going = (*going, Going(voice.section, voice.frame + 1, blend))
-        moved = replace(
-            voice,
+        moved = voice.but(
             section=section,
             frame=frame,
             laps=laps,
@@ -193,7 +192,7 @@ class Decider:
         gate, lead = taken
         if lead.pool:
             self.fighter.picked(lead.pool, compiled.sections[lead.section].section.name)
-        return replace(voice, goto=lead.section, goto_blend=gate.blend)
+        return voice.but(goto=lead.section, goto_blend=gate.blend)
 
     def _pick(self, name: str, there: Container[str]) -> str | None:
         """What a pool gives on this tick; the same however often it is asked."""
@@ -262,7 +261,7 @@ class Decider:
         fresh = [w for w in fresh if w not in voice.waiting]
         if not fresh:
             return voice
-        kept = replace(voice, waiting=(*voice.waiting, *fresh))
+        kept = voice.but(waiting=(*voice.waiting, *fresh))
         self.fighter.put(voice, kept)
         return kept
 

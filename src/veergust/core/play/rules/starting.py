@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-from dataclasses import replace
-
 from veergust.core.play.compiled.project import CompiledProject
 from veergust.core.play.rules.pairs import Way, give_way
 from veergust.core.play.state import EndKind, FighterState, Voice, run_ending
@@ -28,7 +26,7 @@ def start(
     give_way(build, fighter, action, way, ends)
     fighter.starts += 1
     fighter.voices = tuple(
-        replace(v, covered=fighter.starts) if v.ended and not v.faded and v.layer == action.layer else v
+        v.but(covered=fighter.starts) if v.ended and not v.faded and v.layer == action.layer else v
         for v in fighter.voices
     )
     entry = compiled.index.get(section, compiled.entry)
