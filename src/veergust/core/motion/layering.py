@@ -15,9 +15,11 @@ import numpy as np
 from veergust.core.motion import quat
 from veergust.core.motion.blend import moved_on, partly, same_way, turned_on
 from veergust.core.motion.quat import Array
-from veergust.core.motion.skeleton import Indices, Pose, Skeleton
+from veergust.core.motion.skeleton import Indices, Pose, Skeleton, turn_components
 
 Space = Literal["joint", "body"]
+MANY = 48
+"""For so many frames it is the size of what is worked out that costs, and not the number of calls."""
 KEEPS, GOES = 45.0, 150.0
 """In body space the aim is kept while what the mask hangs on is turned by less than this (degrees) from where the pose
 above has it; beyond the second it is mixed joint by joint, for on hips that are upside down nobody aims."""
@@ -134,7 +136,12 @@ def added(
 
 
 def turns(bones: Skeleton, rotation: Array) -> Array:
-    """Turns about the body ``[F, J, 4]`` of local rotations ``[F, J, 4]`` (pointer jumping)."""
+    """Turns about the body ``[F, J, 4]`` of local rotations ``[F, J, 4]``: by pointer jumping, of many frames by their
+    components."""
+    if len(rotation) >= MANY:
+        turn = np.ascontiguousarray(rotation.transpose(2, 1, 0))
+        turn_components(bones, turn)
+        return np.ascontiguousarray(turn.transpose(2, 1, 0))
     out = rotation.copy()
     for own, above in bones.jumps:
         out[:, own] = quat.multiply(out[:, above], out[:, own])

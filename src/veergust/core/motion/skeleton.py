@@ -154,18 +154,31 @@ def forward(skeleton: Skeleton, rotation: Array, translation: Array) -> Array:
     return out
 
 
+def turn_components(skeleton: Skeleton, turn: Array) -> None:
+    """Local rotations ``[4, J, F]``, given by their components, turned into those in the world, in place."""
+    for own, above in skeleton.levels:
+        _turn_on(turn, own, above)
+
+
+def _turn_on(turn: Array, own: Indices, above: Indices) -> Array:
+    """Joints of one depth turned on by what they hang on, whose turns come back ``[4, n, F]``."""
+    hung = turn[:, above]
+    px, py, pz, pw = hung
+    x, y, z, w = turn[:, own]
+    turn[0][own] = pw * x + px * w + py * z - pz * y
+    turn[1][own] = pw * y - px * z + py * w + pz * x
+    turn[2][own] = pw * z + px * y - py * x + pz * w
+    turn[3][own] = pw * w - px * x - py * y - pz * z
+    return hung
+
+
 def forward_components(skeleton: Skeleton, rotation: Array, translation: Array) -> tuple[Array, Array]:
     """Turns ``[4, J, F]`` and places ``[3, J, F]`` in the world of local rotations ``[F, J, 4]`` and places
     ``[F, J, 3]``: by their components, each lying together for all frames, which is what many frames cost least in."""
     turn = np.ascontiguousarray(rotation.transpose(2, 1, 0))
     place = np.ascontiguousarray(translation.transpose(2, 1, 0))
     for own, above in skeleton.levels:
-        px, py, pz, pw = (turn[k][above] for k in range(4))
-        x, y, z, w = (turn[k][own] for k in range(4))
-        turn[0][own] = pw * x + px * w + py * z - pz * y
-        turn[1][own] = pw * y - px * z + py * w + pz * x
-        turn[2][own] = pw * z + px * y - py * x + pz * w
-        turn[3][own] = pw * w - px * x - py * y - pz * z
+        px, py, pz, pw = _turn_on(turn, own, above)
         x, y, z = (place[k][own] for k in range(3))
         tx, ty, tz = 2.0 * (py * z - pz * y), 2.0 * (pz * x - px * z), 2.0 * (px * y - py * x)
         place[0][own] = place[0][above] + x + pw * tx + py * tz - pz * ty

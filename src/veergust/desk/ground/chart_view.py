@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
+from math import hypot
 
 import numpy as np
 from PySide6.QtCore import QPointF, QRectF, Qt, Signal
@@ -12,6 +13,7 @@ from PySide6.QtGui import (
     QKeyEvent,
     QMouseEvent,
     QPainter,
+    QPainterPath,
     QPaintEvent,
     QPixmap,
     QPolygonF,
@@ -101,8 +103,7 @@ class ChartView(QWidget):
             p.setFont(self.theme.font(14))
             words = "No states yet. “usual set…” makes them of your clips, “+ state” makes one."
             p.drawText(self.rect(), Qt.AlignmentFlag.AlignCenter | Qt.TextFlag.TextWordWrap, words)
-        for arrow in self.layout_.arrows:
-            self._arrow(p, arrow)
+        self._arrows(p)
         for arrow in self.layout_.arrows:
             self._words(p, arrow)
         for tag in self.layout_.tags.values():
@@ -132,22 +133,26 @@ class ChartView(QWidget):
             return "accent"
         return "ink"
 
-    def _arrow(self, p: QPainter, arrow: Arrow) -> None:
-        ink = self._inks(arrow)
-        points = [QPointF(x, y) for x, y in arrow.way]
-        p.setBrush(Qt.BrushStyle.NoBrush)
-        p.setPen(self.theme.pen(ink, 2.4 if ink == "accent" else 1.0))
-        p.drawPolyline(QPolygonF(points))
-        (ax, ay), (bx, by) = arrow.way[-2], arrow.way[-1]
-        size = float(np.hypot(bx - ax, by - ay)) or 1.0
-        ux, uy = (bx - ax) / size, (by - ay) / size
-        p.setBrush(self.theme.colour(ink))
-        p.setPen(Qt.PenStyle.NoPen)
-        back = QPointF(bx - 8 * ux, by - 8 * uy)
-        side = QPointF(-uy, ux) * 3.6
-        p.drawPolygon(QPolygonF([QPointF(bx, by), back + side, back - side]))
-        if self.document.project.locomotion.transitions[arrow.place].start == ANYWHERE:
-            p.drawEllipse(points[0], 3.0, 3.0)
+    def _arrows(self, p: QPainter) -> None:
+        """All arrows: those that are meant in particular last, over the others."""
+        there = self.document.project.locomotion.transitions
+        rows: dict[str, list[Arrow]] = {"ink": [], "accent": []}
+        for arrow in self.layout_.arrows:
+            rows[self._inks(arrow)].append(arrow)
+        for ink, arrows in rows.items():
+            heads = QPainterPath()
+            heads.setFillRule(Qt.FillRule.WindingFill)
+            # Their lines go across and down: drawn without smoothing they are sharper, and in a fraction of the time.
+            p.setRenderHint(QPainter.RenderHint.Antialiasing, False)
+            p.setBrush(Qt.BrushStyle.NoBrush)
+            p.setPen(self.theme.pen(ink, 2.4 if ink == "accent" else 1.0))
+            for arrow in arrows:
+                p.drawPolyline([QPointF(x, y) for x, y in arrow.way])
+                heads.addPolygon(_head(arrow.way))
+                if there[arrow.place].start == ANYWHERE:
+                    heads.addEllipse(QPointF(*arrow.way[0]), 3.0, 3.0)
+            p.setRenderHint(QPainter.RenderHint.Antialiasing)
+            p.fillPath(heads, self.theme.colour(ink))
 
     def _words(self, p: QPainter, arrow: Arrow) -> None:
         rect = QRectF(*arrow.label)
@@ -313,3 +318,12 @@ class ChartView(QWidget):
                 best, found = along + 2.5 * across, tag
         if found is not None:
             self.selection.choose(found.name)
+
+
+def _head(way: Sequence[tuple[float, float]]) -> QPolygonF:
+    """The head of an arrow that ends where a way does."""
+    (ax, ay), (bx, by) = way[-2], way[-1]
+    size = hypot(bx - ax, by - ay) or 1.0
+    ux, uy = (bx - ax) / size, (by - ay) / size
+    back, side = QPointF(bx - 8 * ux, by - 8 * uy), QPointF(-uy, ux) * 3.6
+    return QPolygonF([QPointF(bx, by), back + side, back - side, QPointF(bx, by)])

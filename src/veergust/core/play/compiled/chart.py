@@ -51,6 +51,10 @@ class Chart:
         for item in items:
             self.members[item.group if item.group in self.groups else ""].append(item.name)
         self._entered: dict[str, frozenset[str]] = {}
+        self._from: dict[str, list[tuple[int, Transition]]] = {}
+        for i, t in enumerate(locomotion.transitions):
+            if self.known(t.to):
+                self._from.setdefault(t.start, []).append((i, t))
         self._asked = {name: tuple(self._order(name)) for name in self.states}
 
     def _around(self, name: str) -> tuple[str, ...]:
@@ -74,12 +78,8 @@ class Chart:
         return self._asked.get(state, ())
 
     def _order(self, state: str) -> list[tuple[int, Transition]]:
-        out = []
-        for start in (state, *self.around[state], ANYWHERE):
-            for i, t in enumerate(self.locomotion.transitions):
-                if t.start == start and self.known(t.to) and not self.there_already(state, t):
-                    out.append((i, t))
-        return out
+        starts = (state, *self.around[state], ANYWHERE)
+        return [row for start in starts for row in self._from.get(start, ()) if not self.there_already(state, row[1])]
 
     def there_already(self, state: str, transition: Transition) -> bool:
         """Whether a transition from around a state leads to where one already is: then it is not asked, so that
