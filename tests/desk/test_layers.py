@@ -456,9 +456,19 @@ def test_from_nothing_with_another_rig_a_mask_is_made_and_tried(window: Window, 
 def test_an_empty_project_says_what_to_do(window: Window, tmp_path) -> None:  # type: ignore[no-untyped-def]
     folder = tmp_path / "nothing.veergust"
     save_project(Project(name="nothing", layers=()), folder)
-    window.open_project(folder)
     QTest.keyClick(window, Key.Key_4, CTRL)
     bench = window.layers
+    bench.trying.look_at(30)
+    assert bench.stack.plays
+    window.open_project(folder)
+    QTest.keyClick(window, Key.Key_4, CTRL)
+    # Nothing of the project before is left to be seen.
+    assert (bench.stack.plays, bench.stack.present, bench.trying.strip.ticks, bench.masks.table.rows) == (
+        {},
+        "",
+        [],
+        [],
+    )
     assert "Drop a figure" in bench.trying.stage.view.scene.labels[0].text
     QTest.keyClick(bench.stack, Key.Key_N)
     QTest.keyClick(bench.stack, Key.Key_Space)

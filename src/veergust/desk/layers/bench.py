@@ -153,6 +153,8 @@ class LayersBench(Bench):
         """Who plays and who moves which joint, on the frame that is looked at."""
         fighter = self.trying.fighter
         if fighter is None:
+            self.stack.show_playing({}, "")
+            self.masks.show_who([])
             return
         plays = {}
         for voice in fighter.voices:

@@ -163,8 +163,8 @@ class StackInk:
             p.drawText(rect, Qt.AlignmentFlag.AlignVCenter, elided(f"{sign}{column.name}", font, rect.width() + 4))
         hidden = [c for i, c in enumerate(view.columns) if view.cell(0, i).right() > view.width() + 2]
         if hidden:
-            edge = QRectF(view.width() - 46, 4, 44, HEAD - 8)
-            p.fillRect(edge, theme.colour("paper", 0.92))
+            edge = QRectF(view.width() - 70, 4, 68, HEAD - 8)
+            p.fillRect(edge, theme.colour("paper"))
             p.setFont(theme.bold(12))
             p.setPen(theme.colour("accent"))
             p.drawText(edge, Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignRight, f"{len(hidden)} more ›")

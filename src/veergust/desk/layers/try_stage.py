@@ -95,6 +95,8 @@ class TryStage(QWidget):
     # What is tried
 
     def _opened(self) -> None:
+        self.hold()
+        self.take, self.trial, self.other = [], None, None
         self.trying, self.at = usual(self.document.build), 0
         self._anew()
         self.changed.emit()
@@ -251,7 +253,10 @@ class TryStage(QWidget):
         if not self.isVisible():
             return
         if not len(self.document.build.assets.skeleton):
+            self.trial, self.other, self.take, self.at = None, None, [], 0
             self.stage.view.show_scene(Scene(labels=(Label(NOBODY, np.array([0.0, 0.9, 0.0])),)), None)
+            self._show_strip()
+            self.shown.emit()
             return
         if not self.take and (self.stale or self.trial is None):
             self._make()

@@ -20,6 +20,8 @@ from veergust.desk.widgets.rows import buttons
 
 NOTHING = ("nothing", "")
 WIDE = 190
+LONGEST = 14
+"""Of a longer name so many letters stand before its field, which has it whole."""
 
 
 class TryPage(FieldPage):
@@ -96,7 +98,7 @@ class TryPage(FieldPage):
             field = ChoiceField(f"Action on {name}", partial(self.stage.put, name), f"What plays on {name}")
             field.setFixedWidth(WIDE)
             said = note()
-            self.lines.row(name, field, said)
+            self.lines.row(name if len(name) <= LONGEST else f"{name[: LONGEST - 1]}…", field, said)
             self.fields[name], self.notes[name] = field, said
         self.box.insertWidget(0, self.lines)
 
