@@ -8,9 +8,7 @@ from PySide6.QtCore import Qt, QTimer
 from PySide6.QtGui import QKeyEvent
 from PySide6.QtWidgets import (
     QHBoxLayout,
-    QPushButton,
     QSplitter,
-    QStackedWidget,
     QVBoxLayout,
     QWidget,
 )
@@ -39,7 +37,8 @@ from veergust.desk.shell.document import Document
 from veergust.desk.shell.keys import pressed
 from veergust.desk.stage.panel import word_button
 from veergust.desk.widgets.label import PlainLabel
-from veergust.desk.widgets.page import Scroll
+from veergust.desk.widgets.page import FieldPage, Scroll
+from veergust.desk.widgets.pages import Pages
 
 SAID = 120
 """Milliseconds after which the pages follow a change that is still going on."""
@@ -66,8 +65,7 @@ class GroundBench(Bench):
             self.live_page, self.state_page, self.group_page, self.transition_page, self.parameters_page,
             self.body_page, self.usual_page,
         )  # fmt: skip
-        self.pages = QStackedWidget()
-        self.page_buttons: list[QPushButton] = []
+        self.pages = Pages(self.cards)
         self.counts = PlainLabel()
         self.counts.setObjectName("note")
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
@@ -110,28 +108,10 @@ class GroundBench(Bench):
         self.paper.addWidget(upper)
         self.paper.addWidget(self.grid)
         self.paper.setSizes([450, 290])
-        row = QHBoxLayout()
-        row.setContentsMargins(8, 4, 8, 0)
-        row.setSpacing(0)
-        for i, card in enumerate(self.cards):
-            button = word_button(card.title, f"The page {card.title}", checkable=True)
-            button.setObjectName("page")
-            button.clicked.connect(lambda _=False, n=i: self.show_page(n))
-            row.addWidget(button)
-            self.page_buttons.append(button)
-            self.pages.addWidget(card)
-        row.addStretch(1)
-        lower = QWidget()
-        lower.setObjectName("foot")
-        under = QVBoxLayout(lower)
-        under.setContentsMargins(0, 0, 0, 0)
-        under.setSpacing(0)
-        under.addLayout(row)
-        under.addWidget(self.pages, 1)
         self.beside = QSplitter(Qt.Orientation.Vertical)
         self.beside.setObjectName("right")
         self.beside.addWidget(self.live)
-        self.beside.addWidget(lower)
+        self.beside.addWidget(self.pages)
         self.beside.setSizes([400, 340])
         self.across = QSplitter(Qt.Orientation.Horizontal)
         self.across.addWidget(self.paper)
@@ -158,19 +138,16 @@ class GroundBench(Bench):
 
     def show_page(self, index: int) -> None:
         """Open a page by its place."""
-        self.pages.setCurrentIndex(index)
-        for i, button in enumerate(self.page_buttons):
-            button.setChecked(i == index)
-        self.cards[index].renew()
+        self.pages.show_page(index)
 
     def show_card(self, card: GroundPage) -> None:
         """Open a page."""
-        self.show_page(self.cards.index(card))
+        self.pages.show_card(card)
 
     @property
-    def card(self) -> GroundPage:
+    def card(self) -> FieldPage:
         """The page that is open."""
-        return self.cards[self.pages.currentIndex()]
+        return self.pages.card
 
     def renew(self) -> None:
         """Show locomotion as it is now."""

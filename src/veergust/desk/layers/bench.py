@@ -6,7 +6,7 @@ from collections.abc import Callable
 
 from PySide6.QtCore import Qt, QTimer
 from PySide6.QtGui import QKeyEvent
-from PySide6.QtWidgets import QHBoxLayout, QPushButton, QSplitter, QStackedWidget, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QHBoxLayout, QSplitter, QVBoxLayout, QWidget
 
 from veergust.core.edit.layers import add_layer, double_layer
 from veergust.core.edit.spans import Edit
@@ -29,6 +29,7 @@ from veergust.desk.shell.keys import pressed
 from veergust.desk.stage.panel import word_button
 from veergust.desk.widgets.label import PlainLabel
 from veergust.desk.widgets.page import FieldPage, Scroll
+from veergust.desk.widgets.pages import Pages
 
 
 class LayersBench(Bench):
@@ -45,8 +46,7 @@ class LayersBench(Bench):
         self.layer_page = LayerPage(document, self.selection)
         self.hands_page = HandsPage(document, self.selection)
         self.cards: tuple[FieldPage, ...] = (self.try_page, self.layer_page, self.hands_page)
-        self.pages = QStackedWidget()
-        self.page_buttons: list[QPushButton] = []
+        self.pages = Pages(self.cards)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setAccessibleName("Layers")
         self._lay_out()
@@ -83,28 +83,10 @@ class LayersBench(Bench):
         self.paper.addWidget(upper)
         self.paper.addWidget(self.masks)
         self.paper.setSizes([470, 280])
-        row = QHBoxLayout()
-        row.setContentsMargins(8, 4, 8, 0)
-        row.setSpacing(0)
-        for i, card in enumerate(self.cards):
-            button = word_button(card.title, f"The page {card.title}", checkable=True)
-            button.setObjectName("page")
-            button.clicked.connect(lambda _=False, n=i: self.show_page(n))
-            row.addWidget(button)
-            self.page_buttons.append(button)
-            self.pages.addWidget(card)
-        row.addStretch(1)
-        lower = QWidget()
-        lower.setObjectName("foot")
-        under = QVBoxLayout(lower)
-        under.setContentsMargins(0, 0, 0, 0)
-        under.setSpacing(0)
-        under.addLayout(row)
-        under.addWidget(self.pages, 1)
         self.beside = QSplitter(Qt.Orientation.Vertical)
         self.beside.setObjectName("right")
         self.beside.addWidget(self.trying)
-        self.beside.addWidget(lower)
+        self.beside.addWidget(self.pages)
         self.beside.setSizes([470, 280])
         self.across = QSplitter(Qt.Orientation.Horizontal)
         self.across.addWidget(self.paper)
@@ -136,10 +118,7 @@ class LayersBench(Bench):
 
     def show_page(self, index: int) -> None:
         """Open a page by its place."""
-        self.pages.setCurrentIndex(index)
-        for i, button in enumerate(self.page_buttons):
-            button.setChecked(i == index)
-        self.cards[index].renew()
+        self.pages.show_page(index)
 
     def renew(self) -> None:
         """Show the layers as they are now."""
@@ -167,12 +146,12 @@ class LayersBench(Bench):
 
     def to_fields(self) -> None:
         """Put the keys into the fields of the layer."""
-        self.show_page(self.cards.index(self.layer_page))
+        self.pages.show_card(self.layer_page)
         QTimer.singleShot(0, self.layer_page.mode.setFocus)
 
     def rename(self) -> None:
         """Put the keys into the layer's name."""
-        self.show_page(self.cards.index(self.layer_page))
+        self.pages.show_card(self.layer_page)
         QTimer.singleShot(0, self._to_name)
 
     def _to_name(self) -> None:

@@ -22,18 +22,21 @@ from veergust.desk.layers.speak_strip import SpeakStrip
 from veergust.desk.look.theme import Theme
 from veergust.desk.shell.document import Document
 from veergust.desk.stage.panel import StagePanel, speed_buttons, word_button
-from veergust.desk.widgets.beat import Beat
+from veergust.desk.stage.timed import Timed
 from veergust.desk.widgets.label import PlainLabel
 
 NOBODY = "Nobody to try it on yet. Drop a figure and its clips (.glb, .gltf, .bvh) on the window."
+MOST_AT_ONCE = 6
+"""So many frames are made up for on a beat."""
 IDLE, SETTLED = 12, 160
 """Milliseconds: so long a piece of a round is played at a time, and so long after the last edit it is played anew."""
 SPACES = {"joint": "joint by joint", "body": "in body space"}
 
 
-class TryStage(QWidget):
+class TryStage(Timed, QWidget):
     """Plays what is tried. ``shown`` is sent with every frame looked at, ``changed`` when something else is tried."""
 
+    STOPPED = "▸ play"
     shown = Signal()
     changed = Signal()
 
@@ -46,14 +49,13 @@ class TryStage(QWidget):
         self.take: list[FighterState] = []
         """Ticks of a take of Spar that is read instead of a round."""
         self.at = 0
-        self.speed = 1.0
         self.stale = True
         self.stage = StagePanel(theme, "Mix on the stage", (), (), follow=True)
         self.stage.view.camera = Camera(target=(0.0, 0.85, 0.0), yaw=-28.0, pitch=8.0, distance=4.4)
         self.stage.follow_button.clicked.connect(self.show_tick)
         self.strip = SpeakStrip(theme, lambda name: role_of(document, name))
         self.strip.looked.connect(self.look_at)
-        self.play_button = word_button("▸ play", "Play it round and round, or hold it (Space)", strong=True)
+        self.play_button = word_button(self.STOPPED, "Play it round and round, or hold it (Space)", strong=True)
         self.play_button.clicked.connect(self.toggle)
         self.back = word_button("◂ 1 f", "One frame back (comma)")
         self.back.clicked.connect(lambda: self.step(-1))
@@ -70,7 +72,7 @@ class TryStage(QWidget):
         row.setSpacing(4)
         for button in (self.play_button, self.back, self.on):
             row.addWidget(button)
-        speed_buttons(row, self._set_speed)
+        speed_buttons(row, self.set_speed)
         row.addWidget(self.where, 1)
         row.addWidget(self.both)
         box = QVBoxLayout(self)
@@ -79,10 +81,7 @@ class TryStage(QWidget):
         box.addWidget(self.stage, 1)
         box.addWidget(self.strip)
         box.addLayout(row)
-        self.timer = Beat(self)
-        self.timer.timeout.connect(self._beat)
-        self.clock = QElapsedTimer()
-        self._owed = 0.0
+        self.keep_time(self)
         self.later = QTimer(self)
         self.later.timeout.connect(self._play_ahead)
         self.settle = QTimer(self)
@@ -178,30 +177,6 @@ class TryStage(QWidget):
 
     # Time
 
-    @property
-    def running(self) -> bool:
-        """Whether it plays."""
-        return self.timer.isActive()
-
-    def toggle(self) -> None:
-        """Play it, or hold it."""
-        self.hold() if self.running else self.run()
-
-    def run(self) -> None:
-        """Play it round and round."""
-        self._owed = 0.0
-        self.clock.start()
-        self.timer.start()
-        self.stage.view.moving = True
-        self.play_button.setText("❚❚ hold")
-
-    def hold(self) -> None:
-        """Hold it on this frame."""
-        self.timer.stop()
-        self.stage.view.moving = False
-        self.play_button.setText("▸ play")
-        self.stage.view.update()
-
     def step(self, by: int) -> None:
         """A frame on or back."""
         self.hold()
@@ -218,14 +193,11 @@ class TryStage(QWidget):
             return len(self.take)
         return self.trial.ticks if self.trial is not None else None
 
-    def _set_speed(self, speed: float) -> None:
-        self.speed = speed
-
-    def _beat(self) -> None:
-        self._owed += self.clock.restart() / 1000 * self.document.project.settings.rate * self.speed
-        ticks, self._owed = int(self._owed), self._owed % 1.0
-        if ticks:
-            self.look_at(self.at + min(ticks, 6))
+    def play(self, ticks: float) -> float:
+        """Go on by what is due, round and round."""
+        if int(ticks):
+            self.look_at(self.at + min(int(ticks), MOST_AT_ONCE))
+        return ticks % 1.0
 
     # Showing
 

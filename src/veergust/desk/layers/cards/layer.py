@@ -34,7 +34,7 @@ class LayerPage(FieldPage):
         self.name = TextField("Name", self._rename, "What it is called; its actions follow (F2)")
         self.mode = self._choice("Mode", "mode", "Whether it takes the place of what is under it, or adds to it")
         self.space = self._choice("Mixes", "space", "How rotations are mixed; body space keeps the aim")
-        self.root = ChoiceField("Root", lambda v: self._set(dict(MOVES_WORDS)[v], root=v == "yes"),
+        self.root = ChoiceField("Root", self._root,
                                 "Whether it moves the body, where its mask has the root")  # fmt: skip
         self.weight = NumberField("Weight", lambda v: self._set(f"weight {v:g}", weight=v), low=0, high=1, step=0.05,
                                   decimals=2, tip="How much it counts")  # fmt: skip
@@ -84,6 +84,9 @@ class LayerPage(FieldPage):
     def _set(self, words: str, **fields: Any) -> None:
         name = self.selection.name
         self.attempt(lambda: set_layer(self.document.base, name, words, **fields))
+
+    def _root(self, moves: str) -> None:
+        self._set("moves the root" if moves == "yes" else "leaves the root", root=moves == "yes")
 
     def _rename(self, name: str) -> None:
         old = self.selection.name
@@ -137,6 +140,3 @@ class LayerPage(FieldPage):
             kept = str(self.onto.currentData() or "")
             chosen = kept if kept in others else (others[0] if others else "")
             self.onto.show_choices([(f"its actions to {n}", n) for n in others] or [("no other layer", "")], chosen)
-
-
-MOVES_WORDS = [("yes", "moves the root"), ("no", "leaves the root")]

@@ -1,0 +1,64 @@
+"""Time that runs on a stage or is held: what every stage on which something plays shares."""
+
+from __future__ import annotations
+
+from PySide6.QtCore import QElapsedTimer
+from PySide6.QtWidgets import QPushButton, QWidget
+
+from veergust.desk.shell.document import Document
+from veergust.desk.stage.panel import StagePanel
+from veergust.desk.widgets.beat import Beat
+
+
+class Timed:
+    """For a widget with a ``document``, a ``stage`` and a ``play_button`` that says ``STOPPED`` while time is held.
+    What is played on a beat, it says in ``play``."""
+
+    STOPPED = "▸ play on"
+    document: Document
+    stage: StagePanel
+    play_button: QPushButton
+
+    def keep_time(self, widget: QWidget) -> None:
+        """Set the clock up, held."""
+        self.speed = 1.0
+        self.timer = Beat(widget)
+        self.timer.timeout.connect(self._beat)
+        self.clock = QElapsedTimer()
+        self._owed = 0.0
+
+    @property
+    def running(self) -> bool:
+        """Whether time runs."""
+        return self.timer.isActive()
+
+    def toggle(self) -> None:
+        """Let time run, or hold it."""
+        self.hold() if self.running else self.run()
+
+    def run(self) -> None:
+        """Let time run from the tick looked at."""
+        self._owed = 0.0
+        self.clock.start()
+        self.timer.start()
+        self.stage.view.moving = True
+        self.play_button.setText("❚❚ hold")
+
+    def hold(self) -> None:
+        """Hold time."""
+        self.timer.stop()
+        self.stage.view.moving = False
+        self.stage.view.update()
+        self.play_button.setText(self.STOPPED)
+
+    def set_speed(self, speed: float) -> None:
+        """Let time run so many times as fast."""
+        self.speed = speed
+
+    def play(self, ticks: float) -> float:
+        """Play as many whole ticks as are due; what is left of them."""
+        raise NotImplementedError
+
+    def _beat(self) -> None:
+        rate = self.document.project.settings.rate
+        self._owed = self.play(self._owed + self.clock.restart() / 1000 * rate * self.speed)
