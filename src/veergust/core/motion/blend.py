@@ -5,8 +5,9 @@ from __future__ import annotations
 import numpy as np
 
 from veergust.core.motion import quat
+from veergust.core.motion.kernels import mixing
 from veergust.core.motion.quat import Array
-from veergust.core.motion.skeleton import Pose, Skeleton
+from veergust.core.motion.skeleton import Pose, Skeleton, whole
 
 
 def mix(a: Pose, b: Pose, weight: float | Array) -> Pose:
@@ -30,12 +31,10 @@ def mean(rotations: Array, translations: Array, weights: Array) -> Pose:
     Rotations by their normalised weighted sum, each taken with the sign nearer to the first: the first-order mean of
     F. L. Markley et al., "Averaging Quaternions" (2007). It does not depend on the order in which poses are mixed.
     """
-    near = np.einsum("kji,ji->kj", rotations, rotations[0])
-    signed = np.where(near < 0.0, -weights[:, None], weights[:, None])
-    rotation = np.einsum("kj,kji->ji", signed, rotations)
-    size = np.sqrt(np.einsum("ji,ji->j", rotation, rotation))
-    rotation /= np.maximum(size, 1e-12)[:, None]
-    return Pose(rotation[None], np.tensordot(weights, translations, 1)[None])
+    joints = rotations.shape[1]
+    rotation, translation = np.empty((1, joints, 4)), np.empty((1, joints, 3))
+    mixing.mean(whole(rotations), whole(translations), whole(weights), rotation[0], translation[0])
+    return Pose(rotation, translation)
 
 
 def mix_on(a: Pose, b: Pose, weight: float | Array, way: Array | None) -> tuple[Pose, Array | None]:
@@ -61,32 +60,23 @@ def turned_on(a: Array, b: Array, weight: Array, way: Array | None) -> tuple[Arr
     ``way`` is what the last call gave: rotations from ``a`` to ``b``, of the sign that is nearer to those before. Where
     the weight is 0 or 1 it is ``a`` or ``b`` to the bit.
     """
-    delta = same_way(quat.multiply(quat.conjugate(a), b), way)
-    mixed = quat.normalize(quat.multiply(a, partly(delta, weight)))
-    w = weight[..., None]
-    return np.where(w <= 0.0, a, np.where(w >= 1.0, b, mixed)), delta
-
-
-def same_way(delta: Array, way: Array | None) -> Array:
-    """Rotations of the sign that goes the way round they went before, the shorter one where there is no before."""
-    side = delta[..., 3] if way is None else np.sum(delta * way, axis=-1)
-    return np.where(side[..., None] < 0.0, -delta, delta)
-
-
-def partly(delta: Array, weight: Array) -> Array:
-    """Rotations ``[…, 4]`` done by ``weight`` ``[…]`` only, each the way round its sign says."""
-    half = np.arctan2(np.linalg.norm(delta[..., :3], axis=-1), delta[..., 3])
-    whole = np.sin(half)
-    sine = np.sin(half * weight) / np.where(whole > 1e-9, whole, 1.0)
-    # Of a turn too small to have an axis a part is as large as it is.
-    sine = np.where(whole > 1e-9, sine, weight)
-    return np.concatenate([delta[..., :3] * sine[..., None], np.cos(half * weight)[..., None]], axis=-1)
+    one, two = whole(a), whole(b)
+    out, goes = np.empty(one.shape), np.empty(one.shape)
+    mixing.turned_on(one, two, weights_of(weight, one), way, out, goes)
+    return out, goes
 
 
 def moved_on(a: Array, b: Array, weight: Array) -> Array:
     """Places ``[F, J, 3]`` from ``a`` towards ``b`` by ``weight``; ``a`` or ``b`` to the bit at 0 or 1."""
-    w = weight[..., None]
-    return np.where(w >= 1.0, b, a + (b - a) * w)
+    one, two = whole(a), whole(b)
+    out = np.empty(one.shape)
+    mixing.moved_on(one, two, weights_of(weight, one), out)
+    return out
+
+
+def weights_of(weight: Array, values: Array) -> Array:
+    """Weights ``[J]`` or ``[F, J]`` for each joint of each frame of ``values`` ``[F, J, …]``."""
+    return whole(np.broadcast_to(weight, values.shape[:2]))
 
 
 def mask_weights(skeleton: Skeleton, joint: str, feather: int, own: tuple[tuple[str, float], ...] = ()) -> Array:

@@ -6,6 +6,7 @@ import numpy as np
 from numpy.typing import ArrayLike, NDArray
 
 Array = NDArray[np.float64]
+Indices = NDArray[np.intp]
 
 IDENTITY: Array = np.array([0.0, 0.0, 0.0, 1.0])
 
@@ -122,33 +123,6 @@ def to_matrix(q: Array) -> Array:
     return m
 
 
-def _products() -> Array:
-    """What each of the 16 products of two components counts in the 16 entries of a 4 × 4 rotation matrix."""
-    out = np.zeros((4, 4, 4, 4))
-    x, y, z, w = range(4)
-    for row, column, one, other, by in (
-        (0, 0, y, y, -2), (0, 0, z, z, -2), (0, 1, x, y, 2), (0, 1, z, w, -2), (0, 2, x, z, 2), (0, 2, y, w, 2),
-        (1, 0, x, y, 2), (1, 0, z, w, 2), (1, 1, x, x, -2), (1, 1, z, z, -2), (1, 2, y, z, 2), (1, 2, x, w, -2),
-        (2, 0, x, z, 2), (2, 0, y, w, -2), (2, 1, y, z, 2), (2, 1, x, w, 2), (2, 2, x, x, -2), (2, 2, y, y, -2),
-    ):  # fmt: skip
-        out[one, other, row, column] = by
-    return out.reshape(16, 16)
-
-
-_PRODUCTS, _ONE = _products(), np.eye(4).ravel()
-
-
-def to_frames(q: Array, place: Array) -> Array:
-    """Frames ``[..., 4, 4]`` that turn by ``q`` and lie at ``place`` ``[..., 3]``.
-
-    As ``to_matrix`` by one matrix product over all of them: the faster of the two for up to some hundred.
-    """
-    pairs = (q[..., :, None] * q[..., None, :]).reshape(-1, 16)
-    out = (pairs @ _PRODUCTS + _ONE).reshape(*q.shape[:-1], 4, 4)
-    out[..., :3, 3] = place
-    return np.asarray(out)
-
-
 def from_matrix(m: Array) -> Array:
     """Unit quaternions of rotation matrices ``[..., 3, 3]``."""
     # Loaded where it is used, here and elsewhere: it takes 50 MB, and whoever only plays and edits needs none of it.
@@ -163,15 +137,3 @@ def angle_between(a: Array, b: Array) -> Array:
     delta = multiply(conjugate(a), b)
     sine = np.linalg.norm(delta[..., :3], axis=-1)
     return np.asarray(np.degrees(2.0 * np.arctan2(sine, np.abs(delta[..., 3]))))
-
-
-def frames_of_components(turn: Array, place: Array) -> Array:
-    """Matrices ``[F, J, 4, 4]`` of turns ``[4, J, F]`` and places ``[3, J, F]`` given by their components."""
-    x, y, z, w = turn
-    out = np.empty((4, 4, *x.shape))
-    out[0, 0], out[0, 1], out[0, 2] = 1.0 - 2.0 * (y * y + z * z), 2.0 * (x * y - z * w), 2.0 * (x * z + y * w)
-    out[1, 0], out[1, 1], out[1, 2] = 2.0 * (x * y + z * w), 1.0 - 2.0 * (x * x + z * z), 2.0 * (y * z - x * w)
-    out[2, 0], out[2, 1], out[2, 2] = 2.0 * (x * z - y * w), 2.0 * (y * z + x * w), 1.0 - 2.0 * (x * x + y * y)
-    out[:3, 3] = place
-    out[3, :3], out[3, 3] = 0.0, 1.0
-    return out.transpose(3, 2, 0, 1)

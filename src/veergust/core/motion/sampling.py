@@ -9,8 +9,8 @@ from typing import Literal
 import numpy as np
 
 from veergust.core.motion import quat
-from veergust.core.motion.quat import Array
-from veergust.core.motion.skeleton import Indices, Pose, Skeleton
+from veergust.core.motion.quat import Array, Indices
+from veergust.core.motion.skeleton import Pose, Skeleton
 
 Interpolation = Literal["STEP", "LINEAR", "CUBICSPLINE"]
 

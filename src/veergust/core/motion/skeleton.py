@@ -7,14 +7,10 @@ from dataclasses import dataclass, field
 from functools import cached_property
 
 import numpy as np
-from numpy.typing import NDArray
 
 from veergust.core.motion import quat
-from veergust.core.motion.quat import Array
-
-Indices = NDArray[np.intp]
-FEW, MANY = 16, 256
-"""For so few frames it is the number of calls that costs, for so many their size."""
+from veergust.core.motion.kernels import joints
+from veergust.core.motion.quat import Array, Indices
 
 
 @dataclass(frozen=True, eq=False, repr=False)
@@ -40,29 +36,9 @@ class Skeleton:
         return len(self.names)
 
     @cached_property
-    def levels(self) -> tuple[tuple[Indices, Indices], ...]:
-        """For each depth below the roots: the joints there and their parents, as index arrays."""
-        depth = [0] * len(self)
-        for child, parent in enumerate(self.parents):
-            depth[child] = depth[parent] + 1 if parent >= 0 else 0
-        out = []
-        for level in range(1, max(depth, default=0) + 1):
-            joints = np.array([j for j, d in enumerate(depth) if d == level], dtype=np.intp)
-            out.append((joints, np.array(self.parents, dtype=np.intp)[joints]))
-        return tuple(out)
-
-    @cached_property
-    def jumps(self) -> tuple[tuple[Indices, Indices], ...]:
-        """Joints and the ancestors they are taken to, each time twice as far up: after the last all are at a root."""
-        out = []
-        above = np.array(self.parents, dtype=np.intp).reshape(-1)
-        while np.any(above >= 0):
-            joints = np.flatnonzero(above >= 0)
-            out.append((joints, above[joints]))
-            further = np.full_like(above, -1)
-            further[joints] = above[above[joints]]
-            above = further
-        return tuple(out)
+    def above(self) -> Indices:
+        """The parents as an array ``[J]``."""
+        return np.array(self.parents, dtype=np.intp)
 
     def below(self, joints: tuple[int, ...]) -> tuple[Indices, Indices, tuple[int, ...]]:
         """All that hangs on ``joints`` (themselves too), for each the place of the nearest of them, and for each of
@@ -132,59 +108,22 @@ class Pose:
 
 
 def forward(skeleton: Skeleton, rotation: Array, translation: Array) -> Array:
-    """World matrices ``[F, J, 4, 4]`` of local rotations ``[F, J, 4]`` and places ``[F, J, 3]``.
-
-    One matrix product per depth of the skeleton, over all frames and all joints of that depth at once; for a few
-    frames one for each doubling of the way to the root (pointer jumping), for many in components.
-    """
-    frames, joints = rotation.shape[:2]
-    if frames <= FEW:
-        few = quat.to_frames(rotation, translation)
-        for own, above in skeleton.jumps:
-            few[:, own] = few[:, above] @ few[:, own]
-        return few
-    if frames >= MANY:
-        return quat.frames_of_components(*forward_components(skeleton, rotation, translation))
-    out = np.zeros((frames, joints, 4, 4))
-    out[..., :3, :3] = quat.to_matrix(rotation)
-    out[..., :3, 3] = translation
-    out[..., 3, 3] = 1.0
-    for children, parents in skeleton.levels:
-        out[:, children] = out[:, parents] @ out[:, children]
+    """World matrices ``[F, J, 4, 4]`` of local rotations ``[F, J, 4]`` and places ``[F, J, 3]``."""
+    out = np.empty((*rotation.shape[:2], 4, 4))
+    joints.forward(skeleton.above, whole(rotation), whole(translation), out)
     return out
 
 
-def turn_components(skeleton: Skeleton, turn: Array) -> None:
-    """Local rotations ``[4, J, F]``, given by their components, turned into those in the world, in place."""
-    for own, above in skeleton.levels:
-        _turn_on(turn, own, above)
+def turns(skeleton: Skeleton, rotation: Array) -> Array:
+    """Turns about the body ``[F, J, 4]`` of local rotations ``[F, J, 4]``."""
+    out = np.empty(rotation.shape)
+    joints.turns(skeleton.above, whole(rotation), out)
+    return out
 
 
-def _turn_on(turn: Array, own: Indices, above: Indices) -> Array:
-    """Joints of one depth turned on by what they hang on, whose turns come back ``[4, n, F]``."""
-    hung = turn[:, above]
-    px, py, pz, pw = hung
-    x, y, z, w = turn[:, own]
-    turn[0][own] = pw * x + px * w + py * z - pz * y
-    turn[1][own] = pw * y - px * z + py * w + pz * x
-    turn[2][own] = pw * z + px * y - py * x + pz * w
-    turn[3][own] = pw * w - px * x - py * y - pz * z
-    return hung
-
-
-def forward_components(skeleton: Skeleton, rotation: Array, translation: Array) -> tuple[Array, Array]:
-    """Turns ``[4, J, F]`` and places ``[3, J, F]`` in the world of local rotations ``[F, J, 4]`` and places
-    ``[F, J, 3]``: by their components, each lying together for all frames, which is what many frames cost least in."""
-    turn = np.ascontiguousarray(rotation.transpose(2, 1, 0))
-    place = np.ascontiguousarray(translation.transpose(2, 1, 0))
-    for own, above in skeleton.levels:
-        px, py, pz, pw = _turn_on(turn, own, above)
-        x, y, z = (place[k][own] for k in range(3))
-        tx, ty, tz = 2.0 * (py * z - pz * y), 2.0 * (pz * x - px * z), 2.0 * (px * y - py * x)
-        place[0][own] = place[0][above] + x + pw * tx + py * tz - pz * ty
-        place[1][own] = place[1][above] + y + pw * ty + pz * tx - px * tz
-        place[2][own] = place[2][above] + z + pw * tz + px * ty - py * tx
-    return turn, place
+def whole(values: Array) -> Array:
+    """Values as kernels take them, lying together row by row: themselves where they do."""
+    return np.ascontiguousarray(values, dtype=np.float64)
 
 
 def mirror(skeleton: Skeleton, pose: Pose, swaps: bool = False) -> Pose:

@@ -9,7 +9,6 @@ import numpy as np
 
 from veergust.core.model import Layer, Project, Rule
 from veergust.core.motion.blend import mask_weights
-from veergust.core.motion.layering import Hanging, hanging
 from veergust.core.motion.quat import Array
 from veergust.core.motion.skeleton import Skeleton
 from veergust.core.play.compiled.chart import Chart
@@ -32,13 +31,7 @@ class CompiledLayer:
     root: float
     usual: float
     rules: dict[str, Rule]
-    bones: Skeleton
     _covers: dict[str, bool] = field(default_factory=dict)
-
-    @cached_property
-    def hangs(self) -> Hanging:
-        """How its mask lies on the figure."""
-        return hanging(self.bones, self.mask)
 
     @property
     def additive(self) -> bool:
@@ -92,6 +85,6 @@ def compiled_layers(project: Project, bones: Skeleton, chart: Chart, root: int) 
             rules[state] = next((said[name] for name in around if name in said), layer.elsewhere)
         usual = min(max(defaults.get(layer.by, 0.0), 0.0), 1.0) if layer.by else 1.0
         out[layer.name] = CompiledLayer(
-            layer, place, weights, even, float(weights[root]) if moves else 0.0, layer.weight * usual, rules, bones
+            layer, place, weights, even, float(weights[root]) if moves else 0.0, layer.weight * usual, rules
         )
     return out

@@ -16,7 +16,7 @@ from veergust.core.motion import quat
 from veergust.core.motion.blend import ease, mix_on
 from veergust.core.motion.layering import added, over
 from veergust.core.motion.quat import Array
-from veergust.core.motion.skeleton import FEW, Pose, forward
+from veergust.core.motion.skeleton import Pose, forward
 from veergust.core.play.compiled.layering import CompiledLayer
 from veergust.core.play.compiled.project import CompiledProject
 from veergust.core.play.locomotion.playing import Frames, frames_of, mixed
@@ -139,9 +139,9 @@ def _over_all(build: CompiledProject, rows: list[tuple[FighterState, Pose, _Next
         if layer.additive:
             voices = [_referred(build, layer.layer, rows[k][0], rows[k][2].voice) for k in mixed_]
             rest = _stacked([_reference(build, layer.layer, v) for v in voices])
-            put, way = added(bones, base, pose, rest, weight, way, space, layer.hangs)
+            put, way = added(bones, base, pose, rest, weight, way, space)
         else:
-            put, way = over(bones, base, pose, weight, way, space, layer.hangs)
+            put, way = over(bones, base, pose, weight, way, space)
         for row, (k, voice) in enumerate(zip(mixed_, voices)):
             one = slice(row, row + 1)
             laid_over = Pose(put.rotation[one], put.translation[one])
@@ -204,14 +204,14 @@ def pose_again(build: CompiledProject, fighter: FighterState) -> None:
 
 def _worked_out(build: CompiledProject, fighters: Sequence[FighterState], *, on: bool) -> None:
     """The poses of the layers, and the corrections after them, which go ``on`` by a tick or stay as they are."""
-    for first in range(0, len(fighters), FEW):
-        some = fighters[first : first + FEW]
-        poses = final_poses(build, some)
-        whole = _stacked(poses)
-        joints = forward(build.assets.skeleton, whole.rotation, whole.translation)
-        for fighter, pose, own in zip(some, poses, joints):
-            fighter.pose, fighter.joints = pose, own
-            _corrected(build, fighter, on=on)
+    if not fighters:
+        return
+    poses = final_poses(build, fighters)
+    whole = _stacked(poses)
+    joints = forward(build.assets.skeleton, whole.rotation, whole.translation)
+    for fighter, pose, own in zip(fighters, poses, joints):
+        fighter.pose, fighter.joints = pose, own
+        _corrected(build, fighter, on=on)
 
 
 def _corrected(build: CompiledProject, fighter: FighterState, *, on: bool) -> None:

@@ -1,0 +1,47 @@
+"""Compiles the kernels (``src/**/*.pyx``) where they lie, whenever the package is installed or a wheel is built."""
+
+from __future__ import annotations
+
+import os
+from pathlib import Path
+from typing import Any
+
+from hatchling.builders.hooks.plugin.interface import BuildHookInterface
+
+# Arithmetic as it is written, so that the same play gives the same numbers on every machine.
+FLAGS = ["-O2", "-ffp-contract=off"]
+# Indexes are right by construction, and a division by nothing is infinite, as in arrays.
+DIRECTIVES = {
+    "language_level": 3,
+    "boundscheck": False,
+    "wraparound": False,
+    "cdivision": True,
+    "initializedcheck": False,
+    "embedsignature": True,
+}
+
+
+class Kernels(BuildHookInterface[Any]):
+    """Has Cython and the machine's C compiler make an extension module of each kernel file."""
+
+    def initialize(self, version: str, build_data: dict[str, Any]) -> None:
+        """Compile, and have the wheel take what was compiled."""
+        from Cython.Build import cythonize
+        from setuptools import Distribution, Extension
+
+        os.chdir(self.root)
+        sources = sorted(Path("src").rglob("*.pyx"))
+        modules = [
+            Extension(".".join(path.with_suffix("").parts[1:]), [str(path)], extra_compile_args=FLAGS)
+            for path in sources
+        ]
+        made = cythonize(
+            modules, build_dir="build", include_path=["src"], compiler_directives=DIRECTIVES, quiet=True, force=True
+        )
+        command = Distribution({"ext_modules": made, "package_dir": {"": "src"}}).get_command_obj("build_ext")
+        command.inplace, command.force, command.build_temp = True, True, "build"
+        command.ensure_finalized()
+        command.run()
+        build_data["pure_python"] = False
+        build_data["infer_tag"] = True
+        build_data["artifacts"].append("src/veergust/**/*.so")
