@@ -9,7 +9,7 @@ from typing import Any
 from hatchling.builders.hooks.plugin.interface import BuildHookInterface
 
 # Arithmetic as it is written, so that the same play gives the same numbers on every machine.
-FLAGS = ["-O2", "-ffp-contract=off"]
+FLAGS = ["-O2", "-g0", "-w", "-ffp-contract=off"]
 # Indexes are right by construction, and a division by nothing is infinite, as in arrays.
 DIRECTIVES = {
     "language_level": 3,
@@ -19,6 +19,7 @@ DIRECTIVES = {
     "initializedcheck": False,
     "embedsignature": True,
 }
+SHARED, SHARED_WORDS = "veergust.core.motion.kernels._arrays", "build/_arrays.c"
 
 
 class Kernels(BuildHookInterface[Any]):
@@ -30,16 +31,23 @@ class Kernels(BuildHookInterface[Any]):
         from setuptools import Distribution, Extension
 
         os.chdir(self.root)
-        sources = sorted(Path("src").rglob("*.pyx"))
         modules = [
             Extension(".".join(path.with_suffix("").parts[1:]), [str(path)], extra_compile_args=FLAGS)
-            for path in sources
+            for path in sorted(Path("src").rglob("*.pyx"))
         ]
+        # What arrays need is compiled once for all of them.
+        Path(SHARED_WORDS).parent.mkdir(exist_ok=True)
+        modules.append(Extension(SHARED, [SHARED_WORDS], extra_compile_args=FLAGS))
         made = cythonize(
-            modules, build_dir="build", include_path=["src"], compiler_directives=DIRECTIVES, quiet=True, force=True
+            modules,
+            build_dir="build",
+            include_path=["src"],
+            compiler_directives=DIRECTIVES,
+            shared_utility_qualified_name=SHARED,
+            quiet=True,
         )
         command = Distribution({"ext_modules": made, "package_dir": {"": "src"}}).get_command_obj("build_ext")
-        command.inplace, command.force, command.build_temp = True, True, "build"
+        command.inplace, command.parallel, command.build_temp = True, os.cpu_count(), "build"
         command.ensure_finalized()
         command.run()
         build_data["pure_python"] = False

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from importlib.resources import files
+from math import isfinite
 from typing import Any
 
 import moderngl
@@ -11,7 +12,7 @@ import numpy as np
 from veergust.core.model import Floor
 from veergust.core.motion.figure import Mesh
 from veergust.core.motion.quat import Array
-from veergust.core.play.body.floors import floor_at, height_at
+from veergust.core.play.body.floors import height_of, height_under, rows_of
 from veergust.core.scene.camera import Camera
 from veergust.core.scene.things import Body, Scene
 from veergust.look import HATCHES, Look, rgb
@@ -146,7 +147,8 @@ class Painter:
         )
         for floor in sorted(floors, key=lambda f: f.height):
             (x0, z0), (x1, z1) = floor.low, floor.high
-            rim = {(x, z): (x, height_at(floor, x, z), z) for x in (x0, x1) for z in (z0, z1)}
+            row = rows_of((floor,))
+            rim = {(x, z): (x, height_of(row, 0, x, z), z) for x in (x0, x1) for z in (z0, z1)}
             top = [rim[at] for at in ((x0, z0), (x1, z0), (x0, z1), (x1, z0), (x1, z1), (x0, z1))]
             deep = min(y for _, y, _ in rim.values()) - 0.22
             sides = []
@@ -254,15 +256,15 @@ class Painter:
             return
         place = body.joints[0, :3, 3]
         x, y, z = (float(v) for v in place)
-        under = floor_at(floors, x, y, z, 0.3)
-        if under is None:
+        under = height_under(rows_of(floors), x, y, z, 0.3)
+        if not isfinite(under):
             return
         self._joints(body, look)
         self._set(
             self.body_program,
             seen=seen,
             tinted=0.0,
-            flatten=(1.0, height_at(under, x, z), 0.0, 0.0),
+            flatten=(1.0, under, 0.0, 0.0),
             ink=rgb(look.floor_line),
             flat_ink=1.0,
             opacity=1.0,

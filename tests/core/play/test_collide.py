@@ -12,7 +12,8 @@ from tests.conftest import OSSA, TARN
 from tests.core.edits import alone, facing
 from veergust.core.model import Fighter, Floor, Post, Project
 from veergust.core.motion.figure import Assets
-from veergust.core.play.body.collide import Disc, sweep
+from veergust.core.play.body.collide import sweep
+from veergust.core.play.body.floors import rows_of
 from veergust.core.play.compiled.project import CompiledProject
 from veergust.core.play.simulation import Simulation
 from veergust.core.play.state import Input
@@ -32,28 +33,29 @@ def test_no_wall_and_no_post_is_passed_through(
     start: tuple[float, float], way: tuple[float, float], radius: float
 ) -> None:
     """Held against walking the same way in steps of a centimetre: it never ends behind what they meet."""
-    post = Disc(-1.0, 0.5, 0.2, -2.0, 2.0)
+    post = np.array([[-1.0, 0.5, 0.2, -2.0, 2.0]])
+    px, pz, thick = post[0, :3]
 
     def clear(x: float, z: float) -> bool:
-        return to_block(x, z) > radius and np.hypot(x - post.x, z - post.z) > radius + post.radius
+        return to_block(x, z) > radius and np.hypot(x - px, z - pz) > radius + thick
 
     if not clear(*start):
         return
     step = np.array([way[0], 0.0, way[1]])
-    moved = sweep(np.array([start[0], 0.0, start[1]]), step, radius, (LEVEL, BLOCK), (post,))
-    x, _, z = moved.position
+    place, walls, _ = sweep(np.array([start[0], 0.0, start[1]]), step, radius, rows_of((LEVEL, BLOCK)), post)
+    x, _, z = place
     assert to_block(x, z) > radius - 1e-5
-    assert np.hypot(x - post.x, z - post.z) > radius + post.radius - 1e-5
+    assert np.hypot(x - px, z - pz) > radius + thick - 1e-5
     far = float(np.linalg.norm(step))
     fine = np.arange(0.0, 1.0, 0.01 / max(far, 0.01))
     hits = [k for k in fine if not clear(start[0] + way[0] * k, start[1] + way[1] * k)]
     if not hits:
-        assert np.allclose(moved.position, [start[0] + way[0], 0.0, start[1] + way[1]], atol=1e-4) or moved.walls
+        assert np.allclose(place, [start[0] + way[0], 0.0, start[1] + way[1]], atol=1e-4) or walls
     else:
         # Up to there it went; on from there only along the wall: never farther than it wished.
-        assert moved.walls
+        assert walls
         assert np.hypot(x - start[0], z - start[1]) <= far + 1e-6
-        assert np.hypot(x - start[0], z - start[1]) >= far * hits[0] - 0.02 - radius or len(moved.walls) > 1
+        assert np.hypot(x - start[0], z - start[1]) >= far * hits[0] - 0.02 - radius or len(walls) > 1
 
 
 @pytest.mark.parametrize("rate", [30, 60, 120])

@@ -148,8 +148,8 @@ def wander(build: CompiledProject, seed: int, ticks: int = TICKS) -> list[str]:
     simulation, steps = Simulation(build, seed, keeps=2), Steps(build)
     bones = build.assets.skeleton
     spare = np.full(len(bones), ALLOWED)
-    spare[bones.below(tuple(bones.parents[foot] for foot in feet_of(bones)))[0]] = LEGS
-    hands = bones.below(tuple(hold.arm.thigh for hold in build.grips if hold is not None))[0]
+    spare[bones.below(tuple(bones.parents[foot] for foot in feet_of(bones)))] = LEGS
+    hands = bones.below(tuple(hold.arm.joints[0, 0] for hold in build.grips if hold is not None))
     held: set[str] = set()
     states: list[str] = []
     out: list[str] = []

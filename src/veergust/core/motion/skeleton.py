@@ -40,24 +40,17 @@ class Skeleton:
         """The parents as an array ``[J]``."""
         return np.array(self.parents, dtype=np.intp)
 
-    def below(self, joints: tuple[int, ...]) -> tuple[Indices, Indices, tuple[int, ...]]:
-        """All that hangs on ``joints`` (themselves too), for each the place of the nearest of them, and for each of
-        them the place of the nearest over it (−1: none). They are given parents before children."""
+    def below(self, joints: tuple[int, ...]) -> Indices:
+        """All that hangs on ``joints``, and themselves."""
         if joints not in self._below:
-            place = {joint: n for n, joint in enumerate(joints)}
-            nearest: list[int] = []
-            over = [-1] * len(joints)
+            there = [False] * len(self)
             for joint, parent in enumerate(self.parents):
-                above = nearest[parent] if parent >= 0 else -1
-                if joint in place:
-                    over[place[joint]] = above
-                nearest.append(place.get(joint, above))
-            rows = np.array([j for j, n in enumerate(nearest) if n >= 0], dtype=np.intp)
-            self._below[joints] = rows, np.array(nearest, dtype=np.intp)[rows], tuple(over)
+                there[joint] = joint in joints or (parent >= 0 and there[parent])
+            self._below[joints] = np.flatnonzero(there)
         return self._below[joints]
 
     @cached_property
-    def _below(self) -> dict[tuple[int, ...], tuple[Indices, Indices, tuple[int, ...]]]:
+    def _below(self) -> dict[tuple[int, ...], Indices]:
         return {}
 
     @cached_property

@@ -27,7 +27,7 @@ def standing(bones: Skeleton) -> Array:
     for j, part in enumerate(parts_of(bones)):
         if part.kind != "upper_arm" or bones.parents.count(j) == 0:
             continue
-        below = [int(i) for i in bones.below((j,))[0] if i != j]
+        below = [int(i) for i in bones.below((j,)) if i != j]
         way = places[below].mean(axis=0) - places[j]
         if -way[1] < 2.0 * abs(way[0]):
             continue

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
-from math import atan2, cos, degrees, hypot, radians, sin
+from math import atan2, cos, degrees, hypot, isfinite, radians, sin
 
 import numpy as np
 
@@ -12,8 +12,8 @@ from veergust.core.kinds.settings import GRAVITY, PUSH, TURN
 from veergust.core.model import Drive, Locomotion
 from veergust.core.motion.blend import ease
 from veergust.core.motion.quat import Array
-from veergust.core.play.body.collide import Disc, floor_under, sweep
-from veergust.core.play.body.floors import STEP_UP, height_at
+from veergust.core.play.body.collide import sweep
+from veergust.core.play.body.floors import STEP_UP, height_under
 from veergust.core.play.compiled.project import CompiledProject
 from veergust.core.play.compiled.trajectory import slowed
 from veergust.core.play.pose.speaking import layer_weight
@@ -208,57 +208,56 @@ def _carry(
 ) -> None:
     """Sweep the body along its step, and take from its speeds what it was blocked of."""
     was = fighter.position
-    swept = sweep(
-        was, step, build.project.rig.capsule.radius, build.project.stage.floors, _discs(build, fighter, others)
-    )
-    fighter.position = swept.position
-    if swept.landed:
+    radius = build.project.rig.capsule.radius
+    place, walls, landed = sweep(was, step, radius, build.floors, _discs(build, fighter, others))
+    fighter.position = np.array(place)
+    if landed:
         fighter.grounded = True
         fighter.velocity = fighter.velocity * FLAT
-    fighter.went = (swept.position - was) / dt * FLAT - knock / dt
-    for x, z in swept.walls:
+    fighter.went = (fighter.position - was) / dt * FLAT - knock / dt
+    for x, z in walls:
         away = np.array([x, 0.0, z])
         fighter.velocity = fighter.velocity - min(float(fighter.velocity @ away), 0.0) * away
         fighter.knock = fighter.knock - min(float(fighter.knock @ away), 0.0) * away
-    if swept.walls:
-        fighter.went = (swept.position - was) / dt * FLAT - fighter.knock
-    fighter.blocked = bool(swept.walls)
+    if walls:
+        fighter.went = (fighter.position - was) / dt * FLAT - fighter.knock
+    fighter.blocked = bool(walls)
 
 
-def _discs(build: CompiledProject, fighter: FighterState, others: tuple[FighterState, ...]) -> tuple[Disc, ...]:
-    """Posts and other bodies in the way."""
+NOTHING_ROUND = np.zeros((0, 5))
+
+
+def _discs(build: CompiledProject, fighter: FighterState, others: tuple[FighterState, ...]) -> Array:
+    """Posts and other bodies in the way ``[n, 5]``: x, z, radius, from which height to which (m)."""
     body = build.project.rig.capsule
     if fighter.down or not PUSH.on(fighter.holding()):
-        return ()
-    out = [
-        Disc(p.position[0], p.position[2], p.radius, p.position[1] - body.height, p.position[1] + p.height)
-        for p in build.project.stage.posts
-    ]
+        return NOTHING_ROUND
+    out = list(build.posts)
     for other in others:
         if not other.down and PUSH.on(other.holding()):
-            x, y, z = (float(v) for v in other.position)
-            out.append(Disc(x, z, body.radius, y - body.height, y + body.height))
-    return tuple(out)
+            x, y, z = other.position.tolist()
+            out.append((x, z, body.radius, y - body.height, y + body.height))
+    return np.array(out) if out else NOTHING_ROUND
 
 
 def settle(build: CompiledProject, fighter: FighterState) -> bool:
     """Keep the body on the floor or let it fall; true when it was put back after falling out of the stage."""
     stage = build.project.stage
-    floor = floor_under(stage.floors, fighter.position)
-    x, _, z = (float(v) for v in fighter.position)
-    height = height_at(floor, x, z) if floor else -np.inf
+    x, y, z = fighter.position.tolist()
+    height = height_under(build.floors, x, y, z)
     snap = STEP_UP if fighter.grounded and fighter.velocity[1] <= 0.0 else 0.0
     rises = fighter.jumping and fighter.velocity[1] > 0.0
-    if not rises and fighter.position[1] <= height + snap:
-        fighter.position = np.array([fighter.position[0], height, fighter.position[2]])
+    if not rises and y <= height + snap:
+        fighter.position = np.array([x, height, z])
         fighter.velocity = fighter.velocity * FLAT
         fighter.grounded = True
         fighter.off_floor = 0
     else:
         fighter.grounded = False
         fighter.off_floor += 1
-    fighter.above = float(fighter.position[1] - height) if floor else float(fighter.position[1] - stage.put_back_below)
-    if fighter.position[1] < stage.put_back_below:
+    y = float(fighter.position[1])
+    fighter.above = y - height if isfinite(height) else y - stage.put_back_below
+    if y < stage.put_back_below:
         fighter.position = np.array(fighter.setup.position, dtype=float)
         fighter.velocity, fighter.knock, fighter.went = np.zeros(3), np.zeros(3), np.zeros(3)
         fighter.facing, fighter.grounded = fighter.setup.facing, True

@@ -8,7 +8,7 @@ from typing import TYPE_CHECKING
 import numpy as np
 
 from veergust.core.model import Grip
-from veergust.core.motion.legs import Leg
+from veergust.core.motion.legs import Limb, Limbs
 from veergust.core.motion.quat import Array
 
 if TYPE_CHECKING:
@@ -17,10 +17,11 @@ if TYPE_CHECKING:
 
 @dataclass(frozen=True, eq=False)
 class Hold:
-    """A grip on this figure: the arm, the palm in the hand's frame ``[4]``, and the mount's joint and frame in it."""
+    """A grip on this figure: the arm, its hand, the palm in that ``[4]``, the mount's joint and place in it ``[4]``."""
 
     grip: Grip
-    arm: Leg
+    arm: Limbs
+    hand: int
     palm: Array
     joint: int
     frame: Array
@@ -39,11 +40,11 @@ def _hold(build: CompiledProject, grip: Grip) -> Hold | None:
     fore = bones.parents[hand[0]]
     upper = bones.parents[fore] if fore >= 0 else -1
     # What hangs on the hand itself goes wherever the hand goes.
-    if upper < 0 or bones.parents[upper] < 0 or at[0] in bones.below((upper,))[0]:
+    if upper < 0 or bones.parents[upper] < 0 or at[0] in bones.below((upper,)):
         return None
     rest = bones.rest_world[:, :3, 3]
     long = [float(np.linalg.norm(rest[a] - rest[b])) for a, b in ((upper, fore), (fore, hand[0]))]
     if min(long) < 1e-4:
         return None
-    arm = Leg(upper, fore, hand[0], hand[0], long[0], long[1], 0.0, 0.0)
-    return Hold(grip, arm, hand[1][:, 3], at[0], at[1][:, 3])
+    arm = Limbs.of([Limb(upper, fore, hand[0], hand[0], (long[0], long[1]))])
+    return Hold(grip, arm, hand[0], hand[1][:, 3], at[0], at[1][:, 3])

@@ -27,9 +27,10 @@ from veergust.core.model import (
 from veergust.core.motion import quat
 from veergust.core.motion.feet import hips_of
 from veergust.core.motion.figure import Assets
-from veergust.core.motion.legs import Leg, legs_of
+from veergust.core.motion.legs import Limbs, legs_of
 from veergust.core.motion.quat import Array
 from veergust.core.motion.track import Roots
+from veergust.core.play.body.floors import rows_of
 from veergust.core.play.compiled.action import CompiledAction, CompiledSection
 from veergust.core.play.compiled.blending import BlendSpace
 from veergust.core.play.compiled.chart import Chart
@@ -37,7 +38,9 @@ from veergust.core.play.compiled.compiling import compile_section
 from veergust.core.play.compiled.grips import Hold, holds_of
 from veergust.core.play.compiled.layering import CompiledLayer, compiled_layers
 from veergust.core.play.compiled.locomotion_clip import LocomotionClip, Part, bake
+from veergust.core.play.compiled.looking import Chain, chain_of
 from veergust.core.play.compiled.trajectory import Carriage
+from veergust.core.play.pose.feet import COLUMNS, fresh
 
 LOG = logging.getLogger(__name__)
 T = TypeVar("T")
@@ -159,9 +162,47 @@ class CompiledProject:
         return {}
 
     @cached_property
-    def legs(self) -> tuple[Leg, ...]:
+    def limbs(self) -> Limbs:
         """The figure's legs, for what lays its feet on the floor."""
-        return legs_of(self.assets.skeleton)
+        return Limbs.of(legs_of(self.assets.skeleton))
+
+    @cached_property
+    def feet(self) -> tuple[int, ...]:
+        """The joints of the feet at their ends."""
+        return tuple(self.limbs.joints[:, 2].tolist())
+
+    @cached_property
+    def fresh_feet(self) -> Array:
+        """What is kept of feet that have not stood yet."""
+        rows = np.empty((len(self.limbs), COLUMNS))
+        fresh(rows)
+        return rows
+
+    @cached_property
+    def all_own(self) -> tuple[float, ...]:
+        """All of each foot is locomotion's, as it is while nothing else plays."""
+        return (1.0,) * len(self.limbs)
+
+    @cached_property
+    def look(self) -> Chain:
+        """The joints that look at the target."""
+        return chain_of(self.assets.skeleton, self.project.locomotion.look)
+
+    @cached_property
+    def floors(self) -> Array:
+        """The floors of the stage, as what asks for them takes them."""
+        return rows_of(self.project.stage.floors)
+
+    @cached_property
+    def posts(self) -> tuple[tuple[float, float, float, float, float], ...]:
+        """The posts of the stage as round things in the way: x, z, radius, from which height of a body to which (m)."""
+        tall = self.project.rig.capsule.height
+        rows = [(p.position, p.radius, p.height) for p in self.project.stage.posts]
+        return tuple((at[0], at[2], radius, at[1] - tall, at[1] + high) for at, radius, high in rows)
+
+    def within_any(self, state: str, names: tuple[str, ...]) -> bool:
+        """Whether a state of locomotion is one of those named, or in a group that is; nothing named is everything."""
+        return not names or any(self.chart.within(state, name) for name in names)
 
     @cached_property
     def momentary(self) -> tuple[str, ...]:

@@ -4,45 +4,25 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from veergust.core.motion.plain import NOWHERE, UP, Vector
+import numpy as np
 
-GIVES_WAY = 10
-"""Ticks over which a foot goes back to its pose."""
+from veergust.core.motion.quat import Array
+from veergust.core.play.pose.feet import COLUMNS
 
 
-@dataclass(frozen=True)
-class Foothold:
-    """A foot: the place where its ball stands (None while it does not), and how far (m) it is laid off its pose.
+@dataclass(frozen=True, eq=False)
+class Footing:
+    """All feet of a fighter, rows of ``feet.Foothold``.
 
-    ``gone`` is how far it was off when it was let go, ``ticks`` ago; ``steps`` says that it goes back by a step of its
-    own. ``high`` is its floor's height in the world (m), ``laid`` how far that is from the body's, ``up`` the direction
-    up from it, ``rise`` how much (m) it is lifted, ``press`` how much it is brought down to stand, ``ball`` where the
-    pose had its ball.
+    The pelvis is ``lower`` by so much (m), the figure trails so far ``behind`` its body's height, all of it counts by
+    its ``weight``, and the body was at a ``height`` on the tick before (None: in the air).
     """
 
-    at: Vector | None = None
-    off: Vector = NOWHERE
-    gone: Vector = NOWHERE
-    ticks: int = GIVES_WAY
-    steps: bool = False
-    high: float | None = None
-    laid: float = 0.0
-    rise: float = 0.0
-    press: float = 0.0
-    ball: Vector | None = None
-    up: Vector = UP
-
-
-@dataclass(frozen=True)
-class Footing:
-    """All feet of a fighter, how far (m) the pelvis is lowered, how far the figure trails behind its body's height, and
-    how much of all that counts."""
-
-    feet: tuple[Foothold, ...] = ()
+    feet: Array
     lower: float = 0.0
     behind: float = 0.0
     weight: float = 0.0
     height: float | None = None
 
 
-NO_FOOTING = Footing()
+NO_FOOTING = Footing(np.zeros((0, COLUMNS)))

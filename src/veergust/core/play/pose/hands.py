@@ -6,11 +6,11 @@ The mount is where the mix has it; the hand keeps its turn, and no arm is stretc
 from __future__ import annotations
 
 from veergust.core.kinds.settings import GRIP
-from veergust.core.motion.legs import moved, reach, turn_of
-from veergust.core.motion.plain import Vector, minus, plus, times, vector
+from veergust.core.motion import quat
+from veergust.core.motion.kernels import limbs
 from veergust.core.motion.quat import Array
-from veergust.core.motion.skeleton import Pose
 from veergust.core.play.compiled.project import CompiledProject
+from veergust.core.play.pose.feet import STRAIGHTEST
 from veergust.core.play.state import FighterState
 
 
@@ -28,19 +28,13 @@ def step(build: CompiledProject, fighter: FighterState) -> None:
     fighter.grips = tuple(out)
 
 
-def kept(build: CompiledProject, fighter: FighterState, pose: Pose, joints: Array) -> tuple[Pose, Array]:
-    """The pose and its joints about the body ``[J, 4, 4]`` with hands where they are to be."""
-    bones = build.assets.skeleton
+def keep(build: CompiledProject, fighter: FighterState, rotation: Array, joints: Array) -> None:
+    """Bring hands to where they are kept: local ``rotation`` ``[J, 4]`` and ``joints`` ``[J, 4, 4]`` about the body, in
+    place."""
+    above = build.assets.skeleton.above
     for weight, hold in zip(fighter.grips, build.grips):
         if weight <= 0.0 or hold is None:
             continue
-        arm = hold.arm
-        palm: Vector = vector((joints[arm.foot] @ hold.palm)[:3])
-        mount: Vector = vector((joints[hold.joint] @ hold.frame)[:3])
-        wrist = plus(vector(joints[arm.foot, :3, 3]), times(minus(mount, palm), weight))
-        rotation, out = pose.rotation.copy(), joints.copy()
-        base = turn_of(rotation[0], bones, bones.parents[arm.thigh])
-        moves = reach(rotation[0], out, arm, wrist, None, base)
-        moved(bones, out, (arm.thigh, arm.shin, arm.foot), moves)
-        pose, joints = Pose(rotation, pose.translation), out
-    return pose, joints
+        arm, end = hold.arm, joints[hold.hand]
+        wrist = end[:3, 3] + (joints[hold.joint] @ hold.frame - end @ hold.palm)[:3] * weight
+        limbs.reach(above, rotation, joints, arm.joints, arm.lengths, wrist[None], quat.IDENTITY[None], STRAIGHTEST)

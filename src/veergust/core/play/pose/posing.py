@@ -20,9 +20,8 @@ from veergust.core.motion.skeleton import Pose, forward
 from veergust.core.play.compiled.layering import CompiledLayer
 from veergust.core.play.compiled.project import CompiledProject
 from veergust.core.play.locomotion.playing import Frames, frames_of, mixed
-from veergust.core.play.pose import gaze, hands
-from veergust.core.play.pose.footing import laid, step
-from veergust.core.play.pose.speaking import hidden, left_to_locomotion, weight_of
+from veergust.core.play.pose import footing, gaze, hands
+from veergust.core.play.pose.speaking import hidden, weight_of
 from veergust.core.play.state import FighterState, Voice
 
 
@@ -207,26 +206,28 @@ def _worked_out(build: CompiledProject, fighters: Sequence[FighterState], *, on:
     if not fighters:
         return
     poses = final_poses(build, fighters)
-    whole = _stacked(poses)
-    joints = forward(build.assets.skeleton, whole.rotation, whole.translation)
-    for fighter, pose, own in zip(fighters, poses, joints):
-        fighter.pose, fighter.joints = pose, own
-        _corrected(build, fighter, on=on)
+    rotation = np.concatenate([p.rotation for p in poses])
+    translation = np.concatenate([p.translation for p in poses])
+    joints = forward(build.assets.skeleton, rotation, translation)
+    for k, fighter in enumerate(fighters):
+        _correct(build, fighter, rotation[k], translation[k], joints[k], on=on)
+        fighter.pose, fighter.joints = Pose(rotation[k : k + 1], translation[k : k + 1]), joints[k]
 
 
-def _corrected(build: CompiledProject, fighter: FighterState, *, on: bool) -> None:
-    """Feet on the floor, the look, hands where they are kept."""
-    assert fighter.pose is not None
-    assert fighter.joints is not None
-    if build.project.locomotion.feet.weight > 0.0:
+def _correct(
+    build: CompiledProject, fighter: FighterState, rotation: Array, translation: Array, joints: Array, *, on: bool
+) -> None:
+    """Feet on the floor, the look, hands where they are kept: a pose ``[J, …]`` and its joints are changed in place."""
+    ground = build.project.locomotion
+    if ground.feet.weight > 0.0:
         if on:
-            step(build, fighter, lambda joint: left_to_locomotion(build, fighter, joint))
-        fighter.pose, fighter.joints = laid(build, fighter, fighter.pose, fighter.joints)
-    if build.project.locomotion.look.weight > 0.0:
+            footing.step(build, fighter, joints)
+        footing.lay(build, fighter, rotation, translation, joints)
+    if ground.look.weight > 0.0:
         if on:
-            gaze.step(build, fighter)
-        fighter.pose, fighter.joints = gaze.looked(build, fighter, fighter.pose, fighter.joints)
+            gaze.step(build, fighter, joints)
+        gaze.turn(build, fighter, rotation, joints)
     if build.project.grips:
         if on:
             hands.step(build, fighter)
-        fighter.pose, fighter.joints = hands.kept(build, fighter, fighter.pose, fighter.joints)
+        hands.keep(build, fighter, rotation, joints)

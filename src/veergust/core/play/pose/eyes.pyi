@@ -1,0 +1,6 @@
+from veergust.core.motion.quat import Array
+
+def bearing(
+    joints: Array, head: int, ahead: Array, x: float, y: float, z: float, facing: float
+) -> tuple[float, float, float]: ...
+def turns_to(side: float, up: float, weight: float, shares: Array, out: Array) -> None: ...

@@ -1,0 +1,48 @@
+"""Where a head looks and where its target is, and the turns of a chain of joints that bring it there. Degrees."""
+
+from libc.math cimport M_PI, asin, atan2, cos, fmod, sin
+
+from veergust.core.motion.kernels.turns cimport Turn, Vector, minus, multiply, put_turn, rotate, unit
+
+cdef double DEGREES = 180.0 / M_PI
+
+
+def bearing(
+    const double[:, :, ::1] joints, Py_ssize_t head, const double[::1] ahead, double x, double y, double z, double facing
+):
+    """By how much ``head`` has to turn to a side and up to look at a target, and how far that is to the side of the body.
+
+    The target is at (x, y, z) from the body in the world, which faces ``facing`` (radians); ``ahead`` ``[3]`` is what the
+    head looks along, in its own frame.
+    """
+    cdef double s = sin(facing), c = cos(facing), side, to
+    cdef Vector way = unit(
+        minus(Vector(c * x - s * z, y, c * z + s * x), Vector(joints[head, 0, 3], joints[head, 1, 3], joints[head, 2, 3]))
+    )
+    cdef double[3] looks
+    cdef int k
+    for k in range(3):
+        looks[k] = joints[head, k, 0] * ahead[0] + joints[head, k, 1] * ahead[1] + joints[head, k, 2] * ahead[2]
+    to = atan2(way.x, way.z) * DEGREES
+    side = fmod(to - atan2(looks[0], looks[2]) * DEGREES + 540.0, 360.0) - 180.0
+    return (
+        side,
+        (asin(min(max(way.y, -1.0), 1.0)) - asin(min(max(looks[1], -1.0), 1.0))) * DEGREES,
+        to,
+    )
+
+
+def turns_to(double side, double up, double weight, const double[::1] shares, double[:, ::1] out):
+    """The turns ``[n, 4]`` of a chain's joints about the body, each by its share: to a side about the upright axis, and up
+    about the axis across what is then looked at."""
+    cdef double whole = side / DEGREES, a, b
+    cdef Vector across = rotate(Turn(0.0, sin(whole / 2.0), 0.0, cos(whole / 2.0)), Vector(1.0, 0.0, 0.0))
+    cdef Py_ssize_t n
+    for n in range(shares.shape[0]):
+        a, b = side * shares[n] * weight / DEGREES / 2.0, -up * shares[n] * weight / DEGREES / 2.0
+        put_turn(
+            &out[n, 0],
+            multiply(
+                Turn(across.x * sin(b), across.y * sin(b), across.z * sin(b), cos(b)), Turn(0.0, sin(a), 0.0, cos(a))
+            ),
+        )
