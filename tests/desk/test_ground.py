@@ -253,7 +253,7 @@ def test_a_measure_is_taken_in_hand_and_let_go(ground: GroundBench) -> None:
     fighter = ground.live.fighter
     assert fighter is not None
     assert fighter.locomotion[-1].state == "run"
-    assert float(np.hypot(*fighter.velocity[[0, 2]])) == 0.0  # only told so: nobody walks
+    assert float(np.hypot(fighter.velocity[0], fighter.velocity[2])) == 0.0  # only told so: nobody walks
     QTest.keyClick(slider, Key.Key_Delete)
     for _ in range(60):
         ground.live.session.tick()
@@ -299,7 +299,7 @@ def test_numbers_of_the_body_are_set_and_play_at_once(ground: GroundBench) -> No
     for _ in range(40):
         live.session.tick()
     assert live.fighter is not None
-    assert float(np.hypot(*live.fighter.velocity[[0, 2]])) == pytest.approx(6.0)
+    assert float(np.hypot(live.fighter.velocity[0], live.fighter.velocity[2])) == pytest.approx(6.0)
 
 
 def test_the_usual_set_is_proposed_made_and_taken_back_in_one_step(ground: GroundBench) -> None:

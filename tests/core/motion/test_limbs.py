@@ -29,7 +29,8 @@ def some(seed: int) -> tuple[Skeleton, Array, Array, Array, np.random.Generator]
 
 def plain(bones: Skeleton, rotation: Array, translation: Array) -> tuple[Rotation, Array]:
     """Turns and places of joints about the body, one after the other."""
-    turn, place = [], []
+    turn: list[Rotation] = []
+    place: list[Array] = []
     for j, parent in enumerate(bones.parents):
         own = Rotation.from_quat(rotation[j])
         turn.append(own if parent < 0 else turn[parent] * own)

@@ -381,7 +381,7 @@ def test_a_state_that_faces_the_target_strafes(quay: Project, assets: Assets) ->
     fighter = after(simulation, Input(WHO, axis="move", value=(0.0, 1.0)), ticks=60)
     x, _, z = (float(v) for v in fighter.position)
     assert fighter.facing == pytest.approx(float(np.degrees(np.arctan2(8.0 - x, -z))), abs=3.0)
-    assert float(np.hypot(*fighter.velocity[[0, 2]])) == pytest.approx(1.0, abs=1e-6)
+    assert float(np.hypot(fighter.velocity[0], fighter.velocity[2])) == pytest.approx(1.0, abs=1e-6)
 
 
 def test_an_action_that_ends_over_a_moving_body_hands_it_a_phase_in_which_the_feet_fit(

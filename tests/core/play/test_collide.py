@@ -85,7 +85,7 @@ def test_what_is_blocked_has_no_speed(speed: float, quay: Project, assets: Asset
         fighter = simulation.tick([Input(OSSA, axis="move", value=(1.0, 0.0))]).fighter(OSSA)
     assert fighter.position[0] == pytest.approx(1.0 - quay.rig.capsule.radius, abs=1e-4)
     assert fighter.blocked
-    assert np.hypot(*fighter.went[[0, 2]]) < 1e-3
+    assert np.hypot(fighter.went[0], fighter.went[2]) < 1e-3
     assert fighter.locomotion[-1].state == "idle"
 
 

@@ -379,7 +379,7 @@ def test_a_mirrored_cut_mirrors_knockback_and_event_offsets(quay: Project, asset
         swing = replace(swing, sections=(replace(swing.sections[0], cuts=(Cut(clip="idle", end=0.5, mirror=mirror),)),))
         records = run(opposite(quay, swing), assets, {0: [Input(OSSA, action="Swing")]}, 5)
         fired = next(e for r in records for e in r.events if e.name == "dust")
-        ends.append((records[3].fighter(TARN).knock, fired.position - records[2].fighter(OSSA).position))
+        ends.append((np.array(records[3].fighter(TARN).knock), fired.position - records[2].fighter(OSSA).position))
     (knock, at), (turned, there) = ends
     assert turned == pytest.approx(knock * [-1, 1, 1])
     assert there == pytest.approx(at * [-1, 1, 1])

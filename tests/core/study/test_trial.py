@@ -39,7 +39,7 @@ def test_a_round_is_what_play_gives(quay: Project, assets: Assets) -> None:
     ground = replace(build.project.locomotion, transitions=(), entry="walk")
     simulation = Simulation(CompiledProject(alone(replace(build.project, locomotion=ground), floors=WIDE), assets))
     fighter = simulation.fighter(OSSA)
-    fighter.velocity = np.array([0.0, 0.0, 1.4])
+    fighter.velocity = (0.0, 0.0, 1.4)
     fighter.facing, fighter.position = 0.0, np.zeros(3)
     stick = 1.4 / ground.run_speed
     for t in range(-SETTLES - 1, 60):

@@ -4,13 +4,10 @@ from __future__ import annotations
 
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass
-from math import atan2, degrees, hypot, radians
+from math import atan2, cos, degrees, hypot, radians, sin
 from typing import Protocol
 
-import numpy as np
-from numpy.typing import NDArray
-
-Array = NDArray[np.float64]
+Vector = tuple[float, float, float]
 STILL = 0.05
 """Below this speed (m/s) a body goes nowhere in particular: straight ahead."""
 
@@ -21,8 +18,8 @@ class Moving(Protocol):
     ``by_hand`` are measures that the tester holds at a value.
     """
 
-    velocity: Array
-    went: Array
+    velocity: Vector
+    went: Vector
     facing: float
     turning: float
     wanted: float
@@ -46,10 +43,10 @@ class Measure:
 
 def ahead_and_left(body: Moving) -> tuple[float, float]:
     """How fast the body goes where it looks, and to its left (m/s)."""
-    x, z = float(body.velocity[0]), float(body.velocity[2])
+    x, _, z = body.velocity
     turn = radians(body.facing)
-    c, s = np.cos(turn), np.sin(turn)
-    return float(x * s + z * c), float(x * c - z * s)
+    c, s = cos(turn), sin(turn)
+    return x * s + z * c, x * c - z * s
 
 
 def _direction(body: Moving) -> float:
@@ -58,13 +55,13 @@ def _direction(body: Moving) -> float:
 
 
 MEASURES: dict[str, Measure] = {
-    "speed": Measure("speed", "m/s", 0.0, 6.0, lambda b: hypot(float(b.velocity[0]), float(b.velocity[2]))),
+    "speed": Measure("speed", "m/s", 0.0, 6.0, lambda b: hypot(b.velocity[0], b.velocity[2])),
     "direction": Measure("direction", "°", -180.0, 180.0, _direction),
     "ahead": Measure("speed ahead", "m/s", -3.0, 6.0, lambda b: ahead_and_left(b)[0]),
     "left": Measure("speed to the left", "m/s", -3.0, 3.0, lambda b: ahead_and_left(b)[1]),
     "wanted speed": Measure("wanted speed", "m/s", 0.0, 6.0, lambda b: b.wanted),
     "turn rate": Measure("turn rate", "°/s", -720.0, 720.0, lambda b: b.turning),
-    "rising": Measure("rising", "m/s", -12.0, 12.0, lambda b: float(b.velocity[1])),
+    "rising": Measure("rising", "m/s", -12.0, 12.0, lambda b: b.velocity[1]),
     "above the floor": Measure("over the floor", "m", 0.0, 4.0, lambda b: b.above),
 }
 """By the name that a blend has for them. Any other name is a parameter's."""
@@ -82,8 +79,8 @@ def measured(body: Moving, name: str) -> float:
 class Fixed:
     """A body of which only some measures are known; all others are those of one who stands still."""
 
-    velocity: Array = np.zeros(3)
-    went: Array = np.zeros(3)
+    velocity: Vector = (0.0, 0.0, 0.0)
+    went: Vector = (0.0, 0.0, 0.0)
     facing = 0.0
     turning = 0.0
     wanted = 0.0

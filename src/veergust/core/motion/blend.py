@@ -25,15 +25,15 @@ def mix(a: Pose, b: Pose, weight: float | Array) -> Pose:
     )
 
 
-def mean(rotations: Array, translations: Array, weights: Array) -> Pose:
-    """The weighted mean of ``k`` poses, rotations ``[k, J, 4]`` and translations ``[k, J, 3]``, weights summing to 1.
+def mean(frames: list[tuple[Pose, int, float]]) -> Pose:
+    """The weighted mean of frames of poses: (pose, index of the frame, weight) each, the weights summing to 1.
 
     Rotations by their normalised weighted sum, each taken with the sign nearer to the first: the first-order mean of
     F. L. Markley et al., "Averaging Quaternions" (2007). It does not depend on the order in which poses are mixed.
     """
-    joints = rotations.shape[1]
+    joints = frames[0][0].rotation.shape[1]
     rotation, translation = np.empty((1, joints, 4)), np.empty((1, joints, 3))
-    mixing.mean(whole(rotations), whole(translations), whole(weights), rotation[0], translation[0])
+    mixing.mean(frames, rotation[0], translation[0])
     return Pose(rotation, translation)
 
 

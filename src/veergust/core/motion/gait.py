@@ -6,7 +6,9 @@ begin and however often each foot steps in them.
 
 from __future__ import annotations
 
+from bisect import bisect_right
 from dataclasses import dataclass
+from functools import cached_property
 
 import numpy as np
 from numpy.typing import NDArray
@@ -36,7 +38,10 @@ class Beat:
 
     def own(self, theta: float) -> float:
         """How much of the clip (0…1) has played in step ``theta``."""
-        return float(np.interp(theta % self.laps, self.theta, self.phase)) % 1.0
+        at = theta % self.laps
+        i, slope = self._at(at)
+        thetas, phases = self._rows
+        return (slope * (at - thetas[i]) + phases[i]) % 1.0
 
     def step(self, own: float) -> float:
         """The step in which a share ``own`` of the clip has played."""
@@ -46,8 +51,18 @@ class Beat:
 
     def slope(self, theta: float) -> float:
         """How much of the clip is played a step, at ``theta``."""
-        i = min(max(int(np.searchsorted(self.theta, theta % self.laps, side="right")) - 1, 0), len(self.theta) - 2)
-        return float((self.phase[i + 1] - self.phase[i]) / max(self.theta[i + 1] - self.theta[i], 1e-9))
+        return self._at(theta % self.laps)[1]
+
+    def _at(self, theta: float) -> tuple[int, float]:
+        """The piece of the line that holds ``theta``, and how much of the clip is played a step there."""
+        thetas, phases = self._rows
+        i = min(max(bisect_right(thetas, theta) - 1, 0), len(thetas) - 2)
+        return i, (phases[i + 1] - phases[i]) / max(thetas[i + 1] - thetas[i], 1e-9)
+
+    @cached_property
+    def _rows(self) -> tuple[list[float], list[float]]:
+        """Both as plain numbers, for what is asked on every tick."""
+        return self.theta.tolist(), self.phase.tolist()
 
 
 def beat_of(skeleton: Skeleton, places: Array, size: float) -> Beat | None:

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections import deque
 from collections.abc import Callable, Iterable
 from dataclasses import replace
-from math import hypot, isfinite
+from math import hypot, inf, isfinite
 
 import numpy as np
 
@@ -29,6 +29,8 @@ from veergust.core.trouble import named
 
 SIGHT = 0.9
 """The eyes of a target are at this share of its height."""
+NO_INPUTS: list[Input] = []
+NOTHING_ASKED = ("", "")
 FRESH = 300
 """So many ticks are kept with their poses; those of older ones are worked out again when play goes back to them."""
 
@@ -144,7 +146,7 @@ class Simulation:
         given = [*inputs, *partner.inputs(self.build, self.fighters, self.now)]
         before: dict[str, tuple[Voice, ...]] = {}
         for f in self.fighters:
-            self._read(f, [i for i in given if i.fighter == f.name])
+            self._read(f, [i for i in given if i.fighter == f.name] if given else NO_INPUTS)
             f.advanced = not f.frozen
             f.frame_before = (f.position, f.facing)
             before[f.name] = tuple(f.acting())
@@ -193,12 +195,15 @@ class Simulation:
 
     def _seen_by(self, f: FighterState) -> tuple[float, float, float] | None:
         """Where the head of the nearest other is (m)."""
-        others = [o for o in self.fighters if o is not f and not o.down]
-        if not others:
-            return None
-        near = min(others, key=lambda o: float(np.sum((o.position - f.position) ** 2)))
-        x, y, z = near.position.tolist()
-        return x, y + SIGHT * self.build.project.rig.capsule.height, z
+        fx, fy, fz = f.position.tolist()
+        near, best = None, inf
+        for other in self.fighters:
+            if other is not f and not other.down:
+                x, y, z = other.position.tolist()
+                far = (x - fx) ** 2 + (y - fy) ** 2 + (z - fz) ** 2
+                if far < best:
+                    near, best = (x, y + SIGHT * self.build.project.rig.capsule.height, z), far
+        return near
 
     def _hand_over(self, f: FighterState, others: tuple[FighterState, ...], hidden: bool) -> None:
         """Locomotion takes over from an action that has ended: with the speed of the body and, where nothing of it was
@@ -226,10 +231,19 @@ class Simulation:
 
     def _read(self, f: FighterState, given: list[Input]) -> None:
         """Read inputs and age the buffer. The buffer keeps its age through hit stop, as all time does then."""
-        order = {name: i for i, name in enumerate(self.build.commands)}
+        waiting = f.asked if f.frozen else NOTHING_ASKED
+        f.asked = next(((i.action, i.section) for i in given if i.action), waiting) if given else waiting
+        f.pressed = f.let_go = ()
+        if given:
+            self._take_in(f, given)
+        size = min(hypot(*f.stick), 1.0)
+        f.wanted = 0.0 if f.down else size * top_speed(self.build, f)
+        if f.buffer or f.history or f.pressed:
+            self._remember(f)
+
+    def _take_in(self, f: FighterState, given: list[Input]) -> None:
+        """Take in what is given to a fighter on a tick."""
         held, pressed, let_go = set(f.held), [], []
-        waiting = f.asked if f.frozen else ("", "")
-        f.asked = next(((i.action, i.section) for i in given if i.action), waiting)
         for i in given:
             if i.axis == "move":
                 f.stick = i.value
@@ -244,10 +258,12 @@ class Simulation:
             elif i.by_hand:
                 rest = [row for row in f.by_hand if row[0] != i.by_hand]
                 f.by_hand = (*rest, (i.by_hand, i.number)) if i.number is not None else tuple(rest)
-        size = min(hypot(*f.stick), 1.0)
-        f.wanted = 0.0 if f.down else size * top_speed(self.build, f)
         f.held, f.pressed, f.let_go = tuple(sorted(held)), tuple(pressed), tuple(let_go)
-        fresh = sorted(dict.fromkeys(pressed), key=lambda c: order.get(c, len(order)))
+
+    def _remember(self, f: FighterState) -> None:
+        """Age the presses that are remembered, and remember those of this tick."""
+        order = self.build.command_order
+        fresh = sorted(dict.fromkeys(f.pressed), key=lambda c: order.get(c, len(order)))
         aged = [p if f.frozen else replace(p, age=p.age + 1) for p in f.buffer if p.command not in fresh]
         keep = self.build.longest_buffer
         f.buffer = tuple([Press(c) for c in fresh] + [p for p in aged if p.age < keep])
@@ -257,6 +273,8 @@ class Simulation:
     def _events(self, f: FighterState) -> list[Fired]:
         out: list[Fired] = []
         spans: list[tuple[int, str]] = []
+        if not (f.voices or f.open_spans or f.said):
+            return out
         for voice in f.acting():
             part = voice.part
             does = acts(self.build, f, voice)
@@ -267,15 +285,17 @@ class Simulation:
                     if event.kind == "parameter" and event.name:
                         f.set_parameter(event.name, number_of(event.payload))
                 f.put(voice, voice.but(told=True))
-            name = f"{voice.compiled.action.name}/{part.section.name}"
-            for kind, group in (
-                ("strike", part.section.strikes if does else ()),
-                ("hold", part.section.holds),
-                ("shield", part.section.shields),
-            ):
-                for i, span in enumerate(group):
-                    if span.start <= voice.frame < span.end:
-                        spans.append((voice.serial, f"{kind} {name}/{i} lap {voice.laps}"))
+            section = part.section
+            if section.strikes or section.holds or section.shields:
+                name = f"{voice.compiled.action.name}/{section.name}"
+                for kind, group in (
+                    ("strike", section.strikes if does else ()),
+                    ("hold", section.holds),
+                    ("shield", section.shields),
+                ):
+                    for i, span in enumerate(group):
+                        if span.start <= voice.frame < span.end:
+                            spans.append((voice.serial, f"{kind} {name}/{i} lap {voice.laps}"))
         said = [Fired(f.name, words, "message", "", f.position) for words in f.said]
         f.said = ()
         begun = [s for s in spans if s not in f.open_spans]

@@ -2,11 +2,14 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, field
+from collections.abc import Callable, Mapping
+from dataclasses import dataclass
+from types import MappingProxyType
 from typing import Any, Literal
 
 import numpy as np
 
+from veergust.core.kinds.measures import Vector
 from veergust.core.model import Ending
 from veergust.core.model import Fighter as FighterSetup
 from veergust.core.motion.quat import Array
@@ -15,6 +18,7 @@ from veergust.core.play.compiled.action import CompiledAction, CompiledSection
 from veergust.core.play.flow.pick import REMEMBERED
 from veergust.core.play.pose.footholds import NO_FOOTING, Footing
 
+NOWHERE: Vector = (0.0, 0.0, 0.0)
 EndKind = Literal["completed", "cancelled", "broken", "out of scope"]
 
 
@@ -179,9 +183,9 @@ class FighterState:
     high (m) it is over the floor below, ``off_floor`` for how many ticks it has had none, ``jumping`` that it has
     jumped, ``rose`` ticks ago. ``last_in`` are the states last left of each group, ``taken`` the last transitions,
     ``endings`` how actions ended on this tick, ``by_hand`` measures that the tester holds, ``footing`` is
-    where its feet stand, ``shown`` how much of what its mask lets it each of ``voices`` showed, ``sees`` where the head
-    of its target is, ``gaze`` how it is looked at, ``grips`` how much of each hand is kept where
-    it is to be.
+    where its feet stand, ``held_by`` what the actions that play override, ``shown`` how much of what its mask lets it
+    each of ``voices`` showed, ``sees`` where the head of its target is, ``gaze`` how it is looked at, ``grips`` how
+    much of each hand is kept where it is to be.
     """
 
     setup: FighterSetup
@@ -190,9 +194,9 @@ class FighterState:
     locomotion: tuple[LocomotionVoice, ...]
     voices: tuple[Voice, ...] = ()
     shown: tuple[float, ...] = ()
-    velocity: Array = field(default_factory=lambda: np.zeros(3))
-    knock: Array = field(default_factory=lambda: np.zeros(3))
-    went: Array = field(default_factory=lambda: np.zeros(3))
+    velocity: Vector = NOWHERE
+    knock: Vector = NOWHERE
+    went: Vector = NOWHERE
     left: float = 1.0
     steered: bool = True
     adrift: bool = False
@@ -234,6 +238,7 @@ class FighterState:
     joints_before: Array | None = None
     frame_before: tuple[Array, float] | None = None
     open_spans: tuple[tuple[int, str], ...] = ()
+    held_by: tuple[tuple[Voice, ...], Mapping[str, float]] = ((), {})
 
     @property
     def name(self) -> str:
@@ -243,8 +248,7 @@ class FighterState:
     def copy(self) -> FighterState:
         """A copy to keep; shares every part."""
         out = object.__new__(FighterState)
-        for name in FighterState.__slots__:
-            setattr(out, name, getattr(self, name))
+        _copy(out, self)
         return out
 
     def slim(self) -> FighterState:
@@ -260,19 +264,19 @@ class FighterState:
 
     def live(self) -> list[Voice]:
         """Actions that still play, bottom layer first."""
-        return [voice for voice in self.voices if voice.live]
+        return [voice for voice in self.voices if voice.ended is None]
 
     def acting(self) -> list[Voice]:
         """Actions that still play and do not wait, bottom layer first."""
-        return [voice for voice in self.voices if voice.live and not voice.waits]
+        return [voice for voice in self.voices if voice.ended is None and not voice.waits]
 
     def put(self, old: Voice, new: Voice) -> None:
         """Replace one voice."""
-        self.voices = tuple(new if v is old else v for v in self.voices)
+        self.voices = tuple([new if v is old else v for v in self.voices])
 
     def playing(self) -> tuple[str, ...]:
         """The names of the actions that play."""
-        return tuple(v.compiled.action.name for v in self.voices if v.live)
+        return tuple([v.compiled.action.name for v in self.voices if v.ended is None])
 
     def parameter(self, name: str) -> float:
         """A parameter's value, as the tester holds it where it is held by hand; 0 where never set."""
@@ -296,11 +300,15 @@ class FighterState:
         last = (*self.recent(pool)[-REMEMBERED + 1 :], name)
         self.picks = tuple(sorted((dict(self.picks) | {pool: last}).items()))
 
-    def holding(self) -> dict[str, float]:
+    def holding(self) -> Mapping[str, float]:
         """Settings overridden now: those of every live action, and of its holds on this frame.
 
-        They are read off what is playing and stored nowhere, so nothing can be left behind by an ending.
+        They are read off what is playing, anew whenever that is another, so nothing can be left behind by an ending.
         """
+        if not self.voices:
+            return NOTHING_HELD
+        if self.held_by[0] is self.voices:
+            return self.held_by[1]
         out: dict[str, float] = {}
         for voice in self.voices:
             if voice.ended is not None or voice.waits:
@@ -310,7 +318,22 @@ class FighterState:
             for hold in voice.compiled.sections[voice.section].section.holds:
                 if hold.start <= voice.frame < hold.end:
                     out[hold.setting] = hold.value
+        self.held_by = (self.voices, out)
         return out
+
+
+NOTHING_HELD: Mapping[str, float] = MappingProxyType({})
+
+
+def _copier() -> Callable[[FighterState, FighterState], None]:
+    """A function that gives one state all fields of another, written out: a loop over them takes five times as long."""
+    made: dict[str, Any] = {}
+    exec("\n".join(["def copy(new, old):", *(f"    new.{n} = old.{n}" for n in FighterState.__slots__)]), made)
+    out: Callable[[FighterState, FighterState], None] = made["copy"]
+    return out
+
+
+_copy = _copier()
 
 
 def end(fighter: FighterState, voice: Voice, kind: EndKind) -> None:
@@ -330,7 +353,7 @@ def end(fighter: FighterState, voice: Voice, kind: EndKind) -> None:
 
 def go_on(fighter: FighterState) -> None:
     """Locomotion takes the body over with the speed it had, whatever gave it."""
-    fighter.velocity = np.array([fighter.went[0], fighter.velocity[1], fighter.went[2]])
+    fighter.velocity = (fighter.went[0], fighter.velocity[1], fighter.went[2])
     fighter.left, fighter.adrift = 1.0, False
 
 

@@ -5,7 +5,6 @@ from __future__ import annotations
 import dataclasses
 from dataclasses import dataclass
 
-import numpy as np
 from msgspec.structs import replace
 
 from veergust.core.model import Fighter, State
@@ -53,7 +52,7 @@ class Trial:
         self.simulation = Simulation(self.build, fighters=stage.fighters, keeps=1)
         fighter = self.simulation.fighter(WHO)
         fighter.locomotion = (LocomotionVoice(trying.state if trying.state in self.build.states else ""),)
-        fighter.velocity = np.array([0.0, 0.0, trying.speed])
+        fighter.velocity = (0.0, 0.0, trying.speed)
         self._walk()
         for _ in range(SETTLES):
             self.simulation.tick()

@@ -12,7 +12,7 @@ def _speed(asked: Asked, _: str) -> float:
     # Under an action it is the body's own speed; locomotion asks for what is left to it.
     if asked.voice is None:
         return measured(asked.fighter, "speed")
-    return hypot(float(asked.fighter.went[0]), float(asked.fighter.went[2]))
+    return hypot(asked.fighter.went[0], asked.fighter.went[2])
 
 
 KIND = ConditionKind("speed", _speed, "speed {op} {v:g} m/s", changes="moving", brief="speed {op} {v:g}")

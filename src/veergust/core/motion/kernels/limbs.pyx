@@ -14,17 +14,6 @@ from veergust.core.motion.kernels.turns cimport (
 cdef Turn STILL = Turn(0.0, 0.0, 0.0, 1.0)
 
 
-cdef struct Move:
-    # A turn, and a point with where it is brought to.
-    Turn turn
-    Vector start
-    Vector end
-
-
-cdef inline Vector place(const double[:, :, ::1] joints, Py_ssize_t joint) noexcept nogil:
-    return Vector(joints[joint, 0, 3], joints[joint, 1, 3], joints[joint, 2, 3])
-
-
 cdef Turn turn_of(const Py_ssize_t[::1] parents, const double[:, ::1] rotation, Py_ssize_t joint) noexcept nogil:
     # The turn of a joint about the body, by the chain above it.
     cdef Turn out = STILL

@@ -222,35 +222,24 @@ def added_about(
     free(under)
 
 
-def mean(
-    const double[:, :, ::1] rotations,
-    const double[:, :, ::1] translations,
-    const double[::1] weights,
-    double[:, ::1] rotation,
-    double[:, ::1] translation,
-):
-    """The weighted mean of ``k`` poses ``[k, J, 4]`` and ``[k, J, 3]``: ``rotation`` ``[J, 4]``, ``translation`` ``[J, 3]``."""
-    cdef Py_ssize_t j, k, i
-    cdef Turn first
-    cdef double much, size
-    with nogil:
-        for j in range(rotations.shape[1]):
-            first = four(&rotations[0, j, 0])
-            for i in range(4):
-                rotation[j, i] = 0.0
-            for i in range(3):
-                translation[j, i] = 0.0
-            for k in range(rotations.shape[0]):
-                much = weights[k]
-                for i in range(3):
-                    translation[j, i] += much * translations[k, j, i]
-                if product(first, four(&rotations[k, j, 0])) < 0.0:
-                    much = -much
-                for i in range(4):
-                    rotation[j, i] += much * rotations[k, j, i]
-            size = 0.0
-            for i in range(4):
-                size += rotation[j, i] * rotation[j, i]
-            size = max(sqrt(size), 1e-12)
-            for i in range(4):
-                rotation[j, i] /= size
+def mean(list frames, double[:, ::1] rotation, double[:, ::1] translation):
+    """The mean of frames of poses, (pose, index of the frame, weight) each, into ``rotation`` ``[J, 4]`` and
+    ``translation`` ``[J, 3]``. Rotations take the sign nearer to the first."""
+    cdef const double[:, :, ::1] turn, place, first = frames[0][0].rotation
+    cdef Py_ssize_t n, j, k, at = frames[0][1]
+    cdef double weight, much
+    cdef Turn sum_
+    rotation[:, :] = 0.0
+    translation[:, :] = 0.0
+    for pose, n, weight in frames:
+        turn, place = pose.rotation, pose.translation
+        for j in range(rotation.shape[0]):
+            much = -weight if product(four(&first[at, j, 0]), four(&turn[n, j, 0])) < 0.0 else weight
+            for k in range(4):
+                rotation[j, k] += much * turn[n, j, k]
+            for k in range(3):
+                translation[j, k] += weight * place[n, j, k]
+    for j in range(rotation.shape[0]):
+        sum_ = four(&rotation[j, 0])
+        much = max(sqrt(product(sum_, sum_)), 1e-12)
+        put_turn(&rotation[j, 0], Turn(sum_.x / much, sum_.y / much, sum_.z / much, sum_.w / much))

@@ -2,12 +2,14 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from math import atan2, cos, degrees, hypot, isfinite, radians, sin
 
 import numpy as np
 
 from veergust.core.kinds.drives import kind_of
+from veergust.core.kinds.measures import Vector
 from veergust.core.kinds.settings import GRAVITY, PUSH, TURN
 from veergust.core.model import Drive, Locomotion
 from veergust.core.motion.blend import ease
@@ -17,12 +19,10 @@ from veergust.core.play.body.floors import STEP_UP, height_under
 from veergust.core.play.compiled.project import CompiledProject
 from veergust.core.play.compiled.trajectory import slowed
 from veergust.core.play.pose.speaking import layer_weight
-from veergust.core.play.state import FighterState, Voice, go_on
+from veergust.core.play.state import NOWHERE, FighterState, Voice, go_on
 
 SLOW = 0.3
 """Below this speed (m/s) a body turns on the spot."""
-FLAT = np.array([1.0, 0.0, 1.0])
-UP = np.array([0.0, 1.0, 0.0])
 
 
 def drive_of(voice: Voice) -> Drive:
@@ -41,15 +41,15 @@ class Share:
     own: float
 
 
-def shares(
-    build: CompiledProject, fighter: FighterState, voices: tuple[Voice, ...]
-) -> tuple[list[Share], float, float]:
+def shares(build: CompiledProject, fighter: FighterState, voices: Sequence[Voice]) -> tuple[list[Share], float, float]:
     """What each action has of the body, from the top layer down, and what all leave to locomotion by weight and now.
 
     A layer's share is its whole-body weight times what those above it left.
     """
     out: list[Share] = []
     full_left, left = 1.0, 1.0
+    if not voices:
+        return out, full_left, left
     for voice in reversed(voices):
         layer = build.layers.get(voice.layer)
         weight = layer.root * layer_weight(layer, fighter) if layer is not None else 0.0
@@ -70,9 +70,9 @@ def move(
     dt = 1.0 / build.project.settings.rate
     held = fighter.holding()
     parts, full_left, left = shares(build, fighter, before)
-    stick = _stick(parts, full_left)
-    now, now_left, _ = shares(build, fighter, tuple(fighter.acting()))
-    steers = stick > 0.0 and _stick(now, now_left) > 0.0
+    stick = _stick(parts, full_left) if parts else full_left
+    now, now_left, _ = shares(build, fighter, fighter.acting())
+    steers = stick > 0.0 and (_stick(now, now_left) if now else now_left) > 0.0
     if steers:
         if not fighter.steered:
             go_on(fighter)
@@ -80,27 +80,29 @@ def move(
     elif stick == 0.0:
         _fade_momentum(fighter, parts[0].voice.compiled.action.start.momentum, left)
     fighter.steered = stick > 0.0
-    step = fighter.velocity * FLAT * dt
+    x, y, z = fighter.velocity[0] * dt, 0.0, fighter.velocity[2] * dt
     turn, climbing = 0.0, False
     for part in parts:
         if kind_of(part.drive).flies:
             flown = slowed(fighter.went, locomotion.friction * dt) if fighter.grounded else fighter.went
-            step = step + flown * FLAT * dt * part.own
+            x, z = x + flown[0] * dt * part.own, z + flown[2] * dt * part.own
         elif kind_of(part.drive).root:
             root, spin, up = _root_step(fighter, part)
-            step, turn, climbing = step + root, turn + spin, climbing or up
+            x, y, z = x + root[0], y + root[1], z + root[2]
+            turn, climbing = turn + spin, climbing or up
     was = fighter.facing
     _turn_body(build, fighter, parts, full_left if steers else 0.0, held, others, dt)
-    knock = fighter.knock * FLAT * dt
+    knock = (fighter.knock[0] * dt, 0.0, fighter.knock[2] * dt)
     fighter.knock = slowed(fighter.knock, locomotion.friction * dt)
-    step = step + knock
+    x, z = x + knock[0], z + knock[2]
     if not fighter.grounded and not climbing and GRAVITY.on(held):
         falling = locomotion.falling if locomotion.falling > 0.0 and fighter.velocity[1] < 0.0 else locomotion.gravity
-        fighter.velocity = fighter.velocity - UP * (falling * dt)
-        step[1] += fighter.velocity[1] * dt
-    fighter.facing = float((fighter.facing + turn + 180.0) % 360.0 - 180.0)
+        down = fighter.velocity[1] - falling * dt
+        fighter.velocity = (fighter.velocity[0], down, fighter.velocity[2])
+        y += down * dt
+    fighter.facing = (fighter.facing + turn + 180.0) % 360.0 - 180.0
     fighter.turning = ((fighter.facing - was + 180.0) % 360.0 - 180.0) / dt
-    _carry(build, fighter, step, knock, others, dt)
+    _carry(build, fighter, (x, y, z), knock, others, dt)
 
 
 def _stick(parts: list[Share], full_left: float) -> float:
@@ -113,7 +115,8 @@ def _fade_momentum(fighter: FighterState, momentum: str, left: float) -> None:
     if momentum == "keep":
         return
     much = left / fighter.left if momentum == "fade" and fighter.left > 1e-9 else 0.0
-    fighter.velocity = fighter.velocity * FLAT * much + fighter.velocity * UP
+    x, y, z = fighter.velocity
+    fighter.velocity = (x * much, y, z * much)
     fighter.left = left
 
 
@@ -123,18 +126,18 @@ def top_speed(build: CompiledProject, fighter: FighterState) -> float:
     return state.most if state is not None and state.most > 0.0 else build.project.locomotion.run_speed
 
 
-def _steered(fighter: FighterState, locomotion: Locomotion, top: float, dt: float) -> Array:
+def _steered(fighter: FighterState, locomotion: Locomotion, top: float, dt: float) -> Vector:
     """The locomotion's velocity, brought nearer to what the stick asks for."""
     x, y = (0.0, 0.0) if fighter.down else fighter.stick
     size = max(hypot(x, y), 1.0)
     want_x, want_z = x / size * top, y / size * top
-    was_x, up, was_z = (float(v) for v in fighter.velocity)
+    was_x, up, was_z = fighter.velocity
     far = hypot(want_x - was_x, want_z - was_z)
     slower = want_x * was_x + want_z * was_z < was_x * was_x + was_z * was_z
     change = (locomotion.braking or locomotion.acceleration) if slower else locomotion.acceleration
     change *= dt * (1.0 if fighter.grounded else locomotion.air_control)
     much = 1.0 if far <= change else change / far
-    return np.array([was_x + (want_x - was_x) * much, up, was_z + (want_z - was_z) * much])
+    return was_x + (want_x - was_x) * much, up, was_z + (want_z - was_z) * much
 
 
 def _turn_body(
@@ -142,7 +145,7 @@ def _turn_body(
     fighter: FighterState,
     parts: list[Share],
     full_left: float,
-    held: dict[str, float],
+    held: Mapping[str, float],
     others: tuple[FighterState, ...],
     dt: float,
 ) -> None:
@@ -150,7 +153,7 @@ def _turn_body(
     if not TURN.on(held) or fighter.down:
         return
     locomotion = build.project.locomotion
-    on_spot = locomotion.spot_turn_rate > 0.0 and hypot(float(fighter.velocity[0]), float(fighter.velocity[2])) < SLOW
+    on_spot = locomotion.spot_turn_rate > 0.0 and hypot(fighter.velocity[0], fighter.velocity[2]) < SLOW
     locomotion_rate = locomotion.spot_turn_rate if on_spot else locomotion.turn_rate
     state = build.states.get(fighter.locomotion[-1].state)
     turns = state.turns if state is not None else "stick"
@@ -167,9 +170,9 @@ def _turn_body(
     x, z = fighter.stick
     if with_stick > 0.0 and abs(x) + abs(z) >= 0.05:
         fighter.facing = _turned(fighter.facing, x, z, with_stick * dt)
-    target = min(others, key=lambda o: _gap(fighter, o), default=None)
-    if to_target > 0.0 and target is not None and _gap(fighter, target) > 1e-6:
-        x, z = (float(v) for v in (target.position - fighter.position)[[0, 2]])
+    target = min(others, key=lambda o: _gap(fighter, o), default=None) if to_target > 0.0 else None
+    if target is not None and _gap(fighter, target) > 1e-6:
+        x, _, z = (target.position - fighter.position).tolist()
         fighter.facing = _turned(fighter.facing, x, z, to_target * dt)
 
 
@@ -182,18 +185,18 @@ def _turned(facing: float, x: float, z: float, most: float) -> float:
     return facing + min(max(gap, -most), most)
 
 
-def _root_step(fighter: FighterState, share: Share) -> tuple[Array, float, bool]:
+def _root_step(fighter: FighterState, share: Share) -> tuple[Vector, float, bool]:
     """What the frame just left moves the body: place (world), turn (degrees), whether it drives the height."""
     old, part, f = share.voice, share.voice.part, share.voice.frame
     if old.last and f + 1 >= part.ticks:
-        return np.zeros(3), 0.0, False
+        return NOWHERE, 0.0, False
     much = share.drive.scale * share.own
-    x, y, z = (float(v) for v in part.place[f + 1] - part.place[f])
+    x, y, z = (part.place[f + 1] - part.place[f]).tolist()
     was = float(part.yaw[f])
     turn = radians(fighter.facing) - was
     c, s = cos(turn), sin(turn)
     cut = part.cut_at(f)
-    world = np.array([(c * x + s * z) * much, y * much, (c * z - s * x) * much])
+    world = ((c * x + s * z) * much, y * much, (c * z - s * x) * much)
     spin = 0.0 if share.drive.turn == "not" else degrees(float(part.yaw[f + 1]) - was) * much
     return world, spin, cut is not None and cut.climbs
 
@@ -201,27 +204,32 @@ def _root_step(fighter: FighterState, share: Share) -> tuple[Array, float, bool]
 def _carry(
     build: CompiledProject,
     fighter: FighterState,
-    step: Array,
-    knock: Array,
+    step: Vector,
+    knock: Vector,
     others: tuple[FighterState, ...],
     dt: float,
 ) -> None:
     """Sweep the body along its step, and take from its speeds what it was blocked of."""
     was = fighter.position
     radius = build.project.rig.capsule.radius
-    place, walls, landed = sweep(was, step, radius, build.floors, _discs(build, fighter, others))
+    place, walls, landed = sweep(was, np.array(step), radius, build.floors, _discs(build, fighter, others))
     fighter.position = np.array(place)
     if landed:
         fighter.grounded = True
-        fighter.velocity = fighter.velocity * FLAT
-    fighter.went = (fighter.position - was) / dt * FLAT - knock / dt
+        fighter.velocity = (fighter.velocity[0], 0.0, fighter.velocity[2])
     for x, z in walls:
-        away = np.array([x, 0.0, z])
-        fighter.velocity = fighter.velocity - min(float(fighter.velocity @ away), 0.0) * away
-        fighter.knock = fighter.knock - min(float(fighter.knock @ away), 0.0) * away
-    if walls:
-        fighter.went = (fighter.position - was) / dt * FLAT - fighter.knock
+        fighter.velocity = _stopped(fighter.velocity, x, z)
+        fighter.knock = _stopped(fighter.knock, x, z)
+    gone = (place[0] - float(was[0])) / dt, (place[2] - float(was[2])) / dt
+    own = fighter.knock if walls else (knock[0] / dt, 0.0, knock[2] / dt)
+    fighter.went = (gone[0] - own[0], -own[1], gone[1] - own[2])
     fighter.blocked = bool(walls)
+
+
+def _stopped(speed: Vector, x: float, z: float) -> Vector:
+    """A velocity without what of it goes against (x, z), the direction away from a wall."""
+    into = min(speed[0] * x + speed[2] * z, 0.0)
+    return speed[0] - into * x, speed[1], speed[2] - into * z
 
 
 NOTHING_ROUND = np.zeros((0, 5))
@@ -249,7 +257,7 @@ def settle(build: CompiledProject, fighter: FighterState) -> bool:
     rises = fighter.jumping and fighter.velocity[1] > 0.0
     if not rises and y <= height + snap:
         fighter.position = np.array([x, height, z])
-        fighter.velocity = fighter.velocity * FLAT
+        fighter.velocity = (fighter.velocity[0], 0.0, fighter.velocity[2])
         fighter.grounded = True
         fighter.off_floor = 0
     else:
@@ -259,7 +267,7 @@ def settle(build: CompiledProject, fighter: FighterState) -> bool:
     fighter.above = y - height if isfinite(height) else y - stage.put_back_below
     if y < stage.put_back_below:
         fighter.position = np.array(fighter.setup.position, dtype=float)
-        fighter.velocity, fighter.knock, fighter.went = np.zeros(3), np.zeros(3), np.zeros(3)
+        fighter.velocity = fighter.knock = fighter.went = NOWHERE
         fighter.facing, fighter.grounded = fighter.setup.facing, True
         return True
     return False

@@ -248,6 +248,11 @@ class CompiledProject:
         """Commands by name, in the project's order."""
         return {command.name: command for command in self.project.commands}
 
+    @cached_property
+    def command_order(self) -> dict[str, int]:
+        """Each command's place among all."""
+        return {name: i for i, name in enumerate(self.commands)}
+
     def buffer_of(self, command: str) -> int:
         """For how many ticks a press of a command is remembered."""
         own = self.commands[command].buffer if command in self.commands else None

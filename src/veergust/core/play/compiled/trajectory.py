@@ -3,10 +3,12 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from math import sqrt
 
 import numpy as np
 from numpy.typing import NDArray
 
+from veergust.core.kinds.measures import Vector
 from veergust.core.motion import quat
 from veergust.core.motion.quat import Array
 from veergust.core.motion.track import Trajectory
@@ -32,7 +34,9 @@ def flown(step: Array, turn: Array, flies: NDArray[np.bool_], carriage: Carriage
     places, yaws = [at], [yaw]
     for own, spin, flying in zip(step, turn, flies):
         if flying:
-            went = slowed(went, carriage.slower / carriage.rate) * np.array([1.0, 0.0, 1.0])
+            x, y, z = went.tolist()
+            x, _, z = slowed((x, y, z), carriage.slower / carriage.rate)
+            went = np.array([x, 0.0, z])
         else:
             went = quat.rotate(quat.from_yaw(yaw), own)
         yaw += float(spin)
@@ -42,10 +46,12 @@ def flown(step: Array, turn: Array, flies: NDArray[np.bool_], carriage: Carriage
     return Trajectory(np.array(places), np.array(yaws))
 
 
-def slowed(speed: Array, by: float) -> Array:
-    """A velocity or step ``[3]`` made shorter by ``by``, down to nothing."""
-    size = float(np.linalg.norm(speed))
-    return speed * (max(0.0, size - by) / size) if size > 0.0 else speed
+def slowed(speed: Vector, by: float) -> Vector:
+    """A velocity or step made shorter by ``by``, down to nothing."""
+    x, y, z = speed
+    size = sqrt(x * x + y * y + z * z)
+    much = max(0.0, size - by) / size if size > 0.0 else 1.0
+    return x * much, y * much, z * much
 
 
 def bodies_of(place: Array, yaw: Array) -> Array:

@@ -7,12 +7,12 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 from dataclasses import dataclass
+from math import cos, radians, sin
 
 import numpy as np
 
 from veergust.core.kinds.settings import GUARD
 from veergust.core.model import Hitbox, Reaction, Shield, Strike
-from veergust.core.motion import quat
 from veergust.core.motion.quat import Array, Indices
 from veergust.core.play.compiled.action import active
 from veergust.core.play.compiled.project import CompiledProject
@@ -302,12 +302,12 @@ def _push(attacker: FighterState, victim: FighterState, contact: Contact) -> Non
     if contact.result == "armoured":
         return
     side, up, ahead = contact.strike.knockback
-    own = np.array([-side if contact.mirrored else side, up, ahead])
-    push = quat.rotate(quat.from_yaw(np.radians(attacker.facing)), own)
-    much = 1.0 if contact.result == "hit" else 0.5
-    victim.knock = push * np.array([much, 0.0, much])
+    turn, much = radians(attacker.facing), 1.0 if contact.result == "hit" else 0.5
+    s, c = sin(turn) * much, cos(turn) * much
+    side = -side if contact.mirrored else side
+    victim.knock = (c * side + s * ahead, 0.0, c * ahead - s * side)
     if contact.result == "hit" and up > 0.0:
-        victim.velocity = np.array([victim.velocity[0], up, victim.velocity[2]])
+        victim.velocity = (victim.velocity[0], up, victim.velocity[2])
         victim.grounded = False
 
 

@@ -4,8 +4,6 @@ from __future__ import annotations
 
 from math import sqrt
 
-import numpy as np
-
 from veergust.core.play.compiled.project import CompiledProject
 from veergust.core.play.state import FighterState
 
@@ -27,7 +25,7 @@ def consider(build: CompiledProject, fighter: FighterState, free: bool) -> None:
         return
     fighter.buffer = tuple(p for p in fighter.buffer if p is not press)
     speed = sqrt(2.0 * build.project.locomotion.gravity * jump.height) if build.project.locomotion.gravity > 0 else 0.0
-    fighter.velocity = np.array([fighter.velocity[0], speed, fighter.velocity[2]])
+    fighter.velocity = (fighter.velocity[0], speed, fighter.velocity[2])
     fighter.grounded, fighter.jumping, fighter.rose = False, True, 0
 
 
@@ -39,5 +37,5 @@ def _hold(build: CompiledProject, fighter: FighterState) -> None:
     if jump.command in fighter.held or fighter.rose > jump.held or fighter.velocity[1] <= 0.0:
         return
     most = sqrt(2.0 * max(locomotion.gravity, 0.0) * min(jump.tap, jump.height))
-    fighter.velocity = np.array([fighter.velocity[0], min(float(fighter.velocity[1]), most), fighter.velocity[2]])
+    fighter.velocity = (fighter.velocity[0], min(fighter.velocity[1], most), fighter.velocity[2])
     fighter.rose = jump.held + 1

@@ -135,11 +135,7 @@ def mixed(build: CompiledProject, frames: Frames) -> Pose:
         return build.assets.skeleton.rest_pose()
     if len(frames) == 1:
         return frames[0][0].frame(frames[0][1])
-    return mean(
-        np.array([pose.rotation[n] for pose, n, _ in frames]),
-        np.array([pose.translation[n] for pose, n, _ in frames]),
-        np.array([weight for _, _, weight in frames]),
-    )
+    return mean(frames)
 
 
 def first_phase(build: CompiledProject, body: Moving, state: State) -> float:

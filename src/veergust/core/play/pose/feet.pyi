@@ -24,8 +24,18 @@ def step(
     ground: tuple[float, float, float],
     behind: float,
 ) -> float: ...
-def ankles(
-    joints: Array, legs: Indices, feet: Array, facing: float, weight: float, targets: Array, tilts: Array
+def lay(
+    parents: Indices,
+    rotation: Array,
+    translation: Array,
+    joints: Array,
+    legs: Indices,
+    lengths: Array,
+    feet: Array,
+    hips: int,
+    shift: float,
+    facing: float,
+    weight: float,
 ) -> None: ...
 def off(feet: Array, least: float) -> bool: ...
 def fresh(feet: Array) -> None: ...

@@ -5,17 +5,18 @@ rows of their joints (thigh, shin, foot, ball) with the lengths of their bones (
 """
 
 from libc.math cimport M_PI, acos, cos, sin, sqrt
+from libc.stdlib cimport free, malloc
 
+from veergust.core.motion.kernels.limbs cimport Move, carry, place, reached
 from veergust.core.motion.kernels.turns cimport (
-    Turn, Vector, between, eased, minus, plus, put, put_turn, rotate, size, times, unit,
+    Turn, Vector, between, eased, minus, plus, rotate, size, times, unit,
 )
 from veergust.core.play.body.floors cimport Floor, floor_at, height_at, normal_of, row
 
-GIVES_WAY = 10
 STRAIGHTEST = 0.975
 COLUMNS = sizeof(Foothold) // sizeof(double)
 
-cdef double EASES = GIVES_WAY
+cdef double EASES = 10.0
 # Ticks over which a foot goes back to its pose.
 cdef double STRAIGHT = STRAIGHTEST
 # A leg is never brought straighter than this share of its length, or than it was.
@@ -84,10 +85,6 @@ cdef struct Ground:
     double raises
     double drops
     double turns
-
-
-cdef inline Vector place(const double[:, :, ::1] joints, Py_ssize_t joint) noexcept nogil:
-    return Vector(joints[joint, 0, 3], joints[joint, 1, 3], joints[joint, 2, 3])
 
 
 cdef inline Vector out_of(const Body* body, Vector v) noexcept nogil:
@@ -272,24 +269,60 @@ def step(
     return lower
 
 
-def ankles(
-    const double[:, :, ::1] joints,
+def lay(
+    const Py_ssize_t[::1] parents,
+    double[:, ::1] rotation,
+    double[:, ::1] translation,
+    double[:, :, ::1] joints,
     const Py_ssize_t[:, ::1] legs,
+    const double[:, ::1] lengths,
     const double[:, ::1] feet,
+    Py_ssize_t hips,
+    double shift,
     double facing,
     double weight,
-    double[:, ::1] targets,
-    double[:, ::1] tilts,
 ):
-    """Where each ankle goes for its foot to be laid, ``targets`` ``[n, 3]``, and how each is tilted, ``tilts`` ``[n, 4]``."""
+    """Lay feet on the floor, by their rows and a ``weight``, with the pelvis raised by ``shift`` (m).
+
+    Local ``rotation`` ``[J, 4]`` and ``translation`` ``[J, 3]``, and ``joints`` ``[J, 4, 4]`` about the body, which faces
+    ``facing`` (radians), are changed in place.
+    """
     cdef Body body = Body(Vector(0.0, 0.0, 0.0), sin(facing), cos(facing), True)
+    cdef Py_ssize_t n, k, count = legs.shape[0], joint_count = parents.shape[0]
+    cdef Move* moves = <Move*> malloc((4 * count + 1) * sizeof(Move))
+    cdef Py_ssize_t* nearest = <Py_ssize_t*> malloc((joint_count + 1) * sizeof(Py_ssize_t))
+    cdef Vector* targets = <Vector*> malloc((count + 1) * sizeof(Vector))
+    cdef Turn* tilts = <Turn*> malloc((count + 1) * sizeof(Turn))
     cdef Leg leg
-    cdef Turn tilt
-    cdef Py_ssize_t n
-    for n in range(legs.shape[0]):
+    for n in range(count):
         leg = Leg(legs[n, 0], legs[n, 2], legs[n, 3], 0.0, 0.0)
-        put(&targets[n, 0], ankle_of(joints, &body, &leg, <const Foothold*> &feet[n, 0], weight, &tilt))
-        put_turn(&tilts[n, 0], tilt)
+        targets[n] = ankle_of(joints, &body, &leg, <const Foothold*> &feet[n, 0], weight, tilts + n)
+    for k in range(joint_count):
+        nearest[k] = -1
+    n = parents[hips]
+    for k in range(3):
+        translation[hips, k] += joints[n, 1, k] * shift if n >= 0 else shift if k == 1 else 0.0
+    nearest[hips] = 0
+    for k in range(hips, joint_count):
+        if k > hips and parents[k] >= 0:
+            nearest[k] = nearest[parents[k]]
+        if nearest[k] == 0:
+            joints[k, 1, 3] += shift
+    if weight > 0.0:
+        for k in range(joint_count):
+            nearest[k] = -1
+        for n in range(count):
+            reached(
+                parents, rotation, joints, &legs[n, 0], lengths[n, 0], lengths[n, 1], targets[n], tilts[n], STRAIGHT,
+                moves + 3 * n,
+            )
+            for k in range(3):
+                nearest[legs[n, k]] = 3 * n + k
+        carry(parents, joints, nearest, moves)
+    free(moves)
+    free(nearest)
+    free(targets)
+    free(tilts)
 
 
 def off(const double[:, ::1] feet, double least):

@@ -14,7 +14,6 @@ import numpy as np
 
 from veergust.core.kinds.settings import FEET
 from veergust.core.model import FeetToFloor
-from veergust.core.motion.kernels import limbs
 from veergust.core.motion.quat import Array
 from veergust.core.play.compiled.project import CompiledProject
 from veergust.core.play.pose import feet
@@ -77,15 +76,9 @@ def lay(build: CompiledProject, fighter: FighterState, rotation: Array, translat
     laid_off = weight > 0.0 and feet.off(footing.feet, LEAST)
     if not laid_off and abs(footing.behind) <= LEAST and footing.lower <= LEAST:
         return
-    bones, hips, legs = build.assets.skeleton, build.roots.hips, build.limbs
-    targets, tilts = np.empty((len(legs), 3)), np.empty((len(legs), 4))
-    if weight > 0.0:
-        feet.ankles(joints, legs.joints, footing.feet, radians(fighter.facing), weight, targets, tilts)
+    bones, legs = build.assets.skeleton, build.limbs
     shift = footing.behind - footing.lower * weight
-    parent = bones.parents[hips]
-    translation[hips] += joints[parent, 1, :3] * shift if parent >= 0 else (0.0, shift, 0.0)
-    joints[bones.below((hips,)), 1, 3] += shift
-    if weight > 0.0:
-        limbs.reach(
-            bones.above, rotation, joints, legs.joints, legs.lengths, targets, tilts, feet.STRAIGHTEST
-        )  # fmt: skip
+    feet.lay(
+        bones.above, rotation, translation, joints, legs.joints, legs.lengths, footing.feet, build.roots.hips, shift,
+        radians(fighter.facing), weight,
+    )  # fmt: skip

@@ -65,7 +65,6 @@ class Decider:
         self.others = others
         self.tick = tick
         self.seed = seed
-        self._command_order = {name: i for i, name in enumerate(build.commands)}
 
     def decide(self) -> None:
         """Run exits, gates, starts and transitions, and advance every live action by a tick."""
@@ -73,20 +72,28 @@ class Decider:
         fighter.endings = ()
         asked = self._start_asked() if fighter.asked[0] and not fighter.down else None
         started = asked is not None
-        for voice in fighter.live():
+        for voice in fighter.live() if fighter.voices else ():
             # An action ends once: what an earlier one ended on this tick decides nothing more.
             there = voice is not asked and any(v is voice for v in fighter.voices)
             awake = self._awake(voice) if there else None
             if awake is not None:
                 started |= self._play_on(awake)
-        if not started:
+        if not started and fighter.buffer:
             self._start_rules()
-        for voice in fighter.acting():
-            self._looked(voice)
-        self._scopes()
-        _, left, _ = shares(self.build, fighter, tuple(fighter.acting()))
+        left = 1.0
+        if fighter.voices:
+            for voice in fighter.acting():
+                self._looked(voice)
+            self._scopes()
+            left = shares(self.build, fighter, fighter.acting())[1]
         jump.consider(self.build, fighter, left > 0.0)
         locomotion.advance(self.build, fighter, locomotion.Asking(self.others, self.tick, self.seed))
+        if fighter.voices:
+            self._fade_on()
+
+    def _fade_on(self) -> None:
+        """What has ended fades out by a tick; what shows no more is let go."""
+        fighter = self.fighter
         for voice in fighter.voices:
             if voice.ended is not None:
                 fighter.put(voice, voice.but(faded=voice.faded + 1))
@@ -94,7 +101,8 @@ class Decider:
         for voice in reversed(fighter.voices):
             if self._heard(voice, heard):
                 heard.append(voice)
-        fighter.voices = tuple(reversed(heard))
+        if len(heard) < len(fighter.voices):
+            fighter.voices = tuple(reversed(heard))
 
     def _play_on(self, voice: Voice) -> bool:
         """One action a tick on, or left for another, or ended; whether another has started."""
@@ -249,7 +257,8 @@ class Decider:
         return best[1:] if best is not None else None
 
     def _order(self, command: str) -> int:
-        return self._command_order.get(command, len(self._command_order))
+        order = self.build.command_order
+        return order.get(command, len(order))
 
     def _await(self, voice: Voice, upcoming: At) -> Voice:
         """The voice, keeping a press made on this tick inside an exit that counts no early ones and still waits."""
