@@ -7,7 +7,7 @@ import numpy as np
 from veergust.core.motion import quat
 from veergust.core.motion.kernels import mixing
 from veergust.core.motion.quat import Array
-from veergust.core.motion.skeleton import Pose, Skeleton, whole
+from veergust.core.motion.skeleton import Pose, Skeleton
 
 
 def mix(a: Pose, b: Pose, weight: float | Array) -> Pose:
@@ -35,48 +35,6 @@ def mean(frames: list[tuple[Pose, int, float]]) -> Pose:
     rotation, translation = np.empty((1, joints, 4)), np.empty((1, joints, 3))
     mixing.mean(frames, rotation[0], translation[0])
     return Pose(rotation, translation)
-
-
-def mix_on(a: Pose, b: Pose, weight: float | Array, way: Array | None) -> tuple[Pose, Array | None]:
-    """As ``mix`` of two poses that move while one fades over the other: each joint keeps the way round it began.
-
-    ``way`` is what the last call gave; None at the beginning, or where nothing is mixed.
-    """
-    w = np.asarray(weight, dtype=np.float64)
-    if w.max(initial=0.0) <= 0.0:
-        return a, None
-    if w.min(initial=1.0) >= 1.0:
-        return b, None
-    if w.ndim == 0:
-        w = np.full(a.rotation.shape[1], w)
-    rotation, way = turned_on(a.rotation, b.rotation, w, way)
-    return Pose(rotation, moved_on(a.translation, b.translation, w)), way
-
-
-def turned_on(a: Array, b: Array, weight: Array, way: Array | None) -> tuple[Array, Array]:
-    """Rotations ``[F, J, 4]`` from ``a`` towards ``b`` by ``weight`` (``[J]``, ``[F, J]``), the way round each began.
-
-    On the shortest arc alone a joint that comes to be turned by more than half a circle would change sides and leap.
-    ``way`` is what the last call gave: rotations from ``a`` to ``b``, of the sign that is nearer to those before. Where
-    the weight is 0 or 1 it is ``a`` or ``b`` to the bit.
-    """
-    one, two = whole(a), whole(b)
-    out, goes = np.empty(one.shape), np.empty(one.shape)
-    mixing.turned_on(one, two, weights_of(weight, one), way, out, goes)
-    return out, goes
-
-
-def moved_on(a: Array, b: Array, weight: Array) -> Array:
-    """Places ``[F, J, 3]`` from ``a`` towards ``b`` by ``weight``; ``a`` or ``b`` to the bit at 0 or 1."""
-    one, two = whole(a), whole(b)
-    out = np.empty(one.shape)
-    mixing.moved_on(one, two, weights_of(weight, one), out)
-    return out
-
-
-def weights_of(weight: Array, values: Array) -> Array:
-    """Weights ``[J]`` or ``[F, J]`` for each joint of each frame of ``values`` ``[F, J, …]``."""
-    return whole(np.broadcast_to(weight, values.shape[:2]))
 
 
 def mask_weights(skeleton: Skeleton, joint: str, feather: int, own: tuple[tuple[str, float], ...] = ()) -> Array:

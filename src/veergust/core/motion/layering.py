@@ -11,36 +11,30 @@ from typing import Literal
 
 import numpy as np
 
-from veergust.core.motion.blend import moved_on, turned_on, weights_of
 from veergust.core.motion.kernels import mixing
 from veergust.core.motion.quat import Array
-from veergust.core.motion.skeleton import Pose, Skeleton, whole
+from veergust.core.motion.skeleton import Pose, Skeleton
 
 Space = Literal["joint", "body"]
 
 
 def over(
     bones: Skeleton, base: Pose, pose: Pose, weight: Array, way: Array | None, space: Space = "joint"
-) -> tuple[Pose, Array | None]:
-    """``pose`` over ``base``, ``F`` frames each, by ``weight`` (0…1): ``[J]`` of all, or ``[F, J]``.
+) -> tuple[Pose, Array]:
+    """``pose`` over ``base``, ``F`` frames each, by ``weight`` (0…1): ``[J]``, or ``[F, J]``.
 
-    ``way`` is what the last call of a fade gave (None: it begins); see ``blend.turned_on``.
+    What has one frame, or one weight, counts for all.
+
+    On the shortest arc alone a joint that comes to be turned by more than half a circle while one pose fades over the
+    other would change sides and leap: each keeps the way round it began. ``way`` is what the last call gave (None: it
+    begins): rotations from one to the other, of the sign that is nearer to those before.
 
     In body space the aim is kept while what the mask hangs on is turned by less than 45 degrees from where the pose
     above has it; beyond 150 it is mixed joint by joint, for on hips that are upside down nobody aims.
     """
-    if weight.max(initial=0.0) <= 0.0:
-        return base, None
-    if weight.min(initial=1.0) >= 1.0:
-        return pose, None
-    place = moved_on(base.translation, pose.translation, weight)
-    if space == "joint":
-        rotation, way = turned_on(base.rotation, pose.rotation, weight, way)
-        return Pose(rotation, place), way
-    one, two = whole(base.rotation), whole(pose.rotation)
-    out, goes = np.empty(one.shape), np.empty(one.shape)
-    mixing.over_about(bones.above, one, two, weights_of(weight, one), way, out, goes)
-    return Pose(out, place), goes
+    out, places, goes = _room(base, pose)
+    mixing.over(bones.above, base, pose, np.atleast_2d(weight), way, out, places, goes, space == "body")
+    return Pose(out, places), goes
 
 
 def added(
@@ -51,20 +45,19 @@ def added(
     weight: Array,
     way: Array | None,
     space: Space = "joint",
-) -> tuple[Pose, Array | None]:
-    """``base`` with the difference from ``reference`` to ``pose`` added by ``weight``, shapes as in ``over``.
+) -> tuple[Pose, Array]:
+    """``base`` with the difference from ``reference`` to ``pose`` added by ``weight``.
+
+    Shapes and ``way`` are as in ``over``.
 
     In body space it is the difference of turns about the body, and it is done about the body.
     """
-    if weight.max(initial=0.0) <= 0.0:
-        return base, None
-    w = weight[..., None]
-    place = np.where(w > 0.0, base.translation + (pose.translation - reference.translation) * w, base.translation)
-    own = whole(base.rotation)
-    theirs, rest = (whole(np.broadcast_to(p.rotation, own.shape)) for p in (pose, reference))
-    out, goes = np.empty(own.shape), np.empty(own.shape)
-    if space == "joint":
-        mixing.added(own, theirs, rest, weights_of(weight, own), way, out, goes)
-    else:
-        mixing.added_about(bones.above, own, theirs, rest, weights_of(weight, own), way, out, goes)
-    return Pose(out, place), goes
+    out, places, goes = _room(base, pose)
+    mixing.added(bones.above, base, pose, reference, np.atleast_2d(weight), way, out, places, goes, space == "body")
+    return Pose(out, places), goes
+
+
+def _room(base: Pose, pose: Pose) -> tuple[Array, Array, Array]:
+    """Where rotations, places and ways are put."""
+    frames, joints = max(len(base.rotation), len(pose.rotation)), base.rotation.shape[1]
+    return np.empty((frames, joints, 4)), np.empty((frames, joints, 3)), np.empty((frames, joints, 4))

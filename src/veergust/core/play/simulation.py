@@ -19,7 +19,7 @@ from veergust.core.play.contact.contacts import Contact, Contacts
 from veergust.core.play.contact.volumes import box_frame
 from veergust.core.play.locomotion.machine import Asking, hand_over
 from veergust.core.play.pose.posing import body_matrix, place_poses, pose_again
-from veergust.core.play.pose.speaking import acts, hidden, weight_of
+from veergust.core.play.pose.speaking import acts, hidden, weights_of
 from veergust.core.play.rules.decide import Decider
 from veergust.core.play.rules.presses import FURTHEST
 from veergust.core.play.rules.starting import start
@@ -160,7 +160,7 @@ class Simulation:
                 pose_again(self.build, self.fighter(name))
         events = [e for f in self.fighters for e in self._events(f)]
         for f in self.fighters:
-            f.shown = tuple([weight_of(self.build, f, i) for i in range(len(f.voices))])
+            f.shown = weights_of(self.build, f)
         self.kept.append([f.copy() for f in self.fighters])
         record = Record(self.now, tuple(self.kept[-1]), tuple(events), tuple(found))
         self.now += 1

@@ -18,6 +18,8 @@ from veergust.core.play.compiled.action import CompiledAction, CompiledSection
 from veergust.core.play.flow.pick import REMEMBERED
 from veergust.core.play.pose.footholds import NO_FOOTING, Footing
 
+Values = tuple[tuple[str, float], ...]
+"""Parameters or measures by name."""
 NOWHERE: Vector = (0.0, 0.0, 0.0)
 EndKind = Literal["completed", "cancelled", "broken", "out of scope"]
 
@@ -183,9 +185,9 @@ class FighterState:
     high (m) it is over the floor below, ``off_floor`` for how many ticks it has had none, ``jumping`` that it has
     jumped, ``rose`` ticks ago. ``last_in`` are the states last left of each group, ``taken`` the last transitions,
     ``endings`` how actions ended on this tick, ``by_hand`` measures that the tester holds, ``footing`` is
-    where its feet stand, ``held_by`` what the actions that play override, ``shown`` how much of what its mask lets it
-    each of ``voices`` showed, ``sees`` where the head of its target is, ``gaze`` how it is looked at, ``grips`` how
-    much of each hand is kept where it is to be.
+    where its feet stand, ``shown`` how much of what its mask lets it each of ``voices`` showed, ``sees`` where the head
+    of its target is, ``gaze`` how it is looked at, ``grips`` how much of each hand is kept where it is to be.
+    ``held_by`` and ``weighed`` keep what was last asked of ``voices``: what they override, and how much each shows.
     """
 
     setup: FighterSetup
@@ -212,7 +214,7 @@ class FighterState:
     last_in: tuple[tuple[str, str], ...] = ()
     taken: tuple[Taken, ...] = ()
     endings: tuple[str, ...] = ()
-    by_hand: tuple[tuple[str, float], ...] = ()
+    by_hand: Values = ()
     footing: Footing = NO_FOOTING
     sees: tuple[float, float, float] | None = None
     gaze: Gaze = Gaze()
@@ -230,7 +232,7 @@ class FighterState:
     said: tuple[str, ...] = ()
     cooldowns: tuple[tuple[str, int], ...] = ()
     picks: tuple[tuple[str, tuple[str, ...]], ...] = ()
-    parameters: tuple[tuple[str, float], ...] = ()
+    parameters: Values = ()
     memory: Ended | None = None
     advanced: bool = False
     pose: Pose | None = None
@@ -239,6 +241,7 @@ class FighterState:
     frame_before: tuple[Array, float] | None = None
     open_spans: tuple[tuple[int, str], ...] = ()
     held_by: tuple[tuple[Voice, ...], Mapping[str, float]] = ((), {})
+    weighed: tuple[tuple[Voice, ...], Values, Values, tuple[float, ...]] = ((), (), (), ())
 
     @property
     def name(self) -> str:

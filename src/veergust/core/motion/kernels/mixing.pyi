@@ -1,13 +1,27 @@
 from veergust.core.motion.quat import Array, Indices
 from veergust.core.motion.skeleton import Pose
 
-def turned_on(a: Array, b: Array, weight: Array, way: Array | None, out: Array, goes: Array) -> None: ...
-def moved_on(a: Array, b: Array, weight: Array, out: Array) -> None: ...
-def over_about(
-    parents: Indices, base: Array, pose: Array, weight: Array, way: Array | None, out: Array, goes: Array
+def over(
+    parents: Indices,
+    base: Pose,
+    pose: Pose,
+    weight: Array,
+    way: Array | None,
+    out: Array,
+    places: Array,
+    goes: Array,
+    in_body: bool,
 ) -> None: ...
-def added(base: Array, pose: Array, rest: Array, weight: Array, way: Array | None, out: Array, goes: Array) -> None: ...
-def added_about(
-    parents: Indices, base: Array, pose: Array, rest: Array, weight: Array, way: Array | None, out: Array, goes: Array
+def added(
+    parents: Indices,
+    base: Pose,
+    pose: Pose,
+    reference: Pose,
+    weight: Array,
+    way: Array | None,
+    out: Array,
+    places: Array,
+    goes: Array,
+    in_body: bool,
 ) -> None: ...
 def mean(frames: list[tuple[Pose, int, float]], rotation: Array, translation: Array) -> None: ...

@@ -1,8 +1,8 @@
 """One pose over another, joint by joint or in body space, and the mean of several.
 
-``F`` frames of ``J`` joints: rotations ``[F, J, 4]``, places ``[F, J, 3]``, weights ``[F, J]``. ``way`` is which way round
-each joint went before (None: whichever is shorter), and ``goes`` which it goes now. The rules are those of
-``core.motion.blend`` and ``core.motion.layering``.
+``F`` frames of ``J`` joints: rotations ``[F, J, 4]``, places ``[F, J, 3]``, weights ``[F, J]``; what has one frame, or one
+weight, counts for all. ``way`` is which way round each joint went before (None: whichever is shorter), and ``goes`` which
+it goes now. The rules are those of ``core.motion.blend`` and ``core.motion.layering``.
 """
 
 from libc.math cimport acos, sqrt
@@ -33,43 +33,14 @@ cdef inline Turn toward(Turn a, Turn b, Turn delta, double weight) noexcept nogi
     return normal(multiply(a, partly(delta, weight)))
 
 
-cdef inline const double* row(const double[:, :, ::1] way, Py_ssize_t f, Py_ssize_t j) noexcept nogil:
-    return NULL if way is None else &way[f, j, 0]
+cdef inline const double* row(const double[:, :, ::1] values, Py_ssize_t f, Py_ssize_t j) noexcept nogil:
+    if values is None:
+        return NULL
+    return &values[f if values.shape[0] > 1 else 0, j, 0]
 
 
-def turned_on(
-    const double[:, :, ::1] a,
-    const double[:, :, ::1] b,
-    const double[:, ::1] weight,
-    const double[:, :, ::1] way,
-    double[:, :, ::1] out,
-    double[:, :, ::1] goes,
-):
-    """Rotations ``out`` from ``a`` towards ``b``, each the way round it began."""
-    cdef Py_ssize_t f, j
-    cdef Turn one, two, turn
-    with nogil:
-        for f in range(a.shape[0]):
-            for j in range(a.shape[1]):
-                one, two = four(&a[f, j, 0]), four(&b[f, j, 0])
-                turn = same_way(multiply(conjugate(one), two), row(way, f, j))
-                put_turn(&goes[f, j, 0], turn)
-                put_turn(&out[f, j, 0], toward(one, two, turn, weight[f, j]))
-
-
-def moved_on(
-    const double[:, :, ::1] a, const double[:, :, ::1] b, const double[:, ::1] weight, double[:, :, ::1] out
-):
-    """Places ``out`` from ``a`` towards ``b``; ``a`` or ``b`` to the bit at 0 or 1."""
-    cdef Py_ssize_t f, j, k
-    with nogil:
-        for f in range(a.shape[0]):
-            for j in range(a.shape[1]):
-                for k in range(3):
-                    if weight[f, j] >= 1.0:
-                        out[f, j, k] = b[f, j, k]
-                    else:
-                        out[f, j, k] = a[f, j, k] + (b[f, j, k] - a[f, j, k]) * weight[f, j]
+cdef inline double much_of(const double[:, ::1] weight, Py_ssize_t f, Py_ssize_t j) noexcept nogil:
+    return weight[f if weight.shape[0] > 1 else 0, j if weight.shape[1] > 1 else 0]
 
 
 cdef void about_body(const Py_ssize_t* parents, const double* rotation, Turn* out, Py_ssize_t joints) noexcept nogil:
@@ -129,97 +100,124 @@ cdef void put_local(
             put_turn(out + 4 * j, normal(multiply(conjugate(about[p]), about[j])))
 
 
-def over_about(
+cdef struct Room:
+    # Where what is worked out of one frame about the body is put.
+    Turn* about
+    Turn* aims
+    Turn* sway
+    double* weight
+    Py_ssize_t* held
+    bint* under
+
+
+cdef Room room_for(Py_ssize_t joints):
+    cdef Room out
+    joints = max(joints, 1)
+    out.about = <Turn*> malloc(joints * (3 * sizeof(Turn) + sizeof(double) + sizeof(Py_ssize_t) + sizeof(bint)))
+    out.aims = out.about + joints
+    out.sway = out.aims + joints
+    out.weight = <double*> (out.sway + joints)
+    out.held = <Py_ssize_t*> (out.weight + joints)
+    out.under = <bint*> (out.held + joints)
+    return out
+
+
+def over(
     const Py_ssize_t[::1] parents,
-    const double[:, :, ::1] base,
-    const double[:, :, ::1] pose,
+    base,
+    pose,
     const double[:, ::1] weight,
     const double[:, :, ::1] way,
     double[:, :, ::1] out,
+    double[:, :, ::1] places,
     double[:, :, ::1] goes,
+    bint in_body,
 ):
-    """Rotations ``out`` of a pose over another, mixed about the body."""
-    cdef Py_ssize_t f, j, joints = base.shape[1]
-    cdef Turn one, turn
-    if not base.shape[0] * joints:
-        return
-    cdef Turn* about = <Turn*> malloc(3 * joints * sizeof(Turn))
-    cdef Py_ssize_t* held = <Py_ssize_t*> malloc(joints * (sizeof(Py_ssize_t) + sizeof(bint)))
-    cdef Turn* aims = about + joints
-    cdef Turn* sway = aims + joints
-    cdef bint* under = <bint*> (held + joints)
+    """``pose`` laid over ``base``: rotations ``out``, each the way round it began, and ``places``; one of the two to the
+    bit where the weight is 0 or 1. Mixed joint by joint, or about the body."""
+    cdef const double[:, :, ::1] a = base.rotation, b = pose.rotation, from_ = base.translation, to = pose.translation
+    cdef Py_ssize_t f, j, k, joints = out.shape[1]
+    cdef Room room = room_for(joints)
+    cdef Turn one, two, turn
+    cdef double much
+    cdef const double* was
+    cdef const double* will
     with nogil:
-        for f in range(base.shape[0]):
-            about_body(&parents[0], &base[f, 0, 0], about, joints)
-            about_body(&parents[0], &pose[f, 0, 0], aims, joints)
-            swayed(&parents[0], &weight[f, 0], about, aims, sway, held, joints)
+        for f in range(out.shape[0]):
             for j in range(joints):
-                one = about[j]
-                turn = same_way(multiply(conjugate(one), aims[j]), row(way, f, j))
+                much = room.weight[j] = much_of(weight, f, j)
+                was, will = row(from_, f, j), row(to, f, j)
+                for k in range(3):
+                    places[f, j, k] = will[k] if much >= 1.0 else was[k] + (will[k] - was[k]) * much
+            if in_body and joints:
+                about_body(&parents[0], row(a, f, 0), room.about, joints)
+                about_body(&parents[0], row(b, f, 0), room.aims, joints)
+                swayed(&parents[0], room.weight, room.about, room.aims, room.sway, room.held, joints)
+            for j in range(joints):
+                one = room.about[j] if in_body else four(row(a, f, j))
+                two = room.aims[j] if in_body else four(row(b, f, j))
+                turn = same_way(multiply(conjugate(one), two), row(way, f, j))
                 put_turn(&goes[f, j, 0], turn)
-                about[j] = toward(one, aims[j], turn, weight[f, j])
-            put_local(
-                &parents[0], &weight[f, 0], &base[f, 0, 0], &pose[f, 0, 0], about, under, &out[f, 0, 0], joints
-            )
-    free(about)
-    free(held)
+                one = toward(one, two, turn, room.weight[j])
+                if in_body:
+                    room.about[j] = one
+                else:
+                    put_turn(&out[f, j, 0], one)
+            if in_body and joints:
+                put_local(
+                    &parents[0], room.weight, row(a, f, 0), row(b, f, 0), room.about, room.under, &out[f, 0, 0], joints
+                )
+    free(room.about)
 
 
 def added(
-    const double[:, :, ::1] base,
-    const double[:, :, ::1] pose,
-    const double[:, :, ::1] rest,
-    const double[:, ::1] weight,
-    const double[:, :, ::1] way,
-    double[:, :, ::1] out,
-    double[:, :, ::1] goes,
-):
-    """Rotations ``out``: ``base`` turned on by the difference from ``rest`` to ``pose``."""
-    cdef Py_ssize_t f, j
-    cdef Turn own, turn
-    with nogil:
-        for f in range(base.shape[0]):
-            for j in range(base.shape[1]):
-                own = four(&base[f, j, 0])
-                turn = multiply(conjugate(four(&rest[f, j, 0])), four(&pose[f, j, 0]))
-                turn = same_way(turn, row(way, f, j))
-                put_turn(&goes[f, j, 0], turn)
-                if weight[f, j] > 0.0:
-                    own = normal(multiply(own, partly(turn, weight[f, j])))
-                put_turn(&out[f, j, 0], own)
-
-
-def added_about(
     const Py_ssize_t[::1] parents,
-    const double[:, :, ::1] base,
-    const double[:, :, ::1] pose,
-    const double[:, :, ::1] rest,
+    base,
+    pose,
+    reference,
     const double[:, ::1] weight,
     const double[:, :, ::1] way,
     double[:, :, ::1] out,
+    double[:, :, ::1] places,
     double[:, :, ::1] goes,
+    bint in_body,
 ):
-    """As ``added``, of turns about the body and about the body."""
-    cdef Py_ssize_t f, j, joints = base.shape[1]
-    cdef Turn turn
-    if not base.shape[0] * joints:
-        return
-    cdef Turn* about = <Turn*> malloc(3 * joints * sizeof(Turn))
-    cdef bint* under = <bint*> malloc(joints * sizeof(bint))
-    cdef Turn* aims = about + joints
-    cdef Turn* was = aims + joints
+    """``base`` with the difference from ``reference`` to ``pose`` added: rotations ``out`` and ``places``; ``base`` to the
+    bit where the weight is 0. Joint by joint, or as turns about the body and about the body."""
+    cdef const double[:, :, ::1] a = base.rotation, b = pose.rotation, c = reference.rotation
+    cdef const double[:, :, ::1] from_ = base.translation, to = pose.translation, rest = reference.translation
+    cdef Py_ssize_t f, j, k, joints = out.shape[1]
+    cdef Room room = room_for(joints)
+    cdef Turn own, turn
+    cdef double much
+    cdef const double* was
     with nogil:
-        for f in range(base.shape[0]):
-            about_body(&parents[0], &base[f, 0, 0], about, joints)
-            about_body(&parents[0], &pose[f, 0, 0], aims, joints)
-            about_body(&parents[0], &rest[f, 0, 0], was, joints)
+        for f in range(out.shape[0]):
             for j in range(joints):
-                turn = same_way(multiply(aims[j], conjugate(was[j])), row(way, f, j))
+                much = room.weight[j] = much_of(weight, f, j)
+                was = row(from_, f, j)
+                for k in range(3):
+                    places[f, j, k] = was[k] + (row(to, f, j)[k] - row(rest, f, j)[k]) * much if much > 0.0 else was[k]
+            if in_body and joints:
+                about_body(&parents[0], row(a, f, 0), room.about, joints)
+                about_body(&parents[0], row(b, f, 0), room.aims, joints)
+                about_body(&parents[0], row(c, f, 0), room.sway, joints)
+            for j in range(joints):
+                if in_body:
+                    turn = same_way(multiply(room.aims[j], conjugate(room.sway[j])), row(way, f, j))
+                    room.about[j] = normal(multiply(partly(turn, room.weight[j]), room.about[j]))
+                else:
+                    own = four(row(a, f, j))
+                    turn = same_way(multiply(conjugate(four(row(c, f, j))), four(row(b, f, j))), row(way, f, j))
+                    if room.weight[j] > 0.0:
+                        own = normal(multiply(own, partly(turn, room.weight[j])))
+                    put_turn(&out[f, j, 0], own)
                 put_turn(&goes[f, j, 0], turn)
-                about[j] = normal(multiply(partly(turn, weight[f, j]), about[j]))
-            put_local(&parents[0], &weight[f, 0], &base[f, 0, 0], NULL, about, under, &out[f, 0, 0], joints)
-    free(about)
-    free(under)
+            if in_body and joints:
+                put_local(
+                    &parents[0], room.weight, row(a, f, 0), NULL, room.about, room.under, &out[f, 0, 0], joints
+                )
+    free(room.about)
 
 
 def mean(list frames, double[:, ::1] rotation, double[:, ::1] translation):

@@ -33,6 +33,11 @@ class CompiledLayer:
     rules: dict[str, Rule]
     _covers: dict[str, bool] = field(default_factory=dict)
 
+    @cached_property
+    def joint_weights(self) -> tuple[float, ...]:
+        """The mask's weights as plain numbers."""
+        return tuple(self.mask.tolist())
+
     @property
     def additive(self) -> bool:
         """Whether it adds to what is there instead of taking its place."""

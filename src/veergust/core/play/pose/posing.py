@@ -7,13 +7,13 @@ therefore starts from the pose that was on screen, since that is what it is mixe
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass, replace
+from dataclasses import replace
 
 import numpy as np
 
 from veergust.core.model import Layer
 from veergust.core.motion import quat
-from veergust.core.motion.blend import ease, mix_on
+from veergust.core.motion.blend import ease
 from veergust.core.motion.layering import added, over
 from veergust.core.motion.quat import Array
 from veergust.core.motion.skeleton import Pose, forward
@@ -21,7 +21,7 @@ from veergust.core.play.compiled.layering import CompiledLayer
 from veergust.core.play.compiled.project import CompiledProject
 from veergust.core.play.locomotion.playing import Frames, frames_of, mixed
 from veergust.core.play.pose import footing, gaze, hands
-from veergust.core.play.pose.speaking import hidden, weight_of
+from veergust.core.play.pose.speaking import hidden, weights_of
 from veergust.core.play.state import FighterState, Voice
 
 
@@ -38,8 +38,9 @@ def voice_pose(voice: Voice) -> tuple[Pose, Voice]:
     out = parts[voice.going[0].section].past(voice.going[0].tick)
     going = []
     for gone, onto in zip(voice.going, (*voice.going[1:], None)):
-        over = pose if onto is None else parts[onto.section].past(onto.tick)
-        out, way = mix_on(out, over, ease(kind, (gone.age + 1) / (gone.blend + 1)), gone.way)
+        onto_pose = pose if onto is None else parts[onto.section].past(onto.tick)
+        much = ease(kind, (gone.age + 1) / (gone.blend + 1))
+        out, way = over(voice.part.skeleton, out, onto_pose, np.array([much]), gone.way)
         going.append(replace(gone, way=way))
     return out, voice.but(going=tuple(going))
 
@@ -60,103 +61,44 @@ def locomotion_pose(build: CompiledProject, fighter: FighterState) -> Pose:
     return mixed(build, frames)
 
 
-@dataclass(frozen=True, eq=False)
-class _Next:
-    """The next action to be laid over what there is of a fighter: by how much, on which layer, with its pose."""
-
-    layer: CompiledLayer
-    voice: Voice
-    pose: Pose
-    much: float
-
-
-def final_poses(build: CompiledProject, fighters: Sequence[FighterState]) -> list[Pose]:
-    """Locomotion, then every action over it by mask, layer weight and fade, for each of some fighters.
-
-    What is laid over them on one layer is laid over all of them at once.
-    """
-    rest = build.assets.skeleton.rest_pose
-    bases = [None if hidden(build, f) else locomotion_pose(build, f) for f in fighters]
-    voices = [list(f.voices) for f in fighters]
-    at = [0] * len(fighters)
-    while True:
-        nexts: dict[int, _Next] = {}
-        for k, fighter in enumerate(fighters):
-            found = _next(build, fighter, at[k])
-            while found is not None and bases[k] is None:
-                # What hides locomotion is the bottom of the pile.
-                at[k], bases[k] = found[0] + 1, found[1].pose
-                voices[k][found[0]] = found[1].voice
-                found = _next(build, fighter, at[k])
-            if found is not None:
-                at[k], nexts[k] = found
-        if not nexts:
-            break
-        lowest = min(n.layer.place for n in nexts.values())
-        group = [k for k, n in nexts.items() if n.layer.place == lowest]
-        laid_over = _over_all(build, [(fighters[k], bases[k] or rest(), nexts[k]) for k in group])
-        for k, (pose, voice) in zip(group, laid_over):
-            voices[k][at[k]], bases[k] = voice, pose
-            at[k] += 1
-    for fighter, own in zip(fighters, voices):
-        fighter.voices = tuple(own)
-    return [pose if pose is not None else rest() for pose in bases]
-
-
-def _next(build: CompiledProject, fighter: FighterState, start: int) -> tuple[int, _Next] | None:
-    """The first action from one on that shows, and its place."""
-    for i in range(start, len(fighter.voices)):
-        voice = fighter.voices[i]
+def final_pose(build: CompiledProject, fighter: FighterState) -> Pose:
+    """Locomotion, then every action over it by mask, layer weight and fade."""
+    # What hides locomotion is the bottom of the pile.
+    out = None if hidden(build, fighter) else locomotion_pose(build, fighter)
+    weights = weights_of(build, fighter)
+    voices = []
+    for voice, much in zip(fighter.voices, weights):
         layer = build.layers.get(voice.layer)
-        much = weight_of(build, fighter, i) if layer is not None else 0.0
         if layer is not None and much > 0.0:
             pose, voice = voice_pose(voice)
-            return i, _Next(layer, voice, pose, much)
-    return None
+            out, voice = (pose, voice) if out is None else _over(build, fighter, layer, out, pose, voice, much)
+        voices.append(voice)
+    if voices:
+        fighter.voices = tuple(voices)
+        fighter.weighed = (fighter.voices, fighter.parameters, fighter.by_hand, weights)
+    return out if out is not None else build.assets.skeleton.rest_pose()
 
 
-def _over_all(build: CompiledProject, rows: list[tuple[FighterState, Pose, _Next]]) -> list[tuple[Pose, Voice]]:
-    """What is there of some fighters with an action of one layer over each, or added to it; and the actions with the
-    way their mixes go."""
-    layer = rows[0][2].layer
-    out: list[tuple[Pose, Voice] | None] = [None] * len(rows)
-    mixed_: list[int] = []
-    for k, (_, _, n) in enumerate(rows):
-        if not layer.additive and layer.even is not None and n.much * layer.even >= 1.0:
-            out[k] = n.pose, n.voice.but(way=None) if n.voice.way is not None else n.voice
-        else:
-            mixed_.append(k)
-    if mixed_:
-        base, pose = (_stacked([rows[k][1] for k in mixed_]), _stacked([rows[k][2].pose for k in mixed_]))
-        weight = np.array([rows[k][2].much for k in mixed_])[:, None] * layer.mask
-        ways = [rows[k][2].voice.way for k in mixed_]
-        way = None
-        if any(w is not None for w in ways):
-            way = np.concatenate([w if w is not None else _shortest(layer) for w in ways])
-        space, bones = layer.layer.space, build.assets.skeleton
-        voices = [rows[k][2].voice for k in mixed_]
-        if layer.additive:
-            voices = [_referred(build, layer.layer, rows[k][0], rows[k][2].voice) for k in mixed_]
-            rest = _stacked([_reference(build, layer.layer, v) for v in voices])
-            put, way = added(bones, base, pose, rest, weight, way, space)
-        else:
-            put, way = over(bones, base, pose, weight, way, space)
-        for row, (k, voice) in enumerate(zip(mixed_, voices)):
-            one = slice(row, row + 1)
-            laid_over = Pose(put.rotation[one], put.translation[one])
-            out[k] = laid_over, voice.but(way=way[one] if way is not None else None)
-    return [done for done in out if done is not None]
-
-
-def _stacked(poses: list[Pose]) -> Pose:
-    if len(poses) == 1:
-        return poses[0]
-    return Pose(np.concatenate([p.rotation for p in poses]), np.concatenate([p.translation for p in poses]))
-
-
-def _shortest(layer: CompiledLayer) -> Array:
-    """The way of what is not mixed yet: whichever is the shorter."""
-    return np.tile(quat.IDENTITY, (1, len(layer.mask), 1))
+def _over(
+    build: CompiledProject,
+    fighter: FighterState,
+    layer: CompiledLayer,
+    base: Pose,
+    pose: Pose,
+    voice: Voice,
+    much: float,
+) -> tuple[Pose, Voice]:
+    """What there is of a fighter with an action's pose over it, or added to it; and the action with the way its mix
+    goes."""
+    if not layer.additive and layer.even is not None and much * layer.even >= 1.0:
+        return pose, voice.but(way=None) if voice.way is not None else voice
+    bones, space, weight = build.assets.skeleton, layer.layer.space, layer.mask * much
+    if layer.additive:
+        voice = _referred(build, layer.layer, fighter, voice)
+        out, way = added(bones, base, pose, _reference(build, layer.layer, voice), weight, voice.way, space)
+    else:
+        out, way = over(bones, base, pose, weight, voice.way, space)
+    return out, voice.but(way=way)
 
 
 def _referred(build: CompiledProject, layer: Layer, fighter: FighterState, voice: Voice) -> Voice:
@@ -205,7 +147,7 @@ def _worked_out(build: CompiledProject, fighters: Sequence[FighterState], *, on:
     """The poses of the layers, and the corrections after them, which go ``on`` by a tick or stay as they are."""
     if not fighters:
         return
-    poses = final_poses(build, fighters)
+    poses = [final_pose(build, fighter) for fighter in fighters]
     rotation = np.concatenate([p.rotation for p in poses])
     translation = np.concatenate([p.translation for p in poses])
     joints = forward(build.assets.skeleton, rotation, translation)

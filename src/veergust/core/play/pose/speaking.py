@@ -32,10 +32,17 @@ def layer_weight(layer: CompiledLayer, fighter: FighterState) -> float:
     return layer.weight(fighter.parameter(by)) if by else layer.layer.weight
 
 
-def weight_of(build: CompiledProject, fighter: FighterState, index: int) -> float:
-    """How much of what its mask lets it an action shows: its fade times its layer's weight."""
-    layer = build.layers.get(fighter.voices[index].layer)
-    return voice_weight(fighter.voices, index) * layer_weight(layer, fighter) if layer is not None else 0.0
+def weights_of(build: CompiledProject, fighter: FighterState) -> tuple[float, ...]:
+    """How much of what its mask lets it each action of a fighter shows: its fade times its layer's weight."""
+    voices, known = fighter.voices, fighter.weighed
+    if known[0] is voices and known[1] is fighter.parameters and known[2] is fighter.by_hand:
+        return known[3]
+    out = []
+    for i, voice in enumerate(voices):
+        layer = build.layers.get(voice.layer)
+        out.append(voice_weight(voices, i) * layer_weight(layer, fighter) if layer is not None else 0.0)
+    fighter.weighed = (voices, fighter.parameters, fighter.by_hand, tuple(out))
+    return fighter.weighed[3]
 
 
 def acts(build: CompiledProject, fighter: FighterState, voice: Voice) -> bool:
@@ -50,17 +57,17 @@ def acts(build: CompiledProject, fighter: FighterState, voice: Voice) -> bool:
         for i, other in enumerate(fighter.voices):
             over = build.layers.get(other.layer)
             if over is not None and over.covers(layer):
-                shown *= 1.0 - voice_weight(fighter.voices, i) * layer_weight(over, fighter)
+                shown *= 1.0 - weights_of(build, fighter)[i]
     return shown >= layer.layer.acts - 1e-9
 
 
 def left_to_locomotion(build: CompiledProject, fighter: FighterState, joint: int) -> float:
     """How much of a joint the actions over locomotion leave to it."""
     left = 1.0
-    for i, voice in enumerate(fighter.voices):
+    for voice, much in zip(fighter.voices, weights_of(build, fighter)):
         layer = build.layers.get(voice.layer)
         if layer is not None and not layer.additive:
-            left *= 1.0 - weight_of(build, fighter, i) * float(layer.mask[joint])
+            left *= 1.0 - much * layer.joint_weights[joint]
     return max(left, 0.0)
 
 
@@ -74,7 +81,7 @@ def joint_shares(build: CompiledProject, fighter: FighterState) -> tuple[Array, 
         layer = build.layers.get(fighter.voices[i].layer)
         if layer is None:
             continue
-        much = np.clip(weight_of(build, fighter, i) * layer.mask, 0.0, 1.0)
+        much = np.clip(weights_of(build, fighter)[i] * layer.mask, 0.0, 1.0)
         if layer.additive:
             adds[i] = much
         else:
@@ -88,5 +95,5 @@ def hidden(build: CompiledProject, fighter: FighterState) -> bool:
     for i, voice in enumerate(fighter.voices):
         layer = build.layers.get(voice.layer)
         if layer is not None:
-            return layer.whole and weight_of(build, fighter, i) >= 1.0
+            return layer.whole and weights_of(build, fighter)[i] >= 1.0
     return False
