@@ -33,7 +33,9 @@ def over(
     above has it; beyond 150 it is mixed joint by joint, for on hips that are upside down nobody aims.
     """
     out, places, goes = _room(base, pose)
-    mixing.over(bones.above, base, pose, np.atleast_2d(weight), way, out, places, goes, space == "body")
+    mixing.over(
+        bones.above, base, pose, weight if weight.ndim == 2 else weight[None], way, out, places, goes, space == "body"
+    )
     return Pose(out, places), goes
 
 
@@ -53,7 +55,18 @@ def added(
     In body space it is the difference of turns about the body, and it is done about the body.
     """
     out, places, goes = _room(base, pose)
-    mixing.added(bones.above, base, pose, reference, np.atleast_2d(weight), way, out, places, goes, space == "body")
+    mixing.added(
+        bones.above,
+        base,
+        pose,
+        reference,
+        weight if weight.ndim == 2 else weight[None],
+        way,
+        out,
+        places,
+        goes,
+        space == "body",
+    )
     return Pose(out, places), goes
 
 

@@ -99,7 +99,7 @@ class Simulation:
                     continue
                 frame = min(voice.frame, compiled.sections[voice.section].ticks - 1)
                 # What it was on its way to, and faded out from, may not be there any more.
-                kept = voice.but(compiled=compiled, frame=frame, goto=None, going=(), waiting=())
+                kept = replace(voice, compiled=compiled, frame=frame, goto=None, going=(), waiting=())
                 voices.append(kept)
             fighter.voices = tuple(voices)
             fighter.locomotion = self._locomotion(fighter, before)
@@ -277,15 +277,15 @@ class Simulation:
             return out
         for voice in f.acting():
             part = voice.part
-            does = acts(self.build, f, voice)
-            if not voice.told:
-                due = [e for e in part.section.events if e.tick == voice.frame] if does else []
-                out += [self._fire(f, e, voice) for e in due]
-                for event in due:
-                    if event.kind == "parameter" and event.name:
-                        f.set_parameter(event.name, number_of(event.payload))
-                f.put(voice, voice.but(told=True))
             section = part.section
+            due = [] if voice.told else [e for e in section.events if e.tick == voice.frame]
+            does = (bool(due) or bool(section.strikes)) and acts(self.build, f, voice)
+            if due:
+                f.put(voice, voice.but(told=True))
+            for event in due if does else ():
+                out.append(self._fire(f, event, voice))
+                if event.kind == "parameter" and event.name:
+                    f.set_parameter(event.name, number_of(event.payload))
             if section.strikes or section.holds or section.shields:
                 name = f"{voice.compiled.action.name}/{section.name}"
                 for kind, group in (

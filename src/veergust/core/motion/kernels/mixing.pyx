@@ -54,7 +54,7 @@ cdef void about_body(const Py_ssize_t* parents, const double* rotation, Turn* ou
 
 cdef void swayed(
     const Py_ssize_t* parents, const double* weight, const Turn* about, Turn* aims, Turn* sway, Py_ssize_t* held,
-    Py_ssize_t joints,
+    bint* holds, Py_ssize_t joints,
 ) noexcept nogil:
     # Where joints aim about the body: as they do in the pose above while what holds them (the nearest joint over them
     # that the mask leaves alone) sways a little; the farther that is from its own turn in the pose above, the more
@@ -65,7 +65,11 @@ cdef void swayed(
     for j in range(joints):
         p = parents[j]
         held[j] = -1 if p < 0 else held[p] if weight[p] > 0.0 else p
-        if weight[j] > 0.0:
+        holds[j] = False
+        if held[j] >= 0 and weight[j] > 0.0:
+            holds[held[j]] = True
+    for j in range(joints):
+        if not holds[j]:
             continue
         turn = multiply(about[j], conjugate(aims[j]))
         if turn.w < 0.0:
@@ -74,7 +78,7 @@ cdef void swayed(
         t = min(max(t, 0.0), 1.0)
         sway[j] = partly(turn, t * t * (3.0 - 2.0 * t))
     for j in range(joints):
-        if held[j] >= 0:
+        if held[j] >= 0 and weight[j] > 0.0:
             aims[j] = multiply(sway[held[j]], aims[j])
 
 
@@ -152,7 +156,7 @@ def over(
             if in_body and joints:
                 about_body(&parents[0], row(a, f, 0), room.about, joints)
                 about_body(&parents[0], row(b, f, 0), room.aims, joints)
-                swayed(&parents[0], room.weight, room.about, room.aims, room.sway, room.held, joints)
+                swayed(&parents[0], room.weight, room.about, room.aims, room.sway, room.held, room.under, joints)
             for j in range(joints):
                 one = room.about[j] if in_body else four(row(a, f, j))
                 two = room.aims[j] if in_body else four(row(b, f, j))

@@ -212,7 +212,7 @@ def _carry(
     """Sweep the body along its step, and take from its speeds what it was blocked of."""
     was = fighter.position
     radius = build.project.rig.capsule.radius
-    place, walls, landed = sweep(was, np.array(step), radius, build.floors, _discs(build, fighter, others))
+    place, walls, landed = sweep(was, np.array(step), radius, build.floors, _discs(build, fighter, step, others))
     fighter.position = np.array(place)
     if landed:
         fighter.grounded = True
@@ -232,18 +232,25 @@ def _stopped(speed: Vector, x: float, z: float) -> Vector:
     return speed[0] - into * x, speed[1], speed[2] - into * z
 
 
+NEAR = 0.01
+"""So much (m) farther than it can come it looks for bodies."""
 NOTHING_ROUND = np.zeros((0, 5))
 
 
-def _discs(build: CompiledProject, fighter: FighterState, others: tuple[FighterState, ...]) -> Array:
-    """Posts and other bodies in the way ``[n, 5]``: x, z, radius, from which height to which (m)."""
+def _discs(build: CompiledProject, fighter: FighterState, step: Vector, others: tuple[FighterState, ...]) -> Array:
+    """Posts, and other bodies that a step may come to, ``[n, 5]``: x, z, radius, from which height to which (m)."""
     body = build.project.rig.capsule
     if fighter.down or not PUSH.on(fighter.holding()):
         return NOTHING_ROUND
     out = list(build.posts)
+    fx, _, fz = fighter.position.tolist()
+    # It slides along what it meets, so that it may go its whole length any way.
+    far = hypot(step[0], step[2]) + 2.0 * body.radius + NEAR
     for other in others:
+        x, y, z = other.position.tolist()
+        if abs(x - fx) > far or abs(z - fz) > far:
+            continue
         if not other.down and PUSH.on(other.holding()):
-            x, y, z = other.position.tolist()
             out.append((x, z, body.radius, y - body.height, y + body.height))
     return np.array(out) if out else NOTHING_ROUND
 
@@ -279,7 +286,7 @@ def part_bodies(build: CompiledProject, fighters: list[FighterState]) -> None:
     solid = [f for f in fighters if not f.down and PUSH.on(f.holding())]
     for i, a in enumerate(solid):
         for b in solid[i + 1 :]:
-            if abs(a.position[1] - b.position[1]) < height:
+            if abs(a.position[0] - b.position[0]) < 2 * radius and abs(a.position[1] - b.position[1]) < height:
                 away = _apart(a.position, b.position, 2 * radius, a.facing)
                 if away is not None:
                     a.position = a.position + away / 2

@@ -12,6 +12,7 @@ import numpy as np
 from msgspec.structs import replace
 from numpy.typing import NDArray
 
+from veergust.core.kinds.conditions import CONDITIONS
 from veergust.core.model import (
     Action,
     Clip,
@@ -239,9 +240,25 @@ class CompiledProject:
         return frozenset(name for name, layer in self.layers.items() if layer.layer.covered == "waits")
 
     @cached_property
+    def fading_layers(self) -> frozenset[str]:
+        """The layers whose actions fade out in some state."""
+        return frozenset(n for n, y in self.layers.items() if "fades" in (y.layer.elsewhere, *y.rules.values()))
+
+    @cached_property
     def grips(self) -> tuple[Hold | None, ...]:
         """Where hands are kept on this figure, in the project's order."""
         return holds_of(self)
+
+    @cached_property
+    def kept_by_layers(self) -> bool:
+        """Whether every grip holds only while some action plays."""
+        return all(grip.layers for grip in self.project.grips)
+
+    @cached_property
+    def ask_of_state(self) -> frozenset[int]:
+        """The places of the transitions that ask something of the state that plays."""
+        rows = enumerate(self.project.locomotion.transitions)
+        return frozenset(i for i, t in rows if any(CONDITIONS[c.test].present for c in t.conditions))
 
     @cached_property
     def commands(self) -> dict[str, Command]:

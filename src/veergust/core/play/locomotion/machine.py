@@ -7,7 +7,6 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 
-from veergust.core.kinds.conditions import CONDITIONS
 from veergust.core.kinds.conditions.kind import NOWHERE, Present, chance
 from veergust.core.model import Group, Pool, PoolItem, State, Transition
 from veergust.core.motion.feet import feet_of
@@ -70,7 +69,7 @@ def asked(build: CompiledProject, fighter: FighterState, asking: Asking) -> tupl
     now = fighter.locomotion[-1]
     for n, t in build.chart.asked(now.state):
         present = NOWHERE
-        if any(CONDITIONS[c.test].present for c in t.conditions):
+        if n in build.ask_of_state:
             present = present_of(build, fighter, now, t)
         if not holds(
             t.conditions,

@@ -17,6 +17,9 @@ from veergust.core.play.state import FighterState
 def step(build: CompiledProject, fighter: FighterState) -> None:
     """Bring every grip a tick on: it comes while one of its layers shows, and goes."""
     before = fighter.grips if len(fighter.grips) == len(build.grips) else (0.0,) * len(build.grips)
+    if not fighter.voices and not any(before) and build.kept_by_layers:
+        fighter.grips = before
+        return
     free = GRIP.on(fighter.holding()) and not fighter.down
     shows = {v.layer for v in fighter.live()}
     out = []

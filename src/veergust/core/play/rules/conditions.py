@@ -4,8 +4,8 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 
-from veergust.core.kinds import conditions as kinds
-from veergust.core.kinds.conditions.kind import NOWHERE, Asked, Present
+from veergust.core.kinds.conditions import CONDITIONS
+from veergust.core.kinds.conditions.kind import COMPARE, NOWHERE, Asked, Present
 from veergust.core.model import Condition
 from veergust.core.play.state import FighterState, Voice
 
@@ -22,10 +22,13 @@ def holds(
     where: str = "",
 ) -> bool:
     """Whether all conditions hold for ``fighter`` now; ``where`` they stand makes each chance one of its own."""
+    if not conditions:
+        return True
     asked = Asked(fighter, voice, others, seed, tick, present)
     for i, c in enumerate(conditions):
-        if kinds.CONDITIONS[c.test].drawn:
+        kind = CONDITIONS[c.test]
+        if kind.drawn:
             asked.place = f"{where}/{i}"
-        if not kinds.holds(c, asked):
+        if not COMPARE[c.op](kind.value(asked, c.name), c.value):
             return False
     return True

@@ -32,6 +32,7 @@ Upcoming = At | None
 """What an action shows on this tick if nothing happens; None when it ends."""
 
 
+NO_EXITS: list[tuple[int, int, Exit]] = []
 WHOLE = -1
 """Stands for the section of what belongs to the whole action."""
 
@@ -74,7 +75,7 @@ class Decider:
         started = asked is not None
         for voice in fighter.live() if fighter.voices else ():
             # An action ends once: what an earlier one ended on this tick decides nothing more.
-            there = voice is not asked and any(v is voice for v in fighter.voices)
+            there = voice is not asked and voice in fighter.voices
             awake = self._awake(voice) if there else None
             if awake is not None:
                 started |= self._play_on(awake)
@@ -83,7 +84,8 @@ class Decider:
         left = 1.0
         if fighter.voices:
             for voice in fighter.acting():
-                self._looked(voice)
+                if not voice.looked:
+                    self._looked(voice)
             self._scopes()
             left = shares(self.build, fighter, fighter.acting())[1]
         jump.consider(self.build, fighter, left > 0.0)
@@ -163,6 +165,9 @@ class Decider:
 
     def _advance(self, voice: Voice, upcoming: At) -> None:
         section, frame, laps = upcoming
+        if (section, laps) == (voice.section, voice.laps) and not voice.going:
+            self.fighter.put(voice, self._gated(voice.but(frame=frame, age=voice.age + 1, goto=None, told=False)))
+            return
         part = voice.compiled.sections[section]
         if frame == 0 and voice.goto is None and voice.part.section.then not in voice.compiled.index:
             self.fighter.picked(voice.part.section.then, part.section.name)
@@ -190,6 +195,8 @@ class Decider:
     def _gated(self, voice: Voice) -> Voice:
         """The voice with the gate that its frame takes, if any."""
         compiled, section = voice.compiled, voice.part.section
+        if not section.gates:
+            return voice
 
         def open_(i: int, gate: Gate) -> bool:
             return self._holds(gate.conditions, voice, f"{compiled.action.name}/{section.name}/gate {i}")
@@ -225,8 +232,11 @@ class Decider:
         """(section, place, exit) of the exits open on a frame; those of the whole action, last, have section −1."""
         section, frame, _ = upcoming
         own = voice.compiled.sections[section].section.exits
+        always = voice.compiled.action.exits
+        if not own and not always:
+            return NO_EXITS
         there = [(section, i, e) for i, e in enumerate(own) if e.start <= frame < e.end]
-        return there + [(WHOLE, i, e) for i, e in enumerate(voice.compiled.action.exits)]
+        return there + [(WHOLE, i, e) for i, e in enumerate(always)] if always else there
 
     def _exit(self, voice: Voice, upcoming: Upcoming) -> tuple[Exit, Action | None] | None:
         """The exit taken on this tick and where it leads: breaks first, then by priority, then the newest press.
@@ -262,9 +272,12 @@ class Decider:
 
     def _await(self, voice: Voice, upcoming: At) -> Voice:
         """The voice, keeping a press made on this tick inside an exit that counts no early ones and still waits."""
+        exits = self._exits(voice, upcoming)
+        if not exits:
+            return voice
         fresh = [
             Waiting(section, i, asks(exit_)[-1])
-            for section, i, exit_ in self._exits(voice, upcoming)
+            for section, i, exit_ in exits
             if not exit_.early and asks(exit_) and self._pressed(exit_, False) is not None
         ]
         fresh = [w for w in fresh if w not in voice.waiting]
@@ -386,5 +399,5 @@ class Decider:
 
     def _scopes(self) -> None:
         for voice in self.fighter.live():
-            if self._rule(voice.layer) == "fades":
+            if voice.layer in self.build.fading_layers and self._rule(voice.layer) == "fades":
                 end(self.fighter, voice, "out of scope")
