@@ -19,9 +19,15 @@ Space = Literal["joint", "body"]
 
 
 def over(
-    bones: Skeleton, base: Pose, pose: Pose, weight: Array, way: Array | None, space: Space = "joint"
+    bones: Skeleton,
+    base: Pose,
+    pose: Pose,
+    weight: Array,
+    way: Array | None,
+    space: Space = "joint",
+    share: float = 1.0,
 ) -> tuple[Pose, Array]:
-    """``pose`` over ``base``, ``F`` frames each, by ``weight`` (0…1): ``[J]``, or ``[F, J]``.
+    """``pose`` over ``base``, ``F`` frames each, by ``weight`` (0…1): ``[J]``, or ``[F, J]``; each by ``share`` of it.
 
     What has one frame, or one weight, counts for all.
 
@@ -33,9 +39,7 @@ def over(
     above has it; beyond 150 it is mixed joint by joint, for on hips that are upside down nobody aims.
     """
     out, places, goes = _room(base, pose)
-    mixing.over(
-        bones.above, base, pose, weight if weight.ndim == 2 else weight[None], way, out, places, goes, space == "body"
-    )
+    mixing.over(bones.above, base, pose, _rows(weight), share, way, out, places, goes, space == "body")
     return Pose(out, places), goes
 
 
@@ -47,6 +51,7 @@ def added(
     weight: Array,
     way: Array | None,
     space: Space = "joint",
+    share: float = 1.0,
 ) -> tuple[Pose, Array]:
     """``base`` with the difference from ``reference`` to ``pose`` added by ``weight``.
 
@@ -55,19 +60,13 @@ def added(
     In body space it is the difference of turns about the body, and it is done about the body.
     """
     out, places, goes = _room(base, pose)
-    mixing.added(
-        bones.above,
-        base,
-        pose,
-        reference,
-        weight if weight.ndim == 2 else weight[None],
-        way,
-        out,
-        places,
-        goes,
-        space == "body",
-    )
+    body = space == "body"
+    mixing.added(bones.above, base, pose, reference, _rows(weight), share, way, out, places, goes, body)
     return Pose(out, places), goes
+
+
+def _rows(weight: Array) -> Array:
+    return weight if weight.ndim == 2 else weight[None]
 
 
 def _room(base: Pose, pose: Pose) -> tuple[Array, Array, Array]:

@@ -1,7 +1,7 @@
 """One pose over another, joint by joint or in body space, and the mean of several.
 
 ``F`` frames of ``J`` joints: rotations ``[F, J, 4]``, places ``[F, J, 3]``, weights ``[F, J]``; what has one frame, or one
-weight, counts for all. ``way`` is which way round each joint went before (None: whichever is shorter), and ``goes`` which
+weight, counts for all, and each weight by ``share``. ``way`` is which way round each joint went before (None: whichever is shorter), and ``goes`` which
 it goes now. The rules are those of ``core.motion.blend`` and ``core.motion.layering``.
 """
 
@@ -39,8 +39,8 @@ cdef inline const double* row(const double[:, :, ::1] values, Py_ssize_t f, Py_s
     return &values[f if values.shape[0] > 1 else 0, j, 0]
 
 
-cdef inline double much_of(const double[:, ::1] weight, Py_ssize_t f, Py_ssize_t j) noexcept nogil:
-    return weight[f if weight.shape[0] > 1 else 0, j if weight.shape[1] > 1 else 0]
+cdef inline double much_of(const double[:, ::1] weight, double share, Py_ssize_t f, Py_ssize_t j) noexcept nogil:
+    return weight[f if weight.shape[0] > 1 else 0, j if weight.shape[1] > 1 else 0] * share
 
 
 cdef void about_body(const Py_ssize_t* parents, const double* rotation, Turn* out, Py_ssize_t joints) noexcept nogil:
@@ -131,6 +131,7 @@ def over(
     base,
     pose,
     const double[:, ::1] weight,
+    double share,
     const double[:, :, ::1] way,
     double[:, :, ::1] out,
     double[:, :, ::1] places,
@@ -149,7 +150,7 @@ def over(
     with nogil:
         for f in range(out.shape[0]):
             for j in range(joints):
-                much = room.weight[j] = much_of(weight, f, j)
+                much = room.weight[j] = much_of(weight, share, f, j)
                 was, will = row(from_, f, j), row(to, f, j)
                 for k in range(3):
                     places[f, j, k] = will[k] if much >= 1.0 else was[k] + (will[k] - was[k]) * much
@@ -180,6 +181,7 @@ def added(
     pose,
     reference,
     const double[:, ::1] weight,
+    double share,
     const double[:, :, ::1] way,
     double[:, :, ::1] out,
     double[:, :, ::1] places,
@@ -198,7 +200,7 @@ def added(
     with nogil:
         for f in range(out.shape[0]):
             for j in range(joints):
-                much = room.weight[j] = much_of(weight, f, j)
+                much = room.weight[j] = much_of(weight, share, f, j)
                 was = row(from_, f, j)
                 for k in range(3):
                     places[f, j, k] = was[k] + (row(to, f, j)[k] - row(rest, f, j)[k]) * much if much > 0.0 else was[k]

@@ -99,6 +99,12 @@ class CompiledSection:
         """Ticks over which it is faded in from the section before."""
         return min(self.cuts[0].cut.blend, self.ticks) if self.cuts else 0
 
+    @cached_property
+    def quiet(self) -> tuple[bool, ...]:
+        """For each tick whether nothing can lead away on it or on the next: no exit is open, and no gate."""
+        spans = [(s.start, s.end) for s in (*self.section.exits, *self.section.gates)]
+        return tuple(not any(start <= t + 1 and t < end for start, end in spans) for t in range(self.ticks))
+
     def past(self, tick: int) -> Pose:
         """The pose on ``tick``, playing on past its end."""
         if tick <= self.ticks:

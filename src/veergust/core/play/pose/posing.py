@@ -24,6 +24,8 @@ from veergust.core.play.pose import footing, gaze, hands
 from veergust.core.play.pose.speaking import hidden, weights_of
 from veergust.core.play.state import FighterState, Voice
 
+EVENLY = np.ones(1)
+
 
 def voice_pose(voice: Voice) -> tuple[Pose, Voice]:
     """The pose of an action's frame, mixed over the sections it comes from; once ended its time runs on.
@@ -40,7 +42,7 @@ def voice_pose(voice: Voice) -> tuple[Pose, Voice]:
     for gone, onto in zip(voice.going, (*voice.going[1:], None)):
         onto_pose = pose if onto is None else parts[onto.section].past(onto.tick)
         much = ease(kind, (gone.age + 1) / (gone.blend + 1))
-        out, way = over(voice.part.skeleton, out, onto_pose, np.array([much]), gone.way)
+        out, way = over(voice.part.skeleton, out, onto_pose, EVENLY, gone.way, share=much)
         going.append(replace(gone, way=way))
     return out, voice.but(going=tuple(going))
 
@@ -92,12 +94,12 @@ def _over(
     goes."""
     if not layer.additive and layer.even is not None and much * layer.even >= 1.0:
         return pose, voice.but(way=None) if voice.way is not None else voice
-    bones, space, weight = build.assets.skeleton, layer.layer.space, layer.mask * much
+    bones, space, mask = build.assets.skeleton, layer.layer.space, layer.mask
     if layer.additive:
         voice = _referred(build, layer.layer, fighter, voice)
-        out, way = added(bones, base, pose, _reference(build, layer.layer, voice), weight, voice.way, space)
+        out, way = added(bones, base, pose, _reference(build, layer.layer, voice), mask, voice.way, space, much)
     else:
-        out, way = over(bones, base, pose, weight, voice.way, space)
+        out, way = over(bones, base, pose, mask, voice.way, space, much)
     return out, voice.but(way=way)
 
 

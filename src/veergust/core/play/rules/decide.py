@@ -108,6 +108,12 @@ class Decider:
 
     def _play_on(self, voice: Voice) -> bool:
         """One action a tick on, or left for another, or ended; whether another has started."""
+        part, frame = voice.part, voice.frame + 1
+        onward = frame < part.ticks and part.quiet[frame - 1] and not voice.compiled.action.exits
+        if onward and voice.looked and voice.goto is None and not voice.going:
+            # Nothing can happen to it, as on most frames.
+            self.fighter.put(voice, voice.but(frame=frame, age=voice.age + 1, told=False))
+            return False
         voice = self._looked(voice)
         upcoming = self._upcoming(voice)
         # What has shown only its first frame has not been asked for that frame's exits yet.
@@ -165,9 +171,6 @@ class Decider:
 
     def _advance(self, voice: Voice, upcoming: At) -> None:
         section, frame, laps = upcoming
-        if (section, laps) == (voice.section, voice.laps) and not voice.going:
-            self.fighter.put(voice, self._gated(voice.but(frame=frame, age=voice.age + 1, goto=None, told=False)))
-            return
         part = voice.compiled.sections[section]
         if frame == 0 and voice.goto is None and voice.part.section.then not in voice.compiled.index:
             self.fighter.picked(voice.part.section.then, part.section.name)
