@@ -6,7 +6,6 @@ begin and however often each foot steps in them.
 
 from __future__ import annotations
 
-from bisect import bisect_right
 from dataclasses import dataclass
 from functools import cached_property
 
@@ -30,6 +29,7 @@ class Beat:
     """The time line of a looping clip in steps: ``laps`` strides of both feet in it.
 
     In step ``θ`` (a whole number: the first foot stands; a half: the second) the clip is at ``own(θ)`` of its length.
+    ``theta`` are the half steps, ``phase`` how much of it has played at each.
     """
 
     laps: int
@@ -39,9 +39,9 @@ class Beat:
     def own(self, theta: float) -> float:
         """How much of the clip (0…1) has played in step ``theta``."""
         at = theta % self.laps
-        i, slope = self._at(at)
-        thetas, phases = self._rows
-        return (slope * (at - thetas[i]) + phases[i]) % 1.0
+        i = int(2.0 * at)
+        phases, slopes = self._rows
+        return (phases[i] + slopes[i] * (at - i / 2.0)) % 1.0
 
     def step(self, own: float) -> float:
         """The step in which a share ``own`` of the clip has played."""
@@ -51,18 +51,13 @@ class Beat:
 
     def slope(self, theta: float) -> float:
         """How much of the clip is played a step, at ``theta``."""
-        return self._at(theta % self.laps)[1]
-
-    def _at(self, theta: float) -> tuple[int, float]:
-        """The piece of the line that holds ``theta``, and how much of the clip is played a step there."""
-        thetas, phases = self._rows
-        i = min(max(bisect_right(thetas, theta) - 1, 0), len(thetas) - 2)
-        return i, (phases[i + 1] - phases[i]) / max(thetas[i + 1] - thetas[i], 1e-9)
+        return self._rows[1][int(2.0 * (theta % self.laps))]
 
     @cached_property
     def _rows(self) -> tuple[list[float], list[float]]:
-        """Both as plain numbers, for what is asked on every tick."""
-        return self.theta.tolist(), self.phase.tolist()
+        """The phase at each half step, and how much of the clip is played a step from there, as plain numbers."""
+        slopes = np.diff(self.phase) * 2.0
+        return [*self.phase.tolist(), 0.0], [*slopes.tolist(), float(slopes[-1])]
 
 
 def beat_of(skeleton: Skeleton, places: Array, size: float) -> Beat | None:

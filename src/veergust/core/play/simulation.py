@@ -108,7 +108,7 @@ class Simulation:
         """The states that still are; the one everybody begins in where the present one is gone."""
         states = self.build.states
         kept = tuple(
-            v if states[v.state] == before.states.get(v.state) else replace(v, at=None)
+            v if states[v.state] == before.states.get(v.state) else v._replace(at=None)
             for v in fighter.locomotion
             if v.state in states
         )

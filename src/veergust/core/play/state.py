@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass, field
 from types import MappingProxyType
-from typing import Any, Literal
+from typing import Any, Literal, NamedTuple
 
 import numpy as np
 
@@ -131,8 +131,7 @@ class Voice:
         return self.ended is None
 
 
-@dataclass(frozen=True)
-class LocomotionVoice:
+class LocomotionVoice(NamedTuple):
     """A locomotion state being played: its phase in cycles, how far its crossfade has come, and where among its points
     a blend stands (None: where the body is)."""
 
@@ -144,13 +143,15 @@ class LocomotionVoice:
     at: tuple[float, ...] | None = None
 
 
-@dataclass(frozen=True)
-class Gaze:
+class Gaze(NamedTuple):
     """How far (degrees) the head is turned to a side and up to look at the target, and how much of it counts."""
 
     side: float = 0.0
     up: float = 0.0
     weight: float = 0.0
+
+
+AHEAD = Gaze()
 
 
 @dataclass(frozen=True)
@@ -216,7 +217,7 @@ class FighterState:
     by_hand: Values = ()
     footing: Footing = NO_FOOTING
     sees: tuple[float, float, float] | None = None
-    gaze: Gaze = Gaze()
+    gaze: Gaze = AHEAD
     grips: tuple[float, ...] = ()
     health: float = 100.0
     down: bool = False

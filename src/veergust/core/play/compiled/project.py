@@ -158,6 +158,11 @@ class CompiledProject:
         return {s.name: BlendSpace(s) for s in self.project.locomotion.states if s.blend}
 
     @cached_property
+    def blend_points(self) -> dict[str, list[tuple[LocomotionClip, float]]]:
+        """The clip of each point of a blend and its ground speed (m/s), by state, once it was played."""
+        return {}
+
+    @cached_property
     def parts(self) -> dict[tuple[str, tuple[float, ...]], list[Part]]:
         """Mixes of blends that were worked out lately, by state and place."""
         return {}

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass, replace
+from typing import NamedTuple
 
 import numpy as np
 
@@ -33,8 +33,7 @@ HALVES = 0.06
 """A blend comes half way nearer to where the body is in so many seconds."""
 
 
-@dataclass(frozen=True)
-class Asking:
+class Asking(NamedTuple):
     """On which tick, by which seed and among whom locomotion is asked."""
 
     others: Sequence[FighterState] = ()
@@ -54,14 +53,15 @@ def advance(build: CompiledProject, fighter: FighterState, asking: Asking) -> No
     for v in fighter.locomotion:
         state = build.states.get(v.state)
         if state is None:
-            voices.append(replace(v, age=v.age + 1, phase=v.phase + 1.0 / rate))
+            voices.append(v._replace(age=v.age + 1, phase=v.phase + 1.0 / rate))
             continue
         # What is blended over may change at once; the blend goes after it, so that no foot is torn away.
         at = nearer(build, fighter, state, v.at, 1.0 - 0.5 ** (1.0 / (rate * HALVES)))
         step = cycles(build, fighter, state, v.phase, at) / rate
         voices.append(LocomotionVoice(v.state, v.phase + step, v.age + 1, v.blend, v.ease, at))
-    full = max((i for i, v in enumerate(voices) if v.age > v.blend), default=0)
-    fighter.locomotion = tuple(voices[full:])
+    if len(voices) > 1:
+        del voices[: max((i for i, v in enumerate(voices) if v.age > v.blend), default=0)]
+    fighter.locomotion = tuple(voices)
 
 
 def asked(build: CompiledProject, fighter: FighterState, asking: Asking) -> tuple[int, Transition, str] | None:

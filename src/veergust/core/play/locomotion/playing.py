@@ -34,8 +34,11 @@ def parts_of(build: CompiledProject, body: Moving, state: State, at: Place = Non
     place = space.place(values_of(body, state)) if at is None else at
     known = build.parts.get((state.name, place))
     if known is None:
-        found = space.weights_at(place)
-        known = [(build.locomotion_clip(state.blend[i].clip), w, point_speed(build, state, i)) for i, w in found]
+        points = build.blend_points.get(state.name)
+        if points is None:
+            points = [(build.locomotion_clip(p.clip), point_speed(build, state, i)) for i, p in enumerate(state.blend)]
+            build.blend_points[state.name] = points
+        known = [(points[i][0], w, points[i][1]) for i, w in space.weights_at(place)]
         if len(build.parts) >= KNOWN:
             build.parts.clear()
         build.parts[state.name, place] = known

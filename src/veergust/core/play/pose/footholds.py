@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from typing import NamedTuple
 
 import numpy as np
 
@@ -10,8 +10,7 @@ from veergust.core.motion.quat import Array
 from veergust.core.play.pose.feet import COLUMNS
 
 
-@dataclass(frozen=True, eq=False)
-class Footing:
+class Footing(NamedTuple):
     """All feet of a fighter, rows of ``feet.Foothold``.
 
     The pelvis is ``lower`` by so much (m), the figure trails so far ``behind`` its body's height, all of it counts by
