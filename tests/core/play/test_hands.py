@@ -77,6 +77,19 @@ def test_no_joint_of_the_arm_leaps(quay: Project, assets: Assets) -> None:
         assert (steps - bare.max() - 0.06).max() < 0.0
 
 
+def test_a_weapon_that_changed_hands_is_not_held_by_the_hand_it_is_in(quay: Project, assets: Assets) -> None:
+    """Mirrored, the arms are as the reflection has them: none goes after a mount that is in its own palm."""
+    cover = next(a for a in quay.actions if a.name == "Cover")
+    names = {cut.clip for section in cover.sections for cut in section.cuts}
+    for swaps in (False, True):
+        clips = tuple(replace(c, mirror=True, swaps=swaps) if c.name in names else c for c in quay.clips)
+        project = replace(quay, clips=clips)
+        _, kept, held = gaps(project, assets, "Cover")
+        _, _, bare = gaps(replace(project, grips=()), assets, "Cover")
+        assert (max(kept) == 0.0) == swaps
+        assert np.array_equal(np.array(held), np.array(bare)) == swaps
+
+
 @pytest.mark.parametrize(
     "grip",
     [Grip(hand="palm L", mount="nowhere"), Grip(hand="no hand", mount="grip"), Grip(hand="hips", mount="grip"),

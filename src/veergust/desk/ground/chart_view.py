@@ -3,13 +3,13 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Sequence
+from functools import partial
 from math import hypot
 
 import numpy as np
-from PySide6.QtCore import QPointF, QRectF, Qt, Signal
+from PySide6.QtCore import QLineF, QPointF, QRectF, Qt, Signal
 from PySide6.QtGui import (
     QContextMenuEvent,
-    QFontMetricsF,
     QKeyEvent,
     QMouseEvent,
     QPainter,
@@ -27,7 +27,7 @@ from veergust.core.motion.skeleton import forward
 from veergust.core.play.state import FighterState
 from veergust.core.scene.chart_layout import Arrow, ChartLayout, Tag, lay_out
 from veergust.desk.ground.selection import Selection
-from veergust.desk.look.theme import Theme, elided
+from veergust.desk.look.theme import Theme, elided, put_words, wide
 from veergust.desk.shell.document import Document
 from veergust.desk.shell.keys import pressed
 from veergust.desk.widgets.inked import pose_pixmap
@@ -70,11 +70,11 @@ class ChartView(QWidget):
         if key == self._laid:
             return
         self._laid = key
-        metrics = QFontMetricsF(self.theme.font(12))
+        font = self.theme.font(12)
         self.folded = frozenset(g for g in self.folded if g in self.document.build.chart.groups)
-        self.layout_ = lay_out(self.document.build.chart, float(self.width()), metrics.horizontalAdvance, self.folded)
-        wide, high = self.layout_.size
-        self.setMinimumSize(int(min(wide, 4000)), int(high) + 4)
+        self.layout_ = lay_out(self.document.build.chart, float(self.width()), partial(wide, font=font), self.folded)
+        across, down = self.layout_.size
+        self.setMinimumSize(int(min(across, 4000)), int(down) + 4)
         self.update()
 
     def resizeEvent(self, event: QResizeEvent) -> None:
@@ -146,8 +146,8 @@ class ChartView(QWidget):
             p.setRenderHint(QPainter.RenderHint.Antialiasing, False)
             p.setBrush(Qt.BrushStyle.NoBrush)
             p.setPen(self.theme.pen(ink, 2.4 if ink == "accent" else 1.0))
+            p.drawLines([QLineF(*a, *b) for arrow in arrows for a, b in zip(arrow.way, arrow.way[1:])])
             for arrow in arrows:
-                p.drawPolyline([QPointF(x, y) for x, y in arrow.way])
                 heads.addPolygon(_head(arrow.way))
                 if there[arrow.place].start == ANYWHERE:
                     heads.addEllipse(QPointF(*arrow.way[0]), 3.0, 3.0)
@@ -160,9 +160,8 @@ class ChartView(QWidget):
         band = next((i for i, (_, top, foot) in enumerate(self.layout_.bands) if top <= middle < foot), 0)
         p.fillRect(rect.adjusted(1, 0, -1, 0), self.theme.colour("paper_side" if band % 2 == 0 else "paper"))
         chosen = arrow.place == self.selection.place
-        p.setFont(self.theme.bold(12) if chosen else self.theme.font(12))
         p.setPen(self.theme.pen(self._inks(arrow)))
-        p.drawText(rect, Qt.AlignmentFlag.AlignCenter, arrow.words)
+        put_words(p, rect, arrow.words, self.theme.bold(12) if chosen else self.theme.font(12), centred=True)
 
     def _tag(self, p: QPainter, tag: Tag) -> None:
         rect = QRectF(*tag.rect)
@@ -174,10 +173,9 @@ class ChartView(QWidget):
         p.drawRoundedRect(rect, 4, 4)
         if tag.group:
             sign = "▸" if tag.folded else "▾"
-            p.setFont(self.theme.bold(13))
             p.setPen(self.theme.pen("ink"))
             words = elided(f"{sign} {tag.name}", self.theme.bold(13), rect.width() - 14)
-            p.drawText(rect.adjusted(8, 0, -6, 0), Qt.AlignmentFlag.AlignVCenter, words)
+            put_words(p, rect.adjusted(8, 0, -6, 0), words, self.theme.bold(13))
         else:
             self._state(p, rect, self.document.build.chart.states[tag.name])
         if here and len(now) > 1:
@@ -200,18 +198,15 @@ class ChartView(QWidget):
         left = rect.left() + POSE[0] + 4
         room = rect.right() - left - 4
         bold = self.theme.bold(14)
-        words, _, more = state.name.partition(" ") if QFontMetricsF(bold).horizontalAdvance(state.name) > room else (
-            state.name, "", "")  # fmt: skip
-        p.setFont(bold)
+        words, _, more = state.name.partition(" ") if wide(state.name, bold) > room else (state.name, "", "")
+        line = QRectF(left, rect.top() + 6, room, 16)
         p.setPen(self.theme.pen("ink"))
-        p.drawText(QPointF(left, rect.top() + 19), elided(words, bold, room))
+        put_words(p, line, elided(words, bold, room), bold)
         if more:
-            p.drawText(QPointF(left, rect.top() + 33), elided(more, bold, room))
-        p.setFont(self.theme.font(12))
+            put_words(p, line.translated(0, 14), elided(more, bold, room), bold)
         p.setPen(self.theme.pen("ink_soft"))
-        p.drawText(
-            QPointF(left, rect.top() + (49 if more else 37)), elided(self.says(state), self.theme.font(12), room)
-        )
+        said = elided(self.says(state), self.theme.font(12), room)
+        put_words(p, line.translated(0, 30 if more else 18), said, self.theme.font(12))
 
     def says(self, state: State) -> str:
         """What a state plays, in a word or two."""

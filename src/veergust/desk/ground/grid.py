@@ -6,16 +6,15 @@ from __future__ import annotations
 from math import ceil
 
 from PySide6.QtCore import QPoint, QRectF, QSize, Qt, Signal
-from PySide6.QtGui import QFontMetricsF, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QWheelEvent
+from PySide6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QWheelEvent
 from PySide6.QtWidgets import QToolTip, QWidget
 
 from veergust.core.kinds.conditions import sentence
 from veergust.core.model import ANYWHERE
 from veergust.core.play.compiled.chart import Chart
 from veergust.core.scene.chart_layout import words_of
-from veergust.core.study.checks.charts import reached_from
 from veergust.desk.ground.selection import Selection
-from veergust.desk.look.theme import Theme, elided
+from veergust.desk.look.theme import Theme, elided, put_words, wide
 from veergust.desk.shell.document import Document
 from veergust.desk.shell.keys import pressed
 
@@ -116,7 +115,7 @@ class GridView(QWidget):
         for column, to in enumerate(targets):
             rect = self.cell(0, column)
             words = elided(to, self.theme.bold(12), CELL - 8)
-            p.drawText(QRectF(rect.left() + 4, 0, CELL - 4, HEAD), Qt.AlignmentFlag.AlignVCenter, words)
+            put_words(p, QRectF(rect.left() + 4, 0, CELL - 4, HEAD), words, self.theme.bold(12))
         p.restore()
         p.save()
         p.setClipRect(QRectF(0, HEAD, NAMES, self.height() - HEAD))
@@ -124,9 +123,8 @@ class GridView(QWidget):
             rect = self.cell(row, 0)
             strong = start == self.selection.name
             font = self.theme.bold(12) if strong else self.theme.font(12)
-            p.setFont(font)
             words = elided("anywhere" if start == ANYWHERE else start, font, NAMES - 18)
-            p.drawText(QRectF(14, rect.top(), NAMES - 14, ROW), Qt.AlignmentFlag.AlignVCenter, words)
+            put_words(p, QRectF(14, rect.top(), NAMES - 14, ROW), words, font)
         p.restore()
         p.setPen(self.theme.pen("ink_faint"))
         p.setFont(self.theme.font(12))
@@ -148,12 +146,11 @@ class GridView(QWidget):
             more = f" +{len(places) - 1}" if len(places) > 1 else ""
             said = words_of(t).removeprefix("from anywhere: ")
             font = self.theme.bold(12) if chosen else self.theme.font(12)
-            p.setFont(font)
             p.setPen(self.theme.pen("accent" if chosen else "ink"))
             last = f"· {t.ticks}{more}"
-            room = CELL - 14 - QFontMetricsF(font).horizontalAdvance(last)
+            room = CELL - 14 - wide(last, font)
             words = f"{elided(said, font, room)} {last}"
-            p.drawText(inner.adjusted(4, 0, 0, 0), Qt.AlignmentFlag.AlignVCenter, words)
+            put_words(p, inner.adjusted(4, 0, 0, 0), words, font)
             if chosen:
                 p.setBrush(Qt.BrushStyle.NoBrush)
                 p.setPen(self.theme.pen("accent", 1.4))
@@ -162,11 +159,10 @@ class GridView(QWidget):
             p.setBrush(Qt.BrushStyle.NoBrush)
             p.setPen(self.theme.pen("warn", 1.2, Qt.PenStyle.DashLine))
             p.drawRect(inner)
-            p.setFont(self.theme.font(12))
-            p.drawText(inner.adjusted(4, 0, -2, 0), Qt.AlignmentFlag.AlignVCenter, "no way back")
+            put_words(p, inner.adjusted(4, 0, -2, 0), "no way back", self.theme.font(12))
         else:
             p.setPen(self.theme.pen("ink_faint"))
-            p.drawText(rect, Qt.AlignmentFlag.AlignCenter, "·")
+            put_words(p, rect, "·", self.theme.font(12), centred=True)
 
     # Mouse and keys
 
@@ -258,9 +254,5 @@ class GridView(QWidget):
 
 def _without_way_back(chart: Chart) -> set[tuple[str, str]]:
     """(from, to) where a transition leads from *to* to *from*, and nothing at all leads back."""
-    out = set()
-    ways = {state: reached_from(chart, {state}) for state in chart.states}
-    for t in chart.locomotion.transitions:
-        if t.start in chart.states and t.to in chart.states and t.start not in ways[t.to]:
-            out.add((t.to, t.start))
-    return out
+    there = [(t.start, t.to) for t in chart.locomotion.transitions if t.start in chart.states and t.to in chart.states]
+    return {(to, start) for start, to in there if start != to and start not in chart.after[to]}

@@ -6,7 +6,18 @@ from functools import cache, lru_cache
 from importlib.resources import files
 
 from PySide6.QtCore import QLineF, QObject, QPointF, QRectF, Qt, Signal
-from PySide6.QtGui import QBrush, QColor, QFont, QFontDatabase, QFontMetricsF, QPainter, QPen, QPixmap
+from PySide6.QtGui import (
+    QBrush,
+    QColor,
+    QFont,
+    QFontDatabase,
+    QFontMetricsF,
+    QPainter,
+    QPen,
+    QPixmap,
+    QStaticText,
+    QTransform,
+)
 
 from veergust.desk.look.style import FAMILY
 from veergust.look import DAY, THEMES, Look, Role
@@ -133,20 +144,54 @@ def _tile(role: Role, ratio: float) -> QPixmap:
     return pixmap
 
 
+_CUTS: dict[int, tuple[int, int]] = {}
+"""The size and weight of each font of the theme, which are slow to ask of the font itself."""
+
+
 @cache
 def _font(size: int, weight: int) -> QFont:
     font = QFont(FAMILY)
     font.setPixelSize(size)
     font.setWeight(QFont.Weight(weight))
     font.setFeature(QFont.Tag("tnum"), 1)
+    _CUTS[id(font)] = size, weight
     return font
+
+
+def wide(text: str, font: QFont) -> float:
+    """How many pixels wide ``text`` is in one of the theme's fonts."""
+    return _wide(text, *_CUTS[id(font)])
+
+
+@lru_cache(maxsize=4096)
+def _wide(text: str, size: int, weight: int) -> float:
+    return QFontMetricsF(_font(size, weight)).horizontalAdvance(text)
+
+
+def put_words(p: QPainter, rect: QRectF, text: str, font: QFont, *, centred: bool = False) -> None:
+    """Write ``text`` in one of the theme's fonts half way up a rectangle, from its left or in its middle, in the pen
+    that is set. For what is written over and over: it is laid out once."""
+    laid, across, down = _laid(text, *_CUTS[id(font)])
+    left = rect.left() + ((rect.width() - across) / 2.0 if centred else 0.0)
+    p.setFont(font)
+    p.drawStaticText(QPointF(left, rect.center().y() - down / 2.0), laid)
+
+
+@lru_cache(maxsize=4096)
+def _laid(text: str, size: int, weight: int) -> tuple[QStaticText, float, float]:
+    laid = QStaticText(text)
+    laid.setTextFormat(Qt.TextFormat.PlainText)
+    laid.setPerformanceHint(QStaticText.PerformanceHint.AggressiveCaching)
+    laid.prepare(QTransform(), _font(size, weight))
+    return laid, laid.size().width(), laid.size().height()
 
 
 def elided(text: str, font: QFont, width: float) -> str:
     """``text`` cut to ``width`` pixels with an ellipsis."""
-    if font.pixelSize() <= 0 or font.family() != FAMILY:
+    cut = _CUTS.get(id(font))
+    if cut is None:
         return QFontMetricsF(font).elidedText(text, Qt.TextElideMode.ElideRight, width)
-    return _elided(text, font.pixelSize(), font.weight(), width)
+    return _elided(text, *cut, width)
 
 
 @lru_cache(maxsize=4096)

@@ -56,7 +56,8 @@ class CompiledCut:
     """A cut on its ticks ``[first, first + ticks)`` of the section.
 
     It goes from source time ``start`` to ``end``, which is the earlier one when the clip is reversed. ``mirrored``
-    counts the clip's own mirroring; ``climbs`` says whether its travel sets the body's height.
+    counts the clip's own mirroring, ``swaps`` says whether that changes hands; ``climbs`` whether its travel sets the
+    body's height.
     """
 
     cut: Cut
@@ -67,6 +68,7 @@ class CompiledCut:
     found: bool
     mirrored: bool
     climbs: bool
+    swaps: bool = False
 
 
 @dataclass(frozen=True, eq=False, repr=False)
@@ -132,6 +134,11 @@ class CompiledSection:
     def cut_at(self, tick: int) -> CompiledCut | None:
         """The cut that shows ``tick``."""
         return next((c for c in reversed(self.cuts) if c.first <= tick), None)
+
+    def changes_hands(self, tick: int) -> bool:
+        """Whether on ``tick`` what hangs on one hand is in the other."""
+        cut = self.cut_at(min(max(tick, 0), self.ticks))
+        return cut is not None and cut.swaps
 
     def mirrored(self, tick: int) -> bool:
         """Whether the pose of ``tick`` is mirrored."""

@@ -139,6 +139,17 @@ class Chart:
         """State → the states that may come after it at once."""
         return {s: {to for _, t in self.asked(s) for to in self.into(t.to)} for s in self.states}
 
+    @cached_property
+    def after(self) -> dict[str, frozenset[str]]:
+        """State → the states that may come after it, at once or later (S. Warshall, "A Theorem on Boolean Matrices",
+        1962, with a row of the matrix as the bits of a number)."""
+        names = list(self.states)
+        bit = {name: 1 << i for i, name in enumerate(names)}
+        rows = [sum(bit[to] for to in self.next[name]) for name in names]
+        for k, name in enumerate(names):
+            rows = [row | rows[k] if row & bit[name] else row for row in rows]
+        return {name: frozenset(n for n in names if row & bit[n]) for name, row in zip(names, rows)}
+
     def leaving(self, state: str, last: Last) -> dict[str, str]:
         """What groups remember once a state has been left."""
         return {**last, **dict.fromkeys(self.around.get(state, ()), state)}

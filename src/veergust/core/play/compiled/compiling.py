@@ -47,7 +47,9 @@ def compile_section(
         at_source = times(start, end, ticks, bool(clip and clip.reverse))
         climbs = action.root.up or bool(clip and clip.root.up)
         went = float(at_source[0]), float(at_source[-1])
-        cuts.append(CompiledCut(cut, at, ticks, *went, motion is not None, turned, climbs))
+        cuts.append(
+            CompiledCut(cut, at, ticks, *went, motion is not None, turned, climbs, turned and bool(clip and clip.swaps))
+        )
         way, left = carried(assets, clip, at_source, roots, action.root, turned=cut.mirror)
         if cut.blend > 0 and at > 0:
             left = crossfaded(onward, left, min(cut.blend, ticks), action.ease)

@@ -15,17 +15,20 @@ from veergust.core.play.state import FighterState
 
 
 def step(build: CompiledProject, fighter: FighterState) -> None:
-    """Bring every grip a tick on: it comes while one of its layers shows, and goes."""
+    """Bring every grip a tick on: it comes while one of its layers shows, and goes; while an action has what it holds
+    on to in the other hand, it lets go."""
     before = fighter.grips if len(fighter.grips) == len(build.grips) else (0.0,) * len(build.grips)
     if not fighter.voices and not any(before) and build.kept_by_layers:
         fighter.grips = before
         return
     free = GRIP.on(fighter.holding()) and not fighter.down
     shows = {v.layer for v in fighter.live()}
+    turned = {v.layer for v in fighter.live() if v.part.changes_hands(v.frame)}
     out = []
     for was, hold, grip in zip(before, build.grips, build.project.grips):
         there = not grip.layers or any(name in shows for name in grip.layers)
-        want = grip.weight if free and there and hold is not None else 0.0
+        other = any(name in turned for name in grip.layers or turned)
+        want = grip.weight if free and there and not other and hold is not None else 0.0
         pull = 1.0 / (grip.ticks + 1)
         out.append(was + min(max(want - was, -pull), pull))
     fighter.grips = tuple(out)

@@ -67,15 +67,8 @@ def reached(chart: Chart) -> set[str]:
 
 def reached_from(chart: Chart, states: Iterable[str]) -> set[str]:
     """These states, and all that can come after them."""
-    out: set[str] = set()
-    waiting = set(states)
-    while waiting:
-        state = waiting.pop()
-        if state in out or state not in chart.states:
-            continue
-        out.add(state)
-        waiting |= chart.next[state]
-    return out
+    there = {state for state in states if state in chart.states}
+    return there.union(*(chart.after[state] for state in there))
 
 
 def _leaves_at_end(chart: Chart, state: str) -> bool:
