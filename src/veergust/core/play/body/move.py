@@ -222,7 +222,7 @@ def _carry(
         fighter.knock = _stopped(fighter.knock, x, z)
     gone = (place[0] - float(was[0])) / dt, (place[2] - float(was[2])) / dt
     own = fighter.knock if walls else (knock[0] / dt, 0.0, knock[2] / dt)
-    fighter.went = (gone[0] - own[0], -own[1], gone[1] - own[2])
+    fighter.went = (gone[0] - own[0], 0.0 - own[1], gone[1] - own[2])
     fighter.blocked = bool(walls)
 
 
