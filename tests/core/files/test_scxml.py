@@ -2,7 +2,10 @@
 
 from __future__ import annotations
 
+import re
+
 import pytest
+from defusedxml import ElementTree
 from hypothesis import given, settings
 
 from tests.core.charts import charts
@@ -29,6 +32,55 @@ def test_what_was_written_comes_back(locomotion: Locomotion) -> None:
         assert (ours.name, ours.group, ours.enters) == (theirs.name, theirs.group, theirs.enters)
         if ours.enters in ("parameter", "pool"):
             assert ours.choices == theirs.choices
+
+
+SCXML = "{http://www.w3.org/2005/07/scxml}"
+ATTRIBUTES = {
+    "scxml": ({"version"}, {"initial", "name", "datamodel", "binding"}),
+    "state": (set(), {"id", "initial"}),
+    "history": (set(), {"id", "type"}),
+    "transition": (set(), {"event", "cond", "target", "type"}),
+}
+"""Element → attributes it has to have, and those it may have, by the standard's sections 3.2, 3.3, 3.5 and 3.10."""
+CHILDREN = {
+    "scxml": {"state"},
+    "state": {"state", "history", "transition"},
+    "history": {"transition"},
+    "transition": set[str](),
+}
+"""Element → those of the elements written here that may stand in it."""
+
+
+@settings(max_examples=200, deadline=None)
+@given(locomotion=charts())
+def test_what_is_written_is_as_the_standard_says(locomotion: Locomotion) -> None:
+    root = ElementTree.fromstring(to_scxml(locomotion))
+    assert root.tag == f"{SCXML}scxml"
+    assert root.get("version") == "1.0"
+    ids = [e.get("id", "") for e in root.iter() if e.get("id") is not None]
+    assert len(ids) == len(set(ids))
+    assert all(re.fullmatch(r"[^\W\d][\w.\-]*", name) for name in ids)
+    for element in root.iter():
+        name = element.tag.removeprefix(SCXML)
+        has_to, may = ATTRIBUTES[name]
+        own = {key for key, _ in element.items() if not key.startswith("{")}
+        assert has_to <= own <= has_to | may
+        assert {child.tag.removeprefix(SCXML) for child in element} <= CHILDREN[name]
+        inside = {e.get("id") for e in element.iter() if e is not element}
+        for target in element.get("initial", "").split():
+            assert target in inside
+        for target in element.get("target", "").split():
+            assert target in ids
+        if name == "transition":
+            assert own & {"event", "cond", "target"}
+            assert element.get("event") is None or element.get("event", "").strip()
+        if name == "history":
+            (default,) = element
+            assert set(default.keys()) & {"event", "cond", "target"} == {"target"}
+            assert element.get("type") in ("deep", "shallow")
+    for element in root.iter(f"{SCXML}state"):
+        # Only what has states in it can begin in one of them.
+        assert element.get("initial") is None or element.find(f"{SCXML}state") is not None
 
 
 FOREIGN = b"""<?xml version="1.0"?>

@@ -123,6 +123,11 @@ def random_stack(rng: np.random.Generator, quay: Project) -> tuple[Project, list
     return bare(project), clips, still
 
 
+def written_out(tick: int, changes: tuple[int, ...]) -> bool:
+    """Around whatever begins or ends, and on every fourth tick between."""
+    return tick % 4 == 0 or any(abs(tick - other) <= 1 for other in changes)
+
+
 @settings(max_examples=40)
 @given(seed=st.integers(0, 1 << 30))
 def test_a_stack_of_actions_is_what_it_is_written_out_tick_by_tick(seed: int, quay: Project, assets: Assets) -> None:
@@ -136,9 +141,8 @@ def test_a_stack_of_actions_is_what_it_is_written_out_tick_by_tick(seed: int, qu
     left: dict[int, int] = {}
     loud = 0.6
     for t in range(70):
-        broken = ends.get(t)
-        for voice in simulation.fighter(OSSA).live() if broken is not None else ():
-            if voice.layer == f"L{broken}":
+        for voice in simulation.fighter(OSSA).live():
+            if voice.layer == f"L{ends.get(t)}":
                 end(simulation.fighter(OSSA), voice, "broken")
         given_ = [Input(OSSA, action=f"A{starts[t]}")] if t in starts else []
         if t == 20:
@@ -147,16 +151,12 @@ def test_a_stack_of_actions_is_what_it_is_written_out_tick_by_tick(seed: int, qu
         locomotion = plain.tick([]).fighter(OSSA).pose
         now = simulation.tick(given_).fighter(OSSA)
         live = {int(v.layer[1:]) for v in now.live()}
-        for n in live:
-            began.setdefault(n, t)
-        for n in began:
-            if n not in live:
-                left.setdefault(n, t)
+        began = {**dict.fromkeys(live, t), **began}
+        left = {**dict.fromkeys(began.keys() - live, t), **left}
+        if not written_out(t, (*starts, *ends, 20)):
+            continue
         assert locomotion is not None
         assert now.pose is not None
-        # It is written out around whatever begins or ends, and on every fourth tick between.
-        if t % 4 and all(abs(t - other) > 1 for other in (*starts, *ends, 20)):
-            continue
         want = locomotion.rotation[0]
         for n, (layer, action, mask) in enumerate(zip(project.layers, project.actions, project.masks)):
             if n not in began:
