@@ -8,10 +8,10 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 from scipy.spatial.transform import Rotation, Slerp
 
-from veergust.core.motion.blend import mask_weights
+from veergust.core.motion.blend import mask_weights, mean
 from veergust.core.motion.layering import Space, added, over
 from veergust.core.motion.quat import Array
-from veergust.core.motion.skeleton import Pose, Skeleton
+from veergust.core.motion.skeleton import Pose, Skeleton, forward
 
 SPACES: tuple[Space, ...] = ("joint", "body")
 
@@ -207,3 +207,25 @@ def test_a_fade_goes_on_the_way_round_it_began() -> None:
             steps += [] if last is None else [float((last.inv() * now).magnitude())]
             last = now
         assert max(steps) < np.radians(1.01)
+
+
+def test_poses_that_do_not_fit_one_another_are_refused() -> None:
+    """Kernels look nothing up beyond the end of an array."""
+    rng = np.random.default_rng(1)
+    bones = figure(rng, 8)
+    right = Pose(turns(rng, 8)[None], np.zeros((1, 8, 3)))
+    short = Pose(turns(rng, 5)[None], np.zeros((1, 5, 3)))
+    odd = Pose(turns(rng, 8)[None], np.zeros((1, 5, 3)))
+    for wrong in (short, odd):
+        with pytest.raises(ValueError, match="joints"):
+            forward(bones, wrong.rotation, wrong.translation)
+        with pytest.raises(ValueError, match="8 joints"):
+            over(bones, right, wrong, np.ones(8), None)
+        with pytest.raises(ValueError, match="8 joints"):
+            added(bones, right, right, wrong, np.ones(8), None, "body")
+        with pytest.raises(ValueError, match="frame 0 of a pose"):
+            mean([(right, 0, 0.5), (wrong, 0, 0.5)])
+    with pytest.raises(ValueError, match="8 joints"):
+        over(bones, right, right, np.ones(7), None)
+    with pytest.raises(ValueError, match="frame 1 of a pose"):
+        mean([(right, 0, 0.5), (right, 1, 0.5)])

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import dataclasses
+
 import numpy as np
 import pytest
 from msgspec.structs import replace
@@ -11,6 +13,7 @@ from tests.core.edits import alone
 from veergust.core.edit.locomotion import remove, rename, set_state
 from veergust.core.model import BlendPoint, Project
 from veergust.core.motion.figure import Assets
+from veergust.core.motion.skeleton import Skeleton
 from veergust.core.play.compiled.project import CompiledProject
 from veergust.core.play.simulation import Simulation
 from veergust.core.play.state import Input
@@ -80,3 +83,29 @@ def test_a_body_turns_as_fast_as_it_is_said_to(rate: float, quay: Project, asset
         simulation.tick()
         turned.append(abs((simulation.fighters[0].facing - before + 180.0) % 360.0 - 180.0))
     assert turned[2:8] == pytest.approx([rate / quay.settings.rate] * 6)
+
+
+@pytest.mark.parametrize("spare", [1, 35])
+@pytest.mark.parametrize("feet", [True, False])
+def test_play_goes_on_with_another_figure(spare: int, feet: bool, quay: Project, assets: Assets) -> None:
+    """In the middle of a blow laid over a walk, with feet on the floor: more joints, and no foot that is known as one."""
+    project = alone(quay)
+    simulation = on_the_move(project, assets, guard=False)
+    simulation.tick([Input(OSSA, "toss")])
+    for _ in range(4):
+        simulation.tick()
+    old = assets.skeleton
+    names = old.names if feet else tuple(n.replace("foot", "end").replace("toe", "tip") for n in old.names)
+    more = Skeleton(
+        (*names, *(f"lace {i}" for i in range(spare))),
+        (*old.parents, *(len(old) - 1 for _ in range(spare))),
+        np.concatenate([old.rest_rotation, np.tile([0.0, 0.0, 0.0, 1.0], (spare, 1))]),
+        np.concatenate([old.rest_translation, np.zeros((spare, 3))]),
+    )
+    other = CompiledProject(project, dataclasses.replace(assets, skeleton=more))
+    simulation.use(other)
+    for _ in range(20):
+        now = simulation.tick().fighter(OSSA)
+        assert now.joints_now.shape == (len(old) + spare, 4, 4)
+        assert np.isfinite(now.joints_now).all()
+    assert len(now.footing.feet) == len(other.limbs)

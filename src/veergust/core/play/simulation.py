@@ -18,6 +18,7 @@ from veergust.core.play.compiled.project import CompiledProject
 from veergust.core.play.contact.contacts import Contact, Contacts
 from veergust.core.play.contact.volumes import box_frame
 from veergust.core.play.locomotion.machine import Asking, hand_over
+from veergust.core.play.pose.footholds import NO_FOOTING
 from veergust.core.play.pose.posing import body_matrix, place_poses, pose_again
 from veergust.core.play.pose.speaking import acts, hidden, weights_of
 from veergust.core.play.rules.decide import Decider
@@ -91,6 +92,7 @@ class Simulation:
     def use(self, build: CompiledProject) -> None:
         """Go on with an edited project: what plays keeps its place, in the action and the state as they are now."""
         before, self.build = self.build, build
+        figure = build.assets.skeleton is not before.assets.skeleton
         for fighter in self.fighters:
             voices = []
             for voice in fighter.voices:
@@ -100,9 +102,14 @@ class Simulation:
                 frame = min(voice.frame, compiled.sections[voice.section].ticks - 1)
                 # What it was on its way to, and faded out from, may not be there any more.
                 kept = replace(voice, compiled=compiled, frame=frame, goto=None, going=(), waiting=())
-                voices.append(kept)
+                voices.append(kept.but(way=None, reference=None) if figure else kept)
             fighter.voices = tuple(voices)
             fighter.locomotion = self._locomotion(fighter, before)
+            if figure and self.posed:
+                # Nothing of what was worked out is of this figure's joints.
+                fighter.footing = NO_FOOTING
+                pose_again(build, fighter)
+                fighter.joints_before = fighter.joints
 
     def _locomotion(self, fighter: FighterState, before: CompiledProject) -> tuple[LocomotionVoice, ...]:
         """The states that still are; the one everybody begins in where the present one is gone."""

@@ -114,6 +114,20 @@ cdef struct Room:
     bint* under
 
 
+cdef inline bint fits(const double[:, :, ::1] values, Py_ssize_t frames, Py_ssize_t joints) noexcept:
+    # Whether an array is of so many joints, and of so many frames or of one that counts for all.
+    return values is None or (values.shape[1] == joints and (values.shape[0] == frames or values.shape[0] == 1))
+
+
+cdef inline bint weighs(const double[:, ::1] weight, Py_ssize_t frames, Py_ssize_t joints) noexcept:
+    return (weight.shape[0] == frames or weight.shape[0] == 1) and (weight.shape[1] == joints or weight.shape[1] == 1)
+
+
+cdef int misfit(Py_ssize_t frames, Py_ssize_t joints) except -1:
+    # Nothing is looked for beyond the end of an array.
+    raise ValueError(f"poses, weights or ways that are not all of {frames} frames and {joints} joints")
+
+
 cdef Room room_for(Py_ssize_t joints):
     cdef Room out
     joints = max(joints, 1)
@@ -141,14 +155,20 @@ def over(
     """``pose`` laid over ``base``: rotations ``out``, each the way round it began, and ``places``; one of the two to the
     bit where the weight is 0 or 1. Mixed joint by joint, or about the body."""
     cdef const double[:, :, ::1] a = base.rotation, b = pose.rotation, from_ = base.translation, to = pose.translation
-    cdef Py_ssize_t f, j, k, joints = out.shape[1]
+    cdef Py_ssize_t f, j, k, count = out.shape[0], joints = out.shape[1]
+    if not (
+        parents.shape[0] == joints and weighs(weight, count, joints) and fits(a, count, joints)
+        and fits(b, count, joints) and fits(from_, count, joints) and fits(to, count, joints)
+        and fits(way, count, joints) and fits(places, count, joints) and fits(goes, count, joints)
+    ):
+        misfit(count, parents.shape[0])
     cdef Room room = room_for(joints)
     cdef Turn one, two, turn
     cdef double much
     cdef const double* was
     cdef const double* will
     with nogil:
-        for f in range(out.shape[0]):
+        for f in range(count):
             for j in range(joints):
                 much = room.weight[j] = much_of(weight, share, f, j)
                 was, will = row(from_, f, j), row(to, f, j)
@@ -192,13 +212,20 @@ def added(
     bit where the weight is 0. Joint by joint, or as turns about the body and about the body."""
     cdef const double[:, :, ::1] a = base.rotation, b = pose.rotation, c = reference.rotation
     cdef const double[:, :, ::1] from_ = base.translation, to = pose.translation, rest = reference.translation
-    cdef Py_ssize_t f, j, k, joints = out.shape[1]
+    cdef Py_ssize_t f, j, k, count = out.shape[0], joints = out.shape[1]
+    if not (
+        parents.shape[0] == joints and weighs(weight, count, joints) and fits(a, count, joints)
+        and fits(b, count, joints) and fits(c, count, joints) and fits(from_, count, joints)
+        and fits(to, count, joints) and fits(rest, count, joints) and fits(way, count, joints)
+        and fits(places, count, joints) and fits(goes, count, joints)
+    ):
+        misfit(count, parents.shape[0])
     cdef Room room = room_for(joints)
     cdef Turn own, turn
     cdef double much
     cdef const double* was
     with nogil:
-        for f in range(out.shape[0]):
+        for f in range(count):
             for j in range(joints):
                 much = room.weight[j] = much_of(weight, share, f, j)
                 was = row(from_, f, j)
@@ -237,6 +264,8 @@ def mean(list frames, double[:, ::1] rotation, double[:, ::1] translation):
     translation[:, :] = 0.0
     for pose, n, weight in frames:
         turn, place = pose.rotation, pose.translation
+        if turn.shape[1] != rotation.shape[0] or place.shape[1] != rotation.shape[0] or not 0 <= n < turn.shape[0]:
+            raise ValueError(f"frame {n} of a pose of {turn.shape[0]} frames and {turn.shape[1]} joints")
         for j in range(rotation.shape[0]):
             much = -weight if product(four(&first[at, j, 0]), four(&turn[n, j, 0])) < 0.0 else weight
             for k in range(4):

@@ -55,7 +55,7 @@ def step(build: CompiledProject, fighter: FighterState, joints: Array) -> None:
         # A step of the stairs is gone up or down by the figure in some ticks, though the body does it in one.
         behind -= y - before.height
     behind *= CATCHES_UP if fighter.grounded else CATCHES_UP / 2.0
-    rows = before.feet if len(before.feet) else build.fresh_feet
+    rows = before.feet if len(before.feet) == len(legs) else build.fresh_feet
     own = [left_to_locomotion(build, fighter, foot) for foot in build.feet] if fighter.voices else build.all_own
     out = np.empty_like(rows)
     ground = (settings.raises, settings.drops, settings.turns)
@@ -73,6 +73,8 @@ def lay(build: CompiledProject, fighter: FighterState, rotation: Array, translat
     ``[J, 4, 4]`` about the body, are changed in place."""
     footing = fighter.footing
     weight = footing.weight
+    if len(footing.feet) != len(build.limbs):
+        return
     laid_off = weight > 0.0 and feet.off(footing.feet, LEAST)
     if not laid_off and abs(footing.behind) <= LEAST and footing.lower <= LEAST:
         return
