@@ -200,13 +200,14 @@ class Simulation:
         layer = self.build.layers.get(voice.layer)
         return layer is not None and layer.root > 0.0
 
-    def _seen_by(self, f: FighterState) -> tuple[float, float, float] | None:
+    def _seen_by(
+        self, f: FighterState, places: list[tuple[FighterState, list[float]]]
+    ) -> tuple[float, float, float] | None:
         """Where the head of the nearest other is (m)."""
         fx, fy, fz = f.position.tolist()
         near, best = None, inf
-        for other in self.fighters:
+        for other, (x, y, z) in places:
             if other is not f and not other.down:
-                x, y, z = other.position.tolist()
                 far = (x - fx) ** 2 + (y - fy) ** 2 + (z - fz) ** 2
                 if far < best:
                     near, best = (x, y + SIGHT * self.build.project.rig.capsule.height, z), far
@@ -221,19 +222,19 @@ class Simulation:
 
     def _stand_and_pose(self) -> None:
         """Bodies on the floor or falling, and the poses about them."""
-        looks = self.build.project.locomotion.look.weight > 0.0
-        posed: list[FighterState] = []
         for f in self.fighters:
             if self.moved and f.advanced and settle(self.build, f):
                 for voice in f.live():
                     end(f, voice, "broken")
                 f.frame_before = None
-            if f.advanced and self.posed:
-                if looks:
-                    f.sees = self._seen_by(f)
-                posed.append(f)
-            else:
+        posed = [f for f in self.fighters if f.advanced and self.posed]
+        for f in self.fighters:
+            if not (f.advanced and self.posed):
                 f.joints_before = f.joints
+        if posed and self.build.project.locomotion.look.weight > 0.0:
+            places = [(f, f.position.tolist()) for f in self.fighters]
+            for f in posed:
+                f.sees = self._seen_by(f, places)
         place_poses(self.build, posed)
 
     def _read(self, f: FighterState, given: list[Input]) -> None:

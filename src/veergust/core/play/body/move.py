@@ -52,7 +52,7 @@ def shares(build: CompiledProject, fighter: FighterState, voices: Sequence[Voice
         return out, full_left, left
     for voice in reversed(voices):
         layer = build.layers.get(voice.layer)
-        weight = layer.root * layer_weight(layer, fighter) if layer is not None else 0.0
+        weight = layer.root * layer_weight(layer, fighter) if layer is not None and layer.root > 0.0 else 0.0
         if weight <= 0.0:
             continue
         shown = ease(voice.compiled.action.ease, (voice.age + 1) / (voice.blend + 1))

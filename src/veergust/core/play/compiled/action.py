@@ -137,8 +137,14 @@ class CompiledSection:
 
     def changes_hands(self, tick: int) -> bool:
         """Whether on ``tick`` what hangs on one hand is in the other."""
+        if not self._swaps:
+            return False
         cut = self.cut_at(min(max(tick, 0), self.ticks))
         return cut is not None and cut.swaps
+
+    @cached_property
+    def _swaps(self) -> bool:
+        return any(cut.swaps for cut in self.cuts)
 
     def mirrored(self, tick: int) -> bool:
         """Whether the pose of ``tick`` is mirrored."""

@@ -56,7 +56,7 @@ def step(build: CompiledProject, fighter: FighterState, joints: Array) -> None:
         behind -= y - before.height
     behind *= CATCHES_UP if fighter.grounded else CATCHES_UP / 2.0
     rows = before.feet if len(before.feet) == len(legs) else build.fresh_feet
-    own = [left_to_locomotion(build, fighter, foot) for foot in build.feet] if fighter.voices else build.all_own
+    own = left_to_locomotion(build, fighter, build.feet) if fighter.voices else build.all_own
     out = np.empty_like(rows)
     ground = (settings.raises, settings.drops, settings.turns)
     lower = feet.step(

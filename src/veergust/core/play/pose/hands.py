@@ -22,12 +22,13 @@ def step(build: CompiledProject, fighter: FighterState) -> None:
         fighter.grips = before
         return
     free = GRIP.on(fighter.holding()) and not fighter.down
-    shows = {v.layer for v in fighter.live()}
-    turned = {v.layer for v in fighter.live() if v.part.changes_hands(v.frame)}
+    live = fighter.live()
+    shows = [v.layer for v in live]
+    turned = [v.layer for v in live if v.part.changes_hands(v.frame)]
     out = []
     for was, hold, grip in zip(before, build.grips, build.project.grips):
         there = not grip.layers or any(name in shows for name in grip.layers)
-        other = any(name in turned for name in grip.layers or turned)
+        other = bool(turned) and any(name in turned for name in grip.layers or turned)
         want = grip.weight if free and there and not other and hold is not None else 0.0
         pull = 1.0 / (grip.ticks + 1)
         out.append(was + min(max(want - was, -pull), pull))

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
+
 import numpy as np
 
 from veergust.core.motion.blend import ease
@@ -61,14 +63,15 @@ def acts(build: CompiledProject, fighter: FighterState, voice: Voice) -> bool:
     return shown >= layer.layer.acts - 1e-9
 
 
-def left_to_locomotion(build: CompiledProject, fighter: FighterState, joint: int) -> float:
-    """How much of a joint the actions over locomotion leave to it."""
-    left = 1.0
+def left_to_locomotion(build: CompiledProject, fighter: FighterState, joints: Sequence[int]) -> list[float]:
+    """How much of each of some joints the actions over locomotion leave to it."""
+    left = [1.0] * len(joints)
     for voice, much in zip(fighter.voices, weights_of(build, fighter)):
         layer = build.layers.get(voice.layer)
-        if layer is not None and not layer.additive:
-            left *= 1.0 - much * layer.joint_weights[joint]
-    return max(left, 0.0)
+        if layer is not None and not layer.additive and much > 0.0:
+            weights = layer.joint_weights
+            left = [max(own * (1.0 - much * weights[joint]), 0.0) for own, joint in zip(left, joints)]
+    return left
 
 
 def joint_shares(build: CompiledProject, fighter: FighterState) -> tuple[Array, Array, Array]:
