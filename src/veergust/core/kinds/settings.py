@@ -20,7 +20,7 @@ class SettingKind:
 
     def on(self, held: Mapping[str, float]) -> bool:
         """Whether it is so."""
-        return self.of(held) > 0.0
+        return held.get(self.name, self.usual) > 0.0
 
 
 TURN = SettingKind("turn", "the body does not turn with the stick")

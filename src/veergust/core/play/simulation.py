@@ -156,7 +156,7 @@ class Simulation:
             self._read(f, [i for i in given if i.fighter == f.name] if given else NO_INPUTS)
             f.advanced = not f.frozen
             f.frame_before = (f.position, f.facing)
-            before[f.name] = tuple(f.acting())
+            before[f.name] = tuple(f.acting()) if f.voices else ()
         self._decide_and_move(before)
         self._stand_and_pose()
         contacts = Contacts(self.build, self.fighters, self.now)

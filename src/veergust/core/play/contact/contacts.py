@@ -106,7 +106,9 @@ class Contacts:
     def volumes(self) -> Iterator[tuple[OpenStrike, Hitbox, Volume]]:
         """Every open hitbox: its strike, itself, and what it sweeps."""
         for attacker in self.fighters:
-            if attacker.joints is None or not any(v.part.section.strikes for v in attacker.live()):
+            if not attacker.voices or attacker.joints is None:
+                continue
+            if not any(v.part.section.strikes for v in attacker.live()):
                 continue
             now: Array | None = None
             for voice in attacker.acting():
