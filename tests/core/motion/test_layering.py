@@ -223,9 +223,9 @@ def test_poses_that_do_not_fit_one_another_are_refused() -> None:
             over(bones, right, wrong, np.ones(8), None)
         with pytest.raises(ValueError, match="8 joints"):
             added(bones, right, right, wrong, np.ones(8), None, "body")
-        with pytest.raises(ValueError, match="frame 0 of a pose"):
-            mean([(right, 0, 0.5), (wrong, 0, 0.5)])
+        with pytest.raises(ValueError, match="8 joints"):
+            mean([(right, 0.0, 0.5), (wrong, 0.0, 0.5)])
     with pytest.raises(ValueError, match="8 joints"):
         over(bones, right, right, np.ones(7), None)
-    with pytest.raises(ValueError, match="frame 1 of a pose"):
-        mean([(right, 0, 0.5), (right, 1, 0.5)])
+    with pytest.raises(ValueError, match="1 frames"):
+        mean([(right, 0.0, 0.5), (right, 0.5, 0.5)])

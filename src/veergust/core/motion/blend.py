@@ -25,15 +25,16 @@ def mix(a: Pose, b: Pose, weight: float | Array) -> Pose:
     )
 
 
-def mean(frames: list[tuple[Pose, int, float]]) -> Pose:
-    """The weighted mean of frames of poses: (pose, index of the frame, weight) each, the weights summing to 1.
+def mean(moments: list[tuple[Pose, float, float]]) -> Pose:
+    """The weighted mean of moments of poses, the weights summing to 1: (pose, frame, weight) each; a frame of 2.25 is
+    a quarter of the way from the third to the fourth.
 
     Rotations by their normalised weighted sum, each taken with the sign nearer to the first: the first-order mean of
     F. L. Markley et al., "Averaging Quaternions" (2007). It does not depend on the order in which poses are mixed.
     """
-    joints = frames[0][0].rotation.shape[1]
+    joints = moments[0][0].rotation.shape[1]
     rotation, translation = np.empty((1, joints, 4)), np.empty((1, joints, 3))
-    mixing.mean(frames, rotation[0], translation[0])
+    mixing.mean(moments, rotation[0], translation[0])
     return Pose(rotation, translation)
 
 

@@ -22,3 +22,8 @@ cdef void reached(
     const Py_ssize_t[::1] parents, double[:, ::1] rotation, const double[:, :, ::1] joints, const Py_ssize_t* limb,
     double upper, double lower, Vector target, Turn tilt, double straightest, Move* moves,
 ) noexcept nogil
+
+cdef void turned(
+    const Py_ssize_t[::1] parents, double[:, ::1] rotation, double[:, :, ::1] joints, const Py_ssize_t[::1] chain,
+    const Turn* turns, Py_ssize_t* nearest, Move* moves,
+) noexcept nogil

@@ -124,6 +124,40 @@ def reach(
     free(nearest)
 
 
+cdef void turned(
+    const Py_ssize_t[::1] parents, double[:, ::1] rotation, double[:, :, ::1] joints, const Py_ssize_t[::1] chain,
+    const Turn* turns, Py_ssize_t* nearest, Move* moves,
+) noexcept nogil:
+    # The joints of a chain turned on about the body; ``nearest`` ``[J]`` and ``moves`` ``[n]`` are room for it.
+    cdef Py_ssize_t n, k, above, joint
+    cdef Turn base
+    cdef Vector was
+    for k in range(parents.shape[0]):
+        nearest[k] = -1
+    for n in range(chain.shape[0]):
+        joint = chain[n]
+        nearest[joint] = n
+        base = turn_of(parents, rotation, parents[joint])
+        put_turn(
+            &rotation[joint, 0],
+            multiply(multiply(conjugate(base), multiply(turns[n], base)), four(&rotation[joint, 0])),
+        )
+        # It turns about where what is turned over it has brought it.
+        was = place(joints, joint)
+        above = parents[joint]
+        while above >= 0 and nearest[above] < 0:
+            above = parents[above]
+        if above < 0:
+            moves[n] = Move(turns[n], was, was)
+        else:
+            k = nearest[above]
+            moves[n] = Move(
+                multiply(turns[n], moves[k].turn), was,
+                plus(rotate(moves[k].turn, minus(was, moves[k].start)), moves[k].end),
+            )
+    carry(parents, joints, nearest, moves)
+
+
 def turn(
     const Py_ssize_t[::1] parents,
     double[:, ::1] rotation,
@@ -133,36 +167,9 @@ def turn(
 ):
     """Turn the joints of a ``chain`` ``[n]`` (parents before children) on about the body by ``turns`` ``[n, 4]``, each on
     top of what is turned above it."""
-    cdef Py_ssize_t n, k, above, joint, joint_count = parents.shape[0]
     cdef Move* moves = <Move*> malloc((chain.shape[0] + 1) * sizeof(Move))
-    cdef Py_ssize_t* nearest = <Py_ssize_t*> malloc((joint_count + 1) * sizeof(Py_ssize_t))
-    cdef Turn base, own
-    cdef Vector was
-    with nogil:
-        for k in range(joint_count):
-            nearest[k] = -1
-        for n in range(chain.shape[0]):
-            joint = chain[n]
-            nearest[joint] = n
-            own = four(&turns[n, 0])
-            base = turn_of(parents, rotation, parents[joint])
-            put_turn(
-                &rotation[joint, 0],
-                multiply(multiply(conjugate(base), multiply(own, base)), four(&rotation[joint, 0])),
-            )
-            # It turns about where what is turned over it has brought it.
-            was = place(joints, joint)
-            above = parents[joint]
-            while above >= 0 and nearest[above] < 0:
-                above = parents[above]
-            if above < 0:
-                moves[n] = Move(own, was, was)
-            else:
-                k = nearest[above]
-                moves[n] = Move(
-                    multiply(own, moves[k].turn), was,
-                    plus(rotate(moves[k].turn, minus(was, moves[k].start)), moves[k].end),
-                )
-        carry(parents, joints, nearest, moves)
+    cdef Py_ssize_t* nearest = <Py_ssize_t*> malloc((parents.shape[0] + 1) * sizeof(Py_ssize_t))
+    if chain.shape[0]:
+        turned(parents, rotation, joints, chain, <const Turn*> &turns[0, 0], nearest, moves)
     free(moves)
     free(nearest)

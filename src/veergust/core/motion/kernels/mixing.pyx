@@ -254,25 +254,37 @@ def added(
 
 
 def mean(list frames, double[:, ::1] rotation, double[:, ::1] translation):
-    """The mean of frames of poses, (pose, index of the frame, weight) each, into ``rotation`` ``[J, 4]`` and
-    ``translation`` ``[J, 3]``. Rotations take the sign nearer to the first."""
+    """The mean of moments of poses, (pose, which of its frames and how far towards the next, weight) each, into
+    ``rotation`` ``[J, 4]`` and ``translation`` ``[J, 3]``. Rotations take the sign nearer to the first."""
     cdef const double[:, :, ::1] turn, place, first = frames[0][0].rotation
-    cdef Py_ssize_t n, j, k, at = frames[0][1]
-    cdef double weight, much
+    cdef Py_ssize_t n, i, j, k, joints = rotation.shape[0], start = <Py_ssize_t> <double> frames[0][1]
+    cdef double at, weight, share, much
     cdef Turn sum_
     rotation[:, :] = 0.0
     translation[:, :] = 0.0
-    for pose, n, weight in frames:
+    if first.shape[1] != joints or translation.shape[0] != joints or not 0 <= start < first.shape[0]:
+        misfit(first.shape[0], first.shape[1])
+    for pose, at, weight in frames:
         turn, place = pose.rotation, pose.translation
-        if turn.shape[1] != rotation.shape[0] or place.shape[1] != rotation.shape[0] or not 0 <= n < turn.shape[0]:
-            raise ValueError(f"frame {n} of a pose of {turn.shape[0]} frames and {turn.shape[1]} joints")
-        for j in range(rotation.shape[0]):
-            much = -weight if product(four(&first[at, j, 0]), four(&turn[n, j, 0])) < 0.0 else weight
-            for k in range(4):
-                rotation[j, k] += much * turn[n, j, k]
-            for k in range(3):
-                translation[j, k] += weight * place[n, j, k]
-    for j in range(rotation.shape[0]):
+        n = <Py_ssize_t> at
+        if turn.shape[1] != joints or place.shape[1] != joints or place.shape[0] != turn.shape[0] \
+                or not 0.0 <= at <= turn.shape[0] - 1:
+            misfit(turn.shape[0], joints)
+        share = at - n
+        for i in range(2):
+            much = weight * (share if i else 1.0 - share)
+            if much == 0.0:
+                continue
+            for j in range(joints):
+                for k in range(3):
+                    translation[j, k] += much * place[n + i, j, k]
+                if product(four(&first[start, j, 0]), four(&turn[n + i, j, 0])) < 0.0:
+                    for k in range(4):
+                        rotation[j, k] -= much * turn[n + i, j, k]
+                else:
+                    for k in range(4):
+                        rotation[j, k] += much * turn[n + i, j, k]
+    for j in range(joints):
         sum_ = four(&rotation[j, 0])
         much = max(sqrt(product(sum_, sum_)), 1e-12)
         put_turn(&rotation[j, 0], Turn(sum_.x / much, sum_.y / much, sum_.z / much, sum_.w / much))

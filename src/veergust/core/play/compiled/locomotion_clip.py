@@ -36,19 +36,20 @@ class LocomotionClip:
 
     def at(self, phase: float, loop: bool | None = None) -> Pose:
         """The pose at ``phase`` (1 is the end): wrapped where it loops, held where not."""
-        low, share = self.frame_at(phase, self.loop if loop is None else loop)
-        if share <= 0.0:
+        at = self.frame_at(phase, self.loop if loop is None else loop)
+        low = int(at)
+        if at <= low:
             return self.pose.frame(low)
-        return mix(self.pose.frame(low), self.pose.frame(low + 1), share)
+        return mix(self.pose.frame(low), self.pose.frame(low + 1), at - low)
 
-    def frame_at(self, phase: float, loop: bool) -> tuple[int, float]:
-        """The frame of the grid at or before ``phase``, and how far the next has come."""
-        frames = len(self.pose.rotation) - 1
-        if frames == 0:
-            return 0, 0.0
-        where = (phase % 1.0 if loop else min(max(phase, 0.0), 1.0)) * frames
-        low = min(int(where), frames - 1)
-        return low, where - low
+    def frame_at(self, phase: float, loop: bool) -> float:
+        """Which frame of the grid ``phase`` is on, and how far towards the next."""
+        return (phase % 1.0 if loop else min(max(phase, 0.0), 1.0)) * self.last
+
+    @cached_property
+    def last(self) -> int:
+        """The last frame of the grid."""
+        return len(self.pose.rotation) - 1
 
     @cached_property
     def joints(self) -> Array:

@@ -114,31 +114,29 @@ def state_pose(build: CompiledProject, body: Moving, name: str, phase: float, pl
     state = build.states.get(name)
     if state is None:
         return build.assets.skeleton.rest_pose()
-    return mixed(build, frames_of(build, body, state, phase, place))
+    return mixed(build, moments_of(build, body, state, phase, place))
 
 
-Frames = list[tuple[Pose, int, float]]
-"""Poses of clips, which of their frames, and how much each counts; together 1."""
+Moments = list[tuple[Pose, float, float]]
+"""Poses of clips, on which of their frames (and how far towards the next), and how much each counts; together 1."""
 
 
-def frames_of(build: CompiledProject, body: Moving, state: State, phase: float, place: Place = None) -> Frames:
-    """The frames of the clips that make a state's pose."""
-    out: Frames = []
-    for clip, weight, _ in parts_of(build, body, state, place):
-        low, share = clip.frame_at(own_phase(state, clip, phase), loops(state, clip))
-        out.append((clip.pose, low, weight * (1.0 - share)))
-        if share > 0.0:
-            out.append((clip.pose, low + 1, weight * share))
-    return out
+def moments_of(build: CompiledProject, body: Moving, state: State, phase: float, place: Place = None) -> Moments:
+    """The moments of the clips that make a state's pose."""
+    return [
+        (clip.pose, clip.frame_at(own_phase(state, clip, phase), loops(state, clip)), weight)
+        for clip, weight, _ in parts_of(build, body, state, place)
+    ]
 
 
-def mixed(build: CompiledProject, frames: Frames) -> Pose:
-    """The pose that frames make together; the figure at rest where there are none."""
-    if not frames:
+def mixed(build: CompiledProject, moments: Moments) -> Pose:
+    """The pose that moments make together; the figure at rest where there are none."""
+    if not moments:
         return build.assets.skeleton.rest_pose()
-    if len(frames) == 1:
-        return frames[0][0].frame(frames[0][1])
-    return mean(frames)
+    pose, at, _ = moments[0]
+    if len(moments) == 1 and at == int(at):
+        return pose.frame(int(at))
+    return mean(moments)
 
 
 def first_phase(build: CompiledProject, body: Moving, state: State) -> float:

@@ -1,6 +1,15 @@
-from veergust.core.motion.quat import Array
+from veergust.core.motion.quat import Array, Indices
 
 def bearing(
     joints: Array, head: int, ahead: Array, x: float, y: float, z: float, facing: float
 ) -> tuple[float, float, float]: ...
-def turns_to(side: float, up: float, weight: float, shares: Array, out: Array) -> None: ...
+def turn(
+    parents: Indices,
+    rotation: Array,
+    joints: Array,
+    chain: Indices,
+    shares: Array,
+    side: float,
+    up: float,
+    weight: float,
+) -> None: ...

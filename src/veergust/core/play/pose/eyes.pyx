@@ -1,8 +1,10 @@
 """Where a head looks and where its target is, and the turns of a chain of joints that bring it there. Degrees."""
 
 from libc.math cimport M_PI, asin, atan2, cos, fmod, sin
+from libc.stdlib cimport free, malloc
 
-from veergust.core.motion.kernels.turns cimport Turn, Vector, minus, multiply, put_turn, rotate, unit
+from veergust.core.motion.kernels.limbs cimport Move, turned
+from veergust.core.motion.kernels.turns cimport Turn, Vector, minus, multiply, rotate, unit
 
 cdef double DEGREES = 180.0 / M_PI
 
@@ -32,17 +34,31 @@ def bearing(
     )
 
 
-def turns_to(double side, double up, double weight, const double[::1] shares, double[:, ::1] out):
-    """The turns ``[n, 4]`` of a chain's joints about the body, each by its share: to a side about the upright axis, and up
-    about the axis across what is then looked at."""
-    cdef double whole = side / DEGREES, a, b
-    cdef Vector across = rotate(Turn(0.0, sin(whole / 2.0), 0.0, cos(whole / 2.0)), Vector(1.0, 0.0, 0.0))
-    cdef Py_ssize_t n
-    for n in range(shares.shape[0]):
+def turn(
+    const Py_ssize_t[::1] parents,
+    double[:, ::1] rotation,
+    double[:, :, ::1] joints,
+    const Py_ssize_t[::1] chain,
+    const double[::1] shares,
+    double side,
+    double up,
+    double weight,
+):
+    """Turn the joints of a ``chain`` ``[n]`` about the body, each by its share: to a ``side`` about the upright axis, and
+    ``up`` about the axis across what is then looked at. Local ``rotation`` ``[J, 4]`` and ``joints`` ``[J, 4, 4]`` are
+    changed in place."""
+    cdef Py_ssize_t n, count = chain.shape[0]
+    cdef Turn* turns = <Turn*> malloc((count + 1) * sizeof(Turn))
+    cdef Move* moves = <Move*> malloc((count + 1) * sizeof(Move))
+    cdef Py_ssize_t* nearest = <Py_ssize_t*> malloc((parents.shape[0] + 1) * sizeof(Py_ssize_t))
+    cdef double half = side / DEGREES / 2.0, a, b
+    cdef Vector across = rotate(Turn(0.0, sin(half), 0.0, cos(half)), Vector(1.0, 0.0, 0.0))
+    for n in range(count):
         a, b = side * shares[n] * weight / DEGREES / 2.0, -up * shares[n] * weight / DEGREES / 2.0
-        put_turn(
-            &out[n, 0],
-            multiply(
-                Turn(across.x * sin(b), across.y * sin(b), across.z * sin(b), cos(b)), Turn(0.0, sin(a), 0.0, cos(a))
-            ),
+        turns[n] = multiply(
+            Turn(across.x * sin(b), across.y * sin(b), across.z * sin(b), cos(b)), Turn(0.0, sin(a), 0.0, cos(a))
         )
+    turned(parents, rotation, joints, chain, turns, nearest, moves)
+    free(turns)
+    free(moves)
+    free(nearest)

@@ -7,10 +7,7 @@ from __future__ import annotations
 
 from math import radians
 
-import numpy as np
-
 from veergust.core.kinds.settings import AIM
-from veergust.core.motion.kernels import limbs
 from veergust.core.motion.quat import Array
 from veergust.core.play.compiled.project import CompiledProject
 from veergust.core.play.pose import eyes
@@ -47,6 +44,5 @@ def turn(build: CompiledProject, fighter: FighterState, rotation: Array, joints:
     gaze, chain = fighter.gaze, build.look
     if gaze.weight <= 0.0 or not len(chain.joints):
         return
-    turns = np.empty((len(chain.joints), 4))
-    eyes.turns_to(gaze.side, gaze.up, gaze.weight, chain.shares, turns)
-    limbs.turn(build.assets.skeleton.above, rotation, joints, chain.joints, turns)
+    above = build.assets.skeleton.above
+    eyes.turn(above, rotation, joints, chain.joints, chain.shares, gaze.side, gaze.up, gaze.weight)

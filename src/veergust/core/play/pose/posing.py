@@ -19,7 +19,7 @@ from veergust.core.motion.quat import Array
 from veergust.core.motion.skeleton import Pose, forward
 from veergust.core.play.compiled.layering import CompiledLayer
 from veergust.core.play.compiled.project import CompiledProject
-from veergust.core.play.locomotion.playing import Frames, frames_of, mixed
+from veergust.core.play.locomotion.playing import Moments, mixed, moments_of
 from veergust.core.play.pose import footing, gaze, hands
 from veergust.core.play.pose.speaking import hidden, weights_of
 from veergust.core.play.state import FighterState, Voice
@@ -49,18 +49,20 @@ def voice_pose(voice: Voice) -> tuple[Pose, Voice]:
 
 def locomotion_pose(build: CompiledProject, fighter: FighterState) -> Pose:
     """The pose of locomotion: its state, over the states it comes from while they fade."""
-    frames: Frames = []
+    out: Moments = []
     for n, voice in enumerate(fighter.locomotion):
         share = ease(voice.ease, voice.age / (voice.blend + 1)) if n else 1.0
         state = build.states.get(voice.state)
         if state is None:
-            own: Frames = [(build.assets.skeleton.rest_pose(), 0, 1.0)]
+            own: Moments = [(build.assets.skeleton.rest_pose(), 0.0, 1.0)]
         else:
-            own = frames_of(build, fighter, state, voice.phase, voice.at)
-        frames = [(p, f, m * (1.0 - share)) for p, f, m in frames if share < 1.0] + [
-            (p, f, m * share) for p, f, m in own if share > 0.0
-        ]
-    return mixed(build, frames)
+            own = moments_of(build, fighter, state, voice.phase, voice.at)
+        if n:
+            under = [(p, at, m * (1.0 - share)) for p, at, m in out] if share < 1.0 else []
+            out = under + [(p, at, m * share) for p, at, m in own] if share > 0.0 else under
+        else:
+            out = own
+    return mixed(build, out)
 
 
 def final_pose(build: CompiledProject, fighter: FighterState) -> Pose:
