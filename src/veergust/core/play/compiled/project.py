@@ -190,6 +190,12 @@ class CompiledProject:
         return (1.0,) * len(self.limbs)
 
     @cached_property
+    def footroom(self) -> tuple[float, float, float]:
+        """How much higher and lower (m) than the body's a floor may be for a foot, and how steep (degrees)."""
+        feet = self.project.locomotion.feet
+        return feet.raises, feet.drops, feet.turns
+
+    @cached_property
     def look(self) -> Chain:
         """The joints that look at the target."""
         return chain_of(self.assets.skeleton, self.project.locomotion.look)

@@ -5,25 +5,6 @@ from veergust.core.motion.quat import Array, Indices
 COLUMNS: int
 STRAIGHTEST: float
 
-def step(
-    joints: Array,
-    legs: Indices,
-    lengths: Array,
-    high: Array,
-    floors: Array,
-    before: Array,
-    after: Array,
-    own: Sequence[float],
-    x: float,
-    y: float,
-    z: float,
-    facing: float,
-    grounded: bool,
-    on: bool,
-    rate: float,
-    ground: tuple[float, float, float],
-    behind: float,
-) -> float: ...
 def lay(
     parents: Indices,
     rotation: Array,
@@ -33,9 +14,27 @@ def lay(
     lengths: Array,
     feet: Array,
     hips: int,
-    shift: float,
     facing: float,
+    lower: float,
+    behind: float,
     weight: float,
 ) -> None: ...
-def off(feet: Array, least: float) -> bool: ...
+def step(
+    joints: Array,
+    legs: Indices,
+    lengths: Array,
+    high: Array,
+    floors: Array,
+    before: Array,
+    after: Array,
+    own: Sequence[float],
+    place: tuple[float, ...],
+    facing: float,
+    grounded: bool,
+    on: bool,
+    rate: float,
+    ground: tuple[float, float, float],
+    lower: float,
+    behind: float,
+) -> float: ...
 def fresh(feet: Array) -> None: ...

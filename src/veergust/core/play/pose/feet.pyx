@@ -4,7 +4,7 @@ The rule is told in ``footing``. What is kept of a foot from tick to tick is a r
 rows of their joints (thigh, shin, foot, ball) with the lengths of their bones (m).
 """
 
-from libc.math cimport M_PI, acos, cos, sin, sqrt
+from libc.math cimport M_PI, acos, cos, fabs, sin, sqrt
 from libc.stdlib cimport free, malloc
 
 from veergust.core.motion.kernels.limbs cimport Move, carry, place, reached
@@ -36,6 +36,10 @@ cdef double TORN = 0.03
 # A foot is let go where its leg would have to be so much longer (of its length) than it may be, and than it was.
 cdef double CLIMBS = 0.04
 # A foot is laid so much (m) higher or lower a tick at the most.
+cdef double SINKS = 0.02
+# The pelvis is lowered, or comes up, by so much (m) a tick at the most.
+cdef double LEAST = 1e-6
+# Nothing is laid that is off by less (m).
 cdef double SOON = 0.3
 # The share of its way to the floor that a foot makes on a tick.
 cdef Vector UPRIGHT = Vector(0.0, 1.0, 0.0)
@@ -230,64 +234,12 @@ cdef inline Leg leg_of(
     return Leg(legs[n, 0], legs[n, 2], legs[n, 3], lengths[n, 0] + lengths[n, 1], high[n])
 
 
-def step(
-    const double[:, :, ::1] joints,
-    const Py_ssize_t[:, ::1] legs,
-    const double[:, ::1] lengths,
-    const double[::1] high,
-    const double[:, ::1] floors,
-    const double[:, ::1] before,
-    double[:, ::1] after,
-    own,
-    double x,
-    double y,
-    double z,
-    double facing,
-    bint grounded,
-    bint on,
-    double rate,
-    ground,
-    double behind,
+cdef void laid(
+    const Py_ssize_t[::1] parents, double[:, ::1] rotation, double[:, ::1] translation, double[:, :, ::1] joints,
+    const Py_ssize_t[:, ::1] legs, const double[:, ::1] lengths, const double[:, ::1] feet, const Body* body,
+    Py_ssize_t hips, double shift, double weight,
 ):
-    """Bring the rows ``before`` of all feet a tick on, into ``after``; gives how much lower (m) the pelvis has to be.
-
-    ``joints`` ``[J, 4, 4]`` are about the body, which is at ``x``, ``y``, ``z`` and faces ``facing`` (radians) and trails
-    ``behind`` (m). ``own`` is how much of each foot locomotion moves, ``high`` how high (m) each ball is over the floor at
-    rest, ``ground`` how much higher and lower (m) than the body's a floor may be, and how steep (degrees).
-    """
-    cdef Body body = Body(Vector(x, y, z), sin(facing), cos(facing), grounded)
-    cdef Ground about = Ground(ground[0], ground[1], ground[2])
-    cdef Leg leg
-    cdef Py_ssize_t n
-    cdef double lower = 0.0
-    for n in range(legs.shape[0]):
-        leg = leg_of(legs, lengths, high, n)
-        (<Foothold*> &after[n, 0])[0] = stepped(
-            joints, &body, &leg, <const Foothold*> &before[n, 0], floors, &about, on, rate, own[n]
-        )
-        lower = max(lower, short_of(joints, &body, &leg, <const Foothold*> &after[n, 0], behind))
-    return lower
-
-
-def lay(
-    const Py_ssize_t[::1] parents,
-    double[:, ::1] rotation,
-    double[:, ::1] translation,
-    double[:, :, ::1] joints,
-    const Py_ssize_t[:, ::1] legs,
-    const double[:, ::1] lengths,
-    const double[:, ::1] feet,
-    Py_ssize_t hips,
-    double shift,
-    double facing,
-    double weight,
-):
-    """Lay feet on the floor, by their rows and a ``weight``, with the pelvis raised by ``shift`` (m).
-
-    Local ``rotation`` ``[J, 4]`` and ``translation`` ``[J, 3]``, and ``joints`` ``[J, 4, 4]`` about the body, which faces
-    ``facing`` (radians), are changed in place.
-    """
-    cdef Body body = Body(Vector(0.0, 0.0, 0.0), sin(facing), cos(facing), True)
+    # Feet laid on the floor by a weight, with the pelvis raised by a shift (m).
     cdef Py_ssize_t n, k, count = legs.shape[0], joint_count = parents.shape[0]
     cdef Move* moves = <Move*> malloc((4 * count + 1) * sizeof(Move))
     cdef Py_ssize_t* nearest = <Py_ssize_t*> malloc((joint_count + 1) * sizeof(Py_ssize_t))
@@ -296,7 +248,7 @@ def lay(
     cdef Leg leg
     for n in range(count):
         leg = Leg(legs[n, 0], legs[n, 2], legs[n, 3], 0.0, 0.0)
-        targets[n] = ankle_of(joints, &body, &leg, <const Foothold*> &feet[n, 0], weight, tilts + n)
+        targets[n] = ankle_of(joints, body, &leg, <const Foothold*> &feet[n, 0], weight, tilts + n)
     for k in range(joint_count):
         nearest[k] = -1
     n = parents[hips]
@@ -325,15 +277,83 @@ def lay(
     free(tilts)
 
 
-def off(const double[:, ::1] feet, double least):
-    """Whether any foot is laid off its pose by more than ``least`` (m), or tilted."""
+cdef bint off(const double[:, ::1] feet) noexcept:
+    # Whether any foot is laid off its pose, or tilted.
     cdef const Foothold* foot
     cdef Py_ssize_t n
     for n in range(feet.shape[0]):
         foot = <const Foothold*> &feet[n, 0]
-        if size(foot.off) > least or foot.up.y < 1.0 - least:
+        if size(foot.off) > LEAST or foot.up.y < 1.0 - LEAST:
             return True
     return False
+
+
+def lay(
+    const Py_ssize_t[::1] parents,
+    double[:, ::1] rotation,
+    double[:, ::1] translation,
+    double[:, :, ::1] joints,
+    const Py_ssize_t[:, ::1] legs,
+    const double[:, ::1] lengths,
+    const double[:, ::1] feet,
+    Py_ssize_t hips,
+    double facing,
+    double lower,
+    double behind,
+    double weight,
+):
+    """Lay feet on the floor by their rows, with the pelvis as much ``lower`` and the figure as far ``behind`` (m) as it is.
+
+    Local ``rotation`` ``[J, 4]`` and ``translation`` ``[J, 3]``, and ``joints`` ``[J, 4, 4]`` about the body, which faces
+    ``facing`` (radians), are changed in place.
+    """
+    cdef Body body = Body(Vector(0.0, 0.0, 0.0), sin(facing), cos(facing), True)
+    if not (weight > 0.0 and off(feet)) and fabs(behind) <= LEAST and lower <= LEAST:
+        return
+    laid(
+        parents, rotation, translation, joints, legs, lengths, feet, &body, hips, behind - lower * weight, weight
+    )
+
+
+def step(
+    const double[:, :, ::1] joints,
+    const Py_ssize_t[:, ::1] legs,
+    const double[:, ::1] lengths,
+    const double[::1] high,
+    const double[:, ::1] floors,
+    const double[:, ::1] before,
+    double[:, ::1] after,
+    own,
+    tuple place,
+    double facing,
+    bint grounded,
+    bint on,
+    double rate,
+    tuple ground,
+    double lower,
+    double behind,
+):
+    """Bring the rows ``before`` of all feet a tick on, into ``after``; gives how much lower (m) the pelvis is then.
+
+    ``joints`` ``[J, 4, 4]`` are about the body, which is at a ``place``, faces ``facing`` (radians) and trails ``behind``
+    (m). ``own`` is how much of each foot locomotion moves, ``high`` how high (m) each ball is over the floor at rest,
+    ``ground`` how much higher and lower (m) than the body's a floor may be, and how steep (degrees).
+    """
+    cdef Body body = Body(Vector(place[0], place[1], place[2]), sin(facing), cos(facing), grounded)
+    cdef Ground about = Ground(ground[0], ground[1], ground[2])
+    cdef Leg leg
+    cdef Py_ssize_t n
+    cdef double most = 0.0
+    if before.shape[0] != legs.shape[0] or after.shape[0] != legs.shape[0]:
+        raise ValueError(f"{legs.shape[0]} legs, and rows of {before.shape[0]} and {after.shape[0]} feet")
+    for n in range(legs.shape[0]):
+        leg = leg_of(legs, lengths, high, n)
+        (<Foothold*> &after[n, 0])[0] = stepped(
+            joints, &body, &leg, <const Foothold*> &before[n, 0], floors, &about, on, rate, own[n]
+        )
+        # The pelvis goes down as far as the leg that has the farthest to reach needs it to.
+        most = max(most, short_of(joints, &body, &leg, <const Foothold*> &after[n, 0], behind))
+    return lower + clamped(min(most, about.drops) - lower, SINKS)
 
 
 def fresh(double[:, ::1] feet):

@@ -21,10 +21,6 @@ from veergust.core.play.pose.footholds import NO_FOOTING, Footing
 from veergust.core.play.pose.speaking import left_to_locomotion
 from veergust.core.play.state import FighterState
 
-LEAST = 1e-6
-"""Nothing is laid that is off by less (m)."""
-SINKS = 0.02
-"""The pelvis is lowered, or comes up, by so much (m) a tick at the most."""
 CATCHES_UP = 0.79
 """What is left, a tick on, of how far the figure trails behind its body; in the air half of that."""
 STEP_LOW, STEP_HIGH = 0.04, 0.3
@@ -49,8 +45,8 @@ def step(build: CompiledProject, fighter: FighterState, joints: Array) -> None:
     pull = 1.0 / (settings.ticks + 1)
     want = wanted(build, fighter, settings)
     weight = before.weight + min(max(want - before.weight, -pull), pull)
-    x, y, z = fighter.position.tolist()
-    behind = before.behind
+    place = tuple(fighter.position.tolist())
+    y, behind = place[1], before.behind
     if before.height is not None and fighter.grounded and STEP_LOW < abs(y - before.height) < STEP_HIGH:
         # A step of the stairs is gone up or down by the figure in some ticks, though the body does it in one.
         behind -= y - before.height
@@ -58,29 +54,19 @@ def step(build: CompiledProject, fighter: FighterState, joints: Array) -> None:
     rows = before.feet if len(before.feet) == len(legs) else build.fresh_feet
     own = left_to_locomotion(build, fighter, build.feet) if fighter.voices else build.all_own
     out = np.empty_like(rows)
-    ground = (settings.raises, settings.drops, settings.turns)
     lower = feet.step(
-        joints, legs.joints, legs.lengths, legs.tip_high, build.floors, rows, out, own, x, y, z,
-        radians(fighter.facing), fighter.grounded, want > 0.0, build.project.settings.rate, ground, behind,
+        joints, legs.joints, legs.lengths, legs.tip_high, build.floors, rows, out, own, place, radians(fighter.facing),
+        fighter.grounded, want > 0.0, build.project.settings.rate, build.footroom, before.lower, behind,
     )  # fmt: skip
-    # The pelvis goes down as far as the leg that has the farthest to reach needs it to.
-    lower = before.lower + min(max(min(lower, settings.drops) - before.lower, -SINKS), SINKS)
     fighter.footing = Footing(out, lower, behind, weight, y if fighter.grounded else None)
 
 
 def lay(build: CompiledProject, fighter: FighterState, rotation: Array, translation: Array, joints: Array) -> None:
     """Lay the feet of a pose on the floor: local ``rotation`` ``[J, 4]`` and ``translation`` ``[J, 3]``, and ``joints``
     ``[J, 4, 4]`` about the body, are changed in place."""
-    footing = fighter.footing
-    weight = footing.weight
-    if len(footing.feet) != len(build.limbs):
-        return
-    laid_off = weight > 0.0 and feet.off(footing.feet, LEAST)
-    if not laid_off and abs(footing.behind) <= LEAST and footing.lower <= LEAST:
-        return
-    bones, legs = build.assets.skeleton, build.limbs
-    shift = footing.behind - footing.lower * weight
-    feet.lay(
-        bones.above, rotation, translation, joints, legs.joints, legs.lengths, footing.feet, build.roots.hips, shift,
-        radians(fighter.facing), weight,
-    )  # fmt: skip
+    footing, legs = fighter.footing, build.limbs
+    if len(footing.feet) == len(legs):
+        feet.lay(
+            build.assets.skeleton.above, rotation, translation, joints, legs.joints, legs.lengths, footing.feet,
+            build.roots.hips, radians(fighter.facing), footing.lower, footing.behind, footing.weight,
+        )  # fmt: skip
