@@ -97,7 +97,8 @@ class Pose:
 
     def frame(self, index: int) -> Pose:
         """One frame as a batch of one; negative counts from the end."""
-        return Pose(self.rotation[index][None], self.translation[index][None])
+        index = index + len(self.rotation) if index < 0 else index
+        return Pose(self.rotation[index : index + 1], self.translation[index : index + 1])
 
 
 def forward(skeleton: Skeleton, rotation: Array, translation: Array) -> Array:

@@ -131,8 +131,8 @@ cdef inline Turn eased(Turn q, double share) noexcept nogil:
 
 cdef inline Turn partly(Turn q, double share) noexcept nogil:
     # A share of a turn, the way round its sign says.
-    cdef double half = atan2(size(Vector(q.x, q.y, q.z)), q.w)
-    cdef double whole = sin(half)
+    cdef double whole = size(Vector(q.x, q.y, q.z))
+    cdef double part = atan2(whole, q.w) * share
     # Of a turn too small to have an axis a part is as large as it is.
-    cdef double sine = sin(half * share) / whole if whole > 1e-9 else share
-    return Turn(q.x * sine, q.y * sine, q.z * sine, cos(half * share))
+    cdef double sine = sin(part) / whole if whole > 1e-9 else share
+    return Turn(q.x * sine, q.y * sine, q.z * sine, cos(part))
