@@ -13,6 +13,7 @@ from veergust.core.motion.kernels.turns cimport (
 )
 
 cdef double DEGREES = 57.29577951308232
+cdef Turn STILL = Turn(0.0, 0.0, 0.0, 1.0)
 cdef double KEEPS = 45.0, GOES = 150.0
 # In body space the aim is kept while what the mask hangs on is turned by less than this (degrees) from where the pose
 # above has it; beyond the second it is mixed joint by joint, for on hips that are upside down nobody aims.
@@ -179,6 +180,12 @@ def over(
                 about_body(&parents[0], row(b, f, 0), room.aims, joints)
                 swayed(&parents[0], room.weight, room.about, room.aims, room.sway, room.held, room.under, joints)
             for j in range(joints):
+                if room.weight[j] <= 0.0:
+                    # What is left alone goes no way.
+                    put_turn(&goes[f, j, 0], STILL)
+                    if not in_body:
+                        put_turn(&out[f, j, 0], four(row(a, f, j)))
+                    continue
                 one = room.about[j] if in_body else four(row(a, f, j))
                 two = room.aims[j] if in_body else four(row(b, f, j))
                 turn = same_way(multiply(conjugate(one), two), row(way, f, j))
@@ -236,14 +243,17 @@ def added(
                 about_body(&parents[0], row(b, f, 0), room.aims, joints)
                 about_body(&parents[0], row(c, f, 0), room.sway, joints)
             for j in range(joints):
+                if room.weight[j] <= 0.0:
+                    put_turn(&goes[f, j, 0], STILL)
+                    if not in_body:
+                        put_turn(&out[f, j, 0], four(row(a, f, j)))
+                    continue
                 if in_body:
                     turn = same_way(multiply(room.aims[j], conjugate(room.sway[j])), row(way, f, j))
                     room.about[j] = normal(multiply(partly(turn, room.weight[j]), room.about[j]))
                 else:
-                    own = four(row(a, f, j))
                     turn = same_way(multiply(conjugate(four(row(c, f, j))), four(row(b, f, j))), row(way, f, j))
-                    if room.weight[j] > 0.0:
-                        own = normal(multiply(own, partly(turn, room.weight[j])))
+                    own = normal(multiply(four(row(a, f, j)), partly(turn, room.weight[j])))
                     put_turn(&out[f, j, 0], own)
                 put_turn(&goes[f, j, 0], turn)
             if in_body and joints:
