@@ -104,3 +104,16 @@ def test_an_action_that_holds_the_aim_takes_it_off_and_every_ending_gives_it_bac
         assert all(b < a for a, b in zip(weights[19 : 19 + min(stop, 8)], weights[20 : 20 + min(stop, 8)]))
         assert weights[-1] == 1.0
         assert max(steps) < 25.0
+
+
+def test_who_is_named_first_sees_no_less(quay: Project, assets: Assets) -> None:
+    """The other falls off the stage and is put back: it is looked at where it is then, whoever of the two comes first."""
+    one, other = Fighter(name="One"), Fighter(name="Other", position=(0.6, 0.5, 2.5))
+    heads = []
+    for fighters in ((one, other), (other, one)):
+        stage = Stage(floors=(Floor(low=(-50, -50), high=(50, 1)),), fighters=fighters, put_back_below=-0.5)
+        project = replace(quay, stage=stage, locomotion=replace(quay.locomotion, look=LOOK))
+        simulation = Simulation(CompiledProject(project, assets))
+        head = simulation.build.assets.skeleton.index["head"]
+        heads.append([simulation.tick().fighter("One").joints_now[head] for _ in range(60)])
+    assert np.allclose(heads[0], heads[1], rtol=0.0, atol=1e-9)
