@@ -12,6 +12,7 @@ from veergust.core.motion.kernels import limbs
 from veergust.core.motion.legs import Limb, Limbs
 from veergust.core.motion.quat import Array
 from veergust.core.motion.skeleton import Skeleton, forward
+from veergust.core.play.pose import eyes
 
 SEEDS = st.integers(0, 10_000)
 JOINTS = 12
@@ -62,18 +63,22 @@ def test_an_end_comes_to_its_target_and_keeps_its_turn(seed: int) -> None:
 
 @given(SEEDS)
 def test_a_chain_is_turned_about_the_body_one_on_top_of_the_other(seed: int) -> None:
+    """As eyes turn it: each to a side about the upright axis, and up about the axis across what is then looked at."""
     bones, rotation, translation, joints, rng = some(seed)
     chain = np.array(sorted(rng.choice(JOINTS, 3, replace=False)), dtype=np.intp)
-    turns = quat.normalize(rng.normal(size=(3, 4)))
+    shares, (side, up), weight = rng.random(3), rng.uniform(-80.0, 80.0, 2), float(rng.random())
     was = Rotation.from_matrix(joints[:, :3, :3])
-    limbs.turn(bones.above, rotation, joints, chain, turns)
+    eyes.turn(bones.above, rotation, joints, chain, shares, side, up, weight)
     turn, place = plain(bones, rotation, translation)
     assert np.allclose(place, joints[:, :3, 3], atol=1e-9)
+    across = Rotation.from_euler("y", side, degrees=True).apply([1.0, 0.0, 0.0])
     for j in range(JOINTS):
-        over = [n for n, joint in enumerate(chain) if joint in _over(bones, j)]
         wanted = was[j]
-        for n in over:
-            wanted = Rotation.from_quat(turns[n]) * wanted
+        for n, joint in enumerate(chain):
+            if joint in _over(bones, j):
+                much = shares[n] * weight
+                aside = Rotation.from_euler("y", side * much, degrees=True)
+                wanted = Rotation.from_rotvec(-np.radians(up * much) * across) * aside * wanted
         assert (turn[j].inv() * wanted).magnitude() < 1e-9
 
 

@@ -104,18 +104,11 @@ class Pose:
 def forward(skeleton: Skeleton, rotation: Array, translation: Array) -> Array:
     """World matrices ``[F, J, 4, 4]`` of local rotations ``[F, J, 4]`` and places ``[F, J, 3]``."""
     out = np.empty((*rotation.shape[:2], 4, 4))
-    joints.forward(skeleton.above, whole(rotation), whole(translation), out)
+    joints.forward(skeleton.above, _whole(rotation), _whole(translation), out)
     return out
 
 
-def turns(skeleton: Skeleton, rotation: Array) -> Array:
-    """Turns about the body ``[F, J, 4]`` of local rotations ``[F, J, 4]``."""
-    out = np.empty(rotation.shape)
-    joints.turns(skeleton.above, whole(rotation), out)
-    return out
-
-
-def whole(values: Array) -> Array:
+def _whole(values: Array) -> Array:
     """Values as kernels take them, lying together row by row: themselves where they do."""
     return np.ascontiguousarray(values, dtype=np.float64)
 

@@ -1,13 +1,4 @@
-"""Joints of poses about the body: their frames, and their turns alone."""
-
-from veergust.core.motion.kernels.turns cimport four, multiply, put_turn
-
-
-cdef int joints_of(const Py_ssize_t[::1] parents, Py_ssize_t a, Py_ssize_t b, Py_ssize_t c) except -1:
-    # Arrays are of as many joints as the skeleton has: nothing is looked for beyond their ends.
-    if not parents.shape[0] == a == b == c:
-        raise ValueError(f"{parents.shape[0]} joints, and poses of {a}, {b} and {c}")
-    return 0
+"""Joints of poses about the body."""
 
 
 def forward(
@@ -22,7 +13,9 @@ def forward(
     cdef double x, y, z, w, tx, ty, tz, a, b, c, d, e, g, h, i, k, l, m, n
     cdef double* own
     cdef const double* above
-    joints_of(parents, rotation.shape[1], translation.shape[1], out.shape[1])
+    if not parents.shape[0] == rotation.shape[1] == translation.shape[1] == out.shape[1]:
+        # Nothing is looked for beyond the end of an array.
+        raise ValueError(f"{parents.shape[0]} joints, and poses of {rotation.shape[1]} and {translation.shape[1]}")
     if not rotation.shape[0] * rotation.shape[1]:
         return
     with nogil:
@@ -48,16 +41,3 @@ def forward(
                         own[4 * r + 2] = l * c + m * g + n * k
                         own[4 * r + 3] = l * tx + m * ty + n * tz + above[4 * r + 3]
                 own[12], own[13], own[14], own[15] = 0.0, 0.0, 0.0, 1.0
-
-
-def turns(const Py_ssize_t[::1] parents, const double[:, :, ::1] rotation, double[:, :, ::1] out):
-    """Turns about the body ``out`` ``[F, J, 4]`` of local rotations ``[F, J, 4]``; ``parents`` ``[J]``."""
-    cdef Py_ssize_t f, j
-    joints_of(parents, rotation.shape[1], rotation.shape[1], out.shape[1])
-    with nogil:
-        for f in range(rotation.shape[0]):
-            for j in range(rotation.shape[1]):
-                if parents[j] < 0:
-                    put_turn(&out[f, j, 0], four(&rotation[f, j, 0]))
-                else:
-                    put_turn(&out[f, j, 0], multiply(four(&out[f, parents[j], 0]), four(&rotation[f, j, 0])))

@@ -156,20 +156,3 @@ cdef void turned(
                 plus(rotate(moves[k].turn, minus(was, moves[k].start)), moves[k].end),
             )
     carry(parents, joints, nearest, moves)
-
-
-def turn(
-    const Py_ssize_t[::1] parents,
-    double[:, ::1] rotation,
-    double[:, :, ::1] joints,
-    const Py_ssize_t[::1] chain,
-    const double[:, ::1] turns,
-):
-    """Turn the joints of a ``chain`` ``[n]`` (parents before children) on about the body by ``turns`` ``[n, 4]``, each on
-    top of what is turned above it."""
-    cdef Move* moves = <Move*> malloc((chain.shape[0] + 1) * sizeof(Move))
-    cdef Py_ssize_t* nearest = <Py_ssize_t*> malloc((parents.shape[0] + 1) * sizeof(Py_ssize_t))
-    if chain.shape[0]:
-        turned(parents, rotation, joints, chain, <const Turn*> &turns[0, 0], nearest, moves)
-    free(moves)
-    free(nearest)

@@ -24,12 +24,6 @@ cdef inline Turn four(const double* row) noexcept nogil:
     return Turn(row[0], row[1], row[2], row[3])
 
 
-cdef inline void put(double* row, Vector v) noexcept nogil:
-    row[0] = v.x
-    row[1] = v.y
-    row[2] = v.z
-
-
 cdef inline void put_turn(double* row, Turn q) noexcept nogil:
     row[0] = q.x
     row[1] = q.y
