@@ -15,6 +15,7 @@ from veergust.core.model import BlendPoint, Project
 from veergust.core.motion.figure import Assets
 from veergust.core.motion.skeleton import Skeleton
 from veergust.core.play.compiled.project import CompiledProject
+from veergust.core.play.pose.speaking import weights_of
 from veergust.core.play.simulation import Simulation
 from veergust.core.play.state import Input
 
@@ -109,3 +110,17 @@ def test_play_goes_on_with_another_figure(spare: int, feet: bool, quay: Project,
         assert now.joints_now.shape == (len(old) + spare, 4, 4)
         assert np.isfinite(now.joints_now).all()
     assert len(now.footing.feet) == len(other.limbs)
+
+
+def test_gone_back_after_an_edit_an_action_shows_as_much_as_its_layer_says_now(quay: Project, assets: Assets) -> None:
+    project = alone(quay)
+    simulation = on_the_move(project, assets, guard=False)
+    simulation.tick([Input(OSSA, "toss")])
+    for _ in range(12):
+        simulation.tick()
+    layers = tuple(replace(y, weight=0.25) if y.name == "Arms" else y for y in project.layers)
+    simulation.use(CompiledProject(replace(project, layers=layers), assets))
+    simulation.back_to(simulation.now - 1)
+    fighter = simulation.fighter(OSSA)
+    assert [v.layer for v in fighter.voices] == ["Arms"]
+    assert weights_of(simulation.build, fighter) == (0.25,)

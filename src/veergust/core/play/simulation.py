@@ -24,7 +24,7 @@ from veergust.core.play.pose.speaking import acts, hidden, weights_of
 from veergust.core.play.rules.decide import Decider
 from veergust.core.play.rules.presses import FURTHEST
 from veergust.core.play.rules.starting import start
-from veergust.core.play.state import FighterState, Input, LocomotionVoice, Press, Voice, end, go_on
+from veergust.core.play.state import NOT_WEIGHED, FighterState, Input, LocomotionVoice, Press, Voice, end, go_on
 from veergust.core.play.take.record import Fired, Record
 from veergust.core.trouble import named
 
@@ -137,6 +137,9 @@ class Simulation:
             self.now -= 1
         before = self.kept[-2] if len(self.kept) > 1 else self.kept[-1]
         self.fighters = [self.whole(f, old) for f, old in zip(self.kept[-1], before)]
+        for fighter in self.fighters:
+            # The project may have been edited since.
+            fighter.weighed = NOT_WEIGHED
 
     def whole(self, state: FighterState, before: FighterState | None = None) -> FighterState:
         """A state that was kept, with the pose that long keeping leaves out; ``before`` is the tick before's."""

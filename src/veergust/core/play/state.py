@@ -173,6 +173,11 @@ class Ended:
     contact: str = "none"
 
 
+Weighed = tuple[tuple[Voice, ...], Values, Values, tuple[float, ...]]
+"""The actions, parameters and what is held by hand, and how much each action shows by them."""
+NOT_WEIGHED: Weighed = ((), (), (), ())
+
+
 @dataclass(slots=True)
 class FighterState:
     """Everything a fighter carries from tick to tick.
@@ -241,7 +246,7 @@ class FighterState:
     frame_before: tuple[Array, float] | None = None
     open_spans: tuple[tuple[int, str], ...] = ()
     held_by: tuple[tuple[Voice, ...], Mapping[str, float]] = ((), {})
-    weighed: tuple[tuple[Voice, ...], Values, Values, tuple[float, ...]] = ((), (), (), ())
+    weighed: Weighed = NOT_WEIGHED
 
     @property
     def name(self) -> str:
