@@ -33,7 +33,11 @@ def fitted(content: MotionFile, rig: Rig) -> MotionFile:
     turn, place = bones.rest_rotation.copy(), bones.rest_translation * rig.unit
     for j in roots:
         turn[j], place[j] = quat.multiply(spin, turn[j]), quat.rotate(spin, place[j])
-        place[j, 1] += lift
+    stood = Skeleton(bones.names, bones.parents, turn, place)
+    hips = hips_of(bones)
+    if lift:
+        place = place.copy()
+        place[hips] += _seen_from(bones.parents, turn, hips, np.array([0.0, lift, 0.0]))
     mesh = content.mesh
     if mesh is not None:
         # Points and binding both grow and turn, so that the pose they were bound in stays the rest pose.
@@ -52,7 +56,39 @@ def fitted(content: MotionFile, rig: Rig) -> MotionFile:
         )
         for m in content.motions
     )
+    if lift:
+        motions = tuple(replace(m, tracks=(*m.tracks, *_as_filed(m, stood, hips, lift))) for m in motions)
     return MotionFile(Skeleton(bones.names, bones.parents, turn, place), mesh, motions, content.left_out)
+
+
+def keys_of(track: Track) -> quat.Array:
+    """The values of a track at its keys ``[K, C]``."""
+    return track.values[:, 1] if track.interpolation == "CUBICSPLINE" else track.values
+
+
+def _seen_from(parents: tuple[int, ...], turn: quat.Array, joint: int, way: quat.Array) -> quat.Array:
+    """A direction of the world in the frame that a joint's place is told in, at rest."""
+    above, p = quat.IDENTITY, parents[joint]
+    while p >= 0:
+        above, p = quat.multiply(turn[p], above), parents[p]
+    return quat.rotate(quat.conjugate(above), way)
+
+
+def _as_filed(motion: Motion, rest: Skeleton, hips: int, lift: float) -> tuple[Track, ...]:
+    """What keeps hips, that are lifted at rest, where the file has them while a joint over them brings them up: else
+    the one would be added to the other. ``rest`` is the figure before it is lifted."""
+    places = {t.joint: keys_of(t).mean(axis=0) for t in motion.tracks if t.path == "translation"}
+    if hips in places:
+        return ()
+    brought, p = 0.0, rest.parents[hips]
+    while p >= 0:
+        if p in places:
+            up = _seen_from(rest.parents, rest.rest_rotation, p, np.array([0.0, 1.0, 0.0]))
+            brought += float((places[p] - rest.rest_translation[p]) @ up)
+        p = rest.parents[p]
+    if brought < lift / 2.0:
+        return ()
+    return (Track(hips, "translation", "STEP", np.zeros(1), rest.rest_translation[hips][None]),)
 
 
 def floor_lift(skeleton: Skeleton, rig: Rig) -> float:

@@ -122,7 +122,7 @@ def carried(
         return Trajectory(np.zeros((len(at), 3)), np.zeros(len(at))), rest
     place, yaw = track_of(assets, clip, roots, use, turned=turned).at(at)
     pose = clip_pose(assets, clip, at, turned=turned)
-    return way_between(place, yaw, scale_of(clip, use)), remove(bones, pose, place, yaw)
+    return way_between(place, yaw, scale_of(clip, use)), remove(bones, pose, place, yaw, roots.hips)
 
 
 def travel_of(assets: Assets, clip: Clip, at: Array, roots: Roots) -> Trajectory:

@@ -132,11 +132,15 @@ def mirror(skeleton: Skeleton, pose: Pose, swaps: bool = False) -> Pose:
     rotation = np.empty_like(pose.rotation)
     translation = np.broadcast_to(skeleton.rest_translation, pose.translation.shape).copy()
     shift = (pose.translation - skeleton.rest_translation)[:, other]
+    # A shift is told in its parent's frame, and those of two sides need not lie as each other's reflections.
+    above = np.array([quat.IDENTITY if p < 0 else rest[p] for p in skeleton.parents])
+    aside = np.array([-1.0, 1.0, 1.0])
+    shift = quat.rotate(quat.conjugate(above), quat.rotate(above[other], shift) * aside)
     for j, parent in enumerate(skeleton.parents):
         rotation[:, j] = (
             flipped[:, j] if parent < 0 else quat.multiply(quat.conjugate(flipped[:, parent]), flipped[:, j])
         )
-        translation[:, j] += shift[:, j] * np.array([-1.0, 1.0, 1.0])
+    translation += shift
     out = Pose(quat.normalize(rotation), translation)
     return _swapped(skeleton, pose, out) if swaps else out
 

@@ -24,7 +24,8 @@ MOST_FRAMES = 200_000
 STILL, STILL_TURN = 0.01, 2.0
 """A root joint that goes less far (m) and turns less (degrees) than this never moves."""
 WENT, TURNED = 0.4, 90.0
-"""Hips that go farther (m) or turn farther (degrees) than this carry the body when the root joint never moves."""
+"""Hips that go farther (m) from where they rest or have begun, or turn farther (degrees), than this carry the body when
+the root joint never moves."""
 LEAP, LEAP_TURN = 12.0, 1800.0
 """Hips faster than this (m/s, degrees/s) and ``ODD`` times faster than around have leapt: an export's rest pose."""
 ODD = 8.0
@@ -97,13 +98,22 @@ def make_track(skeleton: Skeleton, motion: Motion, clip: Clip, roots: Roots, tur
     chosen = skeleton.index.get(clip.root_joint, roots.joint)
     place, turn = _joint_way(skeleton, motion, clip, at, chosen, turned)
     carrier = Carrier(chosen, chosen == roots.hips)
+    beside = (skeleton.rest_world[roots.hips] - skeleton.rest_world[chosen])[:3, 3] * [
+        -1.0 if turned else 1.0,
+        0.0,
+        1.0,
+    ]
     if not carrier.smoothed and _never_moves(place, turn):
         inside = (at >= min(clip.start, end) - 1e-9) & (at <= max(clip.start, end) + 1e-9)
         hips = _joint_way(skeleton, motion, clip, at, roots.hips, turned)
-        if inside.sum() > 1 and _travels(hips[0][inside], hips[1][inside]):
+        off = (hips[0] - place - beside)[inside][:, [0, 2]]
+        if inside.sum() > 1 and (_travels(hips[0][inside], hips[1][inside]) or _far(off)):
             place, turn = hips
             carrier = Carrier(roots.hips, True, True)
     yaw = headings(turn)
+    if not carrier.smoothed and float(np.linalg.norm(beside)) > WENT:
+        # A joint that rests beside its figure says where that is by where the hips rest from it.
+        place = place + quat.rotate(quat.from_yaw(yaw), beside)
     if carrier.smoothed and clip.smooth > 0.0 and frames > 2:
         place, yaw = _smoothed(place, yaw, clip.smooth, frames / max(motion.seconds, 1e-9))
     yaw = yaw + np.radians(-clip.forward if turned else clip.forward)
@@ -119,9 +129,7 @@ def _joint_way(
     pose = overlay(bones, sample(bones, moved, at), clip.poses, at)
     if turned:
         pose = mirror(bones, pose)
-    chain = [joint]
-    while bones.parents[chain[0]] >= 0:
-        chain.insert(0, bones.parents[chain[0]])
+    chain = chain_to(bones, joint)
     turn, place = pose.rotation[:, chain[0]], pose.translation[:, chain[0]]
     rest = bones.rest_rotation[chain[0]]
     for j in chain[1:]:
@@ -133,11 +141,7 @@ def _joint_way(
 
 def _chain_alone(bones: Skeleton, motion: Motion, joint: int) -> tuple[Skeleton, Motion, int]:
     """The skeleton with no joints but this one and those above it: all that its way depends on."""
-    chain: list[int] = []
-    at = joint
-    while at >= 0:
-        chain.insert(0, at)
-        at = bones.parents[at]
+    chain = chain_to(bones, joint)
     # Mirrored, a joint of one side takes the way of the other's, which the chain has not.
     if any(bones.mirrored[j] != j for j in chain):
         return bones, motion, joint
@@ -156,6 +160,11 @@ def _never_moves(place: Array, turn: Array) -> bool:
     flat = place[:, [0, 2]]
     turned = float(quat.angle_between(turn[:1], turn).max())
     return bool(np.ptp(flat, axis=0).max() < STILL and turned < STILL_TURN)
+
+
+def _far(flat: Array) -> bool:
+    """Whether what was shot stands on its median (m) somewhere else: off where the root joint is."""
+    return bool(np.linalg.norm(np.median(flat, axis=0)) > WENT)
 
 
 def _travels(place: Array, turn: Array) -> bool:
@@ -235,12 +244,45 @@ def way_between(place: Array, yaw: Array, scale: float = 1.0) -> Trajectory:
     return Trajectory(np.concatenate([np.zeros((1, 3)), way]), turned)
 
 
-def remove(skeleton: Skeleton, pose: Pose, place: Array, yaw: Array) -> Pose:
-    """``pose`` as seen from bodies at ``place`` ``[F, 3]`` with heading ``yaw`` ``[F]``."""
+def remove(skeleton: Skeleton, pose: Pose, place: Array, yaw: Array, onto: int) -> Pose:
+    """``pose`` as seen from bodies at ``place`` ``[F, 3]`` with heading ``yaw`` ``[F]``.
+
+    What stands above the joint ``onto`` rests, and where it stood goes into what hangs on it: two poses of a figure
+    differ in where they stand about their bodies by that one joint alone, whatever their bodies were read from, and a
+    mix of the two stands over its body as they do.
+    """
     back = quat.from_yaw(-yaw)
     turn, at = pose.rotation.copy(), pose.translation.copy()
-    for j, parent in enumerate(skeleton.parents):
-        if parent < 0:
-            turn[:, j] = quat.normalize(quat.multiply(back, turn[:, j]))
-            at[:, j] = quat.rotate(back, at[:, j] - place)
+    above = chain_to(skeleton, onto)[:-1]
+    turns: dict[int, Array] = {-1: back}
+    places: dict[int, Array] = {-1: -quat.rotate(back, place)}
+    rests: dict[int, tuple[Array, Array]] = {-1: (quat.IDENTITY, np.zeros(3))}
+    for j in above:
+        p = skeleton.parents[j]
+        turns[j] = quat.multiply(turns[p], pose.rotation[:, j])
+        places[j] = places[p] + quat.rotate(turns[p], pose.translation[:, j])
+        rest_turn, rest_place = rests[p]
+        rests[j] = (
+            quat.multiply(rest_turn, skeleton.rest_rotation[j]),
+            rest_place + quat.rotate(rest_turn, skeleton.rest_translation[j]),
+        )
+        turn[:, j], at[:, j] = skeleton.rest_rotation[j], skeleton.rest_translation[j]
+    for j, p in enumerate(skeleton.parents):
+        if p not in turns or j in rests:
+            continue
+        rest_turn, rest_place = rests[p]
+        away = quat.conjugate(rest_turn)
+        own = quat.multiply(turns[p], pose.rotation[:, j])
+        turn[:, j] = quat.normalize(quat.multiply(away, own))
+        there = places[p] + quat.rotate(turns[p], pose.translation[:, j])
+        at[:, j] = quat.rotate(away, there - rest_place)
     return Pose(turn, at)
+
+
+def chain_to(skeleton: Skeleton, joint: int) -> list[int]:
+    """A joint and those above it, from the top down."""
+    chain: list[int] = []
+    while joint >= 0:
+        chain.insert(0, joint)
+        joint = skeleton.parents[joint]
+    return chain

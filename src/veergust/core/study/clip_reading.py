@@ -15,9 +15,9 @@ from veergust.core.motion.figure import Assets
 from veergust.core.motion.filtering import lowpass, resting
 from veergust.core.motion.mapping import leg_length
 from veergust.core.motion.prepared import about_body, clip_pose, ends, motion_of, scale_of, track_of
-from veergust.core.motion.quat import Array
+from veergust.core.motion.quat import Array, Indices
 from veergust.core.motion.skeleton import Pose, Skeleton, forward
-from veergust.core.motion.track import BodyTrack, Roots, Trajectory, remove, way_between
+from veergust.core.motion.track import BodyTrack, Roots, Trajectory, chain_to, remove, way_between
 from veergust.core.play.compiled.project import CompiledProject
 
 CHUNK = 4096
@@ -32,7 +32,7 @@ class Reading:
     """A clip on the frames of its source: ``times`` ``[F]`` (source s), poses mirrored as the clip is.
 
     ``joints`` ``[F, J, 3]`` are places in the source's world, ``travel`` what moves the body from frame to frame as
-    the clip says, ``moving`` where that is in the source, ``track`` where the body is there with every part on.
+    the clip says, ``moving`` where that is in the source, ``track`` where the body is there with every part on. ``hips`` is the joint on which all that stands.
     """
 
     clip: Clip
@@ -45,6 +45,7 @@ class Reading:
     moving: BodyTrack
     track: BodyTrack
     rest: Pose
+    hips: int
 
     @property
     def root(self) -> int:
@@ -73,7 +74,7 @@ class Reading:
     def left(self, rows: slice) -> Pose:
         """The poses that remain of some frames when the body's way is taken out."""
         pose = Pose(self.pose.rotation[rows], self.pose.translation[rows])
-        return remove(self.skeleton, pose, *self.moving.at(self.times[rows]))
+        return remove(self.skeleton, pose, *self.moving.at(self.times[rows]), self.hips)
 
     def world(self, rows: slice) -> Array:
         """Joint matrices ``[N, J, 4, 4]`` of some frames: the poses that remain, carried by the body."""
@@ -98,7 +99,7 @@ class Reading:
         """How fast the pose changes ``[F]``: the mean speed of all joints about the body (m/s)."""
         if len(self.times) < 2:
             return np.zeros(len(self.times))
-        moved = np.gradient(self.bare, self.step, axis=0)
+        moved = np.gradient(self.bare[:, self.figure], self.step, axis=0)
         return np.asarray(np.linalg.norm(moved, axis=-1).mean(axis=-1))
 
     @cached_property
@@ -107,19 +108,30 @@ class Reading:
         if len(self.times) < 2:
             return np.zeros(len(self.times))
         first = resting(self.pose.rotation, self.rest.rotation[0])
-        slow = lowpass(self.bare, self.step, TREMBLE, first)
+        slow = lowpass(self.bare[:, self.figure], self.step, TREMBLE, first)
         return np.asarray(np.linalg.norm(np.gradient(slow, self.step, axis=0), axis=-1).mean(axis=-1))
 
     @cached_property
     def bare(self) -> Array:
-        """Joint places ``[F, J, 3]`` about the body on each frame, whatever the clip's root settings."""
+        """Joint places ``[F, J, 3]`` about the body on each frame, whatever the clip's root settings; what stands over
+        the hips rests, for how far that is from the body is only where the take was shot."""
         place, yaw = self.track.at(self.times)
-        return quat.rotate(quat.from_yaw(-yaw)[:, None], self.joints - (place * np.array([1.0, 0.0, 1.0]))[:, None])
+        gone = self.joints - (place * np.array([1.0, 0.0, 1.0]))[:, None]
+        out = quat.rotate(quat.from_yaw(-yaw)[:, None], gone)
+        over = chain_to(self.skeleton, self.hips)[:-1]
+        out[:, over] = self.skeleton.rest_world[over, :3, 3]
+        return out
+
+    @cached_property
+    def figure(self) -> Indices:
+        """The joints of the figure itself, without what stands over its hips: where those are says nothing of a pose."""
+        over = chain_to(self.skeleton, self.hips)[:-1]
+        return np.setdiff1d(np.arange(len(self.skeleton)), over)
 
     def about(self, frame: int) -> Pose:
         """The pose of a frame about the body, a batch of one, whatever the clip's root settings."""
         place, yaw = self.track.at(self.times[[frame]])
-        return remove(self.skeleton, self.pose.frame(frame), place * np.array([1.0, 0.0, 1.0]), yaw)
+        return remove(self.skeleton, self.pose.frame(frame), place * np.array([1.0, 0.0, 1.0]), yaw, self.hips)
 
     @cached_property
     def contacts(self) -> tuple[FootContact, ...]:
@@ -197,7 +209,17 @@ def _reading(assets: Assets, clip: Clip, roots: Roots, take: Take) -> Reading:
     travel = way_between(place, yaw, scale_of(clip))
     track = track_of(assets, replace(clip, root=RootUse()), roots)
     return Reading(
-        clip, assets.skeleton, take.fps, take.times, take.pose, take.joints, travel, moving, track, take.rest
+        clip,
+        assets.skeleton,
+        take.fps,
+        take.times,
+        take.pose,
+        take.joints,
+        travel,
+        moving,
+        track,
+        take.rest,
+        roots.hips,
     )
 
 

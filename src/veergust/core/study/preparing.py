@@ -99,12 +99,13 @@ def quiet_ends(reading: Reading, after: int = 0) -> tuple[int, int]:
 def features(reading: Reading, rows: NDArray[np.intp] | slice = ALL) -> Array:
     """What is compared from frame to frame ``[N, 6 J]``: places of joints about the body, and their speeds (m/s) over
     a 60th of a second, whatever the source's rate."""
-    places = reading.bare[rows]
+    bare = reading.bare[:, reading.figure]
+    places = bare[rows]
     near = max(1, round(1.0 / 60.0 / reading.step))
     frames = np.arange(len(reading.times))[rows]
     low, high = np.maximum(frames - near, 0), np.minimum(frames + near, len(reading.times) - 1)
     span = np.maximum(high - low, 1) * reading.step
-    speeds = (reading.bare[high] - reading.bare[low]) / span[:, None, None]
+    speeds = (bare[high] - bare[low]) / span[:, None, None]
     return np.concatenate([places.reshape(len(places), -1), SPEED_WEIGHT * speeds.reshape(len(places), -1)], axis=1)
 
 
@@ -162,7 +163,8 @@ def places_of(reading: Reading, pose: Pose) -> Array:
 
 def gap_to(reading: Reading, pose: Pose) -> Array:
     """Mean distance of joints (m) from a pose about its body, on every frame ``[F]``, each about its own body."""
-    return np.asarray(np.linalg.norm(reading.bare - places_of(reading, pose), axis=-1).mean(axis=-1))
+    gap = (reading.bare - places_of(reading, pose))[:, reading.figure]
+    return np.asarray(np.linalg.norm(gap, axis=-1).mean(axis=-1))
 
 
 def nearest(reading: Reading, pose: Pose, low: int = 0, high: int | None = None) -> tuple[int, float]:

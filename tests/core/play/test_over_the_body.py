@@ -1,0 +1,153 @@
+"""A mix of poses that stand over their bodies stands over its body: on figures of every family, wherever their captures
+were shot, in fades and blends and not only between them. What is expected are the hips of what is mixed, by themselves."""
+
+from __future__ import annotations
+
+from functools import cache
+from math import cos, radians, sin
+
+import numpy as np
+import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
+from msgspec.structs import replace
+
+from tests.core.rigs import FAMILIES, WHO, figure, motion, project_of, shot_from, shots
+from veergust.core.model import Clip, RootUse
+from veergust.core.motion.blend import mean, mix
+from veergust.core.motion.figure import Assets
+from veergust.core.motion.layering import added, over
+from veergust.core.motion.prepared import carried
+from veergust.core.motion.quat import Array
+from veergust.core.motion.skeleton import Pose, Skeleton, forward
+from veergust.core.motion.track import Roots
+from veergust.core.play.compiled.project import CompiledProject
+from veergust.core.play.simulation import Simulation
+from veergust.core.play.state import FighterState, Input
+
+PLACES = ((0.0, 0.0, 0.0), (0.8, 0.6, 40.0), (6.0, -8.0, -115.0), (-60.0, 80.0, 170.0))
+"""How far off (m) the cameras stood, and turned by how much (degrees): 0, 1, 10 and 100 m."""
+MIXES = ("mix", "mean", "over", "over in body space", "added")
+
+
+@cache
+def moments(family: str) -> list[tuple[Assets, Clip, Roots]]:
+    """Captures on a family's figure, carried by hips and by a root, shot from several places."""
+    bones = figure(family)
+    roots = Roots(bones.index.get("Root", -1), bones.index["Hip"])
+    out = []
+    for n, (name, taken) in enumerate(shots().items()):
+        for by_root in (False, True):
+            x, z, turned = PLACES[(n + by_root) % len(PLACES)]
+            made = motion(family, shot_from(taken, (x, z), turned), name, by_root)
+            assets = Assets(bones, None, {("m.glb", name): made})
+            out.append((assets, Clip(name=name, file="m.glb", animation=name), roots))
+    return out
+
+
+def hips_of(bones: Skeleton, pose: Pose, joint: int) -> Array:
+    return forward(bones, pose.rotation, pose.translation)[0, joint, :3, 3]
+
+
+@pytest.mark.parametrize("how", MIXES)
+@pytest.mark.parametrize("family", list(FAMILIES))
+@settings(max_examples=25, deadline=None)
+@given(picks=st.tuples(*[st.integers(0, 9)] * 3), at=st.tuples(*[st.floats(0.0, 0.98)] * 3), weight=st.floats(0.0, 1.0))
+def test_the_hips_of_a_mix_are_between_those_of_what_is_mixed(
+    family: str,
+    how: str,
+    picks: tuple[int, int, int],
+    at: tuple[float, float, float],
+    weight: float,
+) -> None:
+    bones = figure(family)
+    poses = []
+    for pick, share in zip(picks, at):
+        assets, clip, roots = moments(family)[pick]
+        seconds = assets.motions["m.glb", clip.animation].seconds
+        poses.append(carried(assets, clip, np.array([share * seconds]), roots)[1])
+    a, b, c = (hips_of(bones, p, bones.index["Hip"]) for p in poses)
+    every = np.ones(len(bones))
+    if how == "mix":
+        out, wanted = mix(poses[0], poses[1], weight), a + (b - a) * weight
+    elif how == "mean":
+        out, wanted = mean([(poses[0], 0.0, 1.0 - weight), (poses[1], 0.0, weight)]), a + (b - a) * weight
+    elif how == "added":
+        out = added(bones, poses[0], poses[1], poses[2], every, None, share=weight)[0]
+        wanted = a + (b - c) * weight
+    else:
+        space = "body" if "body" in how else "joint"
+        out = over(bones, poses[0], poses[1], every, None, space, weight)[0]  # type: ignore[arg-type]
+        wanted = a + (b - a) * weight
+    assert np.abs(hips_of(bones, out, bones.index["Hip"]) - wanted).max() < 1e-9
+    # What was shot standing over the floor sways about its body, and does not leave it.
+    assert max(np.hypot(x[0], x[2]) for x in (a, b, c)) < 0.35
+
+
+def seen(fighter: FighterState) -> Array:
+    """Joints ``[J, 3]`` in the world, by the body's place and facing."""
+    x, y, z = np.moveaxis(fighter.joints_now[:, :3, 3], -1, 0)
+    s, c = sin(radians(fighter.facing)), cos(radians(fighter.facing))
+    return np.stack([c * x + s * z, y, c * z - s * x], -1) + fighter.position
+
+
+PARTS = (("lunge", 2.6, 3.8), ("lunge", 3.9, 5.1), ("blow", 0.1, 1.3), ("run", 1.3, 2.5), ("stagger", 0.0, 1.0))
+PACES = {"standing": 0.0, "walking": 0.3, "running": 1.0}
+
+
+@cache
+def built(family: str, place: tuple[float, float, float]) -> CompiledProject:
+    return CompiledProject(*project_of(family, place[:2], place[2], PARTS))
+
+
+def play(
+    family: str, place: tuple[float, float, float], what: str, pace: float, ticks: int = 130
+) -> list[FighterState]:
+    """A part begun on the 40th tick of standing, walking or running with the stick held on."""
+    simulation = Simulation(built(family, place))
+    given = {0: [Input(WHO, axis="move", value=(0.0, pace))], 40: [Input(WHO, what)]}
+    return [simulation.tick(given.get(t, [])).fighter(WHO) for t in range(ticks)]
+
+
+@pytest.mark.parametrize("pace", list(PACES))
+@pytest.mark.parametrize("what", ["0", "1", "3", "up 1"])
+@pytest.mark.parametrize("family", list(FAMILIES))
+def test_a_take_is_the_same_wherever_its_captures_were_shot(family: str, what: str, pace: str) -> None:
+    """Shot 1, 10 and 100 m away and turned, a play is the same, and the same as on hips on top; the hips never leave
+    the body by more than the captures themselves sway."""
+    runs = [play("hips on top", PLACES[0], what, PACES[pace])]
+    runs += [play(family, place, what, PACES[pace]) for place in PLACES]
+    bones = [figure("hips on top"), *[figure(family)] * len(PLACES)]
+    films = [np.array([seen(f)[b.index["Hip"] :] for f in run]) for run, b in zip(runs, bones)]
+    bodies = [np.array([f.position for f in run]) for run in runs]
+    for film, body in zip(films[1:], bodies[1:]):
+        assert np.abs(film - films[1]).max() < 1e-4
+        assert np.abs(body - bodies[1]).max() < 1e-4
+        assert np.abs(film - films[0]).max() < 1e-4
+        off = np.linalg.norm((film[:, 0] - body)[:, [0, 2]], axis=-1)
+        assert off.max() < 0.2, f"hips {off.max():.2f} m from the body"
+        assert np.linalg.norm(np.diff(film[:, 0], axis=0), axis=-1).max() < 0.12
+
+
+def test_a_slow_blend_of_a_far_capture_stands_over_its_body() -> None:
+    for family in FAMILIES:
+        simulation = Simulation(built(family, PLACES[2]))
+        for t in range(200):
+            fighter = simulation.tick([Input(WHO, axis="move", value=(0.0, 0.12))] if t == 5 else []).fighter(WHO)
+            hips = seen(fighter)[figure(family).index["Hip"]]
+            assert np.hypot(*(hips - fighter.position)[[0, 2]]) < 0.1
+
+
+@pytest.mark.parametrize("family", list(FAMILIES))
+def test_a_mirrored_figure_is_its_reflection_under_any_node(family: str) -> None:
+    bones = figure(family)
+    roots = Roots(bones.index.get("Root", -1), bones.index["Hip"])
+    taken = motion(family, shots()["lunge"], "lunge")
+    assets = Assets(bones, None, {("m.glb", "lunge"): taken})
+    clip = Clip(name="lunge", file="m.glb", animation="lunge", root=RootUse())
+    at = np.linspace(0.4, 5.0, 30)
+    straight, turned = (carried(assets, replace(clip, mirror=m), at, roots)[1] for m in (False, True))
+    own, other = (forward(bones, p.rotation, p.translation)[..., :3, 3] for p in (straight, turned))
+    first = bones.index["Hip"]
+    reflected = own[:, list(bones.mirrored)] * [-1.0, 1.0, 1.0]
+    assert np.abs(reflected[:, first:] - other[:, first:]).max() < 1e-6
