@@ -49,14 +49,17 @@ def ahead_and_left(body: Moving) -> tuple[float, float]:
     return x * s + z * c, x * c - z * s
 
 
-def _direction(body: Moving) -> float:
-    ahead, left = ahead_and_left(body)
-    return degrees(atan2(left, ahead)) if hypot(ahead, left) > STILL else 0.0
+def direction_of(velocity: Vector, facing: float) -> float:
+    """Which way (degrees, to the left above 0) a body goes against which way it looks; 0 where it hardly goes."""
+    x, _, z = velocity
+    if hypot(x, z) <= STILL:
+        return 0.0
+    return (degrees(atan2(x, z)) - facing + 180.0) % 360.0 - 180.0
 
 
 MEASURES: dict[str, Measure] = {
     "speed": Measure("speed", "m/s", 0.0, 6.0, lambda b: hypot(b.velocity[0], b.velocity[2])),
-    "direction": Measure("direction", "°", -180.0, 180.0, _direction),
+    "direction": Measure("direction", "°", -180.0, 180.0, lambda b: direction_of(b.velocity, b.facing)),
     "ahead": Measure("speed ahead", "m/s", -3.0, 6.0, lambda b: ahead_and_left(b)[0]),
     "left": Measure("speed to the left", "m/s", -3.0, 3.0, lambda b: ahead_and_left(b)[1]),
     "wanted speed": Measure("wanted speed", "m/s", 0.0, 6.0, lambda b: b.wanted),

@@ -22,7 +22,6 @@ from veergust.core.play.pose.footholds import NO_FOOTING
 from veergust.core.play.pose.posing import body_matrix, place_poses, pose_again
 from veergust.core.play.pose.speaking import acts, hidden, weights_of
 from veergust.core.play.rules.decide import Decider
-from veergust.core.play.rules.presses import FURTHEST
 from veergust.core.play.rules.starting import start
 from veergust.core.play.state import NOT_WEIGHED, FighterState, Input, LocomotionVoice, Press, Voice, end, go_on
 from veergust.core.play.take.record import Fired, Record
@@ -182,17 +181,20 @@ class Simulation:
 
     def _decide_and_move(self, before: dict[str, tuple[Voice, ...]]) -> None:
         """What plays, and where the bodies go; ``before`` are the actions as they stood on the last tick."""
+        stood = [f.copy() for f in self.fighters] if len(self.fighters) > 1 else self.fighters
         for f in self.fighters:
             if f.advanced:
                 others = tuple(o for o in self.fighters if o is not f)
+                # Decisions look at where everybody was when the tick began, whoever stands first in the list.
+                seen = tuple(o for o in stood if o.name != f.name)
                 unseen = self.posed and hidden(self.build, f)
-                Decider(self.build, f, others, self.now, self.seed).decide()
+                Decider(self.build, f, seen, self.now, self.seed).decide()
                 if self.moved:
-                    move(self.build, f, before[f.name], others)
+                    move(self.build, f, before[f.name], others, seen)
                     if f.adrift and not any(self._moves(v) for v in before[f.name]):
                         f.adrift = False  # what ended never had the body
                     if f.adrift:
-                        self._hand_over(f, others, unseen)
+                        self._hand_over(f, seen, unseen)
             else:
                 f.frozen -= 1
         if self.moved:
@@ -230,6 +232,9 @@ class Simulation:
                 for voice in f.live():
                     end(f, voice, "broken")
                 f.frame_before = None
+                if f.down:
+                    # Whoever was killed over the edge begins anew, as it stands there.
+                    f.down, f.health = False, f.setup.health
         posed = [f for f in self.fighters if f.advanced and self.posed]
         for f in self.fighters:
             if not (f.advanced and self.posed):
@@ -242,11 +247,15 @@ class Simulation:
 
     def _read(self, f: FighterState, given: list[Input]) -> None:
         """Read inputs and age the buffer. The buffer keeps its age through hit stop, as all time does then."""
-        waiting = f.asked if f.frozen else NOTHING_ASKED
+        # What was asked for in hit stop waits for the first tick that is played.
+        stood = not f.advanced
+        waiting = f.asked if stood else NOTHING_ASKED
         f.asked = next(((i.action, i.section) for i in given if i.action), waiting) if given else waiting
+        before = f.fresh if stood else ()
         f.pressed = f.let_go = ()
         if given:
             self._take_in(f, given)
+        f.fresh = (*before, *f.pressed) if before else f.pressed
         size = min(hypot(*f.stick), 1.0)
         f.wanted = 0.0 if f.down else size * top_speed(self.build, f)
         if f.buffer or f.history or f.pressed:
@@ -275,11 +284,12 @@ class Simulation:
         """Age the presses that are remembered, and remember those of this tick."""
         order = self.build.command_order
         fresh = sorted(dict.fromkeys(f.pressed), key=lambda c: order.get(c, len(order)))
+        made = [Press(c, -1 if f.frozen else 0, self.now) for c in fresh]
         aged = [p if f.frozen else replace(p, age=p.age + 1) for p in f.buffer if p.command not in fresh]
         keep = self.build.longest_buffer
-        f.buffer = tuple([Press(c) for c in fresh] + [p for p in aged if p.age < keep])
+        f.buffer = tuple(made + [p for p in aged if p.age < keep])
         past = f.history if f.frozen else tuple(replace(p, age=p.age + 1) for p in f.history)
-        f.history = tuple([Press(c) for c in fresh] + [p for p in past if p.age < keep * FURTHEST])
+        f.history = tuple(made + [p for p in past if p.age < self.build.furthest_press])
 
     def _events(self, f: FighterState) -> list[Fired]:
         out: list[Fired] = []

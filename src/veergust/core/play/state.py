@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Mapping
+from collections.abc import Callable, Iterable, Mapping
 from dataclasses import dataclass, field
 from types import MappingProxyType
 from typing import Any, Literal, NamedTuple
@@ -15,7 +15,6 @@ from veergust.core.model import Fighter as FighterSetup
 from veergust.core.motion.quat import Array
 from veergust.core.motion.skeleton import Pose
 from veergust.core.play.compiled.action import CompiledAction, CompiledSection
-from veergust.core.play.flow.pick import REMEMBERED
 from veergust.core.play.pose.footholds import NO_FOOTING, Footing
 
 Values = tuple[tuple[str, float], ...]
@@ -46,10 +45,17 @@ class Input:
 
 @dataclass(frozen=True)
 class Press:
-    """A remembered press: its command and how many ticks ago it was made."""
+    """A remembered press: its command, how many ticks were played since it was ``made`` (−1: it was made in hit stop
+    and no tick has been played yet), and on which tick that was."""
 
     command: str
     age: int = 0
+    made: int = 0
+
+    @property
+    def mark(self) -> tuple[str, int]:
+        """What tells it from every other."""
+        return self.command, self.made
 
 
 @dataclass(frozen=True, eq=False)
@@ -66,11 +72,12 @@ class Going:
 
 @dataclass(frozen=True)
 class Waiting:
-    """A press made inside an exit that does not count early ones, kept until what the exit asks for comes."""
+    """Presses made inside an exit that does not count early ones (the last first), kept until what the exit asks for
+    comes."""
 
     section: int
     exit: int
-    command: str
+    presses: tuple[Press, ...]
 
 
 @dataclass(frozen=True, eq=False, repr=False)
@@ -186,12 +193,15 @@ class FighterState:
     how fast it went over the floor by its own doing. ``left`` is how much of the body actions left to locomotion on
     the last tick, ``steered`` whether the stick had a say, ``adrift`` that an action let go of it just now.
 
+    ``fresh`` is what was pressed since the last tick that was played, hit stop before this one and all. ``memory`` has
+    the last action that came to its end on each layer.
+
     ``turning`` is how fast it turned (degrees/s), ``wanted`` how fast the stick wants it to go (m/s), ``above`` how
     high (m) it is over the floor below, ``off_floor`` for how many ticks it has had none, ``jumping`` that it has
     jumped, ``rose`` ticks ago. ``last_in`` are the states last left of each group, ``taken`` the last transitions,
-    ``endings`` how actions ended on this tick, ``by_hand`` measures that the tester holds, ``footing`` is
-    where its feet stand, ``shown`` how much of what its mask lets it each of ``voices`` showed, ``sees`` where the head
-    of its target is, ``gaze`` how it is looked at, ``grips`` how much of each hand is kept where it is to be.
+    ``endings`` how actions ended since locomotion last looked, ``by_hand`` measures that the tester holds, ``footing``
+    is where its feet stand, ``shown`` how much of what its mask lets it each of ``voices`` showed, ``sees`` where the
+    head of its target is, ``gaze`` how it is looked at, ``grips`` how much of each hand is kept where it is to be.
     ``held_by`` and ``weighed`` keep what was last asked of ``voices``: what they override, and how much each shows.
     """
 
@@ -230,6 +240,7 @@ class FighterState:
     stick: tuple[float, float] = (0.0, 0.0)
     held: tuple[str, ...] = ()
     pressed: tuple[str, ...] = ()
+    fresh: tuple[str, ...] = ()
     let_go: tuple[str, ...] = ()
     buffer: tuple[Press, ...] = ()
     history: tuple[Press, ...] = ()
@@ -238,7 +249,7 @@ class FighterState:
     cooldowns: tuple[tuple[str, int], ...] = ()
     picks: tuple[tuple[str, tuple[str, ...]], ...] = ()
     parameters: Values = ()
-    memory: Ended | None = None
+    memory: tuple[tuple[str, Ended], ...] = ()
     advanced: bool = False
     pose: Pose | None = None
     joints: Array | None = None
@@ -303,9 +314,9 @@ class FighterState:
         """What was last picked from a pool, the newest last."""
         return dict(self.picks).get(pool, ())
 
-    def picked(self, pool: str, name: str) -> None:
-        """Remember what was picked from a pool."""
-        last = (*self.recent(pool)[-REMEMBERED + 1 :], name)
+    def picked(self, pool: str, name: str, apart: int) -> None:
+        """Remember what was picked from a pool, as far back as its last ``apart`` picks."""
+        last = (*self.recent(pool), name)[-max(apart, 1) :]
         self.picks = tuple(sorted((dict(self.picks) | {pool: last}).items()))
 
     def holding(self) -> Mapping[str, float]:
@@ -357,6 +368,19 @@ def end(fighter: FighterState, voice: Voice, kind: EndKind) -> None:
         "out of scope": action.on_broken,
     }[kind]
     run_ending(fighter, ending)
+
+
+def use(fighter: FighterState, presses: Iterable[Press]) -> None:
+    """Use presses up: each starts one thing, and what waited with it for something else waits no more."""
+    marks = {p.mark for p in presses}
+    if not marks:
+        return
+    fighter.buffer = tuple(p for p in fighter.buffer if p.mark not in marks)
+    fighter.history = tuple(p for p in fighter.history if p.mark not in marks)
+    for voice in fighter.voices:
+        if any(p.mark in marks for w in voice.waiting for p in w.presses):
+            left = tuple(w for w in voice.waiting if not any(p.mark in marks for p in w.presses))
+            fighter.put(voice, voice.but(waiting=left))
 
 
 def go_on(fighter: FighterState) -> None:

@@ -35,7 +35,7 @@ def advantage(
         return None, "no strike is open"
     if result == "guarded" and strike.guard == "none":
         return None, "it cannot be guarded"
-    sure = counted and count_out(compiled) is not None and strike.knockback[1] <= 0.0
+    sure = counted and count_out(build, compiled) is not None and strike.knockback[1] <= 0.0
     simulation = _meeting(build, compiled, strike, (section, index, tick), result, moved=not sure)
     inputs = [Input(ATTACKER, action=compiled.action.name)]
     if sure and n > 0:  # what comes before the contact changes nothing between the two
@@ -92,21 +92,26 @@ def _skip(simulation: Simulation, compiled: CompiledAction, played: Playout, n: 
 
 
 def _play(simulation: Simulation, inputs: list[Input], sure: bool) -> dict[str, int]:
-    """The tick on which each is free for good after the contact, as far as they come to be."""
+    """The first tick after the contact on which a press of each would start something for good, as far as they come to
+    that: the one on which its action ends, or that follows its last in hit stop."""
     free: dict[str, int] = {}
-    for now in range(1, LONGEST):
+    for tick in range(LONGEST):
+        landed = simulation.landed
+        bound = {f.name: bool(binding(simulation.build, f)) for f in simulation.fighters}
         simulation.tick(inputs)
         inputs = []
+        if not simulation.landed:
+            continue
         for fighter in simulation.fighters:
             if fighter.frozen or binding(simulation.build, fighter):
                 free.pop(fighter.name, None)
+            elif landed and fighter.advanced and bound[fighter.name]:
+                free.setdefault(fighter.name, tick)
             else:
-                free.setdefault(fighter.name, now)
-        if not simulation.landed:
-            continue
+                free.setdefault(fighter.name, tick + 1)
         if len(free) == 2:
             return free
         left = {f.name: free_in(simulation, f) for f in simulation.fighters} if sure else {"": None}
         if all(ticks is not None for ticks in left.values()):
-            return {name: free.get(name, now + (ticks or 0)) for name, ticks in left.items()}
+            return {name: free.get(name, tick + 1 + (ticks or 0)) for name, ticks in left.items()}
     return free

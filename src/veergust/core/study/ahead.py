@@ -17,20 +17,21 @@ def binding(build: CompiledProject, fighter: FighterState) -> list[Voice]:
 
 
 def free_in(simulation: Simulation, fighter: FighterState) -> int | None:
-    """Ticks from now on which ``fighter`` is first free to act: 0 when it is, None when that must be played.
+    """How many ticks from now ``fighter`` is first free to act: 0 on the next one, None when that must be played.
 
     It is counted for a single action whose sections end, with no press remembered, when no gate or break on the way
     can be taken.
     """
     live = binding(simulation.build, fighter)
-    if not live and not fighter.frozen:
-        return 0
+    if not live:
+        return fighter.frozen
     if len(live) != 1 or fighter.buffer:
         return None
     voice = live[0]
     if voice.goto is not None or voice.last:
         return None
-    ticks = fighter.frozen - voice.frame
+    # It is free on the tick on which it ends, in place of whose frame a press would start something.
+    ticks = fighter.frozen - voice.frame - 1
     section: int | None = voice.section
     seen: set[int] = set()
     while section is not None:

@@ -32,8 +32,8 @@ class Reading:
     """A clip on the frames of its source: ``times`` ``[F]`` (source s), poses mirrored as the clip is.
 
     ``joints`` ``[F, J, 3]`` are places in the source's world, ``travel`` what moves the body from frame to frame as
-    the clip says, ``moving`` where that is in the source, ``track`` where the body is there with every part on. ``hips`` is the joint on which all that stands.
-    """
+    the clip says, ``moving`` where that is in the source, ``track`` where the body is there with every part on.
+    ``hips`` is the joint on which all that stands."""
 
     clip: Clip
     skeleton: Skeleton
@@ -124,7 +124,8 @@ class Reading:
 
     @cached_property
     def figure(self) -> Indices:
-        """The joints of the figure itself, without what stands over its hips: where those are says nothing of a pose."""
+        """The joints of the figure itself, without what stands over its hips: where those are says nothing of a
+        pose."""
         over = chain_to(self.skeleton, self.hips)[:-1]
         return np.setdiff1d(np.arange(len(self.skeleton)), over)
 

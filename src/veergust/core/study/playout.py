@@ -10,7 +10,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from veergust.core.kinds.conditions import CONDITIONS, alone
+from veergust.core.kinds.conditions import alone
 from veergust.core.model import Condition, Fighter
 from veergust.core.motion.quat import Array
 from veergust.core.play.compiled.action import CompiledAction
@@ -43,7 +43,7 @@ class Playout:
 
 def play_out(build: CompiledProject, compiled: CompiledAction) -> Playout:
     """Count or play an action out."""
-    counted = count_out(compiled)
+    counted = count_out(build, compiled)
     if counted is not None:
         frames, ends = counted
         way = compiled.trajectory_over(frames)
@@ -58,12 +58,12 @@ def play_out(build: CompiledProject, compiled: CompiledAction) -> Playout:
     return Playout(frames, place, yaw, ends, "" if ends else LOOPS)
 
 
-def outline(compiled: CompiledAction) -> Outline:
+def outline(build: CompiledProject, compiled: CompiledAction) -> Outline:
     """How many ticks an action lasts, whether it goes on from there, and on which a strike is open: as it is counted,
     or along its path where that has to be played."""
     kept: Outline | None = compiled.kept.get("outline")
     if kept is None:
-        counted = count_out(compiled)
+        counted = count_out(build, compiled)
         kept = compiled.total, compiled.loops, compiled.open_frames
         if counted is not None:
             frames, ends = counted
@@ -75,8 +75,10 @@ def outline(compiled: CompiledAction) -> Outline:
 LOOPS = "it plays on until something ends it"
 
 
-def count_out(compiled: CompiledAction) -> Counted:
+def count_out(build: CompiledProject, compiled: CompiledAction) -> Counted:
     """The frames an action shows when nobody intervenes and whether it ends; None when that has to be played."""
+    if weighs_itself(build, compiled):
+        return None
     if "counted" not in compiled.kept:
         compiled.kept["counted"] = _count(compiled)
     counted: Counted = compiled.kept["counted"]
@@ -90,8 +92,8 @@ class _MustPlay(Exception):
 def _count(compiled: CompiledAction) -> Counted:
     if not compiled.sections:
         return (), True
-    if _asks_body(compiled) and any(cut.climbs for part in compiled.sections for cut in part.cuts):
-        return None
+    if any(cut.climbs for part in compiled.sections for cut in part.cuts):
+        return None  # where it is over the floor decides what drives it
     try:
         return _counted(compiled)
     except _MustPlay:
@@ -136,10 +138,15 @@ def _counted(compiled: CompiledAction) -> tuple[tuple[tuple[int, int], ...], boo
     return tuple(frames), False
 
 
-def _asks_body(compiled: CompiledAction) -> bool:
-    asked = [x.conditions for p in compiled.sections for x in p.section.gates]
-    asked += [x.conditions for p in compiled.sections for x in p.section.exits]
-    return any(CONDITIONS[c.test].floor for conditions in asked for c in conditions)
+def weighs_itself(build: CompiledProject, compiled: CompiledAction) -> bool:
+    """Whether an action sets, as it starts or on its way, by how much its own layer counts."""
+    layer = build.layers.get(compiled.action.layer)
+    if layer is None or not layer.layer.by:
+        return False
+    by = layer.layer.by
+    events = (e for part in compiled.action.sections for e in part.events)
+    sets = any(s.setting == by for s in compiled.action.on_start.parameters)
+    return sets or any(e.kind == "parameter" and e.name == by for e in events)
 
 
 def play_alone(

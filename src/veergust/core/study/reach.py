@@ -17,7 +17,7 @@ from veergust.core.play.compiled.trajectory import bodies_of
 from veergust.core.play.contact.contacts import Contacts
 from veergust.core.play.contact.volumes import Ends, Volume, balls, hurt_volume, piece_balls, pieces, swept, touches
 from veergust.core.play.pose.posing import body_matrix
-from veergust.core.study.playout import Playout, play_alone, play_out
+from veergust.core.study.playout import Playout, play_alone, play_out, weighs_itself
 
 STEP, MANY, FINER = 0.1, 8, 2
 """The search walks in by steps of 0.1 m, eight at a time, and then twice eight times finer."""
@@ -155,7 +155,7 @@ def _alone_on_figure(build: CompiledProject, compiled: CompiledAction, first: in
     """Whether nothing of locomotion shows under an action from tick ``first`` on, and no fade that the compiled
     action does not have."""
     layer = build.layers.get(compiled.action.layer)
-    if layer is None or not layer.whole or layer.usual < 1.0:
+    if layer is None or not layer.whole or layer.usual < 1.0 or weighs_itself(build, compiled):
         return False
     straight = [s for s, _ in played.frames] == [i for i in compiled.path for _ in range(compiled.sections[i].ticks)]
     faded = not any(compiled.sections[s].blend for s, _ in played.frames) or straight

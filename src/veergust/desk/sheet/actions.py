@@ -61,7 +61,7 @@ class ActionList(QWidget):
             for name in names:
                 compiled = build.action(name)
                 if compiled is not None:
-                    total, loops, ticks = outline(compiled)
+                    total, loops, ticks = outline(build, compiled)
                     longest = max(longest, total)
                     says = (total, loops, ticks, name == here)
                     lines.append(Line(y, ROW, action=name, says=says))
@@ -108,7 +108,7 @@ class ActionList(QWidget):
                        elided(line.action, font, width - 64))  # fmt: skip
             p.setFont(theme.font(13))
             p.setPen(theme.colour("ink_soft"))
-            lasts, loops, ticks = outline(compiled)
+            lasts, loops, ticks = outline(self.document.build, compiled)
             total = f"{lasts}{'+' if loops else ''}"
             p.drawText(QRectF(width - 56, line.top + 3, 40, 20), Qt.AlignmentFlag.AlignRight
                        | Qt.AlignmentFlag.AlignVCenter, total)  # fmt: skip

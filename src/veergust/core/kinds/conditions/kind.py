@@ -37,7 +37,7 @@ class Fighter(Moving, Protocol):
     rose: int
     health: float
     held: tuple[str, ...]
-    pressed: tuple[str, ...]
+    fresh: tuple[str, ...]
     endings: tuple[str, ...]
 
     @property

@@ -10,4 +10,5 @@ def _plays(asked: Asked, name: str) -> float:
     return float(name in playing if name else bool(playing))
 
 
-KIND = ConditionKind("action plays", _plays, ("{name} plays", "{name} does not play"), "action", 0.0, "always")
+# The action in which it stands may be the one that is asked for, so that nobody is ever alone with it.
+KIND = ConditionKind("action plays", _plays, ("{name} plays", "{name} does not play"), "action", changes="always")

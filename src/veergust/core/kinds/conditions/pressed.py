@@ -1,4 +1,4 @@
-"""Whether a command is pressed on this very tick."""
+"""Whether a command is pressed on this very tick, or was in the hit stop just before."""
 
 from __future__ import annotations
 
@@ -6,7 +6,7 @@ from veergust.core.kinds.conditions.kind import ConditionKind
 
 KIND = ConditionKind(
     "pressed",
-    lambda asked, name: float(name in asked.fighter.pressed),
+    lambda asked, name: float(name in asked.fighter.fresh),
     ("{name} pressed", "{name} not pressed"),
     "command",
     0.0,

@@ -11,14 +11,14 @@ import numpy as np
 from veergust.core.kinds.drives import kind_of
 from veergust.core.kinds.measures import Vector
 from veergust.core.kinds.settings import GRAVITY, PUSH, TURN
-from veergust.core.model import Drive, Locomotion
+from veergust.core.model import Drive
 from veergust.core.motion.blend import ease
 from veergust.core.motion.quat import Array
 from veergust.core.play.body.collide import sweep
 from veergust.core.play.body.floors import STEP_UP, height_under
 from veergust.core.play.compiled.project import CompiledProject
-from veergust.core.play.compiled.trajectory import slowed
-from veergust.core.play.pose.speaking import layer_weight
+from veergust.core.play.compiled.trajectory import Given, go, slowed
+from veergust.core.play.pose.speaking import layer_weight, weights_of
 from veergust.core.play.state import NOWHERE, FighterState, Voice, go_on
 
 SLOW = 0.3
@@ -63,35 +63,37 @@ def shares(build: CompiledProject, fighter: FighterState, voices: Sequence[Voice
 
 
 def move(
-    build: CompiledProject, fighter: FighterState, before: tuple[Voice, ...], others: tuple[FighterState, ...]
+    build: CompiledProject,
+    fighter: FighterState,
+    before: tuple[Voice, ...],
+    others: tuple[FighterState, ...],
+    seen: tuple[FighterState, ...],
 ) -> None:
-    """Move the body for one tick. ``before`` are the actions as they stood on the last tick."""
+    """Move the body for one tick. ``before`` are the actions as they stood on the last tick; the ``others`` are where
+    they have come to, and as they are ``seen`` they were when the tick began."""
     locomotion = build.project.locomotion
     dt = 1.0 / build.project.settings.rate
     held = fighter.holding()
     parts, full_left, left = shares(build, fighter, before)
     stick = _stick(parts, full_left) if parts else full_left
     now, now_left, _ = shares(build, fighter, fighter.acting())
-    steers = stick > 0.0 and (_stick(now, now_left) if now else now_left) > 0.0
-    if steers:
-        if not fighter.steered:
-            go_on(fighter)
-        fighter.velocity = _steered(fighter, locomotion, top_speed(build, fighter) * stick, dt)
-    elif stick == 0.0:
-        _fade_momentum(fighter, parts[0].voice.compiled.action.start.momentum, left)
-    fighter.steered = stick > 0.0
-    x, y, z = fighter.velocity[0] * dt, 0.0, fighter.velocity[2] * dt
+    onward = _stick(now, now_left) if now else now_left
+    steers = stick > 0.0 and onward > 0.0
+    if steers and not fighter.steered:
+        go_on(fighter)
+    flies = sum(p.own for p in parts if kind_of(p.drive).flies)
+    momentum = parts[0].voice.compiled.action.start.momentum if parts else "keep"
+    want = _wanted(fighter, top_speed(build, fighter) * stick) if steers else (0.0, 0.0)
+    x, z = go(fighter, Given(stick, onward, want, flies, left, momentum), build.pace)
+    y = 0.0
     turn, climbing = 0.0, False
     for part in parts:
-        if kind_of(part.drive).flies:
-            flown = slowed(fighter.went, locomotion.friction * dt) if fighter.grounded else fighter.went
-            x, z = x + flown[0] * dt * part.own, z + flown[2] * dt * part.own
-        elif kind_of(part.drive).root:
+        if kind_of(part.drive).root:
             root, spin, up = _root_step(fighter, part)
             x, y, z = x + root[0], y + root[1], z + root[2]
             turn, climbing = turn + spin, climbing or up
     was = fighter.facing
-    _turn_body(build, fighter, parts, full_left if steers else 0.0, held, others, dt)
+    _turn_body(build, fighter, parts, full_left if steers else 0.0, held, seen, dt)
     knock = (fighter.knock[0] * dt, 0.0, fighter.knock[2] * dt)
     fighter.knock = slowed(fighter.knock, locomotion.friction * dt)
     x, z = x + knock[0], z + knock[2]
@@ -110,34 +112,17 @@ def _stick(parts: list[Share], full_left: float) -> float:
     return full_left + sum(s.full * s.drive.scale for s in parts if kind_of(s.drive).stick)
 
 
-def _fade_momentum(fighter: FighterState, momentum: str, left: float) -> None:
-    """What locomotion still gives while actions have the whole body: its speed as it was, fading as they come in."""
-    if momentum == "keep":
-        return
-    much = left / fighter.left if momentum == "fade" and fighter.left > 1e-9 else 0.0
-    x, y, z = fighter.velocity
-    fighter.velocity = (x * much, y, z * much)
-    fighter.left = left
-
-
 def top_speed(build: CompiledProject, fighter: FighterState) -> float:
     """The speed (m/s) of the whole stick: the run's, or what the locomotion state says."""
     state = build.states.get(fighter.locomotion[-1].state)
     return state.most if state is not None and state.most > 0.0 else build.project.locomotion.run_speed
 
 
-def _steered(fighter: FighterState, locomotion: Locomotion, top: float, dt: float) -> Vector:
-    """The locomotion's velocity, brought nearer to what the stick asks for."""
+def _wanted(fighter: FighterState, top: float) -> tuple[float, float]:
+    """The velocity (m/s: x, z) that the stick asks for."""
     x, y = (0.0, 0.0) if fighter.down else fighter.stick
     size = max(hypot(x, y), 1.0)
-    want_x, want_z = x / size * top, y / size * top
-    was_x, up, was_z = fighter.velocity
-    far = hypot(want_x - was_x, want_z - was_z)
-    slower = want_x * was_x + want_z * was_z < was_x * was_x + was_z * was_z
-    change = (locomotion.braking or locomotion.acceleration) if slower else locomotion.acceleration
-    change *= dt * (1.0 if fighter.grounded else locomotion.air_control)
-    much = 1.0 if far <= change else change / far
-    return was_x + (want_x - was_x) * much, up, was_z + (want_z - was_z) * much
+    return x / size * top, y / size * top
 
 
 def _turn_body(
@@ -157,7 +142,7 @@ def _turn_body(
     locomotion_rate = locomotion.spot_turn_rate if on_spot else locomotion.turn_rate
     state = build.states.get(fighter.locomotion[-1].state)
     turns = state.turns if state is not None else "stick"
-    own = full_left * locomotion_rate if fighter.grounded else 0.0
+    own = full_left * locomotion_rate * _given_back(build, fighter) if fighter.grounded else 0.0
     with_stick = own if turns == "stick" else 0.0
     to_target = own if turns == "target" else 0.0
     for part in parts:
@@ -174,6 +159,17 @@ def _turn_body(
     if target is not None and _gap(fighter, target) > 1e-6:
         x, _, z = (target.position - fighter.position).tolist()
         fighter.facing = _turned(fighter.facing, x, z, to_target * dt)
+
+
+def _given_back(build: CompiledProject, fighter: FighterState) -> float:
+    """How much of the turning locomotion has back from the actions that had the body and fade out: it comes with what
+    shows of it, for at once it would turn a figure that still shows the action."""
+    left = 1.0
+    for voice, much in zip(fighter.voices, weights_of(build, fighter) if fighter.voices else ()):
+        layer = build.layers.get(voice.layer)
+        if voice.ended is not None and layer is not None:
+            left -= left * min(much * layer.root, 1.0)
+    return left
 
 
 def _gap(a: FighterState, b: FighterState) -> float:

@@ -24,7 +24,14 @@ from veergust.core.motion.prepared import ends
 from veergust.core.motion.quat import Array
 from veergust.core.motion.skeleton import Pose, Skeleton, forward
 from veergust.core.motion.track import Trajectory
-from veergust.core.play.compiled.trajectory import WHOLE, Carriage, bodies_of, flown, trajectory_of_steps
+from veergust.core.play.compiled.trajectory import (
+    WHOLE,
+    Carriage,
+    Driven,
+    bodies_of,
+    trajectory_alone,
+    trajectory_of_steps,
+)
 from veergust.core.play.flow.machine import Flow
 
 TAIL = 32
@@ -248,16 +255,11 @@ class CompiledAction:
 
     def take_trajectory(self, before: CompiledAction) -> None:
         """Take over where the body goes from the action as it was before an edit, if the edit left that alone."""
-        mine = (self.path, self.order, self.drives, self.carriage, self.action.blend_in, self.action.ease)
-        same = mine == (
-            before.path,
-            before.order,
-            before.drives,
-            before.carriage,
-            before.action.blend_in,
-            before.action.ease,
+        mine, was = (
+            (a.path, a.order, a.drives, a.carriage, a.action.blend_in, a.action.ease, a.action.start.momentum)
+            for a in (self, before)
         )
-        if same and all(a.place is b.place for a, b in zip(self.sections, before.sections)):
+        if mine == was and all(a.place is b.place for a, b in zip(self.sections, before.sections)):
             self.__dict__.update({k: v for k, v in before.__dict__.items() if k in ("way", "bodies")})
 
     @cached_property
@@ -316,8 +318,8 @@ class CompiledAction:
         way = self.trajectory_over(tuple((i, t) for i in path for t in range(self.sections[i].ticks)))
         places, yaws = [way.place], [way.yaw]
         for i in self.order[len(path) :]:
-            step, turn, _ = self._steps(i)
-            way = trajectory_of_steps(step, turn)
+            made = self._driven(i)
+            way = trajectory_of_steps(made.step, made.turn)
             places.append(way.place[1:])
             yaws.append(way.yaw[1:])
         return np.concatenate(places), np.concatenate(yaws)
@@ -330,29 +332,33 @@ class CompiledAction:
         """
         if not frames:
             return Trajectory(np.zeros((1, 3)), np.zeros(1))
-        made = {i: self._steps(i) for i in {i for i, _ in frames}}
+        made = {i: self._driven(i) for i in {i for i, _ in frames}}
         first = {i: n for n, i in enumerate(made)}
-        base = np.cumsum([0, *(len(turn) for _, turn, _ in made.values())])
+        base = np.cumsum([0, *(len(d.turn) for d in made.values())])
         rows = np.array([base[first[i]] + t for i, t in frames], dtype=np.intp)
-        step, turn, flies = (np.concatenate(column)[rows] for column in zip(*made.values()))
+        columns = zip(*((d.step, d.turn, d.stick, d.flies) for d in made.values()))
+        step, turn, stick, flies = (np.concatenate(column)[rows] for column in columns)
+        shown = np.ones(len(turn))
         fade = fade_weights(self.action.blend_in, self.action.ease)[: len(turn)]
-        step[: len(fade)] *= fade[:, None]
-        turn[: len(fade)] *= fade
-        return flown(step, turn, flies, self.carriage) if flies.any() else trajectory_of_steps(step, turn)
+        shown[: len(fade)] = fade
+        driven = Driven(step * shown[:, None], turn * shown, stick, flies, shown)
+        if driven.by_root:
+            return trajectory_of_steps(driven.step, driven.turn)
+        return trajectory_alone(driven, self.carriage, self.action.start.momentum)
 
-    def _steps(self, section: int) -> tuple[Array, Array, NDArray[np.bool_]]:
-        """Steps ``[N, 3]`` (m, in the body's frame before each) and turns ``[N]`` (radians) of root motion in a
-        section, as drives and layer let them through, and on which ticks the body flies on."""
+    def _driven(self, section: int) -> Driven:
+        """What drives the body in a section, as drives and layer let it through, wholly faded in."""
         part = self.sections[section]
         step = quat.rotate(quat.from_yaw(-part.yaw[:-1]), np.diff(part.place, axis=0)) * self.carriage.share
         turn = np.diff(part.yaw) * self.carriage.share
-        flying = np.zeros(part.ticks, dtype=bool)
+        flying, stick = np.zeros(part.ticks, dtype=bool), np.zeros(part.ticks)
         if self.drives[section]:
             drives = [self.drive_at(section, tick) for tick in range(part.ticks)]
             much = np.array([d.scale if kind_of(d).root else 0.0 for d in drives])
             step, turn = step * much[:, None], turn * much * np.array([d.turn != "not" for d in drives])
             flying = np.array([kind_of(d).flies for d in drives])
-        return step, turn, flying
+            stick = np.array([d.scale if kind_of(d).stick else 0.0 for d in drives])
+        return Driven(step, turn, stick, flying, np.ones(part.ticks))
 
     @cached_property
     def bodies(self) -> Array:

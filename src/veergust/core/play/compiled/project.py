@@ -40,7 +40,7 @@ from veergust.core.play.compiled.grips import Hold, holds_of
 from veergust.core.play.compiled.layering import CompiledLayer, compiled_layers
 from veergust.core.play.compiled.locomotion_clip import LocomotionClip, Part, bake
 from veergust.core.play.compiled.looking import Chain, chain_of
-from veergust.core.play.compiled.trajectory import Carriage
+from veergust.core.play.compiled.trajectory import Carriage, Pace
 from veergust.core.play.pose.feet import COLUMNS, fresh
 
 LOG = logging.getLogger(__name__)
@@ -57,6 +57,13 @@ def longest_buffer(build: CompiledProject) -> int:
         for exit_ in (*action.exits, *(e for s in action.sections for e in s.exits)):
             asked += [exit_.buffer] if exit_.buffer is not None else []
     return max(asked)
+
+
+def furthest_press(build: CompiledProject) -> int:
+    """For how many ticks a press may count as the first of any sequence of a project, its others as late as may be."""
+    every = (e for a in build.project.actions for e in (*a.exits, *(e for s in a.sections for e in s.exits)))
+    longest = max((len(e.sequence) for e in every), default=0)
+    return max(build.longest_buffer, 1) + max(longest - 1, 0) * (build.project.settings.buffer + 1)
 
 
 def started_by(build: CompiledProject, command: str) -> tuple[tuple[str, StartRule], ...]:
@@ -292,6 +299,11 @@ class CompiledProject:
         return self.ask(longest_buffer)
 
     @cached_property
+    def furthest_press(self) -> int:
+        """For how many ticks a press may still be one of the first of a sequence."""
+        return self.ask(furthest_press)
+
+    @cached_property
     def pools(self) -> dict[str, Pool]:
         """Pools by name."""
         return {pool.name: pool for pool in self.project.pools}
@@ -307,6 +319,13 @@ class CompiledProject:
         bones, rig = self.assets.skeleton, self.project.rig
         hips = bones.index.get(rig.hips)
         return Roots(bones.index.get(rig.root, -1), hips if hips is not None else hips_of(bones))
+
+    @cached_property
+    def pace(self) -> Pace:
+        """How fast bodies come up to speed and slow down."""
+        its = self.project.locomotion
+        braking = its.braking or its.acceleration
+        return Pace(its.acceleration, braking, its.friction, its.air_control, self.project.settings.rate)
 
     @property
     def root_joint(self) -> int:
@@ -363,8 +382,7 @@ class CompiledProject:
         return tuple(p for p in self.project.pools if p.name in named)
 
     def _carriage(self, action: Action) -> Carriage:
-        rate = self.project.settings.rate
-        return Carriage(min(self.root_share(action.layer), 1.0), self.project.locomotion.friction / rate, rate)
+        return Carriage(min(self.root_share(action.layer), 1.0), self.pace)
 
     def _section(self, action: Action, index: int) -> CompiledSection:
         """Compiled section; cuts and root are all that sampling depends on, so they are the key."""

@@ -1,9 +1,10 @@
-"""The way of a body, added up from its steps: by root motion, and flying on."""
+"""How a body goes over the floor: the rule of every tick, and the way of one that is alone, added up by it."""
 
 from __future__ import annotations
 
 from dataclasses import dataclass
-from math import sqrt
+from math import hypot, sqrt
+from typing import Protocol
 
 import numpy as np
 from numpy.typing import NDArray
@@ -14,33 +15,129 @@ from veergust.core.motion.quat import Array
 from veergust.core.motion.track import Trajectory
 
 
-@dataclass(frozen=True)
-class Carriage:
-    """What moves a body beside the action itself: its layer's ``share`` of root motion, the speed ``slower`` a tick
-    (m/s) that friction takes from it, ticks a second."""
+class Body(Protocol):
+    """A body as it goes over the floor: the ``velocity`` locomotion gives it and how fast it ``went`` by its own doing
+    (m/s), whether the stick had a say on the last tick, and how much of it actions had left to locomotion."""
 
-    share: float = 1.0
-    slower: float = 0.15
+    velocity: Vector
+    went: Vector
+    left: float
+    steered: bool
+    grounded: bool
+
+
+@dataclass(frozen=True)
+class Pace:
+    """How fast a body comes up to speed, slows down with the stick and by friction (m/s²), how much of that it has in
+    the air, and ticks a second."""
+
+    acceleration: float = 18.0
+    braking: float = 18.0
+    friction: float = 9.0
+    air_control: float = 0.15
     rate: int = 60
 
 
+@dataclass(frozen=True)
+class Carriage:
+    """What moves a body beside the action itself: its layer's ``share`` of the body, and its ``pace``."""
+
+    share: float = 1.0
+    pace: Pace = Pace()
+
+
 WHOLE = Carriage()
-"""A layer that speaks for the whole body, on the usual floor, at the usual rate."""
+"""A layer that speaks for the whole body, at the usual pace."""
 
 
-def flown(step: Array, turn: Array, flies: NDArray[np.bool_], carriage: Carriage) -> Trajectory:
-    """As ``way_of_steps``, going on with the speed it had, slowed by friction, where it flies."""
-    yaw, at, went = 0.0, np.zeros(3), np.zeros(3)
+@dataclass(frozen=True)
+class Given:
+    """What moves a body on a tick but root motion: how much of its speed the ``stick`` gives it on the frame it leaves
+    and on the one it comes to (``next``), the velocity that is wanted (m/s: x, z), by how much it ``flies`` on, what is
+    ``left`` to locomotion, and what becomes of ``momentum`` meanwhile."""
+
+    stick: float
+    next: float
+    want: tuple[float, float]
+    flies: float
+    left: float
+    momentum: str
+
+
+def go(body: Body, given: Given, pace: Pace) -> tuple[float, float]:
+    """How far (m: x, z) a body goes on a tick but for root motion and knocks; its velocity is brought a tick on."""
+    dt = 1.0 / pace.rate
+    if given.stick > 0.0 and given.next > 0.0:
+        if not body.steered:
+            body.velocity, body.left = (body.went[0], body.velocity[1], body.went[2]), 1.0
+        body.velocity = _steered(body, given.want, pace)
+    elif given.stick == 0.0 and given.momentum != "keep":
+        much = given.left / body.left if given.momentum == "fade" and body.left > 1e-9 else 0.0
+        body.velocity = (body.velocity[0] * much, body.velocity[1], body.velocity[2] * much)
+        body.left = given.left
+    body.steered = given.stick > 0.0
+    x, z = body.velocity[0] * dt, body.velocity[2] * dt
+    if given.flies > 0.0:
+        flown = slowed(body.went, pace.friction * dt) if body.grounded else body.went
+        x, z = x + flown[0] * dt * given.flies, z + flown[2] * dt * given.flies
+    return x, z
+
+
+def _steered(body: Body, want: tuple[float, float], pace: Pace) -> Vector:
+    """The locomotion's velocity, brought nearer to what the stick asks for."""
+    was_x, up, was_z = body.velocity
+    far = hypot(want[0] - was_x, want[1] - was_z)
+    slower = want[0] * was_x + want[1] * was_z < was_x * was_x + was_z * was_z
+    change = (pace.braking if slower else pace.acceleration) / pace.rate
+    change *= 1.0 if body.grounded else pace.air_control
+    much = 1.0 if far <= change else change / far
+    return was_x + (want[0] - was_x) * much, up, was_z + (want[1] - was_z) * much
+
+
+@dataclass(slots=True)
+class Alone:
+    """A body at a standstill on open floor, whose stick nobody touches."""
+
+    velocity: Vector = (0.0, 0.0, 0.0)
+    went: Vector = (0.0, 0.0, 0.0)
+    left: float = 1.0
+    steered: bool = True
+    grounded: bool = True
+
+
+@dataclass(frozen=True, eq=False)
+class Driven:
+    """What drives a body on ``N`` frames: root motion's ``step`` ``[N, 3]`` (m, in the body's frame before each) and
+    ``turn`` ``[N]`` (radians), the ``stick``'s scale and whether it ``flies`` ``[N]``, and its fade in ``shown``
+    ``[N]``."""
+
+    step: Array
+    turn: Array
+    stick: Array
+    flies: NDArray[np.bool_]
+    shown: Array
+
+    @property
+    def by_root(self) -> bool:
+        """Whether root motion alone moves it."""
+        return not (self.flies.any() or self.stick.any())
+
+
+def trajectory_alone(driven: Driven, carriage: Carriage, momentum: str) -> Trajectory:
+    """The way of a body that begins at a standstill: by the rule of every tick, ``go``, and by root motion."""
+    body, pace, share = Alone(), carriage.pace, carriage.share
+    at, yaw = np.zeros(3), 0.0
     places, yaws = [at], [yaw]
-    for own, spin, flying in zip(step, turn, flies):
-        if flying:
-            x, y, z = went.tolist()
-            x, _, z = slowed((x, y, z), carriage.slower / carriage.rate)
-            went = np.array([x, 0.0, z])
-        else:
-            went = quat.rotate(quat.from_yaw(yaw), own)
+    stick = (1.0 - share + share * driven.stick).tolist()
+    for n, (own, spin) in enumerate(zip(driven.step, driven.turn)):
+        much = share * float(driven.shown[n])
+        onward = stick[n + 1] if n + 1 < len(stick) else 1.0
+        flies = much if driven.flies[n] else 0.0
+        x, z = go(body, Given(stick[n], onward, (0.0, 0.0), flies, max(1.0 - much, 0.0), momentum), pace)
+        step = quat.rotate(quat.from_yaw(yaw), own) + np.array([x, 0.0, z])
+        body.went = (float(step[0]) * pace.rate, 0.0, float(step[2]) * pace.rate)
         yaw += float(spin)
-        at = at + went
+        at = at + step
         places.append(at)
         yaws.append(yaw)
     return Trajectory(np.array(places), np.array(yaws))

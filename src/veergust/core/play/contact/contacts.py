@@ -216,18 +216,21 @@ class Contacts:
             worst = heaviest.get(victim.name)
             if worst is None or _weight(contact) > _weight(worst):
                 heaviest[victim.name] = contact
+        # Each is chosen by how everybody stood when it was touched, before anybody is pushed.
+        answers = []
         for name, contact in heaviest.items():
             attacker, victim = by_name[contact.attacker], by_name[name]
+            guarding = contact.result == "guarded" and victim.health > 0.0
+            answer = choose_reaction(self.build, attacker, victim, contact.strike, guarding)
+            reacts = (contact.result != "armoured" or victim.health <= 0.0) and not (guarding and answer is None)
+            answers.append((attacker, victim, contact, answer, reacts))
+        for attacker, victim, contact, answer, reacts in answers:
             _push(attacker, victim, contact)
-            if contact.result != "armoured" or victim.health <= 0.0:
-                self._react(attacker, victim, contact)
+            if reacts:
+                self._react(victim, answer)
         return set(heaviest)
 
-    def _react(self, attacker: FighterState, victim: FighterState, contact: Contact) -> None:
-        guarding = contact.result == "guarded" and victim.health > 0.0
-        reaction = choose_reaction(self.build, attacker, victim, contact.strike, guarding)
-        if guarding and reaction is None:
-            return
+    def _react(self, victim: FighterState, reaction: Reaction | None) -> None:
         victim.down |= victim.health <= 0.0
         compiled = self.build.action(reaction.action) if reaction is not None else None
         if victim.down or compiled is None:

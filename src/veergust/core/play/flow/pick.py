@@ -7,9 +7,6 @@ from collections.abc import Container
 from veergust.core.kinds.conditions.kind import chance
 from veergust.core.model import Pool
 
-REMEMBERED = 8
-"""How many picks of a pool are remembered."""
-
 
 def pick(pool: Pool, there: Container[str], recent: tuple[str, ...], share: float) -> str | None:
     """The name ``share`` (0…1) falls on among the pool's items that are ``there``; None when none is.
@@ -36,5 +33,5 @@ def counts(pool: Pool, picks: int, seed: int = 1) -> dict[str, int]:
         if name is None:
             return out
         out[name] += 1
-        recent = (*recent[-REMEMBERED + 1 :], name)
+        recent = (*recent, name)[-max(pool.apart, 1) :]
     return out

@@ -5,7 +5,7 @@ from __future__ import annotations
 from math import sqrt
 
 from veergust.core.play.compiled.project import CompiledProject
-from veergust.core.play.state import FighterState
+from veergust.core.play.state import FighterState, use
 
 
 def consider(build: CompiledProject, fighter: FighterState, free: bool) -> None:
@@ -23,7 +23,7 @@ def consider(build: CompiledProject, fighter: FighterState, free: bool) -> None:
         return
     if not fighter.grounded and fighter.velocity[1] > 0.0:
         return
-    fighter.buffer = tuple(p for p in fighter.buffer if p is not press)
+    use(fighter, [press])
     speed = sqrt(2.0 * build.project.locomotion.gravity * jump.height) if build.project.locomotion.gravity > 0 else 0.0
     fighter.velocity = (fighter.velocity[0], speed, fighter.velocity[2])
     fighter.grounded, fighter.jumping, fighter.rose = False, True, 0

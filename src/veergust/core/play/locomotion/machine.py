@@ -43,9 +43,12 @@ class Asking(NamedTuple):
 
 def advance(build: CompiledProject, fighter: FighterState, asking: Asking) -> None:
     """Take the first transition whose conditions hold, and let every state that shows play on by a tick."""
+    seen = len(fighter.endings)
     taken = asked(build, fighter, asking)
     if taken is not None:
         _take(build, fighter, *taken, asking)
+    # Each ending is seen once; what the transition itself has ended is seen on the next look.
+    fighter.endings = fighter.endings[seen:]
     # True for the look of one tick; whoever took one by it has used it up.
     fighter.forget(build.momentary)
     rate = build.project.settings.rate
@@ -81,7 +84,7 @@ def asked(build: CompiledProject, fighter: FighterState, asking: Asking) -> tupl
             where=f"transition {n}",
         ):
             continue
-        to = build.chart.enter(t.to, _entering(fighter, asking))
+        to = build.chart.enter(t.to, _entering(build, fighter, asking))
         if to is not None and _may(build, fighter, build.states[to]):
             return n, t, to
     return None
@@ -116,7 +119,7 @@ def _apart(build: CompiledProject, fighter: FighterState, voice: LocomotionVoice
     return float(np.linalg.norm(gap, axis=-1).max())
 
 
-def _entering(fighter: FighterState, asking: Asking) -> Entering:
+def _entering(build: CompiledProject, fighter: FighterState, asking: Asking) -> Entering:
     def draw(group: Group) -> str | None:
         pool = Pool(
             name=group.name,
@@ -126,7 +129,9 @@ def _entering(fighter: FighterState, asking: Asking) -> Entering:
         share = chance(asking.seed, asking.tick, fighter.name, f"group {group.name}")
         return pick(pool, [c.state for c in group.choices], fighter.recent(_pool(group)), share)
 
-    return Entering(dict(fighter.last_in), fighter.parameter, draw)
+    # What is entered where it was left is left first, also from inside itself.
+    last = build.chart.leaving(fighter.locomotion[-1].state, dict(fighter.last_in))
+    return Entering(last, fighter.parameter, draw)
 
 
 def _pool(group: Group) -> str:
@@ -148,7 +153,7 @@ def _take(build: CompiledProject, fighter: FighterState, place: int, t: Transiti
         group = build.chart.groups.get(name)
         if group is not None and group.enters == "pool":
             inside = next((m for m in build.chart.members[name] if build.chart.within(to, m)), "")
-            fighter.picked(_pool(group), inside)
+            fighter.picked(_pool(group), inside, group.apart)
     if old is not None and old.action:
         for voice in fighter.live():
             if voice.compiled.action.name == old.action:

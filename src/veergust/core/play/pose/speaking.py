@@ -49,8 +49,8 @@ def weights_of(build: CompiledProject, fighter: FighterState) -> tuple[float, ..
 
 def acts(build: CompiledProject, fighter: FighterState, voice: Voice) -> bool:
     """Whether what an action does counts: its strikes open and its events fire while its layer is not faded out, and
-    nothing above hides it, by more than its layer says. Its own fade in does not matter, and one that waits does
-    nothing."""
+    nothing that plays above hides it, by more than its layer says. Its own fade in does not matter, what has ended
+    and fades out covers nobody, and one that waits does nothing."""
     layer = build.layers.get(voice.layer)
     if layer is None or voice.waits:
         return False
@@ -58,7 +58,7 @@ def acts(build: CompiledProject, fighter: FighterState, voice: Voice) -> bool:
     if len(fighter.voices) > 1:
         for i, other in enumerate(fighter.voices):
             over = build.layers.get(other.layer)
-            if over is not None and over.covers(layer):
+            if over is not None and other.ended is None and over.covers(layer):
                 shown *= 1.0 - weights_of(build, fighter)[i]
     return shown >= layer.layer.acts - 1e-9
 

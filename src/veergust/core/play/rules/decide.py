@@ -26,6 +26,7 @@ from veergust.core.play.state import (
     Voice,
     Waiting,
     end,
+    use,
 )
 
 Upcoming = At | None
@@ -33,6 +34,8 @@ Upcoming = At | None
 
 
 NO_EXITS: list[tuple[int, int, Exit]] = []
+Taken = tuple[Exit, Action | None, tuple[Press, ...]]
+"""An exit that is taken, the action it leads to (None: the ground), and the presses that ask for it."""
 WHOLE = -1
 """Stands for the section of what belongs to the whole action."""
 
@@ -70,19 +73,18 @@ class Decider:
     def decide(self) -> None:
         """Run exits, gates, starts and transitions, and advance every live action by a tick."""
         fighter = self.fighter
-        fighter.endings = ()
         asked = self._start_asked() if fighter.asked[0] and not fighter.down else None
         started = asked is not None
         for voice in fighter.live() if fighter.voices else ():
             # An action ends once: what an earlier one ended on this tick decides nothing more.
             there = voice is not asked and voice in fighter.voices
-            awake = self._awake(voice) if there else None
-            if awake is not None:
-                started |= self._play_on(awake)
+            if there and not voice.waits:
+                started |= self._play_on(voice)
         if not started and fighter.buffer:
             self._start_rules()
         left = 1.0
         if fighter.voices:
+            self._cover()
             for voice in fighter.acting():
                 if not voice.looked:
                     self._looked(voice)
@@ -91,6 +93,7 @@ class Decider:
         jump.consider(self.build, fighter, left > 0.0)
         locomotion.advance(self.build, fighter, locomotion.Asking(self.others, self.tick, self.seed))
         if fighter.voices:
+            self._cover()
             self._fade_on()
 
     def _fade_on(self) -> None:
@@ -123,19 +126,19 @@ class Decider:
             return self._leave(voice, *chosen)
         if upcoming is None and not voice.last:
             end(self.fighter, voice, "completed")
-            self.fighter.memory = Ended(voice.compiled.action.name, self.tick, voice.contact)
+            own = voice.layer, Ended(voice.compiled.action.name, self.tick, voice.contact)
+            self.fighter.memory = (*(row for row in self.fighter.memory if row[0] != voice.layer), own)
         elif upcoming is not None:
             self._advance(self._await(voice, upcoming), upcoming)
         return False
 
-    def _awake(self, voice: Voice) -> Voice | None:
-        """An action that plays on; None for one that waits on this tick, as its layer says while another covers it."""
-        still = voice.layer in self.build.waiting_layers and waits(self.build, self.fighter, voice)
-        if still == voice.waits:
-            return None if still else voice
-        kept = voice.but(waits=still)
-        self.fighter.put(voice, kept)
-        return None if still else kept
+    def _cover(self) -> None:
+        """Let what is covered wait from the tick on which that happens, as its layer says, and go on where it stood,
+        with what its frame does, on the one on which nothing covers it any more."""
+        for voice in self.fighter.live() if self.build.waiting_layers else ():
+            still = voice.layer in self.build.waiting_layers and waits(self.build, self.fighter, voice)
+            if still != voice.waits:
+                self.fighter.put(voice, voice.but(waits=still))
 
     def _looked(self, voice: Voice) -> Voice:
         """The voice once the gates of its first frame have been asked."""
@@ -173,7 +176,7 @@ class Decider:
         section, frame, laps = upcoming
         part = voice.compiled.sections[section]
         if frame == 0 and voice.goto is None and voice.part.section.then not in voice.compiled.index:
-            self.fighter.picked(voice.part.section.then, part.section.name)
+            self._picked(voice.part.section.then, part.section.name)
         onward = (section, laps) == (voice.section, voice.laps)
         going = tuple(replace(g, tick=g.tick + 1, age=g.age + 1) for g in voice.going)
         full = max((i + 1 for i, g in enumerate(going) if g.age >= g.blend), default=0)
@@ -191,7 +194,7 @@ class Decider:
             going=going,
             touched=voice.touched if onward else (),
             evaded=voice.evaded if onward else (),
-            waiting=voice.waiting if onward else (),
+            waiting=voice.waiting if onward else tuple(w for w in voice.waiting if w.section == WHOLE),
         )
         self.fighter.put(voice, self._gated(moved))
 
@@ -209,8 +212,13 @@ class Decider:
             return voice
         gate, lead = taken
         if lead.pool:
-            self.fighter.picked(lead.pool, compiled.sections[lead.section].section.name)
+            self._picked(lead.pool, compiled.sections[lead.section].section.name)
         return voice.but(goto=lead.section, goto_blend=gate.blend)
+
+    def _picked(self, name: str, what: str) -> None:
+        """Remember what a pool gave."""
+        pool = self.build.pools.get(name)
+        self.fighter.picked(name, what, pool.apart if pool is not None else 1)
 
     def _pick(self, name: str, there: Container[str]) -> str | None:
         """What a pool gives on this tick; the same however often it is asked."""
@@ -241,22 +249,24 @@ class Decider:
         there = [(section, i, e) for i, e in enumerate(own) if e.start <= frame < e.end]
         return there + [(WHOLE, i, e) for i, e in enumerate(always)] if always else there
 
-    def _exit(self, voice: Voice, upcoming: Upcoming) -> tuple[Exit, Action | None] | None:
-        """The exit taken on this tick and where it leads: breaks first, then by priority, then the newest press.
+    def _exit(self, voice: Voice, upcoming: Upcoming) -> Taken | None:
+        """The exit taken on this tick, where it leads, and the presses that ask for it: breaks first, then by priority,
+        then the newest press.
 
         Of those one press asks for, the one that asks for more in turn is meant, then the order of commands counts.
         """
         if upcoming is None or voice.last:
             return None
-        best: tuple[tuple[float, ...], Exit, Action | None] | None = None
+        best: tuple[tuple[float, ...], Taken] | None = None
         for place, (section, i, exit_) in enumerate(self._exits(voice, upcoming)):
-            age = -1
+            age = -2
+            presses: tuple[Press, ...] = ()
             if exit_.kind != "break":
-                waits = Waiting(section, i, (asks(exit_) or ("",))[-1]) in voice.waiting
-                presses = self._pressed(exit_, exit_.early or waits)
-                if presses is None and not waits:
+                kept = next((w.presses for w in voice.waiting if (w.section, w.exit) == (section, i)), None)
+                made = self._pressed(exit_, exit_.early) or kept
+                if made is None:
                     continue
-                age = presses[0].age if presses else self.build.project.settings.buffer
+                age, presses = made[0].age, made
             order = self._order((asks(exit_) or ("",))[-1])
             rank = (exit_.kind != "break", -exit_.priority, age, -len(asks(exit_)), order, place)
             if best is not None and best[0] <= rank:
@@ -266,8 +276,8 @@ class Decider:
                 continue
             target = self._target(exit_)
             if exit_.to_kind == "ground" or target is not None:
-                best = rank, exit_, target
-        return best[1:] if best is not None else None
+                best = rank, (exit_, target, presses)
+        return best[1] if best is not None else None
 
     def _order(self, command: str) -> int:
         order = self.build.command_order
@@ -278,15 +288,16 @@ class Decider:
         exits = self._exits(voice, upcoming)
         if not exits:
             return voice
-        fresh = [
-            Waiting(section, i, asks(exit_)[-1])
-            for section, i, exit_ in exits
-            if not exit_.early and asks(exit_) and self._pressed(exit_, False) is not None
-        ]
-        fresh = [w for w in fresh if w not in voice.waiting]
+        fresh = []
+        for section, i, exit_ in exits:
+            made = self._pressed(exit_, False) if not exit_.early else None
+            if made is not None:
+                fresh.append(Waiting(section, i, made))
         if not fresh:
             return voice
-        kept = voice.but(waiting=(*voice.waiting, *fresh))
+        # The newest press is the one that is meant.
+        again = {(w.section, w.exit) for w in fresh}
+        kept = voice.but(waiting=(*(w for w in voice.waiting if (w.section, w.exit) not in again), *fresh))
         self.fighter.put(voice, kept)
         return kept
 
@@ -299,17 +310,13 @@ class Decider:
         fresh = [p for p in self.fighter.buffer if p.age < max(keep, 1)]
         return strung(commands, fresh, self.fighter.history, self.build.project.settings.buffer, early)
 
-    def _use(self, *presses: Press) -> None:
-        """Each press is used once, the last of a sequence as well as those before it."""
-        self.fighter.buffer = tuple(p for p in self.fighter.buffer if p not in presses)
-        self.fighter.history = tuple(p for p in self.fighter.history if p not in presses)
-
     def _target(self, exit_: Exit) -> Action | None:
         """The action an exit leads to, among those that are ready: by name, the first of a tag, or one of a pool."""
         if exit_.to_kind == "ground":
             return None
         if exit_.to_kind == "action":
-            return next(self._those_ready([exit_.to]), None)
+            named = self.build.action(exit_.to)
+            return named.action if named is not None and self._free(named.action) else None
         if exit_.to_kind == "tag":
             return next(self._those_ready(self.build.tagged(exit_.to)), None)
         pool = self.build.pools.get(exit_.to)
@@ -324,6 +331,12 @@ class Decider:
                 yield compiled.action
 
     def _ready(self, action: Action) -> bool:
+        """Whether an action may be chosen among others: its cooldown is over, its layer may speak, and the conditions
+        of its start hold."""
+        return self._free(action) and self._holds(action.start.conditions, None, f"{action.name}/start")
+
+    def _free(self, action: Action) -> bool:
+        """Whether an action's cooldown is over and its layer may speak."""
         return dict(self.fighter.cooldowns).get(action.name, 0) <= self.tick and self._in_scope(action)
 
     def _stands_in(self, names: tuple[str, ...]) -> bool:
@@ -338,13 +351,17 @@ class Decider:
     def _in_scope(self, action: Action) -> bool:
         return self._rule(action.layer) == "may"
 
-    def _leave(self, voice: Voice, exit_: Exit, target: Action | None) -> bool:
+    def _leave(self, voice: Voice, exit_: Exit, target: Action | None, presses: tuple[Press, ...]) -> bool:
         end(self.fighter, voice, "broken" if exit_.kind == "break" else "cancelled")
-        self._use(*(self._pressed(exit_) or ()))
+        use(self.fighter, presses)
         if target is None:
+            jumps = self.build.project.locomotion.jump.command
+            if presses and presses[0].command == jumps:
+                # Nothing has been started by it yet: it is the jump that was meant.
+                self.fighter.buffer = (replace(presses[0], age=0), *self.fighter.buffer)
             return False
         if exit_.to_kind == "pool":
-            self.fighter.picked(exit_.to, target.name)
+            self._picked(exit_.to, target.name)
         start(self.build, self.fighter, target.name, self.tick, section=exit_.section, blend=exit_.blend)
         return True
 
@@ -353,28 +370,35 @@ class Decider:
         fighter = self.fighter
         if fighter.down:
             return
-        presses = [p for p in fighter.buffer if p.age < self.build.buffer_of(p.command)]
+        presses = [p for p in fighter.buffer if p.age < max(self.build.buffer_of(p.command), 1)]
         for press in sorted(presses, key=lambda p: (p.age, self._order(p.command))):
             lost = False
             for answer in self._answers(press):
                 met = may_start(self.build, fighter, answer.action)
-                if met == "both play" and self._ready(answer.action):
-                    self._use(*answer.presses)
+                if met == "both play" and self._free(answer.action):
+                    use(fighter, answer.presses)
                     if answer.pool:
-                        fighter.picked(answer.pool, answer.action.name)
+                        self._picked(answer.pool, answer.action.name)
                     self._start(answer)
                     return
                 lost |= met == "newer is refused" or self._deaf(answer.action)
             if lost:
-                self._use(press)
+                use(fighter, [press])
 
     def _answers(self, press: Press) -> Iterator[Answer]:
         """What a press may start: the next of a string still remembered, then actions with a start rule."""
-        fighter = self.fighter
-        memory = fighter.memory
-        before = self.build.action(memory.action) if memory else None
+        for _, memory in self.fighter.memory:
+            yield from self._strung_on(press, memory)
+        for name, rule in self.build.ask(started_by, press.command):
+            compiled = self.build.action(name) if not rule.states or self._stands_in(rule.states) else None
+            if compiled is not None and self._holds(rule.conditions, None, f"{name}/start"):
+                yield Answer(compiled.action, (press,))
+
+    def _strung_on(self, press: Press, memory: Ended) -> Iterator[Answer]:
+        """What a press may start as the next of a string, while the action that ended is remembered."""
+        before = self.build.action(memory.action)
         within = before.action.start.string_memory if before else 0
-        if memory and before and within > 0 and self.tick - memory.tick <= within:
+        if before and within > 0 and self.tick - memory.tick <= within:
             exits = [(s.section.name, i, e) for s in before.sections for i, e in enumerate(s.section.exits)]
             exits += [("", i, e) for i, e in enumerate(before.action.exits)]
             for section, i, exit_ in exits:
@@ -386,10 +410,6 @@ class Decider:
                     if target is not None:
                         pool = exit_.to if exit_.to_kind == "pool" else ""
                         yield Answer(target, presses, exit_.section, exit_.blend, pool)
-        for name, rule in self.build.ask(started_by, press.command):
-            compiled = self.build.action(name) if not rule.states or self._stands_in(rule.states) else None
-            if compiled is not None and self._holds(rule.conditions, None, f"{name}/start"):
-                yield Answer(compiled.action, (press,))
 
     def _start(self, answer: Answer) -> None:
         name, section, blend = answer.action.name, answer.section, answer.blend

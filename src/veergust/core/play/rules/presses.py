@@ -6,9 +6,6 @@ from collections.abc import Sequence
 
 from veergust.core.play.state import Press
 
-FURTHEST = 8
-"""A sequence looks back at most so many buffer lengths."""
-
 
 def strung(
     commands: Sequence[str], buffer: Sequence[Press], history: Sequence[Press], within: int, early: bool = True
@@ -16,8 +13,8 @@ def strung(
     """The presses that make up ``commands``, the last one first; None when they were not made so.
 
     The last must still be in the ``buffer``, made on this tick unless ``early`` presses count. Each one before it is
-    in the ``history`` (newest first), at most ``within`` ticks before the next. What else was pressed between does
-    not matter, and one press counts once.
+    in the ``history`` (newest first), at most ``within`` played ticks before the next, in hit stop too in the order
+    in which they were made. What else was pressed between does not matter, and one press counts once.
     """
     if not commands:
         return None
@@ -36,6 +33,7 @@ def _before(
         return used
     for press in history:
         fits = press.command == commands[-1] and after.age <= press.age <= after.age + within
+        fits = fits and press.made <= after.made
         if fits and press not in used:
             found = _before(commands[:-1], press, (*used, press), history, within)
             if found is not None:

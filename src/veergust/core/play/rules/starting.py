@@ -32,7 +32,7 @@ def start(
     entry = compiled.index.get(section, compiled.entry)
     voice = Voice(compiled, entry, blend=action.blend_in if blend is None else blend, serial=fighter.starts)
     fighter.voices = _in_layer_order(build, (*fighter.voices, voice))
-    fighter.memory = None
+    fighter.memory = tuple(row for row in fighter.memory if row[0] != action.layer)
     fighter.cooldowns = tuple(sorted((dict(fighter.cooldowns) | {name: tick + action.start.cooldown}).items()))
     run_ending(fighter, action.on_start)
     return voice

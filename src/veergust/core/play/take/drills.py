@@ -73,7 +73,7 @@ def _holds(e: Expectation, record: Record) -> bool:
         return False
     if e.action and e.action not in [v.compiled.action.name for v in fighter.live()]:
         return False
-    if e.locomotion and (fighter.locomotion[-1].state != e.locomotion or fighter.live()):
+    if e.locomotion and fighter.locomotion[-1].state != e.locomotion:
         return False
     if e.contact and not any(
         c.attacker == e.fighter and c.result == e.contact and e.victim in ("", c.victim) for c in record.contacts
