@@ -52,9 +52,9 @@ def ahead_and_left(body: Moving) -> tuple[float, float]:
 def direction_of(velocity: Vector, facing: float) -> float:
     """Which way (degrees, to the left above 0) a body goes against which way it looks; 0 where it hardly goes."""
     x, _, z = velocity
-    if hypot(x, z) <= STILL:
-        return 0.0
-    return (degrees(atan2(x, z)) - facing + 180.0) % 360.0 - 180.0
+    turn = radians(facing)
+    c, s = cos(turn), sin(turn)
+    return degrees(atan2(x * c - z * s, x * s + z * c)) if hypot(x, z) > STILL else 0.0
 
 
 MEASURES: dict[str, Measure] = {

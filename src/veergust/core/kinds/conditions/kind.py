@@ -35,6 +35,7 @@ class Fighter(Moving, Protocol):
     blocked: bool
     jumping: bool
     rose: int
+    leapt: bool
     health: float
     held: tuple[str, ...]
     fresh: tuple[str, ...]

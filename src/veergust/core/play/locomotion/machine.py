@@ -44,11 +44,14 @@ class Asking(NamedTuple):
 def advance(build: CompiledProject, fighter: FighterState, asking: Asking) -> None:
     """Take the first transition whose conditions hold, and let every state that shows play on by a tick."""
     seen = len(fighter.endings)
+    jumped = fighter.jumping and (fighter.rose == 0 or fighter.leapt)
     taken = asked(build, fighter, asking)
     if taken is not None:
         _take(build, fighter, *taken, asking)
     # Each ending is seen once; what the transition itself has ended is seen on the next look.
     fighter.endings = fighter.endings[seen:]
+    # One transition is taken a tick: a jump that another came before is looked at once more.
+    fighter.leapt = jumped and taken is not None and all(c.test != "jumped" for c in taken[1].conditions)
     # True for the look of one tick; whoever took one by it has used it up.
     fighter.forget(build.momentary)
     rate = build.project.settings.rate
