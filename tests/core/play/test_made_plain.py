@@ -533,3 +533,38 @@ def test_facts_know_a_weight_that_the_start_sets_and_a_gate_that_asks_what_plays
         assert numbers is not None
         assert numbers.total == t
         assert numbers.travel == pytest.approx(tuple(fighter.position), abs=1e-9)
+
+
+@pytest.mark.parametrize("drive", [None, "none", "ballistic"])
+@pytest.mark.parametrize("blend", [0, 4, 12])
+def test_a_fall_that_is_blended_into_goes_on_with_what_the_body_had(
+    quay: Project, assets: Assets, drive: str | None, blend: int
+) -> None:
+    """Over the edge a thrust breaks into a fall: the body goes on as fast as it went, down to the floor below."""
+    leave = Exit(
+        start=0, end=200, kind="break", to="Fall", conditions=(Condition(test="on_floor", value=0.0),), blend=blend
+    )
+    parts = Section(name="One", cuts=(Cut(clip="dodge_roll", start=0.1, end=0.9),), exits=(leave,))
+    drives = (Drive(start=0, end=90, kind=drive),) if drive else ()  # type: ignore[arg-type]
+    project = opposite(quiet(quay), made("Goes", parts), made("Fall", section("idle", 1.5, drives=drives)))
+    stage = replace(
+        project.stage, fighters=project.stage.fighters[:1],
+        floors=(Floor(low=(-9.0, -9.0), high=(9.0, 0.9)), Floor(low=(-9.0, -9.0), high=(9.0, 40.0), height=-2.5)),
+    )  # fmt: skip
+    records = run(
+        replace(project, layers=(Layer(name="Body"),), stage=stage), assets, {0: [Input(OSSA, action="Goes")]}, 110
+    )
+    fell = next(t for t, r in enumerate(records) if plays(r) and plays(r)[0][0] == "Fall")
+    landed = next(t for t in range(fell, 110) if records[t].fighter(OSSA).grounded)
+    steps = np.diff([r.fighter(OSSA).position[2] for r in records])
+    assert landed > fell + 20
+    went = steps[fell - 2]
+    assert went > 0.02
+    if drive == "none":
+        # Whoever says that nothing drives it has it drop straight, once it has come in.
+        assert np.abs(steps[fell + blend + 1 : landed - 1]).max() < 1e-9
+        return
+    assert steps[fell : landed - 1].min() > 0.9 * went
+    # On the floor it is slowed by friction, and stops.
+    assert np.diff(steps[landed + 1 : landed + 6]).min() > -9.0 / 60.0 / 60.0 * 1.01
+    assert abs(steps[-1]) < 1e-6

@@ -18,6 +18,11 @@ class DriveKind:
     stick: bool = False
     flies: bool = False
 
+    @property
+    def drops(self) -> bool:
+        """Whether nothing moves the body, so that without a floor it drops straight."""
+        return not (self.root or self.stick or self.flies)
+
     def says(self, drive: Drive) -> str:
         """A drive of this kind in words."""
         return self.now.format(scale=f"{drive.scale:g}")

@@ -198,12 +198,12 @@ class FighterState:
 
     ``turning`` is how fast it turned (degrees/s), ``wanted`` how fast the stick wants it to go (m/s), ``above`` how
     high (m) it is over the floor below, ``off_floor`` for how many ticks it has had none, ``jumping`` that it has
-    jumped, ``rose`` ticks ago, ``leapt`` that locomotion had something else to do then and has not looked at it yet. ``last_in`` are the states last left of each group, ``taken`` the last transitions,
-    ``endings`` how actions ended since locomotion last looked, ``by_hand`` measures that the tester holds, ``footing``
-    is where its feet stand, ``shown`` how much of what its mask lets it each of ``voices`` showed, ``sees`` where the
-    head of its target is, ``gaze`` how it is looked at, ``grips`` how much of each hand is kept where it is to be.
-    ``held_by`` and ``weighed`` keep what was last asked of ``voices``: what they override, and how much each shows.
-    """
+    jumped, ``rose`` ticks ago, ``leapt`` that locomotion had something else to do then and has not looked at it yet.
+    ``last_in`` are the states last left of each group, ``taken`` the last transitions, ``endings`` how actions ended
+    since locomotion last looked, ``by_hand`` measures that the tester holds, ``footing`` is where its feet stand,
+    ``shown`` how much of what its mask lets it each of ``voices`` showed, ``sees`` where the head of its target is,
+    ``gaze`` how it is looked at, ``grips`` how much of each hand is kept where it is to be. ``held_by`` and
+    ``weighed`` keep what was last asked of ``voices``: what they override, and how much each shows."""
 
     setup: FighterSetup
     position: Array

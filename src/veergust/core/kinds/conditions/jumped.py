@@ -1,5 +1,5 @@
-"""Whether the body leaves the floor by a jump of its own, on the tick on which it does, or where locomotion took another
-transition on that, on the next."""
+"""Whether the body leaves the floor by a jump of its own, on the tick on which it does, or where locomotion took
+another transition on that, on the next."""
 
 from __future__ import annotations
 

@@ -82,9 +82,10 @@ def move(
     if steers and not fighter.steered:
         go_on(fighter)
     flies = sum(p.own for p in parts if kind_of(p.drive).flies)
+    drops = any(kind_of(p.drive).drops for p in parts)
     momentum = parts[0].voice.compiled.action.start.momentum if parts else "keep"
     want = _wanted(fighter, top_speed(build, fighter) * stick) if steers else (0.0, 0.0)
-    x, z = go(fighter, Given(stick, onward, want, flies, left, momentum), build.pace)
+    x, z = go(fighter, Given(stick, onward, want, flies, left, momentum, drops), build.pace)
     y = 0.0
     turn, climbing = 0.0, False
     for part in parts:

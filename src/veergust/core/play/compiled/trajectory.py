@@ -50,11 +50,16 @@ WHOLE = Carriage()
 """A layer that speaks for the whole body, at the usual pace."""
 
 
+IN_THE_AIR = -1.0
+"""What actions had left to locomotion of a body that has come off the floor since: its speed is its own until it
+stands."""
+
+
 @dataclass(frozen=True)
 class Given:
     """What moves a body on a tick but root motion: how much of its speed the ``stick`` gives it on the frame it leaves
     and on the one it comes to (``next``), the velocity that is wanted (m/s: x, z), by how much it ``flies`` on, what is
-    ``left`` to locomotion, and what becomes of ``momentum`` meanwhile."""
+    ``left`` to locomotion, and what becomes of ``momentum`` meanwhile; one that nothing drives ``drops`` straight."""
 
     stick: float
     next: float
@@ -62,6 +67,7 @@ class Given:
     flies: float
     left: float
     momentum: str
+    drops: bool = False
 
 
 def go(body: Body, given: Given, pace: Pace) -> tuple[float, float]:
@@ -71,6 +77,11 @@ def go(body: Body, given: Given, pace: Pace) -> tuple[float, float]:
         if not body.steered:
             body.velocity, body.left = (body.went[0], body.velocity[1], body.went[2]), 1.0
         body.velocity = _steered(body, given.want, pace)
+    elif given.stick == 0.0 and given.momentum == "fade" and not given.drops and (body.left < 0.0 or not body.grounded):
+        # Without a floor nothing slows it, whatever comes in; one that it lands on slows it by friction.
+        body.left = IN_THE_AIR
+        if body.grounded:
+            body.velocity = slowed((body.velocity[0], 0.0, body.velocity[2]), pace.friction * dt)
     elif given.stick == 0.0 and given.momentum != "keep":
         much = given.left / body.left if given.momentum == "fade" and body.left > 1e-9 else 0.0
         body.velocity = (body.velocity[0] * much, body.velocity[1], body.velocity[2] * much)
