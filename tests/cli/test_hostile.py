@@ -52,6 +52,7 @@ def commands(folder: Path, into: Path) -> list[list[str]]:
     return [
         ["clips", name, "--json"],
         ["clips", name],
+        ["moves", name, "overhead", "--json"],
         ["facts", name, "--json"],
         ["facts", name],
         ["check", name],

@@ -30,8 +30,10 @@ from veergust.core.play.compiled.project import CompiledProject
 from veergust.core.play.simulation import Simulation
 from veergust.core.play.take.drills import run_drill, schedule
 from veergust.core.play.take.record import write_take
+from veergust.core.study.clip_reading import reading_of
 from veergust.core.study.facts import facts
 from veergust.core.study.findings import findings
+from veergust.core.study.moves import find_moves
 from veergust.core.study.pops import pops
 from veergust.core.trouble import Trouble, Unknown
 from veergust.core.wording import plain
@@ -154,6 +156,28 @@ def clips(project: Path, as_json: bool) -> None:
         say_json({"clips": rows})
     else:
         say_rows([(r["name"], f"{r['seconds']:.2f} s", "loops" if r["loop"] else "", r["source"]) for r in rows])
+
+
+@cli.command("moves")
+@click.argument("project", type=FOLDER)
+@click.argument("clip")
+@AS_JSON
+def moves_(project: Path, clip: str, as_json: bool) -> None:
+    """Parts of a clip's whole source in which something strikes, by frames of the source."""
+    value, build = _load(project)
+    if all(c.name != clip for c in value.clips):
+        raise Unknown("clip", clip, [c.name for c in value.clips], file=project.name)
+    reading = reading_of(build, clip)
+    if reading is None:
+        raise Trouble(f"clip {clip!r} cannot be read", file=project.name, do="see that its file is there")
+    found = find_moves(reading)
+    if as_json:
+        say_json({"moves": [shapes.move(m) for m in found]})
+    elif found:
+        say_rows([("from", "to", "strike", "joint", "sure"),
+                  *((str(m.start), str(m.end), str(m.strike), m.joint, f"{m.sure:.2f}") for m in found)])  # fmt: skip
+    else:
+        say("No hand and no foot strikes out in it.")
 
 
 @cli.command("facts")

@@ -18,6 +18,7 @@ from veergust.core.study.facts import Facts
 from veergust.core.study.findings import found_around
 from veergust.core.study.layers import scope_of, weights_of
 from veergust.core.study.lengths import clip_travel
+from veergust.core.study.moves import Move
 from veergust.core.study.pops import Pop
 from veergust.core.study.uses import uses
 
@@ -51,6 +52,18 @@ def clips(build: CompiledProject) -> list[dict[str, Any]]:
             }
         )
     return out
+
+
+def move(m: Move) -> dict[str, Any]:
+    """A part of a take in which something strikes, by frames of its source."""
+    return {
+        "from": m.start,
+        "to": m.end,
+        "strike": m.strike,
+        "joint": m.joint,
+        "sure": m.sure,
+        "speed": round(m.speed, 3),
+    }
 
 
 def facts(f: Facts) -> dict[str, Any]:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import numpy as np
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
@@ -12,7 +13,7 @@ from veergust.core.edit.hitboxes import add_box, change_box, remove_box, remove_
 from veergust.core.edit.sections import join_sections, split_section
 from veergust.core.edit.spans import SpanRef, set_edges, span_of
 from veergust.core.files.as_files import project_files, project_from_files
-from veergust.core.model import Hitbox, Project
+from veergust.core.model import Hitbox, HitboxKey, Project
 from veergust.core.motion.figure import Assets
 from veergust.core.play.compiled.project import CompiledProject
 from veergust.core.play.contact.volumes import shape_at
@@ -44,7 +45,30 @@ def test_hitboxes_are_added_changed_and_removed_with_words(quay: Project) -> Non
     assert boxes(bare) == ()
     with pytest.raises(Trouble, match="no hitbox yet"):
         set_key(bare, SWEEP, 0, 2)
-    assert boxes(add_box(bare, SWEEP, 0).project) == (Hitbox(mount=""),)
+    # A new one is never nowhere: on the weapon, or on the limb that is said to strike.
+    weapon = quay.rig.weapon
+    assert weapon is not None
+    assert boxes(add_box(bare, SWEEP, 0).project)[0].mount == weapon.base
+    assert boxes(add_box(bare, SWEEP, 0, "foot_left").project)[0].mount == "foot_left"
+
+
+def test_a_boxs_key_keeps_its_size_and_its_place(quay: Project) -> None:
+    bare = remove_box(quay, SWEEP, 0).project
+    box = change_box(add_box(bare, SWEEP, 0).project, SWEEP, 0, 1, shape="box", size=(0.1, 0.2, 0.3)).project
+    two = set_key(set_key(box, SWEEP, 0, 1).project, SWEEP, 0, 5).project
+    wide = change_box(two, SWEEP, 0, 5, size=(0.5, 0.2, 0.1), offset=(0.0, 1.0, 0.0)).project
+    found = [shape_at(boxes(wide)[0], t) for t in (1, 3, 5)]
+    halves = [s.half for s in found if s.half is not None]
+    assert np.allclose(halves, [(0.1, 0.2, 0.3), (0.3, 0.2, 0.2), (0.5, 0.2, 0.1)])
+    assert [round(float(s.a[1]), 6) for s in found] == [0.0, 0.5, 1.0]
+    assert project_from_files(project_files(wide), "x.veergust") == wide
+    # Without its keys it stays as the last one held it; a key from before boxes had sizes goes by its radius.
+    last = remove_key(remove_key(wide, SWEEP, 0, 1).project, SWEEP, 0, 5).project
+    assert boxes(last)[0].size == (0.5, 0.2, 0.1)
+    old = replace(boxes(box)[0], radius=0.1, keys=(HitboxKey(tick=1, offset=(0, 0, 0), to=(0, 0, 0), radius=0.2),))
+    half = shape_at(old, 1).half
+    assert half is not None
+    assert np.allclose(half, (0.2, 0.4, 0.6))
 
 
 @given(ticks=st.lists(st.integers(1, 4), min_size=1, max_size=5))

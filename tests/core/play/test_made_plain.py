@@ -139,7 +139,7 @@ def test_locomotion_sees_every_ending_once(quay: Project, assets: Assets, how: s
         project = replace(project, reactions=(Reaction(action="Other"),))
     simulation = Simulation(CompiledProject(project, assets), touches=struck("hit", 9, blow().sections[0].strikes[0], TARN, OSSA)
                             if how == "broken" else lambda s: [], posed=False)  # fmt: skip
-    taken = []
+    taken: list[int] = []
     for t in range(30):
         fighter = simulation.tick(script.get(t, [])).fighter(OSSA)
         if fighter.locomotion[-1].state == "told" and not taken:
@@ -333,7 +333,7 @@ def test_decisions_look_at_where_everybody_was_whoever_stands_first(quay: Projec
         there = replace(project, stage=replace(project.stage, fighters=placed))
         simulation = Simulation(CompiledProject(there, assets), posed=False)
         sticks = [Input(OSSA, axis="move", value=(0.0, 1.0)), Input(TARN, axis="move", value=(0.0, -1.0))]
-        started = {}
+        started: dict[str, int] = {}
         for t in range(90):
             given = [Input(n, "light") for n in (OSSA, TARN)] + (sticks if t == 0 else [])
             record = simulation.tick(given)

@@ -138,7 +138,7 @@ WHOLE = [
 ]
 SHARED = [
     Case(10, 17, early, None, asks, "hit", stop, press, whole, True)
-    for early, asks, stop, press, whole in product((True, False), ("any", "hit"), (0, 5), PRESSES, (True, False))
+    for early, asks, stop, press, whole in product((True, False), ASKED[:2], (0, 5), PRESSES, (True, False))
 ]
 
 

@@ -319,6 +319,59 @@ BROKEN: dict[str, tuple[str, Break]] = {
         "combo-early",
         lambda q: exits(q, 1, Exit(start=2, end=12, command="light", to="Thrust")),
     ),
+    "a window that opens before the strike does": (
+        "combo-early",
+        lambda q: exits(q, 1, Exit(start=0, end=3, command="light", to="Thrust")),
+    ),
+    "an entry that is no section": ("entry-missing", lambda q: with_action(q, SWEEP, entry="Nowhere")),
+    "a break on nothing": (
+        "break-always",
+        lambda q: exits(q, 1, Exit(start=0, end=5, kind="break", to_kind="ground")),
+    ),
+    "an exit to a pool of sections": (
+        "exit-target-missing",
+        lambda q: exits(
+            replace(q, pools=(*q.pools, Pool(name="parts", items=(PoolItem(name="Swing"),)))),
+            1,
+            Exit(start=0, end=5, command="light", to="parts", to_kind="pool"),
+        ),
+    ),
+    "a start that never holds": (
+        "condition-never",
+        lambda q: with_action(
+            q, SWEEP, start=StartRule(commands=("light",), conditions=(_if("speed", ">", 3.0), _if("speed", "<", 2.0)))
+        ),
+    ),
+    "a section that nothing leads to": (
+        "section-unreached",
+        lambda q: with_action(q, SWEEP, sections=(*sections(q, SWEEP), replace(sections(q, SWEEP)[0], name="Spare"))),
+    ),
+    "a loop whose only gate never opens": (
+        "loop-without-end",
+        lambda q: with_section(
+            q,
+            SWEEP,
+            0,
+            then=sections(q, SWEEP)[0].name,
+            exits=(),
+            gates=(Gate(start=0, end=4, to="Swing", conditions=(_if("speed", ">", 3.0), _if("speed", "<", 2.0))),),
+        ),
+    ),
+    "a gate that never opens": (
+        "condition-never",
+        lambda q: with_section(
+            q, SWEEP, 0, gates=(Gate(start=0, end=4, to="Swing", conditions=(_if("on_floor", "==", 0.5),)),)
+        ),
+    ),
+    "two on one command": (
+        "start-shadowed",
+        lambda q: replace(q, actions=(*q.actions, replace(q.actions[0], name="Again"))),
+    ),
+    "a reaction behind one that takes every hit": (
+        "reaction-shadowed",
+        lambda q: replace(q, reactions=(Reaction(action="Fall"), *q.reactions)),
+    ),
+    "a hitbox on nothing": ("hitbox-nowhere", lambda q: strike(q, boxes=(Hitbox(mount=""),))),
     "a hitbox somebody was testing": ("hitbox-huge", lambda q: strike(q, boxes=(Hitbox(mount="grip", radius=2.0),))),
     "a hitbox far from any weapon": (
         "hitbox-far",
@@ -337,6 +390,64 @@ BROKEN: dict[str, tuple[str, Break]] = {
         lambda q: with_action(q, "Duck roll", root=RootUse(forward=False)),
     ),
 }
+
+
+WELL: dict[str, tuple[str, Break]] = {
+    "a loop that a cancel of the whole action leaves": (
+        "loop-without-end",
+        lambda q: with_action(
+            with_section(q, SWEEP, 0, then=sections(q, SWEEP)[0].name, exits=()),
+            SWEEP,
+            exits=(Exit(start=0, end=1, kind="cancel", command="roll", to_kind="ground"),),
+        ),
+    ),
+    "a loop that a state of locomotion runs": (
+        "loop-without-end",
+        lambda q: with_state(
+            with_section(q, SWEEP, 0, then=sections(q, SWEEP)[0].name, exits=()), "slide", action=SWEEP
+        ),
+    ),
+    "an early window that the second lap reaches with its touch": (
+        "exit-too-early",
+        lambda q: exits(
+            with_section(q, SWEEP, 1, then=sections(q, SWEEP)[0].name),
+            0,
+            Exit(start=0, end=5, command="light", to="Thrust", contact="hit"),
+        ),
+    ),
+    "two on one command, of which the first has to cool down": (
+        "start-shadowed",
+        lambda q: replace(
+            q,
+            actions=(
+                replace(q.actions[0], start=replace(q.actions[0].start, cooldown=60)),
+                *q.actions[1:],
+                replace(q.actions[0], name="Again"),
+            ),
+        ),
+    ),
+    "a reaction for a guarded hit behind one for any": (
+        "reaction-shadowed",
+        lambda q: replace(q, reactions=(Reaction(action="Fall"), Reaction(action="Fall", situation="guarding"))),
+    ),
+    "a section that a reaction begins with": (
+        "section-unreached",
+        lambda q: replace(
+            with_action(q, SWEEP, sections=(*sections(q, SWEEP), replace(sections(q, SWEEP)[0], name="Spare"))),
+            reactions=(Reaction(action=SWEEP, section="Spare"),),
+        ),
+    ),
+}
+
+
+def sections(quay: Project, name: str) -> tuple[Any, ...]:
+    return next(a.sections for a in quay.actions if a.name == name)
+
+
+@pytest.mark.parametrize("what", WELL)
+def test_nothing_is_found_where_nothing_is_wrong(what: str, quay: Project, assets: Assets) -> None:
+    code, changed = WELL[what]
+    assert code not in codes(findings(CompiledProject(changed(quay), assets)))
 
 
 def codes(found: list[Finding]) -> set[str]:

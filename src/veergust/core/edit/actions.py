@@ -202,22 +202,41 @@ ANSWERS = {
 SIDES = ("front", "back", "left", "right")
 
 
-def answers(project: Project, name: str) -> str:
-    """Which hits an action is the reaction to: a key of ``ANSWERS``; the first row that names it says."""
-    row = next((r for r in project.reactions if r.action == name), None)
-    if row is None:
+def answers(project: Project, name: str) -> str | None:
+    """Which hits an action is the reaction to: a key of ``ANSWERS``; None where its rows say more than one of them."""
+    rows = [r for r in project.reactions if r.action == name]
+    if not rows:
         return ""
-    return row.situation if row.situation in ("guarding", "last") else row.side
+    alike = [key for key in ANSWERS if key and rows == [_answering(name, key)]]
+    return alike[0] if alike else None
+
+
+def answers_in_words(project: Project, name: str) -> str:
+    """All rows of the reaction table that an action answers to, in words."""
+    rows = [r for r in project.reactions if r.action == name]
+    said = [f"a {_row(r)} hit{f' → {r.section}' if r.section else ''}" for r in rows]
+    return "; ".join(said) or ANSWERS[""]
+
+
+def _answering(name: str, when: str) -> Reaction:
+    """The row of one of ``ANSWERS``."""
+    side = when if when in SIDES else "any"
+    situation = when if when in ("guarding", "last") else "any"
+    return msgspec.convert({"action": name, "side": side, "situation": situation}, Reaction)
 
 
 def set_answers(project: Project, name: str, when: str) -> Edit:
-    """An action as the reaction to such hits and no others. A row for one side goes before those for any."""
+    """An action as the reaction to such hits and no others. A row for one side goes before those for any.
+
+    Raises ``Trouble`` where the action has rows that this would take away.
+    """
     replace = msgspec.structs.replace
+    if answers(project, name) is None:
+        says = f"{name} answers {answers_in_words(project, name)}"
+        raise Trouble(says, field="answers", do="those rows of the table are kept as they are")
     rows = [r for r in project.reactions if r.action != name]
     if when:
-        side = when if when in SIDES else "any"
-        situation = when if when in ("guarding", "last") else "any"
-        row = msgspec.convert({"action": name, "side": side, "situation": situation}, Reaction)
+        row = _answering(name, when)
         wide = next((i for i, r in enumerate(rows) if (r.side, r.situation) == ("any", "any")), len(rows))
         rows.insert(wide if when != "any" else len(rows), row)
     return Edit(replace(project, reactions=tuple(rows)), f"{name}: answers {ANSWERS[when]}")

@@ -173,10 +173,11 @@ def set_cuts(
     section = action.sections[index]
     old, new = lay(project, assets, section.cuts, action.speed), lay(project, assets, cuts, action.speed)
     changed, gave = repinned(section, old, new, to)
-    return Edit(with_section(project, name, index, replace(changed, cuts=cuts)), words, _said(gave))
+    return Edit(with_section(project, name, index, replace(changed, cuts=cuts)), words, said_to_give(gave))
 
 
-def _said(gave: list[str]) -> tuple[str, ...]:
+def said_to_give(gave: list[str]) -> tuple[str, ...]:
+    """What is said of edges that had to give."""
     return (f"Edges that had to give: {'; '.join(gave)}.",) if gave else ()
 
 
@@ -320,4 +321,4 @@ def set_speed(project: Project, assets: Assets, name: str, speed: float) -> Edit
         sections.append(changed)
         gave += lost
     made = replace(action, speed=speed, sections=tuple(sections))
-    return Edit(with_action(project, made), f"{name}: speed ×{action.speed:g} → ×{speed:g}", _said(gave))
+    return Edit(with_action(project, made), f"{name}: speed ×{action.speed:g} → ×{speed:g}", said_to_give(gave))

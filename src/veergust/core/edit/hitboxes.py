@@ -9,12 +9,13 @@ from msgspec.structs import replace
 from veergust.core.edit.fields import set_fields
 from veergust.core.edit.spans import Edit, SpanRef, span_of
 from veergust.core.kinds.spans import title
+from veergust.core.kinds.spans.strikes import new_box
 from veergust.core.model import Hitbox, HitboxKey, Project, Strike
 from veergust.core.motion.quat import Array
 from veergust.core.play.contact.volumes import shape_at
 from veergust.core.trouble import Trouble
 
-KEYED = ("offset", "to", "radius")
+KEYED = ("offset", "to", "radius", "size")
 
 
 def _strike(project: Project, ref: SpanRef) -> Strike:
@@ -33,10 +34,11 @@ def _put(boxes: tuple[Hitbox, ...], at: int, box: Hitbox) -> tuple[Hitbox, ...]:
     return tuple(box if i == at else b for i, b in enumerate(boxes))
 
 
-def add_box(project: Project, ref: SpanRef, at: int) -> Edit:
-    """One more hitbox, like the one at place ``at`` (a small capsule when there is none yet), behind it."""
+def add_box(project: Project, ref: SpanRef, at: int, mount: str = "") -> Edit:
+    """One more hitbox, like the one at place ``at``, behind it; where there is none yet, as a new strike has it on a
+    ``mount``."""
     boxes = _strike(project, ref).boxes
-    fresh = boxes[at] if at < len(boxes) else Hitbox(mount="")
+    fresh = boxes[at] if at < len(boxes) else new_box(project.rig, mount)
     made = (*boxes[: at + 1], fresh, *boxes[at + 1 :])
     return _with(project, ref, made, f"hitbox {min(at + 1, len(boxes)) + 1} added")
 
@@ -49,7 +51,7 @@ def remove_box(project: Project, ref: SpanRef, at: int) -> Edit:
 
 def change_box(project: Project, ref: SpanRef, at: int, tick: int, **values: Any) -> Edit:
     """A hitbox changed. Where it has keys, its place and radius are set on the key of ``tick``, made if need be."""
-    boxes = _strike(project, ref).boxes or (Hitbox(mount=""),)
+    boxes = _strike(project, ref).boxes or (new_box(project.rig, values.get("mount", "")),)
     box = boxes[at]
     keyed = {name: value for name, value in values.items() if name in KEYED and box.keys}
     if keyed:
@@ -80,7 +82,9 @@ def remove_key(project: Project, ref: SpanRef, at: int, tick: int) -> Edit:
     changed = replace(box, keys=left)
     if not left and box.keys:
         last = box.keys[0]
-        changed = replace(changed, offset=last.offset, to=last.to, radius=last.radius)
+        shape = shape_at(box, last.tick)
+        size = _point(shape.half) if shape.half is not None else box.size
+        changed = replace(changed, offset=last.offset, to=last.to, radius=last.radius, size=size)
     words = f"hitbox {at + 1} key removed"
     return _with(project, ref, _put(boxes, at, changed), words)
 
@@ -89,7 +93,7 @@ def _key(box: Hitbox, tick: int) -> HitboxKey:
     shape = shape_at(box, tick)
     a, b, radius = shape.a, shape.b, shape.radius
     return HitboxKey(tick=tick, offset=_point(a), to=_point(b) if box.shape == "capsule" else box.to,
-                  radius=round(radius, 9))  # fmt: skip
+                  radius=round(radius, 9), size=_point(shape.half) if shape.half is not None else None)  # fmt: skip
 
 
 def _point(at: Array) -> tuple[float, float, float]:

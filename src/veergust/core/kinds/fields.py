@@ -19,7 +19,8 @@ Choices = list[tuple[str, str]]
 class Field:
     """One field of a span: its name in the model, its label, and how it is set.
 
-    ``low`` and ``high`` bound numbers, ``whole`` ones have no fraction; ``of`` says where the choices of a choice
+    ``low`` and ``high`` bound numbers, ``whole`` ones have no fraction, and where one may have no value of its own
+    ``nothing`` is what is read there; ``of`` says where the choices of a choice
     come from (a name in ``SOURCES``), ``given`` lists them when they are always the same.
     """
 
@@ -31,6 +32,7 @@ class Field:
     high: float = 1e5
     step: float = 1.0
     whole: bool = False
+    nothing: str = ""
     of: str = ""
     given: tuple[str, ...] = ()
     tip: str = ""

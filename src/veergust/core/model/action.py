@@ -68,12 +68,14 @@ class Span(Value, frozen=True):
 
 
 class HitboxKey(Value, frozen=True):
-    """A hitbox's place and size on a tick of its strike, eased linearly between keys."""
+    """A hitbox's place and size on a tick of its strike, eased linearly between keys. ``size`` are a box's half extents
+    (none: in proportion to the radius)."""
 
     tick: Frame
     offset: Place
     to: Place
     radius: Size
+    size: tuple[Size, Size, Size] | None = None
 
 
 class Hitbox(Value, frozen=True):

@@ -7,6 +7,7 @@ from typing import Any
 import numpy as np
 
 from veergust.core.model import Hitbox
+from veergust.core.motion.feet import feet_of, hangs_on, hips_of
 from veergust.core.motion.quat import Array
 from veergust.core.play.compiled.action import CompiledAction, active
 from veergust.core.play.compiled.mounts import mount_trajectory
@@ -15,6 +16,8 @@ from veergust.core.play.contact.volumes import box_frame, hit_volume
 from veergust.core.study.pops import Leap, row_steps
 
 SAMPLES = 33
+RAISED = 0.26
+"""A foot that strikes is raised by this share of a leg's length."""
 MOST_SHARES = 160
 """So many shares are kept; each keeps the poses it was worked out from."""
 
@@ -50,10 +53,48 @@ def _speeds(build: CompiledProject, compiled: CompiledAction) -> dict[str, Array
     return out
 
 
-def fastest_mount(build: CompiledProject, compiled: CompiledAction, start: int, end: int) -> str:
-    """The mount that goes fastest on rows ``[start, end)``; none where the rig has no mounts."""
-    speeds = {mount: float(speed[start:end].max(initial=0.0)) for mount, speed in _speeds(build, compiled).items()}
-    return max(speeds, key=lambda mount: speeds[mount], default="")
+def striking_mount(build: CompiledProject, compiled: CompiledAction, start: int, end: int) -> str:
+    """The mount of the limb or weapon that strikes on rows ``[start, end)``: the one that goes fastest about the hips
+    and away from them. A foot that only steps does not, and whoever strikes with a hand that holds the weapon strikes
+    with that. None where the rig has no mounts."""
+    rig, bones = build.project.rig, build.assets.skeleton
+    hips = bones.names[build.roots.hips] if len(bones) else ""
+    middle = mount_trajectory(build, compiled, hips) if compiled.path else None
+    names = dict.fromkeys([*([rig.weapon.tip] if rig.weapon else []), *(m.name for m in rig.mounts)])
+    rows, best, found = slice(max(start - 1, 0), end + 1), 0.0, ""
+    for name in names:
+        way = mount_trajectory(build, compiled, name) if middle is not None else None
+        if way is None or middle is None or len(way[rows]) < 2 or _steps_only(build, name, way, rows):
+            continue
+        about = (way - middle)[rows]
+        speed = np.linalg.norm(np.diff(about, axis=0), axis=-1)
+        outward = np.diff(np.linalg.norm(about * [1.0, 0.3, 1.0], axis=-1)) > -0.25 * speed
+        fast = float(np.where(outward, speed, 0.5 * speed).max())
+        if fast > best:
+            best, found = fast, name
+    return _weapon_or(build, found) if found else next(iter(names), "")
+
+
+def _steps_only(build: CompiledProject, mount: str, way: Array, rows: slice) -> bool:
+    """Whether a mount is on a foot that is not raised to strike on some rows of its way ``[N, 3]``."""
+    there = build.mount(mount)
+    bones = build.assets.skeleton
+    feet = feet_of(bones)
+    if there is None or not any(hangs_on(bones, there[0], foot) for foot in feet):
+        return False
+    leg = float(bones.rest_world[hips_of(bones), 1, 3] - bones.rest_world[list(feet), 1, 3].min())
+    return bool(float(way[rows, 1].max()) - float(way[:, 1].min()) < RAISED * leg)
+
+
+def _weapon_or(build: CompiledProject, mount: str) -> str:
+    """The weapon's base for a mount on the weapon, or on the hand that holds it; else the mount."""
+    weapon, there = build.project.rig.weapon, build.mount(mount)
+    held = build.mount(weapon.base) if weapon is not None else None
+    if weapon is None or there is None or held is None:
+        return mount
+    bones = build.assets.skeleton
+    near = {held[0], bones.parents[held[0]]}
+    return weapon.base if mount in (weapon.base, weapon.tip) or there[0] in near else mount
 
 
 def swing_of(build: CompiledProject) -> Swing:

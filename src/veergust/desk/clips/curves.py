@@ -1,25 +1,36 @@
-"""Speed and height of the root over the clip, on the film's own frames."""
+"""How fast what may strike goes, and the height of the hips, on the film's own frames."""
 
 from __future__ import annotations
+
+from collections.abc import Callable
 
 import numpy as np
 from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QMouseEvent, QPainter, QPaintEvent, QPolygonF
-from PySide6.QtWidgets import QWidget
+from PySide6.QtWidgets import QComboBox, QWidget
 
 from veergust.core.motion.quat import Array
+from veergust.core.study.clip_reading import Reading
+from veergust.core.study.moves import tips
 from veergust.desk.clips.playhead import Playhead
 from veergust.desk.clips.timeline import LEFT, RIGHT
 from veergust.desk.look.theme import Theme
 from veergust.desk.shell.document import Document
 
-PLOTS = (("speed", "m/s", "drive"), ("hips", "m", "hold"))
+BODY, TIPS = "body", "tips"
+HIPS = ("hips", "m", "hold")
+DASHES = (Qt.PenStyle.SolidLine, Qt.PenStyle.DashLine, Qt.PenStyle.DotLine, Qt.PenStyle.DashDotLine)
+WHOSE = "Whose speed is shown: hands', feet's, the head's and the weapon's about the hips, or the body's over the floor"
 STEPS = (0.1, 0.2, 0.5, 1.0, 2.0, 5.0, 10.0, 20.0, 50.0)
 GAP = 4
 
 
 class Curves(QWidget):
-    """Two curves one over the other: speed over the floor (m/s) and height of the hips (m). A click goes there."""
+    """Two plots one over the other: speeds (m/s) and the height of the hips (m). A click goes there.
+
+    The speeds are those of what may strike, hands, feet, head and weapon, each by itself or all together; or the
+    body's over the floor.
+    """
 
     def __init__(self, document: Document, theme: Theme, playhead: Playhead) -> None:
         super().__init__()
@@ -28,6 +39,13 @@ class Curves(QWidget):
         self.document = document
         self.before = False
         """Whether the source is shown under what it was cleaned to."""
+        self.what = TIPS
+        self._tips: tuple[object, dict[str, Array]] = (None, {})
+        self.choice = QComboBox(self)
+        self.choice.setAccessibleName("Whose speed is shown")
+        self.choice.setToolTip(WHOSE)
+        self.choice.setGeometry(6, GAP, LEFT - 34, 22)
+        self.choice.activated.connect(self._choose)
         self.setAccessibleName("Speed and height")
         self.setToolTip("Click to go to a frame")
         for signal in (
@@ -38,6 +56,34 @@ class Curves(QWidget):
             theme.changed,
         ):
             signal.connect(self.update)
+
+    def _choose(self, row: int) -> None:
+        self.what = self.choice.itemData(row)
+        self.update()
+
+    def speeds(self) -> list[tuple[str, Array]]:
+        """The speeds that are shown, each with its name."""
+        reading = self.playhead.reading
+        if reading is None:
+            return []
+        tips = self._tips_of(reading)
+        if self.what == BODY:
+            return [(BODY, reading.speed)]
+        chosen = [(n, v) for n, v in tips.items() if self.what in (TIPS, n)]
+        return chosen or list(tips.items()) or [(BODY, reading.speed)]
+
+    def _tips_of(self, reading: Reading) -> dict[str, Array]:
+        """Speeds of the tips of a reading, worked out once; the choice offers them."""
+        if self._tips[0] is not reading:
+            rig, build = self.document.project.rig, self.document.build
+            weapon = build.mount(rig.weapon.tip) if rig.weapon is not None else None
+            self._tips = (reading, tips(reading, weapon))
+            self.choice.clear()
+            for words, value in ((TIPS, TIPS), *((n.replace("_", " "), n) for n in self._tips[1]), (BODY, BODY)):
+                self.choice.addItem(words, value)
+            self.what = self.what if self.choice.findData(self.what) >= 0 else TIPS
+            self.choice.setCurrentIndex(max(self.choice.findData(self.what), 0))
+        return self._tips[1]
 
     def _across(self) -> tuple[float, float]:
         return float(LEFT), max(self.width() - LEFT - RIGHT, 1)
@@ -52,19 +98,25 @@ class Curves(QWidget):
         reading = self.playhead.reading
         tall = (self.height() - 3 * GAP) / 2
         raw = self.document.derived.uncleaned(self.document.clip) if self.before else None
-        curves = [reading.speed, reading.height] if reading is not None else []
-        under = [raw.speed, raw.height] if raw is not None else [None, None]
-        for row, ((name, unit, role), values, old) in enumerate(zip(PLOTS, curves, under)):
-            self._plot(p, QRectF(0, GAP + row * (tall + GAP), self.width(), tall), name, unit, role, values, old)
+        self.choice.setVisible(reading is not None)
+        if reading is None:
+            return
+        speeds = self.speeds()
+        under = raw.speed if raw is not None and self.what == BODY else None
+        upper, lower = (QRectF(0, GAP + row * (tall + GAP), self.width(), tall) for row in range(2))
+        self._plot(p, upper, ("", "m/s", "drive"), speeds, under)
+        self._plot(p, lower, HIPS, [("", reading.height)], raw.height if raw is not None else None)
 
     def _plot(
-        self, p: QPainter, place: QRectF, name: str, unit: str, role: str, values: Array, under: Array | None
-    ) -> None:
-        theme, count = self.theme, len(values)
+        self, p: QPainter, place: QRectF, words: tuple[str, str, str], curves: list[tuple[str, Array]],
+        under: Array | None,
+    ) -> None:  # fmt: skip
+        theme, (name, unit, role) = self.theme, words
+        count = len(curves[0][1])
         left, wide = self._across()
         # A leap of a frame, as out of a rest pose, does not set the scale.
-        most = np.partition(values, -3)[-3] if count > 8 else values.max()
-        low, high = float(min(values.min(), 0.0)), float(max(most, 0.5)) * 1.12
+        most = max(float(np.partition(v, -3)[-3] if count > 8 else v.max()) for _, v in curves)
+        low, high = min(float(min(v.min() for _, v in curves)), 0.0), max(most, 0.5) * 1.12
 
         def y_of(value: float) -> float:
             return place.bottom() - (value - low) / (high - low) * place.height()
@@ -94,17 +146,31 @@ class Curves(QWidget):
         start, end = max(int(line.low) - 1, 0), min(int(line.high) + 2, count)
         rows = range(start, end, max(1, (end - start) // 2000))
         p.setClipRect(QRectF(left, place.top(), wide + RIGHT, place.height()))
-        for drawn, pen in ((under, theme.pen("ink_faint", 1.0)), (values, theme.pen(role, 1.8))):
-            if drawn is not None:
-                p.setPen(pen)
-                p.drawPolyline(
-                    QPolygonF([QPointF(self.x_of(f), y_of(float(drawn[f]))) for f in rows if f < len(drawn)])
-                )
+        drawn = [(under, theme.pen("ink_faint", 1.0), "")] if under is not None else []
+        for n, (called, values) in enumerate(curves):
+            pen = theme.pen(role, 1.8 if len(curves) == 1 else 1.2)
+            pen.setStyle(DASHES[n % len(DASHES)])
+            drawn.append((values, pen, called if len(curves) > 1 else ""))
+        for values, pen, called in drawn:
+            p.setPen(pen)
+            p.drawPolyline(QPolygonF([QPointF(self.x_of(f), y_of(float(values[f]))) for f in rows if f < len(values)]))
+            if called and len(rows):
+                self._call(p, place, called, values, rows, y_of)
         p.setPen(theme.pen("accent", 2.0))
         x = self.x_of(self.playhead.frame)
         p.drawLine(QPointF(x, place.top()), QPointF(x, place.bottom()))
         p.setRenderHint(QPainter.RenderHint.Antialiasing, False)
         p.setClipping(False)
+
+    def _call(
+        self, p: QPainter, place: QRectF, called: str, values: Array, rows: range, y_of: Callable[[float], float]
+    ) -> None:
+        """The name of a curve beside the highest of it that is in sight."""
+        top = max((f for f in rows if f < len(values)), key=lambda f: float(values[f]))
+        p.setFont(self.theme.font(11))
+        p.setPen(self.theme.colour("ink"))
+        at = QPointF(self.x_of(top) + 4, max(y_of(float(values[top])) + 4, place.top() + 10))
+        p.drawText(at, called.replace("_", " "))
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
         reading = self.playhead.reading

@@ -9,8 +9,8 @@ from PySide6.QtCore import QPointF, Qt, Signal
 from PySide6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QWheelEvent
 from PySide6.QtWidgets import QWidget
 
-from veergust.core.edit.clips import set_clip
 from veergust.core.edit.poses import move_pose
+from veergust.core.edit.preparing import prepare_clip
 from veergust.core.edit.spans import Edit
 from veergust.core.edit.takes import clips_of_take
 from veergust.core.model import Clip, FootSpan
@@ -197,10 +197,13 @@ class Film(QWidget):
         top = len(reading.times) - 1
         if edge == "in":
             frame = min(max(frame, 0), last - 1)
-            return set_clip(self.document.base, clip.name, f"in at {frame}", start=self._time(frame))
+            return self._prepared(clip.name, f"in at {frame}", start=self._time(frame))
         frame = min(max(frame, first + 1), top)
         end = None if frame == top else self._time(frame)
-        return set_clip(self.document.base, clip.name, f"out at {frame}", end=end)
+        return self._prepared(clip.name, f"out at {frame}", end=end)
+
+    def _prepared(self, name: str, words: str, **fields: float | None) -> Edit:
+        return prepare_clip(self.document.base, self.document.build.assets, name, words, **fields)
 
     def _time(self, frame: int) -> float:
         reading = self.playhead.reading
@@ -246,7 +249,8 @@ class Film(QWidget):
             for c in sorted(spans, key=lambda c: (c.joint, c.start))
         )
         base = self.document.base
-        return Edit(set_clip(base, clip.name, contacts=rows).project, f"{clip.name}: {words}")
+        made = prepare_clip(base, self.document.build.assets, clip.name, contacts=rows)
+        return Edit(made.project, f"{clip.name}: {words}")
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
         far = 10 if event.modifiers() & Qt.KeyboardModifier.ShiftModifier else 1

@@ -6,7 +6,7 @@ from veergust.core.edit.actions import new_action
 from veergust.core.edit.cuts import change_cut
 from veergust.core.edit.sections import add_run, add_section
 from veergust.core.edit.spans import Edit, SpanRef, add
-from veergust.core.study.coverage import fastest_mount
+from veergust.core.study.coverage import striking_mount
 from veergust.desk.shell.document import Document
 
 NEW_LENGTH = 4
@@ -45,7 +45,7 @@ def accept_hint(document: Document) -> None:
     if hint.kind == "strike":
         ref = SpanRef(compiled.action.name, section, "strikes", 0)
         end = min(tick + hint.end - hint.start, compiled.sections[section].ticks)
-        mount = fastest_mount(document.build, compiled, hint.start, hint.end)
+        mount = striking_mount(document.build, compiled, hint.start, hint.end)
         edit, new = add(document.project, ref, tick, end, mount)
         document.apply(edit)
         document.select(new)
@@ -72,7 +72,7 @@ def add_here(document: Document, column: str) -> None:
     mount = ""
     if column == "strikes":
         first = compiled.start_of(section)
-        mount = fastest_mount(document.build, compiled, first + tick, first + end)
+        mount = striking_mount(document.build, compiled, first + tick, first + end)
     edit, new = add(document.project, ref, tick, end, mount)
     document.apply(edit)
     document.select(new)

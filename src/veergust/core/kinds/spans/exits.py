@@ -53,6 +53,15 @@ class Exits(SpanKind):
         CONDITIONS,
         number("blend", "Crossfade", "f", 120, whole=True),
         Field("priority", "Priority", "number", low=-100, high=100, whole=True, tip="The higher one is taken"),
+        number(
+            "buffer",
+            "A press counts",
+            "f",
+            10_000,
+            whole=True,
+            nothing="as usual",
+            tip="For how long a press is remembered for it, if not as its command or the project says",
+        ),
         Field("early", "early presses count", "flag", tip="A press remembered from before fires on its first frame"),
     )
 
@@ -103,9 +112,16 @@ class Exits(SpanKind):
         if exit_.to_kind == "tag" and not at.build.tagged(exit_.to):
             says = f"leads to the tag {exit_.to!r}, which no action has"
             yield Finding("exit-target-missing", "error", where, says, "choose a tag, or give it to an action")
-        if exit_.to_kind == "pool" and exit_.to not in at.build.pools:
+        pool = at.build.pools.get(exit_.to) if exit_.to_kind == "pool" else None
+        if exit_.to_kind == "pool" and pool is None:
             says = f"leads to the pool {exit_.to!r}, which is not there"
             yield Finding("exit-target-missing", "error", where, says, "choose a pool")
+        elif pool is not None and not any(i.name in at.build.actions_by_name for i in pool.items):
+            says = f"leads to the pool {exit_.to!r}, in which there is no action"
+            yield Finding("exit-target-missing", "error", where, says, "choose a pool of actions, or put some into it")
+        if exit_.kind == "break" and not exit_.conditions and exit_.contact == "any":
+            says = "has no condition: it breaks the action on its first frame"
+            yield Finding("break-always", "warning", where, says, "say when it breaks, by a condition or a contact")
         unknown = [c for c in asks(exit_) or ("",) if c not in at.build.commands] if exit_.kind != "break" else []
         for command in unknown:
             says = f"asks for the command {command!r}, which the project does not have"

@@ -9,9 +9,17 @@ from veergust.core.kinds.fields import Field, choice, number
 from veergust.core.kinds.finding import Finding
 from veergust.core.kinds.now import NowItem, Shown
 from veergust.core.kinds.spans.kind import Checked, Column, Laid, SpanKind, mount_known
-from veergust.core.model import Hitbox, Strike
+from veergust.core.model import Hitbox, Rig, Strike
 
 GUARDS = {"any": "guard any", "high": "guard high", "low": "guard low", "none": "not guardable"}
+
+
+def new_box(rig: Rig, mount: str) -> Hitbox:
+    """A new hitbox: over the weapon where that strikes or nothing else is said to, else a ball on the limb's mount."""
+    weapon = rig.weapon
+    if weapon is not None and mount in ("", weapon.base, weapon.tip):
+        return Hitbox(mount=weapon.base, to=(0, 1.0, 0))
+    return Hitbox(mount=mount or (rig.mounts[0].name if rig.mounts else ""), shape="sphere", radius=0.12)
 
 
 class Strikes(SpanKind):
@@ -41,13 +49,7 @@ class Strikes(SpanKind):
         return span.name, f"covers {covers:.0%}" if covers is not None else f"{span.damage:g} damage"
 
     def new(self, laid: Laid) -> Strike:
-        """It covers the weapon, or has a ball on a mount where there is none."""
-        rig = laid.project.rig
-        if rig.weapon is not None:
-            box = Hitbox(mount=rig.weapon.base, to=(0, 1.0, 0))
-        else:
-            mount = laid.mount or (rig.mounts[0].name if rig.mounts else "")
-            box = Hitbox(mount=mount, shape="sphere", radius=0.12)
+        box = new_box(laid.project.rig, laid.mount)
         return Strike(start=laid.start, end=laid.end, name=f"Strike {laid.there + 1}", boxes=(box,))
 
     def now(self, at: Shown) -> Iterator[NowItem]:
@@ -70,8 +72,12 @@ class Strikes(SpanKind):
         strike: Any = at.span
         if not strike.boxes:
             yield Finding("strike-empty", "warning", at.at(strike.name), "has no hitbox", "give it a hitbox on a mount")
-        for box in strike.boxes:
+        for n, box in enumerate(strike.boxes):
             yield from mount_known(at, box.mount, strike.name)
+            if not box.mount:
+                says = f"has hitbox {n + 1} on no mount: it is nowhere and touches nothing"
+                do = "put it on the limb or weapon that strikes"
+                yield Finding("hitbox-nowhere", "error", at.at(strike.name), says, do)
 
 
 KIND = Strikes()

@@ -11,7 +11,7 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from veergust.core.model import Hitbox, Hurtbox
+from veergust.core.model import Hitbox, HitboxKey, Hurtbox
 from veergust.core.motion import quat
 from veergust.core.motion.quat import Array
 from veergust.core.play.compiled.project import CompiledProject
@@ -88,9 +88,18 @@ def shape_at(box: Hitbox, tick: int, mirrored: bool = False) -> Shape:
         radius = at([k.radius for k in box.keys])
     if box.shape != "box":
         return Shape(np.array(a) * flip, np.array(b) * flip, radius)
-    # A box is as large as its keys say in proportion to its own radius, so that it can grow as the others do.
-    much = radius / box.radius if box.keys and box.radius > 0.0 else 1.0
-    return Shape(np.array(a) * flip, np.array(a) * flip, radius, np.array(box.size) * much)
+    half = np.array(box.size)
+    if box.keys:
+        sizes = np.array([_half_of(box, k) for k in box.keys])
+        half = np.array([np.interp(tick, times, sizes[:, i]) for i in range(3)])
+    return Shape(np.array(a) * flip, np.array(a) * flip, radius, half)
+
+
+def _half_of(box: Hitbox, key: HitboxKey) -> Array:
+    """The half extents of a box on a key: its own, else as large as its radius says in proportion."""
+    if key.size is not None:
+        return np.array(key.size)
+    return np.array(box.size) * (key.radius / box.radius if box.radius > 0.0 else 1.0)
 
 
 def box_frame(build: CompiledProject, box: Hitbox, joints: Array, mirrored: bool) -> Array | None:

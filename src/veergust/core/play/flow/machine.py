@@ -124,8 +124,8 @@ class Flow:
         """The first gate of a section that leads somewhere, whenever it is open."""
         return next((g for g in self.sections[section].gates if self.ways(g.to)), None)
 
-    def can_end(self, section: int) -> bool:
-        """Whether from a section the end, or an exit, can be reached in any way at all."""
+    def can_end(self, section: int, opens: Callable[[Gate], bool]) -> bool:
+        """Whether from a section the end, or an exit, can be reached in any way at all, through gates that may open."""
         seen: set[int] = set()
         ways = [section]
         while ways:
@@ -136,5 +136,5 @@ class Flow:
             part = self.sections[at]
             if part.exits or not self.ways(part.then):
                 return True
-            ways += [i for to in (part.then, *(g.to for g in part.gates)) for i in self.ways(to)]
+            ways += [i for to in (part.then, *(g.to for g in part.gates if opens(g))) for i in self.ways(to)]
         return False

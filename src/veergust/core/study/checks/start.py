@@ -8,6 +8,7 @@ from veergust.core.kinds.finding import Finding, in_action
 from veergust.core.kinds.spans.kind import conditions_known
 from veergust.core.play.compiled.action import CompiledAction
 from veergust.core.play.compiled.project import CompiledProject
+from veergust.core.study.checks.charts import holds_always
 
 
 def check(build: CompiledProject, compiled: CompiledAction) -> Iterator[Finding]:
@@ -39,4 +40,7 @@ def check(build: CompiledProject, compiled: CompiledAction) -> Iterator[Finding]
         if deaf:
             says = f"may start in {', '.join(deaf)}, where its layer {action.layer} starts nothing"
             yield Finding("out-of-scope", "note", where, says, "let the layer speak there, or leave the states out")
+    if rule.commands and holds_always(build, rule.conditions) is False:
+        says = "never starts by itself: the conditions of its start cannot hold together"
+        yield Finding("condition-never", "warning", where, says, "change its conditions")
     yield from conditions_known(build, rule.conditions, where)

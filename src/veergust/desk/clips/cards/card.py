@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import Any
 
-from veergust.core.edit.clips import set_clip
+from veergust.core.edit.preparing import prepare_clip
 from veergust.core.model import Clip
 from veergust.core.study.clip_reading import Reading
 from veergust.desk.clips.playhead import Playhead
@@ -35,4 +35,4 @@ class Card(FieldPage):
     def change(self, words: str = "", **fields: Any) -> None:
         """Set fields of the open clip."""
         name = self.document.clip
-        self.attempt(lambda: set_clip(self.document.base, name, words, **fields))
+        self.attempt(lambda: prepare_clip(self.document.base, self.document.build.assets, name, words, **fields))

@@ -6,7 +6,7 @@ from PySide6.QtCore import QRectF, Qt, Signal
 from PySide6.QtGui import QPainter, QPaintEvent
 from PySide6.QtWidgets import QWidget
 
-from veergust.core.edit.clips import set_clip
+from veergust.core.edit.preparing import prepare_clip
 from veergust.core.edit.spans import Edit
 from veergust.core.motion.prepared import about_body, ends
 from veergust.core.motion.skeleton import Pose
@@ -176,8 +176,9 @@ class JoinCard(Card):
             return
 
         def edit() -> Edit:
-            first = set_clip(self.document.base, clip.name, end=round(float(reading.times[here]), 9))
-            both = set_clip(first.project, self.other, start=round(float(other.times[there]), 9))
+            base, assets = self.document.base, self.document.build.assets
+            first = prepare_clip(base, assets, clip.name, end=round(float(reading.times[here]), 9))
+            both = prepare_clip(first.project, assets, self.other, start=round(float(other.times[there]), 9))
             return Edit(both.project, f"{clip.name} out at {here}, {self.other} in at {there}")
 
         self.attempt(edit)

@@ -17,6 +17,14 @@ from veergust.desk.stage.panel import word_button
 from veergust.desk.widgets.fields import Form, TextField, heading, note
 from veergust.desk.widgets.rows import buttons
 
+UNSURE = 0.6
+"""A move that is less sure is marked."""
+
+
+def doubt_of(move: Move) -> str:
+    """What stands behind a move that may be none."""
+    return "" if move.sure >= UNSURE else "  ?"
+
 
 class TakeCard(Card):
     """What a take holds, and what becomes of it."""
@@ -30,7 +38,7 @@ class TakeCard(Card):
         self.words = note()
         self.box.addWidget(self.words)
         self.find_button = word_button(
-            "find the moves", "Parts from rest to rest in which something strikes", strong=True
+            "find the moves", "Parts in which a hand or a foot strikes out, from guard to guard", strong=True
         )
         self.find_button.clicked.connect(self.look_for_moves)
         self.name = TextField("Named", lambda _: self._name_rows(), "The clips are called this, with a number")
@@ -108,7 +116,7 @@ class TakeCard(Card):
         self.found = find_moves(reading)
         self._fill()
         if not self.found:
-            self.document.said.emit("No move was found: nothing strikes out between two moments of stillness.", False)
+            self.document.said.emit("No move was found: no hand and no foot strikes out.", False)
 
     def _fill(self) -> None:
         self.list.blockSignals(True)
@@ -127,7 +135,8 @@ class TakeCard(Card):
         wish = self.name.text().strip() or self.document.clip
         for n, move in enumerate(self.found):
             item = self.list.item(n)
-            item.setText(f"{wish}_{n + 1:02d}   {move.start} to {move.end}")
+            strikes = f"{move.joint} at {move.strike}{doubt_of(move)}"
+            item.setText(f"{wish}_{n + 1:02d}   {move.start} to {move.end}   {strikes}")
             item.setToolTip(move.says)
 
     def _look(self, row: int) -> None:

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from functools import partial
 
-from veergust.core.edit.actions import ANSWERS, answers, set_answers
+from veergust.core.edit.actions import ANSWERS, answers, answers_in_words, set_answers
 from veergust.core.edit.cuts import set_speed
 from veergust.core.edit.layers import put_on
 from veergust.core.edit.whole import ENDINGS, set_action, set_ending, set_start, write_settings
@@ -111,7 +111,15 @@ class ActionPage(Page):
         self.blend_in.show_value(action.blend_in)
         self.blend_out.show_value(action.blend_out)
         self.ease.show_choices([(e, e) for e in EASES], action.ease)
-        self.answers.show_choices([(words, when) for when, words in ANSWERS.items()], answers(project, action.name))
+        when = answers(project, action.name)
+        if when is None:
+            # What several rows say is told, and not taken away by a choice that cannot say it.
+            rows = sum(r.action == action.name for r in project.reactions)
+            self.answers.show_choices([(f"{rows} row{'s' * (rows != 1)} of the table", "")], "")
+        else:
+            self.answers.show_choices([(words, key) for key, words in ANSWERS.items()], when)
+        self.answers.setEnabled(when is not None)
+        self.answers.setToolTip(f"Answers {answers_in_words(project, action.name)}")
         self.momentum.show_choices([(words, m) for m, words in MOMENTA.items()], action.start.momentum)
         for which, (parameters, message) in self.endings.items():
             ending = getattr(action, which)

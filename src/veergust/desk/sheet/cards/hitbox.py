@@ -5,12 +5,15 @@ from __future__ import annotations
 from collections.abc import Callable
 from typing import Any
 
+import numpy as np
 from PySide6.QtWidgets import QVBoxLayout, QWidget
 
 from veergust.core.edit.hitboxes import add_box, change_box, remove_box, remove_key, set_key
 from veergust.core.edit.spans import Edit, SpanRef
-from veergust.core.model import Hitbox, Strike
+from veergust.core.kinds.spans.strikes import new_box
+from veergust.core.model import Strike
 from veergust.core.play.contact.volumes import shape_at
+from veergust.core.study.coverage import striking_mount
 from veergust.desk.shell.document import Document
 from veergust.desk.stage.panel import word_button
 from veergust.desk.widgets.fields import ChoiceField, Form, NumberField, Triple, heading, note
@@ -42,7 +45,7 @@ class HitboxForm(QWidget):
         box.addWidget(form)
         self.more = word_button("+ hitbox", "One more, like this one, that opens with the strike", strong=True)
         self.less = word_button("remove hitbox", "Take this hitbox away")
-        self.more.clicked.connect(lambda: self._do(lambda ref: add_box(document.base, ref, self.at)))
+        self.more.clicked.connect(lambda: self._do(self._add))
         self.less.clicked.connect(lambda: self._do(lambda ref: remove_box(document.base, ref, self.at)))
         box.addWidget(buttons(self.more, self.less))
         self.offset = Triple("From", lambda v: self._change(offset=v), "m", 0.05)
@@ -71,6 +74,17 @@ class HitboxForm(QWidget):
     def _change(self, **values: Any) -> None:
         self._do(lambda ref: change_box(self.document.base, ref, self.at, self._tick(), **values))
 
+    def _add(self, ref: SpanRef) -> Edit:
+        return add_box(self.document.base, ref, self.at, self._striking(ref))
+
+    def _striking(self, ref: SpanRef) -> str:
+        """The mount of what strikes in a strike."""
+        compiled = self.document.compiled
+        if compiled is None:
+            return ""
+        strike, first = compiled.sections[ref.section].section.strikes[ref.index], compiled.start_of(ref.section)
+        return striking_mount(self.document.build, compiled, first + strike.start, first + strike.end)
+
     def _choose(self, which: str) -> None:
         self.at = int(which)
         self.document.selection_changed.emit()
@@ -90,20 +104,21 @@ class HitboxForm(QWidget):
             self.ref, self.at = ref, 0
         boxes = strike.boxes
         self.at = min(self.at, max(len(boxes) - 1, 0))
-        box = boxes[self.at] if boxes else Hitbox(mount="")
+        box = boxes[self.at] if boxes else new_box(self.document.project.rig, self._striking(ref))
         tick = self._tick()
         first = self.document.compiled.start_of(ref.section) if self.document.compiled else 0
-        names = [(f"{i + 1} {b.mount or 'body'}", str(i)) for i, b in enumerate(boxes)] or [("none yet", "0")]
+        names = [(f"{i + 1} {b.mount or 'nowhere'}", str(i)) for i, b in enumerate(boxes)] or [("none yet", "0")]
         self.which.show_choices(names, str(self.at))
         mounts = [m.name for m in self.document.project.rig.mounts]
-        self.mount.show_choices([("none", ""), *((m, m) for m in mounts)], box.mount)
+        self.mount.show_choices([*((m, m) for m in mounts), ("nowhere", "")], box.mount)
         self.shape.show_choices([(s, s) for s in ("sphere", "capsule", "box")], box.shape)
         shape = shape_at(box, tick)
         a, b, radius = shape.a, shape.b, shape.radius
         self.radius.show_value(radius)
         self.offset.show((float(a[0]), float(a[1]), float(a[2])))
         self.to.show((float(b[0]), float(b[1]), float(b[2])))
-        self.half.show(box.size)
+        half = shape.half if shape.half is not None else np.array(box.size)
+        self.half.show((float(half[0]), float(half[1]), float(half[2])))
         for name, there in (("to", box.shape == "capsule"), ("size", box.shape == "box")):
             for widget in self.lines[name]:
                 widget.setVisible(there)

@@ -136,10 +136,7 @@ class SpanPage(Page):
         settled = self._setter(field.name)
         match field.widget:
             case "number":
-                whole = field.whole
-                return NumberField(field.label, lambda v: settled(int(v) if whole else v), unit=field.unit,
-                                   low=field.low, high=field.high, step=field.step, decimals=0 if whole else 2,
-                                   tip=field.tip)  # fmt: skip
+                return self._number(field, settled)
             case "choice":
                 return ChoiceField(field.label, settled, field.tip)
             case "flag":
@@ -154,6 +151,19 @@ class SpanPage(Page):
                 return PairsField(field.label, settled, field.tip)
             case _:
                 return TextField(field.label, settled, field.tip)
+
+    def _number(self, field: Field, settled: Callable[[Any], None]) -> NumberField:
+        """A number; where it may have none of its own, below its least it has none."""
+        least = field.low - field.step if field.nothing else field.low
+
+        def set_to(value: float) -> None:
+            own = int(value) if field.whole else value
+            settled(None if field.nothing and value < field.low else own)
+
+        made = NumberField(field.label, set_to, unit=field.unit, low=least, high=field.high, step=field.step,
+                           decimals=0 if field.whole else 2, tip=field.tip)  # fmt: skip
+        made.setSpecialValueText(field.nothing)
+        return made
 
     def _show(self, field: Field, refs: list[SpanRef]) -> None:
         value, _ = shared(self.document.project, refs, field)
@@ -177,7 +187,7 @@ class SpanPage(Page):
                 span = span_of(self.document.project, refs[0])
                 widget.show_value(value, THROWN if span.kind == "spawn" else ())
             case _:
-                widget.show_value(value)
+                widget.show_value(field.low - field.step if value is None else value)
 
     # Edges and their pins
 
