@@ -26,7 +26,7 @@ def charts(draw: st.DrawFn) -> Locomotion:
     for g in groups:
         members = [s.name for s in states if s.group == g.name] + [h.name for h in groups if h.group == g.name]
         chosen = tuple(Choice(state=m, value=float(k)) for k, m in enumerate(members))
-        enters: Any = draw(st.sampled_from(["default", "last", "parameter", "pool"])) if members else "default"
+        enters: Any = draw(st.sampled_from(["default", "last", "last", "parameter", "pool"])) if members else "default"
         default = draw(st.sampled_from(["", *members]))
         made.append(Group(name=g.name, group=g.group, enters=enters, default=default, parameter="mood", choices=chosen))
     # A group that holds no state at all leads nowhere; it is asked for by nobody.
@@ -42,7 +42,11 @@ def charts(draw: st.DrawFn) -> Locomotion:
         op: Any = draw(st.sampled_from(["<", "<=", "==", "!=", ">=", ">"]))
         when = (Condition(test=test, name=name, op=op, value=draw(st.sampled_from([0.0, 1.0, 1.5]))),)
         start = draw(st.sampled_from([*places, *places, "*"]))
-        transitions.append(Transition(start=start, to=draw(st.sampled_from(places)), conditions=when))
+        # Where groups remember, they are asked for often: from inside themselves as well.
+        often = [*places, *(g.name for g in made if g.enters == "last")]
+        transitions.append(
+            Transition(start=start, to=draw(st.sampled_from([*often, *often[len(places) :]])), conditions=when)
+        )
     return Locomotion(
         entry=draw(st.sampled_from(places)), states=tuple(states), groups=tuple(made), transitions=tuple(transitions)
     )

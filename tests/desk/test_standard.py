@@ -11,15 +11,15 @@ from typing import Any
 import pytest
 from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
+from msgspec.structs import replace
 from PySide6.QtWidgets import QApplication
 
 from tests.core.charts import charts
 from veergust.core.files.scxml_write import asked_of, ids_of, pick_name, to_scxml
 from veergust.core.kinds.conditions import CONDITIONS
-from veergust.core.kinds.conditions.kind import COMPARE, Asked
-from veergust.core.model import Condition, Locomotion, Project
+from veergust.core.kinds.conditions.kind import Asked
+from veergust.core.model import Fighter, Locomotion, Project
 from veergust.core.motion.figure import Assets
-from veergust.core.play.compiled.chart import Chart, Entering
 from veergust.core.play.compiled.project import CompiledProject
 from veergust.core.play.locomotion import machine
 from veergust.core.play.simulation import Simulation
@@ -50,57 +50,81 @@ class Interpreter:
         QApplication.processEvents()
 
 
-class Plain:
-    """Our chart run by itself: which state comes next when the conditions have these values."""
+class Played:
+    """A chart as it is played: the player itself, whose one fighter's numbers, keys and floor are set at random.
 
-    def __init__(self, locomotion: Locomotion) -> None:
-        self.locomotion = locomotion
-        self.chart = Chart(locomotion)
-        self.state = self.chart.entry or ""
-        self.last: dict[str, str] = {}
+    ``told`` is what its conditions asked for on the tick, and what its pools drew.
+    """
 
-    def tick(self, data: Mapping[str, float]) -> None:
-        def so(c: Condition) -> bool:
-            name = f"{c.test} {c.name}" if c.name else c.test
-            return COMPARE[c.op](data[name], c.value)
+    def __init__(self, locomotion: Locomotion, project: Project, assets: Assets, seed: int) -> None:
+        self.locomotion, self.asks = locomotion, asked_of(locomotion)
+        stage = replace(project.stage, fighters=(Fighter(name="Somebody", plays="keys"),))
+        project = replace(project, locomotion=locomotion, actions=(), reactions=(), stage=stage)
+        self.simulation = Simulation(CompiledProject(project, assets), seed=seed, posed=False, keeps=0)
+        self.told: dict[str, float] = {}
 
-        for _, t in self.chart.asked(self.state):
-            if all(so(c) for c in t.conditions):
-                self.last = self.chart.leaving(self.state, self.last)
-                how = Entering(
-                    self.last, lambda p: data[f"parameter {p}"], lambda g: g.choices[int(data[pick_name(g.name)])].state
-                )
-                self.state = self.chart.enter(t.to, how) or ""
-                return
+    @property
+    def fighter(self) -> FighterState:
+        return self.simulation.fighters[0]
 
+    @property
+    def state(self) -> str:
+        return self.fighter.locomotion[-1].state
 
-def agree(locomotion: Locomotion, folder: Path, ticks: int, seed: int) -> int:
-    """Run both on random data and compare on every tick; how many transitions there were."""
-    pytest.importorskip("PySide6.QtScxml", reason="Qt's SCXML module (PySide6-Addons) is not installed")
-    rng = random.Random(seed)
-    plain, ids = Plain(locomotion), ids_of(locomotion)
-    theirs = Interpreter(to_scxml(locomotion), folder)
-    moved = 0
-    assert theirs.state == ids[plain.state]
-    for n in range(ticks):
-        data: dict[str, float] = {name: rng.choice([0.0, 1.0, 2.0]) for name in asked_of(locomotion)}
-        for g in locomotion.groups:
+    def listen(self, build: CompiledProject, fighter: FighterState, asking: machine.Asking) -> None:
+        for name, (c, place) in self.asks.items():
+            t = self.locomotion.transitions[int(place.split()[1].partition("/")[0])] if place else None
+            t = t or self.locomotion.transitions[0]
+            present = machine.present_of(build, fighter, fighter.locomotion[-1], t)
+            asked = Asked(fighter, None, asking.others, asking.seed, asking.tick, present, place)
+            self.told[name] = CONDITIONS[c.test].value(asked, c.name)
+        self.told["parameter mood"] = fighter.parameter("mood")
+        draw = machine.entering(build, fighter, asking).draw
+        for g in self.locomotion.groups:
             if g.enters == "pool":
-                data[pick_name(g.name)] = float(rng.randrange(len(g.choices)))
-        before = plain.state
-        plain.tick(data)
-        theirs.tick(data)
-        assert theirs.state == ids[plain.state], f"tick {n}, from {before}, {data}"
-        moved += plain.state != before
+                drawn = draw(g)
+                self.told[pick_name(g.name)] = float(next(i for i, c in enumerate(g.choices) if c.state == drawn))
+
+    def tick(self, rng: random.Random) -> None:
+        given = [Input("Somebody", by_hand=n, number=rng.choice([0.0, 1.0, 1.5, 2.0])) for n in ("speed", "mood")]
+        given.append(Input("Somebody", "guard", press=rng.random() < 0.5))
+        self.fighter.grounded = rng.random() < 0.5
+        self.simulation.tick(given)
+
+
+def agree(played: Played, folder: Path, ticks: int, seed: int) -> int:
+    """Run both on random data and compare on every tick; how many transitions there were."""
+    rng = random.Random(seed)
+    ids = ids_of(played.locomotion)
+    theirs = Interpreter(to_scxml(played.locomotion), folder)
+    moved = 0
+    assert theirs.state == ids[played.state]
+    for n in range(ticks):
+        before = played.state
+        played.tick(rng)
+        theirs.tick(played.told)
+        assert theirs.state == ids[played.state], f"tick {n}, from {before}, {played.told}"
+        moved += played.state != before
     return moved
 
 
-@settings(max_examples=200, deadline=None, suppress_health_check=list(HealthCheck))
+@settings(max_examples=300, deadline=None, suppress_health_check=list(HealthCheck))
 @given(locomotion=charts(), seed=st.integers(0, 2**16))
-def test_random_charts_are_in_the_same_state_as_an_interpreter_of_the_standard(
-    locomotion: Locomotion, seed: int, tmp_path_factory: Any, qapp: QApplication
+def test_random_charts_are_played_as_an_interpreter_of_the_standard_goes(
+    locomotion: Locomotion, seed: int, quay: Project, assets: Assets, tmp_path_factory: Any, qapp: QApplication
 ) -> None:
-    agree(locomotion, tmp_path_factory.mktemp("chart"), 40, seed)
+    """Nested groups of every kind, priorities, anywhere: through play itself, tick by tick."""
+    pytest.importorskip("PySide6.QtScxml", reason="Qt's SCXML module (PySide6-Addons) is not installed")
+    played = Played(locomotion, quay, assets, seed)
+    plain = machine.asked
+
+    def listening(build: CompiledProject, fighter: FighterState, asking: machine.Asking) -> Any:
+        played.listen(build, fighter, asking)
+        return plain(build, fighter, asking)
+
+    with pytest.MonkeyPatch.context() as patch:
+        patch.setattr(machine, "asked", listening)
+        agree(played, tmp_path_factory.mktemp("chart"), 40, seed)
 
 
 @pytest.mark.parametrize("seed", [11, 12, 13, 14])

@@ -87,7 +87,7 @@ def asked(build: CompiledProject, fighter: FighterState, asking: Asking) -> tupl
             where=f"transition {n}",
         ):
             continue
-        to = build.chart.enter(t.to, _entering(build, fighter, asking))
+        to = build.chart.enter(t.to, entering(build, fighter, asking))
         if to is not None and _may(build, fighter, build.states[to]):
             return n, t, to
     return None
@@ -122,7 +122,9 @@ def _apart(build: CompiledProject, fighter: FighterState, voice: LocomotionVoice
     return float(np.linalg.norm(gap, axis=-1).max())
 
 
-def _entering(build: CompiledProject, fighter: FighterState, asking: Asking) -> Entering:
+def entering(build: CompiledProject, fighter: FighterState, asking: Asking) -> Entering:
+    """What decides where a group is entered by a transition that is taken now."""
+
     def draw(group: Group) -> str | None:
         pool = Pool(
             name=group.name,
