@@ -97,7 +97,7 @@ def test_facts_follow_at_once_and_the_kept_ones_stay(document: Document) -> None
     assert kept is not None
     assert (kept.startup, now.startup) == (9, 11)
     assert written(now)["recovery"] == "31"
-    assert written(now)["on guard"] == "−35"
+    assert written(now)["on guard"] == "−34"
     document.save()
     after = document.derived.kept_facts("Low sweep")
     assert after is not None

@@ -2,11 +2,13 @@
 
 from __future__ import annotations
 
+from pathlib import Path
+
 import numpy as np
 import pytest
 from msgspec.structs import replace
 
-from tests.core.captures import blow, gait, leap, write_bvh
+from tests.core.captures import blow, gait, leap, spar_take, write_bvh
 from tests.core.play.test_continuity import WIDE
 from tests.core.play.test_wandering import in_world, wander
 from veergust.core.edit.usual import usual_set
@@ -102,6 +104,28 @@ def test_nothing_leaps_on_somebody_elses_rig(made: tuple[Project, Assets], seed:
     project, assets = made
     named = replace(project, stage=replace(project.stage, fighters=(Fighter(name="Ossa Renn", plays="keys"),)))
     assert wander(CompiledProject(named, assets), seed, 1200) == []
+
+
+def test_who_spars_does_not_walk(tmp_path: Path) -> None:
+    """Of minutes of footwork and blows nothing is proposed as a walk or a run; beside a walk, the walk is."""
+    for with_walk in (False, True):
+        home = tmp_path / f"{with_walk}.veergust"
+        project = Project(name=str(with_walk), stage=Stage(floors=WIDE, fighters=(Fighter(name=WHO),)))
+        save_project(project, home)
+        shots = {
+            "take_01": spar_take(12, seed=2)[0],
+            "take_02": spar_take(0, seed=4, seconds=12.0)[0],
+            "take_03": blow(),
+        }
+        if with_walk:
+            shots["take_04"] = gait(1.3, 1.0, 0.6)
+        for name, taken in shots.items():
+            project = import_file(project, home, write_bvh(tmp_path, taken, f"{name}.bvh")).project
+        build = CompiledProject(project, load_assets(project, home)[0])
+        found = proposed(build)
+        assert found.get("walk") == ("take_04" if with_walk else None)
+        assert "run" not in found
+        assert found["idle"] == "stand"
 
 
 def test_it_does_not_start_without_somebody_who_stands(made: tuple[Project, Assets]) -> None:

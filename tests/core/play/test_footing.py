@@ -191,3 +191,28 @@ def test_an_action_that_holds_the_feet_takes_them_off_and_every_ending_gives_the
         if stop > settings.ticks + 1:
             assert falling[settings.ticks + 1] == 0.0
         assert film.weights[-1] == pytest.approx(settings.weight)
+
+
+@pytest.mark.parametrize("way", ["up", "down"])
+@pytest.mark.parametrize(("rise", "tread"), [(0.15, 0.3), (0.12, 0.35), (0.18, 0.36)])
+@pytest.mark.parametrize("stick", [0.25, 0.32, 1.0])
+def test_no_toe_passes_under_the_step_it_is_over(
+    quay: Project, assets: Assets, stick: float, rise: float, tread: float, way: str
+) -> None:
+    """On real stairs, walking slowly, walking and running: toes that swing are over the steps as well as those that stand,
+    and are not torn up there in one tick."""
+    steps, begins = 12, 2.0
+
+    def height(z: float) -> float:
+        n = 0 if z < begins else min(int((z - begins) / tread) + 1, steps)
+        return rise * (n if way == "up" else steps - n)
+
+    edges = [-9.0, *(begins + tread * n for n in range(steps)), 40.0]
+    floors = tuple(Floor(low=(-4.0, a), high=(4.0, b), height=height((a + b) / 2)) for a, b in zip(edges, edges[1:]))
+    film = Film(quay, assets, floors, at=(0.0, height(0.0), 0.0), facing=0.0, moves={3: (0.0, stick)}, ticks=330)
+    assert abs(film.joints[-1, 0, 1] - film.joints[0, 0, 1]) > 0.8 * (steps - 1) * rise
+    deep = np.array([[height(z) - (y - BALL_HIGH) for _, y, z in ball] for ball in film.balls])
+    assert deep.max() < 0.15
+    assert np.mean(deep > 0.03) < 0.04
+    gone = np.linalg.norm(np.diff(film.joints, axis=0), axis=-1).max()
+    assert gone < 0.26

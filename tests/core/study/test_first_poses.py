@@ -63,4 +63,6 @@ def test_a_start_far_from_idle_pops_unless_it_is_blended_in(
     blend: int, codes: list[str], quay: Project, assets: Assets
 ) -> None:
     project = with_action(quay, "Low sweep", entry="Swing", blend_in=blend)
-    assert sorted({f.code for f in findings(CompiledProject(project, assets))}) == codes
+    told = {f.code for f in findings(CompiledProject(project, assets))}
+    # What it does not begin with now is led to by nothing.
+    assert sorted(told - {"section-unreached"}) == codes

@@ -76,6 +76,13 @@ class Reading:
         pose = Pose(self.pose.rotation[rows], self.pose.translation[rows])
         return remove(self.skeleton, pose, *self.moving.at(self.times[rows]), self.hips)
 
+    def sway(self, rows: slice) -> Array:
+        """Where the hips are about the body on some frames ``[N, 3]`` (m): what of the travel stays in the pose."""
+        bones, above = self.skeleton, self.skeleton.parents[self.hips]
+        there = self.left(rows).translation[:, self.hips]
+        frame = bones.rest_world[above] if above >= 0 else np.eye(4)  # what stands above them rests
+        return np.asarray(there @ frame[:3, :3].T + frame[:3, 3])
+
     def world(self, rows: slice) -> Array:
         """Joint matrices ``[N, J, 4, 4]`` of some frames: the poses that remain, carried by the body."""
         left = self.left(rows)

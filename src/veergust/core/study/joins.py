@@ -61,7 +61,7 @@ def best_pair(
     gap = cdist(features(a, near_a), features(b, near_b))
     i, j = np.unravel_index(int(np.argmin(gap)), gap.shape)
     here, there = int(near_a[i]), int(near_b[j])
-    far = np.linalg.norm(a.bare[here] - b.bare[there], axis=-1).mean()
+    far = np.linalg.norm((a.bare[here] - b.bare[there])[a.figure], axis=-1).mean()
     return here, there, float(far)
 
 
@@ -77,4 +77,5 @@ def join(reading: Reading, frame: int, other: Pose, rate: int) -> Join:
     best, far = nearest(reading, other)
     ticks = round(float(np.percentile(degrees, 90.0)) / EASY * rate)
     low, high = (round(f * rate / 60) for f in FADE)
-    return Join(reading.skeleton.names, degrees, gap, float(gap.mean()), best, far * 100.0, min(max(ticks, low), high))
+    overall = float(gap[reading.figure].mean())
+    return Join(reading.skeleton.names, degrees, gap, overall, best, far * 100.0, min(max(ticks, low), high))

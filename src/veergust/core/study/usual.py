@@ -11,6 +11,7 @@ import numpy as np
 from veergust.core.motion.feet import feet_of, toes_of
 from veergust.core.play.compiled.project import CompiledProject
 from veergust.core.study.clip_reading import reading_of
+from veergust.core.study.preparing import best_loop, seam
 
 
 @dataclass(frozen=True)
@@ -39,6 +40,9 @@ PARTS = (
 )
 STANDS, WALKS = 0.25, 2.6
 """Speeds (m/s, for one of 1.75 m): slower stands, faster runs."""
+STRAIGHT, STEADY, TURNS, MEETS = 0.9, 0.4, 40.0, 0.06
+"""Who walks comes as far as this share of his way, varies his speed by less than this share, turns by less (degrees),
+and after whole strides his joints are where they were to so much (m, for one of 1.75 m)."""
 OFF = 0.04
 """Both feet farther (m) than this from the floor: it is in the air."""
 
@@ -61,7 +65,7 @@ def proposed(build: CompiledProject) -> dict[str, str]:
     for name, speed in (("idle", 0.0), ("walk", 1.4), ("run", 4.5)):
         free = [n for n in names if n not in taken and _fits(build, name, n)]
         # What loops already is meant to; of the others only what goes on in steps can.
-        free = [n for n in free if build.locomotion_clip(n).loop] or [n for n in free if _steps(build, n)]
+        free = [n for n in free if build.locomotion_clip(n).loop] or [n for n in free if _goes_on(build, name, n)]
         if name not in out and free:
             out[name] = min(free, key=lambda n: abs(_speed(build, n) - speed))
             taken.add(out[name])
@@ -103,6 +107,25 @@ def _steps(build: CompiledProject, name: str) -> bool:
         return False
     starts = [c.joint for c in reading.contacts]
     return len(set(starts)) > 1 and all(starts.count(foot) > 2 for foot in set(starts))
+
+
+def _goes_on(build: CompiledProject, part: str, name: str) -> bool:
+    """Whether a clip that was not made to loop can be one in locomotion: somebody who stands, or whose steps repeat,
+    steadily, and lead somewhere. Sparring on the spot steps as well, and is none."""
+    if not _steps(build, name):
+        return False
+    reading = reading_of(build, name)
+    lap = best_loop(reading) if reading is not None else None
+    if part == "idle" or reading is None or lap is None:
+        return part == "idle"
+    if seam(reading, *lap).pose > MEETS * 100.0 * _tall(build):
+        return False
+    place, yaw = reading.track.at(reading.times[lap[0] : lap[1] + 1])
+    steps = np.linalg.norm(np.diff(place[:, [0, 2]], axis=0), axis=-1)
+    far = float(np.linalg.norm(place[-1, [0, 2]] - place[0, [0, 2]]))
+    straight = far >= STRAIGHT * float(steps.sum())
+    steady = float(steps.std()) <= STEADY * float(steps.mean())
+    return straight and steady and float(np.degrees(np.ptp(yaw))) < TURNS
 
 
 def _off(build: CompiledProject, name: str) -> float:

@@ -36,6 +36,14 @@ cdef double TORN = 0.03
 # A foot is let go where its leg would have to be so much longer (of its length) than it may be, and than it was.
 cdef double CLIMBS = 0.04
 # A foot is laid so much (m) higher or lower a tick at the most.
+cdef double LIFTS = 0.055
+# A foot that swings is lifted over what comes by so much (m) a tick at the most.
+cdef double HIGHER = 0.2
+# It goes over floors that are so much (m) higher than one it may stand on.
+cdef double DRAWN_UP = 0.5
+# The least of a leg's length that is between hip and ankle when it is drawn up over something.
+cdef int LOOKS = 7
+# It looks so many ticks ahead for what it has to go over.
 cdef double SINKS = 0.02
 # The pelvis is lowered, or comes up, by so much (m) a tick at the most.
 cdef double LEAST = 1e-6
@@ -124,7 +132,7 @@ cdef bint torn(
 
 cdef double floor_of(
     const double[:, :, ::1] joints, const Body* body, const Leg* leg, const double[:, ::1] floors, const Ground* ground,
-    double x, double z, Vector* up,
+    double raises, double x, double z, Vector* up,
 ) noexcept nogil:
     # How high (m) the floor under a foot is, in the world, and its direction up.
     cdef double y = body.place.y, high, best = -1e9, steep
@@ -133,7 +141,7 @@ cdef double floor_of(
     cdef double px = x, pz = z
     back = out_of(body, times(back, 1.3))
     for _ in range(2):
-        n = floor_at(floors, px, y, pz, ground.raises)
+        n = floor_at(floors, px, y, pz, raises)
         if n >= 0:
             high = height_at(row(floors, n), px, pz)
             if high >= y - ground.drops and high > best:
@@ -147,7 +155,22 @@ cdef double floor_of(
     if steep > ground.turns > 0.0:
         up[0] = unit(Vector(up.x * ground.turns / steep, 1.0, up.z * ground.turns / steep))
     high = height_at(row(floors, found), x, z)
-    return min(max(high, y - ground.drops), y + ground.raises)
+    return min(max(high, y - ground.drops), y + raises)
+
+
+cdef double floor_ahead(
+    const double[:, :, ::1] joints, const Body* body, const Leg* leg, const double[:, ::1] floors, const Ground* ground,
+    Vector at, Vector step,
+) noexcept nogil:
+    # The highest floor (m) that a swinging foot comes over in the next ticks, going on as it goes.
+    cdef double best = -1e9
+    cdef Vector up
+    cdef int k
+    for k in range(LOOKS + 1):
+        best = max(best, floor_of(
+            joints, body, leg, floors, ground, ground.raises + HIGHER, at.x + step.x * k, at.z + step.z * k, &up
+        ))
+    return best
 
 
 cdef Foothold stepped(
@@ -163,7 +186,7 @@ cdef Foothold stepped(
     cdef double quick = size(minus(ball, hold.ball)) * rate / leg.size if hold.seen else 0.0
     cdef bint stands = on and low and own > 0.5 and (hold.stands or quick < QUICK)
     cdef bint steps = hold.steps and hold.ticks + 1.0 < EASES
-    cdef double far, share, floor, rise, skates, press
+    cdef double far, share, floor, rise, skates, press, reach, climbs = CLIMBS
     if hold.steps and hold.ticks < EASES:
         stands = False
     out.ticks = hold.ticks + 1.0
@@ -180,9 +203,25 @@ cdef Foothold stepped(
         flat = left_of(hold, out.gone, out.ticks)
     share = 0.6 if out.stands else SOON
     if body.grounded:
-        floor = floor_of(joints, body, leg, floors, ground, ball.x + flat.x * own, ball.z + flat.z * own, &up)
-        out.high = hold.high + clamped((floor - hold.high) * share, CLIMBS) if hold.floored else floor
+        # One that stands does not sink into its step while the body goes on down the stairs.
+        floor = floor_of(
+            joints, body, leg, floors, ground, ground.raises + (HIGHER if hold.stands else 0.0),
+            ball.x + flat.x * own, ball.z + flat.z * own, &up,
+        )
+        if not out.stands and hold.seen and floors.shape[0] > 1:
+            # What swings is over the step before it comes to it.
+            floor = max(floor, floor_ahead(
+                joints, body, leg, floors, ground, Vector(ball.x + flat.x * own, 0.0, ball.z + flat.z * own),
+                minus(ball, hold.ball),
+            ))
+            climbs, share = (LIFTS, 0.45) if floor > hold.high else (CLIMBS, share)
+        out.high = hold.high + clamped((floor - hold.high) * share, climbs) if hold.floored else floor
         out.laid, out.floored = out.high - body.place.y, True
+        if not out.stands:
+            # No higher than a leg can be drawn up.
+            reach = place(joints, leg.thigh).y - place(joints, leg.foot).y - DRAWN_UP * leg.size - hold.rise
+            out.laid = min(out.laid, max(reach, min(hold.laid, 0.0)))
+            out.high = out.laid + body.place.y
     else:
         # In the air there is no floor to lay it on: what it was off by is eased away.
         out.laid, out.floored = hold.laid * (1.0 - SOON), False

@@ -135,6 +135,5 @@ class RootCard(Card):
         turn = float(np.degrees(travel.yaw[-1]))
         self.goes.setText(f"ahead {z:+.2f} m · left {x:+.2f} m · up {y:+.2f} m · turns {turn:+.0f}°")
         first, last = self.playhead.used()
-        left = reading.left(slice(first, last + 1)).translation[:, 0]
-        sway = np.ptp(left, axis=0)
-        self.stays.setText(f"ahead {sway[2]:.2f} m · side {sway[0]:.2f} m · up {sway[1]:.2f} m, of the top joint")
+        sway = np.ptp(reading.sway(slice(first, last + 1)), axis=0)
+        self.stays.setText(f"ahead {sway[2]:.2f} m · side {sway[0]:.2f} m · up {sway[1]:.2f} m, of the hips")

@@ -1,0 +1,104 @@
+"""Make each change in a copy of the source, run the tests named for its rule against it, and tell which were not noticed.
+
+``python -m tests.bite.run`` runs all of them, ``python -m tests.bite.run SEED COUNT`` so many drawn by a seed.
+"""
+
+from __future__ import annotations
+
+import os
+import random
+import shutil
+import subprocess
+import sys
+import tempfile
+from collections.abc import Sequence
+from concurrent.futures import ThreadPoolExecutor
+from pathlib import Path
+from queue import Queue
+
+from tests.bite.mutants import MUTANTS, Mutant
+
+ROOT = Path(__file__).resolve().parents[2]
+LONGEST = 240
+"""Seconds after which a change is taken for one that makes the tests go on for ever, which is noticed as well."""
+
+
+def changed(source: str, mutant: Mutant) -> str:
+    """A module's text with the change. Raises ``ValueError`` where what is to be changed is not there just once."""
+    if source.count(mutant.old) != 1:
+        raise ValueError(f"{mutant.file}: {source.count(mutant.old)} times: {mutant.old!r}")
+    return source.replace(mutant.old, mutant.new)
+
+
+def noticed(mutant: Mutant, copy: Path) -> bool:
+    """Whether the tests of a rule fail with the change made in a ``copy`` of the source."""
+    there = copy / "veergust" / mutant.file
+    was = there.read_text(encoding="utf-8")
+    there.write_text(changed(was, mutant), encoding="utf-8")
+    environment = {**os.environ, "PYTHONPATH": os.pathsep.join([str(copy), str(ROOT)]), "PYTHONDONTWRITEBYTECODE": "1"}
+    words = [
+        sys.executable,
+        "-m",
+        "pytest",
+        "-x",
+        "-q",
+        "-p",
+        "no:cacheprovider",
+        "--no-header",
+        "--tb=no",
+        *mutant.tests,
+    ]
+    try:
+        done = subprocess.run(
+            words, cwd=ROOT, env=environment, capture_output=True, text=True, timeout=LONGEST, check=False
+        )
+    except subprocess.TimeoutExpired:
+        return True
+    finally:
+        there.write_text(was, encoding="utf-8")
+    if done.returncode not in (0, 1):
+        raise RuntimeError(f"{mutant.rule}: {mutant.tests} did not run:\n{done.stdout[-800:]}{done.stderr[-800:]}")
+    return done.returncode == 1
+
+
+def survivors(mutants: Sequence[Mutant], tell: bool = True) -> list[Mutant]:
+    """The changes that no test of their rule notices; two at a time, each in a copy of its own."""
+    with tempfile.TemporaryDirectory() as folder:
+        copies: Queue[Path] = Queue()
+        for n in range(2):
+            copy = Path(folder) / str(n)
+            shutil.copytree(ROOT / "src", copy, ignore=shutil.ignore_patterns("__pycache__"))
+            copies.put(copy)
+
+        def tried(mutant: Mutant) -> bool:
+            copy = copies.get()
+            try:
+                found = noticed(mutant, copy)
+            finally:
+                copies.put(copy)
+            if tell:
+                print(f"{'dies ' if found else 'LIVES'}  {mutant.rule}", flush=True)
+            return found
+
+        with ThreadPoolExecutor(2) as pool:
+            found = list(pool.map(tried, mutants))
+    return [m for m, dead in zip(mutants, found) if not dead]
+
+
+def sample(seed: int, count: int) -> list[Mutant]:
+    """Some of the changes, by a seed."""
+    return random.Random(seed).sample(list(MUTANTS), min(count, len(MUTANTS)))
+
+
+def main(arguments: list[str]) -> int:
+    """Run them and say how many lived; 1 if any did."""
+    mutants = sample(int(arguments[0]), int(arguments[1])) if len(arguments) == 2 else list(MUTANTS)
+    left = survivors(mutants)
+    print(f"{len(mutants) - len(left)} of {len(mutants)} changes of meaning are noticed by the tests of their rule.")
+    for mutant in left:
+        print(f"  not: {mutant.rule} ({mutant.file}: {mutant.old!r} → {mutant.new!r})")
+    return 1 if left else 0
+
+
+if __name__ == "__main__":
+    sys.exit(main(sys.argv[1:]))
