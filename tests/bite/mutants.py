@@ -8,7 +8,7 @@ CORE = "tests/core"
 TABLES, PLAIN = f"{CORE}/play/test_tables.py", f"{CORE}/play/test_made_plain.py"
 RULES, PLAYER = f"{CORE}/play/test_rules.py", f"{CORE}/play/test_player.py"
 CHARTS, PAIRS, LAYERS = f"{CORE}/play/test_charts.py", f"{CORE}/play/test_pairs.py", f"{CORE}/play/test_layers.py"
-HITS = f"{CORE}/play/test_hits.py"
+HITS, LEADS = f"{CORE}/play/test_hits.py", f"{CORE}/play/test_exits.py"
 BODY = f"{CORE}/play/test_over_the_body.py"
 FACTS, STUDY = f"{CORE}/study/test_playout.py", f"{CORE}/study/test_study.py"
 CUTS, EDITS, PREPARED = f"{CORE}/edit/test_cuts.py", f"{CORE}/edit/test_edit.py", f"{CORE}/edit/test_prepared_anew.py"
@@ -113,6 +113,7 @@ PRESSED = (
         RULES,
         PLAYER,
         TABLES,
+        LEADS,
     ),
     _m("a sequence is made in turn", PRESSES, "fits = fits and press.made <= after.made", "pass", TABLES),
     _m("a gap of a sequence lasts a buffer", PRESSES, "after.age + within\n", "after.age + within + 1\n", TABLES),
@@ -148,6 +149,7 @@ PRESSED = (
         "age, len(asks(exit_)), order",
         PLAYER,
         RULES,
+        LEADS,
     ),
 )
 
@@ -186,6 +188,7 @@ EXITS = (
         "self.tick, blend=exit_.blend)",
         RULES,
         PLAYER,
+        LEADS,
     ),
     _m("a cancel ends cancelled", DECIDE, '"broken" if exit_.kind == "break" else "cancelled"', '"broken"', PLAYER),
     _m(
@@ -203,6 +206,7 @@ EXITS = (
         PLAYER,
         RULES,
         PLAIN,
+        LEADS,
     ),
     _m(
         "a cancel by the jump's command jumps",
@@ -225,6 +229,7 @@ EXITS = (
         "for place, (section, i, exit_) in enumerate(self._exits(voice, upcoming)):",
         "for place, (section, i, exit_) in enumerate(self._exits(voice, upcoming)[::-1]):",
         RULES,
+        HITS,
     ),
     _m("frame 0 is looked at for exits", DECIDE, "if voice.age == 0 else None", "if False else None", RULES),
 )
@@ -270,6 +275,7 @@ FLOWS = (
         "if not voice.looked:\n                    self._looked(voice)",
         "if False:\n                    self._looked(voice)",
         RULES,
+        LEADS,
     ),
     _m("an action ends once", DECIDE, "there = voice is not asked and voice in fighter.voices", "there = True", RULES),
     _m(

@@ -568,3 +568,39 @@ def test_a_clip_is_seen_at_every_size_of_the_window_and_in_both_themes(bench: Cl
     assert image.pixelColor(4, bench.film.height() - 3).name() == window.theme.look.paper
     assert np.isfinite(bench.film.x_of(3))
     assert bench.film.mapToGlobal(QPoint(0, 0)).y() > 0
+
+
+def test_a_rate_typed_on_prepare_keeps_the_pose_under_every_strike(bench: ClipsBench) -> None:
+    """Twice as fast: the sweep's strike opens in half the frames, on the same source time, and the words say so."""
+    document = bench.document
+    document.choose_clip("staff_sweep")
+    page(bench, "Prepare")
+
+    def opens() -> tuple[int, float]:
+        compiled = document.build.action("Low sweep")
+        assert compiled is not None
+        i, part = next((i, p) for i, p in enumerate(compiled.sections) if p.section.strikes)
+        start = part.section.strikes[0].start
+        return compiled.start_of(i) + start, float(part.source[start])
+
+    frame, source = opens()
+    type_in(bench.prepare.rate, "2")
+    now, shown = opens()
+    assert abs(now - frame / 2) <= 1
+    assert shown == pytest.approx(source, abs=0.76 * 2 / 60)
+    assert "went with their poses" in document.done[-1].words
+    document.undo()
+    assert opens() == (frame, source)
+
+
+def test_the_curve_shows_whose_speed_is_chosen(bench: ClipsBench) -> None:
+    bench.document.choose_clip("staff_sweep")
+    bench.curves.repaint()
+    assert [name for name, _ in bench.curves.speeds()] == ["head", "hand_left", "hand_right", "foot_left", "foot_right"]
+    for action in bench.curves.choices.actions():
+        action.trigger()
+        [(name, values), *more] = bench.curves.speeds()
+        assert more or name == action.data()
+        assert len(values) == len(bench.playhead.reading.times)  # type: ignore[union-attr]
+        bench.curves.repaint()
+    assert bench.curves.choice.text() == "body"

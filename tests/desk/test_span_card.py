@@ -5,12 +5,14 @@ from __future__ import annotations
 from typing import Any
 
 import pytest
+from msgspec.structs import replace
 from PySide6.QtCore import Qt
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QPushButton, QWidget
 
 from tests.desk.conftest import STRIKE, type_in
-from veergust.core.edit.spans import SpanRef, add, span_of
+from veergust.core.edit.spans import Edit, SpanRef, add, span_of
+from veergust.core.model import Reaction
 from veergust.desk.sheet.cards.span import SpanPage
 from veergust.desk.shell.window import Window
 
@@ -130,3 +132,65 @@ def test_a_payload_is_pairs_and_other_text_stays_text(window: Window, page: Span
     assert payload() == "as the bell rings"
     assert field.text.isVisible()
     assert not field.add.isVisible()
+
+
+def test_a_press_counts_as_usual_or_for_so_many_frames(window: Window, page: SpanPage) -> None:
+    """An exit's own buffer: typed, and given up again by going below its least."""
+    document = window.document
+    document.select(COMBO)
+    field = page.widgets["buffer"]
+    assert (span_of(document.project, COMBO).buffer, field.text()) == (None, "as usual")
+    type_in(field, "3")
+    assert span_of(document.project, COMBO).buffer == 3
+    field.setFocus()
+    for _ in range(4):
+        QTest.keyClick(field, Qt.Key.Key_Down)
+    QTest.keyClick(field, Qt.Key.Key_Return)
+    assert (span_of(document.project, COMBO).buffer, field.text()) == (None, "as usual")
+
+
+def test_a_boxs_size_is_keyed_on_the_frame_that_is_looked_at(window: Window, page: SpanPage) -> None:
+    document = window.document
+    document.select(STRIKE)
+    form = page.widgets["boxes"]
+    pick(form.shape, "box")
+    document.move_to(9)
+    click(form, "+ key here")
+    document.move_to(12)
+    type_in(form.half.fields[2], "0.8")
+    box = span_of(document.project, STRIKE).boxes[0]
+    assert [k.size[2] if k.size else None for k in box.keys] == [box.size[2], 0.8]
+    document.move_to(9)
+    assert form.half.fields[2].value() == pytest.approx(box.size[2])
+
+
+def test_a_hitbox_is_never_nowhere_by_itself(window: Window, page: SpanPage) -> None:
+    """The first one of a strike that has none is on what strikes; on nothing it is said and is an error."""
+    document = window.document
+    document.select(STRIKE)
+    form = page.widgets["boxes"]
+    click(form, "remove hitbox")
+    assert span_of(document.project, STRIKE).boxes == ()
+    click(form, "+ hitbox")
+    weapon = document.project.rig.weapon
+    assert weapon is not None
+    assert span_of(document.project, STRIKE).boxes[0].mount == weapon.base
+    assert "hitbox-nowhere" not in {f.code for f in document.derived.findings()}
+    choose(form.mount, "")
+    assert form.which.currentText() == "1 nowhere"
+    assert "hitbox-nowhere" in {f.code for f in document.derived.findings()}
+
+
+def test_what_an_action_answers_is_told_and_not_taken_away(window: Window) -> None:
+    document = window.document
+    reel = document.project.reactions[0].action
+    more = Reaction(action=reel, strength="light", situation="air")
+    document.apply(Edit(replace(document.project, reactions=(*document.project.reactions, more)), "a row more"))
+    before = document.project.reactions
+    document.choose_action(reel)
+    window.sheet.show_page(3)
+    field = window.sheet.action_page.answers
+    assert not field.isEnabled()
+    assert "rows of the table" in field.currentText()
+    assert "hit" in field.toolTip()
+    assert document.project.reactions == before

@@ -25,7 +25,7 @@ from veergust.core.play.state import Input
 
 TOUCH = 14
 """The frame of the touch, where there is one."""
-LENGTH, BORDER = 36, 18
+LENGTH = 36
 
 
 @dataclass(frozen=True)
@@ -43,6 +43,11 @@ class Case:
     press: int
     whole: bool = False
     other: bool = False
+
+    @property
+    def border(self) -> int:
+        """Where the second section begins: for an exit of the whole action between a press that waits and the touch."""
+        return 12 if self.whole else 18
 
     @property
     def stopped(self) -> int:
@@ -82,12 +87,12 @@ def project_of(quay: Project, case: Case) -> Project:
     )  # fmt: skip
     strike = Strike(start=0, end=LENGTH, boxes=(BALL,), hit_stop=case.stop, knockback=(0, 0, 0))
     own = () if case.whole else (exit_,)
-    before, after = BORDER, LENGTH - BORDER
+    before, after = case.border, LENGTH - case.border
     parts = (
         section(
             "idle", before / 60, name="A", then="B", strikes=(strike,), exits=tuple(e for e in own if e.start < before)
         ),
-        section("idle", after / 60, name="B", exits=()),
+        section("idle", after / 60, name="B", strikes=(strike,)),
     )
     blow = made("Blow", *parts, exits=(exit_,) if case.whole else ())
     arms = made("Arm", section("idle", 1.0), layer="Arms")
@@ -111,10 +116,12 @@ def leaves(quay: Project, assets: Assets, case: Case, built: dict[Case, Compiled
     def touch(simulation: Simulation) -> list[Contact]:
         me = simulation.fighter(OSSA)
         voice = next((v for v in me.live() if v.compiled.action.name == "Blow"), None)
-        if case.comes == "nothing" or voice is None or not me.advanced or voice.section or voice.frame != TOUCH:
+        if case.comes == "nothing" or voice is None or not me.advanced:
+            return []
+        if voice.section * case.border + voice.frame != TOUCH:
             return []
         strike = voice.part.section.strikes[0]
-        return [Contact(strike, OSSA, TARN, "", case.comes, np.zeros(3), 0.0, (0, 0), serial=voice.serial)]
+        return [Contact(strike, OSSA, TARN, "", case.comes, np.zeros(3), 0.0, (voice.section, 0), serial=voice.serial)]
 
     simulation = Simulation(built[alike], touches=touch, posed=False)
     for tick in range(LENGTH + case.stop + 4):
@@ -134,7 +141,7 @@ EXITS = [
 ]
 WHOLE = [
     Case(0, 1, early, None, asks, comes, 5, press, whole=True)
-    for early, asks, comes, press in product((True, False), ASKED, ("hit", "nothing"), PRESSES)
+    for early, asks, comes, press in product((True, False), ASKED, ("hit", "nothing"), (8, *PRESSES))
 ]
 SHARED = [
     Case(10, 17, early, None, asks, "hit", stop, press, whole, True)

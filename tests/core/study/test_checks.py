@@ -48,6 +48,12 @@ Break = Callable[[Project], Project]
 STRAY = State(name="stray", clip="idle")
 
 
+def far_off(quay: Project) -> tuple[Clip, ...]:
+    """The clips, with a roll whose body is read from a hand that goes round it."""
+    roll = next(c for c in quay.clips if c.name == "dodge_roll")
+    return (*quay.clips, replace(roll, name="roll off", loop=True))
+
+
 def with_ground(quay: Project, **fields: Any) -> Project:
     return replace(quay, locomotion=replace(quay.locomotion, **fields))
 
@@ -255,6 +261,16 @@ BROKEN: dict[str, tuple[str, Break]] = {
     "two points in one place": (
         "blend-same-place",
         lambda q: with_state(q, "walk", blend=(BlendPoint(clip="idle"), BlendPoint(clip="walk"))),
+    ),
+    "a blend of what stands elsewhere about its body": (
+        "pop",
+        lambda q: with_state(
+            replace(
+                q, clips=tuple(replace(c, root_joint="hand_left") if c.name == "roll off" else c for c in far_off(q))
+            ),
+            "walk",
+            blend=(BlendPoint(clip="idle"), BlendPoint(clip="roll off", at=(1.4,))),
+        ),
     ),
     "a blend over three": ("blend-over", lambda q: with_state(q, "walk", over=("speed", "turn_rate", "rising"))),
     "a blend over what is not there": ("parameter-unknown", lambda q: with_state(q, "walk", over=("mood",))),

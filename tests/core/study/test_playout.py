@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import os
+from functools import cache
 from typing import Any
 
 import numpy as np
@@ -9,24 +11,23 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from tests.core.any_span import any_spans
 from tests.core.edits import adding, replace
+from tests.core.rigs import project_of
 from veergust.core.model import (
     Action,
-    Condition,
     Cut,
-    Drive,
-    Exit,
     Fighter,
     Floor,
-    Gate,
     Hitbox,
+    Hurtbox,
     Layer,
     Mask,
+    Mount,
     Project,
     RootUse,
     Section,
     Stage,
-    Strike,
 )
 from veergust.core.motion.figure import Assets
 from veergust.core.play.compiled.project import CompiledProject
@@ -34,68 +35,40 @@ from veergust.core.play.simulation import Simulation
 from veergust.core.play.state import Input
 from veergust.core.study.facts import facts
 
+EXAMPLES = int(os.environ.get("VEERGUST_EXAMPLES", "6"))
 OPEN = (Floor(low=(-900.0, -900.0), high=(900.0, 900.0)),)
 CLIPS = {"staff_sweep": 1.1, "staff_thrust": 1.0, "dodge_roll": 0.9, "overhead": 1.05}
-TESTS = st.sampled_from(
-    [
-        Condition(test="released", name="light"),
-        Condition(test="held", name="light"),
-        Condition(test="on_floor"),
-        Condition(test="on_floor", value=0.0),
-        Condition(test="contact", name="any"),
-        Condition(test="speed", op=">", value=1.0),
-        Condition(test="height", op=">", value=0.5),
-    ]
-)
+BOX = Hitbox(mount="grip", offset=(0, -0.4, 0), to=(0, 0.9, 0), radius=0.08)
+NAMES: dict[str, dict[str, Any]] = {
+    "": {"command": ("light", "heavy"), "action": ("Made", "Low sweep"), "parameter": ("mood",), "contact": ("any", "hit"),
+         "ending": ("any", "completed")},
+    "strikes": {"boxes": ((BOX,),), "knockback": ((0.0, 0.0, 1.0), (0.0, 3.0, 1.0)), "strength": ("light",)},
+    # What an exit leads to does not matter to who is alone: it has ended. Breaks are drawn often.
+    "exits": {"to_kind": ("ground",), "to": ("",), "section": ("",), "kind": ("break", "break", "combo", "cancel"),
+              "contact": ("any", "none", "hit")},
+    "holds": {"setting": ("feet", "turn", "push", "gravity")},
+    "events": {"kind": ("message", "effect", "parameter"), "name": ("mood",), "payload": ("1", "0")},
+}  # fmt: skip
 
 
 @st.composite
-def sections(draw: st.DrawFn, names: tuple[str, ...], name: str) -> Section:
+def sections(draw: st.DrawFn, names: tuple[str, ...], name: str, rate: int) -> Section:
     clip = draw(st.sampled_from(sorted(CLIPS)))
     start = draw(st.floats(0.0, 0.6))
     seconds = draw(st.sampled_from([0.01, 0.1, 0.25, 0.4]))
-    length = max(1, round(seconds * 60))
-    at = st.integers(0, length - 1)
-
-    def span() -> tuple[int, int]:
-        a = draw(at)
-        return a, draw(st.integers(a + 1, length))
-
-    strikes, drives, gates, exits = [], [], [], []
-    if draw(st.booleans()):
-        a, b = span()
-        box = Hitbox(mount="grip", offset=(0, -0.4, 0), to=(0, 0.9, 0), radius=0.08)
-        strikes.append(Strike(start=a, end=b, boxes=(box,), knockback=(0, draw(st.sampled_from([0.0, 3.0])), 1.0)))
-    if draw(st.integers(0, 2)) == 0:
-        a, b = span()
-        kind: Any = draw(st.sampled_from(["root", "stick", "none", "ballistic"]))
-        drives.append(Drive(start=a, end=b, kind=kind, scale=draw(st.sampled_from([0.5, 1.0, 2.0]))))
-    if draw(st.integers(0, 2)) == 0:
-        a, b = span()
-        conditions = (draw(TESTS),) if draw(st.booleans()) else ()
-        gates.append(Gate(start=a, end=b, to=draw(st.sampled_from(names)), conditions=conditions))
-    if draw(st.integers(0, 4)) == 0:
-        a, b = span()
-        exits.append(Exit(start=a, end=b, kind="break", to_kind="ground", conditions=(draw(TESTS),)))
+    length = max(1, round(seconds * rate))
     then = draw(st.sampled_from(["end", "end", *names]))
-    return Section(
-        name=name,
-        cuts=(Cut(clip=clip, start=start, end=start + seconds),),
-        then=then,
-        strikes=tuple(strikes),
-        drives=tuple(drives),
-        gates=tuple(gates),
-        exits=tuple(exits),
-    )
+    spans = draw(any_spans(length, {**NAMES, "gates": {"to": names}}))
+    return Section(name=name, cuts=(Cut(clip=clip, start=start, end=start + seconds),), then=then, **spans)  # type: ignore[arg-type]
 
 
 @st.composite
-def made_actions(draw: st.DrawFn) -> Action:
+def made_actions(draw: st.DrawFn, rate: int = 60) -> Action:
     names = ("A", "B", "C")[: draw(st.integers(1, 3))]
     return Action(
         name="Made",
         layer=draw(st.sampled_from(["Body", "Body", "Arms", "Half"])),
-        sections=tuple(draw(sections(names, name)) for name in names),
+        sections=tuple(draw(sections(names, name, rate)) for name in names),
         root=RootUse(
             forward=draw(st.booleans()), turn=draw(st.booleans()), scale=draw(st.sampled_from([1.0, 0.5, 2.0]))
         ),
@@ -120,16 +93,43 @@ def played(project: Project, assets: Assets) -> list[tuple[int, int, np.ndarray]
     return []
 
 
-@settings(max_examples=18)
-@given(made=made_actions())
-def test_numbers_are_those_of_a_plain_play_out(made: Action, quay: Project, assets: Assets) -> None:
+@cache
+def far_off(family: str) -> tuple[Project, Assets]:
+    return project_of(family, (60.0, -80.0), 130.0)
+
+
+def figured(quay: Project, assets: Assets, family: str) -> tuple[Project, Assets]:
+    """The demo on its own figure, or its actions' clips on a creature under a root, or under a turned node, by captures
+    shot far off."""
+    if not family:
+        return quay, assets
+    shot, theirs = far_off(family)
+    names = dict(zip(sorted(CLIPS), ("lunge", "blow", "run", "stagger")))
+    clips = tuple(replace(next(c for c in shot.clips if c.name == of), name=name) for name, of in names.items())
+    mounts = (Mount(name="grip", joint="RWrist"),)
+    rig = replace(shot.rig, mounts=mounts, hurtboxes=(Hurtbox(name="body", joint="Ribs", radius=0.3),))
+    there = replace(shot, clips=(*shot.clips, *clips), rig=rig, commands=quay.commands)
+    return there, theirs
+
+
+@pytest.mark.parametrize("rate", [30, 60, 120])
+@pytest.mark.parametrize("family", ["", "a root above them", "a turned node above all"])
+@settings(max_examples=EXAMPLES)
+@given(data=st.data())
+def test_numbers_are_those_of_a_plain_play_out(
+    family: str, rate: int, data: st.DataObject, quay: Project, assets: Assets
+) -> None:
+    """Actions of every kind of span, drives and breaks, layers of half a weight, at three rates, on three rigs."""
+    made = data.draw(made_actions(rate))
+    quay, assets = figured(quay, assets, family)
     layers = (
         Layer(name="Body"),
         Layer(name="Half", weight=0.5),
         Layer(name="Arms", mask="arms"),
     )
-    masks = (Mask(name="arms", joint="chest"),)
-    project = replace(adding(quay, made), layers=layers, masks=masks)
+    masks = (Mask(name="arms", joint="Ribs" if family else "chest"),)
+    settings_ = replace(quay.settings, rate=rate)
+    project = replace(adding(quay, made), layers=layers, masks=masks, settings=settings_, pools=())
     numbers = facts(CompiledProject(project, assets), "Made", last=False)
     assert numbers is not None
     ticks = played(project, assets)

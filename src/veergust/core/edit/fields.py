@@ -34,7 +34,10 @@ def set_fields(project: Project, refs: list[SpanRef], **values: Any) -> Edit:
     if not refs:
         raise Trouble("nothing is selected", field="span", do="choose a span first")
     for field in SPANS[refs[0].kind].fields:
-        if field.name in values and field.widget == "number" and not field.low <= values[field.name] <= field.high:
+        value: Any = values.get(field.name)
+        if value is None and field.nothing:
+            continue  # it has none of its own
+        if field.name in values and field.widget == "number" and not field.low <= value <= field.high:
             raise Trouble(
                 f"{values[field.name]:g} is not between {field.low:g} and {field.high:g}",
                 field=field.label.lower(),

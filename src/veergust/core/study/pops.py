@@ -8,6 +8,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 from dataclasses import dataclass
+from itertools import combinations
 
 import numpy as np
 from msgspec.structs import replace
@@ -231,13 +232,21 @@ class Lap:
 
 
 def lap_of(build: CompiledProject, state: State) -> Lap:
-    """The lap of a state: the same for every action that may start in it."""
+    """The lap of a state, at the points of its blend and between any two: the same for every action that may start in
+    it."""
     poses = []
-    for at in ((0.0,) * len(state.over), *(p.at for p in state.blend)):
+    for at in ((0.0,) * len(state.over), *(p.at for p in state.blend), *between(state)):
         body = Fixed(dict(zip(state.over, at)))
         poses += [state_pose(build, body, state.name, float(phase)) for phase in np.arange(PHASES) / PHASES]
     turn, place = np.concatenate([p.rotation for p in poses]), np.concatenate([p.translation for p in poses])
     return Lap(forward(build.assets.skeleton, turn, place)[..., :3, 3])
+
+
+def between(state: State) -> list[tuple[float, ...]]:
+    """Places half way between two points of a blend: over one measure of those beside each other, over two of all."""
+    points = sorted({p.at for p in state.blend if len(p.at) == len(state.over)})
+    pairs = zip(points, points[1:]) if len(state.over) == 1 else combinations(points, 2)
+    return [tuple((x + y) / 2.0 for x, y in zip(a, b)) for a, b in pairs]
 
 
 def _exits(build: CompiledProject, compiled: CompiledAction) -> Iterator[Pop]:

@@ -7,22 +7,31 @@ from collections.abc import Callable
 import numpy as np
 from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QMouseEvent, QPainter, QPaintEvent, QPolygonF
-from PySide6.QtWidgets import QComboBox, QWidget
+from PySide6.QtWidgets import QMenu, QWidget
 
 from veergust.core.motion.quat import Array
 from veergust.core.study.clip_reading import Reading
-from veergust.core.study.moves import tips
+from veergust.core.study.moves import WEAPON, tips
 from veergust.desk.clips.playhead import Playhead
 from veergust.desk.clips.timeline import LEFT, RIGHT
 from veergust.desk.look.theme import Theme
 from veergust.desk.shell.document import Document
+from veergust.desk.stage.panel import word_button
 
-BODY, TIPS = "body", "tips"
+BODY, LIMBS = "body", "limbs"
 HIPS = ("hips", "m", "hold")
 DASHES = (Qt.PenStyle.SolidLine, Qt.PenStyle.DashLine, Qt.PenStyle.DotLine, Qt.PenStyle.DashDotLine)
 WHOSE = "Whose speed is shown: hands', feet's, the head's and the weapon's about the hips, or the body's over the floor"
 STEPS = (0.1, 0.2, 0.5, 1.0, 2.0, 5.0, 10.0, 20.0, 50.0)
 GAP = 4
+
+
+STANDS_OUT, ROOM = 0.3, 64.0
+"""A curve is named where it is so high (of the plot) and no other is named so near (px)."""
+
+
+def _plain(name: str) -> str:
+    return name.replace("_", " ")
 
 
 class Curves(QWidget):
@@ -39,13 +48,15 @@ class Curves(QWidget):
         self.document = document
         self.before = False
         """Whether the source is shown under what it was cleaned to."""
-        self.what = TIPS
+        self.what = LIMBS
         self._tips: tuple[object, dict[str, Array]] = (None, {})
-        self.choice = QComboBox(self)
+        self.choice = word_button("", WHOSE)
+        self.choice.setParent(self)
         self.choice.setAccessibleName("Whose speed is shown")
-        self.choice.setToolTip(WHOSE)
-        self.choice.setGeometry(6, GAP, LEFT - 34, 22)
-        self.choice.activated.connect(self._choose)
+        self.choice.setGeometry(4, GAP, LEFT - 22, 22)
+        self.choices = QMenu(self)
+        self.choice.setMenu(self.choices)
+        self.choices.triggered.connect(lambda chosen: self.show_speed_of(chosen.data()))
         self.setAccessibleName("Speed and height")
         self.setToolTip("Click to go to a frame")
         for signal in (
@@ -57,8 +68,10 @@ class Curves(QWidget):
         ):
             signal.connect(self.update)
 
-    def _choose(self, row: int) -> None:
-        self.what = self.choice.itemData(row)
+    def show_speed_of(self, what: str) -> None:
+        """Show the speed of what may strike, by its name, of the limbs together, or the body's."""
+        self.what = what
+        self.choice.setText(_plain(what))
         self.update()
 
     def speeds(self) -> list[tuple[str, Array]]:
@@ -67,22 +80,22 @@ class Curves(QWidget):
         if reading is None:
             return []
         tips = self._tips_of(reading)
-        if self.what == BODY:
-            return [(BODY, reading.speed)]
-        chosen = [(n, v) for n, v in tips.items() if self.what in (TIPS, n)]
-        return chosen or list(tips.items()) or [(BODY, reading.speed)]
+        if self.what == LIMBS and len(tips) > 1:
+            # A weapon goes so much faster than any hand that beside it none would be seen.
+            return [(n, v) for n, v in tips.items() if n != WEAPON]
+        return [(self.what, tips[self.what])] if self.what in tips else [(BODY, reading.speed)]
 
     def _tips_of(self, reading: Reading) -> dict[str, Array]:
-        """Speeds of the tips of a reading, worked out once; the choice offers them."""
+        """Speeds of the tips of a reading, worked out once; the menu offers them."""
         if self._tips[0] is not reading:
             rig, build = self.document.project.rig, self.document.build
             weapon = build.mount(rig.weapon.tip) if rig.weapon is not None else None
             self._tips = (reading, tips(reading, weapon))
-            self.choice.clear()
-            for words, value in ((TIPS, TIPS), *((n.replace("_", " "), n) for n in self._tips[1]), (BODY, BODY)):
-                self.choice.addItem(words, value)
-            self.what = self.what if self.choice.findData(self.what) >= 0 else TIPS
-            self.choice.setCurrentIndex(max(self.choice.findData(self.what), 0))
+            names = [LIMBS, *self._tips[1], BODY]
+            self.choices.clear()
+            for name in names:
+                self.choices.addAction(_plain(name)).setData(name)
+            self.show_speed_of(self.what if self.what in names else LIMBS)
         return self._tips[1]
 
     def _across(self) -> tuple[float, float]:
@@ -151,11 +164,12 @@ class Curves(QWidget):
             pen = theme.pen(role, 1.8 if len(curves) == 1 else 1.2)
             pen.setStyle(DASHES[n % len(DASHES)])
             drawn.append((values, pen, called if len(curves) > 1 else ""))
+        called_at: list[float] = []
         for values, pen, called in drawn:
             p.setPen(pen)
             p.drawPolyline(QPolygonF([QPointF(self.x_of(f), y_of(float(values[f]))) for f in rows if f < len(values)]))
             if called and len(rows):
-                self._call(p, place, called, values, rows, y_of)
+                self._call(p, place, called, values, rows, y_of, high, called_at)
         p.setPen(theme.pen("accent", 2.0))
         x = self.x_of(self.playhead.frame)
         p.drawLine(QPointF(x, place.top()), QPointF(x, place.bottom()))
@@ -163,14 +177,19 @@ class Curves(QWidget):
         p.setClipping(False)
 
     def _call(
-        self, p: QPainter, place: QRectF, called: str, values: Array, rows: range, y_of: Callable[[float], float]
-    ) -> None:
-        """The name of a curve beside the highest of it that is in sight."""
+        self, p: QPainter, place: QRectF, called: str, values: Array, rows: range, y_of: Callable[[float], float],
+        high: float, called_at: list[float],
+    ) -> None:  # fmt: skip
+        """The name of a curve beside the highest of it that is in sight, where it stands out and there is room."""
         top = max((f for f in rows if f < len(values)), key=lambda f: float(values[f]))
+        x = self.x_of(top) + 5
+        if float(values[top]) < STANDS_OUT * high or any(abs(x - other) < ROOM for other in called_at):
+            return
+        called_at.append(x)
         p.setFont(self.theme.font(11))
         p.setPen(self.theme.colour("ink"))
-        at = QPointF(self.x_of(top) + 4, max(y_of(float(values[top])) + 4, place.top() + 10))
-        p.drawText(at, called.replace("_", " "))
+        high_enough = max(y_of(float(values[top])) + 4, place.top() + 10)
+        p.drawText(QPointF(min(x, self.width() - ROOM), high_enough), _plain(called))
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
         reading = self.playhead.reading

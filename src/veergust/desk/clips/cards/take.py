@@ -47,6 +47,8 @@ class TakeCard(Card):
         self.list = QListWidget()
         self.list.setAccessibleName("Moves found")
         self.list.setMinimumHeight(190)
+        self.list.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        self.list.setTextElideMode(Qt.TextElideMode.ElideMiddle)
         self.list.currentRowChanged.connect(self._look)
         self.take_button = word_button("make clips of those ticked", "A clip of each", strong=True)
         self.take_button.clicked.connect(self.take)
@@ -135,8 +137,8 @@ class TakeCard(Card):
         wish = self.name.text().strip() or self.document.clip
         for n, move in enumerate(self.found):
             item = self.list.item(n)
-            strikes = f"{move.joint} at {move.strike}{doubt_of(move)}"
-            item.setText(f"{wish}_{n + 1:02d}   {move.start} to {move.end}   {strikes}")
+            strikes = f"{move.joint.replace('_', ' ')} at {move.strike}{doubt_of(move)}"
+            item.setText(f"{wish}_{n + 1:02d}  {move.start}–{move.end}  {strikes}")
             item.setToolTip(move.says)
 
     def _look(self, row: int) -> None:

@@ -1,0 +1,73 @@
+"""Spans of every kind the model has, drawn by the types of their fields: a new kind, or a new field, is in them at once."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from typing import Any, Literal, get_args, get_origin, get_type_hints
+
+import msgspec
+from hypothesis import strategies as st
+
+from veergust.core.kinds.conditions import CONDITIONS
+from veergust.core.model import Condition, Event, Section
+
+OF_SECTION = ("name", "cuts", "then", "mark")
+"""What a section has beside its spans."""
+
+
+def span_types() -> dict[str, type[Any]]:
+    """The struct of each kind of span, by the field of a section that holds them."""
+    hints = get_type_hints(Section)
+    return {name: get_args(hints[name])[0] for name in hints if name not in OF_SECTION}
+
+
+def conditions(names: Mapping[str, Sequence[Any]]) -> st.SearchStrategy[Condition]:
+    """One of every test there is, its name one of what such a test names."""
+
+    def made(test: str, pick: int, op: Any, value: float) -> Condition:
+        of = CONDITIONS[test].of
+        there = names.get(of, ("",)) if of else ("",)
+        return Condition(test=test, name=there[pick % len(there)], op=op, value=value)  # type: ignore[arg-type]
+
+    ops = st.sampled_from(["<", "<=", "==", "!=", ">=", ">"])
+    values = st.sampled_from([0.0, 0.5, 1.0, 3.0])
+    return st.builds(made, st.sampled_from(sorted(CONDITIONS)), st.integers(0, 5), ops, values)
+
+
+@st.composite
+def any_span(draw: st.DrawFn, struct: type[Any], ticks: int, names: Mapping[str, Sequence[Any]]) -> Any:
+    """A span of a kind within ``ticks``. ``names`` has, by field, what it may name or be; by what a condition names,
+    that."""
+    hints = get_type_hints(struct, include_extras=True)
+    fields: dict[str, Any] = {}
+    for field in msgspec.structs.fields(struct):
+        hint, name = hints[field.name], field.name
+        plain = get_args(hint)[0] if get_origin(hint) is not None and hasattr(hint, "__metadata__") else hint
+        if name in names:
+            fields[name] = draw(st.sampled_from(list(names[name])))
+        elif name == "conditions":
+            fields[name] = tuple(draw(st.lists(conditions(names), max_size=2)))
+        elif get_origin(plain) is Literal:
+            fields[name] = draw(st.sampled_from(get_args(plain)))
+        elif plain is bool:
+            fields[name] = draw(st.booleans())
+        elif plain in (int, float) and name not in ("start", "end", "tick"):
+            fields[name] = draw(st.sampled_from([plain(0), plain(1), plain(3), field.default]))
+    if struct is Event:
+        return struct(**{**fields, "tick": draw(st.integers(0, ticks - 1))})
+    start = draw(st.integers(0, ticks - 1))
+    return struct(**{**fields, "start": start, "end": draw(st.integers(start + 1, ticks))})
+
+
+@st.composite
+def any_spans(
+    draw: st.DrawFn, ticks: int, names: Mapping[str, Mapping[str, Sequence[Any]]]
+) -> dict[str, tuple[Any, ...]]:
+    """None, one or two spans of every kind, as fields of a section of ``ticks``; ``names`` by kind, and for all by an
+    empty one."""
+    out = {}
+    for key, struct in span_types().items():
+        many = draw(st.sampled_from([0, 0, 1, 2]))
+        own = {**names.get("", {}), **names.get(key, {})}
+        out[key] = tuple(draw(any_span(struct, ticks, own)) for _ in range(many))
+    return out
