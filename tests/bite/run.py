@@ -7,6 +7,7 @@ from __future__ import annotations
 
 import os
 import random
+import re
 import shutil
 import subprocess
 import sys
@@ -30,8 +31,8 @@ def changed(source: str, mutant: Mutant) -> str:
     return source.replace(mutant.old, mutant.new)
 
 
-def noticed(mutant: Mutant, copy: Path) -> bool:
-    """Whether the tests of a rule fail with the change made in a ``copy`` of the source."""
+def noticed(mutant: Mutant, copy: Path) -> str:
+    """The test of a rule that fails with the change made in a ``copy`` of the source; nothing when none does."""
     there = copy / "veergust" / mutant.file
     was = there.read_text(encoding="utf-8")
     there.write_text(changed(was, mutant), encoding="utf-8")
@@ -53,12 +54,13 @@ def noticed(mutant: Mutant, copy: Path) -> bool:
             words, cwd=ROOT, env=environment, capture_output=True, text=True, timeout=LONGEST, check=False
         )
     except subprocess.TimeoutExpired:
-        return True
+        return "it goes on for ever"
     finally:
         there.write_text(was, encoding="utf-8")
     if done.returncode not in (0, 1):
         raise RuntimeError(f"{mutant.rule}: {mutant.tests} did not run:\n{done.stdout[-800:]}{done.stderr[-800:]}")
-    return done.returncode == 1
+    failed = re.search(r"^(?:FAILED|ERROR) (\S+)", done.stdout, re.MULTILINE)
+    return failed.group(1) if failed else "its tests cannot be read" if done.returncode else ""
 
 
 def survivors(mutants: Sequence[Mutant], tell: bool = True) -> list[Mutant]:
@@ -70,14 +72,14 @@ def survivors(mutants: Sequence[Mutant], tell: bool = True) -> list[Mutant]:
             shutil.copytree(ROOT / "src", copy, ignore=shutil.ignore_patterns("__pycache__"))
             copies.put(copy)
 
-        def tried(mutant: Mutant) -> bool:
+        def tried(mutant: Mutant) -> str:
             copy = copies.get()
             try:
                 found = noticed(mutant, copy)
             finally:
                 copies.put(copy)
             if tell:
-                print(f"{'dies ' if found else 'LIVES'}  {mutant.rule}", flush=True)
+                print(f"{'dies ' if found else 'LIVES'}  {mutant.rule}{f'  by {found}' if found else ''}", flush=True)
             return found
 
         with ThreadPoolExecutor(2) as pool:

@@ -110,7 +110,7 @@ def journal_bytes(quay_folder: Path) -> tuple[str, bytes]:
     return journal.path.name, data
 
 
-@settings(max_examples=800)
+@settings(max_examples=260)
 @given(data=st.data())
 def test_a_damaged_journal_costs_the_steps_that_were_hit_and_no_more(
     quay_folder: Path, journal_bytes: tuple[str, bytes], data: st.DataObject
@@ -162,7 +162,7 @@ def planned(quay_folder: Path, tmp_path_factory: pytest.TempPathFactory) -> Path
     return folder
 
 
-@settings(max_examples=700)
+@settings(max_examples=220)
 @given(data=st.data())
 def test_a_damaged_plan_changes_nothing_or_is_the_one_that_was_made(
     planned: Path, tmp_path: Path, data: st.DataObject
@@ -189,7 +189,7 @@ def test_a_damaged_plan_changes_nothing_or_is_the_one_that_was_made(
         kept.close()
 
 
-@settings(max_examples=700)
+@settings(max_examples=220)
 @given(data=st.data())
 def test_a_damaged_project_is_a_sentence_or_a_project(folder: Path, quay_folder: Path, data: st.DataObject) -> None:
     names = ["project.json", "ground.json", "stage.json", "actions/low_sweep.json", "drills/sweep_into_thrust.json"]

@@ -263,7 +263,7 @@ def test_a_link_out_of_the_folder_is_refused(small: bytes, tmp_path: Path) -> No
         read_gltf(inner / "a.gltf")
 
 
-@settings(max_examples=150)
+@settings(max_examples=80)
 @given(st.data())
 def test_flipped_and_cut_bytes_raise_nothing_but_trouble(small: bytes, tmp_path: Path, data: st.DataObject) -> None:
     spoilt = bytearray(small)
@@ -287,7 +287,7 @@ JSON = st.recursive(
 )
 
 
-@settings(max_examples=200)
+@settings(max_examples=100)
 @given(value=JSON, where=st.integers(0, 10**6))
 def test_any_json_value_in_any_place_raises_nothing_but_trouble(
     small: bytes, tmp_path: Path, value: Any, where: int

@@ -87,7 +87,7 @@ PROJECTS = st.builds(
 )
 
 
-@settings(max_examples=120)
+@settings(max_examples=45)
 @given(project=PROJECTS)
 def test_any_project_comes_back_equal_and_as_the_same_bytes(project: Project) -> None:
     files = project_files(project)

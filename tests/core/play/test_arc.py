@@ -32,7 +32,7 @@ def touch(box: Hitbox, before: Array, now: Array, c: Array, d: Array, radius: fl
     return float(times.min())
 
 
-@settings(max_examples=120)
+@settings(max_examples=60)
 @given(
     degrees=st.floats(-170.0, 170.0),
     yaw=st.floats(-180.0, 180.0),

@@ -27,7 +27,7 @@ def to_block(x: float, z: float) -> float:
     return float(np.hypot(max(BLOCK.low[0] - x, 0, x - BLOCK.high[0]), max(BLOCK.low[1] - z, 0, z - BLOCK.high[1])))
 
 
-@settings(max_examples=300)
+@settings(max_examples=120)
 @given(start=PLACES, way=st.tuples(st.floats(-60, 60), st.floats(-60, 60)), radius=st.floats(0.05, 0.6))
 def test_no_wall_and_no_post_is_passed_through(
     start: tuple[float, float], way: tuple[float, float], radius: float

@@ -237,7 +237,7 @@ def test_what_an_ending_sets_runs_for_that_ending_only(quay: Project, assets: As
 # Releasing
 
 
-@settings(max_examples=25)
+@settings(max_examples=10)
 @given(seed=st.integers(0, 2**31))
 def test_everything_is_released_on_every_ending_in_the_same_tick(seed: int, quay: Project, assets: Assets) -> None:
     held = with_action(quay, "Low sweep", holds=(Setting(setting="jump", value=0.0),))
