@@ -37,6 +37,7 @@ def noticed(mutant: Mutant, copy: Path) -> str:
     was = there.read_text(encoding="utf-8")
     there.write_text(changed(was, mutant), encoding="utf-8")
     environment = {**os.environ, "PYTHONPATH": os.pathsep.join([str(copy), str(ROOT)]), "PYTHONDONTWRITEBYTECODE": "1"}
+    environment["VEERGUST_EXAMPLES_FOR"] = "at once"
     words = [
         sys.executable,
         "-m",

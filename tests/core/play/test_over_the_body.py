@@ -13,7 +13,8 @@ from hypothesis import strategies as st
 from msgspec.structs import replace
 
 from tests.core.rigs import FAMILIES, WHO, figure, motion, project_of, shot_from, shots
-from veergust.core.model import Clip, RootUse
+from veergust.core.edit.outfit import outfit
+from veergust.core.model import Clip, Project, Rig, RootUse
 from veergust.core.motion.blend import mean, mix
 from veergust.core.motion.figure import Assets
 from veergust.core.motion.layering import added, over
@@ -24,6 +25,7 @@ from veergust.core.motion.track import Roots
 from veergust.core.play.compiled.project import CompiledProject
 from veergust.core.play.simulation import Simulation
 from veergust.core.play.state import FighterState, Input
+from veergust.core.scene.mannequin import mannequin
 
 PLACES = ((0.0, 0.0, 0.0), (0.8, 0.6, 40.0), (6.0, -8.0, -115.0), (-60.0, 80.0, 170.0))
 """How far off (m) the cameras stood, and turned by how much (degrees): 0, 1, 10 and 100 m."""
@@ -151,3 +153,21 @@ def test_a_mirrored_figure_is_its_reflection_under_any_node(family: str) -> None
     first = bones.index["Hip"]
     reflected = own[:, list(bones.mirrored)] * [-1.0, 1.0, 1.0]
     assert np.abs(reflected[:, first:] - other[:, first:]).max() < 1e-6
+
+
+@pytest.mark.parametrize("family", FAMILIES)
+def test_what_stands_over_the_body_is_no_part_of_it(family: str) -> None:
+    """A figure is hit, and drawn, where its body is, whatever its maker put above the hips."""
+
+    def body(family: str) -> tuple[list[tuple[str, list[float]]], np.ndarray]:
+        bones = figure(family)
+        rest = bones.rest_world
+        boxes = outfit(Project(name="new", rig=Rig(figure="x.glb")), Assets(bones, None, {})).rig.hurtboxes
+        ends = [(b.name, (rest[bones.index[b.joint]] @ [*b.to, 1.0])[:3].round(3).tolist()) for b in boxes]
+        points = mannequin(bones).points
+        return ends, np.array([points.min(axis=0), points.max(axis=0)])
+
+    (boxes, extents), (plain, plain_extents) = body(family), body("hips on top")
+    assert [name for name, _ in boxes] == [name for name, _ in plain]
+    np.testing.assert_allclose([e for _, e in boxes], [e for _, e in plain], atol=2e-3)
+    np.testing.assert_allclose(extents, plain_extents, atol=0.03)

@@ -25,7 +25,7 @@ from veergust.core.model import (
     Stage,
     State,
 )
-from veergust.core.motion.feet import feet_of, hips_of
+from veergust.core.motion.feet import feet_of, hips_of, over_body
 from veergust.core.motion.figure import Assets
 from veergust.core.motion.naming import chain_above, parts_of
 from veergust.core.motion.poses import key_of
@@ -54,7 +54,8 @@ def outfit(project: Project, assets: Assets) -> Project:
     bones = assets.skeleton
     if len(bones) == 0:
         return project
-    points = _standing(project, assets)
+    over = over_body(bones)
+    points = _standing(project, assets)[[j for j in range(len(bones)) if j not in over]]
     tall = max(float(np.ptp(points[:, 1])), 0.2)
     rig = _rig(project.rig, bones, tall)
     changed = replace(project, rig=rig, commands=project.commands or COMMANDS, layers=project.layers or BODY)
@@ -176,12 +177,12 @@ def _mounts(bones: Skeleton) -> tuple[Mount, ...]:
 def _hurtboxes(bones: Skeleton, tall: float) -> tuple[Hurtbox, ...]:
     """A capsule along every bone that is long enough, as thick as such a part usually is."""
     parts = parts_of(bones)
-    feet = set(feet_of(bones))
+    feet, over = set(feet_of(bones)), over_body(bones)
     carrying = {a for j in range(len(bones)) if parts[j].side for a in chain_above(bones, j)}
     out: list[Hurtbox] = []
     for j, name in enumerate(bones.names):
         below = [c for c, parent in enumerate(bones.parents) if parent == j]
-        if parts[j].end or (bones.parents[j] < 0 and parts[j].kind == "root"):
+        if parts[j].end or (j in over and (feet or parts[j].kind == "root")):
             continue
         # A trunk goes on along the middle, whatever limbs leave it on the way.
         straight = [c for c in below if not parts[c].side] if not parts[j].side else []

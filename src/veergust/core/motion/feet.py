@@ -10,6 +10,7 @@ from weakref import WeakKeyDictionary
 import numpy as np
 from numpy.typing import NDArray
 
+from veergust.core.motion.naming import chain_above, parts_of
 from veergust.core.motion.quat import Array
 from veergust.core.motion.skeleton import Skeleton
 
@@ -78,6 +79,14 @@ def above_feet(skeleton: Skeleton, joint: int) -> bool:
 def hips_of(skeleton: Skeleton) -> int:
     """The lowest joint that every foot hangs on; the first joint of a figure without feet."""
     return max((j for j in range(len(skeleton)) if above_feet(skeleton, j)), default=0)
+
+
+def over_body(skeleton: Skeleton) -> frozenset[int]:
+    """The joints above the hips that are no part of the body: roots on the floor, nodes that a scene was put under."""
+    if not feet_of(skeleton):
+        return frozenset(j for j, p in enumerate(skeleton.parents) if p < 0 and skeleton.parents.count(j) == 1)
+    parts = parts_of(skeleton)
+    return frozenset(j for j in chain_above(skeleton, hips_of(skeleton)) if parts[j].kind not in ("hips", "spine"))
 
 
 def contacts(

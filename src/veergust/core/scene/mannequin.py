@@ -11,6 +11,7 @@ from collections.abc import Sequence
 import numpy as np
 from numpy.typing import NDArray
 
+from veergust.core.motion.feet import over_body
 from veergust.core.motion.figure import Mesh
 from veergust.core.motion.naming import Part, parts_of
 from veergust.core.motion.quat import Array
@@ -125,7 +126,9 @@ def mannequin(skeleton: Skeleton) -> Mesh:
     if not len(skeleton):
         return clay.mesh(skeleton)
     parts, at = parts_of(skeleton), skeleton.rest_world[:, :3, 3]
-    tall = max(float(np.ptp(at[:, 1])), 0.3 * float(np.ptp(at, axis=0).max()), 1e-3)
+    over = over_body(skeleton)
+    size = np.ptp(at[[j for j in range(len(at)) if j not in over]], axis=0)
+    tall = max(float(size[1]), 0.3 * float(size.max()), 1e-3)
     below: dict[int, list[int]] = {j: [] for j in range(len(skeleton))}
     for j, parent in enumerate(skeleton.parents):
         if parent >= 0:
@@ -140,7 +143,7 @@ def mannequin(skeleton: Skeleton) -> Mesh:
     for j, parent in enumerate(skeleton.parents):
         if parent < 0 or (spine and parts[j].end):
             continue
-        if parent not in done and not _carries_only(skeleton, parts, parent, bool(spine)):
+        if parent not in done and parent not in over and not _holds_only(parts, parent, bool(spine)):
             length = float(np.linalg.norm(at[j] - at[parent]))
             thick = min(0.22 * length, 0.04 * tall)
             if length > 0.01 * tall:
@@ -178,10 +181,8 @@ def _part(
     return set()
 
 
-def _carries_only(skeleton: Skeleton, parts: tuple[Part, ...], joint: int, person: bool) -> bool:
-    """Whether a joint is no part of the body: a root on the floor, or what only holds a leg or an arm of a person."""
-    if skeleton.parents[joint] < 0 and skeleton.parents.count(joint) == 1:
-        return True
+def _holds_only(parts: tuple[Part, ...], joint: int, person: bool) -> bool:
+    """Whether a joint is no part of the body: what only holds a leg or an arm of a person."""
     return person and (parts[joint].kind in ("root", "hips", "spine", "head", "toe") or parts[joint].kind == "")
 
 

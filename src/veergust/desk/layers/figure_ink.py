@@ -8,6 +8,7 @@ import numpy as np
 from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QColor, QPainter, QPainterPath, QPen
 
+from veergust.core.motion.feet import over_body
 from veergust.core.motion.naming import parts_of
 from veergust.core.motion.quat import Array
 from veergust.core.motion.skeleton import Skeleton
@@ -37,11 +38,6 @@ def standing(bones: Skeleton) -> Array:
         places[below, 0] = places[j, 0] + c * arm[:, 0] - s * arm[:, 1]
         places[below, 1] = places[j, 1] + s * arm[:, 0] + c * arm[:, 1]
     return places
-
-
-def carries_only(bones: Skeleton, joint: int) -> bool:
-    """Whether a joint is a root that is no part of the body: one bone goes up from it, and it is drawn without."""
-    return bones.parents[joint] < 0 and bones.parents.count(joint) == 1
 
 
 def laid_out(places: Array, rect: QRectF, axes: tuple[int, int] = FRONT) -> list[QPointF]:
@@ -90,8 +86,9 @@ def draw_figure(
 ) -> None:
     """Bones and joints; a joint is filled as far as its weight goes."""
     p.setRenderHint(QPainter.RenderHint.Antialiasing)
+    over = over_body(bones)
     for j, parent in enumerate(bones.parents):
-        if parent >= 0 and not carries_only(bones, parent):
+        if parent >= 0 and parent not in over:
             colour = shade(theme, ink, min(weights[j], weights[parent]))
             p.setPen(QPen(colour, line, Qt.PenStyle.SolidLine, Qt.PenCapStyle.RoundCap))
             p.drawLine(points[parent], points[j])
