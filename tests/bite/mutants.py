@@ -399,11 +399,9 @@ ENDINGS = (
     ),
     _m(
         "what is covered does nothing",
-        SPEAKS,
-        "if layer is None or voice.waits:",
-        "if layer is None:",
-        PAIRS,
-        LAYERS,
+        STATE,
+        "[voice for voice in self.voices if voice.ended is None and not voice.waits]",
+        "[voice for voice in self.voices if voice.ended is None]",
         PLAIN,
     ),
     _m(

@@ -12,6 +12,7 @@ from tests.core.edits import replace, section
 from tests.core.play.test_rules import BALL, blow, made, opposite, plays, run
 from veergust.core.kinds.conditions.kind import ENDINGS
 from veergust.core.model import (
+    Action,
     Command,
     Condition,
     Cut,
@@ -25,6 +26,7 @@ from veergust.core.model import (
     Floor,
     Gate,
     Group,
+    Hold,
     Layer,
     Parameter,
     Pool,
@@ -108,6 +110,38 @@ def test_what_waits_under_a_cover_loses_no_event_and_no_tick(quay: Project, asse
     told = [(e.name, r.tick) for r in records for e in r.events if e.name.startswith("at ")]
     assert [name for name, _ in told] == [f"at {t}" for t in range(30)]
     assert dict(told)["at 10"] == 22
+
+
+def covered(quay: Project, low: Action, lasts: float = 0.2) -> Project:
+    """One who plays ``low`` on a layer that waits while "High" lasts above it for all joints."""
+    high = made("High", section("idle", lasts), layer="Over", start=StartRule(commands=("heavy",)))
+    project = opposite(quiet(quay), low, high)
+    return replace(project, layers=(Layer(name="Body", covered="waits"), Layer(name="Over", under="both play")))
+
+
+def test_what_waits_holds_no_setting(quay: Project, assets: Assets) -> None:
+    low = replace(
+        made("Low", section("idle", 0.5, holds=(Hold(start=0, end=30, setting="gravity", value=0.25),))),
+        holds=(Setting(setting="jump", value=0.0),),
+    )
+    simulation = Simulation(CompiledProject(covered(quay, low), assets), posed=False)
+    script = {0: [Input(OSSA, action="Low")], 5: [Input(OSSA, "heavy")]}
+    held = [dict(simulation.tick(script.get(t, [])).fighter(OSSA).holding()) for t in range(24)]
+    own = {"jump": 0.0, "gravity": 0.25}
+    assert held == [own] * 5 + [{}] * 12 + [own] * 7
+
+
+def test_gates_of_a_first_frame_are_asked_on_the_tick_the_cover_ends(quay: Project, assets: Assets) -> None:
+    """What starts under a cover waits at once, and looks at its first frame when it comes out."""
+    asked = Condition(test="pressed", name="dodge")
+    gate = Gate(start=0, end=1, to="Two", conditions=(asked,))
+    sections = section("idle", 0.3, gates=(gate,)), section("idle", 0.3, name="Two")
+    low = made("Low", *sections, start=StartRule(commands=("light",)))
+    presses = {0: [Input(OSSA, "heavy")], 4: [Input(OSSA, "light")], 12: [Input(OSSA, "dodge")]}
+    records = run(covered(quay, low), assets, presses, 16)
+    seen = [next(((part, f) for n, part, f in plays(r) if n == "Low"), None) for r in records]
+    assert seen[4:13] == [("One", 0)] * 9
+    assert seen[13:15] == [("Two", 0), ("Two", 1)]
 
 
 # Endings

@@ -52,7 +52,7 @@ def acts(build: CompiledProject, fighter: FighterState, voice: Voice) -> bool:
     nothing that plays above hides it, by more than its layer says. Its own fade in does not matter, what has ended
     and fades out covers nobody, and one that waits does nothing."""
     layer = build.layers.get(voice.layer)
-    if layer is None or voice.waits:
+    if layer is None:
         return False
     shown = layer_weight(layer, fighter)
     if len(fighter.voices) > 1:
