@@ -26,6 +26,8 @@ from veergust.core.model import (
     Drive,
     Exit,
     Fighter,
+    Hitbox,
+    Post,
     Project,
     Reaction,
     Section,
@@ -39,6 +41,7 @@ from veergust.core.model import (
 from veergust.core.motion.figure import Assets
 from veergust.core.play.compiled.project import CompiledProject
 from veergust.core.play.contact.contacts import Contact
+from veergust.core.play.pose.posing import body_matrix
 from veergust.core.play.simulation import Simulation
 from veergust.core.play.state import Input
 from veergust.core.study.facts import facts
@@ -271,7 +274,7 @@ def test_what_a_hold_takes_away_is_back_when_it_ends(quay: Project, assets: Asse
         assert {round(float(p[1]), 9) for p in places[:18]} == {3.0}
         assert places[-1][1] == pytest.approx(0.0)
     else:
-        assert np.abs(places[17] - places[0]).max() < 1e-9
+        assert max(np.abs(p - fighters[0].position).max() for p in places[:18]) < 1e-9
         far = np.linalg.norm(places[-1] - simulation.fighter(TARN).position)
         assert far == pytest.approx(2.0 * project.rig.capsule.radius, abs=1e-6)
 
@@ -360,3 +363,35 @@ def test_exits_of_a_section_go_before_those_of_the_whole_action(quay: Project, a
     project = opposite(quiet(quay), root, made("Whole"), made("Own"))
     records = run(project, assets, {0: [Input(OSSA, action="Root")], 9: [Input(OSSA, "heavy")]}, 12)
     assert plays(records[9])[0][0] == "Own"
+
+
+@pytest.mark.parametrize("opens", [14, 15, 19, 21])
+def test_on_the_tick_a_strike_opens_it_touches_where_it_is_and_not_where_it_came_from(
+    opens: int, quay: Project, assets: Assets
+) -> None:
+    """A thin post on the way of the hand before the strike opens is not touched, one where it opens is."""
+    strike = Strike(start=opens, end=opens + 1, boxes=(Hitbox(mount="grip", shape="sphere", radius=0.01),))
+    blow = made("Blow", section("staff_sweep", 1.2, strikes=(strike,)))
+    plain = opposite(quiet(quay), blow)
+    joint, (me, you) = next(m for m in quay.rig.mounts if m.name == "grip"), plain.stage.fighters
+    away = replace(you, position=(0.0, 0.0, 30.0))
+
+    def played(*posts: Post) -> tuple[list[np.ndarray], list[int]]:
+        stage = replace(plain.stage, fighters=(me, away), posts=posts)
+        simulation = Simulation(CompiledProject(replace(plain, stage=stage), assets))
+        hands, touched = [], []
+        for t in range(opens + 4):
+            record = simulation.tick([Input(OSSA, action="Blow")] if t == 0 else [])
+            now = record.fighter(OSSA)
+            frame = body_matrix(now.position, now.facing) @ now.joints_now[assets.skeleton.index[joint.joint]]
+            hands.append((frame @ [*joint.offset, 1.0])[:3])
+            touched += [t] * len(record.contacts)
+        return hands, touched
+
+    way, _ = played()
+    came, there = way[opens - 1], way[opens]
+    half = (came + there) / 2
+    assert np.linalg.norm((there - came)[[0, 2]]) > 0.06
+    for place, touches in ((there, [opens]), (half, []), (came, [])):
+        post = Post(position=(float(place[0]), 0.0, float(place[2])), radius=0.01, height=2.5)
+        assert played(post)[1] == touches, place

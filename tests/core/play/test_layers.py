@@ -27,6 +27,7 @@ from veergust.core.model import (
     Parameter,
     PoseKey,
     Project,
+    RootUse,
     Setting,
     Speaks,
     StartRule,
@@ -278,6 +279,29 @@ def test_who_moves_the_body(fields: dict[str, Any], moves: float, quay: Project,
     assert compiled is not None
     source = compiled.sections[0].place
     assert np.linalg.norm(gone[[0, 2]]) == pytest.approx(moves * np.linalg.norm(source[35, [0, 2]]), abs=1e-6)
+
+
+@pytest.mark.parametrize("weight", [0.25, 0.5, 1.0])
+def test_of_two_who_move_the_body_the_lower_has_what_the_upper_leaves(
+    weight: float, quay: Project, assets: Assets
+) -> None:
+    def part(name: str, command: str, cuts: str) -> Action:
+        return Action(name=name, layer=name, sections=(section(cuts, 0.6),), blend_in=0,
+                      start=StartRule(commands=(command,)), root=RootUse(turn=False))  # fmt: skip
+
+    both = adding(replace(quay, actions=()), part("Low", "light", "dodge_roll"), part("High", "heavy", "staff_charge"))
+    project = bare(replace(both, layers=(Layer(name="Low"), Layer(name="High", weight=weight))))
+    build = CompiledProject(project, assets)
+    simulation = Simulation(build)
+    script = {0: [Input(OSSA, "light")], 6: [Input(OSSA, "heavy")]}
+    for t in range(30):
+        simulation.tick(script.get(t, []))
+    assert simulation.fighter(OSSA).playing() == ("Low", "High")
+    gone = simulation.fighter(OSSA).position - np.array(project.stage.fighters[0].position)
+    low, high = (c.sections[0].place for n in ("Low", "High") if (c := build.action(n)) is not None)
+    wanted = low[6] - low[0] + (1.0 - weight) * (low[29] - low[6]) + weight * (high[23] - high[0])
+    assert np.linalg.norm(wanted[[0, 2]]) > 0.1
+    assert np.linalg.norm(gone[[0, 2]]) == pytest.approx(np.linalg.norm(wanted[[0, 2]]), abs=1e-6)
 
 
 @pytest.mark.parametrize(("weight", "acts", "does"), [(1.0, 0.5, True), (0.5, 0.5, True), (0.4, 0.5, False), (0.4, 0.3, True)])  # fmt: skip
