@@ -7,13 +7,14 @@ import signal
 import subprocess
 import sys
 import time
+from collections.abc import Iterator
 from pathlib import Path
 
 import pytest
 from PySide6.QtCore import QMimeData, QPoint, QPointF, QSettings, Qt, QUrl
 from PySide6.QtGui import QDropEvent, QImage
 from PySide6.QtTest import QTest
-from PySide6.QtWidgets import QAbstractButton, QApplication, QMessageBox
+from PySide6.QtWidgets import QAbstractButton, QAbstractSpinBox, QApplication, QComboBox, QLineEdit, QMessageBox
 from pytestqt.qtbot import QtBot
 
 from tests.conftest import DEMO
@@ -24,7 +25,9 @@ from veergust.core.files.journal import left_behind
 from veergust.core.files.saving import save_project
 from veergust.core.model import Project
 from veergust.desk.app import make_window
+from veergust.desk.shell.benches import BENCHES
 from veergust.desk.shell.window import Window
+from veergust.desk.widgets.page import Scroll
 from veergust.look import DAY, NIGHT
 
 Key = Qt.Key
@@ -359,6 +362,40 @@ def test_every_bench_and_page_has_room_in_a_window_of_1280_by_800(window: Window
     window.sheet.toggle_play()
     QApplication.processEvents()
     assert window.width() == 1280
+
+
+KINDS_OF_FIELD = (QLineEdit, QComboBox, QAbstractSpinBox, QAbstractButton)
+
+
+def pages_of(window: Window) -> Iterator[str]:
+    """Open every page of every bench, one after the other; what is open now."""
+    for name in BENCHES:
+        window.show_bench(name)
+        if name == "Sheet":
+            window.document.select(STRIKE)
+        # Words that open pages are counted anew each time: some are made with the page.
+        for at in range(12):
+            words = [b for b in window.findChildren(QAbstractButton) if b.objectName() == "page" and b.isVisible()]
+            if at >= len(words):
+                break
+            words[at].click()
+            QApplication.processEvents()
+            yield f"{name}, {words[at].text()}"
+
+
+def test_no_field_is_cut_off_by_the_edge_of_its_page(window: Window) -> None:
+    window.resize(1280, 800)
+    seen = []
+    for where in pages_of(window):
+        seen.append(where)
+        for area in window.findChildren(Scroll):
+            wide = area.viewport().width()
+            fields = [w for kind in KINDS_OF_FIELD for w in area.findChildren(kind)]
+            for field in fields:
+                if field.isVisible():
+                    right = field.mapTo(area.viewport(), QPoint(field.width(), 0)).x()
+                    assert right <= wide, (where, field.accessibleName(), right, wide)
+    assert len(seen) > 20
 
 
 def test_a_stage_that_is_not_seen_keeps_no_picture_and_draws_it_again_when_it_is(window: Window, qtbot: QtBot) -> None:

@@ -19,6 +19,8 @@ from PySide6.QtWidgets import (
 from veergust.desk.widgets.label import PlainLabel
 
 FIELD_WIDTH = 104
+WIDER, NARROW = 20, 8
+"""How much wider words are than numbers, in one column and in two."""
 LABEL_WIDTH = 66
 FIELD_HEIGHT = 24
 AXES = ("x", "y", "z")
@@ -92,7 +94,7 @@ class ChoiceField(QComboBox):
         self.chosen = chosen
         self.setAccessibleName(label)
         self.setToolTip(tip or label)
-        self.setFixedSize(FIELD_WIDTH + 20, FIELD_HEIGHT)
+        self.setFixedSize(FIELD_WIDTH + WIDER, FIELD_HEIGHT)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.activated.connect(lambda _: self.chosen(str(self.currentData())))
 
@@ -125,13 +127,13 @@ class Form(QWidget):
         self.count = 0
         self.grid = QGridLayout(self)
         self.grid.setContentsMargins(0, 0, 0, 0)
-        self.grid.setHorizontalSpacing(10)
+        self.grid.setHorizontalSpacing(10 if columns == 1 else 8)
         self.grid.setVerticalSpacing(5)
         self.grid.setColumnStretch(2 * columns, 1)
         # Forms one under another keep their columns in line.
         for column in range(columns):
             self.grid.setColumnMinimumWidth(2 * column, LABEL_WIDTH)
-            self.grid.setColumnMinimumWidth(2 * column + 1, FIELD_WIDTH + 20)
+            self.grid.setColumnMinimumWidth(2 * column + 1, FIELD_WIDTH + (WIDER if columns == 1 else NARROW))
 
     def row(self, label: str, *fields: QWidget) -> None:
         """Add a label with its field, and what stands beside it; the label belongs to the first."""
@@ -144,6 +146,9 @@ class Form(QWidget):
         beside = QHBoxLayout()
         beside.setSpacing(4)
         for field in fields:
+            if self.columns > 1 and field.maximumWidth() == FIELD_WIDTH + WIDER:
+                # Two columns and a scroll bar fit into the narrowest page.
+                field.setFixedWidth(FIELD_WIDTH + NARROW)
             beside.addWidget(field)
         beside.addStretch(1)
         self.grid.addLayout(beside, row, 2 * column + 1)
@@ -181,7 +186,7 @@ class TextField(QLineEdit):
         self.setObjectName("in_form")
         self.setAccessibleName(label)
         self.setToolTip(tip or label)
-        self.setFixedSize(FIELD_WIDTH + 20, FIELD_HEIGHT)
+        self.setFixedSize(FIELD_WIDTH + WIDER, FIELD_HEIGHT)
         self.shown = ""
         self.settled = settled
         self.editingFinished.connect(self._sent)
