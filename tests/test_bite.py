@@ -12,16 +12,14 @@ from tests.bite.run import ROOT, changed, sample, survivors
 DRAWN = 4
 
 
-def test_every_change_can_be_made_and_names_tests_that_are_there() -> None:
+def test_every_change_can_be_made_and_names_a_test_that_is_there() -> None:
     assert len(MUTANTS) >= 100
     assert len({m.rule for m in MUTANTS}) == len(MUTANTS)
     for mutant in MUTANTS:
         source = (ROOT / "src" / "veergust" / mutant.file).read_text(encoding="utf-8")
         assert changed(source, mutant) != source
-        assert all((ROOT / test.partition("::")[0]).exists() for test in mutant.tests)
-        for name in (test.rpartition("::")[2] for test in mutant.tests if "::" in test):
-            file = Path(ROOT / mutant.tests[0].partition("::")[0])
-            assert re.search(rf"def {name.partition('[')[0]}\b", file.read_text(encoding="utf-8"))
+        file, _, name = mutant.test.partition("::")
+        assert re.search(rf"def {name}\b", Path(ROOT / file).read_text(encoding="utf-8"))
 
 
 def test_some_of_them_are_noticed() -> None:

@@ -1,4 +1,4 @@
-"""Make each change in a copy of the source, run the tests named for its rule against it, and tell which were not noticed.
+"""Make each change in a copy of the source, run the test named for its rule, and tell which were not noticed.
 
 ``python -m tests.bite.run`` runs all of them, ``python -m tests.bite.run SEED COUNT`` so many drawn by a seed.
 """
@@ -48,7 +48,7 @@ def noticed(mutant: Mutant, copy: Path) -> str:
         "no:cacheprovider",
         "--no-header",
         "--tb=no",
-        *mutant.tests,
+        mutant.test,
     ]
     try:
         done = subprocess.run(
@@ -59,7 +59,7 @@ def noticed(mutant: Mutant, copy: Path) -> str:
     finally:
         there.write_text(was, encoding="utf-8")
     if done.returncode not in (0, 1):
-        raise RuntimeError(f"{mutant.rule}: {mutant.tests} did not run:\n{done.stdout[-800:]}{done.stderr[-800:]}")
+        raise RuntimeError(f"{mutant.rule}: {mutant.test} did not run:\n{done.stdout[-800:]}{done.stderr[-800:]}")
     failed = re.search(r"^(?:FAILED|ERROR) (\S+)", done.stdout, re.MULTILINE)
     return failed.group(1) if failed else "its tests cannot be read" if done.returncode else ""
 
@@ -97,7 +97,7 @@ def main(arguments: list[str]) -> int:
     """Run them and say how many lived; 1 if any did."""
     mutants = sample(int(arguments[0]), int(arguments[1])) if len(arguments) == 2 else list(MUTANTS)
     left = survivors(mutants)
-    print(f"{len(mutants) - len(left)} of {len(mutants)} changes of meaning are noticed by the tests of their rule.")
+    print(f"{len(mutants) - len(left)} of {len(mutants)} changes of meaning are noticed by the test of their rule.")
     for mutant in left:
         print(f"  not: {mutant.rule} ({mutant.file}: {mutant.old!r} → {mutant.new!r})")
     return 1 if left else 0

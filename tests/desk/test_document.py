@@ -88,6 +88,12 @@ def test_undo_in_the_middle_of_a_drag_gives_the_drag_up(document: Document) -> N
     document.preview(moved(document, 5).project)
     document.undo()
     assert span_of(document.project, STRIKE).start == 1
+    assert not document.dragging
+    assert document.base is document.project
+    document.preview(moved(document, 6).project)
+    document.redo()
+    assert not document.dragging
+    assert span_of(document.base, STRIKE).start == 2
 
 
 def test_facts_follow_at_once_and_the_kept_ones_stay(document: Document) -> None:

@@ -37,7 +37,7 @@ from veergust.core.edit.sections import (
     whole_cut,
 )
 from veergust.core.kinds.spans import SPANS
-from veergust.core.model import Cut, Event, Pin, Project, Section
+from veergust.core.model import Cut, Event, Hold, Pin, Project, Section
 from veergust.core.motion import quat
 from veergust.core.motion.figure import Assets
 from veergust.core.play.compiled.action import CompiledSection
@@ -88,6 +88,22 @@ def test_a_swing_played_in_half_the_frames_opens_its_strike_on_the_same_pose(qua
     assert (again.start, again.end) == (old.start, old.end)
     # Other sections stand as they stood.
     assert [section(back, i).exits for i in (0, 2)] == [section(quay, i).exits for i in (0, 2)]
+
+
+@pytest.mark.parametrize("by", [-0.1, -0.05, 0.05, 0.15])
+def test_edges_on_the_borders_of_their_section_stay_on_them(quay: Project, assets: Assets, by: float) -> None:
+    """What opens on the first frame and closes on the last goes on doing so when its cut begins or ends elsewhere."""
+    hold = Hold(start=0, end=12, setting="aim", value=0.0)
+    project = with_section(quay, NAME, 1, holds=(hold,))
+    (cut,) = section(project, 1).cuts
+    assert cut.end is not None
+    changes: tuple[dict[str, Any], ...] = ({"end": cut.end + by}, {"start": cut.start - by})
+    for fields in changes:
+        edit = change_cut(project, assets, NAME, 1, 0, **fields)
+        ticks = part(edit.project, assets, 1).ticks
+        assert ticks != 12
+        (held,) = section(edit.project, 1).holds
+        assert (held.start, held.end) == (0, ticks), fields
 
 
 def test_an_edge_pinned_to_the_frame_keeps_its_tick_and_gives_way_only_at_the_end(

@@ -245,6 +245,30 @@ def test_an_unfinished_save_of_a_stranger_is_left_said_and_can_be_thrown_away(sm
     assert (small / ".git" / "config").read_text() == "[core]"
 
 
+@pytest.mark.parametrize("name", [".git/config", "notes.txt", "clips/.hidden", "actions/sub/a.json", "project.json"])
+@pytest.mark.parametrize("right", [True, False])
+def test_a_list_that_fits_in_everything_else_is_finished_only_for_files_of_a_project(
+    small: Path, name: str, right: bool
+) -> None:
+    """Each digest holds, what is brought lies ready; it is the name, or the sum of the list, that is not right."""
+    now, new = small / name, small / SAVING / name
+    for path, data in ((now, b"{}"), (new, project_files(OLD).get(name, b"[evil]") + b"\n")):
+        path.parent.mkdir(parents=True, exist_ok=True)
+        if path is new or name != "project.json":
+            path.write_bytes(data)
+    was = now.read_bytes()
+    made = json.loads(plan(**{name: {"replaces": digest(was), "brings": digest(new.read_bytes())}}))
+    (small / SAVING / "commit.json").write_text(json.dumps(made if right else {**made, "sum": "0" * 64}))
+    kept = OpenFolder(small)
+    kept.close()
+    if right and name == "project.json":
+        assert not kept.unfinished
+        assert now.read_bytes() == project_files(OLD)[name] + b"\n"
+    else:
+        assert ("damaged" if not right else "no file of a project") in kept.unfinished
+        assert now.read_bytes() == was
+
+
 @pytest.mark.parametrize("kind", ["link", "file", "linked plan", "linked content"])
 def test_a_saving_folder_that_is_a_link_or_a_file_leads_nowhere(small: Path, tmp_path: Path, kind: str) -> None:
     outside = tmp_path / "outside"
