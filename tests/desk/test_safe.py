@@ -22,8 +22,9 @@ from tests.desk.conftest import STRIKE, Hand, let_go, until
 from tests.desk.test_window import crash
 from veergust.core.edit.actions import rename_action
 from veergust.core.edit.spans import Edit, span_of
+from veergust.core.files.as_files import project_files
 from veergust.core.files.folder import open_project
-from veergust.core.files.journal import left_behind
+from veergust.core.files.journal import journal_folder, left_behind
 from veergust.core.files.saving import save_project
 from veergust.desk.app import make_window
 from veergust.desk.shell.leftwork import LeftWork
@@ -137,8 +138,52 @@ def test_what_changed_on_disk_comes_in_when_the_window_comes_to_the_front(
     assert window.document.unsaved
     assert window.save()
     assert open_project(folder) == window.document.project
-    QTest.keyClick(window, Key.Key_Z, CONTROL)
+    # What others did is no step of one's own: it is gone round by undo and redo, and taken back by its name.
+    for key in (Key.Key_Z, Key.Key_Y, Key.Key_Z):
+        QTest.keyClick(window, key, CONTROL)
+        assert {a.name: a.blend_in for a in window.document.project.actions}["Thrust"] == 9
+        assert (window.document.project == ours) is False
+        assert (window.document.done == []) is (key == Key.Key_Z)
+    assert window.document.project == theirs
+    window.acts["take_back_theirs"]()
     assert {a.name: a.blend_in for a in window.document.project.actions}["Thrust"] != 9
+    assert window.document.done[-1].words == "What changed on disk, taken back"
+    QTest.keyClick(window, Key.Key_Z, CONTROL)
+    assert window.document.project == theirs
+
+
+def test_undo_of_what_others_changed_as_well_leaves_theirs_and_says_so(
+    window: Window, folder: Path, hand: Hand
+) -> None:
+    hand.drag(STRIKE, "body", 2)
+    assert window.save()
+    theirs = with_action(open_project(folder), "Low sweep", blend_in=9)
+    write(theirs, folder)
+    window.look_at_disk()
+    QTest.keyClick(window, Key.Key_Z, CONTROL)
+    assert window.document.project == theirs
+    assert "left as it was changed on disk: the action Low sweep" in said(window)
+
+
+def test_after_a_change_on_disk_was_taken_in_a_crash_loses_nothing(window: Window, folder: Path, hand: Hand) -> None:
+    """The journal stands on what the folder has now, whether something was to be told before, after, or both."""
+    hand.drag(STRIKE, "body", 2)
+    for blend in (9, 7):
+        write(with_action(open_project(folder), "Thrust", blend_in=blend), folder)
+        window.look_at_disk()
+        kept = window.document.kept
+        assert kept is not None
+        for _ in range(2):
+            os.close(kept.journal._fd)
+            kept.journal._fd = -1  # as a kill leaves it
+            (left,) = left_behind(folder)
+            assert not [step.why_not for step in left.onto(project_files(open_project(folder))) if step.why_not]
+            assert left.take_back(project_files(open_project(folder)), folder) == window.document.project
+            hand.drag(STRIKE, "body", 1)
+    write(window.document.project, folder)
+    window.look_at_disk()
+    assert not window.document.unsaved
+    assert not list(journal_folder().glob("*.journal"))
 
 
 def write(project: object, folder: Path) -> None:

@@ -71,12 +71,13 @@ class Journal:
         self._saved = dict(saved)
         self._last = dict(saved)
         self._fd = -1
+        self._stale = False
 
     def write(self, words: str, project: Project) -> None:
         """Add a step, on the disk when this returns. Raises ``Trouble`` when the journal cannot be written."""
         files = project_files(project)
         try:
-            anew = self._fd < 0 or not self.path.exists() or os.fstat(self._fd).st_size > LONGEST // 2
+            anew = self._stale or self._fd < 0 or not self.path.exists() or os.fstat(self._fd).st_size > LONGEST // 2
             before = self._saved if anew else self._last
             names = [n for n in {**before, **files} if before.get(n) != files.get(n)]
             at = datetime.now().isoformat(timespec="seconds")
@@ -92,7 +93,7 @@ class Journal:
                 f"the journal cannot be written ({error.strerror or error}), so a crash would lose what is not saved",
                 do="save more often, and make room or mend the rights of its folder",
             ) from error
-        self._last = files
+        self._last, self._stale = files, False
 
     def _begin(self, line: bytes) -> None:
         """Begin a file with a first line, and let one that was written so far go once that is on the disk."""
@@ -117,8 +118,15 @@ class Journal:
     def saved(self, files: Mapping[str, bytes]) -> None:
         """All of it is saved: forget it, and start from there."""
         self.close()
+        self.lies_on(files)
+        self._stale = False
+
+    def lies_on(self, files: Mapping[str, bytes]) -> None:
+        """The folder has other files now than it had: what was done is told anew from them by the next step, and what
+        is written stays until then."""
         self._saved = dict(files)
         self._last = dict(files)
+        self._stale = True
 
     def close(self) -> None:
         """End it: its work is saved, or was given up."""

@@ -157,6 +157,7 @@ class OpenFolder:
     def seen(self, disk: OnDisk) -> None:
         """What was found is taken up: it is the state that the next save is laid on."""
         self.files = dict(disk.files)
+        self.journal.lies_on(self.files)
         self._stamps = dict(disk.stamps)
 
     def _look(self, project: Project) -> dict[str, Stamp | None]:

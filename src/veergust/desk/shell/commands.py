@@ -47,6 +47,7 @@ TABLE = (
     DeskCommand("import", ("Ctrl+I",), "everywhere", "bring motion files in"),
     DeskCommand("undo", ("Ctrl+Z",), "everywhere", "take the last step back"),
     DeskCommand("redo", ("Ctrl+Y", "Ctrl+Shift+Z"), "everywhere", "make it again"),
+    DeskCommand("take_back_theirs", ("Ctrl+Alt+Z",), "everywhere", "take back what last came in from disk"),
     DeskCommand("show_clips", ("Ctrl+1",), "everywhere", "go to Clips"),
     DeskCommand("show_ground", ("Ctrl+2",), "everywhere", "go to the Ground"),
     DeskCommand("show_sheet", ("Ctrl+3",), "everywhere", "go to the Sheet"),

@@ -18,6 +18,7 @@ from veergust.core.play.compiled.action import CompiledAction
 from veergust.core.play.compiled.project import CompiledProject
 from veergust.core.scene.dress import figure_mesh
 from veergust.core.trouble import Trouble
+from veergust.core.wording import listed
 from veergust.desk.shell.derived import Derived
 from veergust.desk.shell.keeping import Keeping, Step
 
@@ -88,7 +89,7 @@ class Document(Keeping):
         if edit.project == before or self.refuses() or self._cannot_be(before, edit.project):
             self._show(before)
             return False
-        self.done.append(Step(edit.words, before, edit.project))
+        self.done.append(Step(edit.words, before, edit.project, len(self.taken)))
         self.undone.clear()
         self._show(edit.project)
         self._write_journal(edit.words, edit.project)
@@ -151,7 +152,7 @@ class Document(Keeping):
         if self.done:
             step = self.done.pop()
             self.undone.append(step)
-            self._stepped(step.before, f"Undone: {step.words}")
+            self._stepped(step.before, step.known, f"Undone: {step.words}")
 
     def redo(self) -> None:
         """Make the step last undone again."""
@@ -159,9 +160,12 @@ class Document(Keeping):
         if self.undone:
             step = self.undone.pop()
             self.done.append(step)
-            self._stepped(step.after, f"Done again: {step.words}")
+            self._stepped(step.after, step.known, f"Done again: {step.words}")
 
-    def _stepped(self, project: Project, words: str) -> None:
+    def _stepped(self, project: Project, known: int, words: str) -> None:
+        project, theirs = self.round_theirs(project, known)
+        if theirs:
+            self.said.emit(f"{words}; left as it was changed on disk: {listed(theirs)}.", False)
         self._show(project)
         self._write_journal(words, project)
         self.saved_changed.emit()

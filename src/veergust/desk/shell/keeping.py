@@ -10,6 +10,7 @@ from typing import TYPE_CHECKING
 
 from PySide6.QtCore import QObject, Signal
 
+from veergust.core.edit.merge import merge, settle
 from veergust.core.edit.spans import Edit
 from veergust.core.files.as_files import project_files
 from veergust.core.files.assets import load_assets
@@ -25,6 +26,7 @@ from veergust.core.model import Project
 from veergust.core.motion.figure import EMPTY, Assets
 from veergust.core.play.compiled.project import CompiledProject
 from veergust.core.trouble import Trouble
+from veergust.core.wording import listed
 from veergust.desk.shell.speaker import Speaker
 
 SOON = 0.5
@@ -33,11 +35,12 @@ SOON = 0.5
 
 @dataclass(frozen=True)
 class Step:
-    """One step back: what was done, and the projects before and after."""
+    """One step back: what was done, the projects before and after, and how much of what others did was known then."""
 
     words: str
     before: Project
     after: Project
+    known: int = 0
 
 
 class Keeping(QObject):
@@ -58,6 +61,8 @@ class Keeping(QObject):
         self._gone: set[str] = set()
         self.done: list[Step] = []
         self.undone: list[Step] = []
+        self.taken: list[tuple[Project, Project]] = []
+        """What others did while it was open: the project before each was taken in, and after."""
         self.saved_project = self.project
         self.saved_book = self.build
         self.saved_at: float | None = None
@@ -128,7 +133,7 @@ class Keeping(QObject):
         self.kept, self.project = kept, project
         self.build = CompiledProject(project, assets)
         self._gone = {words.split(" is not in the folder")[0] for words in missing}
-        self.done, self.undone = [], []
+        self.done, self.undone, self.taken = [], [], []
         self.saved_project, self.saved_book = project, self.build
         self._journal_fine = True
         self.load_sounds()
@@ -222,7 +227,10 @@ class Keeping(QObject):
         self.kept = kept
 
     def take_in(self, project: Project, words: str, found: OnDisk) -> None:
-        """Take up what somebody else made of the folder; ``project`` is to be shown from now on."""
+        """Take up what somebody else made of the folder; ``project`` is to be shown from now on.
+
+        It is no step of one's own: undo goes round it, and ``take_back_theirs`` asks for it by name.
+        """
         assert self.kept is not None
         self.cancel_preview()
         self.kept.seen(found)
@@ -230,15 +238,40 @@ class Keeping(QObject):
         before = self.project
         self.saved_project = saved
         if project != before:
-            if not self.to_look:
-                self.done.append(Step(words, before, project))
-                self.undone.clear()
+            self.taken.append((before, project))
             self._show(project)
-            if project != saved:
-                self._write_journal(words, project)
+        if project != saved:
+            self._write_journal(words, project)
+        else:
+            self.kept.journal.saved(self.kept.files)
         self.saved_book = self.build if project == saved else self.build.renew(saved)
         self.saved_changed.emit()
         self.changed.emit()
+
+    def take_back_theirs(self) -> bool:
+        """Take back what others did when it was last taken in, as a step of one's own; false when there is nothing."""
+        self.cancel_preview()
+        if not self.taken:
+            self.said.emit("Nobody else has changed this project while it was open.", False)
+            return False
+        before, after = self.taken[-1]
+        merged = merge(after, self.project, before)
+        if not self.apply(Edit(settle(merged, {}, before), "What changed on disk, taken back")):
+            return False
+        kept = listed([d.says for d in merged.differences])
+        if kept:
+            self.said.emit(f"Changed here since, and left as it is: {kept}.", False)
+        return True
+
+    def round_theirs(self, project: Project, known: int) -> tuple[Project, list[str]]:
+        """A project of one's own steps with what others did since ``known`` of it was there, and which parts of it
+        are theirs although the step was about them too."""
+        parts: list[str] = []
+        for before, after in self.taken[known:]:
+            merged = merge(before, project, after)
+            project = settle(merged, {d.key: "theirs" for d in merged.differences}, after)
+            parts += [d.says for d in merged.differences]
+        return project, parts
 
     def load_again(self, names: Collection[str]) -> None:
         """Read clips and other files anew that were changed on disk."""

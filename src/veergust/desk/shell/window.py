@@ -151,6 +151,7 @@ class Window(BenchDoors, DropDoors, ProjectDoors, OnDiskDoors, QMainWindow):
         menu.addSeparator()
         self.undo_action = self._entry("Undo", "undo", self.document.undo)
         self.redo_action = self._entry("Redo", "redo", self.document.redo)
+        self._entry("Take back what came from disk", "take_back_theirs", self.document.take_back_theirs)
         menu.addSeparator()
         self.theme_action = self._entry("Night theme", "theme", self.turn_theme)
         self._entry("Keys", "help", self.show_help)
