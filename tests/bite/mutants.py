@@ -653,9 +653,9 @@ HIT = (
     _m(
         "a row is chosen before the push",
         CONTACT,
-        'situation = "standing" if victim.grounded else "air"',
-        'situation = "standing" if victim.velocity[1] <= 0.0 and victim.grounded else "standing"',
-        f"{PLAIN}::test_gates_of_a_first_frame_are_asked_on_the_tick_the_cover_ends",
+        "            answer = choose_reaction(",
+        "            _push(attacker, victim, contact)\n            answer = choose_reaction(",
+        f"{PLAIN}::test_the_row_is_chosen_by_how_the_victim_stood",
     ),
     _m(
         "a row for any situation stands for the air",

@@ -11,16 +11,19 @@ import time
 from pathlib import Path
 
 import msgspec
+import numpy as np
 import pytest
 
 from tests.conftest import DEMO
+from tests.core.captures import blow, write_bvh
 from tests.core.edits import replace, with_action
 from veergust.core.files.as_files import project_files
+from veergust.core.files.assets import load_assets
 from veergust.core.files.demo import copy_demo, fresh_demo
 from veergust.core.files.folder import open_project
 from veergust.core.files.importing import import_file
 from veergust.core.files.saving import save_project
-from veergust.core.model import SCHEMA, Action, Project
+from veergust.core.model import SCHEMA, Action, Clip, Project
 from veergust.core.trouble import Trouble
 
 
@@ -39,6 +42,37 @@ def test_a_project_comes_back_equal(quay: Project, tmp_path: Path) -> None:
     save_project(quay, target, clips_from=DEMO)
     assert open_project(target) == quay
     assert tree(target) == tree(DEMO)
+
+
+def test_what_a_clip_has_beside_it_goes_along(folder: Path, tmp_path: Path) -> None:
+    """A clip with its buffer and its picture in files of their own, and a capture, saved as another project."""
+    data = (folder / "clips" / "walk.glb").read_bytes()
+    length = int.from_bytes(data[12:16], "little")
+    content, binary = json.loads(data[20 : 20 + length]), data[28 + length :]
+    content["buffers"][0] |= {"uri": "parts/walk%20one.bin"}
+    content["images"] = [{"uri": "skin.png"}, {"uri": "not there.png"}, {"uri": "../../outside.png"}]
+    (folder / "clips" / "parts").mkdir()
+    (folder / "clips" / "parts" / "walk one.bin").write_bytes(binary)
+    (folder / "clips" / "skin.png").write_bytes(b"a picture")
+    (folder.parent / "outside.png").write_bytes(b"not for you")
+    (folder / "clips" / "walk.gltf").write_text(json.dumps(content))
+    write_bvh(folder / "clips", blow(), "night_blow.bvh")
+    project = open_project(folder)
+    clips = [replace(c, file="clips/walk.gltf") if c.name == "walk" else c for c in project.clips]
+    project = replace(project, clips=(*clips, Clip(name="blow", file="clips/night_blow.bvh")))
+    target = tmp_path / "elsewhere" / "copy.veergust"
+    save_project(project, target, clips_from=folder)
+    for name in ("walk.gltf", "parts/walk one.bin", "skin.png", "night_blow.bvh"):
+        assert (target / "clips" / name).read_bytes() == (folder / "clips" / name).read_bytes()
+    assert not list(target.parent.rglob("outside.png"))
+    assert open_project(target) == project
+    found, missing = load_assets(project, target)
+    assert not missing
+    before = load_assets(project, folder)[0]
+    assert found.motions.keys() == before.motions.keys()
+    for key, motion in before.motions.items():
+        for mine, theirs in zip(found.motions[key].tracks, motion.tracks, strict=True):
+            np.testing.assert_array_equal(mine.values, theirs.values)
 
 
 def test_an_edit_touches_one_file(quay: Project) -> None:

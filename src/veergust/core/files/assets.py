@@ -64,7 +64,7 @@ def _bound(path: Path, folder: Path, figure: Skeleton, project: Project, progres
     """The motions of a file on the figure, as they are kept or worked out now."""
     files = {path.name: fetch(path, folder)}
     with contextlib.suppress(Trouble, ValueError):  # what is wrong with it is said when it is read
-        files |= reader_of(path).beside(path, folder)
+        files |= reader_of(path).beside(path, folder, False)
     # A large file is looked into for its skeleton first: what is kept of it need not be read.
     content = read_motion(path, within=folder, mesh=False) if _size(files) <= carried.SMALL else None
     key = ""

@@ -7,6 +7,7 @@ from __future__ import annotations
 
 import base64
 import binascii
+import contextlib
 import json
 import struct
 from dataclasses import dataclass, field
@@ -201,9 +202,9 @@ def open_gltf(path: Path, *, within: Path | None = None) -> GltfDocument:
     return GltfDocument(name, content, tuple(buffers))
 
 
-def buffer_files(path: Path, within: Path | None = None) -> dict[str, bytes]:
+def files_beside(path: Path, within: Path | None = None, pictures: bool = False) -> dict[str, bytes]:
     """The files of buffers beside a glTF file, by their names as they are on disk; beneath ``within`` if that is
-    given. Raises ``Trouble``, or ``ValueError`` for what is no glTF."""
+    given. ``pictures`` come along where they are there. Raises ``Trouble``, or ``ValueError`` for what is no glTF."""
     data = fetch(path, within)
     content = json.loads(_split(data, path.name)[0] if data[:4] == b"glTF" else data)
     document = GltfDocument(path.name, content, ())
@@ -212,6 +213,11 @@ def buffer_files(path: Path, within: Path | None = None) -> dict[str, bytes]:
         uri = entry.get("uri")
         if isinstance(uri, str) and not uri.startswith("data:"):
             beside.get(uri, f"buffers[{i}].uri")
+    for i, entry in enumerate(document.items("images") if pictures else ()):
+        uri = entry.get("uri")
+        if isinstance(uri, str) and not uri.startswith("data:"):
+            with contextlib.suppress(Trouble):
+                beside.get(uri, f"images[{i}].uri")
     return {beside.names[uri]: data for uri, data in beside.read.items()}
 
 

@@ -8,7 +8,7 @@ from typing import Any
 
 import numpy as np
 
-from veergust.core.files.gltf_data import LONGEST_MOTION, MOST_JOINTS, GltfDocument, buffer_files, open_gltf, plain
+from veergust.core.files.gltf_data import LONGEST_MOTION, MOST_JOINTS, GltfDocument, files_beside, open_gltf, plain
 from veergust.core.files.gltf_mesh import read_skin
 from veergust.core.files.motion_file import MotionFile, Reader
 from veergust.core.motion import quat
@@ -269,5 +269,5 @@ READER = Reader(
     (".glb", ".gltf"),
     "glTF 2.0",
     lambda path, within, mesh, moved: read_gltf(path, within=within, mesh=mesh, moved=moved),
-    buffer_files,
+    files_beside,
 )

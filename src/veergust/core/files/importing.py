@@ -204,7 +204,7 @@ def _rig(rig: Rig, content: MotionFile, file: str, left_out: list[str]) -> Rig:
 def _copies(source: Path, folder: Path, main: str) -> dict[str, bytes]:
     """The file and the buffers it names, by where they go in the project."""
     out = {main: fetch(source)}
-    out |= {f"clips/{name}": data for name, data in reader_of(source).beside(source, None).items()}
+    out |= {f"clips/{name}": data for name, data in reader_of(source).beside(source, None, False).items()}
     with Beneath(folder) as place:
         for name, data in out.items():
             try:

@@ -30,13 +30,13 @@ class Reader:
 
     ``read`` is given the file, the folder it must lie beneath (None: anywhere), and whether its mesh and its motions
     are wanted; it raises ``Trouble``. ``beside`` gives the other files it
-    names, by name.
+    names, by name, with its pictures if they are wanted.
     """
 
     suffixes: tuple[str, ...]
     name: str
     read: Callable[[Path, Path | None, bool, bool], MotionFile]
-    beside: Callable[[Path, Path | None], dict[str, bytes]] = lambda path, within: {}
+    beside: Callable[[Path, Path | None, bool], dict[str, bytes]] = lambda path, within, pictures: {}
 
 
 def fingerprint(skeleton: Skeleton) -> str:

@@ -14,6 +14,7 @@ from veergust.core.files.beneath import Beneath, Missing
 from veergust.core.files.folder import LONGEST_TEXT, digests, named_files
 from veergust.core.files.lock import PATIENCE, Lock
 from veergust.core.files.plan import Unfinished, digest, finish, stage
+from veergust.core.files.reading import reader_of
 from veergust.core.files.text import bare
 from veergust.core.model import Project
 from veergust.core.trouble import Trouble
@@ -111,6 +112,8 @@ def _along(project: Project, folder: Path, clips_from: Path | None) -> dict[str,
         for name in dict.fromkeys(n for _, n in named_files(project)):
             with contextlib.suppress(Missing):
                 out[name] = source.read(name)
+                with contextlib.suppress(Trouble, ValueError):  # what is wrong with it is said when it is read
+                    out |= reader_of(clips_from / name).beside(clips_from / name, clips_from, True)
         for name in source.listed("sounds", ".wav"):
             out[name] = source.read(name)
     return out
