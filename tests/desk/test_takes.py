@@ -60,7 +60,8 @@ def test_moves_are_found_looked_at_and_become_clips(taken: Window) -> None:
     card = bench.take
     QTest.mouseClick(card.find_button, LEFT_BUTTON)
     assert len(card.found) >= 8
-    assert card.list.item(0).text().startswith("evening_01   ")
+    first = card.found[0]
+    assert card.list.item(0).text().startswith(f"evening_01  {first.start}–{first.end}  {first.joint}")
     row = card.list.visualItemRect(card.list.item(1)).center()
     QTest.mouseClick(card.list.viewport(), LEFT_BUTTON, pos=row)
     move = card.found[1]
