@@ -81,7 +81,7 @@ def move(
     steers = stick > 0.0 and onward > 0.0
     if steers and not fighter.steered:
         go_on(fighter)
-    flies = sum(p.own for p in parts if kind_of(p.drive).flies)
+    flies = sum([p.own for p in parts if kind_of(p.drive).flies])
     drops = any(kind_of(p.drive).drops for p in parts)
     momentum = parts[0].voice.compiled.action.start.momentum if parts else "keep"
     want = _wanted(fighter, top_speed(build, fighter) * stick) if steers else (0.0, 0.0)

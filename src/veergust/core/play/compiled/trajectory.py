@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
-from math import hypot, sqrt
+from math import cos, hypot, sin, sqrt
 from typing import Protocol
 
 import numpy as np
@@ -55,7 +55,7 @@ IN_THE_AIR = -1.0
 stands."""
 
 
-@dataclass(frozen=True)
+@dataclass(slots=True)
 class Given:
     """What moves a body on a tick but root motion: how much of its speed the ``stick`` gives it on the frame it leaves
     and on the one it comes to (``next``), the velocity that is wanted (m/s: x, z), by how much it ``flies`` on, what is
@@ -137,19 +137,21 @@ class Driven:
 def trajectory_alone(driven: Driven, carriage: Carriage, momentum: str) -> Trajectory:
     """The way of a body that begins at a standstill: by the rule of every tick, ``go``, and by root motion."""
     body, pace, share = Alone(), carriage.pace, carriage.share
-    at, yaw = np.zeros(3), 0.0
-    places, yaws = [at], [yaw]
+    at_x = at_y = at_z = yaw = 0.0
+    places, yaws = [(at_x, at_y, at_z)], [yaw]
     stick = (1.0 - share + share * driven.stick).tolist()
-    for n, (own, spin) in enumerate(zip(driven.step, driven.turn)):
-        much = share * float(driven.shown[n])
+    shown, flying = driven.shown.tolist(), driven.flies.tolist()
+    for n, ((right, up, ahead), spin) in enumerate(zip(driven.step.tolist(), driven.turn.tolist())):
+        much = share * shown[n]
         onward = stick[n + 1] if n + 1 < len(stick) else 1.0
-        flies = much if driven.flies[n] else 0.0
+        flies = much if flying[n] else 0.0
         x, z = go(body, Given(stick[n], onward, (0.0, 0.0), flies, max(1.0 - much, 0.0), momentum), pace)
-        step = quat.rotate(quat.from_yaw(yaw), own) + np.array([x, 0.0, z])
-        body.went = (float(step[0]) * pace.rate, 0.0, float(step[2]) * pace.rate)
-        yaw += float(spin)
-        at = at + step
-        places.append(at)
+        c, s = cos(yaw), sin(yaw)
+        x, z = x + c * right + s * ahead, z + c * ahead - s * right
+        body.went = (x * pace.rate, 0.0, z * pace.rate)
+        yaw += spin
+        at_x, at_y, at_z = at_x + x, at_y + up, at_z + z
+        places.append((at_x, at_y, at_z))
         yaws.append(yaw)
     return Trajectory(np.array(places), np.array(yaws))
 
