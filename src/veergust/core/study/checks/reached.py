@@ -9,6 +9,10 @@ from veergust.core.play.compiled.action import CompiledAction
 from veergust.core.play.compiled.project import CompiledProject
 from veergust.core.study.checks.charts import holds_always
 
+NOWHERE: frozenset[str] = frozenset()
+ANY = ""
+"""What stands for every action; none is called so."""
+
 
 def check(build: CompiledProject, compiled: CompiledAction) -> Iterator[Finding]:
     """An entry that is no section, gates that never open, and sections that cannot come to be played."""
@@ -48,9 +52,24 @@ def reached(build: CompiledProject, compiled: CompiledAction) -> set[int]:
 
 def begun_at(build: CompiledProject, name: str) -> frozenset[str]:
     """The sections of an action that something outside it begins with: exits, reactions, drills."""
+    there = build.ask(begun)
+    return there.get(name, NOWHERE) | there.get(ANY, NOWHERE)
+
+
+def begun(build: CompiledProject) -> dict[str, frozenset[str]]:
+    """``begun_at`` of every action, and under ``ANY`` what may be begun at in all of them."""
     project = build.project
-    exits = (e for a in project.actions for e in (*a.exits, *(e for s in a.sections for e in s.exits)))
-    # An exit to a tag or a pool may name a section of any action that it may give.
-    out = {e.section for e in exits if e.section and (e.to == name or e.to_kind in ("tag", "pool"))}
-    out |= {r.section for r in project.reactions if r.action == name}
-    return frozenset(out | {s.section for d in project.drills for s in d.steps if s.action == name})
+    out: dict[str, set[str]] = {}
+    for action in project.actions:
+        for exits in (action.exits, *[s.exits for s in action.sections]):
+            for e in exits:
+                # An exit to a tag or a pool may name a section of any action that it may give.
+                to_any = e.to_kind in ("tag", "pool")
+                if e.section and (e.to or to_any):
+                    out.setdefault(ANY if to_any else e.to, set()).add(e.section)
+    for name, section in [(r.action, r.section) for r in project.reactions] + [
+        (s.action, s.section) for d in project.drills for s in d.steps
+    ]:
+        if name:
+            out.setdefault(name, set()).add(section)
+    return {name: frozenset(sections) for name, sections in out.items()}
