@@ -108,7 +108,7 @@ def agree(played: Played, folder: Path, ticks: int, seed: int) -> int:
     return moved
 
 
-@settings(max_examples=120, deadline=None, suppress_health_check=list(HealthCheck))
+@settings(max_examples=60, deadline=None, suppress_health_check=list(HealthCheck))
 @given(locomotion=charts(), seed=st.integers(0, 2**16))
 def test_random_charts_are_played_as_an_interpreter_of_the_standard_goes(
     locomotion: Locomotion, seed: int, quay: Project, assets: Assets, tmp_path_factory: Any, qapp: QApplication

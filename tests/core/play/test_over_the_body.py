@@ -53,7 +53,7 @@ def hips_of(bones: Skeleton, pose: Pose, joint: int) -> Array:
 
 @pytest.mark.parametrize("how", MIXES)
 @pytest.mark.parametrize("family", list(FAMILIES))
-@settings(max_examples=15, deadline=None)
+@settings(max_examples=8, deadline=None)
 @given(picks=st.tuples(*[st.integers(0, 9)] * 3), at=st.tuples(*[st.floats(0.0, 0.98)] * 3), weight=st.floats(0.0, 1.0))
 def test_the_hips_of_a_mix_are_between_those_of_what_is_mixed(
     family: str,
