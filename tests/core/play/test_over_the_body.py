@@ -171,3 +171,40 @@ def test_what_stands_over_the_body_is_no_part_of_it(family: str) -> None:
     assert [name for name, _ in boxes] == [name for name, _ in plain]
     np.testing.assert_allclose([e for _, e in boxes], [e for _, e in plain], atol=2e-3)
     np.testing.assert_allclose(extents, plain_extents, atol=0.03)
+
+
+@pytest.mark.parametrize("family", FAMILIES)
+def test_a_stand_cut_out_before_a_blow_does_not_creep_and_leap_back(family: str) -> None:
+    """The hips stand still in the source; what the blow does after the cut brings in no leap from lap to lap."""
+    source = shots()["blow"]
+    assert np.ptp(source.hips[: round(0.3 * source.fps)], axis=0).max() < 0.01
+    project, assets = project_of(family, (7.0, -4.0), 130.0)
+    hips = assets.skeleton.index["Hip"]
+    simulation = Simulation(CompiledProject(project, assets))
+    about = []
+    for _ in range(60):
+        about.append(simulation.tick().fighter(WHO).joints_now[hips, :3, 3])
+    flat = np.array(about)[:, [0, 2]]
+    assert np.abs(np.diff(flat, axis=0)).max() < 0.008
+    assert np.ptp(flat, axis=0).max() < 0.015
+
+
+@settings(max_examples=8, deadline=None)
+@given(
+    st.sampled_from(["walk", "run", "blow", "stagger", "lunge"]), st.floats(0.0, 0.5), st.floats(0.2, 0.9),
+    st.sampled_from(list(FAMILIES)), st.booleans(),
+)  # fmt: skip
+def test_whatever_part_goes_round_its_hips_stand_over_the_body_as_at_its_beginning(
+    name: str, start: float, long: float, family: str, mirror: bool
+) -> None:
+    taken = shot_from(shots()[name], (7.0, -4.0), 130.0)
+    bones, moved = figure(family), motion(family, taken, name)
+    end = min(start + long, taken.seconds)
+    clip = Clip(name=name, file="a.glb", animation=name, start=start, end=end, loop=True, mirror=mirror)
+    assets = Assets(bones, None, {("a.glb", name): moved})
+    hips = bones.index["Hip"]
+    _, pose = carried(assets, clip, np.array([start, end]), Roots(-1, hips))
+    world = forward(bones, pose.rotation, pose.translation)[:, hips]
+    np.testing.assert_allclose(world[1, [0, 2], 3], world[0, [0, 2], 3], atol=5e-3)
+    ahead = np.degrees(np.arctan2(world[:, 0, 2], world[:, 2, 2]))
+    assert abs((ahead[1] - ahead[0] + 180.0) % 360.0 - 180.0) < 3.0

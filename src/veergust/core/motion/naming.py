@@ -10,7 +10,7 @@ import re
 from dataclasses import dataclass, replace
 from difflib import SequenceMatcher
 
-from veergust.core.motion.skeleton import Skeleton
+from veergust.core.motion.skeleton import Skeleton, chain_to
 
 SIDES = {"left": "left", "right": "right", "l": "left", "r": "right", "lft": "left", "rgt": "right", "lf": "left",
          "rt": "right", "lt": "left"}  # fmt: skip
@@ -164,12 +164,7 @@ def _chain_below(skeleton: Skeleton, joint: int) -> list[int]:
 
 def chain_above(skeleton: Skeleton, joint: int) -> list[int]:
     """The joints above one, the nearest first."""
-    out = []
-    at = skeleton.parents[joint]
-    while at >= 0:
-        out.append(at)
-        at = skeleton.parents[at]
-    return out
+    return chain_to(skeleton, joint)[-2::-1]
 
 
 def nearest(skeleton: Skeleton, name: str) -> str:

@@ -99,7 +99,7 @@ def track_of(
     )
     mirrored = clip.mirror != turned
     source = (clip.file, clip.animation, clip.start, clip.end, clip.reverse, clip.poses, clip.clean)
-    key = (*source, clip.root_joint, clip.smooth, clip.forward, roots, parts, mirrored)
+    key = (*source, clip.root_joint, clip.smooth, clip.loop, clip.forward, roots, parts, mirrored)
     track = assets.tracks.get(key)
     if track is None:
         if len(assets.tracks) >= MOST_TRACKS or sum(len(t.times) for t in assets.tracks.values()) > MOST_KEPT:

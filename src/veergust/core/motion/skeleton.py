@@ -113,6 +113,15 @@ def _whole(values: Array) -> Array:
     return np.ascontiguousarray(values, dtype=np.float64)
 
 
+def chain_to(skeleton: Skeleton, joint: int) -> list[int]:
+    """A joint and those above it, from the top down."""
+    chain: list[int] = []
+    while joint >= 0:
+        chain.insert(0, joint)
+        joint = skeleton.parents[joint]
+    return chain
+
+
 def mirror(skeleton: Skeleton, pose: Pose, swaps: bool = False) -> Pose:
     """The pose reflected across the figure's own left–right plane (x = 0); where it ``swaps``, with what hangs on one
     side alone (a weapon in a hand) on the other.

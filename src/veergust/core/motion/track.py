@@ -18,7 +18,7 @@ from veergust.core.motion import quat
 from veergust.core.motion.poses import overlay
 from veergust.core.motion.quat import Array
 from veergust.core.motion.sampling import Motion, sample
-from veergust.core.motion.skeleton import Pose, Skeleton, mirror
+from veergust.core.motion.skeleton import Pose, Skeleton, chain_to, mirror
 
 MOST_FRAMES = 200_000
 STILL, STILL_TURN = 0.01, 2.0
@@ -115,7 +115,10 @@ def make_track(skeleton: Skeleton, motion: Motion, clip: Clip, roots: Roots, tur
         # A joint that rests beside its figure says where that is by where the hips rest from it.
         place = place + quat.rotate(quat.from_yaw(yaw), beside)
     if carrier.smoothed and clip.smooth > 0.0 and frames > 2:
-        place, yaw = _smoothed(place, yaw, clip.smooth, frames / max(motion.seconds, 1e-9))
+        way, heading = _smoothed(place, yaw, clip.smooth, frames / max(motion.seconds, 1e-9))
+        if clip.loop:
+            way, heading = _closed(at, (way, heading), (place, yaw), min(clip.start, end), max(clip.start, end))
+        place, yaw = way, heading
     yaw = yaw + np.radians(-clip.forward if turned else clip.forward)
     first = end if clip.reverse else clip.start
     return _parts(at, place, yaw, carrier, use, first)
@@ -190,6 +193,24 @@ def _smoothed(place: Array, yaw: Array, seconds: float, fps: float) -> tuple[Arr
             after = 2.0 * values[end - 1] - values[end - reach - 1 : end - 1][::-1]
             values[start:end] = np.convolve(np.concatenate([before, values[start:end], after]), bell, "valid")
     return place, yaw
+
+
+def _closed(
+    at: Array, smooth: tuple[Array, Array], hips: tuple[Array, Array], start: float, end: float
+) -> tuple[Array, Array]:
+    """A smoothed way and heading about which the hips stand alike at both ends of a part (s) that goes round.
+
+    What lies beyond the part is averaged into its ends as well: a stand that ends where a blow begins would creep
+    after it, and leap back on every lap. What they differ by is spread evenly over the part.
+    """
+    place, yaw = smooth
+    share = np.clip((at - start) / max(end - start, 1e-9), 0.0, 1.0)
+    ends = [start, end]
+    sway = np.stack([np.interp(ends, at, hips[0][:, i] - place[:, i]) for i in range(3)], axis=-1) * (1.0, 0.0, 1.0)
+    faces, spare = np.interp(ends, at, yaw), np.interp(ends, at, hips[1] - yaw)
+    turn = spare[1] - spare[0]
+    stands = quat.rotate(quat.from_yaw(faces[1] + turn - faces[0]), sway[0])
+    return place + share[:, None] * (sway[1] - stands), yaw + share * turn
 
 
 def _stretches(flat: Array, yaw: Array, fps: float) -> list[tuple[int, int]]:
@@ -277,12 +298,3 @@ def remove(skeleton: Skeleton, pose: Pose, place: Array, yaw: Array, onto: int) 
         there = places[p] + quat.rotate(turns[p], pose.translation[:, j])
         at[:, j] = quat.rotate(away, there - rest_place)
     return Pose(turn, at)
-
-
-def chain_to(skeleton: Skeleton, joint: int) -> list[int]:
-    """A joint and those above it, from the top down."""
-    chain: list[int] = []
-    while joint >= 0:
-        chain.insert(0, joint)
-        joint = skeleton.parents[joint]
-    return chain

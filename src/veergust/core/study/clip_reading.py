@@ -16,8 +16,8 @@ from veergust.core.motion.filtering import lowpass, resting
 from veergust.core.motion.mapping import leg_length
 from veergust.core.motion.prepared import about_body, clip_pose, ends, motion_of, scale_of, track_of
 from veergust.core.motion.quat import Array, Indices
-from veergust.core.motion.skeleton import Pose, Skeleton, forward
-from veergust.core.motion.track import BodyTrack, Roots, Trajectory, chain_to, remove, way_between
+from veergust.core.motion.skeleton import Pose, Skeleton, chain_to, forward
+from veergust.core.motion.track import BodyTrack, Roots, Trajectory, remove, way_between
 from veergust.core.play.compiled.project import CompiledProject
 
 CHUNK = 4096

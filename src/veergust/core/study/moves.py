@@ -19,7 +19,7 @@ from veergust.core.motion import quat
 from veergust.core.motion.filtering import lowpass
 from veergust.core.motion.naming import Part, parts_of
 from veergust.core.motion.quat import Array
-from veergust.core.motion.track import chain_to
+from veergust.core.motion.skeleton import chain_to
 from veergust.core.study.clip_reading import Reading
 from veergust.core.study.preparing import leading_rest
 
