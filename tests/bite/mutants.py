@@ -852,8 +852,8 @@ BODIES = (
     _m(
         "decisions look at the tick's beginning",
         TICK,
-        "seen = tuple(o for o in stood if o.name != f.name)",
-        "seen = others",
+        "seen = (*stood, *self.fighters[n + 1 :])",
+        "seen = tuple([o for o in self.fighters if o is not f])",
         f"{PLAIN}::test_decisions_look_at_where_everybody_was_whoever_stands_first",
     ),
 )

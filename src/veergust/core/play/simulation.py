@@ -181,12 +181,14 @@ class Simulation:
 
     def _decide_and_move(self, before: dict[str, tuple[Voice, ...]]) -> None:
         """What plays, and where the bodies go; ``before`` are the actions as they stood on the last tick."""
-        stood = [f.copy() for f in self.fighters] if len(self.fighters) > 1 else self.fighters
-        for f in self.fighters:
+        stood: list[FighterState] = []
+        for n, f in enumerate(self.fighters):
+            # Decisions look at where everybody was when the tick began, whoever stands first in the list.
+            seen = (*stood, *self.fighters[n + 1 :])
+            if n + 1 < len(self.fighters):
+                stood.append(f.copy())
             if f.advanced:
-                others = tuple(o for o in self.fighters if o is not f)
-                # Decisions look at where everybody was when the tick began, whoever stands first in the list.
-                seen = tuple(o for o in stood if o.name != f.name)
+                others = tuple([o for o in self.fighters if o is not f])
                 unseen = self.posed and hidden(self.build, f)
                 Decider(self.build, f, seen, self.now, self.seed).decide()
                 if self.moved:
