@@ -7,6 +7,7 @@ import shutil
 import subprocess
 import sys
 from collections.abc import Callable
+from functools import partial
 from pathlib import Path
 
 import pytest
@@ -18,6 +19,8 @@ from pytestqt.qtbot import QtBot
 from tests.conftest import DEMO
 from tests.core.edits import with_action
 from tests.core.files.disk import Disk
+from tests.core.files.test_links import PLACES, hostile
+from tests.core.files.test_safe import plan, tree
 from tests.desk.conftest import STRIKE, Hand, let_go, until
 from tests.desk.test_window import crash
 from veergust.core.edit.actions import rename_action
@@ -25,6 +28,7 @@ from veergust.core.edit.spans import Edit, span_of
 from veergust.core.files.as_files import project_files
 from veergust.core.files.folder import open_project
 from veergust.core.files.journal import journal_folder, left_behind
+from veergust.core.files.plan import digest
 from veergust.core.files.saving import save_project
 from veergust.desk.app import make_window
 from veergust.desk.shell.leftwork import LeftWork
@@ -333,6 +337,50 @@ def test_an_unfinished_save_of_another_state_is_said_and_thrown_away(
     press(made, "throw it away")
     assert made.save()
     assert not (folder / ".saving").exists()
+
+
+def test_a_save_that_came_with_the_folder_is_finished_only_by_name(
+    another: Callable[[Path], Window], folder: Path
+) -> None:
+    file = folder / "actions" / "thrust.json"
+    new = file.read_bytes().replace(b'"Thrust"', b'"Their thrust"')
+    (folder / ".saving" / "actions").mkdir(parents=True)
+    (folder / ".saving" / "actions" / "thrust.json").write_bytes(new)
+    change = {"replaces": digest(file.read_bytes()), "brings": digest(new)}
+    (folder / ".saving" / "commit.json").write_text(plan(False, **{"actions/thrust.json": change}))
+    made = another(folder)
+    assert "not made here" in said(made)
+    assert "writes actions/thrust.json" in said(made)
+    assert file.read_bytes() != new
+    press(made, "finish it")
+    assert file.read_bytes() == new
+    made.document.apply(rename_action(made.document.project, "Their thrust", "Lunge"))
+    assert made.save()
+
+
+def _is_still(window: Window) -> bool:
+    return not window.arrivals.busy
+
+
+@pytest.mark.parametrize("kind", ["a file inside", "a hook", "a folder outside", "nothing yet, outside"])
+def test_the_window_writes_through_no_link(another: Callable[[Path], Window], tmp_path: Path, kind: str) -> None:
+    made: Window | None = None
+    for i, place in enumerate(PLACES):
+        folder = hostile(tmp_path / str(i), place, kind)
+        before = [tree(folder.parent / "far"), tree(folder / ".git"), tree(folder / "shared")]
+        if made is None:
+            made = another(folder)
+        made.open_project(folder)
+        if made.document.folder == folder and not made.document.to_look:
+            made.document.apply(rename_action(made.document.project, "Sweep", "Fresh"))
+            made.arrivals.bring_in([DEMO / "clips" / "figure.glb"])
+            until(partial(_is_still, made))
+            saved = made.document.save()
+            if place in ("actions/fresh.json", "actions/sweep.json", "actions", "project.json"):
+                assert not saved
+                assert "is a link" in said(made)
+            made.document.saved_project = made.document.project  # nothing is asked on leaving it
+        assert [tree(folder.parent / "far"), tree(folder / ".git"), tree(folder / "shared")] == before
 
 
 # What may not be, and what nobody foresaw

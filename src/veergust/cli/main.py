@@ -77,7 +77,7 @@ def _load(
     """A project and its build. With ``whole`` the clips of the actions (all, or those named) must be there, and with
     ``ground`` those of locomotion."""
     project = open_project(folder)
-    left = unfinished(folder)
+    left = unfinished(folder).says
     if left:
         warn(left)
     assets, _ = load_assets(project, folder)

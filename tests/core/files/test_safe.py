@@ -25,9 +25,10 @@ from veergust.core.files.folder import digests, open_project, read_folder
 from veergust.core.files.journal import Journal, journal_folder, left_behind
 from veergust.core.files.lock import LOCK, CannotWrite, Held, Lock
 from veergust.core.files.opened import Gone, OpenFolder
+from veergust.core.files.own import mark
 from veergust.core.files.plan import SAVING, Unfinished, digest, finish, stage, throw_away
 from veergust.core.files.saving import Changed, add_files, save_project
-from veergust.core.model import Action, Project
+from veergust.core.model import Action, Post, Project
 from veergust.core.trouble import Trouble
 
 OLD = replace(Project(name="Quay"), actions=(Action(name="Sweep"), Action(name="Hook"), Action(name="Old")))
@@ -83,7 +84,7 @@ def test_killed_at_any_call_a_save_is_the_old_or_the_new(
         # Whoever writes next finds the same, and a folder that is clean again.
         kept = OpenFolder(folder)
         assert kept.project == read
-        assert not kept.unfinished
+        assert not kept.unfinished.says
         kept.save(NEW)
         kept.close()
         assert tree(folder) == tree(probe)
@@ -157,19 +158,31 @@ def test_a_new_project_that_cannot_be_written_leaves_nothing(tmp_path: Path, mon
         shutil.rmtree(tmp_path / "deep", ignore_errors=True)
 
 
-def test_rights_links_and_a_linked_folder_are_kept(small: Path, tmp_path: Path) -> None:
+def test_rights_and_a_linked_folder_are_kept(small: Path, tmp_path: Path) -> None:
     os.chmod(small / "project.json", 0o640)
+    os.chmod(small / "ground.json", 0o755)
+    os.chmod(small / "stage.json", 0o755)
+    linked = tmp_path / "linked.veergust"
+    linked.symlink_to(small)
+    save_project(replace(NEW, stage=replace(NEW.stage, posts=(Post(name="p"),))), linked)
+    assert linked.is_symlink()
+    assert stat.S_IMODE((small / "project.json").stat().st_mode) == 0o640
+    assert stat.S_IMODE((small / "ground.json").stat().st_mode) == 0o755  # not touched
+    assert stat.S_IMODE((small / "stage.json").stat().st_mode) == 0o644  # nothing executable is made
+    assert open_project(small).name == NEW.name
+
+
+def test_a_link_that_is_read_stays_until_it_would_be_written(small: Path) -> None:
     (small / "shared").mkdir()
     os.replace(small / "actions" / "sweep.json", small / "shared" / "sweep.json")
     (small / "actions" / "sweep.json").symlink_to("../shared/sweep.json")
-    linked = tmp_path / "linked.veergust"
-    linked.symlink_to(small)
-    save_project(NEW, linked)
-    assert linked.is_symlink()
+    assert open_project(small) == OLD
+    save_project(replace(OLD, name="Quay 3"), small)  # the action is as it was
     assert (small / "actions" / "sweep.json").is_symlink()
-    assert b'"blend_in": 9' in (small / "shared" / "sweep.json").read_bytes()
-    assert stat.S_IMODE((small / "project.json").stat().st_mode) == 0o640
-    assert open_project(small) == NEW
+    before = tree(small)
+    with pytest.raises(Trouble, match=r"actions/sweep\.json: is a link"):
+        save_project(NEW, small)
+    assert tree(small) == before
 
 
 @pytest.mark.parametrize("name", ["take 12:30.glb", "a\\b.glb", "a\nb.glb", "x" * 220 + ".glb", ".hidden.glb"])
@@ -198,11 +211,11 @@ def test_something_else_in_a_files_place_is_said_and_bricks_nothing(tmp_path: Pa
 # Unfinished saves of a stranger
 
 
-def plan(**files: Any) -> str:
-    """A list as this program writes it, but for what it lists."""
+def plan(ours: bool = True, /, **files: Any) -> str:
+    """A list as this program writes it, but for what it lists, with the person's own mark or none."""
     files = {n: {"replaces": None, "brings": None, **c} for n, c in files.items()}
-    mark = digest(json.dumps(files, separators=(",", ":")).encode())
-    return json.dumps({"version": 2, "files": files, "sum": mark})
+    made = digest(json.dumps(files, separators=(",", ":")).encode())
+    return json.dumps({"version": 3, "files": files, "sum": made, "mark": mark(made.encode()) if ours else ""})
 
 
 HOSTILE = {
@@ -234,7 +247,7 @@ def test_an_unfinished_save_of_a_stranger_is_left_said_and_can_be_thrown_away(sm
     before = tree(small)
     assert open_project(small) == OLD
     kept = OpenFolder(small)
-    assert SAVING in kept.unfinished
+    assert SAVING in kept.unfinished.says
     with pytest.raises(Trouble, match="unfinished"):
         kept.save(NEW)
     assert {p: d for p, d in tree(small).items() if p != LOCK} == before
@@ -262,10 +275,10 @@ def test_a_list_that_fits_in_everything_else_is_finished_only_for_files_of_a_pro
     kept = OpenFolder(small)
     kept.close()
     if right and name == "project.json":
-        assert not kept.unfinished
+        assert not kept.unfinished.says
         assert now.read_bytes() == project_files(OLD)[name] + b"\n"
     else:
-        assert ("damaged" if not right else "no file of a project") in kept.unfinished
+        assert ("damaged" if not right else "no file of a project") in kept.unfinished.says
         assert now.read_bytes() == was
 
 

@@ -3,7 +3,7 @@
 Every path is walked part by part from the folder's own descriptor, links are followed by hand as long as they stay
 inside, and what was checked is what is opened: nothing is looked up by name a second time. Only ordinary files are
 read; a pipe, a device, a socket or a folder in a file's place is refused before it is opened. All changes of a
-project folder go through here too.
+project folder go through here too, and they follow no link at all.
 """
 
 from __future__ import annotations
@@ -127,21 +127,22 @@ class Beneath:
     # Finding the way
 
     @contextlib.contextmanager
-    def _at(self, name: str, make: bool = False, follow: bool = True) -> Iterator[tuple[int, str]]:
+    def _at(self, name: str, make: bool = False, follow: bool = True, links: bool = True) -> Iterator[tuple[int, str]]:
         """The folder a name ends in, as a descriptor, and its last part there, links followed beneath the top.
 
-        With ``make`` folders on the way are made; without ``follow`` a link in the last place is itself meant.
+        With ``make`` folders on the way are made; without ``follow`` a link in the last place is itself meant;
+        without ``links`` one on the way is refused, and in the last place too where it would be followed.
         """
         stack = [os.dup(self._top)]
         try:
-            yield self._walk(name, stack, make, follow)
+            yield self._walk(name, stack, make, follow, links)
         finally:
             for fd in stack:
                 os.close(fd)
 
-    def _walk(self, name: str, stack: list[int], make: bool, follow: bool) -> tuple[int, str]:
+    def _walk(self, name: str, stack: list[int], make: bool, follow: bool, links: bool) -> tuple[int, str]:
         todo = [p for p in reversed(name.split("/")) if p not in ("", ".")]
-        links = 0
+        followed = 0
         while todo:
             part = todo.pop()
             if part == "..":
@@ -151,8 +152,10 @@ class Beneath:
                 continue
             link = self._link(part, stack[-1]) if todo or follow else None
             if link is not None:
-                links += 1
-                if links > MOST_LINKS:
+                if not links:
+                    raise self._is_link(name, name.split("/")[: len(stack)])
+                followed += 1
+                if followed > MOST_LINKS:
                     raise _outside(name, self.name, "")
                 todo += self._onward(name, link, stack)
             elif not todo:
@@ -160,6 +163,13 @@ class Beneath:
             else:
                 stack.append(self._into(part, stack[-1], make))
         raise Trouble("is a folder where a file should be", file=f"{self.name}/{name}", do="move it away")
+
+    def _is_link(self, name: str, parts: list[str]) -> Trouble:
+        return Trouble(
+            f"is a link, and nothing is written through one (to {name})",
+            file="/".join([self.name, *parts]),
+            do="put the file or folder itself in its place",
+        )
 
     def _onward(self, name: str, link: str, stack: list[int]) -> list[str]:
         """The parts of the way that a link leads, the last first; a full path begins at the top again."""
@@ -186,11 +196,14 @@ class Beneath:
 
     # Reading
 
-    def read(self, name: str, *, label: str = "", most: int = MOST_BYTES) -> bytes:
-        """The bytes of a file. Raises ``Missing``, or another ``Trouble``, that calls it ``label``."""
+    def read(self, name: str, *, label: str = "", most: int = MOST_BYTES, links: bool = True) -> bytes:
+        """The bytes of a file. Raises ``Missing``, or another ``Trouble``, that calls it ``label``.
+
+        Without ``links`` none is followed, as when it is to be written.
+        """
         label = label or f"{self.name}/{name}"
         try:
-            with self._at(name) as (fd, last):
+            with self._at(name, links=links) as (fd, last):
                 if not stat.S_ISREG(os.stat(last, dir_fd=fd, follow_symlinks=False).st_mode):
                     raise Trouble("is not an ordinary file", file=label, do="put the file in its place")
                 LOG.info("reads %s/%s", self.name, name)
@@ -204,6 +217,28 @@ class Beneath:
         if found is None or not stat.S_ISREG(found.st_mode):
             return None
         return found.st_ino, found.st_mtime_ns, found.st_size
+
+    def size(self, name: str) -> int:
+        """The length of what stands there, 0 for nothing, a link itself not followed."""
+        with contextlib.suppress(OSError, ValueError), self._at(name, follow=False) as (fd, last):
+            return os.stat(last, dir_fd=fd, follow_symlinks=False).st_size
+        return 0
+
+    def ordinary(self, name: str) -> str:
+        """``file``, or nothing where none is, when what leads there are folders. Raises ``Trouble`` that names what is
+        neither: a link, a pipe, a folder in a file's place."""
+        parts = name.split("/")
+        for i in range(1, len(parts) + 1):
+            here = "/".join(parts[:i])
+            kind, wanted = self.kind(here), "file" if i == len(parts) else "folder"
+            if kind == "link":
+                raise self._is_link(name, parts[:i])
+            if kind not in ("", wanted):
+                says = f"is no ordinary {wanted}, and one is to be there"
+                raise Trouble(says, file=f"{self.name}/{here}", do="move it away")
+            if not kind:
+                return ""
+        return "file"
 
     def mode(self, name: str) -> int | None:
         """The rights of a file that is there."""
@@ -239,14 +274,14 @@ class Beneath:
     # Changing
 
     def write(self, name: str, data: bytes, mode: int | None = None) -> None:
-        """Write a new file, or anew one of that name, and have it on the disk; folders on the way are made."""
-        with self._at(name, make=True) as (fd, last):
-            flags = os.O_WRONLY | os.O_CREAT | os.O_TRUNC | os.O_CLOEXEC | os.O_NOFOLLOW
+        """Write a new file and have it on the disk; folders on the way are made. Nothing executable is ever made."""
+        with self._at(name, make=True, links=False) as (fd, last):
+            flags = os.O_WRONLY | os.O_CREAT | os.O_EXCL | os.O_CLOEXEC | os.O_NOFOLLOW
             out = os.open(last, flags, 0o666, dir_fd=fd)
             try:
                 if mode is not None:
                     with contextlib.suppress(OSError):  # some file systems have no rights to keep
-                        os.fchmod(out, mode)
+                        os.fchmod(out, mode & 0o666)
                 view = memoryview(data)
                 while view:
                     view = view[os.write(out, view) :]
@@ -255,24 +290,35 @@ class Beneath:
                 os.close(out)
 
     def move(self, source: str, target: str) -> None:
-        """Put a file in another's place at once; where a link stands, in the place it leads to."""
-        with self._at(source) as (a, old), self._at(target, make=True) as (b, new):
+        """Put a file in another's place at once, not executable. Raises ``Trouble`` where a link stands on a way."""
+        with self._at(source, links=False) as (a, old), self._at(target, make=True, links=False) as (b, new):
+            if os.stat(old, dir_fd=a, follow_symlinks=False).st_mode & 0o7111:
+                _plain_rights(old, a)
             os.replace(old, new, src_dir_fd=a, dst_dir_fd=b)
 
     def remove(self, name: str) -> None:
-        """Remove a file, or a link and not what it leads to; one that is gone already is no error."""
-        with contextlib.suppress(FileNotFoundError), self._at(name, follow=False) as (fd, last):
+        """Remove a file; one that is gone already is no error. Raises ``Trouble`` where a link stands on the way."""
+        with contextlib.suppress(FileNotFoundError), self._at(name, links=False) as (fd, last):
             os.unlink(last, dir_fd=fd)
 
     def sync(self, name: str) -> None:
         """Have on the disk what was made, moved and removed in the folder that holds ``name``."""
-        with contextlib.suppress(FileNotFoundError), self._at(name) as (fd, _):
+        with contextlib.suppress(FileNotFoundError), self._at(name, links=False) as (fd, _):
             os.fsync(fd)
 
     def clear(self, name: str) -> None:
         """Remove a folder of our own with all that is in it; links in it are removed, not followed."""
-        with contextlib.suppress(FileNotFoundError), self._at(name, follow=False) as (fd, last):
+        with contextlib.suppress(FileNotFoundError), self._at(name, follow=False, links=False) as (fd, last):
             _clear(fd, last)
+
+
+def _plain_rights(name: str, at: int) -> None:
+    """Take the rights of a program from a file that somebody else laid ready."""
+    fd = os.open(name, _READ | os.O_NOFOLLOW, dir_fd=at)
+    try:
+        os.fchmod(fd, os.fstat(fd).st_mode & 0o666)
+    finally:
+        os.close(fd)
 
 
 def _clear(fd: int, name: str) -> None:

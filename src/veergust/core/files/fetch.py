@@ -5,8 +5,7 @@ from __future__ import annotations
 from pathlib import Path
 
 from veergust.core.files.beneath import Beneath, Missing, read_regular
-from veergust.core.files.plan import SAVING, pending
-from veergust.core.trouble import Trouble
+from veergust.core.files.plan import coming
 
 
 def fetch(path: Path, within: Path | None = None) -> bytes:
@@ -21,15 +20,5 @@ def fetch(path: Path, within: Path | None = None) -> bytes:
         try:
             return place.read(name, label=path.name)
         except Missing:
-            staged = _brought(place, name)
+            staged = coming(place, name)
             return staged if staged is not None else place.read(name, label=path.name)
-
-
-def _brought(place: Beneath, name: str) -> bytes | None:
-    """A file that a certain save brings and that is not in its place yet."""
-    try:
-        plan = pending(place)
-        change = plan.files.get(name) if plan is not None else None
-        return place.read(f"{SAVING}/{name}") if change is not None and change.brings else None
-    except Trouble:
-        return None  # left as it is, or in its place by now

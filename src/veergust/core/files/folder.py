@@ -11,12 +11,13 @@ from __future__ import annotations
 import contextlib
 import time
 from collections.abc import Mapping
+from dataclasses import dataclass
 from pathlib import Path
 
 from veergust.core.files.as_files import action_paths, project_from_files
 from veergust.core.files.beneath import Beneath, Missing, reference
 from veergust.core.files.bounds import check_bounds
-from veergust.core.files.plan import COMMIT, SAVING, digest, pending
+from veergust.core.files.plan import COMMIT, SAVING, digest, pending, strangers
 from veergust.core.model import Project
 from veergust.core.trouble import Trouble
 
@@ -83,14 +84,23 @@ def digests(files: Mapping[str, bytes]) -> dict[str, str]:
     return {name: digest(data) for name, data in files.items()}
 
 
-def unfinished(folder: Path) -> str:
-    """What is to be said of an unfinished save in the folder that is left as it is; nothing when all is well."""
+@dataclass(frozen=True)
+class LeftSave:
+    """An unfinished save that is left as it is: what is said of it, and whether it could be finished all the same."""
+
+    says: str = ""
+    fits: bool = False
+
+
+def unfinished(folder: Path) -> LeftSave:
+    """The unfinished save in a folder that is left as it is; it says nothing when all is well."""
     try:
         with Beneath(folder) as place:
-            pending(place)
+            plan = pending(place)
+            strange = plan is not None and not plan.is_own
+            return LeftSave(str(strangers(place, plan)), True) if plan is not None and strange else LeftSave()
     except Trouble as trouble:
-        return str(trouble)
-    return ""
+        return LeftSave(str(trouble))
 
 
 def open_project(folder: Path) -> Project:

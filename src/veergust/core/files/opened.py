@@ -9,7 +9,7 @@ from pathlib import Path
 
 from veergust.core.files.as_files import project_files
 from veergust.core.files.beneath import Beneath, Stamp
-from veergust.core.files.folder import digests, named_files, project_of, read_folder, unfinished
+from veergust.core.files.folder import LeftSave, digests, named_files, project_of, read_folder, unfinished
 from veergust.core.files.journal import Journal
 from veergust.core.files.lock import PATIENCE, CannotWrite, Held, Lock
 from veergust.core.files.plan import finish, throw_away
@@ -60,7 +60,7 @@ class OpenFolder:
         self.folder = folder
         self.lock: Lock | None = None
         self.why_not = ""
-        self.unfinished = ""
+        self.unfinished = LeftSave()
         self._take_lock()
         try:
             if self.lock is not None:
@@ -93,6 +93,17 @@ class OpenFolder:
                 self.why_not = "the folder can only be read"
                 self.let_go()
 
+    def finish_unfinished(self) -> None:
+        """Finish an unfinished save that came with the folder. Raises ``Trouble`` when that cannot be."""
+        try:
+            with Beneath(self.folder) as place:
+                finish(place, strange=True)
+        except OSError as error:
+            raise Trouble(
+                f"cannot be finished ({error.strerror})", file=self.folder.name, do="check its rights"
+            ) from error
+        self.unfinished = LeftSave()
+
     def throw_away_unfinished(self) -> None:
         """Remove an unfinished save that was left. Raises ``Trouble`` when that cannot be."""
         try:
@@ -102,7 +113,7 @@ class OpenFolder:
             raise Trouble(
                 f"cannot be removed ({error.strerror})", file=self.folder.name, do="check its rights"
             ) from error
-        self.unfinished = ""
+        self.unfinished = LeftSave()
 
     @property
     def to_look(self) -> bool:

@@ -2,8 +2,9 @@
 
 The new files are written into ``.saving/`` and synced, then the list of them, with the digests of what each brings
 and of what it replaces. From then on the save is certain: each file is moved into its place, and a crash at any
-moment leaves the old project or the list. Who opens the folder to write finishes it, if the list is one of ours and
-every digest still holds; whoever only reads sees the new files through the list and changes nothing.
+moment leaves the old project or the list. Who opens the folder to write finishes it, if the list bears their own mark
+and every digest still holds; one that came with the folder is finished only when that is asked for by name. Whoever
+only reads sees the new files through the list and changes nothing. No link is followed in anything of this.
 """
 
 from __future__ import annotations
@@ -17,14 +18,18 @@ from collections.abc import Callable, Iterable, Mapping
 import msgspec
 
 from veergust.core.files.beneath import Beneath, Missing, reference
+from veergust.core.files.own import is_own, mark
 from veergust.core.trouble import Trouble
+from veergust.core.wording import listed
 
 LOG = logging.getLogger(__name__)
 SAVING = ".saving"
 COMMIT = f"{SAVING}/commit.json"
 _DRAFT = f"{SAVING}/commit.draft"
-VERSION = 2
-_LONGEST_PLAN = 16 << 20
+VERSION = 3
+_LONGEST_PLAN = 4 << 20
+MOST_LOOKED_AT = 256 << 20
+"""Bytes that the files of a list may have in all to be looked through, when it came with the folder."""
 _OURS = re.compile(
     r"(project|ground|stage)\.json|(actions|drills)/[^/]+\.json|sounds/[^/]+\.wav|clips/[^/]+(/[^/]+){0,7}"
 )
@@ -41,12 +46,30 @@ class Change(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
     brings: str | None = None
 
 
+class _Version(msgspec.Struct):
+    version: int
+
+
 class Plan(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
-    """The list of a save, with a sum of its own: one that was damaged counts for nothing."""
+    """The list of a save, with a sum of its own (one that was damaged counts for nothing) and the mark of its maker."""
 
     version: int
     files: dict[str, Change]
     sum: str
+    mark: str
+
+    @property
+    def is_own(self) -> bool:
+        """Whether this person made it here, and it did not come with the folder."""
+        return is_own(self.sum.encode(), self.mark)
+
+    @property
+    def words(self) -> str:
+        """What finishing it does."""
+        brings = [name for name, change in self.files.items() if change.brings is not None]
+        goes = [name for name, change in self.files.items() if change.brings is None]
+        rows = ([f"writes {listed(brings, 4)}"] if brings else []) + ([f"removes {listed(goes, 4)}"] if goes else [])
+        return " and ".join(rows)
 
 
 def digest(data: bytes) -> str:
@@ -64,9 +87,9 @@ def is_ours(name: str) -> bool:
 
 
 def digest_of(place: Beneath, name: str) -> str | None:
-    """The digest of a file in a folder; None when it is not there."""
+    """The digest of an ordinary file in a folder; None when it is not there. Raises ``Trouble``, for a link too."""
     try:
-        return digest(place.read(name))
+        return digest(place.read(name, links=False))
     except Missing:
         return None
 
@@ -76,23 +99,17 @@ def pending(place: Beneath) -> Plan | None:
 
     Raises ``Trouble`` for one that is not ours or does not fit what is there: it is left as it is.
     """
-    if not place.kind(SAVING):
+    plan = _list(place)
+    if plan is None:
         return None
-    if place.kind(SAVING) != "folder":
-        raise _left(place, f"{SAVING} is no folder of this program")
-    if not place.kind(COMMIT):
-        return None
-    try:
-        plan = msgspec.json.decode(place.read(COMMIT, most=_LONGEST_PLAN), type=Plan)
-    except (Trouble, msgspec.MsgspecError, UnicodeDecodeError, RecursionError) as error:
-        raise _left(place, f"{COMMIT} is not a list this program made") from error
-    if plan.version != VERSION:
-        raise _left(place, f"{COMMIT} is version {plan.version}, and this program finishes {VERSION}")
-    if plan.sum != _sum(plan.files):
-        raise _left(place, f"{COMMIT} is damaged")
-    for name, change in plan.files.items():
+    for name in plan.files:
         if not is_ours(name):
             raise _left(place, f"it names {name[:80]!r}, which is no file of a project")
+    if not plan.is_own:
+        in_all = sum(place.size(name) + place.size(f"{SAVING}/{name}") for name in plan.files)
+        if in_all > MOST_LOOKED_AT:
+            raise _left(place, f"it was not made here, and its files are {in_all >> 20} MB")
+    for name, change in plan.files.items():
         if change.brings is None and change.replaces is None:
             raise _left(place, f"it says nothing of {name}")
         try:
@@ -104,17 +121,60 @@ def pending(place: Beneath) -> Plan | None:
     return plan
 
 
+def _list(place: Beneath) -> Plan | None:
+    if not place.kind(SAVING):
+        return None
+    if place.kind(SAVING) != "folder":
+        raise _left(place, f"{SAVING} is no folder of this program")
+    if not place.kind(COMMIT):
+        return None
+    try:
+        data = place.read(COMMIT, most=_LONGEST_PLAN, links=False)
+        version = msgspec.json.decode(data, type=_Version).version
+        plan = msgspec.json.decode(data, type=Plan) if version == VERSION else None
+    except (Trouble, msgspec.MsgspecError, UnicodeDecodeError, RecursionError) as error:
+        raise _left(place, f"{COMMIT} is not a list this program made") from error
+    if plan is None:
+        raise _left(place, f"{COMMIT} is version {version}, and this program finishes {VERSION}")
+    if plan.sum != _sum(plan.files):
+        raise _left(place, f"{COMMIT} is damaged")
+    return plan
+
+
+def coming(place: Beneath, name: str) -> bytes | None:
+    """A file that a certain save brings and that may not be in its place yet; None when no list brings it."""
+    try:
+        plan = _list(place)
+        change = plan.files.get(name) if plan is not None else None
+        if change is None or change.brings is None or not is_ours(name):
+            return None
+        data = place.read(f"{SAVING}/{name}", links=False)
+    except Trouble:
+        return None  # left as it is, or in its place by now
+    return data if digest(data) == change.brings else None
+
+
 def _sum(files: dict[str, Change]) -> str:
     return digest(msgspec.json.encode(files))
 
 
 def _fits(place: Beneath, name: str, change: Change) -> bool:
     """Whether a change is done already, or can be: what it brings lies ready and what it replaces is there."""
+    place.ordinary(name)
     now = digest_of(place, name)
     if now == change.brings:
         return True
     staged = change.brings is None or digest_of(place, f"{SAVING}/{name}") == change.brings
     return staged and now == change.replaces
+
+
+def strangers(place: Beneath, plan: Plan) -> Trouble:
+    """What is said of a list that fits and was not made here."""
+    return Trouble(
+        f"an unfinished save lies in it that was not made here, and is left as it is: it {plan.words}",
+        file=place.name,
+        do="finish it or throw it away in the window",
+    )
 
 
 def _left(place: Beneath, why: str) -> Trouble:
@@ -145,7 +205,8 @@ def stage(place: Beneath, write: dict[str, bytes], remove: Iterable[str], replac
             place.write(f"{SAVING}/{name}", data, place.mode(name))
         for name in _one_a_folder(f"{SAVING}/{n}" for n in write):
             place.sync(name)
-        place.write(_DRAFT, msgspec.json.encode(Plan(VERSION, files, _sum(files))))
+        made = _sum(files)
+        place.write(_DRAFT, msgspec.json.encode(Plan(VERSION, files, made, mark(made.encode()))))
         place.move(_DRAFT, COMMIT)
     except BaseException:
         with contextlib.suppress(OSError, Trouble):
@@ -167,22 +228,18 @@ def _check(place: Beneath, name: str) -> None:
         )
     if len(name.rsplit("/", 1)[-1].encode()) > 200:
         raise Trouble(f"names {name[:60]}…, which is too long", file=place.name, do="give it a shorter name")
-    parts = name.split("/")
-    for i in range(1, len(parts)):
-        above = "/".join(parts[:i])
-        if place.kind(above) not in ("", "folder", "link"):
-            raise Trouble("is a file where a folder should be", file=f"{place.name}/{above}", do="move it away")
-    if place.kind(name) not in ("", "file", "link"):
-        raise Trouble("is a folder where a file should be", file=f"{place.name}/{name}", do="move it away")
+    place.ordinary(name)
 
 
-def finish(place: Beneath, told: Callable[[str], object] = lambda _: None) -> None:
+def finish(place: Beneath, told: Callable[[str], object] = lambda _: None, *, strange: bool = False) -> None:
     """Bring a certain save into place; forget one that never became certain.
 
-    Raises ``Trouble`` for a list that is not ours or does not fit, which is left, and ``Unfinished`` when the disk
-    gives out on the way.
+    Raises ``Trouble`` for a list that does not fit, or that came with the folder unless ``strange`` ones are asked
+    for; it is left. Raises ``Unfinished`` when the disk gives out on the way.
     """
     plan = pending(place)
+    if plan is not None and not (strange or plan.is_own):
+        raise strangers(place, plan)
     if plan is None:
         if place.kind(SAVING):
             place.clear(SAVING)

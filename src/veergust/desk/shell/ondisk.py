@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from functools import partial
 from typing import TYPE_CHECKING
 
@@ -44,8 +45,9 @@ class OnDiskDoors(Base):
         kept = self.document.kept
         if kept is None:
             return
-        if kept.unfinished:
-            self.notice.say(kept.unfinished, True, ("throw it away", self.throw_away_unfinished))
+        if kept.unfinished.says:
+            finish = [("finish it", self.finish_unfinished)] if kept.unfinished.fits else []
+            self.notice.say(kept.unfinished.says, True, *finish, ("throw it away", self.throw_away_unfinished))
         elif self.document.to_look:
             self.notice.say(
                 f"Open only to look: {self.document.to_look}.",
@@ -56,17 +58,24 @@ class OnDiskDoors(Base):
         else:
             self.offer_left_work()
 
+    def finish_unfinished(self) -> None:
+        """Finish a save that came with the folder."""
+        if self.document.kept is not None:
+            self._answer_unfinished(self.document.kept.finish_unfinished)
+
     def throw_away_unfinished(self) -> None:
-        """Remove what a save that was cut off left and nobody can finish."""
-        kept = self.document.kept
-        if kept is None:
-            return
+        """Remove what a save that was cut off left."""
+        if self.document.kept is not None:
+            self._answer_unfinished(self.document.kept.throw_away_unfinished)
+
+    def _answer_unfinished(self, answer: Callable[[], None]) -> None:
         try:
-            kept.throw_away_unfinished()
+            answer()
         except Trouble as trouble:
             self.notice.say(str(trouble), True)
             return
-        self.say_what_was_found()
+        if self.look_at_disk():
+            self.say_what_was_found()
 
     def offer_left_work(self) -> None:
         """Offer the work that crashes left, the newest first, until each is answered."""
