@@ -8,7 +8,6 @@ from typing import Any
 from msgspec.structs import replace
 
 from veergust.cli.saying import say, say_rows
-from veergust.core.files.as_files import check_change
 from veergust.core.files.fetch import fetch
 from veergust.core.files.opened import open_to_write
 from veergust.core.files.saving import save_project
@@ -20,7 +19,6 @@ def bring_chart(project: Path, source: Path) -> list[str]:
     with open_to_write(project) as (value, known, lock):
         read = from_scxml(fetch(source), source.name, value.locomotion)
         changed = replace(value, locomotion=read.locomotion)
-        check_change(value, changed)
         save_project(changed, project, lock=lock, known=known)
         return read.left_out
 

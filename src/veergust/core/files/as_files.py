@@ -5,7 +5,7 @@ from __future__ import annotations
 import re
 import sys
 from collections import OrderedDict
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from typing import Any
 
 import msgspec
@@ -160,9 +160,12 @@ def _listed(files: dict[str, bytes], stems: object, folder: str, kind: type[Any]
 def check_change(before: Project, after: Project) -> None:
     """Raise ``Trouble`` for a change that a project cannot hold, so that nothing is made that could not be opened."""
     old = project_files(before)
-    for path, data in project_files(after).items():
-        if old.get(path) == data:
-            continue
+    check_files(after, {path: data for path, data in project_files(after).items() if old.get(path) != data}, "")
+
+
+def check_files(project: Project, changed: Mapping[str, bytes], name: str) -> None:
+    """Raise ``Trouble`` when files that are to be written for a project could not be opened again."""
+    for path, data in changed.items():
         kinds: dict[str, type[Any]] = {
             "actions": Action,
             "drills": Drill,
@@ -173,5 +176,5 @@ def check_change(before: Project, after: Project) -> None:
         if kind is Project:
             top = msgspec.json.decode(data)
             data = msgspec.json.encode({k: v for k, v in top.items() if k not in ("actions", "drills")})
-        from_text(data, kind, path)
-    check_bounds(after, "", dict(zip(names_of(after.actions), action_paths(after))))
+        from_text(data, kind, f"{name}/{path}" if name else path)
+    check_bounds(project, name, dict(zip(names_of(project.actions), action_paths(project))))

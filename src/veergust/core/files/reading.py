@@ -113,7 +113,7 @@ def source_rig(skeleton: Skeleton, figure: Skeleton, sources: tuple[SourceRig, .
         name=skeleton.names[0],
         joints=tuple((p.source, p.figure) for p in found.pairs),
         turn=found.turn,
-        scale=round(found.scale, 6),
+        scale=float(f"{found.scale:.6g}"),
     )
 
 

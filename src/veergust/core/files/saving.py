@@ -9,7 +9,7 @@ from typing import Any
 
 import msgspec
 
-from veergust.core.files.as_files import project_files
+from veergust.core.files.as_files import check_files, project_files
 from veergust.core.files.beneath import Beneath, Missing
 from veergust.core.files.folder import LONGEST_TEXT, digests, named_files
 from veergust.core.files.lock import PATIENCE, Lock
@@ -49,9 +49,12 @@ def save_project(
 
     ``clips_from`` is the folder whose clips come along, ``also`` are other files that come with the project.
     ``known`` are the digests as it was opened: a file that was changed since by somebody else is not overwritten
-    (``Changed``), and only files known are ever removed. Without ``lock`` the folder is locked meanwhile.
+    (``Changed``), and only files known are ever removed. Without ``lock`` the folder is locked meanwhile. What could
+    not be opened again is refused before anything is written (``Trouble``).
     """
-    files = {**project_files(project), **(also or {})}
+    files = project_files(project)
+    check_files(project, {n: d for n, d in files.items() if (known or {}).get(n) != digest(d)}, folder.name)
+    files |= also or {}
     with _ready(folder, clips_from, project) as more:
         files |= more
         with contextlib.ExitStack() as held:

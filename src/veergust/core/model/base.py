@@ -19,7 +19,9 @@ Degrees = Annotated[float, Meta(ge=-36_000, le=36_000)]
 Seconds = Annotated[float, Meta(ge=-36_000, le=36_000)]
 """A time in a source."""
 Rate = Annotated[float, Meta(ge=0.001, le=1000)]
-"""How many times as fast, large, or often."""
+"""How many times as fast or often."""
+Magnification = Annotated[float, Meta(ge=1e-6, le=1e6)]
+"""How many times as large: a file may be in any unit."""
 Speed = Annotated[float, Meta(ge=0, le=100_000)]
 """How fast something goes, turns or comes up to speed (m/s, degrees/s, m/s²)."""
 Hertz = Annotated[float, Meta(ge=0, le=240)]

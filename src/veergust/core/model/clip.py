@@ -8,7 +8,7 @@ import msgspec
 from msgspec import Meta
 
 from veergust.core.model.action import RootUse
-from veergust.core.model.base import Degrees, Hertz, Metres, Place, Rate, Seconds, Turn, Value
+from veergust.core.model.base import Degrees, Hertz, Magnification, Metres, Place, Rate, Seconds, Turn, Value
 
 Unit = Annotated[float, Meta(ge=-2, le=2)]
 Quat = tuple[Unit, Unit, Unit, Unit]
@@ -106,5 +106,5 @@ class SourceRig(Value, frozen=True):
     name: str = ""
     joints: tuple[tuple[str, str], ...] = ()
     turn: Turn = (0.0, 0.0, 0.0)
-    scale: Rate = 1.0
+    scale: Magnification = 1.0
     plant: bool = True

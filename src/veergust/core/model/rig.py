@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from veergust.core.model.base import Place, Rate, Size, Turn, Value
+from veergust.core.model.base import Magnification, Place, Size, Turn, Value
 
 
 class Mount(Value, frozen=True):
@@ -47,7 +47,7 @@ class Prop(Value, frozen=True):
     mount: str
     offset: Place = (0.0, 0.0, 0.0)
     turn: Turn = (0.0, 0.0, 0.0)
-    scale: Rate = 1.0
+    scale: Magnification = 1.0
 
 
 class Rig(Value, frozen=True):
@@ -58,7 +58,7 @@ class Rig(Value, frozen=True):
     """
 
     figure: str = ""
-    unit: Rate = 1.0
+    unit: Magnification = 1.0
     turn: Turn = (0.0, 0.0, 0.0)
     root: str = ""
     hips: str = ""
