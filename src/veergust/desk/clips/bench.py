@@ -60,8 +60,8 @@ class ClipsBench(Bench):
     action_wanted = Signal(str)
     rename_wanted = Signal()
 
-    def __init__(self, document: Document, theme: Theme) -> None:
-        super().__init__()
+    def __init__(self, document: Document, theme: Theme, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
         self.document = document
         self.theme = theme
         self.playhead = Playhead(document)
@@ -85,7 +85,6 @@ class ClipsBench(Bench):
         self.cards: tuple[Card, ...] = (
             self.prepare, self.take, self.clean, self.root, self.join, self.feet, self.props, self.pose,
         )  # fmt: skip
-        self.pages = QStackedWidget()
         self.page_buttons: list[QPushButton] = []
         self.mapping = MappingPage(theme)
         self.pose_tool = PoseTool(
@@ -101,6 +100,11 @@ class ClipsBench(Bench):
         self._opened()
 
     def _lay_out(self) -> None:
+        self.stack = QStackedWidget(self)
+        work = QWidget(self.stack)
+        side, right = QWidget(work), QWidget(work)
+        self.splitter = QSplitter(Qt.Orientation.Vertical, work)
+        self.pages = QStackedWidget(right)
         self.find_line = QLineEdit()
         self.find_line.setPlaceholderText("find by name or tag, or “unused”")
         self.find_line.setAccessibleName("Find clips")
@@ -118,7 +122,6 @@ class ClipsBench(Bench):
         foot.setContentsMargins(10, 4, 10, 8)
         foot.addWidget(self.import_button)
         foot.addStretch(1)
-        side = QWidget()
         side.setObjectName("side")
         side.setFixedWidth(338)
         left = QVBoxLayout(side)
@@ -132,16 +135,14 @@ class ClipsBench(Bench):
         speed_buttons(self.stage.foot, self.playhead.set_speed)
         self.stage.foot.addWidget(self.play_button)
         self.along = TimelineBar(self.playhead.timeline)
-        time = QWidget()
+        self.splitter.addWidget(self.stage)
+        time = QWidget(self.splitter)
         times = QVBoxLayout(time)
         times.setContentsMargins(0, 0, 0, 0)
         times.setSpacing(0)
         times.addWidget(self.film)
         times.addWidget(self.curves, 1)
         times.addWidget(self.along)
-        self.splitter = QSplitter(Qt.Orientation.Vertical)
-        self.splitter.addWidget(self.stage)
-        self.splitter.addWidget(time)
         self.splitter.setSizes([470, 240])
         self.splitter.setStretchFactor(0, 1)
         self.splitter.setChildrenCollapsible(False)
@@ -157,7 +158,6 @@ class ClipsBench(Bench):
             self.page_buttons.append(button)
             self.pages.addWidget(card)
         words.addStretch(1)
-        right = QWidget()
         right.setObjectName("right")
         right.setFixedWidth(336)
         beside = QVBoxLayout(right)
@@ -165,14 +165,12 @@ class ClipsBench(Bench):
         beside.setSpacing(0)
         beside.addLayout(words)
         beside.addWidget(self.pages, 1)
-        work = QWidget()
         row = QHBoxLayout(work)
         row.setContentsMargins(0, 0, 0, 0)
         row.setSpacing(0)
         row.addWidget(side)
         row.addWidget(self.splitter, 1)
         row.addWidget(right)
-        self.stack = QStackedWidget()
         self.stack.addWidget(work)
         self.stack.addWidget(self.mapping)
         box = QVBoxLayout(self)

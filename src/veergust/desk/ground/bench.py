@@ -47,8 +47,8 @@ SAID = 120
 class GroundBench(Bench):
     """Where locomotion is made and changed."""
 
-    def __init__(self, document: Document, theme: Theme) -> None:
-        super().__init__()
+    def __init__(self, document: Document, theme: Theme, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
         self.document, self.theme = document, theme
         self.selection = Selection(document)
         self.chart = ChartView(document, theme, self.selection)
@@ -65,7 +65,6 @@ class GroundBench(Bench):
             self.live_page, self.state_page, self.group_page, self.transition_page, self.parameters_page,
             self.body_page, self.usual_page,
         )  # fmt: skip
-        self.pages = Pages(self.cards)
         self.counts = PlainLabel()
         self.counts.setObjectName("note")
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
@@ -80,6 +79,11 @@ class GroundBench(Bench):
         self.renew()
 
     def _lay_out(self) -> None:
+        self.across = QSplitter(Qt.Orientation.Horizontal, self)
+        self.paper = QSplitter(Qt.Orientation.Vertical, self.across)
+        self.beside = QSplitter(Qt.Orientation.Vertical, self.across)
+        self.beside.setObjectName("right")
+        upper = QWidget(self.paper)
         title = PlainLabel("Locomotion")
         title.setObjectName("big")
         head = QHBoxLayout()
@@ -98,24 +102,16 @@ class GroundBench(Bench):
         scroll = Scroll()
         scroll.setWidget(self.chart)
         self.paper_scroll = scroll
-        upper = QWidget()
         box = QVBoxLayout(upper)
         box.setContentsMargins(0, 0, 0, 0)
         box.setSpacing(0)
         box.addLayout(head)
         box.addWidget(scroll, 1)
-        self.paper = QSplitter(Qt.Orientation.Vertical)
-        self.paper.addWidget(upper)
         self.paper.addWidget(self.grid)
         self.paper.setSizes([450, 290])
-        self.beside = QSplitter(Qt.Orientation.Vertical)
-        self.beside.setObjectName("right")
         self.beside.addWidget(self.live)
-        self.beside.addWidget(self.pages)
+        self.pages = Pages(self.cards, self.beside)
         self.beside.setSizes([400, 340])
-        self.across = QSplitter(Qt.Orientation.Horizontal)
-        self.across.addWidget(self.paper)
-        self.across.addWidget(self.beside)
         self.across.setSizes([770, 510])
         whole = QHBoxLayout(self)
         whole.setContentsMargins(0, 0, 0, 0)

@@ -35,8 +35,8 @@ from veergust.desk.widgets.pages import Pages
 class LayersBench(Bench):
     """Where actions get their place over locomotion."""
 
-    def __init__(self, document: Document, theme: Theme) -> None:
-        super().__init__()
+    def __init__(self, document: Document, theme: Theme, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
         self.document, self.theme = document, theme
         self.selection = Selection(document)
         self.stack = StackView(document, theme, self.selection)
@@ -46,7 +46,6 @@ class LayersBench(Bench):
         self.layer_page = LayerPage(document, self.selection)
         self.hands_page = HandsPage(document, self.selection)
         self.cards: tuple[FieldPage, ...] = (self.try_page, self.layer_page, self.hands_page)
-        self.pages = Pages(self.cards)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setAccessibleName("Layers")
         self._lay_out()
@@ -57,6 +56,11 @@ class LayersBench(Bench):
         self.renew()
 
     def _lay_out(self) -> None:
+        self.across = QSplitter(Qt.Orientation.Horizontal, self)
+        self.paper = QSplitter(Qt.Orientation.Vertical, self.across)
+        self.beside = QSplitter(Qt.Orientation.Vertical, self.across)
+        self.beside.setObjectName("right")
+        upper = QWidget(self.paper)
         title = PlainLabel("Layers over locomotion")
         title.setObjectName("big")
         head = QHBoxLayout()
@@ -73,24 +77,16 @@ class LayersBench(Bench):
         scroll = Scroll()
         scroll.setWidget(self.stack)
         scroll.setFocusPolicy(Qt.FocusPolicy.NoFocus)
-        upper = QWidget()
         box = QVBoxLayout(upper)
         box.setContentsMargins(0, 0, 0, 0)
         box.setSpacing(0)
         box.addLayout(head)
         box.addWidget(scroll, 1)
-        self.paper = QSplitter(Qt.Orientation.Vertical)
-        self.paper.addWidget(upper)
         self.paper.addWidget(self.masks)
         self.paper.setSizes([470, 280])
-        self.beside = QSplitter(Qt.Orientation.Vertical)
-        self.beside.setObjectName("right")
         self.beside.addWidget(self.trying)
-        self.beside.addWidget(self.pages)
+        self.pages = Pages(self.cards, self.beside)
         self.beside.setSizes([470, 280])
-        self.across = QSplitter(Qt.Orientation.Horizontal)
-        self.across.addWidget(self.paper)
-        self.across.addWidget(self.beside)
         self.across.setSizes([786, 494])
         whole = QHBoxLayout(self)
         whole.setContentsMargins(0, 0, 0, 0)

@@ -54,8 +54,8 @@ PAUSE_AT_END = 0.4
 class SheetBench(Bench):
     """Where an action is looked at, changed and played."""
 
-    def __init__(self, document: Document, theme: Theme) -> None:
-        super().__init__()
+    def __init__(self, document: Document, theme: Theme, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
         self.document = document
         self.theme = theme
         self.list = ActionList(document, theme)
@@ -141,10 +141,11 @@ class SheetBench(Bench):
         return self.page_stack.pools
 
     def _lay_out(self) -> None:
+        self.splitter = QSplitter(Qt.Orientation.Horizontal, self)
         scroll = Scroll()
         scroll.setWidget(self.list)
         scroll.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
-        side = QWidget()
+        side = QWidget(self)
         side.setObjectName("side")
         side.setFixedWidth(196)
         left = QVBoxLayout(side)
@@ -158,14 +159,12 @@ class SheetBench(Bench):
         new.addWidget(self.like_button, 0, Qt.AlignmentFlag.AlignLeft)
         left.addLayout(new)
         left.setContentsMargins(0, 0, 0, 8)
-        right = QSplitter(Qt.Orientation.Vertical)
+        self.splitter.addWidget(self.sheet)
+        right = QSplitter(Qt.Orientation.Vertical, self.splitter)
         right.addWidget(self.stage)
-        right.addWidget(self._pages())
+        right.addWidget(self._pages(right))
         right.setSizes([410, 290])
         right.setChildrenCollapsible(False)
-        self.splitter = QSplitter(Qt.Orientation.Horizontal)
-        self.splitter.addWidget(self.sheet)
-        self.splitter.addWidget(right)
         self.sheet.setMinimumWidth(640 - OVERVIEW_WIDE)
         self.splitter.setSizes([640, 444])
         self.splitter.setStretchFactor(0, 0)
@@ -186,7 +185,7 @@ class SheetBench(Bench):
         for splitter in (self.splitter, self.right_splitter):
             splitter.setHandleWidth(2)
 
-    def _pages(self) -> QWidget:
+    def _pages(self, parent: QWidget) -> QWidget:
         """The Now card and the pages of fields, under the words that open them."""
         words = QHBoxLayout()
         words.setContentsMargins(10, 4, 8, 0)
@@ -198,7 +197,7 @@ class SheetBench(Bench):
             words.addWidget(button)
             self.page_buttons.append(button)
         words.addStretch(1)
-        out = QWidget()
+        out = QWidget(parent)
         box = QVBoxLayout(out)
         box.setContentsMargins(0, 0, 0, 0)
         box.setSpacing(0)

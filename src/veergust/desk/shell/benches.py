@@ -27,7 +27,10 @@ else:
 
 
 class Bench(QWidget):
-    """A working place of the window. What is said here is what the window asks of every bench."""
+    """A working place of the window. What is said here is what the window asks of every bench.
+
+    A bench is laid out from the outside in: everything moved to another parent has all that is in it styled anew.
+    """
 
     def attach(self, window: Window) -> None:
         """Join up with the rest of the window, once, after it was made."""
@@ -57,9 +60,9 @@ class BenchKind:
     module: str
     made: str
 
-    def make(self, document: Document, theme: Theme) -> Bench:
+    def make(self, document: Document, theme: Theme, parent: QWidget) -> Bench:
         """A new one."""
-        return cast(Bench, getattr(import_module(self.module), self.made)(document, theme))
+        return cast(Bench, getattr(import_module(self.module), self.made)(document, theme, parent))
 
 
 BENCHES = {
@@ -95,7 +98,7 @@ class BenchDoors(Base):
     def bench_of(self, name: str) -> Bench:
         """A bench by name."""
         if name not in self._made:
-            made = self._made[name] = BENCHES[name].make(self.document, self.theme)
+            made = self._made[name] = BENCHES[name].make(self.document, self.theme, self.benches)
             place, here = list(BENCHES).index(name), self.benches.currentIndex()
             empty = self.benches.widget(place)
             self.benches.insertWidget(place, made)

@@ -32,8 +32,8 @@ NOBODY = "Nobody to spar with yet. Drop a figure and its clips (.glb, .gltf, .bv
 class SparBench(Running, Bench):
     """Where actions are tried live."""
 
-    def __init__(self, document: Document, theme: Theme) -> None:
-        super().__init__()
+    def __init__(self, document: Document, theme: Theme, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
         self.document = document
         self.theme = theme
         self.session = Session(document)
@@ -98,7 +98,7 @@ class SparBench(Running, Bench):
             button.setFocusPolicy(Qt.FocusPolicy.TabFocus)
         for switch in (*self.stage.switches.values(), self.stage.follow_button):
             switch.clicked.connect(self._show)
-        foot = QWidget()
+        foot = QWidget(self)
         foot.setObjectName("foot")
         under = QVBoxLayout(foot)
         under.setContentsMargins(0, 0, 0, 0)

@@ -14,12 +14,12 @@ from veergust.desk.widgets.page import FieldPage
 class Pages(QWidget):
     """A bench's pages, one of them open."""
 
-    def __init__(self, cards: Sequence[FieldPage]) -> None:
-        super().__init__()
+    def __init__(self, cards: Sequence[FieldPage], parent: QWidget) -> None:
+        super().__init__(parent)
         self.cards = tuple(cards)
         self.setObjectName("foot")
         self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
-        self.stack = QStackedWidget()
+        self.stack = QStackedWidget(self)
         self.words: list[QPushButton] = []
         row = QHBoxLayout()
         row.setContentsMargins(8, 4, 8, 0)
