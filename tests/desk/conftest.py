@@ -17,6 +17,7 @@ from veergust.core.files import gltf_read
 from veergust.core.files.motion_file import MotionFile
 from veergust.desk.app import make_application, make_window
 from veergust.desk.shell.window import Window
+from veergust.desk.stage import picture
 from veergust.desk.stage.picture import StagePicture
 from veergust.desk.stage.view import StageView
 
@@ -49,6 +50,14 @@ def read_once() -> Iterator[None]:
     gltf_read.read_gltf = once
     yield
     gltf_read.read_gltf = plain
+
+
+@pytest.fixture(scope="session", autouse=True)
+def rough_edges() -> Iterator[None]:
+    """Smooth edges are half of what a picture costs on the processor, and nothing here looks at them."""
+    with pytest.MonkeyPatch.context() as patch:
+        patch.setattr(picture, "SAMPLES", 0)
+        yield
 
 
 @pytest.fixture

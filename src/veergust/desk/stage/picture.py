@@ -18,6 +18,9 @@ from veergust.desk.look.theme import Theme
 from veergust.render.painter import Painter
 from veergust.render.target import Framebuffer
 
+SAMPLES = 4
+"""How often each pixel is looked at, so that edges are smooth."""
+
 
 class Shows(Protocol):
     """What is to be drawn, and how."""
@@ -81,7 +84,7 @@ class StagePicture(QOpenGLWidget):
 
     def _framebuffer(self, width: int, height: int) -> Any:
         assert self._painter is not None
-        samples = 0 if (self.stage.moving or self._first) and self._painter.software else 4
+        samples = 0 if (self.stage.moving or self._first) and self._painter.software else SAMPLES
         key = (width, height, samples)
         if key != self._target_key or self._target is None:
             if self._target is not None:
