@@ -27,10 +27,11 @@ from veergust.core.edit.actions import rename_action
 from veergust.core.edit.spans import Edit, span_of
 from veergust.core.files.as_files import project_files
 from veergust.core.files.folder import open_project
-from veergust.core.files.journal import journal_folder, left_behind
+from veergust.core.files.journal import journal_folder
+from veergust.core.files.left import left_behind
 from veergust.core.files.plan import digest
 from veergust.core.files.saving import save_project
-from veergust.desk.app import make_window
+from veergust.desk.app import begin, make_window
 from veergust.desk.shell.leftwork import LeftWork
 from veergust.desk.shell.mishaps import say_errors
 from veergust.desk.shell.settling import Settling
@@ -288,10 +289,38 @@ def test_steps_of_a_crash_are_shown_with_their_words_and_those_that_fit_are_take
     in_dialog(LeftWork, look)
     press(second, "look at them…")
     assert [fits for _, fits in shown] == [False, True]
-    assert "does not fit: Low sweep changed since" in shown[0][0]
+    assert "does not fit: the action Low sweep changed since" in shown[0][0]
     assert shown[1][0] == "Thrust: blend in 9"
     assert {a.name: a.blend_in for a in second.document.project.actions}["Thrust"] == 9
     assert left_behind(folder) == []
+
+
+def test_what_was_never_given_a_folder_is_offered_at_the_next_start(qtbot: QtBot, tmp_path: Path) -> None:
+    def start(name: str) -> Window:
+        made = make_window(QSettings(str(tmp_path / name), QSettings.Format.IniFormat))
+        qtbot.addWidget(made, before_close_func=let_go)
+        made.show()
+        to_front(made)
+        begin(made, None)
+        return made
+
+    first = start("first.ini")
+    assert said(first) == ""
+    QTest.keyClick(first, Key.Key_2, CONTROL)
+    QTest.keyClick(first.ground, Key.Key_N)
+    made = first.document.project
+    assert len(made.locomotion.states) == 1
+    second = start("second.ini")
+    assert said(second) == "", "another window that is open offers nothing of it"
+    crash(first)
+    third = start("third.ini")
+    assert "were never saved" in said(third)
+    press(third, "take them back")
+    assert third.document.project == made
+    assert third.document.save(tmp_path / "made.veergust")
+    assert open_project(tmp_path / "made.veergust").locomotion == made.locomotion
+    assert left_behind(None) == []
+    assert said(start("fourth.ini")) == ""
 
 
 def test_work_left_stays_until_it_is_answered_by_name(

@@ -72,7 +72,12 @@ def run(project: Path | None) -> int:
     window = make_window()
     say_errors(lambda words: window.notice.say(words, True))
     window.show()
-    if project is not None:
-        # The window is there first; what it shows comes in right after.
-        QTimer.singleShot(0, lambda: window.open_project(project))
+    # The window is there first; what it shows comes in right after.
+    QTimer.singleShot(0, partial(begin, window, project))
     return int(app.exec())
+
+
+def begin(window: Window, project: Path | None) -> None:
+    """Open the project that was asked for, or offer what was never saved of one that had no folder yet."""
+    if project is None or not window.open_project(project):
+        window.say_what_was_found()

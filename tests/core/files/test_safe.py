@@ -22,7 +22,8 @@ from veergust.core.edit.merge import merge, settle
 from veergust.core.files.as_files import project_files
 from veergust.core.files.beneath import Beneath
 from veergust.core.files.folder import digests, open_project, read_folder
-from veergust.core.files.journal import Journal, journal_folder, left_behind
+from veergust.core.files.journal import Journal, journal_folder
+from veergust.core.files.left import left_behind
 from veergust.core.files.lock import LOCK, CannotWrite, Held, Lock
 from veergust.core.files.opened import Gone, OpenFolder
 from veergust.core.files.own import mark
@@ -581,7 +582,7 @@ def test_steps_that_do_not_fit_a_project_that_went_on_are_told(small: Path) -> N
     went_on = with_action(OLD, "Sweep", blend_in=1)
     (left,) = left_behind(small)
     steps = left.onto(project_files(went_on))
-    assert [(s.step.says, s.why_not) for s in steps] == [("sweep", "Sweep changed since"), ("hook", "")]
+    assert [(s.step.says, s.why_not) for s in steps] == [("sweep", "the action Sweep changed since"), ("hook", "")]
     back = left.take_back(project_files(went_on), small)
     assert {a.name: a.blend_in for a in back.actions} == {"Sweep": 1, "Hook": 7, "Old": 4}
 

@@ -50,7 +50,7 @@ class Difference:
     @property
     def says(self) -> str:
         """What it is, in the animator's words."""
-        return _words(self.key)
+        return in_words(self.key)
 
     def side(self, side: Side) -> str:
         """What a side did to it."""
@@ -68,7 +68,7 @@ class Merged:
 
 def merge(base: Project, ours: Project, theirs: Project) -> Merged:
     """What ours and theirs made of ``base``, together."""
-    a, b, c = _parts(base), _parts(ours), _parts(theirs)
+    a, b, c = parts_of(base), parts_of(ours), parts_of(theirs)
     out: dict[Key, Any] = {}
     taken: list[str] = []
     differences: list[Difference] = []
@@ -76,24 +76,24 @@ def merge(base: Project, ours: Project, theirs: Project) -> Merged:
         old, mine, other = a.get(key), b.get(key), c.get(key)
         if mine == old and other != old:
             out[key] = other
-            taken.append(_words(key))
+            taken.append(in_words(key))
         else:
             out[key] = mine
             if mine != other and other != old:
                 differences.append(Difference(key, mine, other))
-    return Merged(_whole(out, base, ours, theirs), tuple(taken), tuple(differences))
+    return Merged(put_together(out, base, ours, theirs), tuple(taken), tuple(differences))
 
 
 def settle(merged: Merged, sides: Mapping[Key, Side], theirs: Project) -> Project:
     """The merged project with each difference from the side chosen for it; ours where none is."""
-    parts = _parts(merged.project)
+    parts = parts_of(merged.project)
     for difference in merged.differences:
         if sides.get(difference.key) == "theirs":
             parts[difference.key] = difference.theirs
-    return _whole(parts, merged.project, merged.project, theirs)
+    return put_together(parts, merged.project, merged.project, theirs)
 
 
-def _words(key: Key) -> str:
+def in_words(key: Key) -> str:
     kind = _NAMED.get(key[:-1])
     if kind is not None:
         return f"the {kind[0]} {key[-1]}"
@@ -102,7 +102,7 @@ def _words(key: Key) -> str:
     return f"{name} of the {in_files[key[0]]}" if len(key) > 1 else f"the {name}"
 
 
-def _parts(project: Project) -> dict[Key, Any]:
+def parts_of(project: Project) -> dict[Key, Any]:
     out: dict[Key, Any] = {}
     for key, value in _fields(project):
         if key in _NAMED:
@@ -131,7 +131,7 @@ def _fields(project: Project) -> list[tuple[Key, Any]]:
     return rows
 
 
-def _whole(parts: Mapping[Key, Any], base: Project, ours: Project, theirs: Project) -> Project:
+def put_together(parts: Mapping[Key, Any], base: Project, ours: Project, theirs: Project) -> Project:
     """The project of parts; lists are in the order of the side that changed it, ours if both did."""
     orders = [{k: _keys(v) for k, v in _rows(p).items()} for p in (base, ours, theirs)]
     values: dict[Key, Any] = {}
@@ -153,7 +153,7 @@ def _whole(parts: Mapping[Key, Any], base: Project, ours: Project, theirs: Proje
 
 
 def _rows(project: Project) -> dict[Key, dict[Key, Any]]:
-    parts = _parts(project)
+    parts = parts_of(project)
     return {key: {k: v for k, v in parts.items() if k[:-1] == key} for key in _NAMED}
 
 

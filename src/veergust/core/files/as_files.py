@@ -106,8 +106,13 @@ def names_of(rows: Sequence[Any]) -> list[str]:
     return [row.name for row in rows]
 
 
-def project_from_files(files: dict[str, bytes], name: str) -> Project:
-    """The project in files read from a folder called ``name``."""
+Read = dict[tuple[type[Any], bytes], Any]
+"""What was read of texts that are the same in many states of a project."""
+
+
+def project_from_files(files: Mapping[str, bytes], name: str, known: Read | None = None) -> Project:
+    """The project in files read from a folder called ``name``; what is ``known`` already is not read again."""
+    known = {} if known is None else known
     if "project.json" not in files:
         raise Trouble("holds no project.json", file=name, do="open a folder that this program saved, or make a new one")
     label = f"{name}/project.json"
@@ -119,17 +124,26 @@ def project_from_files(files: dict[str, bytes], name: str) -> Project:
         decoded = migrate(decoded, top.get("schema", 1), label)
         files = {p: msgspec.json.encode(v) for p, v in decoded.items()}
         top = decoded["project.json"]
-    actions = _listed(files, top.pop("actions", []), "actions", Action, name)
-    drills = _listed(files, top.pop("drills", []), "drills", Drill, name)
-    locomotion = (
-        from_text(files["ground.json"], Locomotion, f"{name}/ground.json") if "ground.json" in files else Locomotion()
+    actions = _listed(files, top.pop("actions", []), "actions", Action, name, known)
+    drills = _listed(files, top.pop("drills", []), "drills", Drill, name, known)
+    locomotion, stage = (
+        _read(files[file], kind, f"{name}/{file}", known) if file in files else kind()
+        for file, kind in (("ground.json", Locomotion), ("stage.json", Stage))
     )
-    stage = from_text(files["stage.json"], Stage, f"{name}/stage.json") if "stage.json" in files else Stage()
-    project = from_text(msgspec.json.encode(top), Project, label)
+    project: Project = _read(msgspec.json.encode(top), Project, label, known)
     return msgspec.structs.replace(project, locomotion=locomotion, stage=stage, actions=actions, drills=drills)
 
 
-def _listed(files: dict[str, bytes], stems: object, folder: str, kind: type[Any], name: str) -> tuple[Any, ...]:
+def _read(data: bytes, kind: type[Any], file: str, known: Read) -> Any:
+    found = known.get((kind, data))
+    if found is None:
+        found = known[kind, data] = from_text(data, kind, file)
+    return found
+
+
+def _listed(
+    files: Mapping[str, bytes], stems: object, folder: str, kind: type[Any], name: str, known: Read
+) -> tuple[Any, ...]:
     if not isinstance(stems, list) or not all(isinstance(s, str) for s in stems):
         raise Trouble("should be a list of names", file=f"{name}/project.json", field=folder, do="correct it")
     listed = [f"{folder}/{stem}.json" for stem in stems]
@@ -143,7 +157,7 @@ def _listed(files: dict[str, bytes], stems: object, folder: str, kind: type[Any]
             )
     # A file that is there and in no list (a merge may bring one) is part of the project as well.
     extra = sorted(p for p in files if p.startswith(f"{folder}/") and p not in listed)
-    out = [from_text(files[p], kind, f"{name}/{p}") for p in [*listed, *extra]]
+    out = [_read(files[p], kind, f"{name}/{p}", known) for p in [*listed, *extra]]
     seen: set[str] = set()
     for item, path in zip(out, [*listed, *extra]):
         if item.name in seen:

@@ -15,7 +15,8 @@ from veergust.core.edit.spans import Edit
 from veergust.core.files.as_files import project_files
 from veergust.core.files.assets import load_assets
 from veergust.core.files.importing import bring_sounds
-from veergust.core.files.journal import Left
+from veergust.core.files.journal import Journal
+from veergust.core.files.left import Left
 from veergust.core.files.lock import Lock
 from veergust.core.files.opened import OnDisk, OpenFolder
 from veergust.core.files.reading import Progress
@@ -67,6 +68,7 @@ class Keeping(QObject):
         self.saved_book = self.build
         self.saved_at: float | None = None
         self._journal_fine = True
+        self._untitled = Journal(None, project_files(self.project))
         self.sounds: dict[str, Sound] = {}
         self.speaker = Speaker()
 
@@ -87,6 +89,11 @@ class Keeping(QObject):
     def folder(self) -> Path | None:
         """Where the project lies."""
         return self.kept.folder if self.kept is not None else None
+
+    @property
+    def journal(self) -> Journal:
+        """The journal of this run."""
+        return self.kept.journal if self.kept is not None else self._untitled
 
     @property
     def lock(self) -> Lock | None:
@@ -127,8 +134,7 @@ class Keeping(QObject):
         return True
 
     def _take(self, kept: OpenFolder, assets: Assets, missing: list[str]) -> None:
-        if self.kept is not None:
-            self.kept.close()
+        self.let_go()
         project = kept.project
         self.kept, self.project = kept, project
         self.build = CompiledProject(project, assets)
@@ -183,7 +189,7 @@ class Keeping(QObject):
 
     def recover(self, left: Left) -> bool:
         """Take back the work that a crash left in a journal, as one step that can be undone."""
-        if self.folder is None or self.refuses():
+        if self.refuses():
             return False
         try:
             found = left.take_back(project_files(self.project), self.folder)
@@ -222,9 +228,14 @@ class Keeping(QObject):
         source = self.folder if self.folder is not None and self.folder.is_dir() else None
         save_project(self.project, folder, clips_from=source)
         kept = OpenFolder(folder)
+        self.let_go()
+        self.kept = kept
+
+    def let_go(self) -> None:
+        """Let what was open go: its work is saved, or was given up."""
+        self._untitled.close()
         if self.kept is not None:
             self.kept.close()
-        self.kept = kept
 
     def take_in(self, project: Project, words: str, found: OnDisk) -> None:
         """Take up what somebody else made of the folder; ``project`` is to be shown from now on.
@@ -243,7 +254,7 @@ class Keeping(QObject):
         if project != saved:
             self._write_journal(words, project)
         else:
-            self.kept.journal.saved(self.kept.files)
+            self.journal.saved(self.kept.files)
         self.saved_book = self.build if project == saved else self.build.renew(saved)
         self.saved_changed.emit()
         self.changed.emit()
@@ -305,10 +316,8 @@ class Keeping(QObject):
 
     def _write_journal(self, words: str, project: Project) -> None:
         """Keep a step; a journal that cannot be written is no reason to stop work, and is said once."""
-        if self.kept is None:
-            return
         try:
-            self.kept.journal.write(words, project)
+            self.journal.write(words, project)
             self._journal_fine = True
         except Trouble as trouble:
             if self._journal_fine:

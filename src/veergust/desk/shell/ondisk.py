@@ -10,7 +10,7 @@ from PySide6.QtWidgets import QDialog, QPushButton
 
 from veergust.core.edit.merge import merge, settle
 from veergust.core.files.as_files import project_files
-from veergust.core.files.journal import Left, left_behind
+from veergust.core.files.left import Left, left_behind
 from veergust.core.files.opened import Gone
 from veergust.core.trouble import Trouble
 from veergust.core.wording import listed
@@ -44,8 +44,8 @@ class OnDiskDoors(Base):
         """Say what is out of the ordinary with a project that was just opened, one thing after the other."""
         kept = self.document.kept
         if kept is None:
-            return
-        if kept.unfinished.says:
+            self.offer_left_work()
+        elif kept.unfinished.says:
             finish = [("finish it", self.finish_unfinished)] if kept.unfinished.fits else []
             self.notice.say(kept.unfinished.says, True, *finish, ("throw it away", self.throw_away_unfinished))
         elif self.document.to_look:
@@ -79,9 +79,8 @@ class OnDiskDoors(Base):
 
     def offer_left_work(self) -> None:
         """Offer the work that crashes left, the newest first, until each is answered."""
-        folder = self.document.folder
         files = project_files(self.document.project)
-        for left in left_behind(folder) if folder is not None else []:
+        for left in left_behind(self.document.folder):
             if left.holds_nothing(files):
                 left.throw_away()
                 continue

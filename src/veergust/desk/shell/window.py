@@ -357,6 +357,5 @@ class Window(BenchDoors, DropDoors, ProjectDoors, OnDiskDoors, QMainWindow):
             return
         self.settings.setValue("geometry", self.saveGeometry())
         self.keep_sizes()
-        if self.document.kept is not None:
-            self.document.kept.close()
+        self.document.let_go()
         event.accept()
