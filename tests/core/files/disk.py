@@ -12,7 +12,7 @@ from typing import Any
 
 import pytest
 
-from veergust.core.files import beneath, journal, lock
+from veergust.core.files import beneath, journal, left, lock
 
 CALLS = ("open", "write", "pwrite", "ftruncate", "fsync", "replace", "unlink", "rmdir", "mkdir", "fchmod")
 
@@ -78,7 +78,7 @@ class Disk:
 
     def install(self, patch: pytest.MonkeyPatch) -> Disk:
         """Put it in the place of ``os`` wherever the program changes a disk."""
-        modules: list[ModuleType] = [beneath, lock, journal]
+        modules: list[ModuleType] = [beneath, lock, journal, left]
         for module in modules:
             patch.setattr(module, "os", self)
         return self
