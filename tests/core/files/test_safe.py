@@ -52,6 +52,14 @@ def tree(folder: Path) -> dict[str, bytes]:
     return {p.relative_to(folder).as_posix(): p.read_bytes() for p in folder.rglob("*") if p.is_file()}
 
 
+def calls_of(patch: pytest.MonkeyPatch, act: Callable[[], object]) -> int:
+    """How many calls that reach the disk something takes."""
+    with patch.context() as inner:
+        disk = Disk().install(inner)
+        act()
+    return disk.count
+
+
 def calls(folder: Path, patch: pytest.MonkeyPatch) -> Disk:
     with patch.context() as inner:
         disk = Disk().install(inner)
@@ -378,7 +386,7 @@ def test_where_the_file_system_has_no_locks_work_goes_on(small: Path, monkeypatc
     assert open_project(small) == NEW
 
 
-@pytest.mark.parametrize("kind", ["link", "pipe", "folder", "foreign", "hard link"])
+@pytest.mark.parametrize("kind", ["link", "pipe", "folder", "foreign", "hard link", "deep", "bytes"])
 def test_a_lock_file_that_is_not_ours_is_never_written(small: Path, tmp_path: Path, kind: str) -> None:
     outside = tmp_path / "outside.txt"
     outside.write_text('{"kind":"window","process":1,"machine":"m","since":""}' if kind == "hard link" else "precious")
@@ -390,14 +398,36 @@ def test_a_lock_file_that_is_not_ours_is_never_written(small: Path, tmp_path: Pa
         os.mkfifo(lock)
     elif kind == "folder":
         lock.mkdir()
-    elif kind == "foreign":
-        lock.write_text("precious")
+    elif kind in ("foreign", "deep", "bytes"):
+        lock.write_bytes({"foreign": b"precious", "deep": b"[" * 100_000, "bytes": b"\xff\xfe{}"}[kind])
     else:
         os.link(outside, lock)
     with pytest.raises(CannotWrite, match="no file of this program"):
         Lock(small)
     assert outside.read_bytes() == was
-    assert OpenFolder(small).to_look
+    kept = OpenFolder(small)
+    assert kept.to_look
+    assert kept.why_not == ".lock in it is no file of this program; move it away"
+    shutil.rmtree(lock) if kind == "folder" else lock.unlink()
+    assert kept.take_over()
+    kept.close()
+
+
+def test_a_full_disk_at_opening_is_said_and_gone_when_there_is_room(
+    small: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    many = calls_of(monkeypatch, lambda: OpenFolder(small).close())
+    for fails in range(many):
+        with monkeypatch.context() as patch:
+            Disk(fails, full=True).install(patch)
+            kept = OpenFolder(small)
+            if kept.to_look:
+                assert "No space left" in kept.why_not
+                assert not kept.is_held
+        assert kept.lock is not None or kept.take_over()
+        kept.save(NEW if fails % 2 else OLD)
+        kept.close()
+    assert many > 2
 
 
 SAVER = """

@@ -34,7 +34,9 @@ class Held(Trouble):
 
 
 class CannotWrite(Trouble):
-    """The folder can only be read."""
+    """The folder cannot be locked; ``why`` says so of the folder, as what goes on being looked at."""
+
+    why = "the folder can only be read"
 
 
 class Holder(msgspec.Struct, frozen=True):
@@ -80,15 +82,13 @@ class Lock:
         try:
             fd = os.open(path, os.O_RDWR | os.O_CREAT | os.O_NOFOLLOW | os.O_NONBLOCK | os.O_CLOEXEC, 0o644)
         except OSError as error:
-            odd = error.errno in (errno.ELOOP, errno.ENXIO, errno.EISDIR)
-            why = "is no file of this program" if odd else f"cannot be written ({error.strerror})"
-            raise CannotWrite(
-                why, file=f"{self.folder.name}/{LOCK}", do="move it away" if odd else "check the folder's rights"
-            ) from error
+            if error.errno in (errno.ELOOP, errno.ENXIO, errno.EISDIR):
+                raise self._not_ours() from error
+            raise self._unwritten(error, "check the folder's rights") from error
         try:
             found = os.fstat(fd)
             if not stat.S_ISREG(found.st_mode) or found.st_nlink > 1 or not _ours(os.pread(fd, _LONGEST, 0)):
-                raise CannotWrite("is no file of this program", file=f"{self.folder.name}/{LOCK}", do="move it away")
+                raise self._not_ours()
             if not held_by_us(fd):
                 os.close(fd)
                 return False
@@ -102,9 +102,7 @@ class Lock:
             os.pwrite(fd, text, 0)
         except OSError as error:
             _let_go(fd, path)
-            raise CannotWrite(
-                f"cannot be written ({error.strerror})", file=f"{self.folder.name}/{LOCK}", do="make room on the disk"
-            ) from error
+            raise self._unwritten(error, "make room on the disk") from error
         except CannotWrite:
             os.close(fd)
             raise
@@ -112,6 +110,18 @@ class Lock:
         # One that nobody gives back, in a program that ends or a window that was forgotten, goes all the same.
         self._end = weakref.finalize(self, _let_go, fd, path)
         return True
+
+    def _not_ours(self) -> CannotWrite:
+        says = "is no file of this program"
+        trouble = CannotWrite(says, file=f"{self.folder.name}/{LOCK}", do="move it away")
+        trouble.why = f"{LOCK} in it {says}; move it away"
+        return trouble
+
+    def _unwritten(self, error: OSError, do: str) -> CannotWrite:
+        trouble = CannotWrite(f"cannot be written ({error.strerror})", file=f"{self.folder.name}/{LOCK}", do=do)
+        if error.errno not in (errno.EACCES, errno.EPERM, errno.EROFS):
+            trouble.why = f"{LOCK} in it cannot be written ({error.strerror})"
+        return trouble
 
     @property
     def held(self) -> bool:
@@ -169,7 +179,7 @@ def _ours(data: bytes) -> bool:
         return True
     try:
         msgspec.json.decode(data, type=Holder)
-    except (msgspec.MsgspecError, UnicodeDecodeError):
+    except (msgspec.MsgspecError, UnicodeDecodeError, RecursionError):
         return False
     return True
 
@@ -182,7 +192,7 @@ def holder_of(folder: Path) -> Holder | None:
         return None
     try:
         return msgspec.json.decode(os.pread(fd, _LONGEST, 0), type=Holder)
-    except (OSError, msgspec.MsgspecError, UnicodeDecodeError):
+    except (OSError, msgspec.MsgspecError, UnicodeDecodeError, RecursionError):
         return None
     finally:
         os.close(fd)

@@ -60,6 +60,8 @@ class OpenFolder:
         self.folder = folder
         self.lock: Lock | None = None
         self.why_not = ""
+        self.is_held = False
+        """Whether it is to look because somebody else has it open, and not because it could not be written."""
         self.unfinished = LeftSave()
         self._take_lock()
         try:
@@ -74,13 +76,14 @@ class OpenFolder:
         self._stamps: dict[str, Stamp | None] = self._look(self.project)
 
     def _take_lock(self) -> None:
+        self.is_held = False
         try:
             self.lock = Lock(self.folder)
             self.why_not = ""
         except Held as held:
-            self.why_not = held.says.removeprefix("is ")
-        except CannotWrite:
-            self.why_not = "the folder can only be read"
+            self.why_not, self.is_held = held.says.removeprefix("is "), True
+        except CannotWrite as cannot:
+            self.why_not = cannot.why
 
     def _finish(self) -> None:
         """Finish what a crash left of a save; one that does not fit is left and said."""
@@ -89,8 +92,8 @@ class OpenFolder:
                 finish(place)
             except Trouble:
                 self.unfinished = unfinished(self.folder)
-            except OSError:
-                self.why_not = "the folder can only be read"
+            except OSError as error:
+                self.why_not = f"what a save left cannot be tidied up ({error.strerror})"
                 self.let_go()
 
     def finish_unfinished(self) -> None:

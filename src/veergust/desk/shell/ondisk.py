@@ -133,6 +133,10 @@ class OnDiskDoors(Base):
         kept = document.kept
         if kept is None or self.arrivals.busy or document.dragging:
             return True
+        if kept.to_look and not kept.is_held and kept.take_over():
+            # What was in the way, such as a full disk, is no more.
+            self.notice.say("The project can be changed here now.", False)
+            document.saved_changed.emit()
         try:
             found = kept.look(document.project)
         except Gone as gone:
