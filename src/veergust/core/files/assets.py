@@ -3,11 +3,12 @@
 from __future__ import annotations
 
 import contextlib
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
+from dataclasses import replace
 from pathlib import Path
 
 from veergust.core.files import carried
-from veergust.core.files.beneath import Missing, reference
+from veergust.core.files.beneath import MOST_IN_ALL, Beneath, Missing, Stamp, reference
 from veergust.core.files.fetch import fetch
 from veergust.core.files.fitting import fitted
 from veergust.core.files.gltf_mesh import read_prop
@@ -36,18 +37,30 @@ def load_assets(
     foreign: set[str] = set()
     missing: list[str] = []
     files = list(dict.fromkeys(clip.file for clip in project.clips if clip.file))
+    looked_at: dict[Stamp, Bound] = {}
+    in_all = 0
+    stamps = _stamps(folder, files)
     for i, file in enumerate(files):
         if known is not None and _still_good(known, file, project):
             motions |= {key: motion for key, motion in known.motions.items() if key[0] == file}
             foreign |= {file} & known.foreign
             continue
         path = folder / reference(file, file=folder.name, field="clips")
+        stamp = stamps.get(file)
         progress(f"Reading {path.name}", i / len(files))
         try:
-            bound = _bound(path, folder, figure.skeleton, project, progress)
+            # The same file under another name is looked at once.
+            bound = looked_at.get(stamp) if stamp is not None else None
+            bound = bound or _bound(path, folder, figure.skeleton, project, progress)
         except Missing:
             missing.append(f"{file} is not in the folder")
             continue
+        if stamp is not None and stamp not in looked_at:
+            looked_at[stamp] = bound
+            in_all += bound.size
+            if in_all > MOST_IN_ALL:
+                says = f"names files of more than {MOST_IN_ALL >> 30} GB in all"
+                raise Trouble(says, file=folder.name, do="take out what is not needed, or split the project")
         foreign |= {file} if bound.foreign else set()
         motions |= {(file, motion.name): motion for motion in bound.motions}
     props: dict[str, Mesh] = {}
@@ -58,6 +71,18 @@ def load_assets(
         except Missing:
             missing.append(f"{file} is not in the folder")
     return Assets(figure.skeleton, figure.mesh, motions, props, frozenset(foreign), project.sources), missing
+
+
+def _stamps(folder: Path, files: Sequence[str]) -> dict[str, Stamp]:
+    """The stamps of files that are there. Raises ``Trouble`` when they are too long together, before any is read."""
+    with Beneath(folder) as place:
+        place.check_sizes(files, MOST_IN_ALL)
+        out: dict[str, Stamp] = {}
+        for file in files:
+            with contextlib.suppress(Trouble):  # what leads out is said when it is read
+                stamp = place.stamp(file)
+                out |= {file: stamp} if stamp is not None else {}
+    return out
 
 
 def _bound(path: Path, folder: Path, figure: Skeleton, project: Project, progress: Progress) -> Bound:
@@ -74,14 +99,14 @@ def _bound(path: Path, folder: Path, figure: Skeleton, project: Project, progres
             key = carried.key_of(files, figure, project.rig, _mapping(bones, project))
     kept = carried.find(key) if key else None
     if kept is not None:
-        return Bound(*kept)
+        return Bound(*kept, size=_size(files))
     content = content or read_motion(path, within=folder, mesh=False)
     try:
         bound = bind(content, figure, project.rig, project.sources, progress)
     except Trouble as trouble:
         raise Trouble(trouble.says, file=path.name, field=trouble.field, do=trouble.do) from trouble
     keep_bound(files, content.skeleton, figure, project, bound)
-    return bound
+    return replace(bound, size=_size(files))
 
 
 def keep_bound(

@@ -12,7 +12,7 @@ import contextlib
 import logging
 import os
 import stat
-from collections.abc import Iterator
+from collections.abc import Iterable, Iterator
 from pathlib import Path, PurePosixPath
 from types import TracebackType
 
@@ -22,6 +22,8 @@ LOG = logging.getLogger(__name__)
 MOST_LINKS = 40
 MOST_BYTES = 2 << 30
 """No file that is read is longer."""
+MOST_IN_ALL = 8 << 30
+"""Nor are the clips, props or sounds of a project together, each file counted once."""
 _FOLDER = os.O_RDONLY | os.O_DIRECTORY | os.O_CLOEXEC
 _READ = os.O_RDONLY | os.O_NONBLOCK | os.O_CLOEXEC | os.O_NOCTTY
 
@@ -217,6 +219,22 @@ class Beneath:
         if found is None or not stat.S_ISREG(found.st_mode):
             return None
         return found.st_ino, found.st_mtime_ns, found.st_size
+
+    def check_sizes(self, names: Iterable[str], most: int, each: bool = False) -> None:
+        """Raise ``Trouble`` when files are longer in all than ``most`` bytes, before any is read.
+
+        The same file under several names counts once, for it is looked at once; with ``each`` under every name.
+        """
+        stamps = [stamp for stamp in map(self._stamp_within, names) if stamp is not None]
+        in_all = sum(stamp[2] for stamp in (stamps if each else set(stamps)))
+        if in_all > most:
+            says = f"names files of {in_all >> 20} MB in all, and {most >> 20} are the most"
+            raise Trouble(says, file=self.name, do="take out what is not needed, or split the project")
+
+    def _stamp_within(self, name: str) -> Stamp | None:
+        with contextlib.suppress(Trouble):  # one that leads out is said when it is read
+            return self.stamp(name)
+        return None
 
     def size(self, name: str) -> int:
         """The length of what stands there, 0 for nothing, a link itself not followed."""

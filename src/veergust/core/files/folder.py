@@ -23,6 +23,8 @@ from veergust.core.trouble import Trouble
 
 LONGEST_TEXT = 64 << 20
 """No JSON file of a project is longer (bytes)."""
+LONGEST_TEXTS = 1 << 30
+"""Nor are all of them together."""
 MOST_FILES = 10_000
 PATIENCE = 10.0
 """Seconds that reading waits for a moment between two saves."""
@@ -53,6 +55,7 @@ def _read_once(place: Beneath) -> dict[str, bytes] | None:
         plan = pending(place)
     except Trouble:
         plan = None  # left as it is: it counts for nothing
+    place.check_sizes([name for name in before if name != SAVING], LONGEST_TEXTS, each=True)
     try:
         files = {name: place.read(name, most=LONGEST_TEXT) for name in before if name != SAVING}
         for name, change in (plan.files if plan is not None else {}).items():

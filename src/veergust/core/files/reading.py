@@ -61,11 +61,13 @@ def read_motion(path: Path, *, within: Path | None = None, mesh: bool = True, mo
 
 @dataclass(frozen=True, eq=False)
 class Bound:
-    """A file's motions for the figure, what was left out, and whether its skeleton is a foreign one."""
+    """A file's motions for the figure, what was left out, whether its skeleton is a foreign one, and how many bytes it
+    and what it names have, where that was asked."""
 
     motions: tuple[Motion, ...]
     left_out: tuple[str, ...]
     foreign: bool
+    size: int = 0
 
 
 def bind(

@@ -10,7 +10,7 @@ from typing import Any
 import msgspec
 
 from veergust.core.files.as_files import check_files, project_files
-from veergust.core.files.beneath import Beneath, Missing
+from veergust.core.files.beneath import MOST_IN_ALL, Beneath, Missing
 from veergust.core.files.folder import LONGEST_TEXT, digests, named_files
 from veergust.core.files.lock import PATIENCE, Lock
 from veergust.core.files.plan import Unfinished, digest, finish, stage
@@ -112,7 +112,9 @@ def _along(project: Project, folder: Path, clips_from: Path | None) -> dict[str,
         return {}
     out = {}
     with Beneath(clips_from) as source:
-        for name in dict.fromkeys(n for _, n in named_files(project)):
+        named = list(dict.fromkeys(n for _, n in named_files(project)))
+        source.check_sizes([*named, *source.listed("sounds", ".wav")], MOST_IN_ALL, each=True)
+        for name in named:
             with contextlib.suppress(Missing):
                 out[name] = source.read(name)
                 with contextlib.suppress(Trouble, ValueError):  # what is wrong with it is said when it is read

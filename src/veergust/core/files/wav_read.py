@@ -16,6 +16,9 @@ from veergust.core.trouble import Trouble
 
 LONGEST = 60.0
 
+MOST_OF_SOUNDS = 1 << 30
+"""The sounds of a project are no longer together (bytes)."""
+
 
 @dataclass(frozen=True, eq=False, repr=False)
 class Sound:
@@ -74,6 +77,7 @@ def read_sounds(folder: Path) -> tuple[dict[str, Sound], list[str]]:
     try:
         with Beneath(folder) as place:
             names = place.listed("sounds", ".wav")
+            place.check_sizes(names, MOST_OF_SOUNDS, each=True)
     except Trouble as trouble:
         return out, [str(trouble)]
     for name in names:
