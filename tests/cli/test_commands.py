@@ -175,6 +175,10 @@ def test_wrong_use_and_wrong_input_are_exit_two_and_one_sentence(run: Any, folde
         (("new", folder), "is there already"),
         (("drill", folder, "none such"), "none such"),
         (("facts", folder, "--jsn"), "--jsn"),
+        (("nothing", "--json"), "there is no command 'nothing'"),
+        (("chek", folder), "there is no command 'chek'; use check"),
+        (("chek",), "there is no command 'chek'; use check"),
+        (("nothing.veergust",), "is not a project folder"),
     ):
         before = {p: p.read_bytes() for p in folder.rglob("*.json")}
         ran = run(*words)

@@ -6,6 +6,7 @@ import re
 import sys
 import traceback
 from contextlib import nullcontext, suppress
+from difflib import get_close_matches
 from pathlib import Path
 from typing import Any
 
@@ -49,6 +50,9 @@ class Commands(click.Group):
 
     def resolve_command(self, ctx: click.Context, args: list[str]) -> Any:
         if args and args[0] not in self.commands and not args[0].startswith("-"):
+            word = args[0]
+            if not Path(word).exists() and (len(args) > 1 or get_close_matches(word, self.commands, 1, 0.75)):
+                raise Unknown("command", word, sorted(n for n, c in self.commands.items() if not c.hidden))
             args = ["open", *args]
         return super().resolve_command(ctx, args)
 

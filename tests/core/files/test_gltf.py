@@ -15,11 +15,15 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from tests.conftest import DEMO
+from veergust.core.files.assets import load_assets
+from veergust.core.files.folder import open_project
 from veergust.core.files.gltf_mesh import read_prop
 from veergust.core.files.gltf_read import read_gltf
 from veergust.core.files.gltf_write import write_glb
+from veergust.core.files.importing import import_file
 from veergust.core.files.reading import bind
-from veergust.core.model import Rig
+from veergust.core.files.saving import save_project
+from veergust.core.model import Project, Rig
 from veergust.core.motion import quat
 from veergust.core.motion.figure import Assets
 from veergust.core.motion.sampling import Motion, Track, evaluate, sample
@@ -106,6 +110,37 @@ def test_a_node_above_the_joints_that_turns_the_figure_is_part_of_it(assets: Ass
     head, own = read.index["head"], assets.skeleton.index["head"]
     x, y, z = assets.skeleton.rest_world[own, :3, 3]
     assert read.rest_world[head, :3, 3] == pytest.approx([x, 0.5 - z, y], abs=1e-6)
+
+
+@pytest.mark.parametrize("name", ["\ud800", "a\udfff", "\udc00\ud800 b", "plain \U0001f5e1"])
+def test_half_a_sign_in_a_name_comes_in_as_a_mark(name: str, assets: Assets, tmp_path: Path) -> None:
+    content, binary = rigged(assets)
+    content["nodes"][0]["name"], content["animations"][0]["name"] = f"top {name}", f"idle {name}"
+    content["meshes"][0]["name"] = content["skins"][0]["name"] = name
+    (tmp_path / "a.glb").write_bytes(join(content, binary))
+    save_project(Project(name="x"), tmp_path / "x.veergust")
+    done = import_file(open_project(tmp_path / "x.veergust"), tmp_path / "x.veergust", tmp_path / "a.glb")
+    assert open_project(tmp_path / "x.veergust") == done.project
+    loaded, missing = load_assets(done.project, tmp_path / "x.veergust")
+    assert not missing
+    assert loaded.skeleton.names[0].startswith("top ")
+    assert ("\ufffd" in loaded.skeleton.names[0]) == (not name.startswith("plain"))
+    assert str(loaded.skeleton.names).encode()
+
+
+@pytest.mark.parametrize(("attribute", "kept"), [("NORMAL", 5), ("JOINTS_0", 5), ("WEIGHTS_0", 5), ("POSITION", 5)])
+def test_what_a_mesh_says_of_fewer_points_is_a_sentence(
+    attribute: str, kept: int, assets: Assets, tmp_path: Path
+) -> None:
+    content, binary = rigged(assets)
+    primitive = content["meshes"][0]["primitives"][0]
+    assert attribute in primitive["attributes"]
+    accessor = dict(content["accessors"][primitive["attributes"][attribute]], count=kept)
+    content["accessors"].append(accessor)
+    primitive["attributes"][attribute] = len(content["accessors"]) - 1
+    (tmp_path / "a.glb").write_bytes(join(content, binary))
+    with pytest.raises(Trouble, match=r"a\.glb, meshes\[0\]"):
+        read_gltf(tmp_path / "a.glb")
 
 
 def test_nodes_between_joints_are_joints_too(assets: Assets, tmp_path: Path) -> None:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from pathlib import Path
 from typing import Any
 
 import msgspec
@@ -11,6 +12,7 @@ from hypothesis import strategies as st
 
 from veergust.core.files.as_files import project_files, project_from_files, slug
 from veergust.core.files.beneath import Beneath, reference
+from veergust.core.files.folder import open_project
 from veergust.core.files.text import from_text, to_text
 from veergust.core.model import (
     Action,
@@ -105,6 +107,17 @@ def test_text_has_no_line_too_wide_to_read_but_for_long_words(project: Project) 
         for line in text.splitlines():
             # A line is wide only where it could not be broken: one key and one plain value.
             assert len(line) <= 130 or line.count('": ') <= 1, line
+
+
+@pytest.mark.parametrize("name", ["project.json", "ground.json", "actions/thrust.json"])
+@pytest.mark.parametrize("way", ["object", "list"])
+def test_merge_marks_are_called_by_their_name(name: str, way: str, folder: Path) -> None:
+    text = (folder / name).read_text().splitlines()
+    at = next(i for i, line in enumerate(text) if line.endswith(("{", "[") if way == "object" else "["))
+    text[at + 1 : at + 1] = ["<<<<<<< HEAD", '  "a": 1,', "=======", '  "a": 2,', ">>>>>>> theirs"]
+    (folder / name).write_text("\n".join(text))
+    with pytest.raises(Trouble, match=rf"{name}, line {at + 2}: holds merge marks that nobody has settled"):
+        open_project(folder)
 
 
 def test_equal_numbers_are_equal_bytes() -> None:

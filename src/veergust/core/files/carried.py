@@ -55,13 +55,12 @@ def key_of(files: Mapping[str, bytes], figure: Skeleton, rig: Rig, mapping: Sour
 def keep(key: str, motions: tuple[Motion, ...], left_out: tuple[str, ...], foreign: bool) -> None:
     """Keep bound motions."""
     arrays: dict[str, Any] = {}
+    names: dict[int, str] = {}
 
     def put(values: Any) -> str:
-        for name, known in arrays.items():
-            if known is values:
-                return name
-        arrays[f"a{len(arrays)}"] = values
-        return f"a{len(arrays) - 1}"
+        name = names.setdefault(id(values), f"a{len(arrays)}")
+        arrays[name] = values
+        return name
 
     head = {
         "left_out": left_out,

@@ -38,6 +38,11 @@ def plain(value: object) -> Any:
     return value if isinstance(value, str | int) and not isinstance(value, bool) else None
 
 
+def said_name(value: object) -> str:
+    """A name as a file gives it; halves of signs that mean nothing alone become marks. Nothing when it has none."""
+    return value.encode("utf-16", "surrogatepass").decode("utf-16", "replace") if isinstance(value, str) else ""
+
+
 @dataclass(frozen=True, eq=False)
 class GltfDocument:
     """A glTF file: its name for messages, its JSON, and its buffers as bytes."""
@@ -46,6 +51,8 @@ class GltfDocument:
     json: dict[str, Any]
     buffers: tuple[bytes, ...]
     _checked: dict[str, list[dict[str, Any]]] = field(default_factory=dict)
+    times: dict[int, NDArray[np.float64]] = field(default_factory=dict)
+    """Times of keys that were looked at, by accessor."""
 
     def trouble(self, field: str, says: str, do: str = AGAIN) -> Trouble:
         """A ``Trouble`` in this file."""

@@ -173,6 +173,8 @@ def _primitive(document: GltfDocument, primitive: Any, skinned: bool, field: str
     faces = _faces(document, primitive, len(points), field)
     if "NORMAL" in attributes:
         normals = document.accessor(attributes["NORMAL"], f"{field}.NORMAL").astype(np.float64)
+        if normals.shape != points.shape:
+            raise document.trouble(f"{field}.NORMAL", "has another count than the positions")
     else:
         normals = _normals(points, faces)
     total = weights.sum(axis=1, keepdims=True)

@@ -8,7 +8,15 @@ from typing import Any
 
 import numpy as np
 
-from veergust.core.files.gltf_data import LONGEST_MOTION, MOST_JOINTS, GltfDocument, files_beside, open_gltf, plain
+from veergust.core.files.gltf_data import (
+    LONGEST_MOTION,
+    MOST_JOINTS,
+    GltfDocument,
+    files_beside,
+    open_gltf,
+    plain,
+    said_name,
+)
 from veergust.core.files.gltf_mesh import read_skin
 from veergust.core.files.motion_file import MotionFile, Reader
 from veergust.core.motion import quat
@@ -119,8 +127,7 @@ def _skeleton(document: GltfDocument, order: list[int], left_out: list[str]) -> 
     names: dict[int, str] = {}
     taken: set[str] = set()
     for node in order:
-        name = nodes[node].get("name")
-        name = name if isinstance(name, str) and name else f"joint_{node}"
+        name = said_name(nodes[node].get("name")) or f"joint_{node}"
         if name in taken:
             raise document.trouble(
                 f"nodes[{node}].name", f"joint name {name!r} stands twice", "give each joint its own name"
@@ -200,8 +207,7 @@ def _motion(
     left_out: list[str],
 ) -> Motion | None:
     field = f"animations[{index}]"
-    name = entry.get("name")
-    name = name if isinstance(name, str) and name else f"animation_{index}"
+    name = said_name(entry.get("name")) or f"animation_{index}"
     samplers, channels = entry.get("samplers"), entry.get("channels")
     if not isinstance(samplers, list) or not isinstance(channels, list):
         raise document.trouble(field, "lacks its samplers or channels")
@@ -245,14 +251,8 @@ def _track(document: GltfDocument, sampler: dict[str, Any], joint: int, path: An
     kind = plain(sampler.get("interpolation", "LINEAR"))
     if kind not in ("STEP", "LINEAR", "CUBICSPLINE"):
         raise document.trouble(f"{field}.interpolation", "is not known")
-    times = document.accessor(sampler.get("input"), f"{field}.input")[:, 0].astype(np.float64)
+    times = _times(document, sampler.get("input"), f"{field}.input")
     values = document.accessor(sampler.get("output"), f"{field}.output").astype(np.float64)
-    if len(times) == 0:
-        raise document.trouble(f"{field}.input", "has no keys")
-    if (np.diff(times) <= 0).any() or times[0] < 0:
-        raise document.trouble(f"{field}.input", "has keys out of order")
-    if times[-1] > LONGEST_MOTION:
-        raise document.trouble(f"{field}.input", f"lasts longer than {LONGEST_MOTION:g} s", "export it in parts")
     keys = len(times) * (3 if kind == "CUBICSPLINE" else 1)
     if values.shape != (keys, PATHS[path]):
         raise document.trouble(f"{field}.output", f"should hold {keys} values of {PATHS[path]} and holds {len(values)}")
@@ -263,6 +263,23 @@ def _track(document: GltfDocument, sampler: dict[str, Any], joint: int, path: An
     elif path == "rotation":
         values = quat.normalize(values)
     return Track(joint, path, kind, times, values)
+
+
+def _times(document: GltfDocument, index: object, field: str) -> Array:
+    """The times of keys, looked at once: most tracks of an animation share them."""
+    at = index if isinstance(index, int) and not isinstance(index, bool) else -1
+    known = document.times.get(at)
+    if known is not None:
+        return known
+    times: Array = document.accessor(index, field)[:, 0].astype(np.float64)
+    if len(times) == 0:
+        raise document.trouble(field, "has no keys")
+    if (np.diff(times) <= 0).any() or times[0] < 0:
+        raise document.trouble(field, "has keys out of order")
+    if times[-1] > LONGEST_MOTION:
+        raise document.trouble(field, f"lasts longer than {LONGEST_MOTION:g} s", "export it in parts")
+    document.times[at] = times
+    return times
 
 
 READER = Reader(

@@ -11,6 +11,8 @@ import msgspec
 from veergust.core.trouble import Trouble
 
 WIDE = 100
+_MERGE_MARKS = re.compile(rb"^(<<<<<<<|=======|>>>>>>>)", re.MULTILINE)
+"""Where two versions of a text stand one after the other, as version control leaves them."""
 T = TypeVar("T")
 
 
@@ -83,6 +85,15 @@ def from_text(data: bytes, kind: type[T], file: str) -> T:
             _worded(says), file=file, field=field, do="correct the field or take the file from a backup"
         ) from error
     except (msgspec.DecodeError, UnicodeDecodeError, RecursionError) as error:
+        marks = _MERGE_MARKS.search(data)
+        if marks is not None:
+            line = data.count(b"\n", 0, marks.start()) + 1
+            raise Trouble(
+                "holds merge marks that nobody has settled",
+                file=file,
+                field=f"line {line}",
+                do="settle the merge and open it again",
+            ) from error
         raise Trouble(
             f"is not valid JSON ({str(error).rstrip('.')})",
             file=file,
