@@ -516,6 +516,31 @@ def test_no_display_is_a_sentence_and_no_core_dump(folder: Path, display: str) -
     assert not (folder / ".lock").exists()
 
 
+def test_a_save_that_takes_longer_than_a_moment_says_how_far_it_is(
+    window: Window, folder: Path, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    monkeypatch.setattr("veergust.desk.shell.keeping.SOON", -1.0)
+    shares: list[float] = []
+    said_then: list[str] = []
+
+    def hear(says: str, share: float) -> None:
+        if says:
+            shares.append(share)
+            said_then.append(said(window))
+
+    window.document.working.connect(hear)
+    window.document.apply(rename_action(window.document.project, "Thrust", "Lunge"))
+    assert window.save()
+    assert len(shares) >= 6, "two files written and moved, one removed, and what names them"
+    assert shares == sorted(shares)
+    assert shares[-1] == 1.0
+    assert all(words.startswith("Saving …") and words.endswith("%") for words in said_then)
+    assert "%" not in said(window)
+    shares.clear()
+    assert window.document.save(tmp_path / "elsewhere.veergust")
+    assert len(shares) > 40
+
+
 def test_what_takes_longer_than_a_moment_says_how_far_it_is(
     window: Window, folder: Path, monkeypatch: pytest.MonkeyPatch
 ) -> None:

@@ -413,6 +413,39 @@ def test_a_lock_file_that_is_not_ours_is_never_written(small: Path, tmp_path: Pa
     kept.close()
 
 
+def test_after_a_save_that_failed_the_next_one_finds_no_change_but_its_own(
+    small: Path, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    """Wherever the disk gives out, and wherever it gives out again."""
+    probe = tmp_path / "probe.veergust"
+    shutil.copytree(small, probe)
+    for dies in range(calls(probe, monkeypatch).count):
+        for again in (None, 0, 7):
+            folder = tmp_path / f"n{dies}-{again}.veergust"
+            shutil.copytree(small, folder)
+            kept, saved = OpenFolder(folder), OLD
+            for fails, project in ((dies, NEW), (again, replace(NEW, name="Quay 3"))):
+                with monkeypatch.context() as patch:
+                    if fails is not None:
+                        Disk(fails, full=True).install(patch)
+                    try:
+                        kept.save(project)
+                    except Changed as changed:
+                        raise AssertionError(f"{dies}, {again}: {changed}") from changed
+                    except Unfinished:
+                        saved = project
+                    except Trouble:
+                        if fails is None:
+                            raise
+                    else:
+                        saved = project
+                assert kept.files == project_files(saved), "what counts as saved is what was said to be"
+            assert kept.look(NEW) is None
+            kept.save(OLD)
+            kept.close()
+            assert open_project(folder) == OLD
+
+
 def test_a_full_disk_at_opening_is_said_and_gone_when_there_is_room(
     small: Path, monkeypatch: pytest.MonkeyPatch
 ) -> None:

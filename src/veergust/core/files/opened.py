@@ -12,7 +12,8 @@ from veergust.core.files.beneath import Beneath, Stamp
 from veergust.core.files.folder import LeftSave, digests, named_files, project_of, read_folder, unfinished
 from veergust.core.files.journal import Journal
 from veergust.core.files.lock import PATIENCE, CannotWrite, Held, Lock
-from veergust.core.files.plan import finish, throw_away
+from veergust.core.files.plan import Unfinished, finish, throw_away
+from veergust.core.files.reading import Progress, no_progress
 from veergust.core.files.saving import save_project
 from veergust.core.model import Project
 from veergust.core.trouble import Trouble
@@ -131,8 +132,9 @@ class OpenFolder:
                 self._finish()
         return self.lock is not None
 
-    def save(self, project: Project) -> None:
-        """Save. Raises ``Changed`` when what is to be written was changed on disk, or another ``Trouble``."""
+    def save(self, project: Project, progress: Progress = no_progress) -> None:
+        """Save. Raises ``Changed`` when what is to be written was changed on disk, or another ``Trouble``;
+        ``Unfinished`` when it is saved for certain and not yet in place."""
         if not self.folder.is_dir():
             raise _gone(self.folder)
         if self.lock is not None and not self.lock.held:
@@ -142,7 +144,14 @@ class OpenFolder:
             raise Trouble(
                 f"is open only to look: {self.why_not}", file=self.folder.name, do="save it under another name"
             )
-        save_project(project, self.folder, known=digests(self.files), lock=self.lock)
+        try:
+            save_project(project, self.folder, known=digests(self.files), lock=self.lock, progress=progress)
+        except Unfinished:
+            self._saved(project)
+            raise
+        self._saved(project)
+
+    def _saved(self, project: Project) -> None:
         self.files = project_files(project)
         self._stamps = self._look(project)
         self.journal.saved(self.files)

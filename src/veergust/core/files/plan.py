@@ -38,6 +38,8 @@ _OURS = re.compile(
 class Unfinished(Trouble):
     """A save that is certain and not yet in place: it is finished when the project is next opened or saved."""
 
+    why = ""
+
 
 class Change(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
     """What is to become of one file: the digests of what is there and of what comes; none where nothing is."""
@@ -185,7 +187,13 @@ def _left(place: Beneath, why: str) -> Trouble:
     )
 
 
-def stage(place: Beneath, write: dict[str, bytes], remove: Iterable[str], replaced: Mapping[str, str | None]) -> None:
+def stage(
+    place: Beneath,
+    write: dict[str, bytes],
+    remove: Iterable[str],
+    replaced: Mapping[str, str | None],
+    told: Callable[[str], object] = lambda _: None,
+) -> None:
     """Put new contents beside the old ones, and last of all the list that makes them count.
 
     ``replaced`` are the digests of what is there now. Raises ``Trouble`` before anything is written for a name that
@@ -203,6 +211,7 @@ def stage(place: Beneath, write: dict[str, bytes], remove: Iterable[str], replac
     try:
         for name, data in write.items():
             place.write(f"{SAVING}/{name}", data, place.mode(name))
+            told(name)
         for name in _one_a_folder(f"{SAVING}/{n}" for n in write):
             place.sync(name)
         made = _sum(files)
@@ -262,11 +271,13 @@ def finish(place: Beneath, told: Callable[[str], object] = lambda _: None, *, st
 
 
 def _unfinished(place: Beneath, error: OSError) -> Unfinished:
-    return Unfinished(
+    trouble = Unfinished(
         f"was saved and is not all in place ({error.strerror or error})",
         file=place.name,
         do="make room or mend the rights; opening or saving it again finishes the save",
     )
+    trouble.why = str(error.strerror or error)
+    return trouble
 
 
 def throw_away(place: Beneath) -> None:

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import contextlib
 from collections.abc import Mapping
+from itertools import count
 from pathlib import Path
 from typing import Any
 
@@ -14,7 +15,7 @@ from veergust.core.files.beneath import MOST_IN_ALL, Beneath, Missing
 from veergust.core.files.folder import LONGEST_TEXT, digests, named_files
 from veergust.core.files.lock import PATIENCE, Lock
 from veergust.core.files.plan import Unfinished, digest, finish, stage
-from veergust.core.files.reading import reader_of
+from veergust.core.files.reading import Progress, no_progress, reader_of
 from veergust.core.files.text import bare
 from veergust.core.model import Project
 from veergust.core.trouble import Trouble
@@ -44,13 +45,15 @@ def save_project(
     known: Digests | None = None,
     lock: Lock | None = None,
     also: Mapping[str, bytes] | None = None,
+    progress: Progress = no_progress,
 ) -> dict[str, str]:
     """Save into ``folder``, whole or not at all, and give the digests of its files as they are then.
 
     ``clips_from`` is the folder whose clips come along, ``also`` are other files that come with the project.
     ``known`` are the digests as it was opened: a file that was changed since by somebody else is not overwritten
     (``Changed``), and only files known are ever removed. Without ``lock`` the folder is locked meanwhile. What could
-    not be opened again is refused before anything is written (``Trouble``).
+    not be opened again is refused before anything is written (``Trouble``). ``Unfinished`` means that it is saved for
+    certain, and not yet in place. ``progress`` must not give up.
     """
     files = project_files(project)
     check_files(project, {n: d for n, d in files.items() if (known or {}).get(n) != digest(d)}, folder.name)
@@ -60,8 +63,8 @@ def save_project(
         with contextlib.ExitStack() as held:
             held.enter_context((lock or held.enter_context(Lock(folder, "command", PATIENCE))).turn)
             place = held.enter_context(Beneath(folder))
-            finish(place)
-            _write(place, folder, files, known)
+            _finish_before(place)
+            _write(place, folder, files, known, progress)
     return digests(project_files(project))
 
 
@@ -71,11 +74,23 @@ def add_files(folder: Path, files: Mapping[str, bytes], *, lock: Lock | None = N
         with contextlib.ExitStack() as held:
             held.enter_context((lock or held.enter_context(Lock(folder, "command", PATIENCE))).turn)
             place = held.enter_context(Beneath(folder))
-            finish(place)
+            _finish_before(place)
             stage(place, dict(files), (), {name: _digest_there(place, name) for name in files})
             finish(place)
     except OSError as error:
         raise _unwritten(folder, error) from error
+
+
+def _finish_before(place: Beneath) -> None:
+    """Bring what a save before this one made certain into place. When that fails nothing of this one is saved."""
+    try:
+        finish(place)
+    except Unfinished as error:
+        raise Trouble(
+            f"cannot be written while the save before is not all in place ({error.why})",
+            file=error.file,
+            do="make room or mend the rights, and try again",
+        ) from error
 
 
 @contextlib.contextmanager
@@ -124,7 +139,7 @@ def _along(project: Project, folder: Path, clips_from: Path | None) -> dict[str,
     return out
 
 
-def _write(place: Beneath, folder: Path, files: dict[str, bytes], known: Digests | None) -> None:
+def _write(place: Beneath, folder: Path, files: dict[str, bytes], known: Digests | None, progress: Progress) -> None:
     there = {name: _digest_there(place, name) for name in files}
     write = {name: data for name, data in files.items() if there[name] != digest(data)}
     gone = [n for n in (_listed_there(place) if known is None else known) if n not in files]
@@ -133,8 +148,16 @@ def _write(place: Beneath, folder: Path, files: dict[str, bytes], known: Digests
         foreign = [n for n in [*write, *gone] if n.endswith(".json") and there[n] not in (known.get(n), None)]
         if foreign:
             raise Changed(folder, sorted(foreign))
-    stage(place, write, [n for n in gone if there[n] is not None], there)
-    finish(place)
+    removed = [n for n in gone if there[n] is not None]
+    # Each file is written, which takes the longest, and then moved or removed.
+    steps = count(1)
+    in_all = 2 * len(write) + len(removed)
+
+    def told(name: str) -> None:
+        progress("Saving", next(steps) / in_all)
+
+    stage(place, write, removed, there, told)
+    finish(place, told)
 
 
 def _digest_there(place: Beneath, name: str) -> str | None:

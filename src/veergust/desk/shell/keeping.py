@@ -19,6 +19,7 @@ from veergust.core.files.journal import Journal
 from veergust.core.files.left import Left
 from veergust.core.files.lock import Lock
 from veergust.core.files.opened import OnDisk, OpenFolder
+from veergust.core.files.plan import Unfinished
 from veergust.core.files.reading import Progress
 from veergust.core.files.saving import save_project
 from veergust.core.files.wav_read import Sound, read_sounds
@@ -209,12 +210,16 @@ class Keeping(QObject):
             if folder is not None and (self.folder is None or not _is_same(self.folder, folder)):
                 self._save_as(folder)
             elif self.kept is not None:
-                self.kept.save(self.project)
+                self.kept.save(self.project, self._progress())
             else:
                 return False
+        except Unfinished as unfinished:
+            self.said.emit(str(unfinished), True)  # it is saved for certain
         except Trouble as trouble:
             self.said.emit(f"Not saved. {trouble}", True)
             return False
+        finally:
+            self.working.emit("", 1.0)
         self._journal_fine = True
         self.saved_project, self.saved_book = self.project, self.build
         self.saved_at = time.time()
@@ -226,10 +231,16 @@ class Keeping(QObject):
         if folder.exists() and (not folder.is_dir() or any(folder.iterdir())):
             raise Trouble("is there already", file=folder.name, do="choose another name")
         source = self.folder if self.folder is not None and self.folder.is_dir() else None
-        save_project(self.project, folder, clips_from=source)
-        kept = OpenFolder(folder)
+        cut_off = None
+        try:
+            save_project(self.project, folder, clips_from=source, progress=self._progress())
+        except Unfinished as unfinished:
+            cut_off = unfinished
+        kept = OpenFolder(folder)  # which finishes it where it can
         self.let_go()
         self.kept = kept
+        if cut_off is not None:
+            raise cut_off
 
     def let_go(self) -> None:
         """Let what was open go: its work is saved, or was given up."""
