@@ -240,6 +240,36 @@ def test_a_clip_that_was_exported_anew_is_read_again(window: Window, folder: Pat
     assert not window.document.unsaved
 
 
+def test_a_clip_that_was_renamed_on_disk_is_told_and_followed(
+    window: Window, folder: Path, another: Callable[[Path], Window]
+) -> None:
+    project = window.document.project
+    used = next(c for c in project.clips if c.name == "staff_sweep")
+    os.replace(folder / used.file, folder / "clips" / "wide_sweep.glb")
+    window.look_at_disk()
+    assert said(window) == f"Changed on disk: {used.file} is called clips/wide_sweep.glb now."
+    assert window.document.project == project
+    assert window.document.build.clip("staff_sweep") is not None, "what was read of it plays on"
+    press(window, "follow")
+    assert {c.file for c in window.document.project.clips if c.file not in {c.file for c in project.clips}} == {
+        "clips/wide_sweep.glb"
+    }
+    QTest.keyClick(window, Key.Key_Z, CONTROL)
+    assert window.document.project == project
+    # One that is gone is told as well, once, and read again when it is back.
+    other = next(c for c in project.clips if c.name == "walk").file
+    data = (folder / other).read_bytes()
+    (folder / other).unlink()
+    window.look_at_disk()
+    assert f"{other} is no longer there" in said(window)
+    window.notice.hide()
+    window.look_at_disk()
+    assert said(window) == ""
+    (folder / other).write_bytes(data)
+    window.look_at_disk()
+    assert said(window) == f"Read again, for it changed on disk: {other}."
+
+
 def test_a_folder_that_was_moved_is_said_and_can_be_saved_elsewhere(
     window: Window, hand: Hand, folder: Path, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
 ) -> None:

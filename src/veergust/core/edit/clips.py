@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from typing import Any
 
 from msgspec.structs import replace
@@ -48,6 +49,18 @@ def set_clip(project: Project, name: str, words: str = "", **changes: Any) -> Ed
         raise Trouble("a rate must be above 0", field="rate", do="type a larger number")
     said = words or ", ".join(_says(field, value) for field, value in changes.items())
     return Edit(with_clip(project, changed), f"{name}: {said}")
+
+
+def follow_files(project: Project, moved: Mapping[str, str]) -> Edit:
+    """Clips, props and the figure of files that are called otherwise now, by their old name."""
+    rig = project.rig
+    props = tuple(replace(p, file=moved.get(p.file, p.file)) for p in rig.props)
+    changed = replace(
+        project,
+        clips=tuple(replace(c, file=moved.get(c.file, c.file)) for c in project.clips),
+        rig=replace(rig, figure=moved.get(rig.figure, rig.figure), props=props),
+    )
+    return Edit(changed, f"Followed {', '.join(moved.values())}")
 
 
 def _says(field: str, value: Any) -> str:

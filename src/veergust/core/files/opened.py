@@ -3,8 +3,8 @@
 from __future__ import annotations
 
 import contextlib
-from collections.abc import Iterator, Mapping
-from dataclasses import dataclass
+from collections.abc import Iterator, Mapping, Sequence
+from dataclasses import dataclass, field
 from pathlib import Path
 
 from veergust.core.files.as_files import project_files
@@ -23,13 +23,15 @@ from veergust.core.trouble import Trouble
 class OnDisk:
     """What is on disk and was not there when it was last looked at.
 
-    ``project`` is None when only files that the project names were changed, which are in ``changed``.
+    ``project`` is None when only files that the project names were changed, which are in ``changed``. ``gone`` are
+    those that are no longer there, with the name that the same file has now in its folder, if it has one.
     """
 
     project: Project | None
     files: Mapping[str, bytes]
     changed: frozenset[str]
     stamps: Mapping[str, Stamp | None]
+    gone: Mapping[str, str] = field(default_factory=dict)
 
 
 class Gone(Trouble):
@@ -172,10 +174,20 @@ class OpenFolder:
         theirs = project_of(files, self.folder) if files != self.files else None
         named = {name for _, name in named_files(project)}
         touched = frozenset(changed & named)
-        if theirs is None and not touched:
+        gone = self._gone([n for n in named if now.get(n) is None and self._stamps.get(n) is not None])
+        if theirs is None and not touched and not gone:
             self._stamps = now
             return None
-        return OnDisk(theirs, files, touched, now)
+        return OnDisk(theirs, files, touched, now, gone)
+
+    def _gone(self, names: Sequence[str]) -> dict[str, str]:
+        """Files that went, and what the same file is called now beside where it was."""
+        out = dict.fromkeys(names, "")
+        with Beneath(self.folder) as place:
+            for name in names:
+                beside = place.listed(name.rpartition("/")[0], "") if "/" in name else []
+                out[name] = next((n for n in beside if _stamp(place, n) == self._stamps[name]), "")
+        return out
 
     def seen(self, disk: OnDisk) -> None:
         """What was found is taken up: it is the state that the next save is laid on."""

@@ -2,14 +2,16 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Mapping
 from functools import partial
 from typing import TYPE_CHECKING
 
 from PySide6.QtWidgets import QDialog, QPushButton
 
+from veergust.core.edit.clips import follow_files
 from veergust.core.edit.merge import merge, settle
 from veergust.core.files.as_files import project_files
+from veergust.core.files.folder import named_files
 from veergust.core.files.left import Left, left_behind
 from veergust.core.files.opened import Gone
 from veergust.core.trouble import Trouble
@@ -151,8 +153,10 @@ class OnDiskDoors(Base):
             return True
         if found.project is None:
             kept.seen(found)
-            document.load_again(found.changed)
-            self.notice.say(f"Read again, for it changed on disk: {listed(sorted(found.changed))}.", False)
+            if found.changed:
+                document.load_again(found.changed)
+                self.notice.say(f"Read again, for it changed on disk: {listed(sorted(found.changed))}.", False)
+            self._tell_gone(found.gone)
             return True
         merged = merge(document.saved_project, document.project, found.project)
         project = merged.project
@@ -169,4 +173,18 @@ class OnDiskDoors(Base):
         document.load_again(found.changed)
         if merged.taken:
             self.notice.say(f"Taken in from disk: {listed(list(merged.taken))}.", False)
+        named = {name for _, name in named_files(document.project)}
+        self._tell_gone({old: new for old, new in found.gone.items() if old in named})
         return True
+
+    def _tell_gone(self, gone: Mapping[str, str]) -> None:
+        """Say which files went; what was read of them plays on until the project is opened again."""
+        if not gone:
+            return
+        moved = {old: new for old, new in gone.items() if new}
+        rows = [f"{old} is called {moved[old]} now" if old in moved else f"{old} is no longer there" for old in gone]
+        follow = [("follow", partial(self._follow, moved))] if moved else []
+        self.notice.say(f"Changed on disk: {listed(rows)}.", True, *follow)
+
+    def _follow(self, moved: Mapping[str, str]) -> None:
+        self.document.apply(follow_files(self.document.project, moved))
