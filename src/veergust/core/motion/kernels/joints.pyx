@@ -1,11 +1,13 @@
 """Joints of poses about the body."""
 
+from veergust.core.motion.kernels.checks cimport counts, tree
+
 
 def forward(
-    const Py_ssize_t[::1] parents,
-    const double[:, :, ::1] rotation,
-    const double[:, :, ::1] translation,
-    double[:, :, :, ::1] out,
+    const Py_ssize_t[::1] parents not None,
+    const double[:, :, ::1] rotation not None,
+    const double[:, :, ::1] translation not None,
+    double[:, :, :, ::1] out not None,
 ):
     """Frames ``out`` ``[F, J, 4, 4]`` of local rotations ``[F, J, 4]`` and places ``[F, J, 3]``; ``parents`` ``[J]``."""
     cdef Py_ssize_t f, j, p
@@ -13,9 +15,16 @@ def forward(
     cdef double x, y, z, w, tx, ty, tz, a, b, c, d, e, g, h, i, k, l, m, n
     cdef double* own
     cdef const double* above
-    if not parents.shape[0] == rotation.shape[1] == translation.shape[1] == out.shape[1]:
-        # Nothing is looked for beyond the end of an array.
-        raise ValueError(f"{parents.shape[0]} joints, and poses of {rotation.shape[1]} and {translation.shape[1]}")
+    tree(parents)
+    counts(rotation.shape[1], parents.shape[0], "joints that turn")
+    counts(translation.shape[1], parents.shape[0], "joints that have places")
+    counts(out.shape[1], parents.shape[0], "joints to be placed")
+    counts(translation.shape[0], rotation.shape[0], "frames of places")
+    counts(out.shape[0], rotation.shape[0], "frames to be placed")
+    counts(rotation.shape[2], 4, "numbers of a rotation")
+    counts(translation.shape[2], 3, "numbers of a place")
+    counts(out.shape[2], 4, "rows of a joint")
+    counts(out.shape[3], 4, "columns of a joint")
     if not rotation.shape[0] * rotation.shape[1]:
         return
     with nogil:

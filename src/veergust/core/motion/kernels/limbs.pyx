@@ -5,8 +5,9 @@ form of the first, which changes nothing, is ``core.motion.ik``.
 """
 
 from libc.math cimport fabs, sqrt
-from libc.stdlib cimport free, malloc
+from libc.stdlib cimport free
 
+from veergust.core.motion.kernels.checks cimport limbs_of, pose_of, room, rows_fit
 from veergust.core.motion.kernels.turns cimport (
     Turn, Vector, between, conjugate, cross, dot, four, minus, multiply, plus, put_turn, rotate, size, three, times, unit,
 )
@@ -91,13 +92,13 @@ cdef void reached(
 
 
 def reach(
-    const Py_ssize_t[::1] parents,
-    double[:, ::1] rotation,
-    double[:, :, ::1] joints,
-    const Py_ssize_t[:, ::1] limbs,
-    const double[:, ::1] lengths,
-    const double[:, ::1] targets,
-    const double[:, ::1] tilts,
+    const Py_ssize_t[::1] parents not None,
+    double[:, ::1] rotation not None,
+    double[:, :, ::1] joints not None,
+    const Py_ssize_t[:, ::1] limbs not None,
+    const double[:, ::1] lengths not None,
+    const double[:, ::1] targets not None,
+    const double[:, ::1] tilts not None,
     double straightest,
 ):
     """Bring the ends of ``limbs`` ``[n, 4]`` (upper, middle and end joint, and one that the end points to) to ``targets``
@@ -107,8 +108,12 @@ def reach(
     than ``straightest`` of its length, or than it was. Law of cosines.
     """
     cdef Py_ssize_t n, k, count = limbs.shape[0], joint_count = parents.shape[0]
-    cdef Move* moves = <Move*> malloc((3 * count + 1) * sizeof(Move))
-    cdef Py_ssize_t* nearest = <Py_ssize_t*> malloc((joint_count + 1) * sizeof(Py_ssize_t))
+    pose_of(parents, rotation, joints)
+    limbs_of(limbs, lengths, joint_count)
+    rows_fit(targets, count, 3, "targets")
+    rows_fit(tilts, count, 4, "tilts")
+    cdef Move* moves = <Move*> room(3 * count * sizeof(Move) + joint_count * sizeof(Py_ssize_t))
+    cdef Py_ssize_t* nearest = <Py_ssize_t*> (moves + 3 * count)
     with nogil:
         for k in range(joint_count):
             nearest[k] = -1
@@ -121,7 +126,6 @@ def reach(
                 nearest[limbs[n, k]] = 3 * n + k
         carry(parents, joints, nearest, moves)
     free(moves)
-    free(nearest)
 
 
 cdef void turned(

@@ -6,8 +6,9 @@ it goes now. The rules are those of ``core.motion.blend`` and ``core.motion.laye
 """
 
 from libc.math cimport acos, sqrt
-from libc.stdlib cimport free, malloc
+from libc.stdlib cimport free
 
+from veergust.core.motion.kernels.checks cimport room, rows_fit, tree
 from veergust.core.motion.kernels.turns cimport (
     Turn, conjugate, four, multiply, negated, normal, partly, product, put_turn,
 )
@@ -115,9 +116,19 @@ cdef struct Room:
     bint* under
 
 
-cdef inline bint fits(const double[:, :, ::1] values, Py_ssize_t frames, Py_ssize_t joints) noexcept:
+cdef inline bint fits(
+    const double[:, :, ::1] values, Py_ssize_t frames, Py_ssize_t joints, Py_ssize_t width
+) noexcept:
     # Whether an array is of so many joints, and of so many frames or of one that counts for all.
-    return values is None or (values.shape[1] == joints and (values.shape[0] == frames or values.shape[0] == 1))
+    if values is None:
+        return False
+    return is_of(values, values.shape[0] if values.shape[0] == 1 else frames, joints, width)
+
+
+cdef inline bint is_of(
+    const double[:, :, ::1] values, Py_ssize_t frames, Py_ssize_t joints, Py_ssize_t width
+) noexcept:
+    return values.shape[0] == frames and values.shape[1] == joints and values.shape[2] == width
 
 
 cdef inline bint weighs(const double[:, ::1] weight, Py_ssize_t frames, Py_ssize_t joints) noexcept:
@@ -125,14 +136,29 @@ cdef inline bint weighs(const double[:, ::1] weight, Py_ssize_t frames, Py_ssize
 
 
 cdef int misfit(Py_ssize_t frames, Py_ssize_t joints) except -1:
-    # Nothing is looked for beyond the end of an array.
     raise ValueError(f"poses, weights or ways that are not all of {frames} frames and {joints} joints")
 
 
-cdef Room room_for(Py_ssize_t joints):
+cdef inline int fit_out(
+    const Py_ssize_t[::1] parents, const double[:, ::1] weight, const double[:, :, ::1] way,
+    const double[:, :, ::1] out, const double[:, :, ::1] places, const double[:, :, ::1] goes,
+) except -1:
+    # What is mixed into and by what: all of the frames and joints that ``out`` has.
+    cdef Py_ssize_t count = out.shape[0], joints = out.shape[1]
+    tree(parents)
+    if not (
+        parents.shape[0] == joints and weighs(weight, count, joints) and is_of(out, count, joints, 4)
+        and is_of(places, count, joints, 3) and is_of(goes, count, joints, 4)
+        and (way is None or fits(way, count, joints, 4))
+    ):
+        misfit(count, parents.shape[0])
+    return 0
+
+
+cdef Room room_for(Py_ssize_t joints) except *:
     cdef Room out
     joints = max(joints, 1)
-    out.about = <Turn*> malloc(joints * (3 * sizeof(Turn) + sizeof(double) + sizeof(Py_ssize_t) + sizeof(bint)))
+    out.about = <Turn*> room(joints * (3 * sizeof(Turn) + sizeof(double) + sizeof(Py_ssize_t) + sizeof(bint)))
     out.aims = out.about + joints
     out.sway = out.aims + joints
     out.weight = <double*> (out.sway + joints)
@@ -142,28 +168,28 @@ cdef Room room_for(Py_ssize_t joints):
 
 
 def over(
-    const Py_ssize_t[::1] parents,
+    const Py_ssize_t[::1] parents not None,
     base,
     pose,
-    const double[:, ::1] weight,
+    const double[:, ::1] weight not None,
     double share,
     const double[:, :, ::1] way,
-    double[:, :, ::1] out,
-    double[:, :, ::1] places,
-    double[:, :, ::1] goes,
+    double[:, :, ::1] out not None,
+    double[:, :, ::1] places not None,
+    double[:, :, ::1] goes not None,
     bint in_body,
 ):
     """``pose`` laid over ``base``: rotations ``out``, each the way round it began, and ``places``; one of the two to the
     bit where the weight is 0 or 1. Mixed joint by joint, or about the body."""
     cdef const double[:, :, ::1] a = base.rotation, b = pose.rotation, from_ = base.translation, to = pose.translation
     cdef Py_ssize_t f, j, k, count = out.shape[0], joints = out.shape[1]
+    fit_out(parents, weight, way, out, places, goes)
     if not (
-        parents.shape[0] == joints and weighs(weight, count, joints) and fits(a, count, joints)
-        and fits(b, count, joints) and fits(from_, count, joints) and fits(to, count, joints)
-        and fits(way, count, joints) and fits(places, count, joints) and fits(goes, count, joints)
+        fits(a, count, joints, 4) and fits(b, count, joints, 4)
+        and fits(from_, count, joints, 3) and fits(to, count, joints, 3)
     ):
-        misfit(count, parents.shape[0])
-    cdef Room room = room_for(joints)
+        misfit(count, joints)
+    cdef Room at = room_for(joints)
     cdef Turn one, two, turn
     cdef double much
     cdef const double* was
@@ -171,48 +197,48 @@ def over(
     with nogil:
         for f in range(count):
             for j in range(joints):
-                much = room.weight[j] = much_of(weight, share, f, j)
+                much = at.weight[j] = much_of(weight, share, f, j)
                 was, will = row(from_, f, j), row(to, f, j)
                 for k in range(3):
                     places[f, j, k] = will[k] if much >= 1.0 else was[k] + (will[k] - was[k]) * much
             if in_body and joints:
-                about_body(&parents[0], row(a, f, 0), room.about, joints)
-                about_body(&parents[0], row(b, f, 0), room.aims, joints)
-                swayed(&parents[0], room.weight, room.about, room.aims, room.sway, room.held, room.under, joints)
+                about_body(&parents[0], row(a, f, 0), at.about, joints)
+                about_body(&parents[0], row(b, f, 0), at.aims, joints)
+                swayed(&parents[0], at.weight, at.about, at.aims, at.sway, at.held, at.under, joints)
             for j in range(joints):
-                if room.weight[j] <= 0.0:
+                if at.weight[j] <= 0.0:
                     # What is left alone goes no way.
                     put_turn(&goes[f, j, 0], STILL)
                     if not in_body:
                         put_turn(&out[f, j, 0], four(row(a, f, j)))
                     continue
-                one = room.about[j] if in_body else four(row(a, f, j))
-                two = room.aims[j] if in_body else four(row(b, f, j))
+                one = at.about[j] if in_body else four(row(a, f, j))
+                two = at.aims[j] if in_body else four(row(b, f, j))
                 turn = same_way(multiply(conjugate(one), two), row(way, f, j))
                 put_turn(&goes[f, j, 0], turn)
-                one = toward(one, two, turn, room.weight[j])
+                one = toward(one, two, turn, at.weight[j])
                 if in_body:
-                    room.about[j] = one
+                    at.about[j] = one
                 else:
                     put_turn(&out[f, j, 0], one)
             if in_body and joints:
                 put_local(
-                    &parents[0], room.weight, row(a, f, 0), row(b, f, 0), room.about, room.under, &out[f, 0, 0], joints
+                    &parents[0], at.weight, row(a, f, 0), row(b, f, 0), at.about, at.under, &out[f, 0, 0], joints
                 )
-    free(room.about)
+    free(at.about)
 
 
 def added(
-    const Py_ssize_t[::1] parents,
+    const Py_ssize_t[::1] parents not None,
     base,
     pose,
     reference,
-    const double[:, ::1] weight,
+    const double[:, ::1] weight not None,
     double share,
     const double[:, :, ::1] way,
-    double[:, :, ::1] out,
-    double[:, :, ::1] places,
-    double[:, :, ::1] goes,
+    double[:, :, ::1] out not None,
+    double[:, :, ::1] places not None,
+    double[:, :, ::1] goes not None,
     bint in_body,
 ):
     """``base`` with the difference from ``reference`` to ``pose`` added: rotations ``out`` and ``places``; ``base`` to the
@@ -220,66 +246,70 @@ def added(
     cdef const double[:, :, ::1] a = base.rotation, b = pose.rotation, c = reference.rotation
     cdef const double[:, :, ::1] from_ = base.translation, to = pose.translation, rest = reference.translation
     cdef Py_ssize_t f, j, k, count = out.shape[0], joints = out.shape[1]
+    fit_out(parents, weight, way, out, places, goes)
     if not (
-        parents.shape[0] == joints and weighs(weight, count, joints) and fits(a, count, joints)
-        and fits(b, count, joints) and fits(c, count, joints) and fits(from_, count, joints)
-        and fits(to, count, joints) and fits(rest, count, joints) and fits(way, count, joints)
-        and fits(places, count, joints) and fits(goes, count, joints)
+        fits(a, count, joints, 4) and fits(b, count, joints, 4) and fits(c, count, joints, 4)
+        and fits(from_, count, joints, 3) and fits(to, count, joints, 3) and fits(rest, count, joints, 3)
     ):
-        misfit(count, parents.shape[0])
-    cdef Room room = room_for(joints)
+        misfit(count, joints)
+    cdef Room at = room_for(joints)
     cdef Turn own, turn
     cdef double much
     cdef const double* was
     with nogil:
         for f in range(count):
             for j in range(joints):
-                much = room.weight[j] = much_of(weight, share, f, j)
+                much = at.weight[j] = much_of(weight, share, f, j)
                 was = row(from_, f, j)
                 for k in range(3):
                     places[f, j, k] = was[k] + (row(to, f, j)[k] - row(rest, f, j)[k]) * much if much > 0.0 else was[k]
             if in_body and joints:
-                about_body(&parents[0], row(a, f, 0), room.about, joints)
-                about_body(&parents[0], row(b, f, 0), room.aims, joints)
-                about_body(&parents[0], row(c, f, 0), room.sway, joints)
+                about_body(&parents[0], row(a, f, 0), at.about, joints)
+                about_body(&parents[0], row(b, f, 0), at.aims, joints)
+                about_body(&parents[0], row(c, f, 0), at.sway, joints)
             for j in range(joints):
-                if room.weight[j] <= 0.0:
+                if at.weight[j] <= 0.0:
                     put_turn(&goes[f, j, 0], STILL)
                     if not in_body:
                         put_turn(&out[f, j, 0], four(row(a, f, j)))
                     continue
                 if in_body:
-                    turn = same_way(multiply(room.aims[j], conjugate(room.sway[j])), row(way, f, j))
-                    room.about[j] = normal(multiply(partly(turn, room.weight[j]), room.about[j]))
+                    turn = same_way(multiply(at.aims[j], conjugate(at.sway[j])), row(way, f, j))
+                    at.about[j] = normal(multiply(partly(turn, at.weight[j]), at.about[j]))
                 else:
                     turn = same_way(multiply(conjugate(four(row(c, f, j))), four(row(b, f, j))), row(way, f, j))
-                    own = normal(multiply(four(row(a, f, j)), partly(turn, room.weight[j])))
+                    own = normal(multiply(four(row(a, f, j)), partly(turn, at.weight[j])))
                     put_turn(&out[f, j, 0], own)
                 put_turn(&goes[f, j, 0], turn)
             if in_body and joints:
                 put_local(
-                    &parents[0], room.weight, row(a, f, 0), NULL, room.about, room.under, &out[f, 0, 0], joints
+                    &parents[0], at.weight, row(a, f, 0), NULL, at.about, at.under, &out[f, 0, 0], joints
                 )
-    free(room.about)
+    free(at.about)
 
 
-def mean(list frames, double[:, ::1] rotation, double[:, ::1] translation):
+def mean(list frames not None, double[:, ::1] rotation not None, double[:, ::1] translation not None):
     """The mean of moments of poses, (pose, which of its frames and how far towards the next, weight) each, into
     ``rotation`` ``[J, 4]`` and ``translation`` ``[J, 3]``. Rotations take the sign nearer to the first."""
+    if not frames:
+        raise ValueError("a mean of nothing")
     cdef const double[:, :, ::1] turn, place, first = frames[0][0].rotation
-    cdef Py_ssize_t n, i, j, k, joints = rotation.shape[0], start = <Py_ssize_t> <double> frames[0][1]
-    cdef double at, weight, share, much
+    cdef Py_ssize_t n, i, j, k, joints = rotation.shape[0], start
+    cdef double at = frames[0][1], weight, share, much
     cdef Turn sum_
+    rows_fit(rotation, joints, 4, "rotations")
+    rows_fit(translation, joints, 3, "places")
+    for pose, at, weight in frames:
+        turn, place = pose.rotation, pose.translation
+        if turn is None or place is None or not is_of(turn, turn.shape[0], joints, 4) \
+                or not is_of(place, turn.shape[0], joints, 3) or not 0.0 <= at <= turn.shape[0] - 1:
+            misfit(0 if turn is None else turn.shape[0], joints)
+    start = <Py_ssize_t> <double> frames[0][1]
     rotation[:, :] = 0.0
     translation[:, :] = 0.0
-    if first.shape[1] != joints or translation.shape[0] != joints or not 0 <= start < first.shape[0]:
-        misfit(first.shape[0], first.shape[1])
     for pose, at, weight in frames:
         turn, place = pose.rotation, pose.translation
         n = <Py_ssize_t> at
-        if turn.shape[1] != joints or place.shape[1] != joints or place.shape[0] != turn.shape[0] \
-                or not 0.0 <= at <= turn.shape[0] - 1:
-            misfit(turn.shape[0], joints)
         share = at - n
         for i in range(2):
             much = weight * (share if i else 1.0 - share)

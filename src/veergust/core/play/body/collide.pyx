@@ -7,7 +7,8 @@ is passed through at any speed (C. Ericson, *Real-Time Collision Detection*, 200
 
 from libc.math cimport INFINITY, fabs, hypot, sqrt
 
-from veergust.core.play.body.floors cimport Floor, height_at, inside, row
+from veergust.core.motion.kernels.checks cimport counts, rows_fit
+from veergust.core.play.body.floors cimport FLOOR, Floor, height_at, inside, row
 
 cdef double GAP = 1e-7
 cdef double STEP_UP = 0.25
@@ -34,14 +35,18 @@ cdef struct Way:
 
 
 def sweep(
-    const double[::1] position, const double[::1] step, double radius, const double[:, ::1] floors,
-    const double[:, ::1] discs,
+    const double[::1] position not None, const double[::1] step not None, double radius,
+    const double[:, ::1] floors not None, const double[:, ::1] discs not None,
 ):
     """Move a body by ``step`` ``[3]`` (m) from ``position`` ``[3]``: it slides along what it meets and lands on the first floor it falls on.
 
     ``discs`` ``[n, 5]`` are round things in the way: x, z, radius, from which height to which (m). Gives where it came
     to, the directions (x, z) away from what stopped it, and whether it landed.
     """
+    counts(position.shape[0], 3, "numbers of a place")
+    counts(step.shape[0], 3, "numbers of a step")
+    rows_fit(floors, -1, FLOOR, "a floor")
+    rows_fit(discs, -1, 5, "a disc")
     cdef double x = position[0], y = position[1], z = position[2], dx = step[0], dy = step[1], dz = step[2]
     cdef Way way
     cdef Hit first

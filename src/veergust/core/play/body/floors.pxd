@@ -15,6 +15,10 @@ cdef struct Floor:
     double along  # 0: it rises along x, 1: along z
 
 
+cdef enum:
+    FLOOR = 7  # numbers of a floor
+
+
 cdef inline const Floor* row(const double[:, ::1] floors, Py_ssize_t n) noexcept nogil:
     return <const Floor*> &floors[n, 0]
 

@@ -5,13 +5,14 @@ rows of their joints (thigh, shin, foot, ball) with the lengths of their bones (
 """
 
 from libc.math cimport M_PI, acos, cos, fabs, sin, sqrt
-from libc.stdlib cimport free, malloc
+from libc.stdlib cimport free
 
+from veergust.core.motion.kernels.checks cimport counts, frames_of, in_reach, limbs_of, pose_of, room, rows_fit
 from veergust.core.motion.kernels.limbs cimport Move, carry, place, reached
 from veergust.core.motion.kernels.turns cimport (
     Turn, Vector, between, eased, minus, plus, rotate, size, times, unit,
 )
-from veergust.core.play.body.floors cimport Floor, floor_at, height_at, normal_of, row
+from veergust.core.play.body.floors cimport FLOOR, Floor, floor_at, height_at, normal_of, row
 
 STRAIGHTEST = 0.975
 COLUMNS = sizeof(Foothold) // sizeof(double)
@@ -74,6 +75,9 @@ cdef struct Foothold:
     double laid
     double rise
     double press
+
+
+cdef Py_ssize_t FOOT = sizeof(Foothold) // sizeof(double)
 
 
 cdef struct Body:
@@ -280,10 +284,11 @@ cdef void laid(
 ):
     # Feet laid on the floor by a weight, with the pelvis raised by a shift (m).
     cdef Py_ssize_t n, k, count = legs.shape[0], joint_count = parents.shape[0]
-    cdef Move* moves = <Move*> malloc((4 * count + 1) * sizeof(Move))
-    cdef Py_ssize_t* nearest = <Py_ssize_t*> malloc((joint_count + 1) * sizeof(Py_ssize_t))
-    cdef Vector* targets = <Vector*> malloc((count + 1) * sizeof(Vector))
-    cdef Turn* tilts = <Turn*> malloc((count + 1) * sizeof(Turn))
+    cdef size_t each = 4 * sizeof(Move) + sizeof(Vector) + sizeof(Turn)
+    cdef Move* moves = <Move*> room(count * each + joint_count * sizeof(Py_ssize_t))
+    cdef Vector* targets = <Vector*> (moves + 4 * count)
+    cdef Turn* tilts = <Turn*> (targets + count)
+    cdef Py_ssize_t* nearest = <Py_ssize_t*> (tilts + count)
     cdef Leg leg
     for n in range(count):
         leg = Leg(legs[n, 0], legs[n, 2], legs[n, 3], 0.0, 0.0)
@@ -311,9 +316,6 @@ cdef void laid(
                 nearest[legs[n, k]] = 3 * n + k
         carry(parents, joints, nearest, moves)
     free(moves)
-    free(nearest)
-    free(targets)
-    free(tilts)
 
 
 cdef bint off(const double[:, ::1] feet) noexcept:
@@ -328,13 +330,13 @@ cdef bint off(const double[:, ::1] feet) noexcept:
 
 
 def lay(
-    const Py_ssize_t[::1] parents,
-    double[:, ::1] rotation,
-    double[:, ::1] translation,
-    double[:, :, ::1] joints,
-    const Py_ssize_t[:, ::1] legs,
-    const double[:, ::1] lengths,
-    const double[:, ::1] feet,
+    const Py_ssize_t[::1] parents not None,
+    double[:, ::1] rotation not None,
+    double[:, ::1] translation not None,
+    double[:, :, ::1] joints not None,
+    const Py_ssize_t[:, ::1] legs not None,
+    const double[:, ::1] lengths not None,
+    const double[:, ::1] feet not None,
     Py_ssize_t hips,
     double facing,
     double lower,
@@ -346,6 +348,11 @@ def lay(
     Local ``rotation`` ``[J, 4]`` and ``translation`` ``[J, 3]``, and ``joints`` ``[J, 4, 4]`` about the body, which faces
     ``facing`` (radians), are changed in place.
     """
+    pose_of(parents, rotation, joints)
+    rows_fit(translation, parents.shape[0], 3, "places")
+    limbs_of(legs, lengths, parents.shape[0])
+    rows_fit(feet, legs.shape[0], FOOT, "feet")
+    in_reach(hips, parents.shape[0], "joint")
     cdef Body body = Body(Vector(0.0, 0.0, 0.0), sin(facing), cos(facing), True)
     if not (weight > 0.0 and off(feet)) and fabs(behind) <= LEAST and lower <= LEAST:
         return
@@ -355,20 +362,20 @@ def lay(
 
 
 def step(
-    const double[:, :, ::1] joints,
-    const Py_ssize_t[:, ::1] legs,
-    const double[:, ::1] lengths,
-    const double[::1] high,
-    const double[:, ::1] floors,
-    const double[:, ::1] before,
-    double[:, ::1] after,
+    const double[:, :, ::1] joints not None,
+    const Py_ssize_t[:, ::1] legs not None,
+    const double[:, ::1] lengths not None,
+    const double[::1] high not None,
+    const double[:, ::1] floors not None,
+    const double[:, ::1] before not None,
+    double[:, ::1] after not None,
     own,
-    tuple place,
+    tuple place not None,
     double facing,
     bint grounded,
     bint on,
     double rate,
-    tuple ground,
+    tuple ground not None,
     double lower,
     double behind,
 ):
@@ -378,13 +385,20 @@ def step(
     (m). ``own`` is how much of each foot locomotion moves, ``high`` how high (m) each ball is over the floor at rest,
     ``ground`` how much higher and lower (m) than the body's a floor may be, and how steep (degrees).
     """
+    frames_of(joints, joints.shape[0])
+    limbs_of(legs, lengths, joints.shape[0])
+    counts(high.shape[0], legs.shape[0], "heights")
+    rows_fit(floors, -1, FLOOR, "a floor")
+    rows_fit(before, legs.shape[0], FOOT, "feet")
+    rows_fit(after, legs.shape[0], FOOT, "feet")
+    counts(len(own), legs.shape[0], "shares of feet")
+    counts(len(place), 3, "numbers of a place")
+    counts(len(ground), 3, "numbers of a ground")
     cdef Body body = Body(Vector(place[0], place[1], place[2]), sin(facing), cos(facing), grounded)
     cdef Ground about = Ground(ground[0], ground[1], ground[2])
     cdef Leg leg
     cdef Py_ssize_t n
     cdef double most = 0.0
-    if before.shape[0] != legs.shape[0] or after.shape[0] != legs.shape[0]:
-        raise ValueError(f"{legs.shape[0]} legs, and rows of {before.shape[0]} and {after.shape[0]} feet")
     for n in range(legs.shape[0]):
         leg = leg_of(legs, lengths, high, n)
         (<Foothold*> &after[n, 0])[0] = stepped(
@@ -395,8 +409,9 @@ def step(
     return lower + clamped(min(most, about.drops) - lower, SINKS)
 
 
-def fresh(double[:, ::1] feet):
+def fresh(double[:, ::1] feet not None):
     """Rows of feet that have not stood yet."""
+    rows_fit(feet, -1, FOOT, "feet")
     cdef Foothold* foot
     cdef Py_ssize_t n
     feet[:, :] = 0.0
