@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from tests.bite.mutant import Mutant
+from tests.bite.safety import SAFETY
 
 CORE = "tests/core"
 TABLES, PLAIN = f"{CORE}/play/test_tables.py", f"{CORE}/play/test_made_plain.py"
@@ -13,17 +14,6 @@ BODY = f"{CORE}/play/test_over_the_body.py"
 FACTS, STUDY = f"{CORE}/study/test_playout.py", f"{CORE}/study/test_study.py"
 CUTS, PREPARED = f"{CORE}/edit/test_cuts.py", f"{CORE}/edit/test_prepared_anew.py"
 FLOW, TRACK, SAFE = f"{CORE}/play/test_flow.py", f"{CORE}/motion/test_track.py", f"{CORE}/files/test_safe.py"
-
-
-@dataclass(frozen=True)
-class Mutant:
-    """A change of ``old`` to ``new`` in a file of the package, which breaks a ``rule`` that a ``test`` is named for."""
-
-    rule: str
-    file: str
-    old: str
-    new: str
-    test: str
 
 
 def _m(rule: str, file: str, old: str, new: str, test: str) -> Mutant:
@@ -1143,4 +1133,4 @@ AUTHORED = (
     ),
 )
 
-MUTANTS = (*PRESSED, *EXITS, *FLOWS, *ENDINGS, *HIT, *BODIES, *GROUNDS, *SEEN, *COUNTED, *AUTHORED)
+MUTANTS = (*PRESSED, *EXITS, *FLOWS, *ENDINGS, *HIT, *BODIES, *GROUNDS, *SEEN, *COUNTED, *AUTHORED, *SAFETY)

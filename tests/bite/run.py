@@ -17,7 +17,8 @@ from concurrent.futures import ThreadPoolExecutor
 from pathlib import Path
 from queue import Queue
 
-from tests.bite.mutants import MUTANTS, Mutant
+from tests.bite.mutant import Mutant
+from tests.bite.mutants import MUTANTS
 
 ROOT = Path(__file__).resolve().parents[2]
 LONGEST = 240

@@ -29,7 +29,7 @@ from veergust.core.files.opened import Gone, OpenFolder
 from veergust.core.files.own import mark
 from veergust.core.files.plan import SAVING, Unfinished, digest, finish, stage, throw_away
 from veergust.core.files.saving import Changed, add_files, save_project
-from veergust.core.model import Action, Post, Project
+from veergust.core.model import Action, Clip, Command, Post, Project
 from veergust.core.trouble import Trouble
 
 OLD = replace(Project(name="Quay"), actions=(Action(name="Sweep"), Action(name="Hook"), Action(name="Old")))
@@ -648,6 +648,40 @@ def test_steps_that_do_not_fit_a_project_that_went_on_are_told(small: Path) -> N
     assert [(s.step.says, s.why_not) for s in steps] == [("sweep", "the action Sweep changed since"), ("hook", "")]
     back = left.take_back(project_files(went_on), small)
     assert {a.name: a.blend_in for a in back.actions} == {"Sweep": 1, "Hook": 7, "Old": 4}
+
+
+def test_a_step_fits_although_others_changed_something_else_in_the_same_file(small: Path) -> None:
+    """Five new actions, and a batch import of clips: both stand in project.json."""
+    crashed = Journal(small, read_folder(small))
+    project = OLD
+    for n in range(5):
+        project = replace(project, actions=(*project.actions, Action(name=f"New {n}")))
+        crashed.write(f"new {n}", project)
+    crashed.write("clip", replace(project, clips=(Clip(name="mine"),)))
+    crashed.write("gone", replace(project, clips=(Clip(name="mine"),), actions=project.actions[1:]))
+    crashed.write("name", replace(project, clips=(Clip(name="mine"),), actions=project.actions[1:], name="Ours"))
+    crashed._fd = _lose(crashed._fd)
+    theirs = replace(
+        OLD, clips=(Clip(name="idle"), Clip(name="walk")), commands=(Command(name="light"),), name="Theirs",
+        actions=(*OLD.actions[:2], replace(OLD.actions[2], blend_in=33), Action(name="Also theirs")),
+    )  # fmt: skip
+    (left,) = left_behind(small)
+    files = project_files(theirs)
+    assert not left.holds_nothing(files)
+    why = {s.step.says: s.why_not for s in left.onto(files)}
+    assert why == {
+        **dict.fromkeys([*(f"new {n}" for n in range(5)), "clip", "gone"], ""),
+        "name": "the name changed since",
+    }
+    back = left.take_back(files, small)
+    assert {c.name for c in back.clips} == {"idle", "walk", "mine"}
+    assert back.commands == theirs.commands
+    assert back.name == "Theirs"
+    made = {a.name: a for a in back.actions}
+    assert made.keys() == {"Hook", "Old", "Also theirs", *(f"New {n}" for n in range(5))}
+    assert made["Old"].blend_in == 33
+    assert left.holds_nothing(project_files(replace(back, name="Ours")))
+    assert left.onto(project_files(replace(back, name="Ours")))[-1].why_not == ""
 
 
 def test_a_journal_grows_by_what_an_edit_changed(folder: Path, quay: Project) -> None:
