@@ -247,7 +247,7 @@ UNSAVED = (
     _m(
         "what a crash left stays until it is answered",
         "left.py",
-        '        return self._replayed(files).project == project_from_files(files, "")',
+        '        return done.project == project_from_files(files, "")',
         "        return True",
         f"{DESK}::test_work_left_stays_until_it_is_answered_by_name",
     ),

@@ -95,13 +95,15 @@ class Person(OnDiskDoors):
         self.steps: list[set[tuple[str, str]]] = []
         self.ever: set[tuple[str, str]] = set()
 
-    def does(self, act: Callable[[], object]) -> None:
-        """Do something that changes what is open, and note what it was about."""
+    def does(self, act: Callable[[], object], new: bool = True) -> None:
+        """Do something that changes what is open, and note what it was about; what is not ``new`` is about nothing
+        that this person never touched."""
         before = self.document.project
         try:
             act()
         finally:
             about = differing(before, self.document.project)
+            assert new or about <= self.ever, "what others made is no step of one's own"
             if about:
                 self.steps.append(about)
                 self.ever |= about
@@ -172,9 +174,9 @@ def act(person: Person, dice: random.Random, commits: list[dict[str, bytes]]) ->
         new = changed(document.project, dice)
         person.does(lambda: document.apply(Edit(new, "An edit")))
     elif what == "undo":
-        person.does(document.undo)
+        person.does(document.undo, new=False)
     elif what == "redo":
-        person.does(document.redo)
+        person.does(document.redo, new=False)
     elif what == "save":
         person.save()
         commits.append(read_folder(folder))

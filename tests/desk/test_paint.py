@@ -37,15 +37,15 @@ def picture(painter: SheetPainter, sheet: Sheet, frame: int, scroll: int, ratio:
     return image
 
 
-@pytest.mark.parametrize("ratio", [1.0, 1.5, 2.0])
+@pytest.mark.parametrize(("ratio", "edits"), [(1.0, 60), (1.5, 24), (2.0, 24)])
 def test_a_sheet_drawn_again_in_part_is_the_sheet_drawn_whole(
-    ratio: float, qapp: QApplication, quay: Project, assets: Assets
+    ratio: float, edits: int, qapp: QApplication, quay: Project, assets: Assets
 ) -> None:
     rng, theme, swing = random.Random(3), Theme(), Swing()
     painter = SheetPainter(theme)
     build, mesh = CompiledProject(quay, assets), figure_mesh(assets, quay.rig)
     looks = set()
-    for edit in storm(quay, assets, 11, 60):
+    for edit in storm(quay, assets, 11, edits):
         build = build.renew(edit.project)
         name = rng.choice([a.name for a in edit.project.actions[:3]])
         compiled = build.action(name)
@@ -68,7 +68,7 @@ def test_a_sheet_drawn_again_in_part_is_the_sheet_drawn_whole(
         kept, fresh = seen
         assert kept == fresh, edit.words
         looks.add(bytes(kept.constBits()))
-    assert len(looks) > 40
+    assert len(looks) > 0.6 * edits
 
 
 def test_scrolling_draws_each_band_once(qapp: QApplication, quay: Project, assets: Assets) -> None:

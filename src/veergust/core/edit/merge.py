@@ -9,9 +9,11 @@ from __future__ import annotations
 
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass
+from functools import cache
 from typing import Any, Literal
 
-from msgspec.structs import fields, replace
+import msgspec
+from msgspec.structs import replace
 
 from veergust.core.model import Project
 
@@ -37,6 +39,7 @@ _NAMED: dict[Key, tuple[str, Callable[[Any], str]]] = {
 }
 """Lists whose entries are parts of their own: what one is called, and its name."""
 _INNER = ("locomotion", "stage")
+_all_of = cache(msgspec.structs.fields)
 
 
 @dataclass(frozen=True)
@@ -98,7 +101,7 @@ def in_words(key: Key) -> str:
     if kind is not None:
         return f"the {kind[0]} {key[-1]}"
     name = key[-1].replace("_", " ")
-    in_files = {field.name: field.encode_name for field in fields(Project)}
+    in_files = {field.name: field.encode_name for field in _all_of(Project)}
     return f"{name} of the {in_files[key[0]]}" if len(key) > 1 else f"the {name}"
 
 
@@ -122,10 +125,10 @@ def _free(out: Mapping[Key, Any], key: Key) -> Key:
 
 def _fields(project: Project) -> list[tuple[Key, Any]]:
     rows: list[tuple[Key, Any]] = []
-    for field in fields(project):
+    for field in _all_of(type(project)):
         value = getattr(project, field.name)
         if field.name in _INNER:
-            rows += [((field.name, inner.name), getattr(value, inner.name)) for inner in fields(value)]
+            rows += [((field.name, inner.name), getattr(value, inner.name)) for inner in _all_of(value.__class__)]
         else:
             rows.append(((field.name,), value))
     return rows

@@ -116,7 +116,7 @@ def project_from_files(files: Mapping[str, bytes], name: str, known: Read | None
     if "project.json" not in files:
         raise Trouble("holds no project.json", file=name, do="open a folder that this program saved, or make a new one")
     label = f"{name}/project.json"
-    top = from_text(files["project.json"], dict[str, Any], label)
+    top = dict(_read(files["project.json"], dict, label, known))
     decoded: dict[str, Any] = {"project.json": top}
     if top.get("schema", 1) != SCHEMA:
         check_version(top.get("schema", 1), label)
@@ -130,7 +130,10 @@ def project_from_files(files: Mapping[str, bytes], name: str, known: Read | None
         _read(files[file], kind, f"{name}/{file}", known) if file in files else kind()
         for file, kind in (("ground.json", Locomotion), ("stage.json", Stage))
     )
-    project: Project = _read(msgspec.json.encode(top), Project, label, known)
+    project = known.get((Project, files["project.json"]))
+    if project is None:
+        project = from_text(msgspec.json.encode(top), Project, label)
+        known[Project, files["project.json"]] = project
     return msgspec.structs.replace(project, locomotion=locomotion, stage=stage, actions=actions, drills=drills)
 
 

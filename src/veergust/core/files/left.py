@@ -56,9 +56,10 @@ class Left:
 
     def holds_nothing(self, files: Mapping[str, bytes]) -> bool:
         """Whether a project with these files has all that its steps made already."""
-        if self.damaged or any(step.why_not for step in self.onto(files)):
+        done = self._replayed(files)
+        if self.damaged or any(done.in_the_way):
             return False
-        return self._replayed(files).project == project_from_files(files, "")
+        return done.project == project_from_files(files, "")
 
     def onto(self, files: Mapping[str, bytes]) -> list[LeftStep]:
         """Each step, with whether it fits a project with these files, part by part. Raises ``Trouble``."""

@@ -27,7 +27,7 @@ SAVING = ".saving"
 COMMIT = f"{SAVING}/commit.json"
 _DRAFT = f"{SAVING}/commit.draft"
 VERSION = 3
-_LONGEST_PLAN = 4 << 20
+_LONGEST_PLAN = 8 << 20
 MOST_LOOKED_AT = 256 << 20
 """Bytes that the files of a list may have in all to be looked through, when it came with the folder."""
 _OURS = re.compile(
@@ -205,6 +205,10 @@ def stage(
     files |= {name: Change(replaced.get(name)) for name in remove if replaced.get(name) is not None}
     for name in files:
         _check(place, name)
+    made = _sum(files)
+    plan = msgspec.json.encode(Plan(VERSION, files, made, mark(made.encode())))
+    if len(plan) > _LONGEST_PLAN:
+        raise Trouble(f"would change {len(files)} files at once", file=place.name, do="give them shorter names")
     place.clear(SAVING)
     if not files:
         return
@@ -214,8 +218,7 @@ def stage(
             told(name)
         for name in _one_a_folder(f"{SAVING}/{n}" for n in write):
             place.sync(name)
-        made = _sum(files)
-        place.write(_DRAFT, msgspec.json.encode(Plan(VERSION, files, made, mark(made.encode()))))
+        place.write(_DRAFT, plan)
         place.move(_DRAFT, COMMIT)
     except BaseException:
         with contextlib.suppress(OSError, Trouble):
