@@ -64,10 +64,10 @@ SAVES = (
         f"{DESK}::test_a_save_that_takes_longer_than_a_moment_says_how_far_it_is",
     ),
     _m(
-        "nothing executable is written",
+        "who may read and write a file stays as it is",
         "beneath.py",
         "os.fchmod(out, mode & 0o666)",
-        "os.fchmod(out, mode)",
+        "pass",
         f"{SAFE}::test_rights_and_a_linked_folder_are_kept",
     ),
     _m(
@@ -221,7 +221,7 @@ UNSAVED = (
         "journal.py",
         "            before = self._saved if anew else self._last",
         "            before = self._last",
-        "tests/desk/test_crashes.py::test_no_work_is_lost_whatever_is_mixed",
+        f"{SAFE}::test_a_journal_that_grew_long_starts_anew_with_all_that_changed",
     ),
     Mutant(
         "a project without a folder keeps a journal",
@@ -242,7 +242,7 @@ UNSAVED = (
         "core/edit/replay.py",
         "        if not other:",
         "        if True:",
-        f"{DESK}::test_steps_of_a_crash_are_shown_with_their_words_and_those_that_fit_are_taken_back",
+        f"{SAFE}::test_steps_that_do_not_fit_a_project_that_went_on_are_told",
     ),
     _m(
         "what a crash left stays until it is answered",
@@ -287,13 +287,13 @@ STRANGERS = (
         "beneath.py",
         "                if not links:\n",
         "                if False:\n",
-        f"{LINKS}::test_nothing_is_written_through_a_link",
+        "tests/core/files/test_text.py::test_links_are_followed_inside_and_never_out",
     ),
     _m(
         "a plan that leads through a link does not fit",
         "plan.py",
-        "    place.ordinary(name)\n    now",
-        "    now",
+        "return digest(place.read(name, links=False))",
+        "return digest(place.read(name))",
         f"{LINKS}::test_a_plan_in_a_clone_moves_nothing_through_a_link_and_makes_nothing_executable",
     ),
     _m(

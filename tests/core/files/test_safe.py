@@ -696,6 +696,23 @@ def test_a_journal_grows_by_what_an_edit_changed(folder: Path, quay: Project) ->
     assert list(journal_folder().iterdir()) == []
 
 
+def test_a_journal_that_grew_long_starts_anew_with_all_that_changed(
+    small: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    crashed, project = Journal(small, read_folder(small)), OLD
+    crashed.write("hook", project := with_action(project, "Hook", blend_in=7))
+    for n in range(12):
+        crashed.write(f"sweep {n}", project := with_action(project, "Sweep", blend_in=n))
+    long = crashed.path.stat().st_size
+    monkeypatch.setattr("veergust.core.files.journal.LONGEST", long)
+    crashed.write("old", project := with_action(project, "Old", blend_in=3))
+    assert crashed.path.stat().st_size < long // 2
+    crashed._fd = _lose(crashed._fd)
+    (left,) = left_behind(small)
+    assert [s.says for s in left.steps] == ["old"]
+    assert left.take_back(project_files(OLD), small) == project
+
+
 def test_a_journal_that_cannot_be_written_says_so_and_goes_on_when_it_can(
     small: Path, monkeypatch: pytest.MonkeyPatch
 ) -> None:

@@ -162,7 +162,6 @@ def _sum(files: dict[str, Change]) -> str:
 
 def _fits(place: Beneath, name: str, change: Change) -> bool:
     """Whether a change is done already, or can be: what it brings lies ready and what it replaces is there."""
-    place.ordinary(name)
     now = digest_of(place, name)
     if now == change.brings:
         return True
