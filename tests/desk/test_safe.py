@@ -410,7 +410,7 @@ def test_a_save_that_came_with_the_folder_is_finished_only_by_name(
     (folder / ".saving" / "commit.json").write_text(plan(False, **{"actions/thrust.json": change}))
     made = another(folder)
     assert "not made here" in said(made)
-    assert "writes actions/thrust.json" in said(made)
+    assert "would write actions/thrust.json" in said(made)
     assert file.read_bytes() != new
     press(made, "finish it")
     assert file.read_bytes() == new

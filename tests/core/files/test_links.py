@@ -195,7 +195,7 @@ def test_what_a_stranger_left_unfinished_is_shown_and_finished_only_by_name(tmp_
     left = unfinished(folder)
     assert left.fits
     assert "not made here" in left.says
-    assert "writes project.json" in left.says
+    assert "would write project.json" in left.says
     with pytest.raises(Trouble, match="not made here"), open_to_write(folder):
         pass
     with pytest.raises(Trouble, match="not made here"):
@@ -279,4 +279,4 @@ def test_a_plan_says_what_it_does(tmp_path: Path) -> None:
     text = plan(False, **{"actions/old.json": {"replaces": was}})
     assert json.loads(text)["mark"] == ""
     (folder / SAVING / "commit.json").write_text(text)
-    assert "it removes actions/old.json" in unfinished(folder).says
+    assert "it would remove actions/old.json" in unfinished(folder).says

@@ -70,7 +70,7 @@ class Plan(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
         """What finishing it does."""
         brings = [name for name, change in self.files.items() if change.brings is not None]
         goes = [name for name, change in self.files.items() if change.brings is None]
-        rows = ([f"writes {listed(brings, 4)}"] if brings else []) + ([f"removes {listed(goes, 4)}"] if goes else [])
+        rows = ([f"write {listed(brings, 4)}"] if brings else []) + ([f"remove {listed(goes, 4)}"] if goes else [])
         return " and ".join(rows)
 
 
@@ -172,7 +172,7 @@ def _fits(place: Beneath, name: str, change: Change) -> bool:
 def strangers(place: Beneath, plan: Plan) -> Trouble:
     """What is said of a list that fits and was not made here."""
     return Trouble(
-        f"an unfinished save lies in it that was not made here, and is left as it is: it {plan.words}",
+        f"an unfinished save lies in it that was not made here, and is left as it is: it would {plan.words}",
         file=place.name,
         do="finish it or throw it away in the window",
     )

@@ -125,6 +125,8 @@ class OnDiskDoors(Base):
         self.look_at_disk()
         self.notice.say("The project can be changed here now.", False)
         self.document.saved_changed.emit()
+        if kept.unfinished.says:
+            self.say_what_was_found()
 
     def look_at_disk(self, ask: bool = False) -> bool:
         """Take in what somebody else changed in the folder; false when that waits for an answer.
