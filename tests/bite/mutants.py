@@ -1113,8 +1113,8 @@ AUTHORED = (
     _m(
         "a plan that does not fit is left",
         "files/plan.py",
-        "        if not fits:\n",
-        "        if False:\n",
+        "    if not others:\n",
+        "    if True:\n",
         f"{SAFE}::test_an_unfinished_save_of_a_stranger_is_left_said_and_can_be_thrown_away",
     ),
     _m(

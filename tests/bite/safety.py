@@ -240,8 +240,8 @@ UNSAVED = (
     Mutant(
         "a step that does not fit keeps out",
         "core/edit/replay.py",
-        "        if not other:",
-        "        if True:",
+        "if key not in other]",
+        "]",
         f"{SAFE}::test_steps_that_do_not_fit_a_project_that_went_on_are_told",
     ),
     _m(

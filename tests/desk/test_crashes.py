@@ -153,7 +153,7 @@ def run(seed: int, folder: Path, patch: pytest.MonkeyPatch) -> None:
     person = Person(folder)
     for _ in range(dice.randrange(6, 22)):
         document = person.document
-        before = document.project
+        before, known = document.project, document.saved_project
         dies = dice.randrange(30) if dice.random() < 0.12 else None
         with patch.context() as inner:
             disk = Disk(dies).install(inner) if dies is not None else None
@@ -163,8 +163,8 @@ def run(seed: int, folder: Path, patch: pytest.MonkeyPatch) -> None:
             except Killed:
                 pass
         if disk is not None or dice.random() < 0.08:
-            person = again(person, before, disk, dice)
-    again(person, person.document.project, None, dice).document.let_go()
+            person = again(person, before, known, disk, dice)
+    again(person, person.document.project, person.document.saved_project, None, dice).document.let_go()
 
 
 def act(person: Person, dice: random.Random, commits: list[dict[str, bytes]]) -> None:
@@ -188,7 +188,7 @@ def act(person: Person, dice: random.Random, commits: list[dict[str, bytes]]) ->
         person.look()
 
 
-def again(person: Person, before: Project, disk: Disk | None, dice: random.Random) -> Person:
+def again(person: Person, before: Project, known: Project, disk: Disk | None, dice: random.Random) -> Person:
     """The person's program is killed, others go on, and they begin again and take back what was left."""
     document = person.document
     if disk is not None:
@@ -208,7 +208,7 @@ def again(person: Person, before: Project, disk: Disk | None, dice: random.Rando
             new.does(lambda: new.document.recover(lefts[0]))
             break
     back = pieces(new.document.project)
-    theirs = differing(saved, there)
+    theirs = differing(saved, there) | differing(known, there)
     now, was, on_disk = pieces(shown), pieces(before), pieces(there)
     for key in {**now, **was, **on_disk}:
         about = [step for step in steps if key in step]
@@ -217,7 +217,7 @@ def again(person: Person, before: Project, disk: Disk | None, dice: random.Rando
             assert back.get(key) in (on_disk.get(key), now.get(key), was.get(key)), key
             if key not in differing(before, shown):
                 assert back.get(key) == on_disk.get(key), key
-        elif not any(step & theirs for step in about):
+        elif key not in theirs:
             assert back.get(key) in (now.get(key), was.get(key) if disk is not None else now.get(key)), key
     return new
 

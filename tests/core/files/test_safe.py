@@ -334,6 +334,41 @@ def test_a_save_that_fits_is_finished_by_a_writer_and_seen_by_a_reader(small: Pa
 # One writer, many readers
 
 
+def test_a_save_that_is_half_in_place_is_finished_in_what_nobody_changed_since(small: Path) -> None:
+    """A kill in the midst of bringing it into place, and another program that writes one of its files after that."""
+    files = project_files(NEW)
+    write = {n: d for n, d in files.items() if read_folder(small).get(n) != d}
+    theirs = project_files(with_action(OLD, "Sweep", blend_in=2))["actions/sweep.json"]
+    with Beneath(small) as place:
+        stage(place, write, ["actions/old.json"], digests(read_folder(small)))
+        os.replace(small / SAVING / "project.json", small / "project.json")
+    (small / "actions" / "sweep.json").write_bytes(theirs)
+    seen = open_project(small)
+    assert {a.name: a.blend_in for a in seen.actions} == {"Sweep": 2, "Hook": 7, "Fresh": 4}
+    kept = OpenFolder(small)
+    assert not kept.unfinished.says
+    assert kept.project == seen
+    kept.close()
+    assert not (small / SAVING).exists()
+    assert open_project(small) == seen
+    assert (small / "actions" / "sweep.json").read_bytes() == theirs
+
+
+def test_a_save_that_is_not_begun_to_be_in_place_and_does_not_fit_is_left(small: Path) -> None:
+    files = project_files(NEW)
+    write = {n: d for n, d in files.items() if read_folder(small).get(n) != d}
+    with Beneath(small) as place:
+        stage(place, write, [], digests(read_folder(small)))
+    theirs = with_action(OLD, "Sweep", blend_in=2)
+    (small / "actions" / "sweep.json").write_bytes(project_files(theirs)["actions/sweep.json"])
+    before = tree(small)
+    assert open_project(small) == theirs
+    kept = OpenFolder(small)
+    kept.close()
+    assert "actions/sweep.json is another than the one it was made for" in kept.unfinished.says
+    assert tree(small) == before
+
+
 def test_one_writes_at_a_time_and_the_holder_is_named(small: Path) -> None:
     with Lock(small) as first:
         with pytest.raises(Held, match=r"open in another window since \d\d:\d\d"):
@@ -682,6 +717,20 @@ def test_a_step_fits_although_others_changed_something_else_in_the_same_file(sma
     assert made["Old"].blend_in == 33
     assert left.holds_nothing(project_files(replace(back, name="Ours")))
     assert left.onto(project_files(replace(back, name="Ours")))[-1].why_not == ""
+
+
+def test_of_a_step_that_fits_in_part_that_part_is_taken(small: Path) -> None:
+    crashed = Journal(small, read_folder(small))
+    both = with_action(with_action(OLD, "Sweep", blend_in=9), "Hook", blend_in=7)
+    crashed.write("both", both)
+    crashed.write("hook again", with_action(both, "Hook", blend_in=8))
+    crashed._fd = _lose(crashed._fd)
+    files = project_files(with_action(OLD, "Sweep", blend_in=1))
+    (left,) = left_behind(small)
+    assert [(s.why_not, s.partly) for s in left.onto(files)] == [("the action Sweep changed since", True), ("", False)]
+    back = left.take_back(files, small)
+    assert {a.name: a.blend_in for a in back.actions} == {"Sweep": 1, "Hook": 8, "Old": 4}
+    assert not left.holds_nothing(files)
 
 
 def test_a_journal_grows_by_what_an_edit_changed(folder: Path, quay: Project) -> None:

@@ -33,10 +33,12 @@ _BEGIN = re.compile(rb"([0-9a-f]{8}) ([0-9a-f]{8}) (?=\{)")
 
 @dataclass(frozen=True)
 class LeftStep:
-    """A step of a journal that was left, and why it does not fit what is there now, if it does not."""
+    """A step of a journal that was left, why it does not fit what is there now, if it does not, and whether a part of
+    it does."""
 
     step: JournalStep
     why_not: str = ""
+    partly: bool = False
 
 
 @dataclass(frozen=True)
@@ -63,11 +65,15 @@ class Left:
 
     def onto(self, files: Mapping[str, bytes]) -> list[LeftStep]:
         """Each step, with whether it fits a project with these files, part by part. Raises ``Trouble``."""
-        rows = zip(self.steps, self._replayed(files).in_the_way)
-        return [LeftStep(step, f"{listed(list(parts))} changed since" if parts else "") for step, parts in rows]
+        done = self._replayed(files)
+        rows = zip(self.steps, done.in_the_way, done.taken)
+        return [
+            LeftStep(step, f"{listed(list(parts))} changed since", some) if parts else LeftStep(step)
+            for step, parts, some in rows
+        ]
 
     def take_back(self, files: Mapping[str, bytes], folder: Path | None) -> Project:
-        """The project with these files and every step that fits. Raises ``Trouble`` when that gives none."""
+        """The project with these files and all of the steps that fits. Raises ``Trouble`` when that gives none."""
         back = self._replayed(files).project
         made = project_files(back)
         return project_of(made, folder) if folder is not None else project_from_files(made, "")

@@ -14,6 +14,7 @@ import hashlib
 import logging
 import re
 from collections.abc import Callable, Iterable, Mapping
+from typing import Literal
 
 import msgspec
 
@@ -99,7 +100,8 @@ def digest_of(place: Beneath, name: str) -> str | None:
 def pending(place: Beneath) -> Plan | None:
     """The list of a save that is certain and not in place, in a folder; None when there is none.
 
-    Raises ``Trouble`` for one that is not ours or does not fit what is there: it is left as it is.
+    Raises ``Trouble`` for one that is not ours or does not fit what is there: it is left as it is. Of one's own that is
+    half in place already, what somebody else changed since is left out.
     """
     plan = _list(place)
     if plan is None:
@@ -111,16 +113,21 @@ def pending(place: Beneath) -> Plan | None:
         in_all = sum(place.size(name) + place.size(f"{SAVING}/{name}") for name in plan.files)
         if in_all > MOST_LOOKED_AT:
             raise _left(place, f"it was not made here, and its files are {in_all >> 20} MB")
+    states = {}
     for name, change in plan.files.items():
         if change.brings is None and change.replaces is None:
             raise _left(place, f"it says nothing of {name}")
         try:
-            fits = _fits(place, name, change)
+            states[name] = _state(place, name, change)
         except Trouble as error:
             raise _left(place, str(error).rstrip(".")) from error
-        if not fits:
-            raise _left(place, f"{name} is another than the one it was made for")
-    return plan
+    others = [name for name, state in states.items() if state == "other"]
+    if not others:
+        return plan
+    # A save of one's own that is half in place is finished in what nobody changed since: no way leads back.
+    if plan.is_own and "done" in states.values():
+        return msgspec.structs.replace(plan, files={n: c for n, c in plan.files.items() if n not in others})
+    raise _left(place, f"{others[0]} is another than the one it was made for")
 
 
 def _list(place: Beneath) -> Plan | None:
@@ -160,13 +167,13 @@ def _sum(files: dict[str, Change]) -> str:
     return digest(msgspec.json.encode(files))
 
 
-def _fits(place: Beneath, name: str, change: Change) -> bool:
+def _state(place: Beneath, name: str, change: Change) -> Literal["done", "ready", "other"]:
     """Whether a change is done already, or can be: what it brings lies ready and what it replaces is there."""
     now = digest_of(place, name)
     if now == change.brings:
-        return True
+        return "done" if change.brings != change.replaces else "ready"
     staged = change.brings is None or digest_of(place, f"{SAVING}/{name}") == change.brings
-    return staged and now == change.replaces
+    return "ready" if staged and now == change.replaces else "other"
 
 
 def strangers(place: Beneath, plan: Plan) -> Trouble:

@@ -18,7 +18,7 @@ class LeftWork(QDialog):
         super().__init__(parent)
         self.setWindowTitle("Work that was never saved")
         self.answer = ""
-        fitting = sum(not step.why_not for step in steps)
+        fitting = sum(not step.why_not or step.partly for step in steps)
         box = QVBoxLayout(self)
         box.setContentsMargins(18, 16, 18, 14)
         box.setSpacing(12)
@@ -26,8 +26,9 @@ class LeftWork(QDialog):
         self.list = QListWidget()
         self.list.setAccessibleName("Steps")
         for step in steps:
-            item = QListWidgetItem(step.step.says + (f"  (does not fit: {step.why_not})" if step.why_not else ""))
-            if step.why_not:
+            how = "fits but for" if step.partly else "does not fit"
+            item = QListWidgetItem(step.step.says + (f"  ({how}: {step.why_not})" if step.why_not else ""))
+            if step.why_not and not step.partly:
                 item.setFlags(Qt.ItemFlag.NoItemFlags)
             self.list.addItem(item)
         box.addWidget(self.list, 1)
