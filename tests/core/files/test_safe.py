@@ -354,6 +354,23 @@ def test_a_save_that_is_half_in_place_is_finished_in_what_nobody_changed_since(s
     assert (small / "actions" / "sweep.json").read_bytes() == theirs
 
 
+def test_a_save_whose_only_file_in_place_was_overtaken_is_finished(small: Path) -> None:
+    """What names the new action was moved, and somebody changed it then: the action itself still lies ready."""
+    new = replace(OLD, actions=(*OLD.actions, Action(name="Fresh", blend_in=6)))
+    write = {n: d for n, d in project_files(new).items() if read_folder(small).get(n) != d}
+    assert write.keys() == {"project.json", "actions/fresh.json"}
+    with Beneath(small) as place:
+        stage(place, write, [], digests(read_folder(small)))
+        os.replace(small / SAVING / "project.json", small / "project.json")
+    (small / "project.json").write_bytes(project_files(replace(new, name="Theirs"))["project.json"])
+    assert open_project(small) == replace(new, name="Theirs")
+    kept = OpenFolder(small)
+    kept.close()
+    assert not kept.unfinished.says
+    assert (small / "actions" / "fresh.json").exists()
+    assert not (small / SAVING).exists()
+
+
 def test_a_save_that_is_not_begun_to_be_in_place_and_does_not_fit_is_left(small: Path) -> None:
     files = project_files(NEW)
     write = {n: d for n, d in files.items() if read_folder(small).get(n) != d}

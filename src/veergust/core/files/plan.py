@@ -121,11 +121,11 @@ def pending(place: Beneath) -> Plan | None:
             states[name] = _state(place, name, change)
         except Trouble as error:
             raise _left(place, str(error).rstrip(".")) from error
-    others = [name for name, state in states.items() if state == "other"]
+    others = [name for name, state in states.items() if state in ("other", "overtaken")]
     if not others:
         return plan
     # A save of one's own that is half in place is finished in what nobody changed since: no way leads back.
-    if plan.is_own and "done" in states.values():
+    if plan.is_own and {"done", "overtaken"} & set(states.values()):
         return msgspec.structs.replace(plan, files={n: c for n, c in plan.files.items() if n not in others})
     raise _left(place, f"{others[0]} is another than the one it was made for")
 
@@ -167,13 +167,16 @@ def _sum(files: dict[str, Change]) -> str:
     return digest(msgspec.json.encode(files))
 
 
-def _state(place: Beneath, name: str, change: Change) -> Literal["done", "ready", "other"]:
-    """Whether a change is done already, or can be: what it brings lies ready and what it replaces is there."""
+def _state(place: Beneath, name: str, change: Change) -> Literal["done", "ready", "other", "overtaken"]:
+    """Whether a change is done already, or can be: what it brings lies ready and what it replaces is there. One that
+    was done and then changed by somebody else is overtaken."""
     now = digest_of(place, name)
     if now == change.brings:
         return "done" if change.brings != change.replaces else "ready"
-    staged = change.brings is None or digest_of(place, f"{SAVING}/{name}") == change.brings
-    return "ready" if staged and now == change.replaces else "other"
+    staged = digest_of(place, f"{SAVING}/{name}") if change.brings is not None else None
+    if staged == change.brings and now == change.replaces:
+        return "ready"
+    return "overtaken" if change.brings is not None and staged is None else "other"
 
 
 def strangers(place: Beneath, plan: Plan) -> Trouble:
