@@ -8,13 +8,13 @@ from pathlib import Path
 import pytest
 
 from tests.cli.test_hostile import run_all
-from tests.conftest import DEMO
 from tests.core.files.test_links import KINDS, PLACES, hostile
 from tests.core.files.test_safe import tree
+from tests.core.files.test_units import creature
 from veergust.core.files.scxml_write import to_scxml
 from veergust.core.model import Locomotion, State
 
-WRITING = ("a file inside", "a hook", "the hooks", "a folder outside", "nothing yet, outside", "a link to a hook")
+WRITING = ("a file inside", "a hook", "a folder outside", "nothing yet, outside")
 
 
 def kept_link(folder: str) -> list[str]:
@@ -25,7 +25,8 @@ def kept_link(folder: str) -> list[str]:
 @pytest.mark.parametrize("kind", WRITING)
 def test_no_command_writes_through_a_link(tmp_path: Path, kind: str) -> None:
     assert kind in KINDS
-    chart = tmp_path / "chart.scxml"
+    chart, figure = tmp_path / "chart.scxml", tmp_path / "figure.bvh"
+    figure.write_text(creature(1.0))
     chart.write_bytes(to_scxml(Locomotion(entry="idle", states=(State(name="idle"),))))
     rows: list[tuple[list[str], Path]] = []
     kept = []
@@ -34,7 +35,7 @@ def test_no_command_writes_through_a_link(tmp_path: Path, kind: str) -> None:
         folder = hostile(top, place, kind)
         kept.append((folder, [tree(top / "far"), tree(folder / ".git"), tree(folder / "shared")]))
         words = (
-            ["import", str(folder), str(DEMO / "clips" / "figure.glb")],
+            ["import", str(folder), str(figure)],
             ["ground", str(folder), "--from", str(chart)],
         )
         rows += [(list(w), top / "far") for w in words]

@@ -16,10 +16,11 @@ import pytest
 from tests.conftest import DEMO
 from tests.core.edits import replace
 from tests.core.files.test_safe import NEW, OLD, plan, tree
+from tests.core.files.test_units import creature
 from veergust.core.edit.actions import rename_action
 from veergust.core.files import own
 from veergust.core.files.as_files import project_files
-from veergust.core.files.beneath import Beneath
+from veergust.core.files.beneath import Beneath, Missing
 from veergust.core.files.folder import open_project, read_folder, unfinished
 from veergust.core.files.importing import bring_sounds, import_file
 from veergust.core.files.opened import OpenFolder, open_to_write
@@ -31,7 +32,7 @@ from veergust.core.trouble import Trouble
 INSIDE, HOOK = "shared/it", ".git/hooks/pre-commit"
 PLACES = (
     "project.json", "ground.json", "stage.json", "actions", "actions/sweep.json", "actions/fresh.json", "drills",
-    "clips", "clips/h.glb", "clips/sub", "clips/figure.glb", "sounds", "sounds/breath.wav",
+    "clips", "clips/h.glb", "clips/sub", "clips/figure.bvh", "sounds", "sounds/breath.wav",
     ".saving", ".saving/commit.json", ".lock",
 )  # fmt: skip
 
@@ -69,7 +70,9 @@ KINDS: dict[str, Callable[[Path, Path], str]] = {
 def hostile(top: Path, place: str, kind: str) -> Path:
     """A project with a link of a kind in a place, something in every place a link could lead to, and a hook."""
     folder = top / "x.veergust"
-    save_project(OLD, folder)
+    for name, data in project_files(OLD).items():
+        (folder / name).parent.mkdir(parents=True, exist_ok=True)
+        (folder / name).write_bytes(data)
     for name in (INSIDE, HOOK, "clips/keep.glb", "clips/sub/keep.glb", "sounds/keep.wav", ".saving/keep", "drills/_"):
         (folder / name).parent.mkdir(parents=True, exist_ok=True)
         (folder / name).write_text("{}")
@@ -102,7 +105,9 @@ def _files(folder: Path) -> None:
 
 def _import(folder: Path) -> None:
     with open_to_write(folder) as (project, known, lock):
-        import_file(project, folder, DEMO / "clips" / "figure.glb", lock=lock, known=known)
+        source = folder.parent / "figure.bvh"
+        source.write_text(creature(1.0))
+        import_file(project, folder, source, lock=lock, known=known)
 
 
 def _sounds(folder: Path) -> None:
@@ -151,6 +156,18 @@ def _executable(folder: Path) -> list[str]:
     return sorted(
         str(p) for p in folder.parent.rglob("*") if p.is_file() and not p.is_symlink() and p.stat().st_mode & 0o111
     )
+
+
+@pytest.mark.parametrize("place", ["ground.json", "stage.json", "actions/sweep.json", "actions/fresh.json"])
+def test_a_link_that_leads_to_nothing_is_said_at_once(
+    tmp_path: Path, place: str, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    folder = hostile(tmp_path, place, "nothing yet, inside")
+    asked: list[float] = []
+    monkeypatch.setattr("veergust.core.files.folder.time.sleep", asked.append)
+    with pytest.raises(Missing, match=place.replace(".", r"\.")):
+        read_folder(folder)
+    assert not asked
 
 
 def test_a_plan_in_a_clone_moves_nothing_through_a_link_and_makes_nothing_executable(tmp_path: Path) -> None:

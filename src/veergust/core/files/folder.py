@@ -66,6 +66,8 @@ def _read_once(place: Beneath) -> dict[str, bytes] | None:
             elif name not in files or digest(files[name]) != change.brings:
                 files[name] = place.read(f"{SAVING}/{name}", most=LONGEST_TEXT)
     except Missing:
+        if _stamps(place) == before:
+            raise  # nobody took it away just now: a link that leads to nothing
         return None
     return files if _stamps(place) == before else None
 
