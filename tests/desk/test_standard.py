@@ -127,7 +127,7 @@ def test_random_charts_are_played_as_an_interpreter_of_the_standard_goes(
         agree(played, tmp_path_factory.mktemp("chart"), 40, seed)
 
 
-@pytest.mark.parametrize("seed", [11, 12, 13, 14])
+@pytest.mark.parametrize("seed", [11, 12])
 def test_the_demo_is_in_the_same_state_on_every_tick_of_random_inputs(
     seed: int, quay: Project, assets: Assets, tmp_path: Path, monkeypatch: pytest.MonkeyPatch, qapp: QApplication
 ) -> None:

@@ -99,6 +99,7 @@ def test_any_project_comes_back_equal_and_as_the_same_bytes(project: Project) ->
     assert project_files(msgspec.structs.replace(project)) == files
 
 
+@settings(max_examples=40)
 @given(project=PROJECTS)
 def test_text_has_no_line_too_wide_to_read_but_for_long_words(project: Project) -> None:
     for data in project_files(project).values():

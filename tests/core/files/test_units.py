@@ -19,7 +19,15 @@ from veergust.core.files.saving import save_project
 from veergust.core.model import Project
 from veergust.core.trouble import Trouble
 
-HEIGHTS = tuple(float(f"{h:g}") for h in 10.0 ** np.arange(-10, 10)) + (4.0, 400.0, 4000.0, 0.004, 12.0, 25_000.0, 0.1)
+HEIGHTS = tuple(float(f"{h:g}") for h in 10.0 ** np.arange(-10, 10, 2)) + (
+    4.0,
+    400.0,
+    4000.0,
+    0.004,
+    12.0,
+    25_000.0,
+    0.1,
+)
 
 
 def creature(height: float) -> str:
