@@ -13,7 +13,16 @@ import pytest
 from PySide6.QtCore import QMimeData, QPoint, QPointF, QSettings, Qt, QUrl
 from PySide6.QtGui import QDropEvent, QImage
 from PySide6.QtTest import QTest
-from PySide6.QtWidgets import QAbstractButton, QAbstractSpinBox, QApplication, QComboBox, QLineEdit, QMessageBox
+from PySide6.QtWidgets import (
+    QAbstractButton,
+    QAbstractSpinBox,
+    QApplication,
+    QComboBox,
+    QLineEdit,
+    QMessageBox,
+    QStyle,
+    QStyleOptionComboBox,
+)
 from pytestqt.qtbot import QtBot
 
 from tests.conftest import DEMO
@@ -380,9 +389,22 @@ def pages_of(window: Window) -> Iterator[str]:
             yield f"{name}, {words[at].text()}"
 
 
+def room_of(field: QComboBox) -> int:
+    """The width of what a list shows while it is shut."""
+    option, style = QStyleOptionComboBox(), field.style()
+    field.initStyleOption(option)
+    return (
+        style.subControlRect(
+            QStyle.ComplexControl.CC_ComboBox, option, QStyle.SubControl.SC_ComboBoxEditField, field
+        ).width()
+        - 2
+    )  # which the style keeps free at its sides
+
+
 def test_no_field_is_cut_off_by_the_edge_of_its_page(window: Window) -> None:
     window.resize(1280, 800)
-    seen = []
+    seen: list[str] = []
+    cut: list[tuple[str, str, int]] = []
     for where in pages_of(window):
         seen.append(where)
         for area in window.findChildren(Scroll):
@@ -392,7 +414,11 @@ def test_no_field_is_cut_off_by_the_edge_of_its_page(window: Window) -> None:
                 if field.isVisible():
                     right = field.mapTo(area.viewport(), QPoint(field.width(), 0)).x()
                     assert right <= wide, (where, field.accessibleName(), right, wide)
+                if field.isVisible() and isinstance(field, QComboBox):
+                    text = field.fontMetrics().horizontalAdvance(field.currentText())
+                    cut += [(where, field.currentText(), text - room_of(field))] if text > room_of(field) else []
     assert len(seen) > 20
+    assert cut == []
 
 
 def test_a_stage_that_is_not_seen_keeps_no_picture_and_draws_it_again_when_it_is(window: Window, qtbot: QtBot) -> None:

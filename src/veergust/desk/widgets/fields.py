@@ -19,7 +19,7 @@ from PySide6.QtWidgets import (
 from veergust.desk.widgets.label import PlainLabel
 
 FIELD_WIDTH = 104
-WIDER, NARROW = 20, 8
+WIDER, NARROW = 20, 12
 """How much wider words are than numbers, in one column and in two."""
 LABEL_WIDTH = 66
 FIELD_HEIGHT = 24

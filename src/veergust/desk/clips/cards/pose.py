@@ -254,7 +254,7 @@ class PoseCard(Card):
         clip, reading = self.clip, self.reading
         self.page.setEnabled(True)
         bones = self.document.build.assets.skeleton
-        self.name.show_choices([("none: click one on the stage", ""), *((n, n) for n in bones.names)],
+        self.name.show_choices([("click one", ""), *((n, n) for n in bones.names)],
                                bones.names[self.joint] if 0 <= self.joint < len(bones) else "")  # fmt: skip
         self.paste_button.setEnabled(self.copied is not None)
         if clip is None or reading is None:
