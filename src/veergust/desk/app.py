@@ -79,5 +79,7 @@ def run(project: Path | None) -> int:
 
 def begin(window: Window, project: Path | None) -> None:
     """Open the project that was asked for, or offer what was never saved of one that had no folder yet."""
-    if project is None or not window.open_project(project):
+    if project is None:
         window.say_what_was_found()
+    else:
+        window.open_project(project)

@@ -12,7 +12,6 @@ from typing import Any
 import pytest
 
 from tests.conftest import DEMO
-from tests.core.edits import replace
 from tests.core.files.test_gltf import parts
 from veergust.core.files.assets import load_assets
 from veergust.core.files.beneath import Beneath
@@ -119,8 +118,3 @@ def test_sounds_that_are_too_long_together_are_not_read(tmp_path: Path, read: Co
     assert not sounds
     assert "1200 MB in all" in bad[0]
     assert not read
-
-
-def test_a_project_of_usual_size_is_read_as_ever(folder: Path) -> None:
-    assert replace(open_project(folder), name="x").name == "x"
-    assert load_assets(open_project(folder), folder)[1] == []

@@ -11,8 +11,6 @@ import subprocess
 import sys
 from pathlib import Path
 
-import pytest
-
 CALLS = '''
 import faulthandler, itertools, json, sys
 import numpy as np
@@ -178,11 +176,3 @@ except MemoryError as error:
     ran = subprocess.run([sys.executable, "-c", program], capture_output=True, text=True, check=False)
     assert ran.returncode == 0, ran.stderr[-900:]
     assert ran.stdout.strip() == "True"
-
-
-@pytest.mark.parametrize("name", ["joints", "limbs", "mixing"])
-def test_every_kernel_is_compiled_with_its_checks(name: str) -> None:
-    source = Path(__file__).parents[3] / "src" / "veergust" / "core" / "motion" / "kernels" / f"{name}.pyx"
-    text = source.read_text()
-    assert "checks cimport" in text
-    assert "malloc" not in text

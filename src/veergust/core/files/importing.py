@@ -15,7 +15,7 @@ from veergust.core.files.as_files import check_change, slug
 from veergust.core.files.assets import keep_bound
 from veergust.core.files.beneath import Beneath, Missing, reference
 from veergust.core.files.fetch import fetch
-from veergust.core.files.fitting import TALL, fitted, unit_of, upright_turn
+from veergust.core.files.fitting import fitted, unit_of, upright_turn
 from veergust.core.files.gltf_mesh import read_prop
 from veergust.core.files.lock import Lock
 from veergust.core.files.motion_file import MotionFile, fingerprint
@@ -28,9 +28,6 @@ from veergust.core.motion.mapping import propose
 from veergust.core.motion.naming import parts_of
 from veergust.core.motion.skeleton import Skeleton
 from veergust.core.trouble import Trouble
-
-SMALLEST_UNIT, LARGEST_UNIT = 1e-6, 1e6
-"""As the model has it of how many times as large a figure's file may be made."""
 
 
 @dataclass(frozen=True, eq=False)
@@ -152,7 +149,11 @@ def take_in(
         bones, motions = new.skeleton, new.motions
     changed = outfit(changed, Assets(bones, None, {(main, motion.name): motion for motion in motions}))
     progress("Writing", 1.0)
-    check_change(project, changed)
+    try:
+        check_change(project, changed)
+    except Trouble as trouble:
+        says = f"brings what a project cannot hold: {trouble.field} {trouble.says}"
+        raise Trouble(says, file=source.name, do="export it in a usual unit") from trouble
     if save:
         known = save_project(changed, folder, also=files, lock=lock, known=known)
     else:
@@ -194,12 +195,6 @@ def import_file(
 def _rig(rig: Rig, content: MotionFile, file: str, left_out: list[str]) -> Rig:
     turn = upright_turn(content.skeleton)
     unit, trusted = unit_of(content.skeleton)
-    if not SMALLEST_UNIT <= unit <= LARGEST_UNIT:
-        raise Trouble(
-            f"stands {TALL / unit:.3g} of its units tall, which is no size a figure can have",
-            file=Path(file).name,
-            do="export it in a usual unit",
-        )
     if trusted:
         left_out.append(trusted)
     if any(turn):
