@@ -1,4 +1,4 @@
-"""Makes the pictures in docs/screenshots from the demo, by driving the real window: ``./run shots [NAME…]``."""
+"""The pictures in docs/screenshots, from the demo, by driving the real window: ``./run shots [NAME…] [--to DIR]``."""
 
 from __future__ import annotations
 
@@ -34,6 +34,10 @@ def main(wanted: list[str]) -> int:
 
 def take(wanted: list[str]) -> int:
     """Drive the window and keep the pictures."""
+    to = OUT
+    if "--to" in wanted:
+        at = wanted.index("--to")
+        to, wanted = Path(wanted[at + 1]), [*wanted[:at], *wanted[at + 2 :]]
     import numpy as np
     from PySide6.QtCore import QEventLoop, QPoint, QSettings, Qt, QTimer
     from PySide6.QtTest import QTest
@@ -314,14 +318,14 @@ def take(wanted: list[str]) -> int:
     if unknown:
         print(f"no picture is called {', '.join(unknown)}; there are {', '.join(pictures)}", file=sys.stderr)
         return 2
-    OUT.mkdir(exist_ok=True)
+    to.mkdir(parents=True, exist_ok=True)
     window.activateWindow()
     for name, make in pictures.items():
         make()
         settle()
         if not wanted or name in wanted:
-            window.grab().save(str(OUT / f"{name}.png"))
-            print(OUT / f"{name}.png")
+            window.grab().save(str(to / f"{name}.png"))
+            print(to / f"{name}.png")
     window.close()
     return 0
 

@@ -13,8 +13,12 @@ from PySide6.QtWidgets import QApplication, QWidget
 from pytestqt.qtbot import QtBot
 
 from veergust.core.edit.spans import SpanRef
-from veergust.core.files import gltf_read
-from veergust.core.files.motion_file import MotionFile
+from veergust.core.files.assets import load_assets as read_assets
+from veergust.core.files.folder import project_of as read_project
+from veergust.core.model import Project
+from veergust.core.motion.figure import Assets
+from veergust.core.play.compiled.project import CompiledProject
+from veergust.core.study.store import Store
 from veergust.desk.app import make_application, make_window
 from veergust.desk.shell.window import Window
 from veergust.desk.stage import picture
@@ -35,21 +39,34 @@ def let_go(window: Window) -> None:
 
 
 @pytest.fixture(scope="session", autouse=True)
-def read_once() -> Iterator[None]:
-    """The demo's clips are the same in hundreds of copies: those of the same bytes are read once."""
-    plain, known = gltf_read.read_gltf, dict[Any, MotionFile]()
+def opened_once() -> Iterator[None]:
+    """The demo is the same in hundreds of copies: what has the same bytes is read, compiled and studied once."""
+    projects, loaded, builds = dict[Any, Project](), dict[Any, tuple[Assets, list[str]]](), dict[Any, CompiledProject]()
+    store = Store(8000)
 
-    def once(path: Path, **how: Any) -> MotionFile:
-        if path.suffix != ".glb" or path.is_symlink() or not path.is_file():
-            return plain(path, **how)
-        key = path.read_bytes(), path.name, how.get("mesh", True), how.get("moved", True)
-        if key not in known:
-            known[key] = plain(path, **how)
-        return known[key]
+    def project_of(files: dict[str, bytes], folder: Path) -> Project:
+        key = folder.name, *sorted(files.items())
+        return projects[key] if key in projects else projects.setdefault(key, read_project(files, folder))
 
-    gltf_read.read_gltf = once
-    yield
-    gltf_read.read_gltf = plain
+    def load_assets(project: Project, folder: Path, *rest: Any) -> tuple[Assets, list[str]]:
+        there = [path for path in sorted(folder.rglob("*")) if path.suffix in (".glb", ".gltf", ".bin", ".bvh")]
+        if all(project is not one for one in projects.values()) or any(
+            path.is_symlink() or not path.is_file() for path in there
+        ):
+            return read_assets(project, folder, *rest)
+        key = id(project), *((str(path.relative_to(folder)), path.read_bytes()) for path in there)
+        return loaded[key] if key in loaded else loaded.setdefault(key, read_assets(project, folder, *rest))
+
+    def compiled(project: Project, assets: Assets) -> CompiledProject:
+        key = id(project), id(assets)
+        return builds[key] if key in builds else builds.setdefault(key, CompiledProject(project, assets))
+
+    with pytest.MonkeyPatch.context() as patch:
+        patch.setattr("veergust.core.files.opened.project_of", project_of)
+        patch.setattr("veergust.desk.shell.keeping.load_assets", load_assets)
+        patch.setattr("veergust.desk.shell.keeping.CompiledProject", compiled)
+        patch.setattr("veergust.desk.shell.derived.Store", lambda most=0: Store(most) if most else store)
+        yield
 
 
 @pytest.fixture(scope="session", autouse=True)

@@ -27,6 +27,7 @@ from tests.desk.test_window import crash
 from veergust.core.edit.actions import rename_action
 from veergust.core.edit.spans import Edit, span_of
 from veergust.core.files.as_files import project_files
+from veergust.core.files.assets import load_assets
 from veergust.core.files.folder import open_project
 from veergust.core.files.journal import journal_folder
 from veergust.core.files.left import left_behind
@@ -578,6 +579,7 @@ def test_what_takes_longer_than_a_moment_says_how_far_it_is(
     window: Window, folder: Path, monkeypatch: pytest.MonkeyPatch
 ) -> None:
     monkeypatch.setattr("veergust.desk.shell.keeping.SOON", -1.0)
+    monkeypatch.setattr("veergust.desk.shell.keeping.load_assets", load_assets)
     told: list[str] = []
     window.document.working.connect(lambda says, share: told.append(said(window)))
     assert window.open_project(folder)
