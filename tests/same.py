@@ -6,23 +6,20 @@ folders: what is printed, what is written and, when asked, the pictures of ``./r
 
 from __future__ import annotations
 
+import contextlib
+import io
 import json
 import os
 import shutil
 import subprocess
 import sys
 import tempfile
+from collections.abc import Mapping
 from pathlib import Path
+from typing import TYPE_CHECKING
 
-import numpy as np
-from hypothesis import Phase, given, settings
-from hypothesis import strategies as st
-
-from tests.core.edits import adding, replace
-from tests.core.study.test_playout import made_actions
-from veergust.core.files.folder import open_project
-from veergust.core.files.saving import save_project
-from veergust.core.model import Action, Layer, Mask, Project
+if TYPE_CHECKING:
+    from veergust.core.model import Action, Project
 
 ROOT = Path(__file__).resolve().parents[1]
 DEMO = ROOT / "demo" / "lantern_quay.veergust"
@@ -36,6 +33,14 @@ RANDOM = 10
 
 def random_projects(many: int) -> list[Project]:
     """The demo with actions of every kind of span, half of them on a layer of half a weight; the same ones always."""
+    from hypothesis import Phase, given, settings
+    from hypothesis import strategies as st
+
+    from tests.core.edits import adding, replace
+    from tests.core.study.test_playout import made_actions
+    from veergust.core.files.folder import open_project
+    from veergust.core.model import Layer, Mask
+
     out: list[Project] = []
     demo = open_project(DEMO)
     layers = (*demo.layers, Layer(name="Half", weight=0.5))
@@ -69,9 +74,9 @@ def script(project: Project) -> list[dict[str, object]]:
     return sorted(out, key=lambda one: int(str(one["tick"])))
 
 
-def commands(project: Project, folder: Path, asked: Path) -> dict[str, list[str]]:
+def commands(project: Project, there: str) -> dict[str, list[str]]:
     """The words of every command that is given, by the name its answer is kept under."""
-    there, clip, action = str(folder), project.clips[0].name, project.actions[-1].name
+    clip, action = project.clips[0].name, project.actions[-1].name
     hips = "hips,hand_right,foot_left"
     return {
         "clips": ["clips", there, "--json"],
@@ -86,7 +91,7 @@ def commands(project: Project, folder: Path, asked: Path) -> dict[str, list[str]
         "layers": ["layers", there, "--json"],
         "layers plain": ["layers", there],
         "drill": ["drill", there, "--json"],
-        "play": ["play", there, "--ticks", "400", "--input", str(asked), "--take", "take.jsonl", "--joints", hips, "--json"],
+        "play": ["play", there, "--ticks", "400", "--input", "asked.json", "--take", "take.jsonl", "--joints", hips, "--json"],
         "frame": ["render", there, "--action", action, "--frame", "3", "-o", "frame.png", "--size", "320x240"],
         "ticks": ["render", there, "--action", action, "--ticks", "0:12:4", "-o", "ticks.png", "--size", "320x240"],
         "chart in": ["ground", there, "--from", "chart.scxml", "--json"],
@@ -95,27 +100,42 @@ def commands(project: Project, folder: Path, asked: Path) -> dict[str, list[str]
     }  # fmt: skip
 
 
-def answers(code: Path, kept: Path, work: Path) -> dict[str, bytes]:
-    """What a tree of the code says to every command about a copy of the project, and all that it writes."""
-    shutil.rmtree(work, ignore_errors=True)
-    folder = work / kept.name
-    shutil.copytree(kept, folder)
-    asked = work / "asked.json"
-    project = open_project(kept)
-    asked.write_text(json.dumps(script(project)))
-    home = {f"XDG_{k}_HOME": str(work / k) for k in ("STATE", "DATA", "CONFIG", "CACHE")}
+def copy_of(kept: Path, work: Path) -> None:
+    """A copy of a project in ``work``, and what its testers are asked."""
+    from veergust.core.files.folder import open_project
+
+    shutil.copytree(kept, work / kept.name)
+    (work / "asked.json").write_text(json.dumps(script(open_project(kept))))
+
+
+def answer(code: Path, works: list[Path], rounds: list[dict[str, list[str]]]) -> subprocess.Popen[bytes]:
+    """Start a process in which a tree of the code is given all commands, each in its folder."""
+    places = works[0].parent
+    home = {f"XDG_{k}_HOME": str(places / k) for k in ("STATE", "DATA", "CONFIG", "CACHE")}
     here = {**os.environ, **home, "PYTHONPATH": str(code / "src")}
-    out: dict[str, bytes] = {}
-    for name, words in commands(project, folder, asked).items():
-        done = subprocess.run(
-            [sys.executable, "-m", "veergust", *words], cwd=work, env=here, capture_output=True, check=False
-        )
-        out[f"{name}: code"] = str(done.returncode).encode()
-        out[f"{name}: said"], out[f"{name}: trouble"] = done.stdout, done.stderr
-    for path in sorted(work.rglob("*")):
-        if path.is_file() and not any(part in ("STATE", "DATA", "CONFIG", "CACHE") for part in path.parts):
-            out[str(path.relative_to(work))] = path.read_bytes()
-    return out
+    asked = json.dumps([(str(work), words) for work, words in zip(works, rounds)])
+    return subprocess.Popen([sys.executable, str(Path(__file__)), "--answer", asked], env=here)
+
+
+def give(asked: str) -> None:
+    """Give every command to the code this process has, and leave each answer beside the project."""
+    from veergust.cli.main import main as command
+
+    for work, rounds in json.loads(asked):
+        os.chdir(work)
+        for name, words in rounds.items():
+            said, trouble, code = io.StringIO(), io.StringIO(), 0
+            with contextlib.redirect_stdout(said), contextlib.redirect_stderr(trouble):
+                try:
+                    command(words)
+                except SystemExit as stop:
+                    code = int(stop.code or 0)
+            Path(f"{name}.said").write_text(f"{said.getvalue()}\n{trouble.getvalue()}\n{code}\n")
+
+
+def left(work: Path) -> dict[str, bytes]:
+    """All files of a folder."""
+    return {str(path.relative_to(work)): path.read_bytes() for path in sorted(work.rglob("*")) if path.is_file()}
 
 
 def pictures(code: Path, there: Path) -> dict[str, bytes]:
@@ -145,9 +165,11 @@ def differ(name: str, before: bytes | None, after: bytes | None) -> str:
 
 def _unlike(before: bytes, after: bytes) -> str:
     os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
+    import numpy as np
+    from numpy.typing import NDArray
     from PySide6.QtGui import QImage
 
-    def pixels(data: bytes) -> np.ndarray:
+    def pixels(data: bytes) -> NDArray[np.uint8]:
         image = QImage.fromData(data).convertToFormat(QImage.Format.Format_RGB32)
         rows = np.frombuffer(image.constBits(), np.uint8).reshape(image.height(), image.bytesPerLine())
         return rows[:, : 4 * image.width()].reshape(image.height(), image.width(), 4)
@@ -164,35 +186,59 @@ def _unlike(before: bytes, after: bytes) -> str:
 
 def main(words: list[str]) -> int:
     """Compare a commit with the code as it stands; exit 1 when they differ."""
-    wanted = [word for word in words if not word.startswith("-")]
-    commit = wanted[0] if wanted else "HEAD"
-    unlike = 0
+    if words[:1] == ["--answer"]:
+        give(words[1])
+        return 0
+    commit = next((word for word in words if not word.startswith("-")), "HEAD")
     with tempfile.TemporaryDirectory() as place:
-        before, kept, work = Path(place) / "code", Path(place) / "kept", Path(place) / "work"
+        before = Path(place) / "code"
         subprocess.run(["git", "worktree", "add", "--detach", "--quiet", before, commit], cwd=ROOT, check=True)
         try:
             subprocess.run([sys.executable, "-c", BUILD], cwd=before, check=True, capture_output=True)
-            rounds = {"Lantern Quay": DEMO}
-            for i, project in enumerate(random_projects(RANDOM)):
-                rounds[f"random {i}"] = kept / f"random_{i}.veergust"
-                shutil.copytree(DEMO, rounds[f"random {i}"])
-                save_project(project, rounds[f"random {i}"])
-            pairs = (
-                (name, [answers(code, folder, work) for code in (before, ROOT)]) for name, folder in rounds.items()
-            )
-            shown = ((name, [pictures(code, work) for code in (before, ROOT)]) for name in ("pictures",))
-            for name, (old, new) in [*pairs, *(shown if "--pictures" in words else ())]:
-                said = {key: differ(key, old.get(key), new.get(key)) for key in sorted({*old, *new})}
-                for key, how in said.items():
-                    if how:
-                        print(f"{name}, {key}: {how}")
-                        unlike += 1
-                print(f"{name}: {len(said)} answers compared", flush=True)
+            unlike = compare(before, Path(place))
+            if "--pictures" in words:
+                works = (Path(place) / "shots before", Path(place) / "shots")
+                unlike += told("pictures", *(pictures(code, work) for code, work in zip((before, ROOT), works)))
         finally:
             subprocess.run(["git", "worktree", "remove", "--force", before], cwd=ROOT, check=False)
     print(f"{unlike} differ" if unlike else "all the same")
     return int(unlike > 0)
 
 
+def compare(before: Path, place: Path) -> int:
+    """How many answers about the demo and the random projects differ."""
+    from veergust.core.files.folder import open_project
+    from veergust.core.files.saving import save_project
+
+    kept = place / "kept"
+    shutil.copytree(DEMO, kept / "quay.veergust")
+    for i, project in enumerate(random_projects(RANDOM)):
+        shutil.copytree(DEMO, kept / f"random_{i}.veergust")
+        save_project(project, kept / f"random_{i}.veergust")
+    sides = []
+    for code, side in ((before, place / "old"), (ROOT, place / "new")):
+        works, rounds = [], []
+        for folder in sorted(kept.iterdir()):
+            copy_of(folder, side / folder.stem)
+            works.append(side / folder.stem)
+            rounds.append(commands(open_project(folder), folder.name))
+        sides.append(answer(code, works, rounds))
+    ends = [side.wait() for side in sides]
+    if any(ends):
+        raise SystemExit("a side did not come to its end")
+    return sum(told(f.stem, left(place / "old" / f.stem), left(place / "new" / f.stem)) for f in sorted(kept.iterdir()))
+
+
+def told(name: str, old: Mapping[str, bytes], new: Mapping[str, bytes]) -> int:
+    """Say what differs; how many."""
+    said = {key: differ(key, old.get(key), new.get(key)) for key in sorted({*old, *new})}
+    for key, how in said.items():
+        if how:
+            print(f"{name}, {key}: {how}")
+    print(f"{name}: {len(said)} answers compared", flush=True)
+    return sum(map(bool, said.values()))
+
+
 if __name__ == "__main__":
+    sys.path.insert(0, str(ROOT))
     sys.exit(main(sys.argv[1:]))
