@@ -172,7 +172,7 @@ def _unlike(before: bytes, after: bytes) -> str:
     def pixels(data: bytes) -> NDArray[np.uint8]:
         image = QImage.fromData(data).convertToFormat(QImage.Format.Format_RGB32)
         rows = np.frombuffer(image.constBits(), np.uint8).reshape(image.height(), image.bytesPerLine())
-        return rows[:, : 4 * image.width()].reshape(image.height(), image.width(), 4)
+        return rows[:, : 4 * image.width()].reshape(image.height(), image.width(), 4).copy()
 
     a, b = pixels(before), pixels(after)
     if a.shape != b.shape:
