@@ -9,16 +9,8 @@ import msgspec
 from hypothesis import strategies as st
 
 from veergust.core.kinds.conditions import CONDITIONS
-from veergust.core.model import Condition, Event, Section
-
-OF_SECTION = ("name", "cuts", "then", "mark")
-"""What a section has beside its spans."""
-
-
-def span_types() -> dict[str, type[Any]]:
-    """The struct of each kind of span, by the field of a section that holds them."""
-    hints = get_type_hints(Section)
-    return {name: get_args(hints[name])[0] for name in hints if name not in OF_SECTION}
+from veergust.core.kinds.spans import SPANS
+from veergust.core.model import Condition, Event
 
 
 def conditions(names: Mapping[str, Sequence[Any]]) -> st.SearchStrategy[Condition]:
@@ -66,8 +58,8 @@ def any_spans(
     """None, one or two spans of every kind, as fields of a section of ``ticks``; ``names`` by kind, and for all by an
     empty one."""
     out = {}
-    for key, struct in span_types().items():
+    for key, kind in SPANS.items():
         many = draw(st.sampled_from([0, 0, 1, 2]))
         own = {**names.get("", {}), **names.get(key, {})}
-        out[key] = tuple(draw(any_span(struct, ticks, own)) for _ in range(many))
+        out[key] = tuple(draw(any_span(kind.struct, ticks, own)) for _ in range(many))
     return out

@@ -14,6 +14,7 @@ from veergust.core.edit.spans import Edit, SpanRef, add, remove, set_edges, span
 from veergust.core.files.as_files import project_files
 from veergust.core.files.folder import open_project
 from veergust.core.kinds.facts import written
+from veergust.core.kinds.spans import SPANS
 from veergust.desk.shell.document import Document
 from veergust.desk.spar.session import Session
 
@@ -38,7 +39,7 @@ def test_a_hundred_random_edits_undone_and_redone_give_the_same_bytes(document: 
         project, compiled = document.project, document.build.action("Low sweep")
         assert compiled is not None
         section = rng.randrange(3)
-        kind = rng.choice(["strikes", "exits", "holds", "drives", "events", "shields"])
+        kind = rng.choice(list(SPANS))
         ref = SpanRef("Low sweep", section, kind, 0)
         choice = rng.random()
         if span_of(project, ref) is None or choice < 0.25:

@@ -40,8 +40,8 @@ from veergust.core.kinds.spans import SPANS
 from veergust.core.model import Cut, Event, Hold, Pin, Project, Section
 from veergust.core.motion import quat
 from veergust.core.motion.figure import Assets
-from veergust.core.play.compiled.action import CompiledSection
 from veergust.core.play.compiled.project import CompiledProject
+from veergust.core.play.compiled.section import CompiledSection
 from veergust.core.trouble import Trouble
 
 NAME = "Low sweep"

@@ -40,7 +40,7 @@ def test_a_span_always_stays_inside_its_section(
         return
     edit = set_edges(quay, compiled, ref, start, end)
     span = span_of(edit.project, ref)
-    if which == "events":
+    if SPANS[which].moment:
         assert 0 <= span.tick < 12
     else:
         assert 0 <= span.start < span.end <= 12
@@ -49,7 +49,7 @@ def test_a_span_always_stays_inside_its_section(
 
 
 def test_adding_and_removing(quay: Project) -> None:
-    for kind in ("strikes", "exits", "shields", "holds", "drives", "events"):
+    for kind in SPANS:
         edit, ref = add(quay, SpanRef("Low sweep", 2, kind, 0), 3, 7)
         assert span_of(edit.project, ref) is not None
         assert remove(edit.project, ref).project == quay

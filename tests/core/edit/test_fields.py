@@ -20,7 +20,7 @@ from veergust.core.edit.spans import SpanRef, span_of
 from veergust.core.edit.whole import read_settings, set_action, set_ending, set_start, write_settings
 from veergust.core.files.as_files import project_files, project_from_files
 from veergust.core.kinds.spans import SPANS
-from veergust.core.model import Action, Drive, Event, Exit, Gate, Hold, Pool, Project, Setting, Shield, Strike
+from veergust.core.model import Action, Event, Gate, Pool, Project, Setting
 from veergust.core.motion.figure import Assets
 from veergust.core.play.compiled.action import CompiledAction
 from veergust.core.play.compiled.project import CompiledProject
@@ -29,9 +29,6 @@ from veergust.core.trouble import Trouble
 SWEEP = SpanRef("Low sweep", 1, "strikes", 0)
 COMBO = SpanRef("Low sweep", 1, "exits", 0)
 DUST = SpanRef("Low sweep", 1, "events", 2)
-MODELS: dict[str, Any] = {
-    "strikes": Strike, "exits": Exit, "gates": Gate, "shields": Shield, "holds": Hold, "drives": Drive, "events": Event,
-}  # fmt: skip
 
 
 def compiled_of(project: Project, assets: Assets, name: str) -> CompiledAction:
@@ -43,7 +40,7 @@ def compiled_of(project: Project, assets: Assets, name: str) -> CompiledAction:
 def test_every_field_of_a_card_is_one_of_the_model_and_takes_its_default() -> None:
     for kind in SPANS:
         rows = SPANS[kind].fields
-        known = {f.name: f for f in struct_fields(MODELS[kind])}
+        known = {f.name: f for f in struct_fields(SPANS[kind].struct)}
         assert len({row.name for row in rows}) == len(rows)
         for row in rows:
             assert row.name in known, (kind, row.name)

@@ -13,7 +13,7 @@ from veergust.core.kinds.conditions import CONDITIONS, sentence
 from veergust.core.kinds.drives import DRIVES
 from veergust.core.kinds.fields import SOURCES
 from veergust.core.kinds.settings import SETTINGS, held_words
-from veergust.core.kinds.spans import MADE, SPANS, title
+from veergust.core.kinds.spans import SPANS, kind_of, title
 from veergust.core.model import Drive, Project, Section
 from veergust.core.model.base import Test
 from veergust.core.motion.figure import Assets
@@ -46,7 +46,8 @@ def test_a_new_span_of_every_kind_is_right_at_once(key: str, quay: Project, asse
     project = with_section(quay, "Low sweep", SECTION, **dict.fromkeys(SPANS, ()))
     edit, ref = add(project, SpanRef("Low sweep", SECTION, key, 0), 1, 4)
     span = span_of(edit.project, ref)
-    assert MADE[type(span)] is kind
+    assert kind_of(span) is kind
+    assert type(kind.example()) is type(span)
     assert (span.tick,) == (1,) if kind.moment else (span.start, span.end) == (1, 4)
     assert title(span) in edit.words
     assert all(kind.lines(span, None)[:1])

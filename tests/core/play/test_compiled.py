@@ -16,8 +16,9 @@ from tests.core.edits import adding, replace, section, with_action, with_section
 from veergust.core.model import Action, Cut, Project, Section
 from veergust.core.motion import quat
 from veergust.core.motion.figure import Assets
-from veergust.core.play.compiled.action import CompiledAction, CompiledSection, cut_ticks
+from veergust.core.play.compiled.action import CompiledAction
 from veergust.core.play.compiled.project import CompiledProject
+from veergust.core.play.compiled.section import CompiledSection, cut_ticks
 
 RATES = st.sampled_from([0.25, 0.5, 1.0, 1.25, 3.0])
 

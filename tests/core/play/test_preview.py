@@ -12,6 +12,7 @@ from msgspec.structs import replace
 from tests.conftest import OSSA
 from tests.core.edits import action, alone, with_action
 from veergust.core.edit.cuts import set_speed
+from veergust.core.kinds.spans import SPANS
 from veergust.core.model import Event, Fighter, Project
 from veergust.core.motion.figure import Assets
 from veergust.core.play.compiled.project import CompiledProject
@@ -72,10 +73,9 @@ def at_rate(quay: Project, assets: Assets, rate: int, speed: float) -> Project:
                 return replace(s, tick=int(s.tick * by))
             return replace(s, start=int(s.start * by), end=max(int(s.end * by), int(s.start * by) + 1))
 
-        kinds = ("gates", "strikes", "exits", "shields", "holds", "drives", "events")
         for name in (NAME, "Low sweep"):
             sections = tuple(
-                replace(s, **{k: tuple(span(x) for x in getattr(s, k)) for k in kinds})
+                replace(s, **{k: tuple(span(x) for x in getattr(s, k)) for k in SPANS})
                 for s in action(project, name).sections
             )
             project = with_action(project, name, sections=sections)

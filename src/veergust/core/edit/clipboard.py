@@ -10,7 +10,7 @@ from msgspec.structs import replace
 from veergust.core.edit.actions import free_name
 from veergust.core.edit.cuts import with_section
 from veergust.core.edit.spans import Edit, SpanRef, action_of, span_of, with_keys_moved
-from veergust.core.kinds.spans import title
+from veergust.core.kinds.spans import SPANS, title
 from veergust.core.model import Event, Pin, Project
 from veergust.core.play.compiled.action import CompiledAction
 from veergust.core.trouble import Trouble
@@ -67,8 +67,9 @@ def paste_spans(
             made = replace(with_keys_moved(c.span, start - c.span.start), start=start, end=end,
                            start_pin=Pin(to=c.span.start_pin.to), end_pin=Pin(to=c.span.end_pin.to))  # fmt: skip
         known = {s.name for s in compiled.action.sections} | {p.name for p in project.pools}
-        if c.kind == "gates" and made.to not in known:
-            made = replace(made, to=section_.name)
+        leads = SPANS[c.kind].leads_to
+        if leads and getattr(made, leads) not in known:
+            made = replace(made, **{leads: section_.name})
         items = getattr(section_, c.kind)
         refs.append(SpanRef(compiled.action.name, section, c.kind, len(items)))
         section_ = replace(section_, **{c.kind: (*items, made)})

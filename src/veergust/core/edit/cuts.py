@@ -16,7 +16,7 @@ from veergust.core.edit.spans import Edit, action_of
 from veergust.core.kinds.spans import SPANS, title
 from veergust.core.model import Action, Clip, Cut, Event, Pin, Project, Section, Strike
 from veergust.core.motion.figure import Assets
-from veergust.core.play.compiled.action import cut_seconds, cut_ticks
+from veergust.core.play.compiled.section import cut_seconds, cut_ticks
 from veergust.core.trouble import Trouble
 
 SHORTEST = 1e-3

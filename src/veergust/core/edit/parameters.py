@@ -11,6 +11,7 @@ from veergust.core.edit.alternates import throughout
 from veergust.core.edit.locomotion import with_locomotion
 from veergust.core.edit.spans import Edit
 from veergust.core.kinds.measures import MEASURES
+from veergust.core.kinds.spans import SPANS
 from veergust.core.model import Action, Condition, Event, Parameter, Project, Setting
 from veergust.core.study.parameters import uses_of
 from veergust.core.trouble import Trouble, named
@@ -75,15 +76,7 @@ def rename_parameter(project: Project, old: str, new: str) -> Edit:
         # Only what starts and endings set are parameters; settings of holds are the character's own.
         ends = ("on_start", "on_completed", "on_cancelled", "on_broken")
         changed = {name: through(getattr(a, name), renamed) for name in ends}
-        sections = tuple(
-            replace(
-                s,
-                gates=through(s.gates, renamed),
-                exits=through(s.exits, renamed),
-                events=through(s.events, renamed),
-            )
-            for s in a.sections
-        )
+        sections = tuple(replace(s, **{kind: through(getattr(s, kind), renamed) for kind in SPANS}) for s in a.sections)
         made = replace(
             a, start=through(a.start, renamed), exits=through(a.exits, renamed), sections=sections, **changed
         )

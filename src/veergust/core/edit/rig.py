@@ -7,6 +7,7 @@ from typing import Any
 from msgspec.structs import replace
 
 from veergust.core.edit.spans import Edit
+from veergust.core.kinds.spans import SPANS
 from veergust.core.model import Mount, Project, Prop, Rig, Weapon
 from veergust.core.trouble import Trouble
 
@@ -58,8 +59,8 @@ def mount_users(project: Project, name: str) -> list[str]:
     out += [f"the hand {g.hand}" for g in project.grips if name in (g.hand, g.mount)]
     for action in project.actions:
         for section in action.sections:
-            out += [f"{action.name} › {s.name}" for s in section.strikes if any(b.mount == name for b in s.boxes)]
-            out += [f"{action.name} › {e.name or 'event'}" for e in section.events if e.mount == name]
+            spans = [(kind, span) for kind in SPANS.values() for span in kind.of(section) if name in kind.mounts(span)]
+            out += [f"{action.name} › {getattr(span, 'name', '') or kind.one}" for kind, span in spans]
     return out
 
 

@@ -58,7 +58,7 @@ def _followed(action: Action, old: str, new: str) -> Action:
                 s,
                 name=new if s.name == old else s.name,
                 then=new if s.then == old else s.then,
-                gates=tuple(replace(g, to=new) if g.to == old else g for g in s.gates),
+                **{kind.key: tuple(kind.led(span, old, new) for span in kind.of(s)) for kind in SPANS.values()},
             )
             for s in action.sections
         ),
@@ -182,12 +182,16 @@ def remove_section(project: Project, name: str, index: int) -> Edit:
     action = action_of(project, name)
     gone = action.sections[index]
     onward = gone.then if gone.then != gone.name else "end"
-    shut = sum(g.to == gone.name for s in action.sections for g in s.gates if s is not gone)
+
+    def left(s: Section) -> dict[str, tuple[Any, ...]]:
+        return {k.key: tuple(x for x in k.of(s) if not k.is_to(x, gone.name)) for k in SPANS.values() if k.leads_to}
+
+    shut = sum(k.is_to(x, gone.name) for s in action.sections if s is not gone for k in SPANS.values() for x in k.of(s))
     sections = tuple(
         replace(
             s,
             then=onward if s.then == gone.name else s.then,
-            gates=tuple(g for g in s.gates if g.to != gone.name),
+            **left(s),
         )
         for i, s in enumerate(action.sections)
         if i != index

@@ -7,6 +7,7 @@ from __future__ import annotations
 from collections.abc import Iterable, Iterator, Sequence
 
 from veergust.core.edit.layers import MOST_LAYERS
+from veergust.core.kinds.spans import SPANS
 from veergust.core.model import ANYWHERE, Action, Cut, Locomotion, Project
 from veergust.core.model.base import MOST_TICKS
 from veergust.core.play.compiled.chart import items_of
@@ -95,8 +96,9 @@ def _action(project: Project, action: Action, file: str) -> Iterator[Excess]:
             ticks += _ticks(project, action, cut)
             if ticks > MOST_TICKS:
                 yield file, where, f"makes the action longer than {MOST_TICKS} frames"
-        for j, strike in enumerate(section.strikes):
-            yield from _many(file, f"sections[{i}].strikes[{j}].boxes", strike.boxes, MOST_BOXES)
+        for kind in SPANS.values():
+            for j, span in enumerate(kind.of(section)):
+                yield from _many(file, f"sections[{i}].{kind.key}[{j}].boxes", kind.boxes(span), MOST_BOXES)
 
 
 def _ticks(project: Project, action: Action, cut: Cut) -> float:

@@ -8,7 +8,7 @@ from __future__ import annotations
 
 import re
 from dataclasses import dataclass, field
-from typing import Any, get_args
+from typing import Any
 from xml.etree.ElementTree import Element
 
 from defusedxml import DefusedXmlException
@@ -16,8 +16,8 @@ from defusedxml.ElementTree import ParseError, fromstring
 from msgspec.structs import replace
 
 from veergust.core.files.scxml_write import OURS, SCXML, TICK
+from veergust.core.kinds.conditions import CONDITIONS
 from veergust.core.model import ANYWHERE, Choice, Condition, Group, Locomotion, Parameter, State, Transition
-from veergust.core.model.base import Test
 from veergust.core.trouble import Trouble
 
 LARGEST = 4 << 20
@@ -263,9 +263,9 @@ class _Reader:
 def _ours(words: str, op: Any, value: str) -> Condition | None:
     """A condition by the name of its value in the data of a tick."""
     test, _, rest = words.partition(" ")
-    if test not in get_args(Test):
+    if test not in CONDITIONS:
         return None
-    name = "" if test in ("chance", "feet_apart") else rest
+    name = "" if CONDITIONS[test].placed else rest
     known: Any = test
     return Condition(test=known, name=name, op=op, value=_decimal(value, 1.0))
 

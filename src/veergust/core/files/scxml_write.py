@@ -18,15 +18,13 @@ SCXML = "http://www.w3.org/2005/07/scxml"
 OURS = "urn:veergust:locomotion:1"
 TICK = "tick"
 AROUND = "anywhere"
-APART = {"chance", "feet_apart"}
-"""Conditions whose value is another one for each place they stand in."""
 
 
 def data_name(condition: Condition, place: str) -> str:
     """The name under which a condition's value stands in the data of a tick; ``place`` is where it stands."""
     kind = CONDITIONS[condition.test]
     words = [condition.test, condition.name] if kind.of else [condition.test]
-    return " ".join([*words, place] if condition.test in APART else words)
+    return " ".join([*words, place] if kind.placed else words)
 
 
 def place_of(transition: int, condition: int) -> str:

@@ -21,7 +21,7 @@ class Field:
 
     ``low`` and ``high`` bound numbers, ``whole`` ones have no fraction, and where one may have no value of its own
     ``nothing`` is what is read there; ``of`` says where the choices of a choice
-    come from (a name in ``SOURCES``), ``given`` lists them when they are always the same.
+    come from (a name in ``SOURCES``), ``given`` lists them when they are always the same; ``more`` names are typed.
     """
 
     name: str
@@ -36,6 +36,7 @@ class Field:
     of: str = ""
     given: tuple[str, ...] = ()
     tip: str = ""
+    more: bool = False
 
 
 def number(name: str, label: str, unit: str = "", high: float = 1e4, step: float = 1.0, **more: Any) -> Field:

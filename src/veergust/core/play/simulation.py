@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections import deque
 from collections.abc import Callable, Iterable
 from dataclasses import replace
-from math import hypot, inf, isfinite
+from math import hypot, inf
 
 import numpy as np
 
@@ -300,25 +300,18 @@ class Simulation:
             return out
         for voice in f.acting():
             part = voice.part
-            section = part.section
-            due = [] if voice.told else [e for e in section.events if e.tick == voice.frame]
-            does = (bool(due) or bool(section.strikes)) and acts(self.build, f, voice)
+            due = () if voice.told else part.moments.get(voice.frame, ())
+            does = (bool(due) or part.acts) and acts(self.build, f, voice)
             if due:
                 f.put(voice, voice.but(told=True))
-            for event in due if does else ():
-                out.append(self._fire(f, event, voice))
-                if event.kind == "parameter" and event.name:
-                    f.set_parameter(event.name, number_of(event.payload))
-            if section.strikes or section.holds or section.shields:
-                name = f"{voice.compiled.action.name}/{section.name}"
-                for kind, group in (
-                    ("strike", section.strikes if does else ()),
-                    ("hold", section.holds),
-                    ("shield", section.shields),
-                ):
-                    for i, span in enumerate(group):
-                        if span.start <= voice.frame < span.end:
-                            spans.append((voice.serial, f"{kind} {name}/{i} lap {voice.laps}"))
+            for moment in due if does else ():
+                out.append(self._fire(f, moment.event, voice))
+                if moment.sets is not None:
+                    f.set_parameter(*moment.sets)
+            for one in part.told:
+                if one.start <= voice.frame < one.end and (does or not one.acts):
+                    name = f"{voice.compiled.action.name}/{part.section.name}"
+                    spans.append((voice.serial, f"{one.one} {name}/{one.place} lap {voice.laps}"))
         said = [Fired(f.name, words, "message", "", f.position) for words in f.said]
         f.said = ()
         begun = [s for s in spans if s not in f.open_spans]
@@ -343,15 +336,6 @@ class Simulation:
         place = frame[:3, :3] @ offset + frame[:3, 3]
         looks = {"body": f.facing, "mount": float(np.degrees(quat.yaw_of(frame))), "world": 0.0}
         return Fired(f.name, event.name, event.kind, event.mount, place, looks[event.facing], event.payload)
-
-
-def number_of(payload: str) -> float:
-    """The number an event of the kind parameter sets: 1 where its payload is no number."""
-    try:
-        value = float(payload)
-    except ValueError:
-        return 1.0
-    return value if isfinite(value) else 1.0
 
 
 def play(

@@ -14,7 +14,8 @@ from veergust.core.model import Ending
 from veergust.core.model import Fighter as FighterSetup
 from veergust.core.motion.quat import Array
 from veergust.core.motion.skeleton import Pose
-from veergust.core.play.compiled.action import CompiledAction, CompiledSection
+from veergust.core.play.compiled.action import CompiledAction
+from veergust.core.play.compiled.section import CompiledSection
 from veergust.core.play.pose.footholds import NO_FOOTING, Footing
 
 Values = tuple[tuple[str, float], ...]
@@ -335,9 +336,9 @@ class FighterState:
                 continue
             for setting in voice.compiled.action.holds:
                 out[setting.setting] = setting.value
-            for hold in voice.compiled.sections[voice.section].section.holds:
-                if hold.start <= voice.frame < hold.end:
-                    out[hold.setting] = hold.value
+            for start, end, name, value in voice.compiled.sections[voice.section].held:
+                if start <= voice.frame < end:
+                    out[name] = value
         self.held_by = (self.voices, out)
         return out
 

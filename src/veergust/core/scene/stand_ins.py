@@ -74,7 +74,8 @@ def stand_ins(build: CompiledProject, compiled: CompiledAction, row: int, start:
         (first + e.tick, e)
         for first, i in compiled.row_starts()
         if (first < compiled.total) == here
-        for e in compiled.sections[i].section.events
+        for moments in compiled.sections[i].moments.values()
+        for e in (moment.event for moment in moments)
         if first + e.tick <= row and e.tick < compiled.sections[i].ticks
     ]
     rate = build.project.settings.rate

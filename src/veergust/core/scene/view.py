@@ -2,19 +2,22 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterator
 from dataclasses import dataclass
 
 import msgspec
 import numpy as np
 
+from veergust.core.kinds.spans import SPANS
 from veergust.core.model import Floor, Post
 from veergust.core.motion import quat
 from veergust.core.motion.prepared import clip_pose, ends, motion_of
 from veergust.core.motion.quat import Array
 from veergust.core.motion.skeleton import forward
-from veergust.core.play.compiled.action import CompiledAction, active
+from veergust.core.play.compiled.action import CompiledAction
 from veergust.core.play.compiled.mounts import mount_trajectory
 from veergust.core.play.compiled.project import CompiledProject
+from veergust.core.play.compiled.section import CompiledSection
 from veergust.core.play.contact.volumes import hit_volume, hurt_volume
 from veergust.core.play.pose.posing import body_matrix
 from veergust.core.play.state import FighterState
@@ -66,28 +69,27 @@ def strike_tubes(build: CompiledProject, compiled: CompiledAction, frame: int, a
     section, tick = compiled.locate(frame)
     part = compiled.sections[section]
     joints = joints_at(compiled, frame)
-    out = []
-    for i, strike in enumerate(part.section.strikes):
-        open_ = i in active(part.section.strikes, tick)
-        if not (open_ or also_closed):
+    return list(_shapes(build, part, tick, joints, also_closed))
+
+
+def _shapes(build: CompiledProject, part: CompiledSection, tick: int, joints: Array, closed: bool) -> Iterator[Tube]:
+    """The hitboxes of a section on a tick; boxes are shown as their edges."""
+    for kind, box, open_ in part.shapes(tick):
+        volume = hit_volume(build, box, tick, part.mirrored(tick), joints, joints, True) if open_ or closed else None
+        if volume is None:
             continue
-        for box in strike.boxes:
-            volume = hit_volume(build, box, tick, part.mirrored(tick), joints, joints, True)
-            if volume is None:
-                continue
-            if volume.half is None:
-                out.append(Tube(*volume.now, volume.radius, "strike", open_))
-            else:
-                out += _box_tubes(volume.box_frame, volume.half, open_)
-    return out
+        if volume.half is None:
+            yield Tube(*volume.now, volume.radius, kind.one, open_)
+        else:
+            yield from _box_edges(volume.box_frame, volume.half, kind.one, open_)
 
 
-def _box_tubes(frame: Array | None, half: Array, open_: bool) -> list[Tube]:
+def _box_edges(frame: Array | None, half: Array, role: str, open_: bool) -> list[Tube]:
     assert frame is not None
     signs = np.array([[x, y, z] for x in (-1, 1) for y in (-1, 1) for z in (-1, 1)])
     corners = (signs * half) @ frame[:3, :3].T + frame[:3, 3]
     pairs = [(a, b) for a in range(8) for b in range(a + 1, 8) if np.abs(signs[a] - signs[b]).sum() == 2]
-    return [Tube(corners[a], corners[b], 0.006, "strike", open_) for a, b in pairs]
+    return [Tube(corners[a], corners[b], 0.006, role, open_) for a, b in pairs]
 
 
 def key_frames(compiled: CompiledAction) -> list[int]:
@@ -95,8 +97,9 @@ def key_frames(compiled: CompiledAction) -> list[int]:
     frames: set[int] = set()
     for first, i in compiled.row_starts():
         frames.add(first)
-        for strike in compiled.sections[i].section.strikes:
-            frames |= {first + strike.start, first + strike.end}
+        section = compiled.sections[i].section
+        for span in (span for kind in SPANS.values() for span in kind.of(section) if kind.boxes(span)):
+            frames |= {first + span.start, first + span.end}
     return sorted(f for f in frames if f < compiled.rows)
 
 
@@ -213,17 +216,8 @@ def record_scene(build: CompiledProject, record: Record, shown: Shown = Shown())
 
 
 def _open_tubes(build: CompiledProject, fighter: FighterState, joints: Array) -> list[Tube]:
-    out: list[Tube] = []
-    for voice in fighter.live():
-        part = voice.part
-        for i in active(part.section.strikes, voice.frame):
-            for box in part.section.strikes[i].boxes:
-                volume = hit_volume(build, box, voice.frame, part.mirrored(voice.frame), joints, joints, True)
-                if volume and volume.half is None:
-                    out.append(Tube(*volume.now, volume.radius, "strike", True))
-                elif volume and volume.half is not None:
-                    out += _box_tubes(volume.box_frame, volume.half, True)
-    return out
+    voices = fighter.live()
+    return [tube for v in voices for tube in _shapes(build, v.part, v.frame, joints, False)]
 
 
 def clip_scene(build: CompiledProject, name: str, frame: int) -> Scene:

@@ -9,9 +9,10 @@ import numpy as np
 from veergust.core.model import Hitbox
 from veergust.core.motion.feet import feet_of, hangs_on, hips_of
 from veergust.core.motion.quat import Array
-from veergust.core.play.compiled.action import CompiledAction, active
+from veergust.core.play.compiled.action import CompiledAction
 from veergust.core.play.compiled.mounts import mount_trajectory
 from veergust.core.play.compiled.project import CompiledProject
+from veergust.core.play.compiled.section import active
 from veergust.core.play.contact.volumes import box_frame, hit_volume
 from veergust.core.study.pops import Leap, row_steps
 

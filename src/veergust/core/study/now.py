@@ -8,14 +8,11 @@ from functools import partial
 import numpy as np
 
 from veergust.core.kinds.now import NowItem, Shown
-from veergust.core.kinds.spans import SPANS
+from veergust.core.kinds.spans import RANKED
 from veergust.core.play.compiled.action import CompiledAction
 from veergust.core.play.compiled.project import CompiledProject
 from veergust.core.study.coverage import covered
 from veergust.core.study.layers import speaks_for
-
-ORDER = ("strikes", "exits", "gates", "holds", "shields", "drives")
-"""The order of the card; kinds it does not name come behind them."""
 
 
 @dataclass(frozen=True)
@@ -63,8 +60,7 @@ def now(build: CompiledProject, compiled: CompiledAction, frame: int) -> Now:
     place, _ = compiled.travel_to(frame)
     share = partial(covered, build, compiled, section, tick)
     shown = Shown(build, compiled, section, tick, first, share, float(np.hypot(place[0], place[2])))
-    keys = sorted(SPANS, key=lambda key: ORDER.index(key) if key in ORDER else len(ORDER))
-    items = [item for key in keys for item in SPANS[key].now(shown)]
+    items = [item for kind in RANKED for item in kind.now(shown)]
     said = speaks_for(build, compiled.action.layer)
     if said:
         items.append(NowItem("event", said, f"layer {compiled.action.layer}"))

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterator
 from dataclasses import dataclass
 
+from veergust.core.kinds.spans import SPANS
 from veergust.core.model import Action, Condition, Project
 
 ENDINGS = {"on_start": "start", "on_completed": "completed", "on_cancelled": "cancelled", "on_broken": "broken"}
@@ -33,9 +34,11 @@ def set_by(project: Project) -> Iterator[tuple[str, str]]:
             for setting in getattr(a, field).parameters:
                 yield setting.setting, f"{a.name} ({words})"
         for s in a.sections:
-            for e in s.events:
-                if e.kind == "parameter" and e.name:
-                    yield e.name, f"{a.name} › {s.name} (event on frame {e.tick})"
+            for kind in SPANS.values():
+                for span in kind.of(s) if kind.moment else ():
+                    found = kind.sets(span)
+                    if found is not None:
+                        yield found[0], f"{a.name} › {s.name} ({kind.one} on frame {span.tick})"
     for d in project.drills:
         for step in d.steps:
             if step.parameter:
@@ -66,8 +69,9 @@ def _of_action(a: Action) -> Iterator[tuple[str, str]]:
     for exit_ in a.exits:
         yield from _asked(exit_.conditions, f"{a.name} (exit)")
     for s in a.sections:
-        for conditions in (*(g.conditions for g in s.gates), *(e.conditions for e in s.exits)):
-            yield from _asked(conditions, f"{a.name} › {s.name}")
+        for kind in reversed(SPANS.values()):
+            for span in kind.of(s):
+                yield from _asked(getattr(span, "conditions", ()), f"{a.name} › {s.name}")
 
 
 def _asked(conditions: tuple[Condition, ...], words: str) -> Iterator[tuple[str, str]]:

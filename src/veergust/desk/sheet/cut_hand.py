@@ -9,7 +9,8 @@ from PySide6.QtCore import QPointF
 from veergust.core.edit.cuts import change_cut, retime_cut
 from veergust.core.edit.spans import Edit
 from veergust.core.motion.prepared import motion_of
-from veergust.core.play.compiled.action import CompiledAction, CompiledCut
+from veergust.core.play.compiled.action import CompiledAction
+from veergust.core.play.compiled.section import CompiledCut
 from veergust.core.trouble import Trouble
 from veergust.desk.sheet.layout import GRAB, SheetLayout
 from veergust.desk.shell.document import Document

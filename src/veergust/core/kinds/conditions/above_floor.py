@@ -13,4 +13,5 @@ KIND = ConditionKind(
     changes="moving",
     floor=True,
     brief="{op} {v:g} m high",
+    low=0.0,
 )

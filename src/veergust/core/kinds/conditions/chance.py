@@ -10,4 +10,7 @@ KIND = ConditionKind(
     "chance {op} {v:g}",
     changes="always",
     drawn=True,
+    low=0.0,
+    high=1.0,
+    placed=True,
 )

@@ -12,4 +12,7 @@ KIND = ConditionKind(
     changes="always",
     present=True,
     brief="share {op} {v:g}",
+    low=0.0,
+    high=1.0,
+    ends=True,
 )

@@ -19,4 +19,6 @@ KIND = ConditionKind(
     alone=0.0,
     changes="moving",
     brief="way {op} {v:g}°",
+    low=-180.0,
+    high=180.0,
 )

@@ -22,4 +22,5 @@ KIND = ConditionKind(
     alone=NOBODY,
     changes="moving",
     brief="{op} {v:g} m away",
+    low=0.0,
 )

@@ -12,4 +12,6 @@ KIND = ConditionKind(
     changes="always",
     present=True,
     brief="feet {op} {v:g} m",
+    low=0.0,
+    placed=True,
 )

@@ -6,6 +6,7 @@ import operator
 import random
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass
+from math import inf
 from typing import Literal, Protocol
 
 import numpy as np
@@ -101,8 +102,9 @@ class ConditionKind:
     ``{name}``), or two for what is so or not. ``of`` says what its name names. ``alone`` is what it gives when nobody
     is near, presses or touches (None: that has to be played). ``changes`` says when it may give another answer though
     nobody presses: never, as the body moves, or on every tick; ``floor`` whether it asks how the body stands to the
-    floor, ``present`` whether it asks the state that plays, ``drawn`` whether each place draws for itself. ``brief``
-    is how it reads where there is little room.
+    floor, ``present`` whether it asks the state that plays, ``drawn`` whether each place draws for itself, ``placed``
+    whether it gives another value in each place it stands in. One that asks for the clip's end, or for time, ``ends``
+    what plays. Its number is between ``low`` and ``high``; ``brief`` is how it reads where there is little room.
     """
 
     label: str
@@ -114,12 +116,26 @@ class ConditionKind:
     floor: bool = False
     present: bool = False
     drawn: bool = False
+    placed: bool = False
+    ends: bool = False
+    low: float = -inf
+    high: float = inf
     brief: str | tuple[str, str] | None = None
 
     @property
     def truth(self) -> bool:
         """Whether it is so or not, rather than a number."""
         return not isinstance(self.says, str)
+
+    def range(self, project: Project, name: str) -> tuple[float, float]:
+        """What its number may be."""
+        if self.truth:
+            return 0.0, 1.0
+        if self.of == "parameter":
+            found = next((p for p in project.locomotion.parameters if p.name == name), None)
+            if found is not None:
+                return (0.0, 1.0) if found.kind in ("momentary", "yes or no") else (found.low, found.high)
+        return self.low, self.high
 
     def sentence(self, condition: Condition, *, brief: bool = False) -> str:
         """A condition of this kind as words; ``brief`` where there is little room."""

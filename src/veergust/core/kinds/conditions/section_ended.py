@@ -12,4 +12,5 @@ KIND = ConditionKind(
     changes="always",
     present=True,
     brief=("at its end", "not ended"),
+    ends=True,
 )

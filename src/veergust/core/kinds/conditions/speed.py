@@ -15,4 +15,4 @@ def _speed(asked: Asked, _: str) -> float:
     return hypot(asked.fighter.went[0], asked.fighter.went[2])
 
 
-KIND = ConditionKind("speed", _speed, "speed {op} {v:g} m/s", changes="moving", brief="speed {op} {v:g}")
+KIND = ConditionKind("speed", _speed, "speed {op} {v:g} m/s", changes="moving", brief="speed {op} {v:g}", low=0.0)

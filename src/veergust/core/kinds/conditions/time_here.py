@@ -11,4 +11,6 @@ KIND = ConditionKind(
     alone=0.0,
     changes="always",
     present=True,
+    low=0.0,
+    ends=True,
 )

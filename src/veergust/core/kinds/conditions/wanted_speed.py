@@ -12,4 +12,5 @@ KIND = ConditionKind(
     alone=0.0,
     changes="moving",
     brief="wanted {op} {v:g}",
+    low=0.0,
 )

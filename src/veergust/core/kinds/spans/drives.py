@@ -14,7 +14,7 @@ from veergust.core.model import Drive
 class Drives(SpanKind):
     """Drives."""
 
-    key, one = "drives", "drive"
+    key, one, struct, rank = "drives", "drive", Drive, 5
     column = Column("drive", 42.0, 0.2, 36.0)
     fields = (
         choice("kind", "Kind", given=tuple(DRIVES), tip="What moves the body"),

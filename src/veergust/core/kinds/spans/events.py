@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
+from math import isfinite
 from typing import Any
 
 from veergust.core.kinds.fields import Field, choice
@@ -14,12 +15,12 @@ from veergust.core.model import Event
 class Events(SpanKind):
     """Events."""
 
-    key, one = "events", "event"
+    key, one, struct = "events", "event", Event
     column = Column("events", 88.0, 2.4, 60.0)
-    moment = True
+    moment = acts = True
     fields = (
         choice("kind", "Kind", given=("effect", "sound", "spawn", "message", "parameter")),
-        choice("name", "Name", "events", tip="From the project's list; type a new one below"),
+        Field("name", "Name", "choice", of="events", tip="From the project's list; type a new one below", more=True),
         choice("mount", "Mount", "mounts"),
         Field("offset", "Offset", "vector", "m", -20, 20, 0.05),
         choice("facing", "Faces", given=("body", "mount", "world")),
@@ -28,6 +29,15 @@ class Events(SpanKind):
 
     def title(self, span: Event) -> str:
         return span.name or "Event"
+
+    def mounts(self, span: Event) -> tuple[str, ...]:
+        return (span.mount,)
+
+    def fires(self, span: Event) -> Event:
+        return span
+
+    def sets(self, span: Event) -> tuple[str, float] | None:
+        return (span.name, _number_of(span.payload)) if span.kind == "parameter" and span.name else None
 
     def lines(self, span: Event, covers: float | None) -> tuple[str, str]:
         return span.name or "—", span.mount
@@ -64,6 +74,15 @@ class Events(SpanKind):
             says = "fires a name that is not on the project's list of events"
             do = "choose one of the list, or type it on the span's page to add it"
             yield Finding("event-unknown", "note", at.at(event.name), says, do)
+
+
+def _number_of(payload: str) -> float:
+    """The number that is set: 1 where the payload is no number."""
+    try:
+        value = float(payload)
+    except ValueError:
+        return 1.0
+    return value if isfinite(value) else 1.0
 
 
 KIND = Events()

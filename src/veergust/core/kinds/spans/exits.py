@@ -39,7 +39,8 @@ def note_of(exit_: Exit, buffer: int) -> str:
 class Exits(SpanKind):
     """Exits."""
 
-    key, one = "exits", "exit"
+    key, one, struct, rank = "exits", "exit", Exit, 1
+    leads_away = True
     staved = True
     column = Column("exits", 152.0, 0.6, 60.0)
     fields = (

@@ -16,7 +16,8 @@ from veergust.core.model import Condition, Gate
 class Gates(SpanKind):
     """Gates."""
 
-    key, one, beside = "gates", "gate", "exits"
+    key, one, struct, rank, beside = "gates", "gate", Gate, 2, "exits"
+    leads_away, leads_to = True, "to"
     fields = (
         choice("to", "Leads to", "sections"),
         CONDITIONS,

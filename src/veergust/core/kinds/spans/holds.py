@@ -15,7 +15,8 @@ from veergust.core.model import Hold
 class Holds(SpanKind):
     """Holds."""
 
-    key, one = "holds", "hold"
+    key, one, struct, rank = "holds", "hold", Hold, 3
+    told = True
     column = Column("hold", 42.0, 0.2, 36.0)
     fields = (
         choice("setting", "Setting", "settings"),
@@ -24,6 +25,9 @@ class Holds(SpanKind):
 
     def title(self, span: Hold) -> str:
         return f"Hold {span.setting}"
+
+    def holds(self, span: Hold) -> tuple[str, float]:
+        return span.setting, span.value
 
     def lines(self, span: Hold, covers: float | None) -> tuple[str, str]:
         return span.setting, "free" if span.value == 0 else f"{span.value:g}"

@@ -6,10 +6,12 @@ from collections.abc import Iterable, Iterator
 from dataclasses import dataclass
 from typing import TYPE_CHECKING, Any
 
+from msgspec.structs import replace
+
 from veergust.core.kinds.fields import Field
 from veergust.core.kinds.finding import Finding, Ref, in_action
 from veergust.core.kinds.now import NowItem, Shown
-from veergust.core.model import Project, Section
+from veergust.core.model import Event, Hitbox, Project, Section
 
 if TYPE_CHECKING:
     from veergust.core.play.compiled.action import CompiledAction
@@ -64,17 +66,27 @@ class SpanKind:
     """A kind of span. ``key`` is the field of ``Section`` that holds them, ``one`` what a single one is called, and
     ``column`` the column it has on the sheet; one without stands in the column of the kind ``beside`` it.
 
-    A ``moment`` has one edge, its tick; one that ``covers`` is written with how much of the weapon it does;
-    where one is ``staved``, those printed as breaks have a narrow stave of their own in the column.
+    ``rank`` is its place on the Now card and in takes. A ``moment`` has one edge, its tick; one that ``covers`` is
+    written with how much of the weapon it does; where one is ``staved``, those printed as breaks have a narrow stave of
+    their own in the column. Play may leave a section where one ``leads_away``; one with ``leads_to`` names a section of
+    its own action in that field. A take tells when one that is ``told`` opens and closes. Hitboxes of one that
+    ``opens_boxes`` are made on its page. One that ``acts`` does nothing, and is not told, where its layer is hidden.
     """
 
     key: str
     one: str
+    struct: type[Any]
     column: Column | None = None
     beside: str = ""
+    rank = 9
     moment = False
     covers = False
     staved = False
+    leads_away = False
+    leads_to = ""
+    told = False
+    opens_boxes = False
+    acts = False
     fields: tuple[Field, ...] = ()
     outside: tuple[str, Any] = ("span-outside", "warning")
     """Code and level of the finding that one lies outside its section."""
@@ -111,6 +123,38 @@ class SpanKind:
             label = getattr(span, "name", "") or f"{self.one} {at.index + 1}"
             says = f"lies on {span.start} to {span.end}, and the section has frames 0 to {ticks}"
             yield Finding(code, level, at.at(label), says, "drag its edges back into the section")
+
+    def is_to(self, span: Any, section: str) -> bool:
+        """Whether it leads to a section of its own action."""
+        return bool(self.leads_to) and getattr(span, self.leads_to) == section
+
+    def led(self, span: Any, old: str, new: str) -> Any:
+        """It, where a section that it may lead to is called otherwise."""
+        return replace(span, **{self.leads_to: new}) if self.is_to(span, old) else span
+
+    def boxes(self, span: Any) -> tuple[Hitbox, ...]:
+        """The hitboxes that it opens."""
+        return ()
+
+    def mounts(self, span: Any) -> tuple[str, ...]:
+        """The mounts it stands on."""
+        return tuple(box.mount for box in self.boxes(span))
+
+    def holds(self, span: Any) -> tuple[str, float] | None:
+        """The setting of the character that it holds, and at what."""
+        return None
+
+    def fires(self, span: Any) -> Event | None:
+        """What goes off when play reaches it."""
+        return None
+
+    def sets(self, span: Any) -> tuple[str, float] | None:
+        """The parameter that it sets when play reaches it, and to what."""
+        return None
+
+    def example(self) -> Any:
+        """One on the first frames of a section, as a test may use it."""
+        return self.struct(**({"tick": 1} if self.moment else {"start": 1, "end": 4}))
 
     def of(self, section: Section) -> tuple[Any, ...]:
         """The spans of this kind in a section."""

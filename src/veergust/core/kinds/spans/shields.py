@@ -17,7 +17,8 @@ SHORT = {"invulnerable": "none", "armour": "arm", "guard": "guard"}
 class Shields(SpanKind):
     """Shields."""
 
-    key, one = "shields", "shield"
+    key, one, struct, rank = "shields", "shield", Shield, 4
+    told = True
     column = Column("shield", 52.0, 0.2, 36.0)
     fields = (
         choice("kind", "Kind", given=tuple(WORDS)),

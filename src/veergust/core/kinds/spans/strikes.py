@@ -25,7 +25,8 @@ def new_box(rig: Rig, mount: str) -> Hitbox:
 class Strikes(SpanKind):
     """Strikes."""
 
-    key, one = "strikes", "strike"
+    key, one, struct, rank = "strikes", "strike", Strike, 0
+    told = acts = opens_boxes = True
     column = Column("strikes", 74.0, 0.6, 46.0)
     covers = True
     outside = ("strike-outside", "error")
@@ -44,6 +45,9 @@ class Strikes(SpanKind):
 
     def title(self, span: Strike) -> str:
         return span.name
+
+    def boxes(self, span: Strike) -> tuple[Hitbox, ...]:
+        return span.boxes
 
     def lines(self, span: Strike, covers: float | None) -> tuple[str, str]:
         return span.name, f"covers {covers:.0%}" if covers is not None else f"{span.damage:g} damage"

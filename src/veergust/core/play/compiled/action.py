@@ -3,27 +3,24 @@
 from __future__ import annotations
 
 from bisect import bisect_right
-from collections.abc import Callable, Sequence
-from dataclasses import dataclass, replace
+from collections.abc import Sequence
+from dataclasses import dataclass
 from functools import cached_property
 from itertools import accumulate
 from operator import itemgetter
 from typing import Any
 
 import numpy as np
-from numpy.typing import NDArray
 
 from veergust.core.kinds.drives import drive_at, kind_of
-from veergust.core.model import Action, Clip, Cut, Drive, Pool, Section, Span
+from veergust.core.model import Action, Drive, Pool
 from veergust.core.model.action import Ease
-from veergust.core.model.base import MOST_TICKS
 from veergust.core.motion import quat
 from veergust.core.motion.blend import eases
-from veergust.core.motion.figure import Assets
-from veergust.core.motion.prepared import ends
 from veergust.core.motion.quat import Array
-from veergust.core.motion.skeleton import Pose, Skeleton, forward
+from veergust.core.motion.skeleton import Pose, forward
 from veergust.core.motion.track import Trajectory
+from veergust.core.play.compiled.section import CompiledSection, Onward
 from veergust.core.play.compiled.trajectory import (
     WHOLE,
     Carriage,
@@ -33,137 +30,6 @@ from veergust.core.play.compiled.trajectory import (
     trajectory_of_steps,
 )
 from veergust.core.play.flow.machine import Flow
-
-TAIL = 32
-"""So many ticks what is faded out plays on past its end; then it holds."""
-
-FindClip = Callable[[str], Clip | None]
-Onward = Callable[[Array], Pose]
-"""Poses of a cut so many ticks past its end, playing on at its own pace."""
-
-
-def cut_seconds(cut: Cut, clip: Clip | None, assets: Assets) -> tuple[float, float]:
-    """Where a cut starts and ends in its source (s): its own in and out, else the clip's, else the source's."""
-    end = cut.end
-    if end is None and clip is not None:
-        end = ends(assets, clip)[1]
-    return cut.start, max(end if end is not None else cut.start, cut.start)
-
-
-def cut_ticks(cut: Cut, clip: Clip | None, assets: Assets, rate: int, speed: float = 1.0) -> int:
-    """``max(1, round((out − in) / rate · R))``, with the clip's and the action's own rates; no more than there may
-    be, however slow."""
-    start, end = cut_seconds(cut, clip, assets)
-    pace = cut.rate * (clip.rate if clip else 1.0) * speed
-    return min(max(1, round((end - start) / max(pace, 1e-6) * rate)), MOST_TICKS)
-
-
-@dataclass(frozen=True, eq=False, repr=False)
-class CompiledCut:
-    """A cut on its ticks ``[first, first + ticks)`` of the section.
-
-    It goes from source time ``start`` to ``end``, which is the earlier one when the clip is reversed. ``mirrored``
-    counts the clip's own mirroring, ``swaps`` says whether that changes hands; ``climbs`` whether its travel sets the
-    body's height.
-    """
-
-    cut: Cut
-    first: int
-    ticks: int
-    start: float
-    end: float
-    found: bool
-    mirrored: bool
-    climbs: bool
-    swaps: bool = False
-
-
-@dataclass(frozen=True, eq=False, repr=False)
-class CompiledSection:
-    """A section of N ticks. Arrays have N + 1 rows: the last is the moment the section ends.
-
-    ``source`` ``[N+1]`` seconds in each tick's clip, ``pose`` about the body, ``place`` ``[N+1, 3]`` and ``yaw``
-    ``[N+1]`` the body's way by root motion from the section's start in the frame it started in, with every
-    multiplier. ``onward`` plays its last cut on past its end.
-    """
-
-    section: Section
-    cuts: tuple[CompiledCut, ...]
-    ticks: int
-    source: Array
-    pose: Pose
-    place: Array
-    yaw: Array
-    skeleton: Skeleton
-    onward: Onward
-    sampled: CompiledSection | None = None
-    """The section that was sampled alike before, with which this one shares what is worked out of it."""
-
-    def with_spans(self, section: Section) -> CompiledSection:
-        """The same cuts under the spans of ``section``."""
-        return replace(self, section=section, sampled=self)
-
-    @property
-    def blend(self) -> int:
-        """Ticks over which it is faded in from the section before."""
-        return min(self.cuts[0].cut.blend, self.ticks) if self.cuts else 0
-
-    @cached_property
-    def quiet(self) -> tuple[bool, ...]:
-        """For each tick whether nothing can lead away on it or on the next: no exit is open, and no gate."""
-        spans = [(s.start, s.end) for s in (*self.section.exits, *self.section.gates)]
-        return tuple(not any(start <= t + 1 and t < end for start, end in spans) for t in range(self.ticks))
-
-    def past(self, tick: int) -> Pose:
-        """The pose on ``tick``, playing on past its end."""
-        if tick <= self.ticks:
-            return self.pose.frame(tick)
-        return self.tail.frame(min(tick - self.ticks, TAIL) - 1)
-
-    @cached_property
-    def tail(self) -> Pose:
-        """``TAIL`` poses past its end."""
-        return self.sampled.tail if self.sampled is not None else self.onward(np.arange(1.0, TAIL + 1.0))
-
-    @cached_property
-    def world(self) -> Array:
-        """Joint matrices ``[N+1, J, 4, 4]`` in the body's own frame."""
-        if self.sampled is not None:
-            return self.sampled.world
-        return forward(self.skeleton, self.pose.rotation, self.pose.translation)
-
-    @cached_property
-    def mirrored_rows(self) -> NDArray[np.bool_]:
-        """Which of the N + 1 rows show a mirrored pose, so that what rides on it changes sides."""
-        cuts = [self.cut_at(tick) for tick in range(self.ticks + 1)]
-        return np.array([cut is not None and cut.mirrored for cut in cuts])
-
-    def cut_at(self, tick: int) -> CompiledCut | None:
-        """The cut that shows ``tick``."""
-        return next((c for c in reversed(self.cuts) if c.first <= tick), None)
-
-    def changes_hands(self, tick: int) -> bool:
-        """Whether on ``tick`` what hangs on one hand is in the other."""
-        if not self._swaps:
-            return False
-        cut = self.cut_at(min(max(tick, 0), self.ticks))
-        return cut is not None and cut.swaps
-
-    @cached_property
-    def _swaps(self) -> bool:
-        return any(cut.swaps for cut in self.cuts)
-
-    def mirrored(self, tick: int) -> bool:
-        """Whether the pose of ``tick`` is mirrored."""
-        return bool(self.mirrored_rows[min(max(tick, 0), self.ticks)])
-
-    def tick_of_pose(self, source: float, near: int) -> int:
-        """The tick at which ``source`` is shown, in the cut that holds tick ``near``, clamped to the section."""
-        cut = self.cut_at(min(near, self.ticks - 1))
-        if cut is None or cut.end == cut.start:
-            return min(max(near, 0), self.ticks)
-        tick = cut.first + (source - cut.start) / (cut.end - cut.start) * cut.ticks
-        return int(min(max(np.floor(tick + 0.5), 0), self.ticks))
 
 
 @dataclass(frozen=True, eq=False, repr=False)
@@ -370,11 +236,6 @@ class CompiledAction:
         places, yaws = self.way
         at = min(max(frame, 0), len(yaws) - 1)
         return places[at], float(yaws[at])
-
-
-def active(spans: tuple[Span, ...], tick: int) -> list[int]:
-    """Indices of the spans that hold ``tick``."""
-    return [i for i, span in enumerate(spans) if span.start <= tick < span.end]
 
 
 def fade_weights(blend: int, ease: Ease) -> Array:

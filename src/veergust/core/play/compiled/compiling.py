@@ -13,15 +13,8 @@ from veergust.core.motion.prepared import carried, ends, motion_of, times
 from veergust.core.motion.quat import Array
 from veergust.core.motion.skeleton import Pose
 from veergust.core.motion.track import Roots
-from veergust.core.play.compiled.action import (
-    CompiledCut,
-    CompiledSection,
-    FindClip,
-    Onward,
-    crossfaded,
-    cut_seconds,
-    cut_ticks,
-)
+from veergust.core.play.compiled.action import crossfaded
+from veergust.core.play.compiled.section import CompiledCut, CompiledSection, FindClip, Onward, cut_seconds, cut_ticks
 
 
 def compile_section(

@@ -32,7 +32,7 @@ from veergust.core.motion.legs import Limbs, legs_of
 from veergust.core.motion.quat import Array
 from veergust.core.motion.track import Roots
 from veergust.core.play.body.floors import rows_of
-from veergust.core.play.compiled.action import CompiledAction, CompiledSection
+from veergust.core.play.compiled.action import CompiledAction
 from veergust.core.play.compiled.blending import BlendSpace
 from veergust.core.play.compiled.chart import Chart
 from veergust.core.play.compiled.compiling import compile_section
@@ -40,6 +40,7 @@ from veergust.core.play.compiled.grips import Hold, holds_of
 from veergust.core.play.compiled.layering import CompiledLayer, compiled_layers
 from veergust.core.play.compiled.locomotion_clip import LocomotionClip, Part, bake
 from veergust.core.play.compiled.looking import Chain, chain_of
+from veergust.core.play.compiled.section import CompiledSection
 from veergust.core.play.compiled.trajectory import Carriage, Pace
 from veergust.core.play.pose.feet import COLUMNS, fresh
 

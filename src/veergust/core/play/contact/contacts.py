@@ -14,8 +14,8 @@ import numpy as np
 from veergust.core.kinds.settings import GUARD
 from veergust.core.model import Hitbox, Reaction, Shield, Strike
 from veergust.core.motion.quat import Array, Indices
-from veergust.core.play.compiled.action import active
 from veergust.core.play.compiled.project import CompiledProject
+from veergust.core.play.compiled.section import active
 from veergust.core.play.contact.volumes import Ends, Volume, balls, hit_volume, piece_balls, pieces, touches
 from veergust.core.play.pose.posing import body_matrix
 from veergust.core.play.pose.speaking import acts

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Iterable, Iterator
-from math import inf
 
 from msgspec.structs import replace
 
@@ -15,18 +14,6 @@ from veergust.core.play.compiled.project import CompiledProject
 from veergust.core.study.checks.locomotion import at, at_transition
 
 Range = tuple[float, float]
-RANGES: dict[str, Range] = {
-    "speed": (0.0, inf),
-    "wanted_speed": (0.0, inf),
-    "direction": (-180.0, 180.0),
-    "above_floor": (0.0, inf),
-    "distance": (0.0, inf),
-    "chance": (0.0, 1.0),
-    "clip_share": (0.0, 1.0),
-    "time_here": (0.0, inf),
-    "feet_apart": (0.0, inf),
-}
-"""What a condition's number may be; any number where none stands here."""
 
 
 def check(build: CompiledProject) -> Iterator[Finding]:
@@ -74,7 +61,7 @@ def reached_from(chart: Chart, states: Iterable[str]) -> set[str]:
 def _leaves_at_end(chart: Chart, state: str) -> bool:
     """Whether a state is left once its clip has ended, or by what its end brings with it."""
     asked = [c.test for _, t in chart.asked(state) if t.start != ANYWHERE for c in t.conditions]
-    return any(test in ("section_ended", "clip_share", "time_here") for test in asked)
+    return any(CONDITIONS[test].ends for test in asked)
 
 
 def holds_always(build: CompiledProject, conditions: tuple[Condition, ...]) -> bool | None:
@@ -82,8 +69,8 @@ def holds_always(build: CompiledProject, conditions: tuple[Condition, ...]) -> b
     out: bool | None = True
     left: dict[tuple[str, str], Range] = {}
     for c in conditions:
-        low, high = left.get((c.test, c.name), _range(build, c))
-        whole = _range(build, c)
+        whole = CONDITIONS[c.test].range(build.project, c.name)
+        low, high = left.get((c.test, c.name), whole)
         if c.op in ("<", "<="):
             made = (low, min(high, c.value))
             none = made[1] < low or (c.op == "<" and c.value <= low)
@@ -103,16 +90,6 @@ def holds_always(build: CompiledProject, conditions: tuple[Condition, ...]) -> b
         left[c.test, c.name] = made
         out = out if every else None
     return out
-
-
-def _range(build: CompiledProject, c: Condition) -> Range:
-    if CONDITIONS[c.test].truth:
-        return 0.0, 1.0
-    if c.test == "parameter":
-        found = next((p for p in build.project.locomotion.parameters if p.name == c.name), None)
-        if found is not None:
-            return (0.0, 1.0) if found.kind in ("momentary", "yes or no") else (found.low, found.high)
-    return RANGES.get(c.test, (-inf, inf))
 
 
 def _shadowed(build: CompiledProject) -> Iterator[Finding]:

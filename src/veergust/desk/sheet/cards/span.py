@@ -67,7 +67,7 @@ class SpanPage(Page):
         self._show_edges(refs[0], span)
         for field in SPANS[self.kind].fields:
             self._show(field, refs)
-        if self.kind == "strikes" and not self.several:
+        if "boxes" in self.widgets:
             self.widgets["boxes"].show_strike(refs[0], span)
 
     def _build(self, kind: str, several: bool) -> None:
@@ -105,12 +105,12 @@ class SpanPage(Page):
             else:
                 form.row(field.label, made)
             self.widgets[field.name] = made
-            if kind == "events" and field.name == "name":
+            if field.more:
                 new = TextField("New name", lambda name: self._set(name=name.strip()) if name.strip() else None,
                                 "Type a name that is not in the list yet")  # fmt: skip
                 form.row("New name", new)
         inner.addWidget(form)
-        if kind == "strikes" and not several:
+        if SPANS[kind].opens_boxes and not several:
             self.widgets["boxes"] = HitboxForm(self.document, self.attempt)
             inner.addWidget(self.widgets["boxes"])
         self.box.insertWidget(2, self.body)

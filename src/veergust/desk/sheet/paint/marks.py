@@ -14,8 +14,9 @@ from veergust.core.files.wav_read import Sound
 from veergust.core.kinds.spans import SPANS
 from veergust.core.model import Section
 from veergust.core.motion.figure import Mesh
-from veergust.core.play.compiled.action import CompiledAction, CompiledSection
+from veergust.core.play.compiled.action import CompiledAction
 from veergust.core.play.compiled.project import CompiledProject
+from veergust.core.play.compiled.section import CompiledSection
 from veergust.core.study.coverage import Same, Swing
 from veergust.core.study.timing import Hint
 from veergust.desk.sheet.layout import Placed, SheetLayout, Stretch
