@@ -14,6 +14,7 @@ import pytest
 from msgspec.structs import replace
 from scipy.spatial.transform import Rotation, Slerp
 from tests.core.captures import BONES as BODY
+from tests.core.readings import read_clip
 
 from veergust.core.files.assets import load_assets
 from veergust.core.files.bvh_read import read_bvh
@@ -29,7 +30,6 @@ from veergust.core.motion.sampling import Motion, Track, evaluate
 from veergust.core.motion.skeleton import Skeleton
 from veergust.core.motion.transfer import transfer
 from veergust.core.play.compiled.project import CompiledProject
-from veergust.core.study.clip_reading import read_clip
 from veergust.core.study.lengths import length_and_travel
 from veergust.core.study.preparing import best_loop, proposals
 
@@ -132,7 +132,7 @@ def test_reading_a_clip_for_its_page(benchmark: Any, build: CompiledProject) -> 
     assert clip is not None
 
     def read() -> None:
-        reading = read_clip(build.assets, clip, build.roots)
+        reading = read_clip(build.assets, clip)
         assert reading is not None
         proposals(reading, 0, len(reading.times) - 1)
         best_loop(reading)

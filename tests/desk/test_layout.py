@@ -25,7 +25,7 @@ def sweep(build: CompiledProject) -> CompiledAction:
     return compiled
 
 
-@given(width=st.floats(628, 2400), fold=st.sampled_from([1, 2, 4, 8]))
+@given(width=st.floats(500, 2400), fold=st.sampled_from([1, 2, 4, 8]))
 def test_columns_fill_the_width_side_by_side(width: float, fold: int, sweep: CompiledAction) -> None:
     layout = SheetLayout(sweep, width, fold)
     at = 0.0

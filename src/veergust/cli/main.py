@@ -132,7 +132,7 @@ def install_(away: bool) -> None:
 @click.argument("files", type=FOLDER, nargs=-1, required=True)
 @AS_JSON
 def import_(project: Path, files: tuple[Path, ...], as_json: bool) -> None:
-    """Bring .glb, .gltf and .bvh files into a project."""
+    """Bring motion files into a project: .glb, .gltf, .bvh, .csv."""
     clips: list[str] = []
     left_out: list[str] = []
     with open_to_write(project) as (value, known, lock):

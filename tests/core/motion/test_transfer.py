@@ -53,7 +53,6 @@ def test_joints_are_matched_whatever_their_names_prefix_axes_unit_and_rest_pose(
     found = propose(content.skeleton, assets.skeleton)
     assert {p.figure: p.source for p in found.pairs} == names
     assert found.scale == pytest.approx(1 / 39.37, rel=1e-4)
-    assert set(found.unmatched_figure) >= {"root", "staff", "hat"}
 
 
 @pytest.mark.parametrize("lie", [None, LYING, BACKWARDS], ids=["upright", "z up", "backwards"])

@@ -8,6 +8,7 @@ import numpy as np
 import pytest
 from msgspec.structs import replace
 
+from tests.core import readings
 from veergust.core.model import Clip, FootSpan, Project
 from veergust.core.motion import quat
 from veergust.core.motion.feet import feet_of
@@ -17,7 +18,7 @@ from veergust.core.motion.sampling import Motion, Track
 from veergust.core.motion.skeleton import Pose, forward
 from veergust.core.motion.track import Roots
 from veergust.core.play.compiled.project import CompiledProject
-from veergust.core.study.clip_reading import Reading, read_clip, used_frames
+from veergust.core.study.clip_reading import used_frames
 from veergust.core.study.joins import join
 from veergust.core.study.preparing import best_loop, leading_rest, proposals, quiet_ends, seam
 from veergust.core.study.uses import uses
@@ -31,10 +32,8 @@ def roots_of(assets: Assets) -> Roots:
     return Roots(assets.skeleton.index["root"], assets.skeleton.index["hips"])
 
 
-def reading_of(assets: Assets, clip: Clip) -> Reading:
-    found = read_clip(assets, clip, roots_of(assets))
-    assert found is not None
-    return found
+def read_clip(assets: Assets, clip: Clip) -> Reading:
+    return readings.read_clip(assets, clip, "root")
 
 
 def of_poses(assets: Assets, poses: list[Pose], fps: float = 60.0) -> tuple[Assets, Clip]:
@@ -58,25 +57,25 @@ def test_a_rest_pose_left_over_from_the_export_is_seen_and_a_meant_one_is_not(as
     sweep = frames_of(assets, clip_named(quay, "overhead"), 64)
     rest = assets.skeleton.rest_pose()
     bad, clip = of_poses(assets, [rest, *sweep])
-    reading = reading_of(bad, clip)
+    reading = read_clip(bad, clip)
     assert leading_rest(reading) == 1
     found = proposals(reading, 0, 64)
     assert found[0].says == "first frame is the rest pose: start at 1"
     assert (found[0].edge, found[0].frame, found[0].seconds) == ("in", 1, pytest.approx(1 / 60))
     assert [p for p in proposals(reading, 1, 64) if p.edge == "in"] == []
-    assert leading_rest(reading_of(assets, clip_named(quay, "overhead"))) == 0
+    assert leading_rest(read_clip(assets, clip_named(quay, "overhead"))) == 0
 
 
 def test_pre_roll_and_tail_are_found_whatever_stands_still_there(assets: Assets, quay: Project) -> None:
     sweep = frames_of(assets, clip_named(quay, "overhead"), 61)[1:]
     made, clip = of_poses(assets, [sweep[0]] * 30 + sweep + [sweep[-1]] * 25)
-    reading = reading_of(made, clip)
+    reading = read_clip(made, clip)
     start, end = quiet_ends(reading)
     assert 28 <= start <= 31
     assert 84 <= end <= 91
     says = [p.says for p in proposals(reading, 0, 114)]
     assert says == [f"pre-roll: still until frame {start}", f"tail: still from frame {end}"]
-    assert proposals(reading_of(made, replace(clip, loop=True)), 0, 114) == []
+    assert proposals(read_clip(made, replace(clip, loop=True)), 0, 114) == []
 
 
 def test_the_frame_nearest_to_idle_is_proposed_when_the_clip_starts_farther_off(assets: Assets, quay: Project) -> None:
@@ -85,7 +84,7 @@ def test_the_frame_nearest_to_idle_is_proposed_when_the_clip_starts_farther_off(
     # It comes out of a thrust, stands in idle for a moment on frame 35 and goes on.
     into = frames_of(assets, clip_named(quay, "staff_thrust"), 35, 14 / 60, 48 / 60)
     made, clip = of_poses(assets, [*into, idle, *thrust])
-    found = [p for p in proposals(reading_of(made, clip), 0, 84, idle) if p.edge == "in"]
+    found = [p for p in proposals(read_clip(made, clip), 0, 84, idle) if p.edge == "in"]
     assert [p.says for p in found] == ["pre-roll: nearest to idle at frame 35"]
 
 
@@ -100,7 +99,7 @@ def test_the_seam_of_a_lap_is_nothing_and_the_best_loop_finds_the_lap(assets: As
         place[0, step, 2] += 1.2
         more.append(Pose(pose.rotation, place))
     made, clip = of_poses(assets, lap + more)
-    reading = reading_of(made, clip)
+    reading = read_clip(made, clip)
     best = best_loop(reading)
     assert best is not None
     assert best[1] - best[0] == 60
@@ -108,12 +107,12 @@ def test_the_seam_of_a_lap_is_nothing_and_the_best_loop_finds_the_lap(assets: As
     half = seam(reading, 0, 30)
     assert half.pose > 5.0
     assert half.speed > 10.0
-    assert best_loop(reading_of(*of_poses(assets, lap[:5]))) is None
+    assert best_loop(read_clip(*of_poses(assets, lap[:5]))) is None
 
 
 def test_a_join_is_told_joint_by_joint_with_the_best_frame_and_a_fade(assets: Assets, quay: Project) -> None:
     run, idle = clip_named(quay, "run"), clip_named(quay, "idle")
-    reading = reading_of(assets, run)
+    reading = read_clip(assets, run)
     pose = about_body(assets, run, float(reading.times[20]), roots_of(assets))
     same = join(reading, 20, pose, 60)
     assert same.overall == pytest.approx(0.0, abs=1e-9)
@@ -132,13 +131,13 @@ def test_a_join_is_told_joint_by_joint_with_the_best_frame_and_a_fade(assets: As
 
 def test_where_the_figure_stands_and_looks_does_not_matter_to_a_join(assets: Assets, quay: Project) -> None:
     walk = clip_named(quay, "walk")
-    reading = reading_of(assets, walk)
+    reading = read_clip(assets, walk)
     frames = frames_of(assets, walk, 61)
     moved = [elsewhere(assets, pose, 1.1, np.array([3.0, 0.0, -2.0])) for pose in frames]
     far, clip = of_poses(assets, moved)
     for root in ("", "hips"):
         pose = about_body(far, replace(clip, root_joint=root), float(reading.times[10]), roots_of(assets))
-        other = reading_of(assets, replace(walk, root_joint=root))
+        other = read_clip(assets, replace(walk, root_joint=root))
         assert join(other, 10, pose, 60).overall == pytest.approx(0.0, abs=1e-6)
 
 
@@ -158,7 +157,7 @@ def test_a_foot_slides_as_far_as_the_body_does_not_go_with_it(assets: Assets, qu
         (replace(walk, in_place=True), 25.0, 70.0),
         (replace(walk, root=replace(walk.root, scale=0.5)), 12.0, 36.0),
     ):
-        reading = reading_of(assets, clip)
+        reading = read_clip(assets, clip)
         slides = [reading.slide(c) for c in reading.contacts if c.end - c.start > 20]
         assert slides
         assert all(least <= s <= most for s in slides), slides
@@ -166,13 +165,13 @@ def test_a_foot_slides_as_far_as_the_body_does_not_go_with_it(assets: Assets, qu
 
 def test_feet_set_by_hand_stand_in_place_of_those_found(assets: Assets, quay: Project) -> None:
     clip = replace(clip_named(quay, "walk"), contacts=(FootSpan(joint="foot_left", start=0.1, end=0.2),))
-    reading = reading_of(assets, clip)
+    reading = read_clip(assets, clip)
     assert [(c.joint, c.start, c.end) for c in reading.contacts] == [(feet_of(assets.skeleton)[0], 6, 12)]
     assert used_frames(assets, reading) == (0, 60)
 
 
 def test_a_reading_carries_the_figure_as_the_source_does(assets: Assets, quay: Project) -> None:
-    reading = reading_of(assets, clip_named(quay, "staff_sweep"))
+    reading = read_clip(assets, clip_named(quay, "staff_sweep"))
     assert np.abs(reading.world(slice(None))[..., :3, 3] - reading.joints).max() < 1e-9
     assert reading.speed.max() > 0.5
     assert 0.6 < reading.height.min() < reading.height.max() < 1.1
@@ -205,7 +204,7 @@ def test_the_way_of_a_clip_is_that_of_its_poses(assets: Assets, quay: Project, c
     roots = roots_of(assets)
     for name in ("dodge_roll", "overhead"):
         clip = replace(clip_named(quay, name), **changes)
-        reading = reading_of(assets, clip)
+        reading = read_clip(assets, clip)
         at = times(0.0, float(reading.times[-1]), len(reading.times) - 1, clip.reverse)
         whole, _ = carried(assets, clip, at, roots)
         alone = clip_travel(assets, clip, roots)
@@ -225,8 +224,7 @@ def test_a_clip_of_one_moment_is_read(assets: Assets) -> None:
     from veergust.core.model import PoseKey
 
     for poses in ((), (PoseKey(time=0.0),)):
-        reading = read_clip(assets, Clip(name="still", poses=poses), roots_of(assets))
-        assert reading is not None
+        reading = read_clip(assets, Clip(name="still", poses=poses))
         assert reading.frame_of(0.5) in (0, 1)
         assert used_frames(assets, reading) == (0, 0)
         assert np.isfinite(reading.speed).all()
@@ -235,7 +233,7 @@ def test_a_clip_of_one_moment_is_read(assets: Assets) -> None:
 
 def test_speed_is_over_the_floor_and_not_up(assets: Assets, quay: Project) -> None:
     """A body that only falls has no speed over the floor."""
-    reading = reading_of(assets, clip_named(quay, "idle"))
+    reading = read_clip(assets, clip_named(quay, "idle"))
     way = np.zeros_like(reading.joints)
     way[..., 1] = np.arange(len(way))[:, None] * 0.1
     assert changed(reading, joints=way).speed.max() == 0.0

@@ -23,6 +23,7 @@ from tests.core.captures import (
     stagger,
     write_bvh,
 )
+from tests.core.readings import read_clip
 from veergust.core.files.assets import load_assets
 from veergust.core.files.bvh_read import read_bvh
 from veergust.core.files.folder import open_project
@@ -31,7 +32,7 @@ from veergust.core.model import Clip
 from veergust.core.motion.figure import Assets
 from veergust.core.motion.filtering import lowpass
 from veergust.core.play.compiled.project import CompiledProject
-from veergust.core.study.clip_reading import Reading, read_clip
+from veergust.core.study.clip_reading import Reading
 from veergust.core.study.moves import find_moves, tips
 
 
@@ -47,9 +48,7 @@ def reading(folder: Path, taken: Capture) -> Reading:
     [motion] = bound.motions
     assets: Assets = changed(build.assets, motions={("clips/take.bvh", motion.name): motion}, tracks={}, cleaned={})
     clip = Clip(name="take", file="clips/take.bvh", animation=motion.name, root_joint="hips")
-    found = read_clip(assets, clip, build.roots)
-    assert found is not None
-    return found
+    return read_clip(assets, clip)
 
 
 @pytest.mark.parametrize(("seed", "gaps"), [(7, 0), (11, 4)])

@@ -295,19 +295,6 @@ def remove_cut(project: Project, assets: Assets, name: str, index: int, at: int)
     return set_cuts(project, assets, name, index, cuts, to, f"{_label(section, cut)}: removed")
 
 
-def move_cut(project: Project, assets: Assets, name: str, index: int, at: int, to: int) -> Edit:
-    """A cut at another place in its section, with what is pinned to it."""
-    section = action_of(project, name).sections[index]
-    to = min(max(to, 0), len(section.cuts) - 1)
-    order = [i for i in range(len(section.cuts)) if i != at]
-    order.insert(to, at)
-    cuts = tuple(section.cuts[i] for i in order)
-    places: tuple[int | None, ...] = tuple(order.index(i) for i in range(len(section.cuts)))
-    return set_cuts(
-        project, assets, name, index, cuts, places, f"{_label(section, section.cuts[at])}: moved to {to + 1}"
-    )
-
-
 def set_speed(project: Project, assets: Assets, name: str, speed: float) -> Edit:
     """A whole action faster or slower; spans follow by their pins."""
     if speed <= 0.0:

@@ -9,7 +9,7 @@ from pathlib import Path
 
 import numpy as np
 
-from veergust.core.files import bvh_read, gltf_read
+from veergust.core.files import bvh_read, csv_read, gltf_read
 from veergust.core.files.fitting import fitted
 from veergust.core.files.motion_file import MotionFile, Reader, fingerprint
 from veergust.core.model import Rig, SourceRig
@@ -20,8 +20,10 @@ from veergust.core.motion.skeleton import Skeleton
 from veergust.core.motion.transfer import transfer
 from veergust.core.trouble import Trouble
 
-READERS: dict[str, Reader] = {suffix: r for r in (gltf_read.READER, bvh_read.READER) for suffix in r.suffixes}
-"""By suffix; a new format is a module with a ``READER``, and its place here."""
+FORMATS = (gltf_read, bvh_read, csv_read)
+"""A new one is a module with a ``READER``, and its place here."""
+READERS: dict[str, Reader] = {suffix: m.READER for m in FORMATS for suffix in m.READER.suffixes}
+"""By suffix."""
 SAME_PLACE = 0.02
 SAME_TURN = 2.0
 Progress = Callable[[str, float], None]
@@ -49,6 +51,10 @@ def spoken(suffixes: Iterable[str]) -> str:
     """Suffixes in a sentence: .a, .b or .c."""
     *most, last = suffixes
     return f"{', '.join(most)} or {last}" if most else last
+
+
+SPOKEN = spoken(READERS)
+"""The suffixes of all that can be read, in a sentence."""
 
 
 def read_motion(path: Path, *, within: Path | None = None, mesh: bool = True, moved: bool = True) -> MotionFile:

@@ -38,13 +38,11 @@ class Pair:
 
 @dataclass(frozen=True)
 class MappingProposal:
-    """Pairs in the figure's order; how the source stands up (degrees about x, y, z) and is scaled; what is left."""
+    """Pairs in the figure's order; how the source stands up (degrees about x, y, z) and is scaled."""
 
     pairs: tuple[Pair, ...]
     turn: Vec3
     scale: float
-    unmatched_source: tuple[str, ...]
-    unmatched_figure: tuple[str, ...]
 
 
 def propose(source: Skeleton, figure: Skeleton) -> MappingProposal:
@@ -57,13 +55,10 @@ def propose(source: Skeleton, figure: Skeleton) -> MappingProposal:
     for f, s in _by_position(source, figure, {f: s for f, (s, _) in named.items()}, turn).items():
         found[f] = Pair(source.names[s], figure.names[f], "position")
     pairs = tuple(found[f] for f in sorted(found))
-    used = {p.source for p in pairs}
     return MappingProposal(
         pairs,
         turn,
         size_ratio(source, figure, {p.figure: p.source for p in pairs}, turn),
-        tuple(n for n in source.names if n not in used),
-        tuple(n for n in figure.names if n not in {p.figure for p in pairs}),
     )
 
 

@@ -25,7 +25,6 @@ LIMBS = {"thigh": (0.053, 0.037), "shin": (0.037, 0.024), "upper_arm": (0.031, 0
 """How thick a limb is at its two ends, as parts of the height."""
 AFTER = {"thigh": ("shin",), "shin": ("foot",), "upper_arm": ("forearm",), "forearm": ("hand",), "neck": ("head",),
          "collar": ("upper_arm",)}  # fmt: skip
-TRUNK = ("hips", "spine")
 HEAD = np.array([0.042, 0.066, 0.052])
 HAND = np.array([0.024, 0.052, 0.014])
 Weights = tuple[tuple[int, float], ...]

@@ -8,7 +8,7 @@ from functools import cached_property
 import numpy as np
 from msgspec.structs import replace
 
-from veergust.core.model import Clean, Clip, Project, RootUse
+from veergust.core.model import Clean, Clip, RootUse
 from veergust.core.motion import quat
 from veergust.core.motion.feet import FootContact, contacts, feet_of, hips_of, toes_of
 from veergust.core.motion.figure import Assets
@@ -203,12 +203,6 @@ def reading_of(build: CompiledProject, name: str) -> Reading | None:
     clip = build.clip(name)
     take = build.ask(take_of, bare(clip)) if clip is not None else None
     return _reading(build.assets, clip, build.roots, take) if clip is not None and take is not None else None
-
-
-def read_clip(assets: Assets, clip: Clip, roots: Roots) -> Reading | None:
-    """Read a clip over its whole source, at the source's own rate; None when its file lacks it."""
-    take = take_of(CompiledProject(Project(), assets), bare(clip))
-    return _reading(assets, clip, roots, take) if take is not None else None
 
 
 def _reading(assets: Assets, clip: Clip, roots: Roots, take: Take) -> Reading:

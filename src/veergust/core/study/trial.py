@@ -44,8 +44,6 @@ class Trial:
         ground = replace(project.locomotion, transitions=(), entry=trying.state)
         stage = replace(OPEN, fighters=(Fighter(name=WHO, plays="keys", facing=0.0),))
         self.build = build.renew(replace(project, locomotion=ground, stage=stage))
-        self.kept_out = tuple(layer for layer, _ in self._asked() if not self._speaks(layer))
-        """Layers that start nothing in the state."""
         self.begins = BEFORE if self._asked() else 0
         self.records: list[Record] = []
         self._over: int | None = None

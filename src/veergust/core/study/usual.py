@@ -16,17 +16,15 @@ from veergust.core.study.preparing import best_loop, seam
 
 @dataclass(frozen=True)
 class Part:
-    """A part that a clip can have: its name, what it is, the words in the names of clips that have it, and whether
-    locomotion cannot do without."""
+    """A part that a clip can have: its name, what it is, the words in the names of clips that have it."""
 
     name: str
     says: str
     words: str
-    needed: bool = False
 
 
 PARTS = (
-    Part("idle", "stands", r"idle|stand|rest|wait|breath", True),
+    Part("idle", "stands", r"idle|stand|rest|wait|breath"),
     Part("walk", "walks", r"walk|stroll"),
     Part("run", "runs", r"run|jog|sprint"),
     Part("rise", "leaves the floor", r"leap|jump|take.?off|rise"),

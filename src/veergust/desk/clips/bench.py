@@ -11,6 +11,7 @@ from PySide6.QtWidgets import QHBoxLayout, QLineEdit, QPushButton, QSplitter, QS
 
 from veergust.core.edit.clips import remove_clip
 from veergust.core.files.editable import editable_copy
+from veergust.core.files.reading import SPOKEN
 from veergust.core.motion.quat import Array
 from veergust.core.motion.skeleton import Pose
 from veergust.core.scene.camera import Camera
@@ -117,7 +118,7 @@ class ClipsBench(Bench):
         top.setSpacing(8)
         top.addWidget(self.find_line, 1)
         top.addWidget(self.sort)
-        self.import_button = word_button("+ Import…", "Bring .glb, .gltf or .bvh files in (Ctrl+I)", strong=True)
+        self.import_button = word_button("+ Import…", f"Bring {SPOKEN} files in (Ctrl+I)", strong=True)
         foot = QHBoxLayout()
         foot.setContentsMargins(10, 4, 10, 8)
         foot.addWidget(self.import_button)

@@ -8,6 +8,7 @@ from PySide6.QtCore import QPoint, QRectF, Qt, Signal
 from PySide6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QResizeEvent
 from PySide6.QtWidgets import QAbstractScrollArea
 
+from veergust.core.files.reading import SPOKEN
 from veergust.core.model import Clip
 from veergust.core.study.lengths import length_and_travel
 from veergust.core.study.uses import uses
@@ -185,7 +186,7 @@ class Library(QAbstractScrollArea):
             p.setFont(theme.font(13))
             p.setPen(theme.colour("ink_soft"))
             none = f"No clip is called “{self.text}”." if self.text else (
-                "No clips yet.\n\nDrop .glb, .gltf or .bvh files on the window, or press Ctrl+I. The first file "
+                f"No clips yet.\n\nDrop {SPOKEN} files on the window, or press Ctrl+I. The first file "
                 "with a skeleton becomes the figure.")  # fmt: skip
             p.drawText(QRectF(16, 18, wide - 32, 160), Qt.TextFlag.TextWordWrap, none)
 

@@ -40,9 +40,6 @@ from veergust.desk.widgets.label import PlainLabel
 from veergust.desk.widgets.page import FieldPage, Scroll
 from veergust.desk.widgets.pages import Pages
 
-SAID = 120
-"""Milliseconds after which the pages follow a change that is still going on."""
-
 
 class GroundBench(Bench):
     """Where locomotion is made and changed."""

@@ -7,6 +7,7 @@ from PySide6.QtCore import Qt, Signal
 from PySide6.QtGui import QFocusEvent, QKeyEvent, QMouseEvent
 from PySide6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
 
+from veergust.core.files.reading import SPOKEN
 from veergust.core.play.state import FighterState
 from veergust.core.scene.camera import Camera
 from veergust.core.scene.things import Label, Scene
@@ -20,7 +21,7 @@ from veergust.desk.spar.session import Session
 from veergust.desk.stage.panel import StagePanel, speed_buttons, word_button
 from veergust.desk.widgets.label import PlainLabel
 
-NOBODY = "Nobody to drive yet. Drop a figure and its clips (.glb, .gltf, .bvh) on the window."
+NOBODY = f"Nobody to drive yet. Drop a figure and its clips ({SPOKEN}) on the window."
 
 
 class LiveStage(Running, QWidget):

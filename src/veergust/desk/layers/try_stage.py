@@ -9,6 +9,7 @@ from msgspec.structs import replace
 from PySide6.QtCore import QElapsedTimer, QTimer, Signal
 from PySide6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
 
+from veergust.core.files.reading import SPOKEN
 from veergust.core.model import Layer
 from veergust.core.play.compiled.project import CompiledProject
 from veergust.core.play.pose.posing import pose_again
@@ -25,7 +26,7 @@ from veergust.desk.stage.panel import StagePanel, speed_buttons, word_button
 from veergust.desk.stage.timed import Timed
 from veergust.desk.widgets.label import PlainLabel
 
-NOBODY = "Nobody to try it on yet. Drop a figure and its clips (.glb, .gltf, .bvh) on the window."
+NOBODY = f"Nobody to try it on yet. Drop a figure and its clips ({SPOKEN}) on the window."
 MOST_AT_ONCE = 6
 """So many frames are made up for on a beat."""
 IDLE, SETTLED = 12, 160

@@ -40,7 +40,9 @@ STANDS = {
     if kind.column is not None
 }
 """The kinds of spans that stand in a column."""
-LAST = list(COLUMNS)[-1]
+WIDEST = max(COLUMNS, key=lambda name: COLUMNS[name].share)
+"""The column that takes most of the room there is, and gives first where there is none."""
+NARROWEST = 24.0
 
 
 def column_of(kind: str) -> str:
@@ -164,7 +166,7 @@ class SheetLayout:
         for name, (left, width) in self.columns.items():
             if left <= x < left + width:
                 return name
-        return LAST if x > 0 else "frame"
+        return list(COLUMNS)[-1] if x > 0 else "frame"
 
     def hit(self, point: QPointF) -> Hit:
         """What lies under a point of the sheet (y from the first row)."""
@@ -241,7 +243,12 @@ def _columns(width: float, compiled: CompiledAction | None) -> dict[str, tuple[f
 
     widths = {name: wide(name, column.least, column.bare) for name, column in COLUMNS.items()}
     short = max(0.0, sum(widths.values()) - width)
-    widths[LAST] = max(widths[LAST] - short, 60.0)
+    widths[WIDEST] = max(widths[WIDEST] - short, 60.0)
+    # Where that is not enough, all that stands on the sheet gives of its width.
+    short = max(0.0, sum(widths.values()) - width)
+    room = {name: max(widths[name] - NARROWEST, 0.0) for name in STANDS}
+    for name in STANDS if short else ():
+        widths[name] -= room[name] * min(short / sum(room.values()), 1.0)
     spare = max(0.0, width - sum(widths.values()))
     shares = sum(column.share for column in COLUMNS.values())
     out, at = {}, 0.0

@@ -9,6 +9,7 @@ from PySide6.QtCore import Qt
 from PySide6.QtGui import QFocusEvent, QKeyEvent, QKeySequence
 from PySide6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
 
+from veergust.core.files.reading import SPOKEN
 from veergust.core.play.state import Input
 from veergust.core.scene.camera import Camera
 from veergust.core.scene.things import Label, Scene
@@ -26,7 +27,7 @@ from veergust.desk.spar.strip import TakeStrip
 from veergust.desk.stage.panel import StagePanel, speed_buttons, word_button
 from veergust.desk.widgets.label import PlainLabel
 
-NOBODY = "Nobody to spar with yet. Drop a figure and its clips (.glb, .gltf, .bvh) on the window."
+NOBODY = f"Nobody to spar with yet. Drop a figure and its clips ({SPOKEN}) on the window."
 
 
 class SparBench(Running, Bench):

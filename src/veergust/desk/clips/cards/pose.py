@@ -15,6 +15,7 @@ from veergust.core.edit.poses import (
     put_pose,
     remove_pose,
 )
+from veergust.core.files.reading import SPOKEN
 from veergust.core.motion import quat
 from veergust.core.motion.handling import reset_joint
 from veergust.core.motion.prepared import clip_pose, source_pose
@@ -125,7 +126,7 @@ class PoseCard(Card):
     def make_rough(self) -> None:
         """A new rough clip from the pose on the stage."""
         if not len(self.document.build.assets.skeleton):
-            self.document.said.emit("There is no figure yet: drop a .glb, .gltf or .bvh file on the window.", True)
+            self.document.said.emit(f"There is no figure yet: drop a {SPOKEN} file on the window.", True)
             return
         edit, name = new_rough(self.document.base, self.document.build.assets, self.document.clip, self.time)
         self.document.apply(edit)

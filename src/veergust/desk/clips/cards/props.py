@@ -11,6 +11,7 @@ from PySide6.QtWidgets import QFileDialog
 
 from veergust.core.edit.rig import add_mount, remove_mount, remove_prop, set_mount, set_prop, set_weapon
 from veergust.core.files.importing import bring_prop
+from veergust.core.files.reading import SPOKEN
 from veergust.core.motion.quat import Array
 from veergust.core.trouble import Trouble
 from veergust.desk.clips.cards.card import Card
@@ -91,7 +92,7 @@ class PropsCard(Card):
         """A mount on the joint of the one shown, or on the first joint."""
         bones = self.document.build.assets.skeleton
         if not len(bones):
-            self.document.said.emit("There is no figure yet: drop a .glb, .gltf or .bvh file on the window.", True)
+            self.document.said.emit(f"There is no figure yet: drop a {SPOKEN} file on the window.", True)
             return
         mount = next((m for m in self.document.project.rig.mounts if m.name == self.mount_name), None)
         edit, name = add_mount(self.document.base, mount.joint if mount else bones.names[0])
