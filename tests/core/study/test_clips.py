@@ -18,7 +18,7 @@ from veergust.core.motion.sampling import Motion, Track
 from veergust.core.motion.skeleton import Pose, forward
 from veergust.core.motion.track import Roots
 from veergust.core.play.compiled.project import CompiledProject
-from veergust.core.study.clip_reading import used_frames
+from veergust.core.study.clip_reading import Reading, used_frames
 from veergust.core.study.joins import join
 from veergust.core.study.preparing import best_loop, leading_rest, proposals, quiet_ends, seam
 from veergust.core.study.uses import uses
