@@ -89,11 +89,10 @@ class Capture:
         joint(NAMES[0], 0)
         order = list(dict.fromkeys(_walk("Hip")))
         out += ["MOTION", f"Frames: {len(self.hips)}", f"Frame Time: {1 / self.fps:.9f}"]
-        for f in range(len(self.hips)):
-            row = [*(self.hips[f] * 100.0)]
-            for name in order:
-                row += [*self.turns[f, NAMES.index(name), [2, 1, 0]]]
-            out.append(" ".join(f"{v:.6f}" for v in row))
+        turns = self.turns[:, [NAMES.index(name) for name in order]][:, :, [2, 1, 0]].reshape(len(self.hips), -1)
+        rows = np.concatenate([self.hips * 100.0, turns], axis=1)
+        line = " ".join(["%.6f"] * rows.shape[1])
+        out += [line % tuple(row) for row in rows.tolist()]
         return "\n".join(out) + "\n"
 
 
