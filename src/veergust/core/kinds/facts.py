@@ -4,10 +4,32 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from dataclasses import dataclass
-from typing import TYPE_CHECKING
+from typing import Protocol
 
-if TYPE_CHECKING:
-    from veergust.core.study.facts import Facts
+
+class Facts(Protocol):
+    """The numbers of an action: ticks, metres and damage; None where one does not apply."""
+
+    @property
+    def startup(self) -> int | None: ...
+    @property
+    def active(self) -> int: ...
+    @property
+    def gaps(self) -> int: ...
+    @property
+    def recovery(self) -> int | None: ...
+    @property
+    def total(self) -> int | None: ...
+    @property
+    def on_hit(self) -> int | None: ...
+    @property
+    def on_guard(self) -> int | None: ...
+    @property
+    def reach(self) -> float | None: ...
+    @property
+    def travel(self) -> tuple[float, float, float]: ...
+    @property
+    def damage(self) -> float: ...
 
 
 @dataclass(frozen=True)

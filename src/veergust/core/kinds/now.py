@@ -4,11 +4,8 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from dataclasses import dataclass
-from typing import TYPE_CHECKING
 
-if TYPE_CHECKING:
-    from veergust.core.play.compiled.action import CompiledAction
-    from veergust.core.play.compiled.project import CompiledProject
+from veergust.core.kinds.compiled import Build, Compiled
 
 
 @dataclass(frozen=True)
@@ -32,8 +29,8 @@ class Shown:
     the body has gone over the floor (m).
     """
 
-    build: CompiledProject
-    compiled: CompiledAction
+    build: Build
+    compiled: Compiled
     section: int
     tick: int
     first: int

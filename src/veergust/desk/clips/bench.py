@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from typing import TYPE_CHECKING
 
 from PySide6.QtCore import Qt, Signal
 from PySide6.QtGui import QKeyEvent
@@ -39,17 +38,13 @@ from veergust.desk.clips.playhead import Playhead
 from veergust.desk.clips.strips import StripMaker
 from veergust.desk.clips.timeline import TimelineBar
 from veergust.desk.look.theme import Theme
-from veergust.desk.shell.benches import Bench
+from veergust.desk.shell.bench import Bench, Desk
 from veergust.desk.shell.commands import Where, on_key
 from veergust.desk.shell.document import Document
 from veergust.desk.shell.keys import BACK, last_of, pressed
 from veergust.desk.stage.panel import StagePanel, speed_buttons, word_button
 from veergust.desk.stage.view import StageTool
 from veergust.desk.widgets.fields import ChoiceField
-
-if TYPE_CHECKING:
-    from veergust.desk.shell.window import Window
-
 
 ASIDE = 0.4
 """How far (m) ahead of a figure that is followed the camera looks."""
@@ -427,7 +422,7 @@ class ClipsBench(Bench):
         """Back to the work."""
         self.stack.setCurrentIndex(0)
 
-    def attach(self, window: Window) -> None:
+    def attach(self, window: Desk) -> None:
         window.arrivals.ended.connect(self.leave_mapping)
         self.mapping.taken.connect(window.mapped)
         self.mapping.left.connect(window.arrivals.give_up)

@@ -2,28 +2,55 @@
 
 from __future__ import annotations
 
-from typing import TYPE_CHECKING
+from typing import Protocol
 
-from PySide6.QtCore import QPointF, QRectF, Qt
+from PySide6.QtCore import QPointF, QRect, QRectF, Qt
 from PySide6.QtGui import QPainter, QPolygonF
 
 from veergust.core.model import Clip
 from veergust.core.study.clip_reading import Reading
+from veergust.desk.clips.playhead import Playhead
 from veergust.desk.clips.timeline import LEFT, RIGHT
-from veergust.desk.look.theme import elided
-
-if TYPE_CHECKING:
-    from veergust.desk.clips.film import Film
+from veergust.desk.look.theme import Theme, elided
 
 RULER, LANE, KEYS = 26, 15, 20
 STEPS = (1, 2, 5, 10, 20, 50, 100, 200, 500, 1000, 2000, 5000, 10000, 20000, 50000)
 MIDDLE = Qt.AlignmentFlag.AlignVCenter
 
 
+class Drawn(Protocol):
+    """A film, as its ink sees it."""
+
+    theme: Theme
+    playhead: Playhead
+    contact: int
+
+    def rect(self) -> QRect: ...
+    def width(self) -> int: ...
+    def height(self) -> int: ...
+    def feet(self) -> list[int]:
+        """The joints that have a lane."""
+
+    def parts(self) -> list[tuple[str, int, int]]:
+        """The clips of the same take: name, first and last frame."""
+
+    def x_of(self, frame: float) -> float:
+        """The middle of a frame."""
+
+    def parts_top(self) -> int:
+        """The top of the lane of the take's clips."""
+
+    def feet_top(self) -> int:
+        """The top of the lanes of the feet."""
+
+    def lane_top(self, joint: int) -> int:
+        """The top of a foot's lane."""
+
+
 class FilmInk:
     """Draws a film as it is now."""
 
-    def __init__(self, film: Film) -> None:
+    def __init__(self, film: Drawn) -> None:
         self.film = film
         self.theme = film.theme
 

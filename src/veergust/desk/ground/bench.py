@@ -31,7 +31,7 @@ from veergust.desk.ground.grid import GridView
 from veergust.desk.ground.live import LiveStage
 from veergust.desk.ground.selection import Selection
 from veergust.desk.look.theme import Theme
-from veergust.desk.shell.benches import Bench
+from veergust.desk.shell.bench import Bench
 from veergust.desk.shell.commands import on_key
 from veergust.desk.shell.document import Document
 from veergust.desk.shell.keys import pressed

@@ -22,10 +22,11 @@ from veergust.desk.layers.selection import Selection
 from veergust.desk.layers.stack_view import StackView
 from veergust.desk.layers.try_stage import TryStage
 from veergust.desk.look.theme import Theme
-from veergust.desk.shell.benches import Bench
+from veergust.desk.shell.bench import Bench, Desk
 from veergust.desk.shell.commands import on_key
 from veergust.desk.shell.document import Document
 from veergust.desk.shell.keys import pressed
+from veergust.desk.spar.session import Session
 from veergust.desk.stage.panel import word_button
 from veergust.desk.widgets.label import PlainLabel
 from veergust.desk.widgets.page import FieldPage, Scroll
@@ -96,9 +97,9 @@ class LayersBench(Bench):
     def splitters(self) -> dict[str, QSplitter]:
         return {"layers_across": self.across, "layers_paper": self.paper, "layers_beside": self.beside}
 
-    def attach(self, window) -> None:  # type: ignore[no-untyped-def]
+    def attach(self, window: Desk) -> None:
         def take() -> list[FighterState]:
-            session = window.spar.session
+            session: Session = window.bench_of("Spar").session
             return [f for r in session.records for f in r.fighters if f.name == session.fighter]
 
         self.try_page.takes = take

@@ -2,20 +2,19 @@
 
 from __future__ import annotations
 
-from typing import TYPE_CHECKING
+from typing import Protocol
 
-from PySide6.QtCore import QPointF, QRectF, Qt
+from PySide6.QtCore import QPointF, QRect, QRectF, Qt
 from PySide6.QtGui import QPainter, QPen, QPolygonF
 
 from veergust.core.model import Layer, Rule
+from veergust.core.motion.quat import Array
 from veergust.core.play.compiled.layering import CompiledLayer
-from veergust.desk.layers.columns import rule_in
+from veergust.desk.layers.columns import Column, rule_in
 from veergust.desk.layers.figure_ink import draw_figure, laid_out
-from veergust.desk.layers.selection import role_of
-from veergust.desk.look.theme import elided
-
-if TYPE_CHECKING:
-    from veergust.desk.layers.stack_view import StackView
+from veergust.desk.layers.selection import Selection, role_of
+from veergust.desk.look.theme import Theme, elided
+from veergust.desk.shell.document import Document
 
 HEAD, SHEET, LEAN = 34.0, 80.0, 32.0
 GRID = 408.0
@@ -50,10 +49,46 @@ def more_of(layer: CompiledLayer) -> str:
     return " · ".join(said)
 
 
+class Drawn(Protocol):
+    """A stack, as its ink sees it."""
+
+    document: Document
+    theme: Theme
+    selection: Selection
+    column: int
+    plays: dict[str, str]
+    present: str
+
+    def rect(self) -> QRect: ...
+    def width(self) -> int: ...
+    def height(self) -> int: ...
+    def hasFocus(self) -> bool: ...
+    @property
+    def names(self) -> list[str]:
+        """The layers from the top down."""
+
+    @property
+    def columns(self) -> list[Column]:
+        """The columns of the grid."""
+
+    @property
+    def places(self) -> Array:
+        """Where the figure's joints are drawn."""
+
+    def sheet(self, row: int) -> QRectF:
+        """Where a sheet lies."""
+
+    def cell(self, row: int, column: int) -> QRectF:
+        """Where a cell stands."""
+
+    def head(self, column: int) -> QRectF:
+        """Where the name of a column stands."""
+
+
 class StackInk:
     """The painting of a stack."""
 
-    def __init__(self, view: StackView) -> None:
+    def __init__(self, view: Drawn) -> None:
         self.view = view
         self.theme = view.theme
 

@@ -30,7 +30,7 @@ from veergust.desk.sheet.overview import WIDE as OVERVIEW_WIDE
 from veergust.desk.sheet.overview import Overview
 from veergust.desk.sheet.pages import TITLES, Pages
 from veergust.desk.sheet.view import SheetView
-from veergust.desk.shell.benches import Bench
+from veergust.desk.shell.bench import Bench
 from veergust.desk.shell.document import Document
 from veergust.desk.stage.panel import StagePanel, speed_buttons, word_button
 from veergust.desk.widgets.beat import Beat

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from typing import TYPE_CHECKING
 
 from PySide6.QtGui import QKeyEvent
 
@@ -14,17 +13,15 @@ from veergust.core.kinds.spans import SPANS
 from veergust.core.trouble import Trouble
 from veergust.desk.sheet.deeds import accept_hint
 from veergust.desk.sheet.layout import STANDS, column_of
+from veergust.desk.sheet.surface import Surface
 from veergust.desk.shell.commands import on_key
 from veergust.desk.shell.keys import BACK, pressed
-
-if TYPE_CHECKING:
-    from veergust.desk.sheet.view import SheetView
 
 
 class SheetKeys:
     """Moves the playhead and the selection, stretches, moves, sets, adds and removes spans."""
 
-    def __init__(self, sheet: SheetView) -> None:
+    def __init__(self, sheet: Surface) -> None:
         self.sheet = sheet
 
     def press(self, event: QKeyEvent) -> bool:

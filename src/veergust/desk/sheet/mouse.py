@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
-from typing import TYPE_CHECKING
 
 from PySide6.QtCore import Qt
 from PySide6.QtGui import QMouseEvent
@@ -13,9 +12,7 @@ from veergust.core.kinds.spans import SPANS, title
 from veergust.core.play.compiled.action import CompiledAction
 from veergust.desk.sheet.cut_hand import CutGrip, drag_cut, grip_at
 from veergust.desk.sheet.layout import HEAD, STANDS, Hit
-
-if TYPE_CHECKING:
-    from veergust.desk.sheet.view import SheetView
+from veergust.desk.sheet.surface import Surface
 
 
 @dataclass
@@ -35,7 +32,7 @@ class Drag:
 class SheetMouse:
     """What is in hand: nothing, the playhead, a span, or an end of a cut."""
 
-    def __init__(self, sheet: SheetView) -> None:
+    def __init__(self, sheet: Surface) -> None:
         self.sheet = sheet
         self.drag: Drag | None = None
         self.cut_grip: CutGrip | None = None

@@ -1,4 +1,4 @@
-"""The benches: what one does to be one, which there are, and the part of the window that shows them."""
+"""The benches: which there are, and the part of the window that shows them."""
 
 from __future__ import annotations
 
@@ -8,9 +8,10 @@ from typing import TYPE_CHECKING, cast
 
 from PySide6.QtCore import QByteArray, QSettings
 from PySide6.QtGui import QKeyEvent
-from PySide6.QtWidgets import QPushButton, QSplitter, QStackedWidget, QWidget
+from PySide6.QtWidgets import QPushButton, QStackedWidget, QWidget
 
 from veergust.desk.look.theme import Theme
+from veergust.desk.shell.bench import Bench, Desk
 from veergust.desk.shell.document import Document
 
 if TYPE_CHECKING:
@@ -18,37 +19,11 @@ if TYPE_CHECKING:
     from veergust.desk.ground.bench import GroundBench
     from veergust.desk.layers.bench import LayersBench
     from veergust.desk.sheet.bench import SheetBench
-    from veergust.desk.shell.window import Window
     from veergust.desk.spar.bench import SparBench
 
     Base = QWidget
 else:
     Base = object
-
-
-class Bench(QWidget):
-    """A working place of the window. What is said here is what the window asks of every bench.
-
-    A bench is laid out from the outside in: everything moved to another parent has all that is in it styled anew.
-    """
-
-    def attach(self, window: Window) -> None:
-        """Join up with the rest of the window, once, after it was made."""
-
-    def enter(self) -> None:
-        """It is shown now; it takes the keys."""
-        self.setFocus()
-
-    def leave(self) -> None:
-        """Another is shown now."""
-
-    def key(self, event: QKeyEvent) -> bool:
-        """Answer a key that nothing in it took; whether it was one of its own."""
-        return False
-
-    def splitters(self) -> dict[str, QSplitter]:
-        """What keeps its sizes from run to run, by the name they are kept under."""
-        return {}
 
 
 @dataclass(frozen=True)
@@ -105,7 +80,7 @@ class BenchDoors(Base):
             if empty is not None:
                 self.benches.removeWidget(empty)
             self.benches.setCurrentIndex(here)
-            made.attach(cast("Window", self))
+            made.attach(cast(Desk, self))
             for kept, splitter in made.splitters().items():
                 state = self.settings.value(f"split/{kept}")
                 if isinstance(state, QByteArray):

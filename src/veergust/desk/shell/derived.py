@@ -2,11 +2,12 @@
 
 from __future__ import annotations
 
-from typing import TYPE_CHECKING
+from typing import Protocol
 
 from msgspec.structs import replace
 
 from veergust.core.kinds.finding import Finding
+from veergust.core.model import Project
 from veergust.core.motion.skeleton import Pose
 from veergust.core.play.compiled.action import CompiledAction
 from veergust.core.play.compiled.project import CompiledProject
@@ -16,18 +17,38 @@ from veergust.core.study.findings import findings
 from veergust.core.study.store import Store
 from veergust.core.study.timing import Hint, hints
 
-if TYPE_CHECKING:
-    from veergust.desk.shell.document import Document
-
-
 MOST_READINGS = 24
 """So many clips, and the takes they are cut from, are kept read."""
+
+
+class Studied(Protocol):
+    """A document, as what is worked out of it sees it."""
+
+    @property
+    def project(self) -> Project:
+        """Its project."""
+
+    @property
+    def build(self) -> CompiledProject:
+        """As it plays."""
+
+    @property
+    def saved_book(self) -> CompiledProject:
+        """As it was last saved."""
+
+    @property
+    def action(self) -> str:
+        """The action that is open."""
+
+    @property
+    def compiled(self) -> CompiledAction | None:
+        """That action as it plays."""
 
 
 class Derived:
     """What is known of a document's project as it is now."""
 
-    def __init__(self, document: Document) -> None:
+    def __init__(self, document: Studied) -> None:
         self.document = document
         self.store = Store()
         self.takes = Store(MOST_READINGS)

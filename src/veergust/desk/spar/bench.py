@@ -15,7 +15,7 @@ from veergust.core.scene.camera import Camera
 from veergust.core.scene.things import Label, Scene
 from veergust.core.scene.view import record_scene
 from veergust.desk.look.theme import Theme
-from veergust.desk.shell.benches import Bench
+from veergust.desk.shell.bench import Bench
 from veergust.desk.shell.commands import on_key
 from veergust.desk.shell.document import Document
 from veergust.desk.shell.keys import BACK

@@ -4,18 +4,15 @@ from __future__ import annotations
 
 from collections.abc import Iterable, Iterator
 from dataclasses import dataclass
-from typing import TYPE_CHECKING, Any
+from typing import Any
 
 from msgspec.structs import replace
 
+from veergust.core.kinds.compiled import Build, Compiled
 from veergust.core.kinds.fields import Field
 from veergust.core.kinds.finding import Finding, Ref, in_action
 from veergust.core.kinds.now import NowItem, Shown
 from veergust.core.model import Event, Hitbox, Project, Section
-
-if TYPE_CHECKING:
-    from veergust.core.play.compiled.action import CompiledAction
-    from veergust.core.play.compiled.project import CompiledProject
 
 
 @dataclass(frozen=True)
@@ -48,8 +45,8 @@ class Laid:
 class Checked:
     """A span that is checked: ``index`` among its kind in ``section`` (None: it stands for the whole action)."""
 
-    build: CompiledProject
-    compiled: CompiledAction
+    build: Build
+    compiled: Compiled
     section: int | None
     kind: str
     index: int
@@ -173,7 +170,7 @@ def mount_known(at: Checked, mount: str, words: str) -> Iterator[Finding]:
     yield from joint_known(at.build, mount, at.at(words), "mount")
 
 
-def joint_known(build: CompiledProject, name: str, where: Ref, what: str) -> Iterator[Finding]:
+def joint_known(build: Build, name: str, where: Ref, what: str) -> Iterator[Finding]:
     """Whether a joint, or a mount, of that name is there; one that differs by capitals is named."""
     index = build.assets.skeleton.index
     if name and name not in index and name not in build.mounts and len(build.assets.skeleton):
@@ -182,7 +179,7 @@ def joint_known(build: CompiledProject, name: str, where: Ref, what: str) -> Ite
         yield Finding("joint-unknown", "error", where, f"{what} {name!r} is not in the rig", do)
 
 
-def conditions_known(build: CompiledProject, conditions: Iterable[Any], where: Ref) -> Iterator[Finding]:
+def conditions_known(build: Build, conditions: Iterable[Any], where: Ref) -> Iterator[Finding]:
     """Whether what conditions ask for is there."""
     from veergust.core.kinds.conditions import CONDITIONS
 

@@ -2,17 +2,18 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass
-from typing import TYPE_CHECKING
 
 import numpy as np
 
 from veergust.core.model import Grip
 from veergust.core.motion.legs import Limb, Limbs
 from veergust.core.motion.quat import Array
+from veergust.core.motion.skeleton import Skeleton
 
-if TYPE_CHECKING:
-    from veergust.core.play.compiled.project import CompiledProject
+FindMount = Callable[[str], tuple[int, Array] | None]
+"""The joint of a mount and its place in it ``[4, 4]``, by its name."""
 
 
 @dataclass(frozen=True, eq=False)
@@ -27,14 +28,13 @@ class Hold:
     frame: Array
 
 
-def holds_of(build: CompiledProject) -> tuple[Hold | None, ...]:
-    """Every grip of the project as it is on its figure; None for one that cannot be."""
-    return tuple(_hold(build, grip) for grip in build.project.grips)
+def holds_of(grips: Sequence[Grip], bones: Skeleton, mount: FindMount) -> tuple[Hold | None, ...]:
+    """Grips as they are on a figure; None for one that cannot be."""
+    return tuple(_hold(grip, bones, mount) for grip in grips)
 
 
-def _hold(build: CompiledProject, grip: Grip) -> Hold | None:
-    bones = build.assets.skeleton
-    hand, at = build.mount(grip.hand), build.mount(grip.mount)
+def _hold(grip: Grip, bones: Skeleton, mount: FindMount) -> Hold | None:
+    hand, at = mount(grip.hand), mount(grip.mount)
     if hand is None or at is None:
         return None
     fore = bones.parents[hand[0]]

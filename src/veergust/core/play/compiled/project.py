@@ -266,7 +266,7 @@ class CompiledProject:
     @cached_property
     def grips(self) -> tuple[Hold | None, ...]:
         """Where hands are kept on this figure, in the project's order."""
-        return holds_of(self)
+        return holds_of(self.project.grips, self.assets.skeleton, self.mount)
 
     @cached_property
     def kept_by_layers(self) -> bool:

@@ -1,0 +1,57 @@
+"""What a bench does to be one, and what it may ask of the window around it."""
+
+from __future__ import annotations
+
+from typing import Any, Protocol
+
+from PySide6.QtGui import QKeyEvent
+from PySide6.QtWidgets import QSplitter, QWidget
+
+from veergust.core.model import SourceRig
+from veergust.desk.shell.arrivals import Arrivals
+
+
+class Desk(Protocol):
+    """The window, as its benches see it."""
+
+    arrivals: Arrivals
+
+    def bench_of(self, name: str) -> Any:
+        """Another bench, by name."""
+
+    def mapped(self, rig: SourceRig) -> None:
+        """A mapping was answered."""
+
+    def make_action(self, clip: str) -> None:
+        """A new action of a clip, on the Sheet."""
+
+    def rename(self) -> None:
+        """Give what is open another name."""
+
+    def ask_import(self) -> None:
+        """Ask which files come in."""
+
+
+class Bench(QWidget):
+    """A working place of the window. What is said here is what the window asks of every bench.
+
+    A bench is laid out from the outside in: everything moved to another parent has all that is in it styled anew.
+    """
+
+    def attach(self, window: Desk) -> None:
+        """Join up with the rest of the window, once, after it was made."""
+
+    def enter(self) -> None:
+        """It is shown now; it takes the keys."""
+        self.setFocus()
+
+    def leave(self) -> None:
+        """Another is shown now."""
+
+    def key(self, event: QKeyEvent) -> bool:
+        """Answer a key that nothing in it took; whether it was one of its own."""
+        return False
+
+    def splitters(self) -> dict[str, QSplitter]:
+        """What keeps its sizes from run to run, by the name they are kept under."""
+        return {}

@@ -1,0 +1,52 @@
+"""The rooms as the imports have them: no circle of modules, none too long, and the page's picture as it is."""
+
+from __future__ import annotations
+
+import sys
+from pathlib import Path
+
+import grimp
+import numpy as np
+import pytest
+from scipy.sparse import csr_matrix
+from scipy.sparse.csgraph import connected_components
+
+ROOT = Path(__file__).resolve().parents[1]
+sys.path.insert(0, str(ROOT / "docs"))
+import rooms  # noqa: E402
+
+LONGEST = 400
+
+
+@pytest.fixture(scope="module")
+def imports() -> grimp.ImportGraph:
+    return rooms.graph()
+
+
+def circles(imports: grimp.ImportGraph) -> list[list[str]]:
+    """Modules that import each other, by whatever way."""
+    names = sorted(imports.modules)
+    at = {name: i for i, name in enumerate(names)}
+    pairs = [(at[a], at[b]) for a in names for b in imports.find_modules_directly_imported_by(a) if b in at]
+    rows, columns = np.array(pairs).T
+    links = csr_matrix((np.ones(len(pairs)), (rows, columns)), shape=(len(names), len(names)))
+    _, of = connected_components(links, connection="strong")
+    return [[names[i] for i in np.flatnonzero(of == k)] for k in np.flatnonzero(np.bincount(of) > 1)]
+
+
+def test_no_modules_import_each_other_not_even_for_their_types(imports: grimp.ImportGraph) -> None:
+    assert circles(imports) == []
+    closed = grimp.ImportGraph()
+    for one, two in (("a", "b"), ("b", "c"), ("c", "a"), ("d", "a")):
+        closed.add_import(importer=one, imported=two)
+    assert circles(closed) == [["a", "b", "c"]]
+
+
+def test_no_module_is_too_long_to_be_read_at_a_sitting() -> None:
+    every = [p for suffix in ("py", "pyx") for p in (ROOT / "src").rglob(f"*.{suffix}")]
+    long = {p.name: n for p in every if (n := len(p.read_text().splitlines())) > LONGEST}
+    assert long == {}
+
+
+def test_the_picture_of_the_rooms_is_drawn_from_the_imports(imports: grimp.ImportGraph) -> None:
+    assert rooms.on_page() == rooms.drawn(imports), "draw it anew with ./run shots rooms"
