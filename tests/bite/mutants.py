@@ -1126,7 +1126,7 @@ AUTHORED = (
     ),
     Mutant(
         "undo ends a drag",
-        "desk/shell/document.py",
+        "desk/document/document.py",
         'last step back."""\n        self.cancel_preview()',
         'last step back."""',
         "tests/desk/test_document.py::test_undo_in_the_middle_of_a_drag_gives_the_drag_up",

@@ -93,7 +93,7 @@ SAVES = (
     ),
     Mutant(
         "a number that could not be opened again is never made",
-        "desk/shell/document.py",
+        "desk/document/document.py",
         "or self._cannot_be(before, edit.project):",
         "or False:",
         f"{DESK}::test_what_could_not_be_opened_again_is_never_made",
@@ -159,14 +159,14 @@ OTHERS = (
     ),
     Mutant(
         "what others changed is no step of one's own",
-        "desk/shell/document.py",
+        "desk/document/document.py",
         "        project, theirs = self.round_theirs(project, known)\n",
         "        theirs: list[str] = []\n",
         f"{DESK}::test_what_changed_on_disk_comes_in_when_the_window_comes_to_the_front",
     ),
     Mutant(
         "a part that both changed stays as it is on disk",
-        "desk/shell/keeping.py",
+        "desk/document/keeping.py",
         '{d.key: "theirs" for d in merged.differences}',
         "{}",
         f"{DESK}::test_undo_of_what_others_changed_as_well_leaves_theirs_and_says_so",
@@ -204,14 +204,14 @@ UNSAVED = (
     ),
     Mutant(
         "no work is lost whatever is mixed: undo is kept as well",
-        "desk/shell/document.py",
+        "desk/document/document.py",
         '{listed(theirs)}.", False)\n        self._show(project)\n        self._write_journal(words, project)',
         '{listed(theirs)}.", False)\n        self._show(project)',
         "tests/desk/test_crashes.py::test_no_work_is_lost_whatever_is_mixed",
     ),
     Mutant(
         "nobody's work is taken whatever is mixed",
-        "desk/shell/document.py",
+        "desk/document/document.py",
         "self.done.append(Step(edit.words, before, edit.project, len(self.taken)))",
         "self.done.append(Step(edit.words, before, edit.project, len(self.taken) + 1))",
         "tests/desk/test_crashes.py::test_no_work_is_lost_whatever_is_mixed",
@@ -274,7 +274,7 @@ UNSAVED = (
     ),
     Mutant(
         "a journal that cannot be written is said once",
-        "desk/shell/keeping.py",
+        "desk/document/keeping.py",
         "            if self._journal_fine:\n                self.said",
         "            if True:\n                self.said",
         f"{DESK}::test_a_journal_that_cannot_be_written_is_said_once",

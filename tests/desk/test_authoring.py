@@ -20,7 +20,7 @@ from veergust.core.files.wav_read import Sound
 from veergust.core.model import Action, Condition
 from veergust.core.play.simulation import Simulation
 from veergust.core.play.state import Input
-from veergust.desk.shell.speaker import Speaker
+from veergust.desk.document.speaker import Speaker
 from veergust.desk.shell.window import Window
 from veergust.desk.widgets.choose import Chooser
 from veergust.desk.widgets.fields import NumberField

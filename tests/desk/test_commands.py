@@ -11,8 +11,8 @@ from PySide6.QtWidgets import QApplication
 
 from tests.desk.conftest import STRIKE, Hand
 from tests.desk.test_safe import in_dialog
+from veergust.desk.keys.table import TABLE, as_markdown
 from veergust.desk.sheet.keys import SheetKeys
-from veergust.desk.shell.commands import TABLE, as_markdown
 from veergust.desk.shell.find import everything
 from veergust.desk.shell.help import HelpPage
 from veergust.desk.shell.window import Window

@@ -27,8 +27,8 @@ from veergust.core.files.left import left_behind
 from veergust.core.files.saving import save_project
 from veergust.core.model import Action, Clip, Command, Project, State
 from veergust.core.trouble import Trouble
+from veergust.desk.document.document import Document
 from veergust.desk.shell import ondisk
-from veergust.desk.shell.document import Document
 from veergust.desk.shell.ondisk import OnDiskDoors
 
 RUNS = int(os.environ.get("VEERGUST_CRASHES", "20"))

@@ -15,8 +15,8 @@ from veergust.core.files.as_files import project_files
 from veergust.core.files.folder import open_project
 from veergust.core.kinds.facts import written
 from veergust.core.kinds.spans import SPANS
-from veergust.desk.shell.document import Document
-from veergust.desk.spar.session import Session
+from veergust.desk.document.document import Document
+from veergust.desk.frame.session import Session
 
 
 @pytest.fixture

@@ -553,7 +553,7 @@ def test_no_display_is_a_sentence_and_no_core_dump(folder: Path, display: str) -
 def test_a_save_that_takes_longer_than_a_moment_says_how_far_it_is(
     window: Window, folder: Path, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
 ) -> None:
-    monkeypatch.setattr("veergust.desk.shell.keeping.SOON", -1.0)
+    monkeypatch.setattr("veergust.desk.document.keeping.SOON", -1.0)
     shares: list[float] = []
     said_then: list[str] = []
 
@@ -578,8 +578,8 @@ def test_a_save_that_takes_longer_than_a_moment_says_how_far_it_is(
 def test_what_takes_longer_than_a_moment_says_how_far_it_is(
     window: Window, folder: Path, monkeypatch: pytest.MonkeyPatch
 ) -> None:
-    monkeypatch.setattr("veergust.desk.shell.keeping.SOON", -1.0)
-    monkeypatch.setattr("veergust.desk.shell.keeping.load_assets", load_assets)
+    monkeypatch.setattr("veergust.desk.document.keeping.SOON", -1.0)
+    monkeypatch.setattr("veergust.desk.document.keeping.load_assets", load_assets)
     told: list[str] = []
     window.document.working.connect(lambda says, share: told.append(said(window)))
     assert window.open_project(folder)

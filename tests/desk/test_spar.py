@@ -209,7 +209,7 @@ def test_a_long_take_is_kept_within_bounds_and_looks_the_same_when_gone_back_to(
     window.show_bench("Spar")
     session = window.spar.session
     window.spar.hold()
-    monkeypatch.setattr("veergust.desk.spar.session.LONGEST", 8)
+    monkeypatch.setattr("veergust.desk.frame.session.LONGEST", 8)
     session.restart()
     seen = {}
     for tick in range(700):

@@ -33,9 +33,9 @@ from veergust.core.files.left import left_behind
 from veergust.core.files.saving import save_project
 from veergust.core.model import Project
 from veergust.desk.app import make_window
+from veergust.desk.frame.page import Scroll
 from veergust.desk.shell.benches import BENCHES
 from veergust.desk.shell.window import Window
-from veergust.desk.widgets.page import Scroll
 from veergust.look import DAY, NIGHT
 
 Key = Qt.Key

@@ -37,13 +37,14 @@ from veergust.desk.clips.mapping import MappingPage
 from veergust.desk.clips.playhead import Playhead
 from veergust.desk.clips.strips import StripMaker
 from veergust.desk.clips.timeline import TimelineBar
+from veergust.desk.document.document import Document
+from veergust.desk.frame.bench import Bench, Desk
+from veergust.desk.keys.pressing import BACK, last_of, pressed
+from veergust.desk.keys.table import Where, on_key
 from veergust.desk.look.theme import Theme
-from veergust.desk.shell.bench import Bench, Desk
-from veergust.desk.shell.commands import Where, on_key
-from veergust.desk.shell.document import Document
-from veergust.desk.shell.keys import BACK, last_of, pressed
-from veergust.desk.stage.panel import StagePanel, speed_buttons, word_button
+from veergust.desk.stage.panel import StagePanel
 from veergust.desk.stage.view import StageTool
+from veergust.desk.widgets.buttons import speed_buttons, word_button
 from veergust.desk.widgets.fields import ChoiceField
 
 ASIDE = 0.4

@@ -14,9 +14,9 @@ from veergust.core.study.clip_reading import Reading
 from veergust.core.study.moves import WEAPON, tips
 from veergust.desk.clips.playhead import Playhead
 from veergust.desk.clips.timeline import LEFT, RIGHT
+from veergust.desk.document.document import Document
 from veergust.desk.look.theme import Theme
-from veergust.desk.shell.document import Document
-from veergust.desk.stage.panel import word_button
+from veergust.desk.widgets.buttons import word_button
 
 BODY, LIMBS = "body", "limbs"
 HIPS = ("hips", "m", "hold")

@@ -20,8 +20,8 @@ from veergust.core.trouble import Trouble
 from veergust.desk.clips.film_ink import KEYS, LANE, RULER, FilmInk
 from veergust.desk.clips.playhead import Playhead
 from veergust.desk.clips.timeline import LEFT, RIGHT
+from veergust.desk.document.document import Document
 from veergust.desk.look.theme import Theme
-from veergust.desk.shell.document import Document
 
 NEAR = 6.0
 

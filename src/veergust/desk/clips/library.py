@@ -13,8 +13,8 @@ from veergust.core.model import Clip
 from veergust.core.study.lengths import length_and_travel
 from veergust.core.study.uses import uses
 from veergust.desk.clips.strips import HIGH, WIDE, Order, StripMaker
+from veergust.desk.document.document import Document
 from veergust.desk.look.theme import Theme, elided
-from veergust.desk.shell.document import Document
 
 ROW, HEAD = 66, 26
 SORTS = ("project", "name", "length", "travel", "uses")

@@ -14,7 +14,7 @@ from veergust.core.model import SourceRig
 from veergust.core.motion.mapping import MappingProposal, propose, standing
 from veergust.core.motion.skeleton import Skeleton
 from veergust.desk.look.theme import Theme
-from veergust.desk.stage.panel import word_button
+from veergust.desk.widgets.buttons import word_button
 from veergust.desk.widgets.fields import ChoiceField, Form, NumberField, note
 from veergust.desk.widgets.label import PlainLabel
 from veergust.desk.widgets.rig_map import RigMap

@@ -8,7 +8,7 @@ from veergust.core.model import Clip
 from veergust.core.motion.prepared import ends
 from veergust.core.study.clip_reading import Reading, used_frames
 from veergust.desk.clips.timeline import Timeline
-from veergust.desk.shell.document import Document
+from veergust.desk.document.document import Document
 from veergust.desk.widgets.beat import Beat
 
 

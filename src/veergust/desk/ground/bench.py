@@ -18,6 +18,10 @@ from veergust.core.edit.spans import Edit
 from veergust.core.kinds.finding import Ref
 from veergust.core.model import State
 from veergust.core.trouble import Trouble
+from veergust.desk.document.document import Document
+from veergust.desk.frame.bench import Bench
+from veergust.desk.frame.page import FieldPage, Scroll
+from veergust.desk.frame.pages import Pages
 from veergust.desk.ground.cards.body import BodyPage
 from veergust.desk.ground.cards.group import GroupPage
 from veergust.desk.ground.cards.live import LivePage
@@ -30,15 +34,11 @@ from veergust.desk.ground.chart_view import ChartView
 from veergust.desk.ground.grid import GridView
 from veergust.desk.ground.live import LiveStage
 from veergust.desk.ground.selection import Selection
+from veergust.desk.keys.pressing import pressed
+from veergust.desk.keys.table import on_key
 from veergust.desk.look.theme import Theme
-from veergust.desk.shell.bench import Bench
-from veergust.desk.shell.commands import on_key
-from veergust.desk.shell.document import Document
-from veergust.desk.shell.keys import pressed
-from veergust.desk.stage.panel import word_button
+from veergust.desk.widgets.buttons import word_button
 from veergust.desk.widgets.label import PlainLabel
-from veergust.desk.widgets.page import FieldPage, Scroll
-from veergust.desk.widgets.pages import Pages
 
 
 class GroundBench(Bench):

@@ -26,10 +26,10 @@ from veergust.core.model import ANYWHERE, State
 from veergust.core.motion.skeleton import forward
 from veergust.core.play.state import FighterState
 from veergust.core.scene.chart_layout import Arrow, ChartLayout, Tag, lay_out
+from veergust.desk.document.document import Document
 from veergust.desk.ground.selection import Selection
+from veergust.desk.keys.pressing import pressed
 from veergust.desk.look.theme import Theme, elided, put_words, wide
-from veergust.desk.shell.document import Document
-from veergust.desk.shell.keys import pressed
 from veergust.desk.widgets.inked import pose_pixmap
 
 POSE = (40, 54)

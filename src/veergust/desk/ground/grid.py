@@ -13,10 +13,10 @@ from veergust.core.kinds.conditions import sentence
 from veergust.core.model import ANYWHERE
 from veergust.core.play.compiled.chart import Chart
 from veergust.core.scene.chart_layout import words_of
+from veergust.desk.document.document import Document
 from veergust.desk.ground.selection import Selection
+from veergust.desk.keys.pressing import pressed
 from veergust.desk.look.theme import Theme, elided, put_words, wide
-from veergust.desk.shell.document import Document
-from veergust.desk.shell.keys import pressed
 
 NAMES, CELL, ROW, HEAD = 104.0, 90.0, 24.0, 26.0
 STEPS = {"Left": (0, -1), "Right": (0, 1), "Up": (-1, 0), "Down": (1, 0)}

@@ -12,13 +12,14 @@ from veergust.core.play.state import FighterState
 from veergust.core.scene.camera import Camera
 from veergust.core.scene.things import Label, Scene
 from veergust.core.scene.view import record_scene
+from veergust.desk.document.document import Document
+from veergust.desk.frame.driving import Driver
+from veergust.desk.frame.running import Running
+from veergust.desk.frame.session import Session
+from veergust.desk.keys.pressing import BACK, pressed
 from veergust.desk.look.theme import Theme
-from veergust.desk.shell.document import Document
-from veergust.desk.shell.keys import BACK, pressed
-from veergust.desk.spar.driving import Driver
-from veergust.desk.spar.running import Running
-from veergust.desk.spar.session import Session
-from veergust.desk.stage.panel import StagePanel, speed_buttons, word_button
+from veergust.desk.stage.panel import StagePanel
+from veergust.desk.widgets.buttons import speed_buttons, word_button
 from veergust.desk.widgets.label import PlainLabel
 
 NOBODY = f"Nobody to drive yet. Drop a figure and its clips ({SPOKEN}) on the window."

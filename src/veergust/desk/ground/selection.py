@@ -5,7 +5,7 @@ from __future__ import annotations
 from PySide6.QtCore import QObject, Signal
 
 from veergust.core.model import Group, State, Transition
-from veergust.desk.shell.document import Document
+from veergust.desk.document.document import Document
 
 
 class Selection(QObject):

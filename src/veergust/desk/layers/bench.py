@@ -14,6 +14,13 @@ from veergust.core.kinds.finding import Ref
 from veergust.core.play.state import FighterState
 from veergust.core.study.layers import moved_by
 from veergust.core.trouble import Trouble
+from veergust.desk.document.document import Document
+from veergust.desk.frame.bench import Bench, Desk
+from veergust.desk.frame.page import FieldPage, Scroll
+from veergust.desk.frame.pages import Pages
+from veergust.desk.frame.session import Session
+from veergust.desk.keys.pressing import pressed
+from veergust.desk.keys.table import on_key
 from veergust.desk.layers.cards.hands import HandsPage
 from veergust.desk.layers.cards.layer import LayerPage
 from veergust.desk.layers.cards.trying import TryPage
@@ -22,15 +29,8 @@ from veergust.desk.layers.selection import Selection
 from veergust.desk.layers.stack_view import StackView
 from veergust.desk.layers.try_stage import TryStage
 from veergust.desk.look.theme import Theme
-from veergust.desk.shell.bench import Bench, Desk
-from veergust.desk.shell.commands import on_key
-from veergust.desk.shell.document import Document
-from veergust.desk.shell.keys import pressed
-from veergust.desk.spar.session import Session
-from veergust.desk.stage.panel import word_button
+from veergust.desk.widgets.buttons import word_button
 from veergust.desk.widgets.label import PlainLabel
-from veergust.desk.widgets.page import FieldPage, Scroll
-from veergust.desk.widgets.pages import Pages
 
 
 class LayersBench(Bench):

@@ -9,8 +9,8 @@ from PySide6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent
 from PySide6.QtWidgets import QScrollArea, QWidget
 
 from veergust.core.motion.skeleton import Skeleton
+from veergust.desk.keys.pressing import pressed
 from veergust.desk.look.theme import Theme, elided
-from veergust.desk.shell.keys import pressed
 from veergust.desk.widgets.fields import NumberField
 
 ROW, HEAD = 24.0, 26.0

@@ -9,9 +9,9 @@ from PySide6.QtWidgets import QToolTip, QWidget
 
 from veergust.core.motion.quat import Array
 from veergust.core.motion.skeleton import Skeleton
+from veergust.desk.keys.pressing import pressed
 from veergust.desk.layers.figure_ink import FRONT, SIDE, draw_figure, joint_near, laid_out, ring, standing
 from veergust.desk.look.theme import Theme
-from veergust.desk.shell.keys import pressed
 
 NEAR = 14.0
 STEPS = {"Left": -1, "Right": 1, "Up": -1, "Down": 1}

@@ -15,15 +15,15 @@ from veergust.core.motion.naming import nearest
 from veergust.core.motion.quat import Array
 from veergust.core.study.layers import lost_joints
 from veergust.core.trouble import Trouble
+from veergust.desk.document.document import Document
+from veergust.desk.frame.page import Scroll
 from veergust.desk.layers.joint_table import JointTable, joint_rows
 from veergust.desk.layers.mask_map import MaskMap
 from veergust.desk.layers.selection import Selection, role_of
 from veergust.desk.look.theme import Theme
-from veergust.desk.shell.document import Document
-from veergust.desk.stage.panel import word_button
+from veergust.desk.widgets.buttons import word_button
 from veergust.desk.widgets.fields import ChoiceField, NumberField
 from veergust.desk.widgets.label import PlainLabel
-from veergust.desk.widgets.page import Scroll
 
 WHOLE = "the whole figure"
 

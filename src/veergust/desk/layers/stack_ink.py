@@ -10,11 +10,11 @@ from PySide6.QtGui import QPainter, QPen, QPolygonF
 from veergust.core.model import Layer, Rule
 from veergust.core.motion.quat import Array
 from veergust.core.play.compiled.layering import CompiledLayer
+from veergust.desk.document.document import Document
 from veergust.desk.layers.columns import Column, rule_in
 from veergust.desk.layers.figure_ink import draw_figure, laid_out
 from veergust.desk.layers.selection import Selection, role_of
 from veergust.desk.look.theme import Theme, elided
-from veergust.desk.shell.document import Document
 
 HEAD, SHEET, LEAN = 34.0, 80.0, 32.0
 GRID = 408.0

@@ -12,13 +12,13 @@ from veergust.core.model import Rule
 from veergust.core.motion.quat import Array
 from veergust.core.motion.skeleton import Skeleton
 from veergust.core.trouble import Trouble
+from veergust.desk.document.document import Document
+from veergust.desk.keys.pressing import pressed
 from veergust.desk.layers.columns import Column, columns, rule_in, states_of
 from veergust.desk.layers.figure_ink import standing
 from veergust.desk.layers.selection import Selection
 from veergust.desk.layers.stack_ink import CELL_HIGH, GRID, HEAD, NARROW, SHEET, WIDE, StackInk
 from veergust.desk.look.theme import Theme
-from veergust.desk.shell.document import Document
-from veergust.desk.shell.keys import pressed
 
 DRAGS = 8
 SAYS = {

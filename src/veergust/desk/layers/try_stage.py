@@ -18,12 +18,13 @@ from veergust.core.scene.camera import Camera
 from veergust.core.scene.speaking import mix_scene
 from veergust.core.scene.things import Label, Scene
 from veergust.core.study.trial import Trial, Trying, usual
+from veergust.desk.document.document import Document
+from veergust.desk.frame.timed import Timed
 from veergust.desk.layers.selection import Selection, role_of
 from veergust.desk.layers.speak_strip import SpeakStrip
 from veergust.desk.look.theme import Theme
-from veergust.desk.shell.document import Document
-from veergust.desk.stage.panel import StagePanel, speed_buttons, word_button
-from veergust.desk.stage.timed import Timed
+from veergust.desk.stage.panel import StagePanel
+from veergust.desk.widgets.buttons import speed_buttons, word_button
 from veergust.desk.widgets.label import PlainLabel
 
 NOBODY = f"Nobody to try it on yet. Drop a figure and its clips ({SPOKEN}) on the window."

@@ -10,8 +10,8 @@ from PySide6.QtWidgets import QMenu, QWidget
 
 from veergust.core.edit.actions import place_action
 from veergust.core.study.playout import outline
+from veergust.desk.document.document import Document
 from veergust.desk.look.theme import Theme, elided
-from veergust.desk.shell.document import Document
 
 ROW, GROUP = 35, 26
 NONE = "Actions"

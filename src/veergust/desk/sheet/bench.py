@@ -21,6 +21,9 @@ from veergust.core.play.flow.preview import Preview
 from veergust.core.scene.camera import Camera
 from veergust.core.scene.things import Scene
 from veergust.core.scene.view import action_scene, body_at, standing_scene
+from veergust.desk.document.document import Document
+from veergust.desk.frame.bench import Bench
+from veergust.desk.frame.page import Scroll
 from veergust.desk.look.theme import Theme
 from veergust.desk.sheet.actions import ActionList
 from veergust.desk.sheet.cards.page import Page
@@ -30,12 +33,10 @@ from veergust.desk.sheet.overview import WIDE as OVERVIEW_WIDE
 from veergust.desk.sheet.overview import Overview
 from veergust.desk.sheet.pages import TITLES, Pages
 from veergust.desk.sheet.view import SheetView
-from veergust.desk.shell.bench import Bench
-from veergust.desk.shell.document import Document
-from veergust.desk.stage.panel import StagePanel, speed_buttons, word_button
+from veergust.desk.stage.panel import StagePanel
 from veergust.desk.widgets.beat import Beat
+from veergust.desk.widgets.buttons import speed_buttons, word_button
 from veergust.desk.widgets.choose import Chooser, choose_clip
-from veergust.desk.widgets.page import Scroll
 
 if TYPE_CHECKING:
     from veergust.desk.sheet.cards.action import ActionPage

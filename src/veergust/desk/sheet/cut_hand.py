@@ -12,8 +12,8 @@ from veergust.core.motion.prepared import motion_of
 from veergust.core.play.compiled.action import CompiledAction
 from veergust.core.play.compiled.section import CompiledCut
 from veergust.core.trouble import Trouble
+from veergust.desk.document.document import Document
 from veergust.desk.sheet.layout import GRAB, SheetLayout
-from veergust.desk.shell.document import Document
 
 
 @dataclass

@@ -7,7 +7,7 @@ from veergust.core.edit.cuts import change_cut
 from veergust.core.edit.sections import add_run, add_section
 from veergust.core.edit.spans import Edit, SpanRef, add
 from veergust.core.study.coverage import striking_mount
-from veergust.desk.shell.document import Document
+from veergust.desk.document.document import Document
 
 NEW_LENGTH = 4
 

@@ -9,8 +9,8 @@ from PySide6.QtGui import QPainter, QPaintEvent
 from PySide6.QtWidgets import QWidget
 
 from veergust.core.kinds.facts import written
+from veergust.desk.document.document import Document
 from veergust.desk.look.theme import Theme, elided
-from veergust.desk.shell.document import Document
 
 HEIGHT = 52
 

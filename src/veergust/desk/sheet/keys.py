@@ -11,11 +11,11 @@ from veergust.core.edit.fields import turn_pin
 from veergust.core.edit.spans import SpanRef, remove, set_edges, span_of
 from veergust.core.kinds.spans import SPANS
 from veergust.core.trouble import Trouble
+from veergust.desk.keys.pressing import BACK, pressed
+from veergust.desk.keys.table import on_key
 from veergust.desk.sheet.deeds import accept_hint
 from veergust.desk.sheet.layout import STANDS, column_of
 from veergust.desk.sheet.surface import Surface
-from veergust.desk.shell.commands import on_key
-from veergust.desk.shell.keys import BACK, pressed
 
 
 class SheetKeys:

@@ -9,8 +9,8 @@ from PySide6.QtWidgets import QWidget
 from veergust.core.edit.spans import SpanRef
 from veergust.core.kinds.now import NowItem
 from veergust.core.study.now import Now, now
+from veergust.desk.document.document import Document
 from veergust.desk.look.theme import Theme, elided
-from veergust.desk.shell.document import Document
 
 TOP, ROW = 58, 26
 

@@ -7,10 +7,10 @@ from PySide6.QtGui import QMouseEvent, QPainter, QPaintEvent, QPixmap
 from PySide6.QtWidgets import QWidget
 
 from veergust.core.study.coverage import Same
+from veergust.desk.document.document import Document
 from veergust.desk.look.theme import Theme
 from veergust.desk.sheet.layout import HEAD
 from veergust.desk.sheet.view import SheetView
-from veergust.desk.shell.document import Document
 from veergust.desk.widgets.inked import pose_pixmap
 
 WIDE, TALL = 58, 54

@@ -8,8 +8,8 @@ from typing import TYPE_CHECKING, cast
 
 from PySide6.QtWidgets import QStackedWidget, QWidget
 
+from veergust.desk.document.document import Document
 from veergust.desk.sheet.cards.page import Page
-from veergust.desk.shell.document import Document
 
 if TYPE_CHECKING:
     from veergust.desk.sheet.cards.action import ActionPage

@@ -8,10 +8,10 @@ from PySide6.QtCore import QPointF, SignalInstance
 from PySide6.QtWidgets import QWidget
 
 from veergust.core.edit.clipboard import Carried
+from veergust.desk.document.document import Document
 from veergust.desk.look.theme import Theme
 from veergust.desk.sheet.layout import SheetLayout
 from veergust.desk.sheet.pages import Pages
-from veergust.desk.shell.document import Document
 
 
 class Surface(Protocol):

@@ -19,6 +19,7 @@ from veergust.core.edit.spans import SpanRef, span_of
 from veergust.core.kinds.spans import SPANS, title
 from veergust.core.study.coverage import swing_of
 from veergust.core.study.layers import layer_words
+from veergust.desk.document.document import Document
 from veergust.desk.look.theme import Theme, elided
 from veergust.desk.sheet.deeds import add_here, take_clips
 from veergust.desk.sheet.keys import SheetKeys
@@ -27,7 +28,6 @@ from veergust.desk.sheet.mouse import SheetMouse
 from veergust.desk.sheet.pages import Pages
 from veergust.desk.sheet.paint.marks import Sheet
 from veergust.desk.sheet.paint.painter import SheetPainter
-from veergust.desk.shell.document import Document
 
 FOLDS = (1, 2, 4, 8)
 

@@ -15,7 +15,7 @@ from veergust.core.files.importing import Arrival, arrive, take_in
 from veergust.core.files.reading import Progress
 from veergust.core.model import Project, SourceRig
 from veergust.core.motion.figure import Assets
-from veergust.desk.shell.document import Document
+from veergust.desk.document.document import Document
 from veergust.desk.widgets.notice import Notice
 from veergust.desk.widgets.work import BackgroundTask
 

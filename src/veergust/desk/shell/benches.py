@@ -10,9 +10,9 @@ from PySide6.QtCore import QByteArray, QSettings
 from PySide6.QtGui import QKeyEvent
 from PySide6.QtWidgets import QPushButton, QStackedWidget, QWidget
 
+from veergust.desk.document.document import Document
+from veergust.desk.frame.bench import Bench, Desk
 from veergust.desk.look.theme import Theme
-from veergust.desk.shell.bench import Bench, Desk
-from veergust.desk.shell.document import Document
 
 if TYPE_CHECKING:
     from veergust.desk.clips.bench import ClipsBench

@@ -11,8 +11,8 @@ from PySide6.QtGui import QDragEnterEvent, QDropEvent
 from PySide6.QtWidgets import QWidget
 
 from veergust.core.files.reading import READERS, spoken
+from veergust.desk.document.document import Document
 from veergust.desk.shell.arrivals import Arrivals
-from veergust.desk.shell.document import Document
 from veergust.desk.widgets.notice import Notice
 
 if TYPE_CHECKING:

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 
 from veergust.core.model import Project
 from veergust.core.study.uses import uses
-from veergust.desk.shell.commands import TABLE
+from veergust.desk.keys.table import TABLE
 
 
 @dataclass(frozen=True)

@@ -5,7 +5,7 @@ from __future__ import annotations
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QDialog, QGridLayout, QLineEdit, QScrollArea, QVBoxLayout, QWidget
 
-from veergust.desk.shell.commands import PLACES, TABLE, DeskCommand
+from veergust.desk.keys.table import PLACES, TABLE, DeskCommand
 from veergust.desk.widgets.fields import heading
 from veergust.desk.widgets.label import PlainLabel
 

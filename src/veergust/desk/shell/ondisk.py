@@ -16,8 +16,8 @@ from veergust.core.files.left import Left, left_behind
 from veergust.core.files.opened import Gone
 from veergust.core.trouble import Trouble
 from veergust.core.wording import listed
+from veergust.desk.document.document import Document
 from veergust.desk.shell.arrivals import Arrivals
-from veergust.desk.shell.document import Document
 from veergust.desk.shell.leftwork import LeftWork
 from veergust.desk.shell.settling import Settling
 from veergust.desk.widgets.notice import Notice

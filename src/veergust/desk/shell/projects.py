@@ -13,8 +13,8 @@ from veergust.core.files.reading import READERS
 from veergust.core.files.saving import save_project
 from veergust.core.model import Project
 from veergust.core.trouble import Trouble
+from veergust.desk.document.document import Document
 from veergust.desk.shell.arrivals import Arrivals
-from veergust.desk.shell.document import Document
 from veergust.desk.widgets.notice import Notice
 
 if TYPE_CHECKING:

@@ -25,19 +25,19 @@ from veergust.core.files.importing import Arrival
 from veergust.core.kinds.finding import Ref
 from veergust.core.model import SourceRig
 from veergust.core.trouble import Trouble
+from veergust.desk.document.document import Document
+from veergust.desk.keys.table import keys_of
 from veergust.desk.look.style import style_sheet
 from veergust.desk.look.theme import Theme, elided
 from veergust.desk.shell.arrivals import Arrivals
 from veergust.desk.shell.benches import BENCHES, FIRST, BenchDoors
-from veergust.desk.shell.commands import keys_of
-from veergust.desk.shell.document import Document
 from veergust.desk.shell.dropping import DropDoors
 from veergust.desk.shell.find import everything
 from veergust.desk.shell.findings import FindingsMenu
 from veergust.desk.shell.help import HelpPage
 from veergust.desk.shell.ondisk import OnDiskDoors
 from veergust.desk.shell.projects import ProjectDoors
-from veergust.desk.stage.panel import word_button
+from veergust.desk.widgets.buttons import word_button
 from veergust.desk.widgets.choose import Chooser
 from veergust.desk.widgets.label import PlainLabel
 from veergust.desk.widgets.notice import Notice

@@ -14,17 +14,18 @@ from veergust.core.play.state import Input
 from veergust.core.scene.camera import Camera
 from veergust.core.scene.things import Label, Scene
 from veergust.core.scene.view import record_scene
+from veergust.desk.document.document import Document
+from veergust.desk.frame.bench import Bench
+from veergust.desk.frame.driving import Driver
+from veergust.desk.frame.running import Running
+from veergust.desk.frame.session import Session
+from veergust.desk.keys.pressing import BACK
+from veergust.desk.keys.table import on_key
 from veergust.desk.look.theme import Theme
-from veergust.desk.shell.bench import Bench
-from veergust.desk.shell.commands import on_key
-from veergust.desk.shell.document import Document
-from veergust.desk.shell.keys import BACK
-from veergust.desk.spar.driving import Driver
 from veergust.desk.spar.reel import Reel
-from veergust.desk.spar.running import Running
-from veergust.desk.spar.session import Session
 from veergust.desk.spar.strip import TakeStrip
-from veergust.desk.stage.panel import StagePanel, speed_buttons, word_button
+from veergust.desk.stage.panel import StagePanel
+from veergust.desk.widgets.buttons import speed_buttons, word_button
 from veergust.desk.widgets.label import PlainLabel
 
 NOBODY = f"Nobody to spar with yet. Drop a figure and its clips ({SPOKEN}) on the window."

@@ -10,8 +10,8 @@ from PySide6.QtWidgets import QWidget
 
 from veergust.core.play.state import FighterState
 from veergust.core.play.take.record import Record
+from veergust.desk.frame.session import Session
 from veergust.desk.look.theme import Theme, elided
-from veergust.desk.spar.session import Session
 
 ROW, HEAD, WIDTH = 14.0, 54, 236
 

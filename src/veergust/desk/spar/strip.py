@@ -6,8 +6,8 @@ from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QMouseEvent, QPainter, QPaintEvent
 from PySide6.QtWidgets import QWidget
 
+from veergust.desk.frame.session import Session
 from veergust.desk.look.theme import Theme
-from veergust.desk.spar.session import Session
 
 LEAST = 600
 

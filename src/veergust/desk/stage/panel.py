@@ -2,14 +2,12 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
-
-from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 
 from veergust.core.scene.view import Shown
 from veergust.desk.look.theme import Theme
 from veergust.desk.stage.view import VIEWS, StageView
+from veergust.desk.widgets.buttons import word_button
 from veergust.desk.widgets.label import PlainLabel
 
 SWITCHES = {
@@ -22,37 +20,6 @@ SWITCHES = {
     "hurtboxes": "Hurtboxes",
     "events": "Stand-ins for effects, sounds and thrown things",
 }
-SPEEDS = {"¼": 0.25, "½": 0.5, "1×": 1.0}
-
-
-def word_button(words: str, tip: str, *, checkable: bool = False, strong: bool = False) -> QPushButton:
-    """A button that is a word."""
-    button = QPushButton(words)
-    button.setToolTip(tip)
-    button.setAccessibleName(words)
-    button.setCheckable(checkable)
-    button.setCursor(Qt.CursorShape.PointingHandCursor)
-    if strong:
-        button.setObjectName("strong")
-    return button
-
-
-def speed_buttons(row: QHBoxLayout, choose: Callable[[float], None]) -> dict[float, QPushButton]:
-    """A quarter, half and whole speed, one of them on."""
-    out: dict[float, QPushButton] = {}
-
-    def pick(speed: float) -> None:
-        for value, button in out.items():
-            button.setChecked(value == speed)
-        choose(speed)
-
-    for words, speed in SPEEDS.items():
-        button = word_button(words, f"Play at {words} speed", checkable=True)
-        button.setChecked(speed == 1.0)
-        button.clicked.connect(lambda _=False, s=speed: pick(s))
-        row.addWidget(button)
-        out[speed] = button
-    return out
 
 
 class StagePanel(QWidget):

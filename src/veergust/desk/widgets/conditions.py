@@ -12,7 +12,7 @@ from PySide6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
 from veergust.core.kinds.conditions import CONDITIONS, sentence
 from veergust.core.model import Condition, Project
 from veergust.core.model.base import Op
-from veergust.desk.stage.panel import word_button
+from veergust.desk.widgets.buttons import word_button
 from veergust.desk.widgets.fields import ChoiceField, NumberField, note
 
 

@@ -6,7 +6,7 @@ from collections.abc import Callable
 
 from PySide6.QtWidgets import QHBoxLayout, QPushButton, QWidget
 
-from veergust.desk.stage.panel import word_button
+from veergust.desk.widgets.buttons import word_button
 
 
 def buttons(*made: QWidget) -> QWidget:

@@ -8,8 +8,8 @@ from veergust.core.edit.preparing import prepare_clip
 from veergust.core.model import Clip
 from veergust.core.study.clip_reading import Reading
 from veergust.desk.clips.playhead import Playhead
-from veergust.desk.shell.document import Document
-from veergust.desk.widgets.page import FieldPage
+from veergust.desk.document.document import Document
+from veergust.desk.frame.page import FieldPage
 
 
 class Card(FieldPage):

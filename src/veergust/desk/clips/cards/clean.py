@@ -13,8 +13,8 @@ from veergust.core.motion.naming import parts_of
 from veergust.core.study.clip_reading import floor_off
 from veergust.desk.clips.cards.card import Card
 from veergust.desk.clips.playhead import Playhead
-from veergust.desk.shell.document import Document
-from veergust.desk.stage.panel import word_button
+from veergust.desk.document.document import Document
+from veergust.desk.widgets.buttons import word_button
 from veergust.desk.widgets.fields import Form, NumberField, heading, note
 from veergust.desk.widgets.rows import buttons, switch
 

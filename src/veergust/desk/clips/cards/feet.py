@@ -10,8 +10,8 @@ from veergust.core.motion.feet import FootContact, feet_of
 from veergust.desk.clips.cards.card import Card
 from veergust.desk.clips.film import Film
 from veergust.desk.clips.playhead import Playhead
-from veergust.desk.shell.document import Document
-from veergust.desk.stage.panel import word_button
+from veergust.desk.document.document import Document
+from veergust.desk.widgets.buttons import word_button
 from veergust.desk.widgets.fields import heading, note
 from veergust.desk.widgets.rows import buttons
 

@@ -14,9 +14,9 @@ from veergust.core.study.clip_reading import used_frames
 from veergust.core.study.joins import Join, best_pair, join
 from veergust.desk.clips.cards.card import Card
 from veergust.desk.clips.playhead import Playhead
+from veergust.desk.document.document import Document
 from veergust.desk.look.theme import Theme, elided
-from veergust.desk.shell.document import Document
-from veergust.desk.stage.panel import word_button
+from veergust.desk.widgets.buttons import word_button
 from veergust.desk.widgets.fields import ChoiceField, Form, NumberField, heading, note
 from veergust.desk.widgets.rows import buttons
 

@@ -22,8 +22,8 @@ from veergust.core.motion.prepared import clip_pose, source_pose
 from veergust.core.motion.skeleton import Pose, mirror
 from veergust.desk.clips.cards.card import Card
 from veergust.desk.clips.playhead import Playhead
-from veergust.desk.shell.document import Document
-from veergust.desk.stage.panel import word_button
+from veergust.desk.document.document import Document
+from veergust.desk.widgets.buttons import word_button
 from veergust.desk.widgets.fields import ChoiceField, Form, NumberField, Triple, heading, note
 from veergust.desk.widgets.rows import buttons, switch
 

@@ -10,8 +10,8 @@ from PySide6.QtWidgets import QLineEdit, QVBoxLayout, QWidget
 from veergust.core.study.preparing import best_loop, proposals, seam, shortest_loop
 from veergust.desk.clips.cards.card import Card
 from veergust.desk.clips.playhead import Playhead
-from veergust.desk.shell.document import Document
-from veergust.desk.stage.panel import word_button
+from veergust.desk.document.document import Document
+from veergust.desk.widgets.buttons import word_button
 from veergust.desk.widgets.fields import Form, NumberField, heading, note
 from veergust.desk.widgets.label import PlainLabel
 from veergust.desk.widgets.rows import buttons, switch

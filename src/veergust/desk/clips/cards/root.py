@@ -12,8 +12,8 @@ from veergust.core.study.facing import as_chest_and_hips, as_in_idle
 from veergust.core.study.lengths import clip_travel
 from veergust.desk.clips.cards.card import Card
 from veergust.desk.clips.playhead import Playhead
-from veergust.desk.shell.document import Document
-from veergust.desk.stage.panel import word_button
+from veergust.desk.document.document import Document
+from veergust.desk.widgets.buttons import word_button
 from veergust.desk.widgets.fields import ChoiceField, Form, NumberField, heading, note
 from veergust.desk.widgets.rows import buttons, switch
 

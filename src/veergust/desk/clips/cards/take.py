@@ -12,8 +12,8 @@ from veergust.core.edit.takes import name_mark, take_parts, turn_mark, unused_pa
 from veergust.core.study.moves import Move, find_moves
 from veergust.desk.clips.cards.card import Card
 from veergust.desk.clips.playhead import Playhead
-from veergust.desk.shell.document import Document
-from veergust.desk.stage.panel import word_button
+from veergust.desk.document.document import Document
+from veergust.desk.widgets.buttons import word_button
 from veergust.desk.widgets.fields import Form, TextField, heading, note
 from veergust.desk.widgets.rows import buttons
 

@@ -7,9 +7,9 @@ from typing import Any
 from msgspec.structs import replace
 
 from veergust.core.model import JointShare
+from veergust.desk.document.document import Document
 from veergust.desk.ground.cards.page import GroundPage
 from veergust.desk.ground.selection import Selection
-from veergust.desk.shell.document import Document
 from veergust.desk.widgets.fields import ChoiceField, Form, NumberField, heading, note
 from veergust.desk.widgets.listed import ListedField
 

@@ -8,9 +8,9 @@ from msgspec.structs import replace
 
 from veergust.core.edit.locomotion import put_in, rename, set_group
 from veergust.core.model import Choice, Group
+from veergust.desk.document.document import Document
 from veergust.desk.ground.cards.page import GroundPage
 from veergust.desk.ground.selection import Selection
-from veergust.desk.shell.document import Document
 from veergust.desk.widgets.fields import ChoiceField, Form, NumberField, TextField, heading, note
 from veergust.desk.widgets.listed import ListedField
 

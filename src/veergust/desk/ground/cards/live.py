@@ -11,13 +11,13 @@ from veergust.core.kinds.measures import MEASURES, measured
 from veergust.core.motion.blend import ease
 from veergust.core.play.locomotion.playing import parts_of
 from veergust.core.play.state import FighterState, Input
+from veergust.desk.document.document import Document
 from veergust.desk.ground.cards.page import GroundPage
 from veergust.desk.ground.live import LiveStage
 from veergust.desk.ground.selection import Selection
 from veergust.desk.ground.slider import Slider
 from veergust.desk.look.theme import Theme
-from veergust.desk.shell.document import Document
-from veergust.desk.stage.panel import word_button
+from veergust.desk.widgets.buttons import word_button
 from veergust.desk.widgets.fields import heading, note
 from veergust.desk.widgets.label import PlainLabel
 from veergust.desk.widgets.rows import buttons

@@ -6,9 +6,9 @@ from typing import Any
 
 from veergust.core.edit.locomotion import with_locomotion
 from veergust.core.model import Locomotion
+from veergust.desk.document.document import Document
+from veergust.desk.frame.page import FieldPage
 from veergust.desk.ground.selection import Selection
-from veergust.desk.shell.document import Document
-from veergust.desk.widgets.page import FieldPage
 
 
 class GroundPage(FieldPage):

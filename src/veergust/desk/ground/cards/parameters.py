@@ -7,10 +7,10 @@ from typing import Any
 from veergust.core.edit.parameters import add_parameter, remove_parameter, rename_parameter, set_parameter
 from veergust.core.model import Parameter
 from veergust.core.study.parameters import uses_of
+from veergust.desk.document.document import Document
 from veergust.desk.ground.cards.page import GroundPage
 from veergust.desk.ground.selection import Selection
-from veergust.desk.shell.document import Document
-from veergust.desk.stage.panel import word_button
+from veergust.desk.widgets.buttons import word_button
 from veergust.desk.widgets.fields import ChoiceField, Form, NumberField, TextField, heading, note
 from veergust.desk.widgets.rows import buttons
 

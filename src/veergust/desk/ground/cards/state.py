@@ -10,12 +10,12 @@ from veergust.core.edit.locomotion import put_in, rename, set_state, with_locomo
 from veergust.core.kinds.measures import MEASURES
 from veergust.core.model import BlendPoint, State
 from veergust.core.study.slide import slides_of
+from veergust.desk.document.document import Document
 from veergust.desk.ground.cards.page import GroundPage
 from veergust.desk.ground.feet_strip import FeetStrip
 from veergust.desk.ground.selection import Selection
 from veergust.desk.look.theme import Theme
-from veergust.desk.shell.document import Document
-from veergust.desk.stage.panel import word_button
+from veergust.desk.widgets.buttons import word_button
 from veergust.desk.widgets.fields import ChoiceField, Form, NumberField, TextField, heading, note
 from veergust.desk.widgets.rows import buttons
 

@@ -6,10 +6,10 @@ from typing import Any
 
 from veergust.core.edit.locomotion import ask_sooner, remove_transition, set_transition
 from veergust.core.model import ANYWHERE
+from veergust.desk.document.document import Document
 from veergust.desk.ground.cards.page import GroundPage
 from veergust.desk.ground.selection import Selection
-from veergust.desk.shell.document import Document
-from veergust.desk.stage.panel import word_button
+from veergust.desk.widgets.buttons import word_button
 from veergust.desk.widgets.conditions import ConditionsField
 from veergust.desk.widgets.fields import ChoiceField, Form, NumberField, heading, note
 from veergust.desk.widgets.rows import buttons

@@ -6,10 +6,10 @@ from functools import partial
 
 from veergust.core.edit.usual import usual_set
 from veergust.core.study.usual import PARTS, proposed
+from veergust.desk.document.document import Document
 from veergust.desk.ground.cards.page import GroundPage
 from veergust.desk.ground.selection import Selection
-from veergust.desk.shell.document import Document
-from veergust.desk.stage.panel import word_button
+from veergust.desk.widgets.buttons import word_button
 from veergust.desk.widgets.fields import ChoiceField, Form, heading, note
 from veergust.desk.widgets.rows import buttons
 

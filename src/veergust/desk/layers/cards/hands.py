@@ -9,11 +9,11 @@ from typing import Any
 from PySide6.QtWidgets import QWidget
 
 from veergust.core.edit.grips import add_grip, hands_of, remove_grip, set_grip
+from veergust.desk.document.document import Document
+from veergust.desk.frame.page import FieldPage
 from veergust.desk.layers.selection import Selection
-from veergust.desk.shell.document import Document
-from veergust.desk.stage.panel import word_button
+from veergust.desk.widgets.buttons import word_button
 from veergust.desk.widgets.fields import ChoiceField, Form, NumberField, note
-from veergust.desk.widgets.page import FieldPage
 from veergust.desk.widgets.rows import buttons
 
 WORDS = (

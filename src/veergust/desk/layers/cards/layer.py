@@ -5,11 +5,11 @@ from __future__ import annotations
 from typing import Any
 
 from veergust.core.edit.layers import remove_layer, rename_layer, set_layer, users_of
+from veergust.desk.document.document import Document
+from veergust.desk.frame.page import FieldPage
 from veergust.desk.layers.selection import Selection
-from veergust.desk.shell.document import Document
-from veergust.desk.stage.panel import word_button
+from veergust.desk.widgets.buttons import word_button
 from veergust.desk.widgets.fields import ChoiceField, Form, NumberField, TextField, heading, note
-from veergust.desk.widgets.page import FieldPage
 from veergust.desk.widgets.rows import buttons
 
 MODES = [("takes the place", "override"), ("adds to it", "additive")]

@@ -10,12 +10,12 @@ from PySide6.QtWidgets import QWidget
 from veergust.core.edit.layers import set_layer
 from veergust.core.play.state import FighterState
 from veergust.core.study.trial import Trying, speed_of
+from veergust.desk.document.document import Document
+from veergust.desk.frame.page import FieldPage
 from veergust.desk.layers.selection import Selection
 from veergust.desk.layers.try_stage import TryStage
-from veergust.desk.shell.document import Document
-from veergust.desk.stage.panel import word_button
+from veergust.desk.widgets.buttons import word_button
 from veergust.desk.widgets.fields import ChoiceField, Form, NumberField, note
-from veergust.desk.widgets.page import FieldPage
 from veergust.desk.widgets.rows import buttons
 
 NOTHING = ("nothing", "")

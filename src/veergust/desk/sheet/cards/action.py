@@ -8,8 +8,8 @@ from veergust.core.edit.actions import ANSWERS, answers, answers_in_words, set_a
 from veergust.core.edit.cuts import set_speed
 from veergust.core.edit.layers import put_on
 from veergust.core.edit.whole import ENDINGS, set_action, set_ending, set_start, write_settings
+from veergust.desk.document.document import Document
 from veergust.desk.sheet.cards.page import Page
-from veergust.desk.shell.document import Document
 from veergust.desk.widgets.fields import ChoiceField, Form, NumberField, TextField, heading, note
 
 MOMENTA = {"fade": "fades out", "stop": "stops at once", "keep": "is kept"}

@@ -14,8 +14,8 @@ from veergust.core.kinds.spans.strikes import new_box
 from veergust.core.model import Strike
 from veergust.core.play.contact.volumes import shape_at
 from veergust.core.study.coverage import striking_mount
-from veergust.desk.shell.document import Document
-from veergust.desk.stage.panel import word_button
+from veergust.desk.document.document import Document
+from veergust.desk.widgets.buttons import word_button
 from veergust.desk.widgets.fields import ChoiceField, Form, NumberField, Triple, heading, note
 from veergust.desk.widgets.label import PlainLabel
 from veergust.desk.widgets.rows import buttons

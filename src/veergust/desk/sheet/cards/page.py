@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from veergust.core.model import Action
 from veergust.core.play.compiled.section import CompiledSection
-from veergust.desk.widgets.page import FieldPage
+from veergust.desk.frame.page import FieldPage
 
 
 class Page(FieldPage):

@@ -8,9 +8,9 @@ from veergust.core.edit.pools import add_pool, remove_pool, set_apart, set_weigh
 from veergust.core.edit.spans import Edit
 from veergust.core.model import Pool
 from veergust.core.play.flow.pick import counts
+from veergust.desk.document.document import Document
 from veergust.desk.sheet.cards.page import Page
-from veergust.desk.shell.document import Document
-from veergust.desk.stage.panel import word_button
+from veergust.desk.widgets.buttons import word_button
 from veergust.desk.widgets.fields import ChoiceField, Form, NumberField, TextField, heading, note
 from veergust.desk.widgets.label import PlainLabel
 from veergust.desk.widgets.rows import buttons

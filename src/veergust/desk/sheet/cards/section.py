@@ -9,9 +9,9 @@ from PySide6.QtWidgets import QPushButton
 
 from veergust.core.edit import cuts, sections
 from veergust.core.edit.spans import Edit
+from veergust.desk.document.document import Document
 from veergust.desk.sheet.cards.page import Page
-from veergust.desk.shell.document import Document
-from veergust.desk.stage.panel import word_button
+from veergust.desk.widgets.buttons import word_button
 from veergust.desk.widgets.choose import Chooser
 from veergust.desk.widgets.fields import ChoiceField, Form, NumberField, TextField, heading, note
 from veergust.desk.widgets.rows import buttons, switch

@@ -13,10 +13,10 @@ from veergust.core.kinds.fields import Field
 from veergust.core.kinds.spans import SPANS, title
 from veergust.core.model import Event
 from veergust.core.scene.stand_ins import THROWN
+from veergust.desk.document.document import Document
 from veergust.desk.sheet.cards.hitbox import HitboxForm
 from veergust.desk.sheet.cards.page import Page
-from veergust.desk.shell.document import Document
-from veergust.desk.stage.panel import word_button
+from veergust.desk.widgets.buttons import word_button
 from veergust.desk.widgets.conditions import ConditionsField
 from veergust.desk.widgets.fields import ChoiceField, Form, NumberField, TextField, Triple, note
 from veergust.desk.widgets.label import PlainLabel

@@ -7,9 +7,9 @@ from PySide6.QtWidgets import QHeaderView, QTableWidget, QTableWidgetItem
 
 from veergust.core.edit.alternates import drop, flip, keep
 from veergust.core.kinds.facts import FACTS, written
+from veergust.desk.document.document import Document
 from veergust.desk.sheet.cards.page import Page
-from veergust.desk.shell.document import Document
-from veergust.desk.stage.panel import word_button
+from veergust.desk.widgets.buttons import word_button
 from veergust.desk.widgets.fields import TextField, note
 from veergust.desk.widgets.rows import buttons, switch
 

@@ -2,9 +2,9 @@
 
 from __future__ import annotations
 
-from veergust.desk.spar.driving import Driver
-from veergust.desk.spar.session import Session
-from veergust.desk.stage.timed import Timed
+from veergust.desk.frame.driving import Driver
+from veergust.desk.frame.session import Session
+from veergust.desk.frame.timed import Timed
 
 MOST_AT_ONCE = 4
 """So many ticks are made up for on a beat; what is later than that is let go."""

@@ -10,7 +10,7 @@ from PySide6.QtCore import QObject, Signal
 from veergust.core.play.simulation import FRESH, Simulation
 from veergust.core.play.state import Input
 from veergust.core.play.take.record import Record
-from veergust.desk.shell.document import Document
+from veergust.desk.document.document import Document
 
 LONGEST = 120
 """Seconds of a take that are kept."""

@@ -4,17 +4,30 @@ from __future__ import annotations
 
 from typing import Any, Protocol
 
+from PySide6.QtCore import SignalInstance
 from PySide6.QtGui import QKeyEvent
 from PySide6.QtWidgets import QSplitter, QWidget
 
 from veergust.core.model import SourceRig
-from veergust.desk.shell.arrivals import Arrivals
+
+
+class Incoming(Protocol):
+    """Files that are on their way in."""
+
+    @property
+    def ended(self) -> SignalInstance:
+        """Sent when no more come."""
+
+    def give_up(self) -> None:
+        """Let what is left of them be."""
 
 
 class Desk(Protocol):
     """The window, as its benches see it."""
 
-    arrivals: Arrivals
+    @property
+    def arrivals(self) -> Incoming:
+        """Files that are on their way in."""
 
     def bench_of(self, name: str) -> Any:
         """Another bench, by name."""

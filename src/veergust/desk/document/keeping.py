@@ -29,7 +29,7 @@ from veergust.core.motion.figure import EMPTY, Assets
 from veergust.core.play.compiled.project import CompiledProject
 from veergust.core.trouble import Trouble
 from veergust.core.wording import listed
-from veergust.desk.shell.speaker import Speaker
+from veergust.desk.document.speaker import Speaker
 
 SOON = 0.5
 """Seconds that a work may take without a word."""

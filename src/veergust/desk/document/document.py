@@ -19,8 +19,8 @@ from veergust.core.play.compiled.project import CompiledProject
 from veergust.core.scene.dress import figure_mesh
 from veergust.core.trouble import Trouble
 from veergust.core.wording import listed
-from veergust.desk.shell.derived import Derived
-from veergust.desk.shell.keeping import Keeping, Step
+from veergust.desk.document.derived import Derived
+from veergust.desk.document.keeping import Keeping, Step
 
 
 class Document(Keeping):

@@ -5,7 +5,7 @@ from __future__ import annotations
 from PySide6.QtCore import QElapsedTimer
 from PySide6.QtWidgets import QPushButton, QWidget
 
-from veergust.desk.shell.document import Document
+from veergust.desk.document.document import Document
 from veergust.desk.stage.panel import StagePanel
 from veergust.desk.widgets.beat import Beat
 

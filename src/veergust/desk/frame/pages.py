@@ -7,8 +7,8 @@ from collections.abc import Sequence
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QHBoxLayout, QPushButton, QStackedWidget, QVBoxLayout, QWidget
 
-from veergust.desk.stage.panel import word_button
-from veergust.desk.widgets.page import FieldPage
+from veergust.desk.frame.page import FieldPage
+from veergust.desk.widgets.buttons import word_button
 
 
 class Pages(QWidget):

@@ -7,8 +7,8 @@ from PySide6.QtCore import Qt
 from PySide6.QtGui import QKeyEvent, QKeySequence
 
 from veergust.core.play.state import Input
-from veergust.desk.shell.document import Document
-from veergust.desk.spar.session import Session
+from veergust.desk.document.document import Document
+from veergust.desk.frame.session import Session
 
 ARROWS = {
     Qt.Key.Key_Left: (-1.0, 0.0),

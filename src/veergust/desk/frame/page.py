@@ -10,7 +10,7 @@ from PySide6.QtWidgets import QFrame, QScrollArea, QVBoxLayout, QWidget
 
 from veergust.core.edit.spans import Edit
 from veergust.core.trouble import Trouble
-from veergust.desk.shell.document import Document
+from veergust.desk.document.document import Document
 
 
 class Scroll(QScrollArea):

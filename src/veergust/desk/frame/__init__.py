@@ -1,0 +1,1 @@
+"""What every bench is made of: paper, stage and pages, time that runs, and somebody who is driven."""

@@ -1,0 +1,1 @@
+"""Every key: the table of commands, and keys as it writes them."""
