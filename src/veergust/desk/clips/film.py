@@ -21,6 +21,8 @@ from veergust.desk.clips.film_ink import KEYS, LANE, RULER, FilmInk
 from veergust.desk.clips.playhead import Playhead
 from veergust.desk.clips.timeline import LEFT, RIGHT
 from veergust.desk.document.document import Document
+from veergust.desk.keys.pressing import BACK, last_of, pressed
+from veergust.desk.keys.table import on_key
 from veergust.desk.look.theme import Theme
 
 NEAR = 6.0
@@ -253,15 +255,13 @@ class Film(QWidget):
         return Edit(made.project, f"{clip.name}: {words}")
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
-        far = 10 if event.modifiers() & Qt.KeyboardModifier.ShiftModifier else 1
-        acts: dict[int, Callable[[], object]] = {
-            Qt.Key.Key_Left: lambda: self.playhead.step(-far),
-            Qt.Key.Key_Right: lambda: self.playhead.step(far),
-            Qt.Key.Key_Home: lambda: self.playhead.move_to(self.playhead.used()[0]),
-            Qt.Key.Key_End: lambda: self.playhead.move_to(self.playhead.used()[1]),
+        keys = pressed(event)
+        way = -1 if last_of(keys) in BACK else 1
+        acts: dict[str, Callable[[], object]] = {
+            "clip_steps": lambda: self.playhead.step(10 * way),
+            "clip_ends": lambda: self.playhead.move_to(self.playhead.used()[0 if way < 0 else 1]),
         }
-        others = Qt.KeyboardModifier.ControlModifier | Qt.KeyboardModifier.AltModifier
-        act = acts.get(event.key()) if not event.modifiers() & others else None
+        act = acts.get(on_key("clips", keys))
         if act is None:
             super().keyPressEvent(event)
         else:

@@ -14,6 +14,8 @@ from veergust.core.study.lengths import length_and_travel
 from veergust.core.study.uses import uses
 from veergust.desk.clips.strips import HIGH, WIDE, Order, StripMaker
 from veergust.desk.document.document import Document
+from veergust.desk.keys.pressing import BACK, pressed
+from veergust.desk.keys.table import on_key
 from veergust.desk.look.theme import Theme, elided
 
 ROW, HEAD = 66, 26
@@ -154,11 +156,11 @@ class Library(QAbstractScrollArea):
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
         names = [r.clip.name for r in self.rows if r.clip is not None]
-        steps = {Qt.Key.Key_Down: 1, Qt.Key.Key_Up: -1, Qt.Key.Key_PageDown: 8, Qt.Key.Key_PageUp: -8}
-        step = steps.get(Qt.Key(event.key()))
-        if step is None or not names or event.modifiers():
+        keys = pressed(event)
+        if on_key("clips", keys) != "other_clip" or not names:
             super().keyPressEvent(event)
             return
+        step = (8 if keys.startswith("Pg") else 1) * (-1 if keys in BACK else 1)
         at = names.index(self.document.clip) if self.document.clip in names else -step
         self.opened.emit(names[min(max(at + step, 0), len(names) - 1)])
 

@@ -2,10 +2,12 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from typing import Any
 
 from msgspec.structs import replace
 from PySide6.QtCore import Qt, Signal
+from PySide6.QtGui import QKeyEvent
 from PySide6.QtWidgets import QHBoxLayout, QHeaderView, QTableWidget, QTableWidgetItem, QVBoxLayout, QWidget
 
 from veergust.core.files.importing import Arrival
@@ -13,6 +15,8 @@ from veergust.core.files.motion_file import fingerprint
 from veergust.core.model import SourceRig
 from veergust.core.motion.mapping import MappingProposal, propose, standing
 from veergust.core.motion.skeleton import Skeleton
+from veergust.desk.keys.pressing import pressed
+from veergust.desk.keys.table import on_key
 from veergust.desk.look.theme import Theme
 from veergust.desk.widgets.buttons import word_button
 from veergust.desk.widgets.fields import ChoiceField, Form, NumberField, note
@@ -235,12 +239,13 @@ class MappingPage(QWidget):
         order = sorted(self.pairs, key=lambda n: self.figure.index[n] if self.figure else 0)
         self.taken.emit(replace(self.rig, joints=tuple((self.pairs[f], f) for f in order)))
 
-    def keyPressEvent(self, event: Any) -> None:
-        if event.key() == Qt.Key.Key_Escape:
-            self.left.emit()
-        elif event.key() == Qt.Key.Key_Delete:
-            self.unpair()
-        elif event.key() == Qt.Key.Key_Return and event.modifiers() & Qt.KeyboardModifier.ControlModifier:
-            self.accept()
-        else:
+    def acts(self) -> dict[str, Callable[[], object]]:
+        """What each command of the page does."""
+        return {"leave_mapping": self.left.emit, "unpair": self.unpair, "use_mapping": self.accept}
+
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        act = self.acts().get(on_key("mapping", pressed(event)))
+        if act is None:
             super().keyPressEvent(event)
+        else:
+            act()

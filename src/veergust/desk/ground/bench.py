@@ -4,12 +4,8 @@ from __future__ import annotations
 
 from collections.abc import Callable, Sequence
 
-from PySide6.QtCore import Qt, QTimer
-from PySide6.QtGui import QKeyEvent
+from PySide6.QtCore import QTimer
 from PySide6.QtWidgets import (
-    QHBoxLayout,
-    QSplitter,
-    QVBoxLayout,
     QWidget,
 )
 
@@ -19,9 +15,7 @@ from veergust.core.kinds.finding import Ref
 from veergust.core.model import State
 from veergust.core.trouble import Trouble
 from veergust.desk.document.document import Document
-from veergust.desk.frame.bench import Bench
-from veergust.desk.frame.page import FieldPage, Scroll
-from veergust.desk.frame.pages import Pages
+from veergust.desk.frame.framed import Framed
 from veergust.desk.ground.cards.body import BodyPage
 from veergust.desk.ground.cards.group import GroupPage
 from veergust.desk.ground.cards.live import LivePage
@@ -34,15 +28,14 @@ from veergust.desk.ground.chart_view import ChartView
 from veergust.desk.ground.grid import GridView
 from veergust.desk.ground.live import LiveStage
 from veergust.desk.ground.selection import Selection
-from veergust.desk.keys.pressing import pressed
-from veergust.desk.keys.table import on_key
 from veergust.desk.look.theme import Theme
-from veergust.desk.widgets.buttons import word_button
-from veergust.desk.widgets.label import PlainLabel
 
 
-class GroundBench(Bench):
+class GroundBench(Framed):
     """Where locomotion is made and changed."""
+
+    where, name, heading = "ground", "Ground", "Locomotion"
+    across_sizes, paper_sizes, beside_sizes = (770, 510), (450, 290), (400, 340)
 
     def __init__(self, document: Document, theme: Theme, parent: QWidget | None = None) -> None:
         super().__init__(parent)
@@ -62,11 +55,11 @@ class GroundBench(Bench):
             self.live_page, self.state_page, self.group_page, self.transition_page, self.parameters_page,
             self.body_page, self.usual_page,
         )  # fmt: skip
-        self.counts = PlainLabel()
-        self.counts.setObjectName("note")
-        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
-        self.setAccessibleName("Ground")
-        self._lay_out()
+        self.lay_out(self.chart, self.grid, self.live, self.cards, (
+            ("+ state", "A new state (N)", self.new_state),
+            ("+ group", "A group around what is chosen (Shift+N)", self.new_group),
+            ("usual set…", "States and transitions of the clips there are", self.show_usual),
+        ))  # fmt: skip
         self.chart.joined.connect(self.join)
         self.grid.wanted.connect(self.join)
         self.selection.changed.connect(self._follow)
@@ -74,49 +67,6 @@ class GroundBench(Bench):
         self.live.shown.connect(lambda: self.chart.show_present(self.live.fighter))
         document.changed.connect(self.renew)
         self.renew()
-
-    def _lay_out(self) -> None:
-        self.across = QSplitter(Qt.Orientation.Horizontal, self)
-        self.paper = QSplitter(Qt.Orientation.Vertical, self.across)
-        self.beside = QSplitter(Qt.Orientation.Vertical, self.across)
-        self.beside.setObjectName("right")
-        upper = QWidget(self.paper)
-        title = PlainLabel("Locomotion")
-        title.setObjectName("big")
-        head = QHBoxLayout()
-        head.setContentsMargins(14, 6, 12, 4)
-        head.setSpacing(10)
-        head.addWidget(title)
-        head.addWidget(self.counts, 1)
-        for words, tip, act in (
-            ("+ state", "A new state (N)", self.new_state),
-            ("+ group", "A group around what is chosen (Shift+N)", self.new_group),
-            ("usual set…", "States and transitions of the clips there are", self.show_usual),
-        ):
-            button = word_button(words, tip, strong=True)
-            button.clicked.connect(act)
-            head.addWidget(button)
-        scroll = Scroll()
-        scroll.setWidget(self.chart)
-        self.paper_scroll = scroll
-        box = QVBoxLayout(upper)
-        box.setContentsMargins(0, 0, 0, 0)
-        box.setSpacing(0)
-        box.addLayout(head)
-        box.addWidget(scroll, 1)
-        self.paper.addWidget(self.grid)
-        self.paper.setSizes([450, 290])
-        self.beside.addWidget(self.live)
-        self.pages = Pages(self.cards, self.beside)
-        self.beside.setSizes([400, 340])
-        self.across.setSizes([770, 510])
-        whole = QHBoxLayout(self)
-        whole.setContentsMargins(0, 0, 0, 0)
-        whole.addWidget(self.across)
-        self.show_page(0)
-
-    def splitters(self) -> dict[str, QSplitter]:
-        return {"ground_across": self.across, "ground_paper": self.paper, "ground_beside": self.beside}
 
     def enter(self) -> None:
         self.chart.setFocus()
@@ -126,21 +76,6 @@ class GroundBench(Bench):
 
     def leave(self) -> None:
         self.live.hold()
-
-    # Pages
-
-    def show_page(self, index: int) -> None:
-        """Open a page by its place."""
-        self.pages.show_page(index)
-
-    def show_card(self, card: GroundPage) -> None:
-        """Open a page."""
-        self.pages.show_card(card)
-
-    @property
-    def card(self) -> FieldPage:
-        """The page that is open."""
-        return self.pages.card
 
     def renew(self) -> None:
         """Show locomotion as it is now."""
@@ -252,13 +187,6 @@ class GroundBench(Bench):
             "fold_group": self.fold,
             "drive": self.live.toggle,
         }
-
-    def key(self, event: QKeyEvent) -> bool:
-        act = self.acts().get(on_key("ground", pressed(event)))
-        if act is None:
-            return False
-        act()
-        return True
 
 
 def _count(rows: Sequence[object], word: str) -> str:

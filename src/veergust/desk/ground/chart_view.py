@@ -29,6 +29,7 @@ from veergust.core.scene.chart_layout import Arrow, ChartLayout, Tag, lay_out
 from veergust.desk.document.document import Document
 from veergust.desk.ground.selection import Selection
 from veergust.desk.keys.pressing import pressed
+from veergust.desk.keys.table import on_key
 from veergust.desk.look.theme import Theme, elided, put_words, wide
 from veergust.desk.widgets.inked import pose_pixmap
 
@@ -290,7 +291,7 @@ class ChartView(QWidget):
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
         keys = pressed(event)
-        if keys in AHEAD:
+        if on_key("ground", keys) == "other_tag":
             self._go(AHEAD[keys])
         else:
             super().keyPressEvent(event)

@@ -16,6 +16,7 @@ from veergust.core.scene.chart_layout import words_of
 from veergust.desk.document.document import Document
 from veergust.desk.ground.selection import Selection
 from veergust.desk.keys.pressing import pressed
+from veergust.desk.keys.table import on_key
 from veergust.desk.look.theme import Theme, elided, put_words, wide
 
 NAMES, CELL, ROW, HEAD = 104.0, 90.0, 24.0, 26.0
@@ -220,14 +221,15 @@ class GridView(QWidget):
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
         keys = pressed(event)
-        if keys in STEPS and self.targets:
+        does = on_key("ground", keys)
+        if does == "other_tag" and self.targets:
             row, column = self.at[0] + STEPS[keys][0], self.at[1] + STEPS[keys][1]
             self.at = (min(max(row, 0), len(self.starts) - 1), min(max(column, 0), len(self.targets) - 1))
             places = self.cells.get((self.starts[self.at[0]], self.targets[self.at[1]]), [])
             self.selection.choose_transition(places[0] if places else None)
             self._into_view()
-        elif keys in ("Return", "N") and self.targets:
-            if self.selection.place is not None and keys == "Return":
+        elif does in ("ground_fields", "new_state") and self.targets:
+            if self.selection.place is not None and does == "ground_fields":
                 self.selection.opened.emit()
             else:
                 self._open(self.at)

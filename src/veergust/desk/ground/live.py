@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
+
 import numpy as np
 from PySide6.QtCore import Qt, Signal
 from PySide6.QtGui import QFocusEvent, QKeyEvent, QMouseEvent
@@ -16,10 +18,12 @@ from veergust.desk.document.document import Document
 from veergust.desk.frame.driving import Driver
 from veergust.desk.frame.running import Running
 from veergust.desk.frame.session import Session
+from veergust.desk.frame.transport import transport
 from veergust.desk.keys.pressing import BACK, pressed
+from veergust.desk.keys.table import on_key
 from veergust.desk.look.theme import Theme
 from veergust.desk.stage.panel import StagePanel
-from veergust.desk.widgets.buttons import speed_buttons, word_button
+from veergust.desk.widgets.buttons import word_button
 from veergust.desk.widgets.label import PlainLabel
 
 NOBODY = f"Nobody to drive yet. Drop a figure and its clips ({SPOKEN}) on the window."
@@ -43,12 +47,6 @@ class LiveStage(Running, QWidget):
         self.keys = PlainLabel()
         self.keys.setObjectName("note")
         self.keys.setContentsMargins(14, 0, 12, 4)
-        self.play_button = word_button("▸ drive", "Let time run, or hold it (Space)", strong=True)
-        self.play_button.clicked.connect(self.toggle)
-        self.back = word_button("◂ 1 f", "One frame back (comma)")
-        self.back.clicked.connect(self.step_back)
-        self.on = word_button("1 f ▸", "One frame on (full stop)")
-        self.on.clicked.connect(self.step_on)
         self.again = word_button("start over", "Begin again where the fighter stands (R)")
         self.again.clicked.connect(self.restart)
         self.stops = word_button("stop on a transition", "Hold time on the frame of every transition", checkable=True)
@@ -56,13 +54,11 @@ class LiveStage(Running, QWidget):
         row = QHBoxLayout()
         row.setContentsMargins(12, 2, 12, 6)
         row.setSpacing(4)
-        for button in (self.play_button, self.back, self.on):
-            row.addWidget(button)
-        speed_buttons(row, self.set_speed)
+        transport(self, row, "Let time run, or hold it", self.step_back, self.step_on)
         row.addWidget(self.again)
         row.addStretch(1)
         row.addWidget(self.stops)
-        for button in (self.play_button, self.back, self.on, self.again, self.stops):
+        for button in (self.again, self.stops):
             button.setFocusPolicy(Qt.FocusPolicy.TabFocus)
         box = QVBoxLayout(self)
         box.setContentsMargins(0, 0, 0, 0)
@@ -122,14 +118,18 @@ class LiveStage(Running, QWidget):
         if self.driver.press(event):
             if not self.running and event.key() != Qt.Key.Key_Shift:
                 self.run()
-        elif keys == "Space":
-            self.toggle()
-        elif keys in ("J", ",", "."):
-            self.step_back() if keys in BACK else self.step_on()
-        elif keys == "R":
-            self.restart()
+        elif act := self.acts().get(on_key("drive", keys)):
+            act(keys)
         else:
             super().keyPressEvent(event)
+
+    def acts(self) -> dict[str, Callable[[str], object]]:
+        """What each command does while it has the keys; it is told by which of its keys."""
+        return {
+            "drive_hold": lambda _: self.toggle(),
+            "drive_step": lambda keys: self.step_back() if keys in BACK else self.step_on(),
+            "drive_again": lambda _: self.restart(),
+        }
 
     def keyReleaseEvent(self, event: QKeyEvent) -> None:
         if not event.isAutoRepeat():

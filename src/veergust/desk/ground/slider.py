@@ -8,6 +8,8 @@ from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent
 from PySide6.QtWidgets import QWidget
 
+from veergust.desk.keys.pressing import BACK, pressed
+from veergust.desk.keys.table import on_key
 from veergust.desk.look.theme import Theme, elided
 
 LEFT, RIGHT, HIGH = 110.0, 92.0, 24
@@ -80,10 +82,12 @@ class Slider(QWidget):
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
         step = (self.high - self.low) / 50
-        if event.key() in (Qt.Key.Key_Left, Qt.Key.Key_Right):
-            way = 1.0 if event.key() == Qt.Key.Key_Right else -1.0
+        keys = pressed(event)
+        does = on_key("slider", keys)
+        if does == "slide":
+            way = -1.0 if keys in BACK else 1.0
             self.taken(min(max(self.value + way * step, self.low), self.high))
-        elif event.key() in (Qt.Key.Key_Delete, Qt.Key.Key_Backspace):
+        elif does == "slide_free":
             self.taken(None)
         else:
             super().keyPressEvent(event)

@@ -4,9 +4,8 @@ from __future__ import annotations
 
 from collections.abc import Callable
 
-from PySide6.QtCore import Qt, QTimer
-from PySide6.QtGui import QKeyEvent
-from PySide6.QtWidgets import QHBoxLayout, QSplitter, QVBoxLayout, QWidget
+from PySide6.QtCore import QTimer
+from PySide6.QtWidgets import QWidget
 
 from veergust.core.edit.layers import add_layer, double_layer
 from veergust.core.edit.spans import Edit
@@ -15,12 +14,10 @@ from veergust.core.play.state import FighterState
 from veergust.core.study.layers import moved_by
 from veergust.core.trouble import Trouble
 from veergust.desk.document.document import Document
-from veergust.desk.frame.bench import Bench, Desk
-from veergust.desk.frame.page import FieldPage, Scroll
-from veergust.desk.frame.pages import Pages
+from veergust.desk.frame.bench import Desk
+from veergust.desk.frame.framed import Framed
+from veergust.desk.frame.page import FieldPage
 from veergust.desk.frame.session import Session
-from veergust.desk.keys.pressing import pressed
-from veergust.desk.keys.table import on_key
 from veergust.desk.layers.cards.hands import HandsPage
 from veergust.desk.layers.cards.layer import LayerPage
 from veergust.desk.layers.cards.trying import TryPage
@@ -29,12 +26,12 @@ from veergust.desk.layers.selection import Selection
 from veergust.desk.layers.stack_view import StackView
 from veergust.desk.layers.try_stage import TryStage
 from veergust.desk.look.theme import Theme
-from veergust.desk.widgets.buttons import word_button
-from veergust.desk.widgets.label import PlainLabel
 
 
-class LayersBench(Bench):
+class LayersBench(Framed):
     """Where actions get their place over locomotion."""
+
+    where, name, heading = "layers", "Layers", "Layers over locomotion"
 
     def __init__(self, document: Document, theme: Theme, parent: QWidget | None = None) -> None:
         super().__init__(parent)
@@ -47,55 +44,15 @@ class LayersBench(Bench):
         self.layer_page = LayerPage(document, self.selection)
         self.hands_page = HandsPage(document, self.selection)
         self.cards: tuple[FieldPage, ...] = (self.try_page, self.layer_page, self.hands_page)
-        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
-        self.setAccessibleName("Layers")
-        self._lay_out()
+        self.lay_out(self.stack, self.masks, self.trying, self.cards, (
+            ("+ layer", "A new layer over the one that is chosen (N)", self.add),
+            ("double", "A layer like this one, over it (D)", self.double),
+        ))  # fmt: skip
         self.stack.opened.connect(self.to_fields)
         self.trying.shown.connect(self._shown)
         document.changed.connect(self.renew)
         self.selection.settle()
         self.renew()
-
-    def _lay_out(self) -> None:
-        self.across = QSplitter(Qt.Orientation.Horizontal, self)
-        self.paper = QSplitter(Qt.Orientation.Vertical, self.across)
-        self.beside = QSplitter(Qt.Orientation.Vertical, self.across)
-        self.beside.setObjectName("right")
-        upper = QWidget(self.paper)
-        title = PlainLabel("Layers over locomotion")
-        title.setObjectName("big")
-        head = QHBoxLayout()
-        head.setContentsMargins(14, 6, 12, 4)
-        head.setSpacing(10)
-        head.addWidget(title, 1)
-        for words, tip, act in (
-            ("+ layer", "A new layer over the one that is chosen (N)", self.add),
-            ("double", "A layer like this one, over it (D)", self.double),
-        ):
-            button = word_button(words, tip, strong=True)
-            button.clicked.connect(act)
-            head.addWidget(button)
-        scroll = Scroll()
-        scroll.setWidget(self.stack)
-        scroll.setFocusPolicy(Qt.FocusPolicy.NoFocus)
-        box = QVBoxLayout(upper)
-        box.setContentsMargins(0, 0, 0, 0)
-        box.setSpacing(0)
-        box.addLayout(head)
-        box.addWidget(scroll, 1)
-        self.paper.addWidget(self.masks)
-        self.paper.setSizes([470, 280])
-        self.beside.addWidget(self.trying)
-        self.pages = Pages(self.cards, self.beside)
-        self.beside.setSizes([470, 280])
-        self.across.setSizes([786, 494])
-        whole = QHBoxLayout(self)
-        whole.setContentsMargins(0, 0, 0, 0)
-        whole.addWidget(self.across)
-        self.show_page(0)
-
-    def splitters(self) -> dict[str, QSplitter]:
-        return {"layers_across": self.across, "layers_paper": self.paper, "layers_beside": self.beside}
 
     def attach(self, window: Desk) -> None:
         def take() -> list[FighterState]:
@@ -112,10 +69,6 @@ class LayersBench(Bench):
         self.trying.hold()
 
     # Showing
-
-    def show_page(self, index: int) -> None:
-        """Open a page by its place."""
-        self.pages.show_page(index)
 
     def renew(self) -> None:
         """Show the layers as they are now."""
@@ -196,10 +149,3 @@ class LayersBench(Bench):
             "try_on": lambda: self.trying.step(1),
             "both_spaces": self.trying.both.click,
         }
-
-    def key(self, event: QKeyEvent) -> bool:
-        act = self.acts().get(on_key("layers", pressed(event)))
-        if act is None:
-            return False
-        act()
-        return True

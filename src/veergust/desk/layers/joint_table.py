@@ -9,7 +9,8 @@ from PySide6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent
 from PySide6.QtWidgets import QScrollArea, QWidget
 
 from veergust.core.motion.skeleton import Skeleton
-from veergust.desk.keys.pressing import pressed
+from veergust.desk.keys.pressing import BACK, pressed
+from veergust.desk.keys.table import on_key
 from veergust.desk.look.theme import Theme, elided
 from veergust.desk.widgets.fields import NumberField
 
@@ -158,12 +159,13 @@ class JointTable(QWidget):
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
         keys, row = pressed(event), self.row_of(self.joint)
-        if keys in ("Up", "Down") and self.rows:
-            row = min(max(row + (1 if keys == "Down" else -1), 0), len(self.rows) - 1)
+        does = on_key("mask", keys)
+        if does == "other_joint" and self.rows:
+            row = min(max(row + (-1 if keys in BACK else 1), 0), len(self.rows) - 1)
             self.chosen.emit(self.rows[row].joints[0])
-        elif self.live and row >= 0 and (keys == "Return" or event.text()[:1] in tuple("0123456789.,")):
-            self._open(row, "" if keys == "Return" else event.text())
-        elif self.live and row >= 0 and keys in ("+", "-"):
+        elif self.live and row >= 0 and (does == "paint_joint" or event.text()[:1] in tuple("0123456789.,")):
+            self._open(row, "" if does == "paint_joint" else event.text())
+        elif self.live and row >= 0 and does == "weigh_joint":
             weight = self.rows[row].weight + (0.1 if keys == "+" else -0.1)
             self._weigh(self.rows[row].joints, round(min(max(weight, 0.0), 1.0), 3))
         else:

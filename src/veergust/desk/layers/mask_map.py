@@ -9,12 +9,12 @@ from PySide6.QtWidgets import QToolTip, QWidget
 
 from veergust.core.motion.quat import Array
 from veergust.core.motion.skeleton import Skeleton
-from veergust.desk.keys.pressing import pressed
+from veergust.desk.keys.pressing import BACK, pressed
+from veergust.desk.keys.table import on_key
 from veergust.desk.layers.figure_ink import FRONT, SIDE, draw_figure, joint_near, laid_out, ring, standing
 from veergust.desk.look.theme import Theme
 
 NEAR = 14.0
-STEPS = {"Left": -1, "Right": 1, "Up": -1, "Down": 1}
 
 
 class MaskMap(QWidget):
@@ -93,10 +93,11 @@ class MaskMap(QWidget):
         keys = pressed(event)
         if self.bones is None or not len(self.bones):
             super().keyPressEvent(event)
-        elif keys in STEPS:
-            self.chosen.emit((max(self.joint, 0) + STEPS[keys]) % len(self.bones) if self.joint >= 0 else 0)
-        elif keys in ("Return", "Del") and self.joint >= 0:
-            self.painted.emit(self.joint, keys == "Return")
+        elif (does := on_key("mask", keys)) == "other_joint":
+            step = -1 if keys in BACK else 1
+            self.chosen.emit((self.joint + step) % len(self.bones) if self.joint >= 0 else 0)
+        elif does in ("paint_joint", "clear_joint") and self.joint >= 0:
+            self.painted.emit(self.joint, does == "paint_joint")
         else:
             super().keyPressEvent(event)
 

@@ -13,7 +13,8 @@ from veergust.core.motion.quat import Array
 from veergust.core.motion.skeleton import Skeleton
 from veergust.core.trouble import Trouble
 from veergust.desk.document.document import Document
-from veergust.desk.keys.pressing import pressed
+from veergust.desk.keys.pressing import BACK, pressed
+from veergust.desk.keys.table import on_key
 from veergust.desk.layers.columns import Column, columns, rule_in, states_of
 from veergust.desk.layers.figure_ink import standing
 from veergust.desk.layers.selection import Selection
@@ -28,7 +29,6 @@ SAYS = {
     "keeps out": "keeps out: nothing starts, not even by name",
 }
 AROUND = "as in what is around it"
-STEPS = {"Left": -1, "Right": 1}
 
 
 class StackView(QWidget):
@@ -252,18 +252,20 @@ class StackView(QWidget):
         keys = pressed(event)
         names = self.names
         row = names.index(self.selection.name) if self.selection.name in names else -1
-        if keys in ("Up", "Down") and names:
-            self.selection.choose(names[min(max(row + (1 if keys == "Down" else -1), 0), len(names) - 1)])
-        elif keys in STEPS:
-            self.column = min(max(self.column + STEPS[keys], -1), len(self.columns) - 1)
+        does, way = on_key("layers", keys), -1 if keys in BACK else 1
+        cell = self.column >= 0 and row >= 0
+        if does == "other_layer" and names:
+            self.selection.choose(names[min(max(row + way, 0), len(names) - 1)])
+        elif does == "other_cell":
+            self.column = min(max(self.column + way, -1), len(self.columns) - 1)
             self._into_view()
-        elif keys in ("Return", "Shift+Return") and self.column >= 0 and row >= 0:
-            self.turn(row, self.column, 1 if keys == "Return" else -1)
-        elif keys == "Return" and row >= 0:
+        elif does == "next_rule" and cell:
+            self.turn(row, self.column, -1 if keys.startswith("Shift") else 1)
+        elif does == "next_rule" and row >= 0 and not keys.startswith("Shift"):
             self.opened.emit()
-        elif keys == "Del" and self.column >= 0 and row >= 0:
+        elif does == "remove_layer" and cell:
             self.set_rule(row, self.column, None)
-        elif keys == "Z" and self.column >= 0 and self.columns[self.column].group:
+        elif does == "unfold_states" and self.column >= 0 and self.columns[self.column].group:
             self.unfold(self.columns[self.column].name)
         else:
             super().keyPressEvent(event)

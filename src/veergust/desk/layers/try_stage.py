@@ -20,11 +20,12 @@ from veergust.core.scene.things import Label, Scene
 from veergust.core.study.trial import Trial, Trying, usual
 from veergust.desk.document.document import Document
 from veergust.desk.frame.timed import Timed
+from veergust.desk.frame.transport import transport
 from veergust.desk.layers.selection import Selection, role_of
 from veergust.desk.layers.speak_strip import SpeakStrip
 from veergust.desk.look.theme import Theme
 from veergust.desk.stage.panel import StagePanel
-from veergust.desk.widgets.buttons import speed_buttons, word_button
+from veergust.desk.widgets.buttons import word_button
 from veergust.desk.widgets.label import PlainLabel
 
 NOBODY = f"Nobody to try it on yet. Drop a figure and its clips ({SPOKEN}) on the window."
@@ -57,12 +58,6 @@ class TryStage(Timed, QWidget):
         self.stage.follow_button.clicked.connect(self.show_tick)
         self.strip = SpeakStrip(theme, lambda name: role_of(document, name))
         self.strip.looked.connect(self.look_at)
-        self.play_button = word_button(self.STOPPED, "Play it round and round, or hold it (Space)", strong=True)
-        self.play_button.clicked.connect(self.toggle)
-        self.back = word_button("◂ 1 f", "One frame back (comma)")
-        self.back.clicked.connect(lambda: self.step(-1))
-        self.on = word_button("1 f ▸", "One frame on (full stop)")
-        self.on.clicked.connect(lambda: self.step(1))
         self.where = PlainLabel()
         self.where.setObjectName("note")
         self.both = word_button("side by side", "The layer joint by joint and in body space, beside each other (B)",
@@ -72,9 +67,7 @@ class TryStage(Timed, QWidget):
         row = QHBoxLayout()
         row.setContentsMargins(12, 2, 12, 6)
         row.setSpacing(4)
-        for button in (self.play_button, self.back, self.on):
-            row.addWidget(button)
-        speed_buttons(row, self.set_speed)
+        transport(self, row, "Play it round and round, or hold it", lambda: self.step(-1), lambda: self.step(1))
         row.addWidget(self.where, 1)
         row.addWidget(self.both)
         box = QVBoxLayout(self)

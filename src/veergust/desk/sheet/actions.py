@@ -11,6 +11,8 @@ from PySide6.QtWidgets import QMenu, QWidget
 from veergust.core.edit.actions import place_action
 from veergust.core.study.playout import outline
 from veergust.desk.document.document import Document
+from veergust.desk.keys.pressing import BACK, last_of, pressed
+from veergust.desk.keys.table import on_key
 from veergust.desk.look.theme import Theme, elided
 
 ROW, GROUP = 35, 26
@@ -185,13 +187,14 @@ class ActionList(QWidget):
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
         names = [line.action for line in self.lines if line.action]
-        alt = bool(event.modifiers() & Qt.KeyboardModifier.AltModifier)
-        if event.key() == Qt.Key.Key_Delete:
+        keys = pressed(event)
+        does, way = on_key("actions", keys), -1 if last_of(keys) in BACK else 1
+        if does == "remove_action":
             self.remove_wanted.emit()
-        elif alt and event.key() in (Qt.Key.Key_Up, Qt.Key.Key_Down):
-            self._shift(1 if event.key() == Qt.Key.Key_Down else -1)
-        elif event.key() in (Qt.Key.Key_Up, Qt.Key.Key_Down) and self.document.action in names:
-            at = names.index(self.document.action) + (1 if event.key() == Qt.Key.Key_Down else -1)
+        elif does == "place_action":
+            self._shift(way)
+        elif does == "other_action" and self.document.action in names:
+            at = names.index(self.document.action) + way
             self.document.choose_action(names[min(max(at, 0), len(names) - 1)])
         else:
             super().keyPressEvent(event)

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from functools import partial
 from typing import TYPE_CHECKING
 
@@ -24,6 +25,8 @@ from veergust.core.scene.view import action_scene, body_at, standing_scene
 from veergust.desk.document.document import Document
 from veergust.desk.frame.bench import Bench
 from veergust.desk.frame.page import Scroll
+from veergust.desk.keys.pressing import BACK, pressed
+from veergust.desk.keys.table import on_key
 from veergust.desk.look.theme import Theme
 from veergust.desk.sheet.actions import ActionList
 from veergust.desk.sheet.cards.page import Page
@@ -346,28 +349,30 @@ class SheetBench(Bench):
 
     def key(self, event: QKeyEvent) -> bool:
         """Keys that hold for the whole bench; true when one was used."""
-        control = bool(event.modifiers() & Qt.KeyboardModifier.ControlModifier)
-        if control:
+        keys = pressed(event)
+        act = self.acts().get(on_key("sheet", keys))
+        if act is None:
             return False
-        match event.key():
-            case Qt.Key.Key_Space:
-                self.toggle_play()
-            case Qt.Key.Key_K:
-                self.stop()
-            case Qt.Key.Key_U:
-                self.release()
-            case Qt.Key.Key_L:
-                if not self.playing:
-                    self.toggle_play()
-            case Qt.Key.Key_J | Qt.Key.Key_Comma:
-                self.stop()
-                self.document.move_to(self.document.frame - 1)
-            case Qt.Key.Key_Period:
-                self.stop()
-                self.document.move_to(self.document.frame + 1)
-            case _:
-                return False
+        act(keys)
         return True
+
+    def acts(self) -> dict[str, Callable[[str], object]]:
+        """What each command of the bench does; it is told by which of its keys."""
+        return {
+            "play": lambda keys: {"Space": self.toggle_play, "K": self.stop, "L": self.play}[keys](),
+            "step": lambda keys: self.step(-1 if keys in BACK else 1),
+            "let_go": lambda _: self.release(),
+        }
+
+    def play(self) -> None:
+        """Play, if it does not yet."""
+        if not self.playing:
+            self.toggle_play()
+
+    def step(self, by: int) -> None:
+        """Some frames on or back, standing still."""
+        self.stop()
+        self.document.move_to(self.document.frame + by)
 
     def remove(self) -> None:
         """Remove the open action; what leads to it is listed, and led elsewhere or taken along."""

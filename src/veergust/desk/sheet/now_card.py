@@ -10,6 +10,8 @@ from veergust.core.edit.spans import SpanRef
 from veergust.core.kinds.now import NowItem
 from veergust.core.study.now import Now, now
 from veergust.desk.document.document import Document
+from veergust.desk.keys.pressing import BACK, pressed
+from veergust.desk.keys.table import on_key
 from veergust.desk.look.theme import Theme, elided
 
 TOP, ROW = 58, 26
@@ -126,7 +128,8 @@ class NowCard(QWidget):
         self._choose(int((event.position().y() - TOP) // ROW))
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
-        if event.key() in (Qt.Key.Key_Up, Qt.Key.Key_Down):
-            self._choose(max(self.at + (1 if event.key() == Qt.Key.Key_Down else -1), 0))
+        keys = pressed(event)
+        if on_key("now", keys) == "other_line":
+            self._choose(max(self.at + (-1 if keys in BACK else 1), 0))
         else:
             super().keyPressEvent(event)

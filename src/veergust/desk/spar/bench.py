@@ -6,7 +6,7 @@ from collections.abc import Callable
 
 import numpy as np
 from PySide6.QtCore import Qt
-from PySide6.QtGui import QFocusEvent, QKeyEvent, QKeySequence
+from PySide6.QtGui import QFocusEvent, QKeyEvent
 from PySide6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
 
 from veergust.core.files.reading import SPOKEN
@@ -19,13 +19,14 @@ from veergust.desk.frame.bench import Bench
 from veergust.desk.frame.driving import Driver
 from veergust.desk.frame.running import Running
 from veergust.desk.frame.session import Session
-from veergust.desk.keys.pressing import BACK
+from veergust.desk.frame.transport import transport
+from veergust.desk.keys.pressing import BACK, last_of, pressed
 from veergust.desk.keys.table import on_key
 from veergust.desk.look.theme import Theme
 from veergust.desk.spar.reel import Reel
 from veergust.desk.spar.strip import TakeStrip
 from veergust.desk.stage.panel import StagePanel
-from veergust.desk.widgets.buttons import speed_buttons, word_button
+from veergust.desk.widgets.buttons import word_button
 from veergust.desk.widgets.label import PlainLabel
 
 NOBODY = f"Nobody to spar with yet. Drop a figure and its clips ({SPOKEN}) on the window."
@@ -72,22 +73,12 @@ class SparBench(Running, Bench):
         low = QHBoxLayout()
         low.setContentsMargins(12, 0, 16, 8)
         low.setSpacing(6)
-        self.play_button = word_button("▸ play on", "Play on from here, or hold still (Space)")
-        self.play_button.setObjectName("strong")
-        self.play_button.clicked.connect(self.toggle)
-        self.back_button = word_button("◂ 1 f", "One frame back (comma)")
-        self.back_button.clicked.connect(self.step_back)
-        self.forward_button = word_button("1 f ▸", "One frame on (full stop)")
-        self.forward_button.clicked.connect(self.step_on)
+        transport(self, low, "Play on from here, or hold still", self.step_back, self.step_on, 16)
+        low.addSpacing(16)
         self.again_button = word_button("start over", "Begin a new take (R)")
         self.again_button.clicked.connect(self.restart)
         self.try_button = word_button("", "Play the action that is open on the sheet (T)")
         self.try_button.clicked.connect(self.try_open)
-        for button in (self.play_button, self.back_button, self.forward_button):
-            low.addWidget(button)
-        low.addSpacing(16)
-        speed_buttons(low, self.set_speed)
-        low.addSpacing(16)
         low.addWidget(self.again_button)
         low.addSpacing(12)
         low.addWidget(self.try_button)
@@ -95,8 +86,7 @@ class SparBench(Running, Bench):
         low.addWidget(self.news)
         low.addStretch(1)
         low.addWidget(self.frame_label)
-        for button in (self.play_button, self.back_button, self.forward_button, self.again_button, self.try_button,
-                       *self.stage.switches.values()):  # fmt: skip
+        for button in (self.again_button, self.try_button, *self.stage.switches.values()):
             button.setFocusPolicy(Qt.FocusPolicy.TabFocus)
         for switch in (*self.stage.switches.values(), self.stage.follow_button):
             switch.clicked.connect(self._show)
@@ -147,14 +137,15 @@ class SparBench(Running, Bench):
     # Keys
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
-        key, plain = event.key(), QKeySequence(event.key()).toString()
-        if event.isAutoRepeat() and key not in (Qt.Key.Key_Comma, Qt.Key.Key_Period):
+        # Whoever runs holds Shift; time is held and let run all the same.
+        keys = last_of(pressed(event))
+        if event.isAutoRepeat() and keys not in (",", "."):
             return
         if self.driver.press(event):
-            if not self.running and key != Qt.Key.Key_Shift:
+            if not self.running and event.key() != Qt.Key.Key_Shift:
                 self.run()
-        elif act := self.acts().get(on_key("spar", plain)):
-            act(plain)
+        elif act := self.acts().get(on_key("spar", keys)):
+            act(keys)
         else:
             super().keyPressEvent(event)
 

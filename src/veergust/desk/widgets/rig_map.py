@@ -9,6 +9,8 @@ from PySide6.QtWidgets import QWidget
 
 from veergust.core.motion.quat import Array
 from veergust.core.motion.skeleton import Skeleton
+from veergust.desk.keys.pressing import BACK, pressed
+from veergust.desk.keys.table import on_key
 from veergust.desk.look.theme import Theme
 
 MARGIN, NEAR = 34, 12.0
@@ -72,12 +74,11 @@ class RigMap(QWidget):
             self.chosen.emit(joint)
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
-        steps = {Qt.Key.Key_Down: 1, Qt.Key.Key_Right: 1, Qt.Key.Key_Up: -1, Qt.Key.Key_Left: -1}
-        step = steps.get(Qt.Key(event.key()))
-        if step is None or self.skeleton is None or not len(self.skeleton):
+        keys = pressed(event)
+        if on_key("mapping", keys) != "other_pair" or self.skeleton is None or not len(self.skeleton):
             super().keyPressEvent(event)
             return
-        self.chosen.emit((max(self.selected, 0) + step) % len(self.skeleton))
+        self.chosen.emit((max(self.selected, 0) + (-1 if keys in BACK else 1)) % len(self.skeleton))
 
     def paintEvent(self, event: QPaintEvent) -> None:
         p = QPainter(self)
