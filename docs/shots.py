@@ -109,17 +109,17 @@ def take(wanted: list[str]) -> int:
         sheet = window.sheet
         window.document.choose_action("Low sweep")
         sheet.show_page(4)
-        sheet.versions_page.keep("quick")
+        sheet.page_stack.versions.keep("quick")
         for row, frames in ((2, 5), (8, 8)):
             window.document.move_to(row)
-            sheet.section_page.retime(frames)
+            sheet.page_stack.section.retime(frames)
         window.document.move_to(8)
-        sheet.versions_page.chosen = 2
-        sheet.versions_page.compare.setChecked(True)
+        sheet.page_stack.versions.chosen = 2
+        sheet.page_stack.versions.compare.setChecked(True)
         sheet.show_frame()
 
     def sheet_back() -> None:
-        window.sheet.versions_page.compare.setChecked(False)
+        window.sheet.page_stack.versions.compare.setChecked(False)
         window.sheet.show_page(0)
         while window.document.done:
             window.document.undo()

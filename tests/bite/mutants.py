@@ -24,6 +24,7 @@ DECIDE, PRESSES, STATE = "play/rules/decide.py", "play/rules/presses.py", "play/
 TICK, CONTACT, MOVE = "play/simulation.py", "play/contact/contacts.py", "play/body/move.py"
 GO, GROUND, SPEAKS = "play/compiled/trajectory.py", "play/locomotion/machine.py", "play/pose/speaking.py"
 CHART, BUILD = "play/compiled/chart.py", "play/compiled/project.py"
+CHANCES = "play/rules/chances.py"
 
 PRESSED = (
     _m(
@@ -147,7 +148,7 @@ PRESSED = (
     ),
     _m(
         "a sequence of any length counts",
-        BUILD,
+        "play/compiled/asked.py",
         "max(longest - 1, 0) *",
         "min(max(longest - 1, 0), 3) *",
         f"{TABLES}::test_a_sequence_counts_as_long_as_its_gaps_are_in_time",
@@ -241,15 +242,15 @@ EXITS = (
     ),
     _m(
         "tags and pools ask conditions",
-        DECIDE,
-        "return self._free(action) and self._holds(action.start.conditions",
-        "return self._free(action) or self._holds(action.start.conditions",
+        CHANCES,
+        "return self.free(action) and self.holds(action.start.conditions",
+        "return self.free(action) or self.holds(action.start.conditions",
         f"{PLAIN}::test_what_is_not_ready_by_its_conditions_is_not_chosen",
     ),
     _m(
         "an exit minds the cooldown",
-        DECIDE,
-        "named is not None and self._free(named.action)",
+        CHANCES,
+        "named is not None and self.free(named.action)",
         "named is not None",
         f"{LEADS}::test_an_exit_leads_nowhere_that_still_cools_down",
     ),
@@ -479,7 +480,7 @@ ENDINGS = (
     _m(
         "an event fires once through hit stop",
         TICK,
-        "due = [] if voice.told else",
+        "due = () if voice.told else",
         "due =",
         f"{RULES}::test_an_event_of_frame_0_fires_once_through_hit_stop",
     ),

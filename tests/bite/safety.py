@@ -361,7 +361,7 @@ STRANGERS = (
     ),
     Mutant(
         "numbers that would be wrong without a clip are not given",
-        "cli/main.py",
+        "cli/given.py",
         "locomotion=locomotion) if whole else ():",
         "locomotion=locomotion) if False else ():",
         f"{HOSTILE}::test_what_is_missing_is_never_left_out_in_silence",

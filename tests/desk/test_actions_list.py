@@ -195,7 +195,7 @@ def test_a_beat_comes_after_what_it_asked_to_be_drawn(window: Window) -> None:
 def test_nothing_is_drawn_while_nothing_changes(window: Window) -> None:
     """A text cursor in a field, and a second of nothing: the stage is not drawn once."""
     window.sheet.show_page(3)
-    window.sheet.action_page.group.setFocus()
+    window.sheet.page_stack.action.group.setFocus()
     view = window.sheet.stage.view
     until(lambda: view.isVisible())
     QTest.qWait(200)

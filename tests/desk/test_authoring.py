@@ -81,7 +81,7 @@ def test_an_attack_of_three_sections_is_built_from_two_clips_without_the_mouse(
     # Its damage, from the keys: Return opens its page, Tab goes through the fields.
     QTest.keyClick(sheet, Key.Key_Return)
     QApplication.processEvents()
-    page = window.sheet.span_page
+    page = window.sheet.page_stack.span
     assert QApplication.focusWidget() is page.widgets["start"]
     for _ in range(12):
         if QApplication.focusWidget() is page.widgets["damage"]:
@@ -164,7 +164,7 @@ def test_pins_turn_by_key_and_on_the_page_and_are_kept(window: Window, hand: Han
     assert action(window).sections[1].strikes[0].end_pin.to == "frame"
     assert window.document.done[-1].words == "Sweep: closes by the frame"
     window.sheet.show_page(1)
-    page = window.sheet.span_page
+    page = window.sheet.page_stack.span
     assert page.widgets["end pin"].text() == "○ to the frame"
     press(page, "● to the pose")
     assert action(window).sections[1].strikes[0].start_pin.to == "frame"
@@ -181,7 +181,7 @@ def test_several_spans_are_set_at_once(window: Window, hand: Hand) -> None:
         QTest.mouseClick(window.sheet.sheet.viewport(), LEFT, modifiers, hand.point(at.x(), at.y()))
     assert window.document.selected == [one, two]
     window.sheet.show_page(1)
-    page = window.sheet.span_page
+    page = window.sheet.page_stack.span
     assert page.head.text() == "2 exits"
     before = len(window.document.done)
     type_in(page.widgets["blend"], "9")
@@ -194,11 +194,11 @@ def test_conditions_are_built_from_parts_and_read_as_a_sentence(window: Window) 
     ref = SpanRef("Low sweep", 1, "exits", 0)
     window.document.select(ref)
     window.sheet.show_page(1)
-    field = window.sheet.span_page.widgets["conditions"]
+    field = window.sheet.page_stack.span.widgets["conditions"]
     first = window.document.project.commands[0].name
     assert field.words.text() == "always"
     press(field, "+ condition")
-    field = window.sheet.span_page.widgets["conditions"]
+    field = window.sheet.page_stack.span.widgets["conditions"]
     assert span_of(window.document.project, ref).conditions == (Condition(test="held", name=first),)
     assert field.words.text() == f"{first} held"
     test = field.rows[0].findChildren(QWidget, options=Qt.FindChildOption.FindDirectChildrenOnly)[0]
@@ -237,7 +237,7 @@ def test_sections_are_named_ordered_and_led_on_from_their_page(window: Window, c
     document = window.document
     document.move_to(10)
     window.sheet.show_page(2)
-    page = window.sheet.section_page
+    page = window.sheet.page_stack.section
     page.mark.setCurrentIndex(page.mark.findData("ochre"))
     page.mark.activated.emit(page.mark.currentIndex())
     assert action(window).sections[1].mark == "ochre"
@@ -266,7 +266,7 @@ def test_sections_are_named_ordered_and_led_on_from_their_page(window: Window, c
 
 def test_what_runs_at_the_endings_and_the_speed_of_the_whole_are_set_on_the_action_page(window: Window) -> None:
     window.sheet.show_page(3)
-    page = window.sheet.action_page
+    page = window.sheet.page_stack.action
     parameters, message = page.endings["on_broken"]
     type_in(parameters, "heat = 0, stance = 2")
     type_in(message, "dropped")
@@ -310,7 +310,7 @@ def test_a_held_loop_made_here_is_left_through_its_gate(window: Window, hand: Ha
     for frame in (12, 18):
         document.move_to(frame)
         hand.keys((Key.Key_X, SHIFT))
-    page = window.sheet.section_page
+    page = window.sheet.page_stack.section
     window.sheet.show_page(2)
     document.move_to(14)
     page.then.setCurrentIndex(page.then.findData("All 2"))
@@ -320,8 +320,8 @@ def test_a_held_loop_made_here_is_left_through_its_gate(window: Window, hand: Ha
     gate = span_of(document.project, document.selection)
     assert (gate.to, document.selection.section) == ("All 3", 1)
     window.sheet.show_page(1)
-    type_in(window.sheet.span_page.widgets["end"], "18")
-    type_in(window.sheet.span_page.widgets["start"], "17")
+    type_in(window.sheet.page_stack.span.widgets["end"], "18")
+    type_in(window.sheet.page_stack.span.widgets["start"], "17")
     simulation = Simulation(document.build)
     fighter = simulation.fighters[0]
     command = gate.conditions[0].name
@@ -346,11 +346,11 @@ def test_a_version_is_kept_flipped_to_by_a_key_and_seen_on_the_same_frame(window
     document.apply(set_action(document.project, "Low sweep", "bare", kept=(), version="first"))
     document.save()
     window.sheet.show_page(4)
-    page = window.sheet.versions_page
+    page = window.sheet.page_stack.versions
     type_in(page.label, "quick")
     assert [k.name for k in action(window).kept] == ["first"]
     first = action(window).kept[0].action
-    window.sheet.section_page.retime(5)
+    window.sheet.page_stack.section.retime(5)
     assert window.sheet.facts.texts["startup"] == "9 → 6"
     cell = {page.table.verticalHeaderItem(r).text(): [page.table.item(r, c).text() for c in (0, 1)] for r in range(9)}  # type: ignore[union-attr]
     assert cell["startup"] == ["6", "9"]
@@ -401,7 +401,7 @@ def test_what_the_numbers_propose_is_taken_with_a_key(window: Window, hand: Hand
 
 def test_a_pool_is_filled_weighed_and_tried(window: Window) -> None:
     window.sheet.show_page(5)
-    page = window.sheet.pools_page
+    page = window.sheet.page_stack.pools
     type_in(page.new, "Openers")
     for name in ("Thrust", "Low sweep"):
         page.add.setCurrentIndex(page.add.findData(name))

@@ -75,11 +75,11 @@ def test_a_clip_is_opened_by_mouse_and_by_arrows_and_found_by_a_part_of_its_name
     names = [r.clip.name for r in bench.library.rows if r.clip is not None]
     QTest.keyClick(bench.library, Key.Key_Down)
     assert bench.document.clip == names[names.index("hit_back") + 1]
-    QTest.keyClicks(bench.find_line, "staff")
+    QTest.keyClicks(bench.side.find_line, "staff")
     assert {r.clip.name for r in bench.library.rows if r.clip} == {
         "staff_sweep", "staff_thrust", "staff_charge", "staff_jab", "overhead",
     }  # fmt: skip
-    bench.find_line.clear()
+    bench.side.find_line.clear()
     bench.library.order_by("length")
     lengths = [bench.library.entry(r.clip).seconds for r in bench.library.rows if r.clip and "ground" in r.clip.tags]
     assert lengths == sorted(lengths, reverse=True)
@@ -87,17 +87,17 @@ def test_a_clip_is_opened_by_mouse_and_by_arrows_and_found_by_a_part_of_its_name
 
 def test_what_nothing_plays_is_marked_and_can_be_found_and_removed(bench: ClipsBench) -> None:
     bench.show_card(7)
-    QTest.keyClicks(bench.find_line, "sweep")
+    QTest.keyClicks(bench.side.find_line, "sweep")
     press(bench, "+ rough clip")
-    assert bench.find_line.text() == ""
+    assert bench.side.find_line.text() == ""
     assert "rough" in [r.clip.name for r in bench.library.rows if r.clip]
-    QTest.keyClicks(bench.find_line, "unused")
+    QTest.keyClicks(bench.side.find_line, "unused")
     assert [r.clip.name for r in bench.library.rows if r.clip] == ["rough"]
     assert bench.library.entry(clip(bench, "rough")).uses == ()
     bench.library.setFocus()
     QTest.keyClick(bench.library, Key.Key_Delete)
     assert bench.document.build.clip("rough") is None
-    bench.find_line.clear()
+    bench.side.find_line.clear()
     bench.document.choose_clip("walk")
     QTest.keyClick(bench.library, Key.Key_Delete)
     assert bench.document.build.clip("walk") is not None

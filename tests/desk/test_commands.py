@@ -72,7 +72,11 @@ def test_no_key_is_answered_that_is_not_in_the_table() -> None:
     assert by_key == own
     compared = re.compile(r"""keys (?:==|in) \(?["']|keys in STEPS""")
     assert {p.name for p in desk.rglob("*.py") if compared.search(p.read_text())} <= {
-        "live.py", "bench.py", "keys.py", "joint_table.py", "pressing.py"
+        "live.py",
+        "bench.py",
+        "keys.py",
+        "joint_table.py",
+        "pressing.py",
     }
 
 

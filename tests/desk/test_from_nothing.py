@@ -165,10 +165,10 @@ def test_from_an_empty_folder_to_a_blow_that_touches(
     assert document.selection == SpanRef("Night blow", 0, "strikes", 0)
     # It starts on light; the other answers any hit.
     person.press("Action")
-    person.pick(empty.sheet.action_page.command, "light")
+    person.pick(empty.sheet.page_stack.action.command, "light")
     person.click(empty.sheet.list, QPointF(60, empty.sheet.list.lines[1].top + 10))
     assert document.action == "Night stagger"
-    person.pick(empty.sheet.action_page.answers, "any hit")
+    person.pick(empty.sheet.page_stack.action.answers, "any hit")
     # On the stage: up to the other one, and strike.
     person.key(empty, Key.Key_6, CONTROL)
     spar = empty.spar

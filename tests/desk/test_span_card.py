@@ -23,7 +23,7 @@ DUST = SpanRef("Low sweep", 1, "events", 1)
 @pytest.fixture
 def page(window: Window) -> SpanPage:
     window.sheet.show_page(1)
-    return window.sheet.span_page
+    return window.sheet.page_stack.span
 
 
 def click(parent: QWidget, words: str) -> None:
@@ -189,7 +189,7 @@ def test_what_an_action_answers_is_told_and_not_taken_away(window: Window) -> No
     before = document.project.reactions
     document.choose_action(reel)
     window.sheet.show_page(3)
-    field = window.sheet.action_page.answers
+    field = window.sheet.page_stack.action.answers
     assert not field.isEnabled()
     assert "rows of the table" in field.currentText()
     assert "hit" in field.toolTip()

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import re
 import sys
 import traceback
 from contextlib import nullcontext, suppress
@@ -14,20 +13,18 @@ import click
 
 from veergust.cli import shapes
 from veergust.cli.charts import bring_chart, say_ground, say_layers
+from veergust.cli.given import joints_named, load, tick_list
 from veergust.cli.saying import drop_output, say, say_json, say_rows, say_what_is_done, settle_output, warn, wordy
-from veergust.core.files.assets import load_assets
 from veergust.core.files.demo import copy_demo, fresh_demo, refuse_taken
 from veergust.core.files.faults import note
-from veergust.core.files.folder import open_project, unfinished
+from veergust.core.files.folder import open_project
 from veergust.core.files.importing import import_file
 from veergust.core.files.inputs import read_inputs
 from veergust.core.files.opened import open_to_write
 from veergust.core.files.saving import save_project
 from veergust.core.files.scxml_write import to_scxml
 from veergust.core.files.whole import whole_file
-from veergust.core.files.wholeness import missing_clips
 from veergust.core.model import Project
-from veergust.core.play.compiled.project import CompiledProject
 from veergust.core.play.simulation import Simulation
 from veergust.core.play.take.drills import run_drill, schedule
 from veergust.core.play.take.record import write_take
@@ -41,7 +38,6 @@ from veergust.core.wording import plain
 from veergust.home.install import ignore_relative_places, install, remove
 
 FOLDER = click.Path(path_type=Path)
-MOST_PANELS = 240
 AS_JSON = click.option("--json", "as_json", is_flag=True, help="Print one JSON document.")
 
 
@@ -73,22 +69,6 @@ def _window(project: Path | None) -> None:
     from veergust.desk.app import run
 
     sys.exit(run(project))
-
-
-def _load(
-    folder: Path, *, whole: bool = False, actions: tuple[str, ...] = (), locomotion: bool = True
-) -> tuple[Project, CompiledProject]:
-    """A project and its build. With ``whole`` the clips of the actions (all, or those named) must be there, and with
-    ``ground`` those of locomotion."""
-    project = open_project(folder)
-    left = unfinished(folder).says
-    if left:
-        warn(left)
-    assets, _ = load_assets(project, folder)
-    wanted = tuple(a for a in project.actions if not actions or a.name in actions)
-    for trouble in missing_clips(project, assets, folder.name, wanted, locomotion=locomotion) if whole else ():
-        raise trouble
-    return project, CompiledProject(project, assets)
 
 
 @cli.command("open", hidden=True)
@@ -154,7 +134,7 @@ def import_(project: Path, files: tuple[Path, ...], as_json: bool) -> None:
 @AS_JSON
 def clips(project: Path, as_json: bool) -> None:
     """What clips there are."""
-    _, build = _load(project)
+    _, build = load(project)
     rows = shapes.clips(build)
     if as_json:
         say_json({"clips": rows})
@@ -168,7 +148,7 @@ def clips(project: Path, as_json: bool) -> None:
 @AS_JSON
 def moves_(project: Path, clip: str, as_json: bool) -> None:
     """Parts of a clip's whole source in which something strikes, by frames of the source."""
-    value, build = _load(project)
+    value, build = load(project)
     if all(c.name != clip for c in value.clips):
         raise Unknown("clip", clip, [c.name for c in value.clips], file=project.name)
     reading = reading_of(build, clip)
@@ -190,7 +170,7 @@ def moves_(project: Path, clip: str, as_json: bool) -> None:
 @AS_JSON
 def facts_(project: Path, actions: tuple[str, ...], as_json: bool) -> None:
     """The numbers of the actions."""
-    value, build = _load(project, whole=True, actions=actions)
+    value, build = load(project, whole=True, actions=actions)
     known = [a.name for a in value.actions]
     for name in actions:
         if name not in known:
@@ -213,7 +193,7 @@ def facts_(project: Path, actions: tuple[str, ...], as_json: bool) -> None:
 @AS_JSON
 def check(project: Path, as_json: bool) -> None:
     """What the checks find; exit 1 when one is an error."""
-    _, build = _load(project)
+    _, build = load(project)
     found = findings(build)
     if as_json:
         made = [build.action(action.name) for action in build.project.actions]
@@ -237,7 +217,7 @@ def ground(project: Path, to: Path | None, source: Path | None, as_json: bool) -
     if to is not None and source is not None:
         raise Trouble("give one of --to and --from", do="name just one of them")
     left_out = bring_chart(project, source) if source is not None else []
-    value, build = _load(project)
+    value, build = load(project)
     if to is not None:
         with whole_file(to) as out:
             out.write(to_scxml(value.locomotion, value.name))
@@ -253,7 +233,7 @@ def ground(project: Path, to: Path | None, source: Path | None, as_json: bool) -
 @AS_JSON
 def layers(project: Path, as_json: bool) -> None:
     """Layers over locomotion: what each speaks for and where, masks joint by joint, and findings."""
-    made = shapes.layers(_load(project)[1])
+    made = shapes.layers(load(project)[1])
     say_json(made) if as_json else say_layers(made)
 
 
@@ -269,8 +249,8 @@ def play(
     project: Path, input_: Path | None, ticks: int, seed: int, take: Path | None, joints: str | None, as_json: bool
 ) -> None:
     """Play scripted inputs on the project's stage."""
-    value, build = _load(project, whole=True)
-    asked = _joints(build, project.name, joints)
+    value, build = load(project, whole=True)
+    asked = joints_named(build, project.name, joints)
     steps = read_inputs(input_, value) if input_ else ()
     inputs = schedule(steps)
     build.prepare()
@@ -300,7 +280,7 @@ def play(
 @AS_JSON
 def drill(project: Path, names: tuple[str, ...], as_json: bool) -> None:
     """Run the project's drills; exit 1 when one fails."""
-    value, build = _load(project, whole=True)
+    value, build = load(project, whole=True)
     known = [d.name for d in value.drills]
     for name in names:
         if name not in known:
@@ -344,29 +324,11 @@ def render(
         raise Trouble("give one of --action, --clip and --play", do="name just one of them")
     if script is not None and ticks is None:
         raise Trouble("--play needs --ticks", do="say which, as in --ticks 20:40:4")
-    value, build = _load(project, whole=clip is None, actions=(action,) if action else (), locomotion=action is None)
+    value, build = load(project, whole=clip is None, actions=(action,) if action else (), locomotion=action is None)
     steps = read_inputs(script, value) if script is not None else ()
     wanted = Wanted(project.name, action, clip, schedule(steps) if script is not None else None)
     render_frames(build, wanted, (frame,) if ticks is None else tick_list(ticks), out, size, theme)
     say(str(out))
-
-
-def tick_list(text: str) -> tuple[int, ...]:
-    """``FROM:TO[:STEP]`` as ticks, TO left out."""
-    match = re.fullmatch(r"(\d{1,7}):(\d{1,7})(?::(\d{1,7}))?", text)
-    found = range(int(match[1]), int(match[2]), max(int(match[3] or 1), 1)) if match else range(0)
-    if match is None or match[3] == "0" or not 0 < len(found) <= MOST_PANELS:
-        raise Trouble(f"--ticks {text!r} names no ticks", do=f"write FROM:TO or FROM:TO:STEP, {MOST_PANELS} at most")
-    return tuple(found)
-
-
-def _joints(build: CompiledProject, project: str, joints: str | None) -> dict[str, int]:
-    index = build.assets.skeleton.index
-    names = [name.strip() for name in joints.split(",")] if joints is not None else []
-    for name in names:
-        if name not in index:
-            raise Unknown("joint", name, index, file=project)
-    return {name: index[name] for name in names}
 
 
 def main(arguments: list[str] | None = None) -> None:

@@ -11,7 +11,8 @@ from tests.core.edit.storm import storm
 from tests.core.edits import replace, with_action, with_section
 from veergust.core.model import Action, Exit, Pool, PoolItem, Project, StartRule
 from veergust.core.motion.figure import Assets
-from veergust.core.play.compiled.project import CompiledProject, action_names, longest_buffer, started_by, with_tag
+from veergust.core.play.compiled.asked import action_names, longest_buffer, started_by, with_tag
+from veergust.core.play.compiled.project import CompiledProject
 from veergust.core.study.clip_reading import idle_pose, reading_of
 from veergust.core.study.facts import facts
 from veergust.core.study.findings import findings, found_around, found_in_action, leads_of

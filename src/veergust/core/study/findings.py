@@ -6,7 +6,8 @@ from collections.abc import Iterator
 
 from veergust.core.kinds.finding import Finding, in_action
 from veergust.core.model import Action
-from veergust.core.play.compiled.project import CompiledProject, action_names
+from veergust.core.play.compiled.asked import action_names
+from veergust.core.play.compiled.project import CompiledProject
 from veergust.core.study.checks import OF_ACTION, OF_PROJECT
 from veergust.core.study.store import Store
 

@@ -6,16 +6,13 @@ from collections.abc import Callable
 
 from PySide6.QtCore import Qt, Signal
 from PySide6.QtGui import QKeyEvent
-from PySide6.QtWidgets import QHBoxLayout, QLineEdit, QPushButton, QSplitter, QStackedWidget, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QHBoxLayout, QPushButton, QSplitter, QStackedWidget, QVBoxLayout, QWidget
 
 from veergust.core.edit.clips import remove_clip
 from veergust.core.files.editable import editable_copy
-from veergust.core.files.reading import SPOKEN
-from veergust.core.motion.quat import Array
 from veergust.core.motion.skeleton import Pose
 from veergust.core.scene.camera import Camera
-from veergust.core.scene.clip_view import ClipShown, body_on_stage, clip_stage, figure_on_stage
-from veergust.core.scene.dress import mount_matrix
+from veergust.core.scene.clip_view import ClipShown, body_on_stage, clip_stage
 from veergust.core.scene.things import Scene
 from veergust.core.scene.view import FACING
 from veergust.core.trouble import Trouble
@@ -25,15 +22,17 @@ from veergust.desk.clips.cards.feet import FeetCard
 from veergust.desk.clips.cards.join import JoinCard
 from veergust.desk.clips.cards.pose import PoseCard
 from veergust.desk.clips.cards.prepare import PrepareCard
-from veergust.desk.clips.cards.props import PropsCard, mount_in_joint
+from veergust.desk.clips.cards.props import PropsCard
 from veergust.desk.clips.cards.root import RootCard
 from veergust.desk.clips.cards.take import TakeCard
 from veergust.desk.clips.curves import Curves
 from veergust.desk.clips.dial import FacingTool
 from veergust.desk.clips.film import Film
 from veergust.desk.clips.handles import MountTool, PoseTool
-from veergust.desk.clips.library import SORTS, Library
+from veergust.desk.clips.library import Library
+from veergust.desk.clips.library_side import LibrarySide
 from veergust.desk.clips.mapping import MappingPage
+from veergust.desk.clips.on_stage import OnStage
 from veergust.desk.clips.playhead import Playhead
 from veergust.desk.clips.strips import StripMaker
 from veergust.desk.clips.timeline import TimelineBar
@@ -45,7 +44,6 @@ from veergust.desk.look.theme import Theme
 from veergust.desk.stage.panel import StagePanel
 from veergust.desk.stage.view import StageTool
 from veergust.desk.widgets.buttons import speed_buttons, word_button
-from veergust.desk.widgets.fields import ChoiceField
 
 ASIDE = 0.4
 """How far (m) ahead of a figure that is followed the camera looks."""
@@ -65,6 +63,7 @@ class ClipsBench(Bench):
         self.strips = StripMaker()
         self.library = Library(document, theme, self.strips)
         self.library.opened.connect(document.choose_clip)
+        self.side = LibrarySide(self.library)
         self.stage = StagePanel(theme, "Stage", ("skins", "path", "body", "beside"), ("skins", "path", "body"))
         self.stage.view.camera = Camera(target=(0.4, 0.84, 0.0), yaw=-12.0, pitch=10.0, distance=5.0)
         self.stage.follow_button.setChecked(True)
@@ -87,8 +86,9 @@ class ClipsBench(Bench):
         self.pose_tool = PoseTool(
             theme, FACING, self.pose.pose, self.pose.show_pose, self.pose.settle, self.pose.select
         )
-        self.facing_tool = FacingTool(theme, self._body, self.root.turn_by)
-        self.mount_tool = MountTool(theme, self._mounts, self._move_mount, self.props.choose_mount)
+        there = OnStage(document, self.playhead, self.props)
+        self.facing_tool = FacingTool(theme, there.body, self.root.turn_by)
+        self.mount_tool = MountTool(theme, there.mounts, there.move_mount, self.props.choose_mount)
         self.play_button = word_button("▸ play", "Play the used part over and over (Space)", strong=True)
         self.play_button.clicked.connect(self.playhead.toggle)
         self._lay_out()
@@ -99,34 +99,9 @@ class ClipsBench(Bench):
     def _lay_out(self) -> None:
         self.stack = QStackedWidget(self)
         work = QWidget(self.stack)
-        side, right = QWidget(work), QWidget(work)
+        right = QWidget(work)
         self.splitter = QSplitter(Qt.Orientation.Vertical, work)
         self.pages = QStackedWidget(right)
-        self.find_line = QLineEdit()
-        self.find_line.setPlaceholderText("find by name or tag, or “unused”")
-        self.find_line.setAccessibleName("Find clips")
-        self.find_line.textChanged.connect(self.library.narrow)
-        self.sort = ChoiceField("Sort", self.library.order_by, "What the library is sorted by")
-        self.sort.setFixedWidth(86)
-        self.sort.show_choices([(s, s) for s in SORTS], "project")
-        top = QHBoxLayout()
-        top.setContentsMargins(10, 8, 10, 8)
-        top.setSpacing(8)
-        top.addWidget(self.find_line, 1)
-        top.addWidget(self.sort)
-        self.import_button = word_button("+ Import…", f"Bring {SPOKEN} files in (Ctrl+I)", strong=True)
-        foot = QHBoxLayout()
-        foot.setContentsMargins(10, 4, 10, 8)
-        foot.addWidget(self.import_button)
-        foot.addStretch(1)
-        side.setObjectName("side")
-        side.setFixedWidth(338)
-        left = QVBoxLayout(side)
-        left.setContentsMargins(0, 0, 0, 0)
-        left.setSpacing(0)
-        left.addLayout(top)
-        left.addWidget(self.library, 1)
-        left.addLayout(foot)
         for button in self.stage.switches.values():
             button.clicked.connect(self.show_frame)
         speed_buttons(self.stage.foot, self.playhead.set_speed)
@@ -165,7 +140,7 @@ class ClipsBench(Bench):
         row = QHBoxLayout(work)
         row.setContentsMargins(0, 0, 0, 0)
         row.setSpacing(0)
-        row.addWidget(side)
+        row.addWidget(self.side)
         row.addWidget(self.splitter, 1)
         row.addWidget(right)
         self.stack.addWidget(work)
@@ -221,7 +196,7 @@ class ClipsBench(Bench):
     def _opened(self) -> None:
         self.playhead.stop()
         if self.document.clip not in {r.clip.name for r in self.library.rows if r.clip is not None}:
-            self.find_line.clear()  # what was made or opened elsewhere is not hidden by an old search
+            self.side.find_line.clear()  # what was made or opened elsewhere is not hidden by an old search
             self.library.show_chosen()
         self.film.contact = -1
         self.playhead.opened()
@@ -294,37 +269,6 @@ class ClipsBench(Bench):
         self.show_frame()
 
     # Handles
-
-    def _joints(self) -> Array | None:
-        reading = self.playhead.reading
-        if reading is None:
-            return None
-        return figure_on_stage(reading, self.playhead.frame, False, self.playhead.used()[0])
-
-    def _body(self) -> Array | None:
-        """The body's frame on the stage."""
-        reading = self.playhead.reading
-        if reading is None:
-            return None
-        return body_on_stage(reading, self.playhead.frame, self.playhead.used()[0])
-
-    def _mounts(self) -> list[tuple[str, Array]]:
-        joints = self._joints()
-        rig, bones = self.document.project.rig, self.document.build.assets.skeleton
-        if joints is None:
-            return []
-        out = []
-        for mount in rig.mounts:
-            found = mount_matrix(bones, rig, mount.name)
-            if found is not None:
-                out.append((mount.name, (joints[found[0]] @ found[1])[:3, 3]))
-        return out
-
-    def _move_mount(self, name: str, at: Array, settled: bool) -> None:
-        joints = self._joints()
-        found = mount_matrix(self.document.build.assets.skeleton, self.document.project.rig, name)
-        if joints is not None and found is not None:
-            self.props.moved_on_stage(name, mount_in_joint(joints[found[0]], at), settled)
 
     def _mount_chosen(self) -> None:
         self.mount_tool.chosen = self.props.mount_name
@@ -429,7 +373,7 @@ class ClipsBench(Bench):
         self.mapping.left.connect(window.arrivals.give_up)
         self.action_wanted.connect(window.make_action)
         self.rename_wanted.connect(window.rename)
-        self.import_button.clicked.connect(window.ask_import)
+        self.side.import_button.clicked.connect(window.ask_import)
 
     def splitters(self) -> dict[str, QSplitter]:
         return {"clips": self.splitter}

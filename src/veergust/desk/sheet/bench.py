@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from functools import partial
-from typing import TYPE_CHECKING
 
 from PySide6.QtCore import QElapsedTimer, Qt
 from PySide6.QtGui import QKeyEvent
@@ -40,13 +39,6 @@ from veergust.desk.stage.panel import StagePanel
 from veergust.desk.widgets.beat import Beat
 from veergust.desk.widgets.buttons import speed_buttons, word_button
 from veergust.desk.widgets.choose import Chooser, choose_clip
-
-if TYPE_CHECKING:
-    from veergust.desk.sheet.cards.action import ActionPage
-    from veergust.desk.sheet.cards.pools import PoolsPage
-    from veergust.desk.sheet.cards.section import SectionPage
-    from veergust.desk.sheet.cards.span import SpanPage
-    from veergust.desk.sheet.cards.versions import VersionsPage
 
 __all__ = ["SheetBench"]
 
@@ -118,31 +110,6 @@ class SheetBench(Bench):
     def _page_made(self, page: Page) -> None:
         if page.title == TITLES[VERSIONS]:
             self.page_stack.versions.compared.connect(self.show_frame)
-
-    @property
-    def span_page(self) -> SpanPage:
-        """The fields of the selected span."""
-        return self.page_stack.span
-
-    @property
-    def section_page(self) -> SectionPage:
-        """The section and the cut under the playhead."""
-        return self.page_stack.section
-
-    @property
-    def action_page(self) -> ActionPage:
-        """The whole action."""
-        return self.page_stack.action
-
-    @property
-    def versions_page(self) -> VersionsPage:
-        """Kept versions."""
-        return self.page_stack.versions
-
-    @property
-    def pools_page(self) -> PoolsPage:
-        """Pools."""
-        return self.page_stack.pools
 
     def _lay_out(self) -> None:
         self.splitter = QSplitter(Qt.Orientation.Horizontal, self)
@@ -244,7 +211,7 @@ class SheetBench(Bench):
         compiled = self.document.compiled
         if compiled is None:
             return Scene()
-        versions = self.versions_page if self.page_stack.there(VERSIONS) else None
+        versions = self.page_stack.versions if self.page_stack.there(VERSIONS) else None
         compares = versions is not None and versions.compare.isChecked()
         other = self.document.derived.version(versions.chosen) if versions is not None and compares else None
         return action_scene(

@@ -1,4 +1,4 @@
-"""Grips as they are on a figure: which arm brings which palm to which mount."""
+"""Mounts and grips as they are on a figure: where one is, and which arm brings which palm to which mount."""
 
 from __future__ import annotations
 
@@ -7,7 +7,8 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from veergust.core.model import Grip
+from veergust.core.model import Grip, Mount
+from veergust.core.motion import quat
 from veergust.core.motion.legs import Limb, Limbs
 from veergust.core.motion.quat import Array
 from veergust.core.motion.skeleton import Skeleton
@@ -48,3 +49,20 @@ def _hold(grip: Grip, bones: Skeleton, mount: FindMount) -> Hold | None:
         return None
     arm = Limbs.of([Limb(upper, fore, hand[0], hand[0], (long[0], long[1]))])
     return Hold(grip, arm, hand[0], hand[1][:, 3], at[0], at[1][:, 3])
+
+
+def placed(mount: Mount | None, name: str, bones: Skeleton, mirrored: bool) -> tuple[int, Array] | None:
+    """(joint, frame in it ``[4, 4]``) of a mount, or of a joint of that name; on the other side of a mirrored pose."""
+    index = bones.index
+    joint = index.get(mount.joint if mount else name)
+    if joint is None:
+        return None
+    offset = np.array(mount.offset if mount else (0.0, 0.0, 0.0))
+    turn = quat.from_euler(mount.turn if mount else (0.0, 0.0, 0.0))
+    if mirrored:
+        joint = bones.mirrored[joint]
+        offset = offset * np.array([-1.0, 1.0, 1.0])
+        turn = turn * np.array([1.0, -1.0, -1.0, 1.0])
+    local = np.eye(4)
+    local[:3, :3], local[:3, 3] = quat.to_matrix(turn), offset
+    return joint, local

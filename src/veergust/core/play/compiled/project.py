@@ -22,10 +22,8 @@ from veergust.core.model import (
     Pool,
     Project,
     Stage,
-    StartRule,
     State,
 )
-from veergust.core.motion import quat
 from veergust.core.motion.feet import hips_of
 from veergust.core.motion.figure import Assets
 from veergust.core.motion.legs import Limbs, legs_of
@@ -33,10 +31,11 @@ from veergust.core.motion.quat import Array
 from veergust.core.motion.track import Roots
 from veergust.core.play.body.floors import rows_of
 from veergust.core.play.compiled.action import CompiledAction
+from veergust.core.play.compiled.asked import furthest_press, longest_buffer, with_tag
 from veergust.core.play.compiled.blending import BlendSpace
 from veergust.core.play.compiled.chart import Chart
 from veergust.core.play.compiled.compiling import compile_section
-from veergust.core.play.compiled.grips import Hold, holds_of
+from veergust.core.play.compiled.grips import Hold, holds_of, placed
 from veergust.core.play.compiled.layering import CompiledLayer, compiled_layers
 from veergust.core.play.compiled.locomotion_clip import LocomotionClip, Part, bake
 from veergust.core.play.compiled.looking import Chain, chain_of
@@ -49,37 +48,6 @@ T = TypeVar("T")
 SPARE = 40
 """So many sections are kept compiled beyond what a project has twice."""
 OPEN = Stage(floors=(Floor(low=(-1e4, -1e4), high=(1e4, 1e4)),))
-
-
-def longest_buffer(build: CompiledProject) -> int:
-    """For how many ticks any press of a project may count."""
-    asked = [build.project.settings.buffer, *(build.buffer_of(name) for name in build.commands)]
-    for action in build.project.actions:
-        for exit_ in (*action.exits, *(e for s in action.sections for e in s.exits)):
-            asked += [exit_.buffer] if exit_.buffer is not None else []
-    return max(asked)
-
-
-def furthest_press(build: CompiledProject) -> int:
-    """For how many ticks a press may count as the first of any sequence of a project, its others as late as may be."""
-    every = (e for a in build.project.actions for e in (*a.exits, *(e for s in a.sections for e in s.exits)))
-    longest = max((len(e.sequence) for e in every), default=0)
-    return max(build.longest_buffer, 1) + max(longest - 1, 0) * (build.project.settings.buffer + 1)
-
-
-def started_by(build: CompiledProject, command: str) -> tuple[tuple[str, StartRule], ...]:
-    """Name and start rule of every action that a command may start, in the project's order."""
-    return tuple((a.name, a.start) for a in build.project.actions if command in a.start.commands)
-
-
-def with_tag(build: CompiledProject, tag: str) -> tuple[str, ...]:
-    """The actions that have a tag, in the project's order."""
-    return tuple(a.name for a in build.project.actions if tag in a.tags)
-
-
-def action_names(build: CompiledProject) -> tuple[str, ...]:
-    """The names of all actions, in the project's order."""
-    return tuple(a.name for a in build.project.actions)
 
 
 class CompiledProject:
@@ -421,24 +389,8 @@ class CompiledProject:
         """(joint, frame in it ``[4, 4]``) of a mount, or of a joint of that name; on the other side of a mirrored
         pose."""
         if (name, mirrored) not in self._mount_places:
-            self._mount_places[name, mirrored] = self._placed(name, mirrored)
+            self._mount_places[name, mirrored] = placed(self.mounts.get(name), name, self.assets.skeleton, mirrored)
         return self._mount_places[name, mirrored]
-
-    def _placed(self, name: str, mirrored: bool) -> tuple[int, Array] | None:
-        mount = self.mounts.get(name)
-        index = self.assets.skeleton.index
-        joint = index.get(mount.joint if mount else name)
-        if joint is None:
-            return None
-        offset = np.array(mount.offset if mount else (0.0, 0.0, 0.0))
-        turn = quat.from_euler(mount.turn if mount else (0.0, 0.0, 0.0))
-        if mirrored:
-            joint = self.assets.skeleton.mirrored[joint]
-            offset = offset * np.array([-1.0, 1.0, 1.0])
-            turn = turn * np.array([1.0, -1.0, -1.0, 1.0])
-        local = np.eye(4)
-        local[:3, :3], local[:3, 3] = quat.to_matrix(turn), offset
-        return joint, local
 
 
 def _changed(before: dict[str, Clip], after: dict[str, Clip]) -> set[str]:

@@ -2,19 +2,18 @@
 
 from __future__ import annotations
 
-from collections.abc import Container, Iterable, Iterator
+from collections.abc import Iterator
 from dataclasses import dataclass, replace
 
-from veergust.core.kinds.conditions.kind import chance
 from veergust.core.kinds.spans.exits import asks
-from veergust.core.model import Action, Condition, Exit, Gate, Rule
+from veergust.core.model import Action, Exit, Gate
 from veergust.core.play.body.move import shares
-from veergust.core.play.compiled.project import CompiledProject, started_by
+from veergust.core.play.compiled.asked import started_by
+from veergust.core.play.compiled.project import CompiledProject
 from veergust.core.play.flow.machine import At
-from veergust.core.play.flow.pick import pick
 from veergust.core.play.locomotion import jump
 from veergust.core.play.locomotion import machine as locomotion
-from veergust.core.play.rules.conditions import holds
+from veergust.core.play.rules.chances import Chances
 from veergust.core.play.rules.pairs import may_start, waits
 from veergust.core.play.rules.presses import strung
 from veergust.core.play.rules.starting import start
@@ -69,6 +68,7 @@ class Decider:
         self.others = others
         self.tick = tick
         self.seed = seed
+        self.chances = Chances(build, fighter, others, tick, seed)
 
     def decide(self) -> None:
         """Run exits, gates, starts and transitions, and advance every live action by a tick."""
@@ -160,23 +160,19 @@ class Decider:
         """Start the action asked for by name; whatever it cannot play beside gives way."""
         name, section = self.fighter.asked
         compiled = self.build.action(name)
-        if compiled is None or self._kept_out(compiled.action):
+        if compiled is None or self.chances.kept_out(compiled.action):
             return None
         return start(self.build, self.fighter, name, self.tick, section=section, way="forced")
 
-    def _kept_out(self, action: Action) -> bool:
-        """Whether its layer refuses whatever would start in this state."""
-        return self._rule(action.layer) == "keeps out"
-
     def _upcoming(self, voice: Voice) -> Upcoming:
-        onward = voice.compiled.flow.next(At(voice.section, voice.frame, voice.laps), voice.goto, self._pick)
+        onward = voice.compiled.flow.next(At(voice.section, voice.frame, voice.laps), voice.goto, self.chances.pick)
         return onward[0] if onward is not None else None
 
     def _advance(self, voice: Voice, upcoming: At) -> None:
         section, frame, laps = upcoming
         part = voice.compiled.sections[section]
         if frame == 0 and voice.goto is None and voice.part.section.then not in voice.compiled.index:
-            self._picked(voice.part.section.then, part.section.name)
+            self.chances.picked(voice.part.section.then, part.section.name)
         onward = (section, laps) == (voice.section, voice.laps)
         going = tuple(replace(g, tick=g.tick + 1, age=g.age + 1) for g in voice.going)
         full = max((i + 1 for i, g in enumerate(going) if g.age >= g.blend), default=0)
@@ -205,39 +201,15 @@ class Decider:
             return voice
 
         def open_(i: int, gate: Gate) -> bool:
-            return self._holds(gate.conditions, voice, f"{compiled.action.name}/{section.name}/gate {i}")
+            return self.chances.holds(gate.conditions, voice, f"{compiled.action.name}/{section.name}/gate {i}")
 
-        taken = compiled.flow.gate(At(voice.section, voice.frame), open_, self._pick)
+        taken = compiled.flow.gate(At(voice.section, voice.frame), open_, self.chances.pick)
         if taken is None:
             return voice
         gate, lead = taken
         if lead.pool:
-            self._picked(lead.pool, compiled.sections[lead.section].section.name)
+            self.chances.picked(lead.pool, compiled.sections[lead.section].section.name)
         return voice.but(goto=lead.section, goto_blend=gate.blend)
-
-    def _picked(self, name: str, what: str) -> None:
-        """Remember what a pool gave."""
-        pool = self.build.pools.get(name)
-        self.fighter.picked(name, what, pool.apart if pool is not None else 1)
-
-    def _pick(self, name: str, there: Container[str]) -> str | None:
-        """What a pool gives on this tick; the same however often it is asked."""
-        pool = self.build.pools.get(name)
-        if pool is None:
-            return None
-        share = chance(self.seed, self.tick, self.fighter.name, name)
-        return pick(pool, there, self.fighter.recent(name), share)
-
-    def _holds(self, conditions: tuple[Condition, ...], voice: Voice | None, where: str) -> bool:
-        return holds(
-            conditions,
-            self.fighter,
-            voice=voice,
-            others=self.others,
-            seed=self.seed,
-            tick=self.tick,
-            where=where,
-        )
 
     def _exits(self, voice: Voice, upcoming: At) -> list[tuple[int, int, Exit]]:
         """(section, place, exit) of the exits open on a frame; those of the whole action, last, have section −1."""
@@ -272,9 +244,9 @@ class Decider:
             if best is not None and best[0] <= rank:
                 continue
             where = f"{voice.compiled.action.name}/{section}/exit {i}"
-            if not touched(exit_, voice.contact) or not self._holds(exit_.conditions, voice, where):
+            if not touched(exit_, voice.contact) or not self.chances.holds(exit_.conditions, voice, where):
                 continue
-            target = self._target(exit_)
+            target = self.chances.target(exit_)
             if exit_.to_kind == "ground" or target is not None:
                 best = rank, (exit_, target, presses)
         return best[1] if best is not None else None
@@ -310,47 +282,6 @@ class Decider:
         fresh = [p for p in self.fighter.buffer if p.age < max(keep, 1)]
         return strung(commands, fresh, self.fighter.history, self.build.project.settings.buffer, early)
 
-    def _target(self, exit_: Exit) -> Action | None:
-        """The action an exit leads to, among those that are ready: by name, the first of a tag, or one of a pool."""
-        if exit_.to_kind == "ground":
-            return None
-        if exit_.to_kind == "action":
-            named = self.build.action(exit_.to)
-            return named.action if named is not None and self._free(named.action) else None
-        if exit_.to_kind == "tag":
-            return next(self._those_ready(self.build.tagged(exit_.to)), None)
-        pool = self.build.pools.get(exit_.to)
-        there = {a.name: a for a in self._those_ready([item.name for item in pool.items] if pool else [])}
-        name = self._pick(exit_.to, there)
-        return there[name] if name is not None else None
-
-    def _those_ready(self, names: Iterable[str]) -> Iterator[Action]:
-        for name in names:
-            compiled = self.build.action(name)
-            if compiled is not None and self._ready(compiled.action):
-                yield compiled.action
-
-    def _ready(self, action: Action) -> bool:
-        """Whether an action may be chosen among others: its cooldown is over, its layer may speak, and the conditions
-        of its start hold."""
-        return self._free(action) and self._holds(action.start.conditions, None, f"{action.name}/start")
-
-    def _free(self, action: Action) -> bool:
-        """Whether an action's cooldown is over and its layer may speak."""
-        return dict(self.fighter.cooldowns).get(action.name, 0) <= self.tick and self._in_scope(action)
-
-    def _stands_in(self, names: tuple[str, ...]) -> bool:
-        """Whether the locomotion state is one of them, or stands in a group that is."""
-        return any(self.build.chart.within(self.fighter.locomotion[-1].state, name) for name in names)
-
-    def _rule(self, name: str) -> Rule | None:
-        """What a layer does in the present state of locomotion; None for one that is not there."""
-        layer = self.build.layers.get(name)
-        return layer.rule(self.fighter.locomotion[-1].state) if layer is not None else None
-
-    def _in_scope(self, action: Action) -> bool:
-        return self._rule(action.layer) == "may"
-
     def _leave(self, voice: Voice, exit_: Exit, target: Action | None, presses: tuple[Press, ...]) -> bool:
         end(self.fighter, voice, "broken" if exit_.kind == "break" else "cancelled")
         use(self.fighter, presses)
@@ -361,7 +292,7 @@ class Decider:
                 self.fighter.buffer = (replace(presses[0], age=0), *self.fighter.buffer)
             return False
         if exit_.to_kind == "pool":
-            self._picked(exit_.to, target.name)
+            self.chances.picked(exit_.to, target.name)
         start(self.build, self.fighter, target.name, self.tick, section=exit_.section, blend=exit_.blend)
         return True
 
@@ -375,13 +306,13 @@ class Decider:
             lost = False
             for answer in self._answers(press):
                 met = may_start(self.build, fighter, answer.action)
-                if met == "both play" and self._free(answer.action):
+                if met == "both play" and self.chances.free(answer.action):
                     use(fighter, answer.presses)
                     if answer.pool:
-                        self._picked(answer.pool, answer.action.name)
+                        self.chances.picked(answer.pool, answer.action.name)
                     self._start(answer)
                     return
-                lost |= met == "newer is refused" or self._deaf(answer.action)
+                lost |= met == "newer is refused" or self.chances.deaf(answer.action)
             if lost:
                 use(fighter, [press])
 
@@ -390,8 +321,8 @@ class Decider:
         for _, memory in self.fighter.memory:
             yield from self._strung_on(press, memory)
         for name, rule in self.build.ask(started_by, press.command):
-            compiled = self.build.action(name) if not rule.states or self._stands_in(rule.states) else None
-            if compiled is not None and self._holds(rule.conditions, None, f"{name}/start"):
+            compiled = self.build.action(name) if not rule.states or self.chances.stands_in(rule.states) else None
+            if compiled is not None and self.chances.holds(rule.conditions, None, f"{name}/start"):
                 yield Answer(compiled.action, (press,))
 
     def _strung_on(self, press: Press, memory: Ended) -> Iterator[Answer]:
@@ -405,8 +336,8 @@ class Decider:
                 presses = self._pressed(exit_) if asks(exit_)[-1:] == (press.command,) else None
                 if exit_.kind != "combo" or not presses or not touched(exit_, memory.contact):
                     continue
-                if self._holds(exit_.conditions, None, f"{memory.action}/{section}/exit {i}"):
-                    target = self._target(exit_)
+                if self.chances.holds(exit_.conditions, None, f"{memory.action}/{section}/exit {i}"):
+                    target = self.chances.target(exit_)
                     if target is not None:
                         pool = exit_.to if exit_.to_kind == "pool" else ""
                         yield Answer(target, presses, exit_.section, exit_.blend, pool)
@@ -415,12 +346,7 @@ class Decider:
         name, section, blend = answer.action.name, answer.section, answer.blend
         start(self.build, self.fighter, name, self.tick, section=section, blend=blend, way="pressed")
 
-    def _deaf(self, action: Action) -> bool:
-        """Whether a press for an action is lost, because its layer starts nothing here and remembers none."""
-        layer = self.build.layers.get(action.layer)
-        return layer is not None and layer.layer.pressed == "nothing" and not self._in_scope(action)
-
     def _scopes(self) -> None:
         for voice in self.fighter.live():
-            if voice.layer in self.build.fading_layers and self._rule(voice.layer) == "fades":
+            if voice.layer in self.build.fading_layers and self.chances.rule(voice.layer) == "fades":
                 end(self.fighter, voice, "out of scope")

@@ -1,0 +1,51 @@
+"""What commands are given: a project that is whole enough, ticks, joints by name."""
+
+from __future__ import annotations
+
+import re
+from pathlib import Path
+
+from veergust.cli.saying import warn
+from veergust.core.files.assets import load_assets
+from veergust.core.files.folder import open_project, unfinished
+from veergust.core.files.wholeness import missing_clips
+from veergust.core.model import Project
+from veergust.core.play.compiled.project import CompiledProject
+from veergust.core.trouble import Trouble, Unknown
+
+MOST_PANELS = 240
+
+
+def load(
+    folder: Path, *, whole: bool = False, actions: tuple[str, ...] = (), locomotion: bool = True
+) -> tuple[Project, CompiledProject]:
+    """A project and its build. With ``whole`` the clips of the actions (all, or those named) must be there, and with
+    ``ground`` those of locomotion."""
+    project = open_project(folder)
+    left = unfinished(folder).says
+    if left:
+        warn(left)
+    assets, _ = load_assets(project, folder)
+    wanted = tuple(a for a in project.actions if not actions or a.name in actions)
+    for trouble in missing_clips(project, assets, folder.name, wanted, locomotion=locomotion) if whole else ():
+        raise trouble
+    return project, CompiledProject(project, assets)
+
+
+def tick_list(text: str) -> tuple[int, ...]:
+    """``FROM:TO[:STEP]`` as ticks, TO left out."""
+    match = re.fullmatch(r"(\d{1,7}):(\d{1,7})(?::(\d{1,7}))?", text)
+    found = range(int(match[1]), int(match[2]), max(int(match[3] or 1), 1)) if match else range(0)
+    if match is None or match[3] == "0" or not 0 < len(found) <= MOST_PANELS:
+        raise Trouble(f"--ticks {text!r} names no ticks", do=f"write FROM:TO or FROM:TO:STEP, {MOST_PANELS} at most")
+    return tuple(found)
+
+
+def joints_named(build: CompiledProject, project: str, joints: str | None) -> dict[str, int]:
+    """Joints of the figure by the names that are given, comma between them. Raises ``Unknown``."""
+    index = build.assets.skeleton.index
+    names = [name.strip() for name in joints.split(",")] if joints is not None else []
+    for name in names:
+        if name not in index:
+            raise Unknown("joint", name, index, file=project)
+    return {name: index[name] for name in names}
