@@ -17,6 +17,7 @@ from veergust.desk.look.theme import Theme, load_fonts
 from veergust.desk.shell.mishaps import Messages, say_errors
 from veergust.desk.shell.window import Window
 from veergust.desk.stage.opengl import surface_format
+from veergust.desk.widgets.accessible import use_accessible
 
 M_MMAP_THRESHOLD, M_ARENA_MAX = -3, -8
 TRIMMED = 20_000
@@ -54,6 +55,7 @@ def make_application(arguments: list[str]) -> QApplication:
     # A text cursor that blinks has the whole window put together anew, the stage with it, twice a second.
     app.setCursorFlashTime(0)
     give_memory_back(app)
+    use_accessible()
     return app
 
 

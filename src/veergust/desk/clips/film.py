@@ -24,6 +24,7 @@ from veergust.desk.document.document import Document
 from veergust.desk.keys.pressing import BACK, last_of, pressed
 from veergust.desk.keys.table import on_key
 from veergust.desk.look.theme import Theme
+from veergust.desk.widgets.accessible import ToldRow
 
 NEAR = 6.0
 
@@ -253,6 +254,19 @@ class Film(QWidget):
         base = self.document.base
         made = prepare_clip(base, self.document.build.assets, clip.name, contacts=rows)
         return Edit(made.project, f"{clip.name}: {words}")
+
+    def told(self) -> list[ToldRow]:
+        """What stands along the film, for who hears it."""
+        reading, clip = self.playhead.reading, self.playhead.clip
+        if reading is None or clip is None:
+            return []
+        first, last = self.playhead.used()
+        bones = reading.skeleton.names
+        rows = [("playhead", f"frame {self.playhead.frame}"), ("in", f"frame {first}"), ("out", f"frame {last}")]
+        rows += [(f"clip {name}", f"frames {a} to {b}") for name, a, b in self.parts()]
+        rows += [(f"mark {mark.name}".strip(), f"frame {round(mark.time / reading.step)}") for mark in clip.marks]
+        rows += [(f"{bones[c.joint]} stands", f"frames {c.start} to {c.end}") for c in reading.contacts]
+        return [ToldRow(name, says) for name, says in rows]
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
         keys = pressed(event)

@@ -17,6 +17,7 @@ from veergust.desk.document.document import Document
 from veergust.desk.keys.pressing import BACK, pressed
 from veergust.desk.keys.table import on_key
 from veergust.desk.look.theme import Theme, elided
+from veergust.desk.widgets.accessible import ToldRow
 
 ROW, HEAD = 66, 26
 SORTS = ("project", "name", "length", "travel", "uses")
@@ -168,6 +169,20 @@ class Library(QAbstractScrollArea):
         """The middle of a clip's row, in the viewport."""
         row = next(r for r in self.rows if r.clip is not None and r.clip.name == name)
         return QPoint(self.viewport().width() // 2, row.top + ROW // 2 - self.verticalScrollBar().value())
+
+    def told(self) -> list[ToldRow]:
+        """Its rows, for who hears them."""
+        out = []
+        for row in self.rows:
+            top, wide = row.top - self.verticalScrollBar().value(), self.viewport().width()
+            if row.clip is None:
+                out.append(ToldRow(row.title, rect=QRectF(0, top, wide, HEAD), heading=True))
+                continue
+            says = self.entry(row.clip)
+            value = f"{says.frames} frames, {says.seconds:.2f} s, used {len(says.uses)} times"
+            chosen = row.clip.name == self.document.clip
+            out.append(ToldRow(row.clip.name, value, QRectF(0, top, wide, ROW), chosen))
+        return out
 
     def paintEvent(self, event: QPaintEvent) -> None:
         p = QPainter(self.viewport())

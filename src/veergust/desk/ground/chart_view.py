@@ -31,6 +31,7 @@ from veergust.desk.ground.selection import Selection
 from veergust.desk.keys.pressing import pressed
 from veergust.desk.keys.table import on_key
 from veergust.desk.look.theme import Theme, elided, put_words, wide
+from veergust.desk.widgets.accessible import ToldRow
 from veergust.desk.widgets.inked import pose_pixmap
 
 POSE = (40, 54)
@@ -91,6 +92,17 @@ class ChartView(QWidget):
         """Fold a group to its name, or unfold it."""
         self.folded = self.folded ^ {group}
         self.renew()
+
+    def told(self) -> list[ToldRow]:
+        """States and groups with where they lead, for who hears them."""
+        there = self.document.project.locomotion.transitions
+        out = []
+        for tag in self.layout_.tags.values():
+            ways = [t.to for t in there if t.start == tag.name]
+            leads = f"leads to {', '.join(ways)}" if ways else "leads nowhere by itself"
+            says = f"group, {leads}" if tag.group else leads
+            out.append(ToldRow(tag.name, says, QRectF(*tag.rect), tag.name == self.selection.name))
+        return out
 
     # Painting
 

@@ -8,6 +8,7 @@ from PySide6.QtWidgets import QWidget
 
 from veergust.core.study.slide import Slide
 from veergust.desk.look.theme import Theme
+from veergust.desk.widgets.accessible import ToldRow
 
 ROW, LEFT, TALL = 16, 48, 34
 MOST = 0.06
@@ -32,6 +33,10 @@ class FeetStrip(QWidget):
         """Show a blend's feet."""
         self.slides = slides
         self.update()
+
+    def told(self) -> list[ToldRow]:
+        """How far feet slide over the range, for who hears it."""
+        return [ToldRow(f"{slide.value:g}", f"slides {slide.slides * 100:.1f} cm") for slide in self.slides]
 
     def paintEvent(self, event: QPaintEvent) -> None:
         if not self.slides:

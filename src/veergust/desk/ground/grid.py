@@ -18,6 +18,7 @@ from veergust.desk.ground.selection import Selection
 from veergust.desk.keys.pressing import pressed
 from veergust.desk.keys.table import on_key
 from veergust.desk.look.theme import Theme, elided, put_words, wide
+from veergust.desk.widgets.accessible import ToldCell, ToldRow
 
 NAMES, CELL, ROW, HEAD = 104.0, 90.0, 24.0, 26.0
 STEPS = {"Left": (0, -1), "Right": (0, 1), "Up": (-1, 0), "Down": (1, 0)}
@@ -86,6 +87,18 @@ class GridView(QWidget):
             return None
         row, column = int((point.y() - HEAD + self.shift[1]) // ROW), int((point.x() - NAMES + self.shift[0]) // CELL)
         return (row, column) if row < len(self.starts) and column < len(self.targets) else None
+
+    def told(self) -> list[ToldRow]:
+        """Where it leads from each row to each column, for who hears it."""
+        there = self.document.project.locomotion.transitions
+        return [
+            ToldRow(start, rect=self.cell(row, 0), chosen=row == self.at[0], cells=tuple(
+                ToldCell(f"{start} to {to}", "; ".join(sentence(there[i].conditions) or "always"
+                     for i in self.cells.get((start, to), ())) or "no transition",
+                     self.cell(row, column), (row, column) == self.at)
+                for column, to in enumerate(self.targets)))
+            for row, start in enumerate(self.starts)
+        ]  # fmt: skip
 
     # Painting
 

@@ -11,6 +11,7 @@ from PySide6.QtWidgets import QWidget
 from veergust.desk.keys.pressing import BACK, pressed
 from veergust.desk.keys.table import on_key
 from veergust.desk.look.theme import Theme, elided
+from veergust.desk.widgets.accessible import ToldRow
 
 LEFT, RIGHT, HIGH = 110.0, 92.0, 24
 
@@ -38,6 +39,11 @@ class Slider(QWidget):
 
     def _line(self) -> tuple[float, float]:
         return LEFT, max(self.width() - RIGHT, LEFT + 20)
+
+    def told(self) -> list[ToldRow]:
+        """Its value, for who hears it."""
+        held = ", held" if self.held else ""
+        return [ToldRow(self.label, f"{self.value:.2f} {self.unit}{held}", QRectF(self.rect()))]
 
     def paintEvent(self, event: QPaintEvent) -> None:
         p = QPainter(self)

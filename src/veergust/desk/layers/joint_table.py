@@ -12,6 +12,7 @@ from veergust.core.motion.skeleton import Skeleton
 from veergust.desk.keys.pressing import BACK, pressed
 from veergust.desk.keys.table import on_key
 from veergust.desk.look.theme import Theme, elided
+from veergust.desk.widgets.accessible import ToldCell, ToldRow
 from veergust.desk.widgets.fields import NumberField
 
 ROW, HEAD = 24.0, 26.0
@@ -96,6 +97,15 @@ class JointTable(QWidget):
 
     def sizeHint(self) -> QSize:
         return QSize(360, int(HEAD + ROW * len(self.rows)))
+
+    def told(self) -> list[ToldRow]:
+        """Its rows, for who hears them: joint, weight, and who moves it now."""
+        out = []
+        for n, row in enumerate(self.rows):
+            weight = ToldCell("weight", f"{row.weight:.2f}", self._bar(n))
+            cells = (ToldCell("joint", row.name), weight, ToldCell("moved by", row.who))
+            out.append(ToldRow(row.name, rect=self.place(n), chosen=self.joint in row.joints, cells=cells))
+        return out
 
     def row_of(self, joint: int) -> int:
         """The row a joint stands in, or −1."""

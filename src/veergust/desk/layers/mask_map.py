@@ -13,6 +13,7 @@ from veergust.desk.keys.pressing import BACK, pressed
 from veergust.desk.keys.table import on_key
 from veergust.desk.layers.figure_ink import FRONT, SIDE, draw_figure, joint_near, laid_out, ring, standing
 from veergust.desk.look.theme import Theme
+from veergust.desk.widgets.accessible import ToldRow
 
 NEAR = 14.0
 
@@ -59,6 +60,16 @@ class MaskMap(QWidget):
             return [], []
         front, side = self._boxes()
         return laid_out(self.places, front, FRONT), laid_out(self.places, side, SIDE)
+
+    def told(self) -> list[ToldRow]:
+        """The joints and how much of each the mask speaks for, for who hears it."""
+        names = self.bones.names if self.bones is not None else ()
+        front, _ = self.points()
+        out = []
+        for j, name in enumerate(names):
+            spot = QRectF(front[j].x() - NEAR, front[j].y() - NEAR, 2 * NEAR, 2 * NEAR)
+            out.append(ToldRow(name, f"{self.weights[j]:.2f}", spot, j == self.joint))
+        return out
 
     def joint_at(self, at: QPointF) -> int:
         """The joint under a point, or −1."""

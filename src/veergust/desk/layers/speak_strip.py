@@ -10,6 +10,7 @@ from PySide6.QtWidgets import QWidget
 
 from veergust.core.play.state import FighterState
 from veergust.desk.look.theme import Theme, elided
+from veergust.desk.widgets.accessible import ToldRow
 
 NAMES = 92.0
 LANE = 15.0
@@ -47,6 +48,13 @@ class SpeakStrip(QWidget):
     def x_of(self, tick: float) -> float:
         """Where a tick stands."""
         return NAMES + (self.width() - NAMES - 14) * tick / self.length
+
+    def told(self) -> list[ToldRow]:
+        """Who speaks on the frame that is looked at, for who hears it."""
+        fighter = self.ticks[min(self.at, len(self.ticks) - 1)] if self.ticks else None
+        shown = {v.layer: w for v, w in zip(fighter.voices, fighter.shown)} if fighter is not None else {}
+        return [ToldRow(name, f"{shown.get(name, 0.0):.2f}", QRectF(0, 4 + n * LANE, self.width(), LANE))
+                for n, name in enumerate(self.lanes)]  # fmt: skip
 
     def paintEvent(self, event: QPaintEvent) -> None:
         p, theme = QPainter(self), self.theme

@@ -18,8 +18,9 @@ from veergust.desk.keys.table import on_key
 from veergust.desk.layers.columns import Column, columns, rule_in, states_of
 from veergust.desk.layers.figure_ink import standing
 from veergust.desk.layers.selection import Selection
-from veergust.desk.layers.stack_ink import CELL_HIGH, GRID, HEAD, NARROW, SHEET, WIDE, StackInk
+from veergust.desk.layers.stack_ink import CELL_HIGH, GRID, HEAD, NARROW, SHEET, WIDE, StackInk, body_of
 from veergust.desk.look.theme import Theme
+from veergust.desk.widgets.accessible import ToldCell, ToldRow
 
 DRAGS = 8
 SAYS = {
@@ -118,6 +119,20 @@ class StackView(QWidget):
     def head(self, column: int) -> QRectF:
         """Where the name of a column stands."""
         return QRectF(GRID + 8 + column * self.wide - self.shift, 4, self.wide - 6, HEAD - 8)
+
+    def told(self) -> list[ToldRow]:
+        """Each layer with what it does in each state, for who hears it."""
+        out, columns, layers = [], self.columns, self.document.build.layers
+        for row, name in enumerate(self.names):
+            chosen = name == self.selection.name
+            cells = tuple(
+                ToldCell(column.name, rule_in(self.document.build.chart, layers[name], column) or "different",
+                     self.cell(row, n), chosen and n == self.column)
+                for n, column in enumerate(columns)
+            )  # fmt: skip
+            says = f"{body_of(layers[name])} {self.plays.get(name, '')}".strip()
+            out.append(ToldRow(name, says, self.sheet(row), chosen, cells=cells))
+        return [*out, ToldRow("locomotion", self.present, self.sheet(len(out)))]
 
     def _row_at(self, at: QPointF) -> int | None:
         row = int((at.y() - HEAD) // SHEET)

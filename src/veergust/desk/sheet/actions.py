@@ -14,6 +14,7 @@ from veergust.desk.document.document import Document
 from veergust.desk.keys.pressing import BACK, last_of, pressed
 from veergust.desk.keys.table import on_key
 from veergust.desk.look.theme import Theme, elided
+from veergust.desk.widgets.accessible import ToldRow
 
 ROW, GROUP = 35, 26
 NONE = "Actions"
@@ -81,6 +82,17 @@ class ActionList(QWidget):
 
     def sizeHint(self) -> QSize:
         return QSize(196, self.minimumHeight())
+
+    def told(self) -> list[ToldRow]:
+        """Its rows, for who hears them."""
+        out = []
+        for line in self.lines:
+            rect = QRectF(0, line.top, self.width(), line.height)
+            compiled = self.document.build.action(line.action) if line.action else None
+            lasts = f"{outline(self.document.build, compiled)[0]} frames" if compiled is not None else ""
+            chosen = bool(line.action) and line.action == self.document.action
+            out.append(ToldRow(line.group or line.action, lasts, rect, chosen, heading=bool(line.group)))
+        return out
 
     def paintEvent(self, event: QPaintEvent) -> None:
         p = QPainter(self)

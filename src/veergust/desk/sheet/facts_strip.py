@@ -11,6 +11,7 @@ from PySide6.QtWidgets import QWidget
 from veergust.core.kinds.facts import written
 from veergust.desk.document.document import Document
 from veergust.desk.look.theme import Theme, elided
+from veergust.desk.widgets.accessible import ToldRow
 
 HEIGHT = 52
 
@@ -58,6 +59,10 @@ class FactsStrip(QWidget):
             saved = "Not saved yet" if document.saved_at is None else saved + ", changed since"
         undo = f"Undo: {document.done[-1].words}" if document.done else ""
         return saved, undo
+
+    def told(self) -> list[ToldRow]:
+        """The facts, for who hears them."""
+        return [ToldRow(label, text) for label, text in self.texts.items()]
 
     def paintEvent(self, event: QPaintEvent) -> None:
         p = QPainter(self)

@@ -13,6 +13,7 @@ from veergust.desk.document.document import Document
 from veergust.desk.keys.pressing import BACK, pressed
 from veergust.desk.keys.table import on_key
 from veergust.desk.look.theme import Theme, elided
+from veergust.desk.widgets.accessible import ToldRow
 
 TOP, ROW = 58, 26
 
@@ -58,6 +59,15 @@ class NowCard(QWidget):
         if len(items) > room:
             items.sort(key=lambda i: not i.open)
         return items[:room]
+
+    def told(self) -> list[ToldRow]:
+        """Its lines, for who hears them."""
+        head = ToldRow(f"Frame {self.now.frame}", f"{self.now.headline} · {self.now.phase}", heading=True)
+        lines = [
+            ToldRow(item.says, item.note, QRectF(8, TOP + n * ROW, self.width() - 16, ROW), n == self.at)
+            for n, item in enumerate(self.shown())
+        ]
+        return [head, *lines]
 
     def paintEvent(self, event: QPaintEvent) -> None:
         p = QPainter(self)

@@ -28,6 +28,7 @@ from veergust.desk.sheet.mouse import SheetMouse
 from veergust.desk.sheet.pages import Pages
 from veergust.desk.sheet.paint.marks import Sheet
 from veergust.desk.sheet.paint.painter import SheetPainter
+from veergust.desk.widgets.accessible import ToldRow
 
 FOLDS = (1, 2, 4, 8)
 
@@ -139,6 +140,22 @@ class SheetView(QAbstractScrollArea):
         self.viewport().update()
 
     # Painting
+
+    def told(self) -> list[ToldRow]:
+        """Sections and what stands on them, for who hears them."""
+        out: list[ToldRow] = []
+        here, compiled = -1, self.document.compiled
+        for placed in sorted(self._layout.placed, key=lambda p: (p.ref.section, p.rect.top())):
+            if compiled is not None and placed.ref.section != here:
+                here = placed.ref.section
+                part = compiled.sections[here]
+                out.append(ToldRow(part.section.name, f"{part.ticks} frames", heading=True))
+            span, first = placed.span, placed.first
+            moment = SPANS[placed.ref.kind].moment
+            at = f"frame {first + span.tick}" if moment else f"frames {first + span.start} to {first + span.end}"
+            rect = QRectF(self.widget_point(placed.rect.left(), placed.rect.top()), placed.rect.size())
+            out.append(ToldRow(title(placed.span), f"{placed.role}, {at}", rect, placed.ref in self.document.selected))
+        return out
 
     def paintEvent(self, event: QPaintEvent) -> None:
         p = QPainter(self.viewport())

@@ -12,6 +12,7 @@ from veergust.core.play.state import FighterState
 from veergust.core.play.take.record import Record
 from veergust.desk.frame.session import Session
 from veergust.desk.look.theme import Theme, elided
+from veergust.desk.widgets.accessible import ToldRow
 
 ROW, HEAD, WIDTH = 14.0, 54, 236
 
@@ -55,6 +56,17 @@ class Reel(QWidget):
 
     def _fighter(self, record: Record) -> FighterState | None:
         return record.fighters[self.index] if self.index < len(record.fighters) else None
+
+    def told(self) -> list[ToldRow]:
+        """What the fighter does on the tick that is looked at, for who hears it."""
+        record = self.session.record
+        fighter = self._fighter(record) if record else None
+        if fighter is None:
+            return []
+        plays = [(v.compiled.action.name, f"{v.part.section.name}, frame {v.frame}") for v in fighter.live()]
+        head = ToldRow(fighter.name, f"health {fighter.health:g}", heading=True)
+        state = ToldRow(fighter.locomotion[-1].state, "locomotion")
+        return [head, state, *(ToldRow(name, says) for name, says in plays)]
 
     def paintEvent(self, event: QPaintEvent) -> None:
         p = QPainter(self)

@@ -8,6 +8,7 @@ from PySide6.QtWidgets import QWidget
 
 from veergust.desk.frame.session import Session
 from veergust.desk.look.theme import Theme
+from veergust.desk.widgets.accessible import ToldRow
 
 LEAST = 600
 
@@ -31,6 +32,10 @@ class TakeStrip(QWidget):
     def x_of(self, tick: int) -> float:
         """Where a tick stands."""
         return 16 + (self.width() - 32) * tick / self._length()
+
+    def told(self) -> list[ToldRow]:
+        """The tick that is looked at, for who hears it."""
+        return [ToldRow(f"tick {self.session.at}", f"of {len(self.session.records)}", QRectF(self.rect()))]
 
     def paintEvent(self, event: QPaintEvent) -> None:
         p = QPainter(self)

@@ -12,6 +12,7 @@ from veergust.core.motion.skeleton import Skeleton
 from veergust.desk.keys.pressing import BACK, pressed
 from veergust.desk.keys.table import on_key
 from veergust.desk.look.theme import Theme
+from veergust.desk.widgets.accessible import ToldRow
 
 MARGIN, NEAR = 34, 12.0
 
@@ -59,6 +60,15 @@ class RigMap(QWidget):
         y = MARGIN + 16 + spare + (high[1] - self.places[joint, 1]) * scale
         # Joints that hide one another from the front are drawn a little apart by how far ahead they are.
         return QPointF(float(x + self.places[joint, 2] * scale * 0.25), float(y))
+
+    def told(self) -> list[ToldRow]:
+        """The joints and whether something answers to them, for who hears it."""
+        out = []
+        for j, name in enumerate(self.skeleton.names if self.skeleton is not None else ()):
+            at = self.point(j)
+            says = "answered to" if j in self.matched else "nothing answers"
+            out.append(ToldRow(name, says, QRectF(at.x() - 6, at.y() - 6, 12, 12), j == self.selected))
+        return out
 
     def joint_at(self, at: QPointF) -> int:
         """The joint under a point, or −1."""

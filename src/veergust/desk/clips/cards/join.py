@@ -16,6 +16,7 @@ from veergust.desk.clips.cards.card import Card
 from veergust.desk.clips.playhead import Playhead
 from veergust.desk.document.document import Document
 from veergust.desk.look.theme import Theme, elided
+from veergust.desk.widgets.accessible import ToldRow
 from veergust.desk.widgets.buttons import word_button
 from veergust.desk.widgets.fields import ChoiceField, Form, NumberField, heading, note
 from veergust.desk.widgets.rows import buttons
@@ -39,6 +40,11 @@ class Differences(QWidget):
         self.rows = rows
         self.setAccessibleDescription(". ".join(f"{n} {d:.0f} degrees" for n, d, _ in rows))
         self.update()
+
+    def told(self) -> list[ToldRow]:
+        """The joints and how far they are apart, for who hears them."""
+        return [ToldRow(name, f"{degrees:.0f}°, {far:.1f} cm", QRectF(0, i * ROW, self.width(), ROW))
+                for i, (name, degrees, far) in enumerate(self.rows)]  # fmt: skip
 
     def paintEvent(self, event: QPaintEvent) -> None:
         p = QPainter(self)

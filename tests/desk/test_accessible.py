@@ -1,0 +1,137 @@
+"""What is painted is in the tree that screen readers walk: every canvas with its rows, cells, places and what is chosen."""
+
+from __future__ import annotations
+
+from typing import Any
+
+import pytest
+from PySide6.QtCore import Qt
+from PySide6.QtGui import QAccessible, QAccessibleInterface
+from PySide6.QtTest import QTest
+from PySide6.QtWidgets import QApplication, QComboBox, QWidget
+
+from tests.desk.conftest import STRIKE
+from veergust.desk.shell.benches import BENCHES
+from veergust.desk.shell.window import Window
+from veergust.desk.widgets import accessible
+
+NAME, VALUE = QAccessible.Text.Name, QAccessible.Text.Value
+PAINTED_WITHOUT_ROWS = {"Curves", "Overview", "StageView", "Words"}
+"""What has no rows: pictures of what other widgets tell."""
+
+
+def of(widget: QWidget) -> QAccessibleInterface:
+    found = QAccessible.queryAccessibleInterface(widget)
+    assert found is not None
+    return found
+
+
+def rows(widget: QWidget) -> list[tuple[str, str]]:
+    """Name and value of every row, as a screen reader is given them."""
+    over = of(widget)
+    return [(child.text(NAME), child.text(VALUE)) for child in children(over)]
+
+
+def children(over: QAccessibleInterface) -> list[QAccessibleInterface]:
+    found = [over.child(i) for i in range(over.childCount())]
+    assert all(child is not None for child in found)
+    return [child for child in found if child is not None]
+
+
+def test_lists_have_their_rows_with_what_is_chosen_and_where_it_stands(window: Window) -> None:
+    listed = window.sheet.list
+    over = of(listed)
+    assert over.role() == QAccessible.Role.List
+    assert over.text(NAME) == "Actions"
+    names = [a.name for a in window.document.project.actions]
+    lines = children(over)
+    headings = [c.text(NAME) for c in lines if c.role() == QAccessible.Role.Heading]
+    assert headings == list(dict.fromkeys(a.group for a in window.document.project.actions))
+    assert [c.text(NAME) for c in lines if c.role() == QAccessible.Role.ListItem] == names
+    [chosen] = [c for c in lines if c.state().selected]
+    assert chosen.text(NAME) == window.document.action
+    assert chosen.parent() is over
+    assert over.indexOfChild(chosen) == lines.index(chosen)
+    # It is found where it is painted: a click there opens it.
+    other = next(c for c in lines if c.text(NAME) == "Overhead hook")
+    assert over.childAt(other.rect().center().x(), other.rect().center().y()) is other
+    QTest.mouseClick(listed, Qt.MouseButton.LeftButton, pos=listed.mapFromGlobal(other.rect().center()))
+    assert window.document.action == "Overhead hook"
+
+
+def test_tables_have_their_rows_and_cells(window: Window) -> None:
+    window.show_bench("Layers")
+    over = of(window.layers.stack)
+    assert over.role() == QAccessible.Role.Table
+    first = children(over)[0]
+    assert first.role() == QAccessible.Role.Row
+    layers = [y.name for y in reversed(window.document.project.layers)]
+    assert [c.text(NAME) for c in children(over)] == [*layers, "locomotion"]
+    cells = children(first)
+    assert {c.role() for c in cells} == {QAccessible.Role.Cell}
+    compiled = window.document.build.layers[layers[0]]
+    plain = {c.text(NAME): c.text(VALUE) for c in cells if c.text(NAME) in window.document.build.states}
+    assert plain
+    assert plain == {state: compiled.rule(state) for state in plain}
+    assert cells[0].parent() is first
+    window.show_bench("Ground")
+    grid = of(window.ground.grid)
+    there = window.document.project.locomotion.transitions
+    for row in children(grid):
+        for cell in children(row):
+            start, to = cell.text(NAME).split(" to ")
+            assert (cell.text(VALUE) == "no transition") == (not any((t.start, t.to) == (start, to) for t in there))
+
+
+def test_the_sheet_and_the_film_tell_what_stands_on_them(window: Window) -> None:
+    window.document.select(STRIKE)
+    said = dict(rows(window.sheet.sheet))
+    strike = window.document.project.actions[0].sections[1].strikes[0]
+    first = window.document.build.action("Low sweep").start_of(1)  # type: ignore[union-attr]
+    assert said[strike.name] == f"strike, frames {first + strike.start} to {first + strike.end}"
+    [chosen] = [c for c in children(of(window.sheet.sheet)) if c.state().selected]
+    assert chosen.text(NAME) == strike.name
+    window.show_bench("Clips")
+    film = dict(rows(window.clips.film))
+    first, last = window.clips.playhead.used()
+    assert (film["in"], film["out"]) == (f"frame {first}", f"frame {last}")
+
+
+def test_what_changes_is_said_once_somebody_listens(window: Window, monkeypatch: pytest.MonkeyPatch) -> None:
+    told: list[tuple[str, QAccessible.Event, int]] = []
+
+    def hear(canvas: QWidget, what: QAccessible.Event, child: int = -1) -> None:
+        told.append((canvas.accessibleName(), what, child))
+
+    monkeypatch.setattr(accessible, "announce", hear)
+    window.document.choose_action("Thrust")
+    QApplication.processEvents()
+    assert told == []
+    of(window.sheet.list)
+    QApplication.processEvents()
+    window.document.choose_action("Low sweep")
+    QApplication.processEvents()
+    at = [name for name, _ in rows(window.sheet.list)].index("Low sweep")
+    assert ("Actions", QAccessible.Event.Focus, at) in told
+
+
+def test_every_canvas_of_every_bench_tells_its_rows(window: Window) -> None:
+    """Whatever paints itself and takes the keys has something to tell; nothing told is nameless."""
+    silent, seen = set(), set()
+    for name in BENCHES:
+        window.show_bench(name)
+        QApplication.processEvents()
+        for widget in window.findChildren(QWidget):
+            kind: Any = type(widget)
+            if isinstance(widget, QComboBox):  # paints its arrow only
+                continue
+            if not kind.__module__.startswith("veergust.") or "paintEvent" not in kind.__dict__:
+                continue
+            if not hasattr(widget, "told"):
+                silent |= {kind.__name__}
+            elif widget.isVisible():
+                seen |= {kind.__name__}
+                assert of(widget).childCount() == len(widget.told())
+                assert all(row.name for row in widget.told()), kind.__name__
+    assert silent == PAINTED_WITHOUT_ROWS
+    assert {"ActionList", "Library", "JointTable", "GridView", "StackView", "ChartView", "SheetView", "Film"} <= seen
