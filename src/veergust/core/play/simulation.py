@@ -100,7 +100,7 @@ class Simulation:
                     continue
                 frame = min(voice.frame, compiled.sections[voice.section].ticks - 1)
                 # What it was on its way to, and faded out from, may not be there any more.
-                kept = replace(voice, compiled=compiled, frame=frame, goto=None, going=(), waiting=())
+                kept = voice.but(compiled=compiled, frame=frame, goto=None, going=(), waiting=())
                 voices.append(kept.but(way=None, reference=None) if figure else kept)
             fighter.voices = tuple(voices)
             fighter.locomotion = self._locomotion(fighter, before)

@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-from dataclasses import replace
-
 import numpy as np
 
 from veergust.core.model import Fighter, Strike
@@ -86,8 +84,9 @@ def _skip(simulation: Simulation, compiled: CompiledAction, played: Playout, n: 
         return False
     attacker = simulation.fighter(ATTACKER)
     before, (section, tick) = played.frames[n - 1], played.frames[n]
-    voice = replace(attacker.voices[0], section=before[0], frame=before[1], age=n - 1, looked=True)
-    attacker.voices = (replace(voice, goto=section if tick == 0 else None),)
+    goto = section if tick == 0 else None
+    voice = attacker.voices[0].but(section=before[0], frame=before[1], age=n - 1, looked=True, goto=goto)
+    attacker.voices = (voice,)
     return True
 
 

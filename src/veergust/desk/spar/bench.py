@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from dataclasses import replace
 
 import numpy as np
 from PySide6.QtCore import Qt
@@ -183,7 +184,7 @@ class SparBench(Running, Bench):
             gap = float(np.hypot(a[0] - b[0], a[2] - b[2]))
             middle = (a + b) / 2
             words = Label(f"{gap:.2f} m", np.array([middle[0], min(a[1], b[1]) - 0.04, middle[2] + 0.35]))
-            scene = type(scene)(**{**scene.__dict__, "labels": (*scene.labels, words)})
+            scene = replace(scene, labels=(*scene.labels, words))
             if self.stage.follow_button.isChecked():
                 camera = self.stage.view.camera
                 target = (float(middle[0]), camera.target[1], float(middle[2]))

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from bisect import bisect_right
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from functools import cached_property
 from itertools import accumulate
 from operator import itemgetter
@@ -32,6 +32,14 @@ from veergust.core.play.compiled.trajectory import (
 from veergust.core.play.flow.machine import Flow
 
 
+@dataclass
+class Along:
+    """Where the body goes, once it has been worked out: places and yaws by row, and the same as matrices."""
+
+    way: tuple[Array, Array] | None = None
+    bodies: Array | None = None
+
+
 @dataclass(frozen=True, eq=False, repr=False)
 class CompiledAction:
     """An action with its sections compiled, in the order they stand, and the pools its sections lead to."""
@@ -40,6 +48,7 @@ class CompiledAction:
     sections: tuple[CompiledSection, ...]
     pools: tuple[Pool, ...] = ()
     carriage: Carriage = WHOLE
+    along: Along = field(default_factory=Along)
 
     @cached_property
     def index(self) -> dict[str, int]:
@@ -126,7 +135,7 @@ class CompiledAction:
             for a in (self, before)
         )
         if mine == was and all(a.place is b.place for a, b in zip(self.sections, before.sections)):
-            self.__dict__.update({k: v for k, v in before.__dict__.items() if k in ("way", "bodies")})
+            self.along.way, self.along.bodies = before.along.way, before.along.bodies
 
     @cached_property
     def open_frames(self) -> tuple[int, ...]:
@@ -174,12 +183,17 @@ class CompiledAction:
     def _worlds(self) -> dict[int, Array]:
         return {}
 
-    @cached_property
+    @property
     def way(self) -> tuple[Array, Array]:
         """Place ``[N+1, 3]`` and yaw ``[N+1]`` of the body along all N rows, from where it began at a standstill.
 
         A section the path does not reach begins where the action does.
         """
+        if self.along.way is None:
+            self.along.way = self._went()
+        return self.along.way
+
+    def _went(self) -> tuple[Array, Array]:
         path = self.path
         way = self.trajectory_over(tuple((i, t) for i in path for t in range(self.sections[i].ticks)))
         places, yaws = [way.place], [way.yaw]
@@ -226,9 +240,14 @@ class CompiledAction:
             stick = np.array([d.scale if kind_of(d).stick else 0.0 for d in drives])
         return Driven(step, turn, stick, flying, np.ones(part.ticks))
 
-    @cached_property
+    @property
     def bodies(self) -> Array:
         """The body's frame ``[N+1, 4, 4]`` along all rows."""
+        if self.along.bodies is None:
+            self.along.bodies = self._frames()
+        return self.along.bodies
+
+    def _frames(self) -> Array:
         return bodies_of(*self.way)
 
     def travel_to(self, frame: int) -> tuple[Array, float]:
