@@ -33,7 +33,7 @@ MARKS = {"plum": "strike", "green": "drive", "ochre": "hold", "indigo": "shield"
 
 
 @dataclass(frozen=True)
-class Look:
+class Palette:
     """A theme: paper, text, hairlines and the role inks, as ``#rrggbb``."""
 
     name: str
@@ -82,7 +82,7 @@ def _roles(strike: str, exit_: str, cancel: str, break_: str, hold: str, drive: 
     }
 
 
-DAY = Look(
+DAY = Palette(
     name="day",
     paper="#f4eddf",
     paper_side="#ebe3d1",
@@ -108,7 +108,7 @@ DAY = Look(
     roles=_roles("#8c2a5c", "#1b6d77", "#2c6f4f", "#474c8e", "#a8660f", "#4c7430", "#474c8e", "#231e1a", "#7a5230"),
 )
 
-NIGHT = Look(
+NIGHT = Palette(
     name="night",
     paper="#23201d",
     paper_side="#2b2723",

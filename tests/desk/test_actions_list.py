@@ -15,8 +15,8 @@ from veergust.core.model import Project
 from veergust.core.play.compiled.project import CompiledProject
 from veergust.core.study.findings import findings
 from veergust.desk.shell.window import Window
-from veergust.desk.widgets.beat import Beat
 from veergust.desk.widgets.choose import Chooser
+from veergust.desk.widgets.frame_timer import FrameTimer
 
 Key = Qt.Key
 ALT, CONTROL = Qt.KeyboardModifier.AltModifier, Qt.KeyboardModifier.ControlModifier
@@ -168,7 +168,7 @@ def test_keys_are_answered_while_the_drawing_is_slow(window: Window, hand: Hand)
 
 
 def test_a_beat_comes_after_what_it_asked_to_be_drawn(window: Window) -> None:
-    beat, order = Beat(window, 1), []
+    beat, order = FrameTimer(window, 1), []
     picture = drawn_by(window.sheet.stage.view)
     paint = picture.paintGL
 

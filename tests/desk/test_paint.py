@@ -20,7 +20,7 @@ from veergust.core.study.timing import hints
 from veergust.desk.look.theme import Theme
 from veergust.desk.sheet.layout import SheetLayout
 from veergust.desk.sheet.paint.bands import TALL
-from veergust.desk.sheet.paint.marks import Mark, Sheet
+from veergust.desk.sheet.paint.marks import InkMark, Sheet
 from veergust.desk.sheet.paint.painter import SheetPainter
 
 WIDE, HIGH = 640, 500
@@ -81,7 +81,7 @@ def test_scrolling_draws_each_band_once(qapp: QApplication, quay: Project, asset
     drawn: list[float] = []
     draw = painter.bands.draw
 
-    def noted(p: QPainter, marks: Sequence[Mark]) -> None:
+    def noted(p: QPainter, marks: Sequence[InkMark]) -> None:
         drawn.append(p.clipBoundingRect().top())
         draw(p, marks)
 

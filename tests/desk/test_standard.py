@@ -17,7 +17,7 @@ from PySide6.QtWidgets import QApplication
 from tests.core.charts import charts
 from veergust.core.files.scxml_write import asked_of, ids_of, pick_name, to_scxml
 from veergust.core.kinds.conditions import CONDITIONS
-from veergust.core.kinds.conditions.kind import Asked
+from veergust.core.kinds.conditions.kind import ConditionContext
 from veergust.core.model import Fighter, Locomotion, Project
 from veergust.core.motion.figure import Assets
 from veergust.core.play.compiled.project import CompiledProject
@@ -76,7 +76,7 @@ class Played:
             t = self.locomotion.transitions[int(place.split()[1].partition("/")[0])] if place else None
             t = t or self.locomotion.transitions[0]
             present = machine.present_of(build, fighter, fighter.locomotion[-1], t)
-            asked = Asked(fighter, None, asking.others, asking.seed, asking.tick, present, place)
+            asked = ConditionContext(fighter, None, asking.others, asking.seed, asking.tick, present, place)
             self.told[name] = CONDITIONS[c.test].value(asked, c.name)
         self.told["parameter mood"] = fighter.parameter("mood")
         draw = machine.entering(build, fighter, asking).draw
@@ -149,7 +149,7 @@ def test_the_demo_is_in_the_same_state_on_every_tick_of_random_inputs(
             for name, (c, place) in asks.items():
                 t = there.transitions[int(place.split()[1].partition("/")[0])] if place else there.transitions[0]
                 present = machine.present_of(build, fighter, fighter.locomotion[-1], t)
-                asked = Asked(fighter, None, asking.others, asking.seed, asking.tick, present, place)
+                asked = ConditionContext(fighter, None, asking.others, asking.seed, asking.tick, present, place)
                 data[name] = CONDITIONS[c.test].value(asked, c.name)
         return plain_asked(build, fighter, asking)
 

@@ -15,7 +15,7 @@ from veergust.core.scene.camera import Camera
 from veergust.core.scene.mannequin import mannequin
 from veergust.core.scene.things import Scene, Tube
 from veergust.core.scene.view import Shown, action_scene
-from veergust.look import DAY, NIGHT, THEMES, Look, rgb
+from veergust.look import DAY, NIGHT, THEMES, Palette, rgb
 from veergust.render.painter import Painter
 from veergust.render.picture import headless_painter, picture, png
 
@@ -36,7 +36,7 @@ def near(pixels: NDArray[np.uint8], colour: str, off: int = 26) -> NDArray[np.bo
 
 
 def frame(
-    painter: Painter, build: CompiledProject, at: int, look: Look = DAY, shown: Shown = BARE
+    painter: Painter, build: CompiledProject, at: int, look: Palette = DAY, shown: Shown = BARE
 ) -> NDArray[np.uint8]:
     compiled = build.action("Low sweep")
     assert compiled is not None
@@ -44,7 +44,7 @@ def frame(
 
 
 @pytest.mark.parametrize("look", [DAY, NIGHT])
-def test_a_figure_is_drawn_in_its_own_ink_on_paper(painter: Painter, build: CompiledProject, look: Look) -> None:
+def test_a_figure_is_drawn_in_its_own_ink_on_paper(painter: Painter, build: CompiledProject, look: Palette) -> None:
     pixels = frame(painter, build, 0, look)
     assert near(pixels, look.sky)[:20].mean() > 0.95
     body = near(pixels, look.body, 60)

@@ -8,7 +8,7 @@ from pathlib import Path
 from veergust.cli.saying import warn
 from veergust.core.files.assets import load_assets
 from veergust.core.files.folder import open_project, unfinished
-from veergust.core.files.wholeness import missing_clips
+from veergust.core.files.missing import missing_clips
 from veergust.core.model import Project
 from veergust.core.play.compiled.project import CompiledProject
 from veergust.core.trouble import Trouble, Unknown

@@ -15,6 +15,7 @@ from veergust.cli import shapes
 from veergust.cli.charts import bring_chart, say_ground, say_layers
 from veergust.cli.given import joints_named, load, tick_list
 from veergust.cli.saying import drop_output, say, say_json, say_rows, say_what_is_done, settle_output, warn, wordy
+from veergust.core.files.atomic import whole_file
 from veergust.core.files.demo import copy_demo, fresh_demo, refuse_taken
 from veergust.core.files.faults import note
 from veergust.core.files.folder import open_project
@@ -23,7 +24,6 @@ from veergust.core.files.inputs import read_inputs
 from veergust.core.files.opened import open_to_write
 from veergust.core.files.saving import save_project
 from veergust.core.files.scxml_write import to_scxml
-from veergust.core.files.whole import whole_file
 from veergust.core.model import Project
 from veergust.core.play.simulation import Simulation
 from veergust.core.play.take.drills import run_drill, schedule

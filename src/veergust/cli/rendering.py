@@ -10,7 +10,7 @@ from pathlib import Path
 import numpy as np
 from numpy.typing import NDArray
 
-from veergust.core.files.whole import whole_file
+from veergust.core.files.atomic import whole_file
 from veergust.core.motion.prepared import motion_of, seconds
 from veergust.core.play.compiled.project import CompiledProject
 from veergust.core.play.simulation import Simulation

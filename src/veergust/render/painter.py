@@ -15,13 +15,13 @@ from veergust.core.motion.quat import Array
 from veergust.core.play.body.floors import height_of, height_under, rows_of
 from veergust.core.scene.camera import Camera
 from veergust.core.scene.things import Body, Scene
-from veergust.look import HATCHES, Look, rgb
+from veergust.look import HATCHES, Palette, rgb
 from veergust.render.strokes import scene_strokes
 
 TONES = {"body": ("body", "body_light"), "partner": ("partner", "partner_light"), "ghost": ("ghost", "ghost")}
 
 
-def _inks(body: Body, look: Look) -> Array:
+def _inks(body: Body, look: Palette) -> Array:
     """Ink and number of the hatch of each joint ``[J, 4]``: inks mixed by how much there is of each, and the hatch of
     whatever there is most of."""
     assert body.tints is not None
@@ -94,7 +94,7 @@ class Painter:
         self.joint_texture = self.context.texture((5, len(mesh.inverse_bind)), 4, dtype="f4")
 
     def draw(
-        self, target: Any, scene: Scene, camera: Camera, look: Look, size: tuple[int, int], scale: float = 1.0
+        self, target: Any, scene: Scene, camera: Camera, look: Palette, size: tuple[int, int], scale: float = 1.0
     ) -> None:
         """Draw ``scene`` into framebuffer ``target`` of ``size`` pixels; ``scale`` is pixels a point."""
         context, (width, height) = self.context, size
@@ -135,7 +135,9 @@ class Painter:
                 else:
                     program[name].value = value
 
-    def _floors(self, floors: tuple[Floor, ...], camera: Camera, look: Look, seen: Array, opacity: float = 1.0) -> None:
+    def _floors(
+        self, floors: tuple[Floor, ...], camera: Camera, look: Palette, seen: Array, opacity: float = 1.0
+    ) -> None:
         self._set(
             self.floor_program,
             seen=seen,
@@ -184,7 +186,7 @@ class Painter:
         array.release()
         buffer.release()
 
-    def _posts(self, scene: Scene, look: Look, seen: Array) -> None:
+    def _posts(self, scene: Scene, look: Palette, seen: Array) -> None:
         around = np.linspace(0, 2 * np.pi, 25)
         for post in scene.posts:
             x, y, z = post.position
@@ -200,7 +202,7 @@ class Painter:
                 paints += [(*rgb(look.floor_line), 1.0)] * 3
             self._wash(np.array(points), np.array(paints), seen)
 
-    def _ribbons(self, scene: Scene, look: Look, seen: Array) -> None:
+    def _ribbons(self, scene: Scene, look: Palette, seen: Array) -> None:
         for ribbon in scene.ribbons:
             low, high = ribbon.low, ribbon.high
             faces = [
@@ -211,7 +213,7 @@ class Painter:
             if faces:
                 self._wash(np.array(faces), (*rgb(look.role(ribbon.role).ink), 0.16), seen)
 
-    def _joints(self, body: Body, look: Look) -> None:
+    def _joints(self, body: Body, look: Palette) -> None:
         assert self.mesh is not None
         skin = body.joints @ self.mesh.inverse_bind
         rows = np.zeros((len(skin), 5, 4), "f4")
@@ -222,7 +224,7 @@ class Painter:
         self.joint_texture.use(0)
         self._set(self.body_program, joints=0)
 
-    def _body(self, body: Body, camera: Camera, look: Look, seen: Array) -> None:
+    def _body(self, body: Body, camera: Camera, look: Palette, seen: Array) -> None:
         if self.mesh_array is None:
             return
         dark, light = TONES[body.tone]
@@ -251,7 +253,7 @@ class Painter:
         else:
             self.mesh_array.render()
 
-    def _shadow(self, body: Body, floors: tuple[Floor, ...], look: Look, seen: Array) -> None:
+    def _shadow(self, body: Body, floors: tuple[Floor, ...], look: Palette, seen: Array) -> None:
         if self.mesh_array is None:
             return
         place = body.joints[0, :3, 3]

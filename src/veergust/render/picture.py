@@ -17,7 +17,7 @@ from veergust.core.motion.figure import Mesh
 from veergust.core.scene.camera import Camera
 from veergust.core.scene.things import Scene
 from veergust.core.trouble import Trouble
-from veergust.look import Look
+from veergust.look import Palette
 from veergust.render.painter import Painter
 from veergust.render.target import Framebuffer
 
@@ -53,7 +53,7 @@ def _leave_thread() -> None:
 
 
 def picture(
-    painter: Painter, scene: Scene, camera: Camera, look: Look, mesh: Mesh | None, size: tuple[int, int]
+    painter: Painter, scene: Scene, camera: Camera, look: Palette, mesh: Mesh | None, size: tuple[int, int]
 ) -> NDArray[np.uint8]:
     """The scene as pixels ``[height, width, 3]``."""
     context: Any = painter.context

@@ -7,14 +7,14 @@ import numpy as np
 from veergust.core.motion.quat import Array
 from veergust.core.scene.camera import Camera
 from veergust.core.scene.things import Path, Ribbon, Scene, Tube
-from veergust.look import Look, Role, rgb
+from veergust.look import Palette, Role, rgb
 
 HATCHES = {"none": 0.0, "slant": 1.0, "level": 2.0}
 EDGES = {"solid": 1.0, "dash": 2.0, "dot": 3.0, "double": 1.0}
 PLAIN = [1.0, 0.0, 0.0, 0.0]
 
 
-def scene_strokes(scene: Scene, camera: Camera, look: Look, width: int, height: int, scale: float) -> Array:
+def scene_strokes(scene: Scene, camera: Camera, look: Palette, width: int, height: int, scale: float) -> Array:
     """Rows of ends (4), radii (2), colour (4) and style (4), in pixels from the lower left, back to front."""
 
     def strokes(a: Array, b: Array, radii: Array, ink: Role, opacity: float, style: list[float]) -> Array:

@@ -12,7 +12,7 @@ from veergust.core.kinds.measures import Fixed
 from veergust.core.model import BlendPoint, Clip, Project, State
 from veergust.core.motion.figure import Assets
 from veergust.core.motion.gait import beat_of
-from veergust.core.play.compiled.blending import BlendSpace
+from veergust.core.play.compiled.blending import CompiledBlend
 from veergust.core.play.compiled.project import CompiledProject
 from veergust.core.play.locomotion.playing import own_phase, parts_of
 
@@ -27,13 +27,13 @@ around = st.lists(
 )
 
 
-def space(points: list[tuple[float, ...]], over: tuple[str, ...]) -> BlendSpace:
-    return BlendSpace(
+def space(points: list[tuple[float, ...]], over: tuple[str, ...]) -> CompiledBlend:
+    return CompiledBlend(
         State(name="x", over=over, blend=tuple(BlendPoint(clip=str(i), at=p) for i, p in enumerate(points)))
     )
 
 
-def dense(made: BlendSpace, at: tuple[float, ...], n: int) -> np.ndarray:
+def dense(made: CompiledBlend, at: tuple[float, ...], n: int) -> np.ndarray:
     out = np.zeros(n)
     for i, w in made.weights(at):
         out[i] += w

@@ -16,7 +16,7 @@ from veergust.core.play.compiled.project import CompiledProject
 from veergust.core.study.clip_reading import idle_pose, reading_of
 from veergust.core.study.facts import facts
 from veergust.core.study.findings import findings, found_around, found_in_action, leads_of
-from veergust.core.study.store import Noted, Store
+from veergust.core.study.store import Recorder, Store
 from veergust.core.study.timing import hints
 
 WORKS = (found_in_action, leads_of, hints)
@@ -159,7 +159,7 @@ def test_a_store_stays_within_its_bounds(quay: Project, assets: Assets) -> None:
 
 def test_a_noted_book_answers_as_the_book_does(quay: Project, assets: Assets) -> None:
     build = CompiledProject(quay, assets)
-    noted = Noted(build, Store())
+    noted = Recorder(build, Store())
     for name in ("states", "idle_clip", "waiting_layers", "commands", "pools", "mounts", "roots", "longest_buffer"):
         assert getattr(noted, name) == getattr(build, name), name
     assert noted.level.project.stage == build.level.project.stage

@@ -23,7 +23,7 @@ SHORTEST = 1e-3
 
 
 @dataclass(frozen=True)
-class Laid:
+class LaidCuts:
     """A cut on its ticks ``[first, first + ticks)``; ``start`` and ``end`` as they are played (source s)."""
 
     first: int
@@ -41,10 +41,10 @@ class Laid:
         return self.first + (source - self.start) / span * self.ticks if span else float(self.first)
 
 
-def lay(project: Project, assets: Assets, cuts: tuple[Cut, ...], speed: float = 1.0) -> list[Laid]:
+def lay(project: Project, assets: Assets, cuts: tuple[Cut, ...], speed: float = 1.0) -> list[LaidCuts]:
     """Where cuts lie one after the other."""
     clips = {clip.name: clip for clip in project.clips}
-    out: list[Laid] = []
+    out: list[LaidCuts] = []
     at = 0
     for cut in cuts:
         clip: Clip | None = clips.get(cut.clip)
@@ -52,12 +52,12 @@ def lay(project: Project, assets: Assets, cuts: tuple[Cut, ...], speed: float = 
         start, end = cut_seconds(cut, clip, assets)
         if clip is not None and clip.reverse:
             start, end = end, start
-        out.append(Laid(at, ticks, start, end))
+        out.append(LaidCuts(at, ticks, start, end))
         at += ticks
     return out
 
 
-def length(laid: list[Laid]) -> int:
+def length(laid: list[LaidCuts]) -> int:
     """Ticks of a section of these cuts."""
     return sum(cut.ticks for cut in laid) or 1
 
@@ -66,8 +66,8 @@ def length(laid: list[Laid]) -> int:
 class _Move:
     """How edges go over from the old cuts to the new; ``to`` gives the new place of each old cut, None if gone."""
 
-    old: list[Laid]
-    new: list[Laid]
+    old: list[LaidCuts]
+    new: list[LaidCuts]
     to: tuple[int | None, ...]
     gave: list[str]
 
@@ -104,7 +104,7 @@ class _Move:
 
 
 def repinned(
-    section: Section, old: list[Laid], new: list[Laid], to: tuple[int | None, ...]
+    section: Section, old: list[LaidCuts], new: list[LaidCuts], to: tuple[int | None, ...]
 ) -> tuple[Section, list[str]]:
     """A section's spans on its new cuts, and a sentence for each edge that had to give. The cuts are left alone."""
     gave: list[str] = []
@@ -247,7 +247,7 @@ def split_cut(project: Project, assets: Assets, name: str, index: int, tick: int
     return Edit(made, f"{_label(section, one)}: split at {tick}")
 
 
-def halves(cut: Cut, laid: Laid, tick: int) -> tuple[Cut, Cut]:
+def halves(cut: Cut, laid: LaidCuts, tick: int) -> tuple[Cut, Cut]:
     """A cut in two at a tick of its section; each lasts its ticks exactly."""
     middle = laid.source(tick)
     if laid.end >= laid.start:

@@ -8,7 +8,7 @@ from typing import Any
 import msgspec
 
 from veergust.core.kinds.spans import SPANS, title
-from veergust.core.kinds.spans.kind import Laid
+from veergust.core.kinds.spans.kind import NewSpan
 from veergust.core.model import (
     Action,
     Event,
@@ -128,6 +128,6 @@ def add(project: Project, ref: SpanRef, start: int, end: int, mount: str = "") -
     A strike covers the weapon, or has a ball on ``mount`` where there is none.
     """
     items = _items(project, ref)
-    made = SPANS[ref.kind].new(Laid(project, ref.action, ref.section, start, end, len(items), mount))
+    made = SPANS[ref.kind].new(NewSpan(project, ref.action, ref.section, start, end, len(items), mount))
     changed = _with_items(project, ref, (*items, made))
     return Edit(changed, f"{title(made)}: added"), SpanRef(ref.action, ref.section, ref.kind, len(items))

@@ -26,7 +26,7 @@ class Figure(Protocol):
         """Its joints; none where there is no figure yet."""
 
 
-class Part(Protocol):
+class CompiledPart(Protocol):
     """A section of an action on its ticks."""
 
     @property
@@ -46,7 +46,7 @@ class Compiled(Protocol):
         """The action."""
 
     @property
-    def sections(self) -> Sequence[Part]:
+    def sections(self) -> Sequence[CompiledPart]:
         """Its sections in the order they stand in."""
 
     @property

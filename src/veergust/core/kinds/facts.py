@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from typing import Protocol
 
 
-class Facts(Protocol):
+class Numbers(Protocol):
     """The numbers of an action: ticks, metres and damage; None where one does not apply."""
 
     @property
@@ -38,7 +38,7 @@ class FactKind:
 
     label: str
     tip: str
-    write: Callable[[Facts], str]
+    write: Callable[[Numbers], str]
 
 
 def _whole(n: int | None) -> str:
@@ -49,7 +49,7 @@ def _signed(n: int | None) -> str:
     return "–" if n is None else f"{n:+d}".replace("-", "−")
 
 
-def _far(facts: Facts) -> float:
+def _far(facts: Numbers) -> float:
     return float((facts.travel[0] ** 2 + facts.travel[2] ** 2) ** 0.5)
 
 
@@ -75,6 +75,6 @@ FACTS = (
 """In the order they are shown."""
 
 
-def written(facts: Facts) -> dict[str, str]:
+def written(facts: Numbers) -> dict[str, str]:
     """The facts as they are written, by label."""
     return {kind.label: kind.write(facts) for kind in FACTS}

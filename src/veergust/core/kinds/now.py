@@ -22,7 +22,7 @@ class NowItem:
 
 
 @dataclass(frozen=True)
-class Shown:
+class ShownFrame:
     """A frame of an action that is looked at: ``tick`` of ``section``, whose row 0 is frame ``first`` of the sheet.
 
     ``covered`` is how much of the weapon the hitboxes cover there (None: nothing to compare with), ``moved`` how far

@@ -74,7 +74,7 @@ class Move:
 
 
 @dataclass(frozen=True, eq=False)
-class Limb:
+class Striker:
     """A hand or a foot over ``F`` frames: ``about`` the hips ``[F, 3]`` (m), its speed there ``[F]`` (m/s), how far it
     is stretched ``[F]`` (0…1), and how fast it goes in the world ``[F]``."""
 
@@ -134,7 +134,7 @@ def find_moves(reading: Reading) -> tuple[Move, ...]:
     return tuple(_apart(sorted(found, key=lambda m: m.strike)))
 
 
-def limbs_of(reading: Reading) -> list[Limb]:
+def limbs_of(reading: Reading) -> list[Striker]:
     """The hands and feet of a take."""
     bones = reading.skeleton
     parts = parts_of(bones)
@@ -149,7 +149,7 @@ def limbs_of(reading: Reading) -> list[Limb]:
         stretched = np.linalg.norm(reading.bare[:, j] - reading.bare[:, upper], axis=-1) / length
         high = world[:, k, 1] - np.percentile(world[:, k, 1], 10.0)
         fast = _speeds(world[:, k], reading.step)
-        out.append(Limb(j, parts[j].kind, parts[j].side, about[:, k], stretched, reading.step, fast, high / length))
+        out.append(Striker(j, parts[j].kind, parts[j].side, about[:, k], stretched, reading.step, fast, high / length))
     return out
 
 
@@ -187,7 +187,9 @@ def _closed(reading: Reading) -> NDArray[np.bool_]:
     return out | (high < DOWN * float(np.median(high)))
 
 
-def _strikes(reading: Reading, limb: Limb, limbs: list[Limb], size: float, closed: NDArray[np.bool_]) -> list[Move]:
+def _strikes(
+    reading: Reading, limb: Striker, limbs: list[Striker], size: float, closed: NDArray[np.bool_]
+) -> list[Move]:
     """The strikes of one limb."""
     speed, step = limb.speed, limb.step
     least = STRIKE * size
@@ -216,7 +218,7 @@ def _peaks(speed: Array, least: float) -> list[int]:
     return [int(i) + 1 for i in np.flatnonzero(inner)]
 
 
-def _busy(limb: Limb, peak: int) -> tuple[int, int]:
+def _busy(limb: Striker, peak: int) -> tuple[int, int]:
     """The first and last frame about a peak on which a limb is at it, over pauses no longer than ``PAUSE``."""
     stirs = limb.stirs
     level = max(BUSY * float(limb.speed[peak]), IDLE * limb.idle)
@@ -230,7 +232,7 @@ def _busy(limb: Limb, peak: int) -> tuple[int, int]:
     return int(on[before[-1] + 1 if len(before) else 0]), int(on[k + after[0] if len(after) else -1])
 
 
-def _edges(limb: Limb, first: int, last: int) -> tuple[int, int]:
+def _edges(limb: Striker, first: int, last: int) -> tuple[int, int]:
     """Where a limb leaves rest before its first peak, and comes to it after its last: the speed on the way there, drawn
     on to nothing."""
     # What the limb does anyway goes any way, so that the two add up by their squares.
@@ -264,13 +266,13 @@ def _turns(stirs: Array, at: int, way: int, below: float) -> bool:
     return 0 <= on < len(stirs) and bool(stirs[on] > stirs[at]) and bool(stirs[at] < below)
 
 
-def _outward(limb: Limb) -> NDArray[np.bool_]:
+def _outward(limb: Striker) -> NDArray[np.bool_]:
     """On which frames a limb goes away from what it hangs on, or across in front of it."""
     away = np.gradient(np.linalg.norm(limb.about * [1.0, 0.3, 1.0], axis=-1), limb.step)
     return np.asarray(away > -0.25 * limb.speed)
 
 
-def _sure(limb: Limb, limbs: list[Limb], top: int, first: int, last: int, size: float) -> float:
+def _sure(limb: Striker, limbs: list[Striker], top: int, first: int, last: int, size: float) -> float:
     """How sure it is that a limb strikes (0…1): how fast, how far out, and how much unlike its other."""
     rows = slice(first, last + 1)
     out = float(np.linalg.norm(limb.about[rows] - limb.about[first], axis=-1).max())

@@ -7,7 +7,7 @@ from functools import partial
 
 import numpy as np
 
-from veergust.core.kinds.now import NowItem, Shown
+from veergust.core.kinds.now import NowItem, ShownFrame
 from veergust.core.kinds.spans import RANKED
 from veergust.core.play.compiled.action import CompiledAction
 from veergust.core.play.compiled.project import CompiledProject
@@ -59,7 +59,7 @@ def now(build: CompiledProject, compiled: CompiledAction, frame: int) -> Now:
     headline = f"{part.section.name}, {ordinal(tick + 1)} of {part.ticks} · source {part.source[tick]:.3f} s"
     place, _ = compiled.travel_to(frame)
     share = partial(covered, build, compiled, section, tick)
-    shown = Shown(build, compiled, section, tick, first, share, float(np.hypot(place[0], place[2])))
+    shown = ShownFrame(build, compiled, section, tick, first, share, float(np.hypot(place[0], place[2])))
     items = [item for kind in RANKED for item in kind.now(shown)]
     said = speaks_for(build, compiled.action.layer)
     if said:

@@ -27,7 +27,7 @@ AHEAD = np.array([0.0, 0.0, 1.0])
 
 
 @dataclass(frozen=True, eq=False)
-class Move:
+class ReachMove:
     """What a hitbox sweeps on one open tick, in the frame the attacker started in, by all that it depends on."""
 
     box: Hitbox
@@ -119,7 +119,7 @@ def _bounds(moves: list[Volume], hurts: list[Volume]) -> Array:
     return np.asarray(out + deep, dtype=np.float64)
 
 
-def moves_of(build: CompiledProject, compiled: CompiledAction, played: Playout) -> list[Move]:
+def moves_of(build: CompiledProject, compiled: CompiledAction, played: Playout) -> list[ReachMove]:
     """Every hitbox's move on every open tick, in the frame the attacker started in.
 
     Read off the compiled action where it is alone on the figure by then; else it is played, with what is under it.
@@ -130,7 +130,7 @@ def moves_of(build: CompiledProject, compiled: CompiledAction, played: Playout) 
     if not _alone_on_figure(build, compiled, ticks[0], played):
         return list(_played_moves(build, compiled))
     bodies = bodies_of(played.place, played.yaw)
-    out: list[Move] = []
+    out: list[ReachMove] = []
     for n in ticks:
         section, tick = played.frames[n]
         part, world = compiled.sections[section], compiled.world_of(section)
@@ -147,7 +147,7 @@ def moves_of(build: CompiledProject, compiled: CompiledAction, played: Playout) 
                 if not fresh:
                     was, old = played.frames[n - 1]
                     before = bodies[n - 1] @ compiled.world_of(was)[old, mount[0]] @ mount[1]
-                out.append(Move(box, tick, fresh, mirrored, swept(box, tick, mirrored, before, now, fresh)))
+                out.append(ReachMove(box, tick, fresh, mirrored, swept(box, tick, mirrored, before, now, fresh)))
     return out
 
 
@@ -163,14 +163,14 @@ def _alone_on_figure(build: CompiledProject, compiled: CompiledAction, first: in
     return first >= compiled.action.blend_in and faded and (straight or not gated)
 
 
-def _played_moves(build: CompiledProject, compiled: CompiledAction) -> Iterator[Move]:
+def _played_moves(build: CompiledProject, compiled: CompiledAction) -> Iterator[ReachMove]:
     name = compiled.action.name
     for state, simulation in play_alone(build, compiled):
         for swing, box, volume in Contacts(simulation.build, [state], simulation.now).volumes():
             voice, strike = swing.voice, swing.strike
             if voice.compiled.action.name == name:
                 fresh, mirrored = voice.frame == strike.start, voice.part.mirrored(voice.frame)
-                yield Move(box, voice.frame, fresh, mirrored, volume)
+                yield ReachMove(box, voice.frame, fresh, mirrored, volume)
 
 
 def _standing(build: CompiledProject) -> list[Volume]:

@@ -54,7 +54,7 @@ class Store:
         for kept in rows:
             if all(self._holds(build, read, value) for read, value in kept.reads.items()):
                 return kept.value  # type: ignore[no-any-return]
-        noted = Noted(build, self)
+        noted = Recorder(build, self)
         value = work(noted, *args)
         rows.insert(0, _Kept(value, noted.reads))
         del rows[GENERATIONS:]
@@ -72,7 +72,7 @@ class Store:
         return (build.assets if kind == "assets" else getattr(build, kind)(*args)) is value
 
 
-class Noted(CompiledProject):
+class Recorder(CompiledProject):
     """A build that notes what is read of it. It has nothing of its own: all is that of the build it stands for."""
 
     def __init__(self, build: CompiledProject, store: Store) -> None:
@@ -98,7 +98,7 @@ class Noted(CompiledProject):
 
     @property
     def level(self) -> CompiledProject:
-        out = Noted(self._build.level, self._store)
+        out = Recorder(self._build.level, self._store)
         out.reads = self.reads
         out._fields = _Fields(self._build.level.project, self.reads, ("stage",))
         return out

@@ -15,7 +15,7 @@ from veergust.core.study.preparing import best_loop, seam
 
 
 @dataclass(frozen=True)
-class Part:
+class ClipPart:
     """A part that a clip can have: its name, what it is, the words in the names of clips that have it."""
 
     name: str
@@ -24,17 +24,19 @@ class Part:
 
 
 PARTS = (
-    Part("idle", "stands", r"idle|stand|rest|wait|breath"),
-    Part("walk", "walks", r"walk|stroll"),
-    Part("run", "runs", r"run|jog|sprint"),
-    Part("rise", "leaves the floor", r"leap|jump|take.?off|rise"),
-    Part("fall", "is in the air", r"fall|drop|air|aloft"),
-    Part("land", "lands", r"land"),
-    Part("guard", "stands on guard", r"guard|aim|ready|combat"),
-    Part("guard ahead", "goes ahead on guard", r"guard.*(ahead|fwd|forward|walk)|(aim|strafe).*(ahead|fwd|forward)"),
-    Part("guard back", "goes back on guard", r"(guard|aim|strafe).*(back|bwd)"),
-    Part("guard left", "goes left on guard", r"(guard|aim|strafe).*left"),
-    Part("guard right", "goes right on guard", r"(guard|aim|strafe).*right"),
+    ClipPart("idle", "stands", r"idle|stand|rest|wait|breath"),
+    ClipPart("walk", "walks", r"walk|stroll"),
+    ClipPart("run", "runs", r"run|jog|sprint"),
+    ClipPart("rise", "leaves the floor", r"leap|jump|take.?off|rise"),
+    ClipPart("fall", "is in the air", r"fall|drop|air|aloft"),
+    ClipPart("land", "lands", r"land"),
+    ClipPart("guard", "stands on guard", r"guard|aim|ready|combat"),
+    ClipPart(
+        "guard ahead", "goes ahead on guard", r"guard.*(ahead|fwd|forward|walk)|(aim|strafe).*(ahead|fwd|forward)"
+    ),
+    ClipPart("guard back", "goes back on guard", r"(guard|aim|strafe).*(back|bwd)"),
+    ClipPart("guard left", "goes left on guard", r"(guard|aim|strafe).*left"),
+    ClipPart("guard right", "goes right on guard", r"(guard|aim|strafe).*right"),
 )
 STANDS, WALKS = 0.25, 2.6
 """Speeds (m/s, for one of 1.75 m): slower stands, faster runs."""

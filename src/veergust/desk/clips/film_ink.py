@@ -18,7 +18,7 @@ STEPS = (1, 2, 5, 10, 20, 50, 100, 200, 500, 1000, 2000, 5000, 10000, 20000, 500
 MIDDLE = Qt.AlignmentFlag.AlignVCenter
 
 
-class Drawn(Protocol):
+class FilmShown(Protocol):
     """A film, as its ink sees it."""
 
     theme: Theme
@@ -50,7 +50,7 @@ class Drawn(Protocol):
 class FilmInk:
     """Draws a film as it is now."""
 
-    def __init__(self, film: Drawn) -> None:
+    def __init__(self, film: FilmShown) -> None:
         self.film = film
         self.theme = film.theme
 

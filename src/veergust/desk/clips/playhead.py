@@ -9,7 +9,7 @@ from veergust.core.motion.prepared import ends
 from veergust.core.study.clip_reading import Reading, used_frames
 from veergust.desk.clips.timeline import Timeline
 from veergust.desk.document.document import Document
-from veergust.desk.widgets.beat import Beat
+from veergust.desk.widgets.frame_timer import FrameTimer
 
 
 class Playhead(QObject):
@@ -26,7 +26,7 @@ class Playhead(QObject):
         self.timeline = Timeline()
         self.selection: tuple[int, int] | None = None
         self.speed = 1.0
-        self.timer = Beat(self)
+        self.timer = FrameTimer(self)
         self.timer.timeout.connect(self._tick)
         self.clock = QElapsedTimer()
         self._from = 0.0

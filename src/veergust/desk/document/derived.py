@@ -33,7 +33,7 @@ class Studied(Protocol):
         """As it plays."""
 
     @property
-    def saved_book(self) -> CompiledProject:
+    def saved_build(self) -> CompiledProject:
         """As it was last saved."""
 
     @property
@@ -72,7 +72,7 @@ class Derived:
 
     def kept_facts(self, name: str) -> Facts | None:
         """The facts of an action as it was last saved."""
-        return self.store.of(facts, self.document.saved_book, name, False)
+        return self.store.of(facts, self.document.saved_build, name, False)
 
     def hints(self) -> list[Hint]:
         """What the numbers of the open action propose."""

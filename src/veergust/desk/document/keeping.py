@@ -18,12 +18,12 @@ from veergust.core.files.importing import bring_sounds
 from veergust.core.files.journal import Journal
 from veergust.core.files.left import Left
 from veergust.core.files.lock import Lock
+from veergust.core.files.missing import missing_clips
 from veergust.core.files.opened import OnDisk, OpenFolder
 from veergust.core.files.plan import Unfinished
 from veergust.core.files.reading import Progress
 from veergust.core.files.saving import save_project
 from veergust.core.files.wav_read import Sound, read_sounds
-from veergust.core.files.wholeness import missing_clips
 from veergust.core.model import Project
 from veergust.core.motion.figure import EMPTY, Assets
 from veergust.core.play.compiled.project import CompiledProject
@@ -66,7 +66,7 @@ class Keeping(QObject):
         self.taken: list[tuple[Project, Project]] = []
         """What others did while it was open: the project before each was taken in, and after."""
         self.saved_project = self.project
-        self.saved_book = self.build
+        self.saved_build = self.build
         self.saved_at: float | None = None
         self._journal_fine = True
         self._untitled = Journal(None, project_files(self.project))
@@ -141,7 +141,7 @@ class Keeping(QObject):
         self.build = CompiledProject(project, assets)
         self._gone = {words.split(" is not in the folder")[0] for words in missing}
         self.done, self.undone, self.taken = [], [], []
-        self.saved_project, self.saved_book = project, self.build
+        self.saved_project, self.saved_build = project, self.build
         self._journal_fine = True
         self.load_sounds()
         self.look_at_start()
@@ -221,7 +221,7 @@ class Keeping(QObject):
         finally:
             self.working.emit("", 1.0)
         self._journal_fine = True
-        self.saved_project, self.saved_book = self.project, self.build
+        self.saved_project, self.saved_build = self.project, self.build
         self.saved_at = time.time()
         self.saved_changed.emit()
         self.changed.emit()
@@ -266,7 +266,7 @@ class Keeping(QObject):
             self._write_journal(words, project)
         else:
             self.journal.saved(self.kept.files)
-        self.saved_book = self.build if project == saved else self.build.renew(saved)
+        self.saved_build = self.build if project == saved else self.build.renew(saved)
         self.saved_changed.emit()
         self.changed.emit()
 

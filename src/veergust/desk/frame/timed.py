@@ -7,7 +7,7 @@ from PySide6.QtWidgets import QPushButton, QWidget
 
 from veergust.desk.document.document import Document
 from veergust.desk.stage.panel import StagePanel
-from veergust.desk.widgets.beat import Beat
+from veergust.desk.widgets.frame_timer import FrameTimer
 
 
 class Timed:
@@ -22,7 +22,7 @@ class Timed:
     def keep_time(self, widget: QWidget) -> None:
         """Set the clock up, held."""
         self.speed = 1.0
-        self.timer = Beat(widget)
+        self.timer = FrameTimer(widget)
         self.timer.timeout.connect(self._beat)
         self.clock = QElapsedTimer()
         self._owed = 0.0

@@ -27,7 +27,7 @@ from veergust.desk.ground.cards.usual import UsualPage
 from veergust.desk.ground.chart_view import ChartView
 from veergust.desk.ground.grid import GridView
 from veergust.desk.ground.live import LiveStage
-from veergust.desk.ground.selection import Selection
+from veergust.desk.ground.selection import GroundSelection
 from veergust.desk.look.theme import Theme
 
 
@@ -40,7 +40,7 @@ class GroundBench(Framed):
     def __init__(self, document: Document, theme: Theme, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self.document, self.theme = document, theme
-        self.selection = Selection(document)
+        self.selection = GroundSelection(document)
         self.chart = ChartView(document, theme, self.selection)
         self.grid = GridView(document, theme, self.selection)
         self.live = LiveStage(document, theme)

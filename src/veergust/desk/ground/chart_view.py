@@ -27,7 +27,7 @@ from veergust.core.motion.skeleton import forward
 from veergust.core.play.state import FighterState
 from veergust.core.scene.chart_layout import Arrow, ChartLayout, Tag, lay_out
 from veergust.desk.document.document import Document
-from veergust.desk.ground.selection import Selection
+from veergust.desk.ground.selection import GroundSelection
 from veergust.desk.keys.pressing import pressed
 from veergust.desk.keys.table import on_key
 from veergust.desk.look.theme import Theme, elided, put_words, wide
@@ -44,7 +44,7 @@ class ChartView(QWidget):
     joined = Signal(str, str)
     wanted = Signal(str)
 
-    def __init__(self, document: Document, theme: Theme, selection: Selection) -> None:
+    def __init__(self, document: Document, theme: Theme, selection: GroundSelection) -> None:
         super().__init__()
         self.document, self.theme, self.selection = document, theme, selection
         self.folded: frozenset[str] = frozenset()

@@ -14,7 +14,7 @@ from veergust.core.model import ANYWHERE
 from veergust.core.play.compiled.chart import Chart
 from veergust.core.scene.chart_layout import words_of
 from veergust.desk.document.document import Document
-from veergust.desk.ground.selection import Selection
+from veergust.desk.ground.selection import GroundSelection
 from veergust.desk.keys.pressing import pressed
 from veergust.desk.keys.table import on_key
 from veergust.desk.look.theme import Theme, elided, put_words, wide
@@ -29,7 +29,7 @@ class GridView(QWidget):
 
     wanted = Signal(str, str)
 
-    def __init__(self, document: Document, theme: Theme, selection: Selection) -> None:
+    def __init__(self, document: Document, theme: Theme, selection: GroundSelection) -> None:
         super().__init__()
         self.document, self.theme, self.selection = document, theme, selection
         self.at = (0, 0)

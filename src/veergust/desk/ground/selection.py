@@ -8,7 +8,7 @@ from veergust.core.model import Group, State, Transition
 from veergust.desk.document.document import Document
 
 
-class Selection(QObject):
+class GroundSelection(QObject):
     """A state or group by name, or a transition by its place among all; nothing by neither."""
 
     changed = Signal()

@@ -22,7 +22,7 @@ from veergust.desk.layers.cards.hands import HandsPage
 from veergust.desk.layers.cards.layer import LayerPage
 from veergust.desk.layers.cards.trying import TryPage
 from veergust.desk.layers.mask_panel import MaskPanel
-from veergust.desk.layers.selection import Selection
+from veergust.desk.layers.selection import LayerSelection
 from veergust.desk.layers.stack_view import StackView
 from veergust.desk.layers.try_stage import TryStage
 from veergust.desk.look.theme import Theme
@@ -36,7 +36,7 @@ class LayersBench(Framed):
     def __init__(self, document: Document, theme: Theme, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self.document, self.theme = document, theme
-        self.selection = Selection(document)
+        self.selection = LayerSelection(document)
         self.stack = StackView(document, theme, self.selection)
         self.masks = MaskPanel(document, theme, self.selection)
         self.trying = TryStage(document, theme, self.selection)

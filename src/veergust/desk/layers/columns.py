@@ -10,7 +10,7 @@ from veergust.core.play.compiled.layering import CompiledLayer
 
 
 @dataclass(frozen=True)
-class Column:
+class StateColumn:
     """A state or group, how deep it stands in groups that are open, and whether it is a group that is open."""
 
     name: str
@@ -19,9 +19,9 @@ class Column:
     deep: int = 0
 
 
-def columns(chart: Chart, opened: set[str]) -> list[Column]:
+def columns(chart: Chart, opened: set[str]) -> list[StateColumn]:
     """The columns, in the order of their first states."""
-    out: list[Column] = []
+    out: list[StateColumn] = []
     order = {state: n for n, state in enumerate(chart.states)}
 
     def first(name: str) -> int:
@@ -29,7 +29,7 @@ def columns(chart: Chart, opened: set[str]) -> list[Column]:
 
     def put(name: str, deep: int) -> None:
         group = name in chart.groups
-        out.append(Column(name, group, group and name in opened, deep))
+        out.append(StateColumn(name, group, group and name in opened, deep))
         if group and name in opened:
             for inside in sorted(chart.members[name], key=first):
                 put(inside, deep + 1)
@@ -39,12 +39,12 @@ def columns(chart: Chart, opened: set[str]) -> list[Column]:
     return out
 
 
-def states_of(chart: Chart, column: Column) -> list[str]:
+def states_of(chart: Chart, column: StateColumn) -> list[str]:
     """The states a column stands for."""
     return [s for s in chart.states if chart.within(s, column.name)]
 
 
-def rule_in(chart: Chart, layer: CompiledLayer, column: Column) -> Rule | None:
+def rule_in(chart: Chart, layer: CompiledLayer, column: StateColumn) -> Rule | None:
     """What a layer does in all states of a column; None where it differs from one to another."""
     rules = {layer.rule(s) for s in states_of(chart, column)}
     if not rules:

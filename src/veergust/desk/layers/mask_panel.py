@@ -19,7 +19,7 @@ from veergust.desk.document.document import Document
 from veergust.desk.frame.page import Scroll
 from veergust.desk.layers.joint_table import JointTable, joint_rows
 from veergust.desk.layers.mask_map import MaskMap
-from veergust.desk.layers.selection import Selection, role_of
+from veergust.desk.layers.selection import LayerSelection, role_of
 from veergust.desk.look.theme import Theme
 from veergust.desk.widgets.buttons import word_button
 from veergust.desk.widgets.fields import ChoiceField, NumberField
@@ -31,7 +31,7 @@ WHOLE = "the whole figure"
 class MaskPanel(QWidget):
     """Map, table and tools of one mask."""
 
-    def __init__(self, document: Document, theme: Theme, selection: Selection) -> None:
+    def __init__(self, document: Document, theme: Theme, selection: LayerSelection) -> None:
         super().__init__()
         self.document, self.theme, self.selection = document, theme, selection
         self.who: list[str] = []

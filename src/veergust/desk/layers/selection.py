@@ -15,7 +15,7 @@ def role_of(document: Document, layer: str) -> str:
     return LAYERS[(there.place if there is not None else 0) % len(LAYERS)]
 
 
-class Selection(QObject):
+class LayerSelection(QObject):
     """A layer by name, and a joint by its place (−1: none)."""
 
     changed = Signal()

@@ -11,9 +11,9 @@ from veergust.core.model import Layer, Rule
 from veergust.core.motion.quat import Array
 from veergust.core.play.compiled.layering import CompiledLayer
 from veergust.desk.document.document import Document
-from veergust.desk.layers.columns import Column, rule_in
+from veergust.desk.layers.columns import StateColumn, rule_in
 from veergust.desk.layers.figure_ink import draw_figure, laid_out
-from veergust.desk.layers.selection import Selection, role_of
+from veergust.desk.layers.selection import LayerSelection, role_of
 from veergust.desk.look.theme import Theme, elided
 
 HEAD, SHEET, LEAN = 34.0, 80.0, 32.0
@@ -49,12 +49,12 @@ def more_of(layer: CompiledLayer) -> str:
     return " · ".join(said)
 
 
-class Drawn(Protocol):
+class StackShown(Protocol):
     """A stack, as its ink sees it."""
 
     document: Document
     theme: Theme
-    selection: Selection
+    selection: LayerSelection
     column: int
     plays: dict[str, str]
     present: str
@@ -68,7 +68,7 @@ class Drawn(Protocol):
         """The layers from the top down."""
 
     @property
-    def columns(self) -> list[Column]:
+    def columns(self) -> list[StateColumn]:
         """The columns of the grid."""
 
     @property
@@ -88,7 +88,7 @@ class Drawn(Protocol):
 class StackInk:
     """The painting of a stack."""
 
-    def __init__(self, view: Drawn) -> None:
+    def __init__(self, view: StackShown) -> None:
         self.view = view
         self.theme = view.theme
 

@@ -15,9 +15,9 @@ from veergust.core.trouble import Trouble
 from veergust.desk.document.document import Document
 from veergust.desk.keys.pressing import BACK, pressed
 from veergust.desk.keys.table import on_key
-from veergust.desk.layers.columns import Column, columns, rule_in, states_of
+from veergust.desk.layers.columns import StateColumn, columns, rule_in, states_of
 from veergust.desk.layers.figure_ink import standing
-from veergust.desk.layers.selection import Selection
+from veergust.desk.layers.selection import LayerSelection
 from veergust.desk.layers.stack_ink import CELL_HIGH, GRID, HEAD, NARROW, SHEET, WIDE, StackInk, body_of
 from veergust.desk.look.theme import Theme
 from veergust.desk.widgets.accessible import ToldCell, ToldRow
@@ -40,7 +40,7 @@ class StackView(QWidget):
 
     opened = Signal()
 
-    def __init__(self, document: Document, theme: Theme, selection: Selection) -> None:
+    def __init__(self, document: Document, theme: Theme, selection: LayerSelection) -> None:
         super().__init__()
         self.document, self.theme, self.selection = document, theme, selection
         self.unfolded: set[str] = set()
@@ -67,7 +67,7 @@ class StackView(QWidget):
         return [y.name for y in reversed(self.document.project.layers)]
 
     @property
-    def columns(self) -> list[Column]:
+    def columns(self) -> list[StateColumn]:
         """The columns of the grid."""
         return columns(self.document.build.chart, self.unfolded)
 

@@ -21,7 +21,7 @@ from veergust.core.study.trial import Trial, Trying, usual
 from veergust.desk.document.document import Document
 from veergust.desk.frame.timed import Timed
 from veergust.desk.frame.transport import transport
-from veergust.desk.layers.selection import Selection, role_of
+from veergust.desk.layers.selection import LayerSelection, role_of
 from veergust.desk.layers.speak_strip import SpeakStrip
 from veergust.desk.look.theme import Theme
 from veergust.desk.stage.panel import StagePanel
@@ -43,7 +43,7 @@ class TryStage(Timed, QWidget):
     shown = Signal()
     changed = Signal()
 
-    def __init__(self, document: Document, theme: Theme, selection: Selection) -> None:
+    def __init__(self, document: Document, theme: Theme, selection: LayerSelection) -> None:
         super().__init__()
         self.document, self.theme, self.selection = document, theme, selection
         self.trying = usual(document.build)

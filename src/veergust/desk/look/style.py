@@ -2,12 +2,12 @@
 
 from __future__ import annotations
 
-from veergust.look import Look
+from veergust.look import Palette
 
 FAMILY = "Barlow Semi Condensed"
 
 
-def style_sheet(k: Look) -> str:
+def style_sheet(k: Palette) -> str:
     """The style of the window's plain parts. Each part is named by its object name; no widget has a sheet of its own,
     for Qt polishes all that lies under such a one anew."""
     return f"""

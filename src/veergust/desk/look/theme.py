@@ -20,7 +20,7 @@ from PySide6.QtGui import (
 )
 
 from veergust.desk.look.style import FAMILY
-from veergust.look import DAY, THEMES, Look, Role
+from veergust.look import DAY, THEMES, Palette, Role
 
 TILE = 12
 
@@ -37,7 +37,7 @@ class Theme(QObject):
 
     changed = Signal()
 
-    def __init__(self, look: Look = DAY) -> None:
+    def __init__(self, look: Palette = DAY) -> None:
         super().__init__()
         self.look = look
         self._tiles: dict[tuple[str, str, float], QPixmap] = {}

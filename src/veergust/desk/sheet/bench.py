@@ -33,12 +33,12 @@ from veergust.desk.sheet.facts_strip import FactsStrip
 from veergust.desk.sheet.now_card import NowCard
 from veergust.desk.sheet.overview import WIDE as OVERVIEW_WIDE
 from veergust.desk.sheet.overview import Overview
-from veergust.desk.sheet.pages import TITLES, Pages
+from veergust.desk.sheet.pages import TITLES, SheetPages
 from veergust.desk.sheet.view import SheetView
 from veergust.desk.stage.panel import StagePanel
-from veergust.desk.widgets.beat import Beat
 from veergust.desk.widgets.buttons import speed_buttons, word_button
 from veergust.desk.widgets.choose import Chooser, choose_clip
+from veergust.desk.widgets.frame_timer import FrameTimer
 
 __all__ = ["SheetBench"]
 
@@ -64,7 +64,7 @@ class SheetBench(Bench):
         )
         self.stage.view.camera = Camera(target=(0.86, 0.84, 0.0), yaw=-12.0, pitch=9.0, distance=5.0)
         self.now = NowCard(document, theme)
-        self.page_stack = Pages(document, self.now, self._page_made)
+        self.page_stack = SheetPages(document, self.now, self._page_made)
         self.page_buttons: list[QPushButton] = []
         self.facts = FactsStrip(document, theme)
         self.speed = 1.0
@@ -91,7 +91,7 @@ class SheetBench(Bench):
         for button in self.stage.switches.values():
             button.clicked.connect(self.show_frame)
         self.stage.follow_button.clicked.connect(self.show_frame)
-        self.timer = Beat(self)
+        self.timer = FrameTimer(self)
         self.timer.timeout.connect(self._tick)
         self.clock = QElapsedTimer()
         self._due = 0.0

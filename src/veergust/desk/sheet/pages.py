@@ -22,7 +22,7 @@ TITLES = ("Now", "Span", "Section", "Action", "Versions", "Pools")
 """What the pages are called, in their order; ``NamePage`` of the module ``cards.name`` is each but the first."""
 
 
-class Pages(QStackedWidget):
+class SheetPages(QStackedWidget):
     """The Now card and the pages of fields; ``made`` is told of each as it is made."""
 
     def __init__(self, document: Document, now: QWidget, made: Callable[[Page], None]) -> None:

@@ -11,7 +11,7 @@ from veergust.core.edit.clipboard import Carried
 from veergust.desk.document.document import Document
 from veergust.desk.look.theme import Theme
 from veergust.desk.sheet.layout import SheetLayout
-from veergust.desk.sheet.pages import Pages
+from veergust.desk.sheet.pages import SheetPages
 
 
 class Surface(Protocol):
@@ -19,7 +19,7 @@ class Surface(Protocol):
 
     document: Document
     theme: Theme
-    pages: Pages
+    pages: SheetPages
     fold: int
     column: str
     edge: str

@@ -25,7 +25,7 @@ from veergust.desk.sheet.deeds import add_here, take_clips
 from veergust.desk.sheet.keys import SheetKeys
 from veergust.desk.sheet.layout import HEAD, ROW, SheetLayout, column_of
 from veergust.desk.sheet.mouse import SheetMouse
-from veergust.desk.sheet.pages import Pages
+from veergust.desk.sheet.pages import SheetPages
 from veergust.desk.sheet.paint.marks import Sheet
 from veergust.desk.sheet.paint.painter import SheetPainter
 from veergust.desk.widgets.accessible import ToldRow
@@ -38,7 +38,7 @@ class SheetView(QAbstractScrollArea):
 
     dragging = Signal(bool)
     details_wanted = Signal()
-    pages: Pages
+    pages: SheetPages
 
     def __init__(self, document: Document, theme: Theme, parent: QWidget | None = None) -> None:
         super().__init__(parent)

@@ -9,7 +9,7 @@ from collections.abc import Sequence
 from importlib import import_module
 from typing import get_args
 
-from veergust.core.kinds.conditions.kind import COMPARE, Asked, ConditionKind
+from veergust.core.kinds.conditions.kind import COMPARE, ConditionContext, ConditionKind
 from veergust.core.model import Condition
 from veergust.core.model.base import Test
 
@@ -17,7 +17,7 @@ CONDITIONS: dict[str, ConditionKind] = {name: import_module(f"{__name__}.{name}"
 """By the name that files have for them, in the order the window offers them."""
 
 
-def holds(condition: Condition, asked: Asked) -> bool:
+def holds(condition: Condition, asked: ConditionContext) -> bool:
     """Whether a condition holds of whom it is asked."""
     return COMPARE[condition.op](CONDITIONS[condition.test].value(asked, condition.name), condition.value)
 

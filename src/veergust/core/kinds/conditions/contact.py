@@ -2,10 +2,10 @@
 
 from __future__ import annotations
 
-from veergust.core.kinds.conditions.kind import Asked, ConditionKind
+from veergust.core.kinds.conditions.kind import ConditionContext, ConditionKind
 
 
-def _touched(asked: Asked, name: str) -> float:
+def _touched(asked: ConditionContext, name: str) -> float:
     got = asked.voice.contact if asked.voice is not None else "none"
     return float(got != "none" if name in ("", "any") else got == name)
 

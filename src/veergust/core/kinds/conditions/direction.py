@@ -2,11 +2,11 @@
 
 from __future__ import annotations
 
-from veergust.core.kinds.conditions.kind import Asked, ConditionKind
+from veergust.core.kinds.conditions.kind import ConditionContext, ConditionKind
 from veergust.core.kinds.measures import direction_of, measured
 
 
-def _direction(asked: Asked, _: str) -> float:
+def _direction(asked: ConditionContext, _: str) -> float:
     # Under an action it is the body's own way, as its speed is.
     body = asked.fighter
     return measured(body, "direction") if asked.voice is None else direction_of(body.went, body.facing)

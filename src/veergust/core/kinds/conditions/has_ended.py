@@ -2,10 +2,10 @@
 
 from __future__ import annotations
 
-from veergust.core.kinds.conditions.kind import Asked, ConditionKind
+from veergust.core.kinds.conditions.kind import ConditionContext, ConditionKind
 
 
-def _ended(asked: Asked, name: str) -> float:
+def _ended(asked: ConditionContext, name: str) -> float:
     endings = asked.fighter.endings
     return float(bool(endings) if name in ("", "any") else name in endings)
 

@@ -28,7 +28,7 @@ COMPARE: dict[str, Callable[[float, float], bool]] = {
 }
 
 
-class Fighter(Moving, Protocol):
+class AskedFighter(Moving, Protocol):
     """What a condition may ask of a fighter: places (m), velocities (m/s), commands, actions and parameters."""
 
     position: Array
@@ -50,7 +50,7 @@ class Fighter(Moving, Protocol):
         """The names of the actions that play."""
 
 
-class Voice(Protocol):
+class AskedAction(Protocol):
     """What a condition may ask of the action in which it stands."""
 
     @property
@@ -77,7 +77,7 @@ NOWHERE = Present()
 
 
 @dataclass(slots=True)
-class Asked:
+class ConditionContext:
     """Of whom a condition is asked, and when.
 
     ``voice`` is the action it stands in (None: locomotion or a start rule), ``others`` are the other fighters,
@@ -85,9 +85,9 @@ class Asked:
     of its own.
     """
 
-    fighter: Fighter
-    voice: Voice | None = None
-    others: Sequence[Fighter] = ()
+    fighter: AskedFighter
+    voice: AskedAction | None = None
+    others: Sequence[AskedFighter] = ()
     seed: int = 0
     tick: int = 0
     present: Present = NOWHERE
@@ -108,7 +108,7 @@ class ConditionKind:
     """
 
     label: str
-    value: Callable[[Asked, str], float]
+    value: Callable[[ConditionContext, str], float]
     says: str | tuple[str, str]
     of: Literal["", "command", "contact", "parameter", "action", "ending"] = ""
     alone: float | None = None

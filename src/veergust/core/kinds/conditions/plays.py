@@ -2,10 +2,10 @@
 
 from __future__ import annotations
 
-from veergust.core.kinds.conditions.kind import Asked, ConditionKind
+from veergust.core.kinds.conditions.kind import ConditionContext, ConditionKind
 
 
-def _plays(asked: Asked, name: str) -> float:
+def _plays(asked: ConditionContext, name: str) -> float:
     playing = asked.fighter.playing()
     return float(name in playing if name else bool(playing))
 

@@ -4,11 +4,11 @@ from __future__ import annotations
 
 from math import hypot
 
-from veergust.core.kinds.conditions.kind import Asked, ConditionKind
+from veergust.core.kinds.conditions.kind import ConditionContext, ConditionKind
 from veergust.core.kinds.measures import measured
 
 
-def _speed(asked: Asked, _: str) -> float:
+def _speed(asked: ConditionContext, _: str) -> float:
     # Under an action it is the body's own speed; locomotion asks for what is left to it.
     if asked.voice is None:
         return measured(asked.fighter, "speed")

@@ -6,8 +6,8 @@ from collections.abc import Iterator
 
 from veergust.core.kinds.drives import DRIVES, drive_at, kind_of
 from veergust.core.kinds.fields import Field, choice, number
-from veergust.core.kinds.now import NowItem, Shown
-from veergust.core.kinds.spans.kind import Column, Laid, SpanKind
+from veergust.core.kinds.now import NowItem, ShownFrame
+from veergust.core.kinds.spans.kind import Column, NewSpan, SpanKind
 from veergust.core.model import Drive
 
 
@@ -29,10 +29,10 @@ class Drives(SpanKind):
     def lines(self, span: Drive, covers: float | None) -> tuple[str, str]:
         return span.kind, f"×{span.scale:g}"
 
-    def new(self, laid: Laid) -> Drive:
+    def new(self, laid: NewSpan) -> Drive:
         return Drive(start=laid.start, end=laid.end, kind="stick")
 
-    def now(self, at: Shown) -> Iterator[NowItem]:
+    def now(self, at: ShownFrame) -> Iterator[NowItem]:
         """One line on every frame: how far the body has gone, and by what."""
         part = at.compiled.sections[at.section]
         drive, index = drive_at(part.section.drives, at.compiled.action.drives, at.tick, part.ticks)

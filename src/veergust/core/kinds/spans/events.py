@@ -8,7 +8,7 @@ from typing import Any
 
 from veergust.core.kinds.fields import Field, choice
 from veergust.core.kinds.finding import Finding
-from veergust.core.kinds.spans.kind import Checked, Column, Laid, SpanKind, mount_known
+from veergust.core.kinds.spans.kind import Checked, Column, NewSpan, SpanKind, mount_known
 from veergust.core.model import Event
 
 
@@ -42,7 +42,7 @@ class Events(SpanKind):
     def lines(self, span: Event, covers: float | None) -> tuple[str, str]:
         return span.name or "—", span.mount
 
-    def new(self, laid: Laid) -> Event:
+    def new(self, laid: NewSpan) -> Event:
         """Of the project's first known name, of the kind and at the mount it has elsewhere."""
         project, tick = laid.project, laid.start
         name = project.known_events[0] if project.known_events else ""

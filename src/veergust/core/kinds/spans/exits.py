@@ -8,8 +8,8 @@ from typing import Any
 from veergust.core.kinds.conditions import sentence
 from veergust.core.kinds.fields import CONDITIONS, Field, choice, number
 from veergust.core.kinds.finding import Finding
-from veergust.core.kinds.now import NowItem, Shown
-from veergust.core.kinds.spans.kind import Checked, Column, Laid, SpanKind, conditions_known
+from veergust.core.kinds.now import NowItem, ShownFrame
+from veergust.core.kinds.spans.kind import Checked, Column, NewSpan, SpanKind, conditions_known
 from veergust.core.model import Exit
 
 CONTACTS = {"hit": "after a hit only", "guarded": "after a guarded touch only", "none": "before any touch"}
@@ -77,13 +77,13 @@ class Exits(SpanKind):
             return "!", ""
         return f"→ {span.to or 'ground'}", ", ".join(asks(span))
 
-    def new(self, laid: Laid) -> Exit:
+    def new(self, laid: NewSpan) -> Exit:
         others = [a.name for a in laid.project.actions if a.name != laid.action]
         command = laid.project.commands[0].name if laid.project.commands else ""
         to = others[0] if others else laid.action
         return Exit(start=laid.start, end=laid.end, command=command, to=to, kind="cancel")
 
-    def now(self, at: Shown) -> list[NowItem]:
+    def now(self, at: ShownFrame) -> list[NowItem]:
         out = []
         for i, e in enumerate(at.compiled.sections[at.section].section.exits):
             if e.end <= at.tick:

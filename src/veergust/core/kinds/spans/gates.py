@@ -8,8 +8,8 @@ from typing import Any
 from veergust.core.kinds.conditions import sentence
 from veergust.core.kinds.fields import CONDITIONS, choice, number
 from veergust.core.kinds.finding import Finding
-from veergust.core.kinds.now import NowItem, Shown
-from veergust.core.kinds.spans.kind import Checked, Laid, SpanKind, conditions_known, opened
+from veergust.core.kinds.now import NowItem, ShownFrame
+from veergust.core.kinds.spans.kind import Checked, NewSpan, SpanKind, conditions_known, opened
 from veergust.core.model import Condition, Gate
 
 
@@ -30,7 +30,7 @@ class Gates(SpanKind):
     def lines(self, span: Gate, covers: float | None) -> tuple[str, str]:
         return f"→ {span.to}", "gate"
 
-    def new(self, laid: Laid) -> Gate:
+    def new(self, laid: NewSpan) -> Gate:
         """To the section after, when the first command is let go."""
         commands = laid.project.commands
         sections = next(a.sections for a in laid.project.actions if a.name == laid.action)
@@ -38,7 +38,7 @@ class Gates(SpanKind):
         when = Condition(test="released", name=commands[0].name) if commands else Condition(test="on_floor")
         return Gate(start=laid.start, end=laid.end, to=onward, conditions=(when,))
 
-    def now(self, at: Shown) -> Iterator[NowItem]:
+    def now(self, at: ShownFrame) -> Iterator[NowItem]:
         for i, g in opened(at, "gates"):
             says = f"{sentence(g.conditions) or 'always'} → {g.to}"
             yield NowItem("gate", says, f"until {at.first + g.end}", at.section, "gates", i)

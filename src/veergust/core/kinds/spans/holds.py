@@ -6,9 +6,9 @@ from collections.abc import Iterator
 
 from veergust.core.kinds.fields import Field, choice
 from veergust.core.kinds.finding import Finding
-from veergust.core.kinds.now import NowItem, Shown
+from veergust.core.kinds.now import NowItem, ShownFrame
 from veergust.core.kinds.settings import SETTINGS, held_words
-from veergust.core.kinds.spans.kind import Checked, Column, Laid, SpanKind, opened
+from veergust.core.kinds.spans.kind import Checked, Column, NewSpan, SpanKind, opened
 from veergust.core.model import Hold
 
 
@@ -32,10 +32,10 @@ class Holds(SpanKind):
     def lines(self, span: Hold, covers: float | None) -> tuple[str, str]:
         return span.setting, "free" if span.value == 0 else f"{span.value:g}"
 
-    def new(self, laid: Laid) -> Hold:
+    def new(self, laid: NewSpan) -> Hold:
         return Hold(start=laid.start, end=laid.end)
 
-    def now(self, at: Shown) -> Iterator[NowItem]:
+    def now(self, at: ShownFrame) -> Iterator[NowItem]:
         for i, h in opened(at, "holds"):
             until = f"until {at.first + h.end}"
             yield NowItem("hold", held_words(h.setting, h.value), until, at.section, "holds", i)

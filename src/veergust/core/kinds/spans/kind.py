@@ -11,7 +11,7 @@ from msgspec.structs import replace
 from veergust.core.kinds.compiled import Build, Compiled
 from veergust.core.kinds.fields import Field
 from veergust.core.kinds.finding import Finding, Ref, in_action
-from veergust.core.kinds.now import NowItem, Shown
+from veergust.core.kinds.now import NowItem, ShownFrame
 from veergust.core.model import Event, Hitbox, Project, Section
 
 
@@ -26,7 +26,7 @@ class Column:
 
 
 @dataclass(frozen=True)
-class Laid:
+class NewSpan:
     """Where a new span is laid: on ``[start, end)`` of a section of an action, behind ``there`` others of its kind.
 
     ``mount`` is wished for.
@@ -100,11 +100,11 @@ class SpanKind:
         """The two lines written in it; ``covers`` is how much of the weapon it covers as it opens."""
         return "", ""
 
-    def new(self, laid: Laid) -> Any:
+    def new(self, laid: NewSpan) -> Any:
         """A new one."""
         raise NotImplementedError
 
-    def now(self, at: Shown) -> Iterable[NowItem]:
+    def now(self, at: ShownFrame) -> Iterable[NowItem]:
         """Its lines on the Now card."""
         return ()
 
@@ -158,7 +158,7 @@ class SpanKind:
         return tuple(getattr(section, self.key))
 
 
-def opened(at: Shown, key: str) -> Iterator[tuple[int, Any]]:
+def opened(at: ShownFrame, key: str) -> Iterator[tuple[int, Any]]:
     """(place, span) of those that hold the frame."""
     for i, span in enumerate(getattr(at.compiled.sections[at.section].section, key)):
         if span.start <= at.tick < span.end:

@@ -6,8 +6,8 @@ from collections.abc import Iterator
 
 from veergust.core.kinds.fields import Field, choice, number
 from veergust.core.kinds.finding import Finding
-from veergust.core.kinds.now import NowItem, Shown
-from veergust.core.kinds.spans.kind import Checked, Column, Laid, SpanKind, opened
+from veergust.core.kinds.now import NowItem, ShownFrame
+from veergust.core.kinds.spans.kind import Checked, Column, NewSpan, SpanKind, opened
 from veergust.core.model import Shield
 
 WORDS = {"invulnerable": "cannot be touched", "armour": "takes hits without reeling", "guard": "guards"}
@@ -33,10 +33,10 @@ class Shields(SpanKind):
     def lines(self, span: Shield, covers: float | None) -> tuple[str, str]:
         return SHORT[span.kind], "touch"
 
-    def new(self, laid: Laid) -> Shield:
+    def new(self, laid: NewSpan) -> Shield:
         return Shield(start=laid.start, end=laid.end)
 
-    def now(self, at: Shown) -> Iterator[NowItem]:
+    def now(self, at: ShownFrame) -> Iterator[NowItem]:
         for i, s in opened(at, "shields"):
             says = WORDS[s.kind] + (f" ({', '.join(s.hurtboxes)})" if s.hurtboxes else "")
             yield NowItem("shield", says, f"until {at.first + s.end}", at.section, "shields", i)

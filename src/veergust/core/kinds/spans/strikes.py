@@ -7,8 +7,8 @@ from typing import Any
 
 from veergust.core.kinds.fields import Field, choice, number
 from veergust.core.kinds.finding import Finding
-from veergust.core.kinds.now import NowItem, Shown
-from veergust.core.kinds.spans.kind import Checked, Column, Laid, SpanKind, mount_known
+from veergust.core.kinds.now import NowItem, ShownFrame
+from veergust.core.kinds.spans.kind import Checked, Column, NewSpan, SpanKind, mount_known
 from veergust.core.model import Hitbox, Rig, Strike
 
 GUARDS = {"any": "guard any", "high": "guard high", "low": "guard low", "none": "not guardable"}
@@ -52,11 +52,11 @@ class Strikes(SpanKind):
     def lines(self, span: Strike, covers: float | None) -> tuple[str, str]:
         return span.name, f"covers {covers:.0%}" if covers is not None else f"{span.damage:g} damage"
 
-    def new(self, laid: Laid) -> Strike:
+    def new(self, laid: NewSpan) -> Strike:
         box = new_box(laid.project.rig, laid.mount)
         return Strike(start=laid.start, end=laid.end, name=f"Strike {laid.there + 1}", boxes=(box,))
 
-    def now(self, at: Shown) -> Iterator[NowItem]:
+    def now(self, at: ShownFrame) -> Iterator[NowItem]:
         for i, s in enumerate(at.compiled.sections[at.section].section.strikes):
             if s.start <= at.tick < s.end:
                 share = at.covered()

@@ -8,7 +8,7 @@ from typing import Protocol
 from veergust.core.model import Command, Project, StartRule
 
 
-class Asked(Protocol):
+class AllActions(Protocol):
     """A project as it plays."""
 
     @property
@@ -27,7 +27,7 @@ class Asked(Protocol):
         """For how many ticks a press of a command counts."""
 
 
-def longest_buffer(build: Asked) -> int:
+def longest_buffer(build: AllActions) -> int:
     """For how many ticks any press of a project may count."""
     asked = [build.project.settings.buffer, *(build.buffer_of(name) for name in build.commands)]
     for action in build.project.actions:
@@ -36,23 +36,23 @@ def longest_buffer(build: Asked) -> int:
     return max(asked)
 
 
-def furthest_press(build: Asked) -> int:
+def furthest_press(build: AllActions) -> int:
     """For how many ticks a press may count as the first of any sequence of a project, its others as late as may be."""
     every = (e for a in build.project.actions for e in (*a.exits, *(e for s in a.sections for e in s.exits)))
     longest = max((len(e.sequence) for e in every), default=0)
     return max(build.longest_buffer, 1) + max(longest - 1, 0) * (build.project.settings.buffer + 1)
 
 
-def started_by(build: Asked, command: str) -> tuple[tuple[str, StartRule], ...]:
+def started_by(build: AllActions, command: str) -> tuple[tuple[str, StartRule], ...]:
     """Name and start rule of every action that a command may start, in the project's order."""
     return tuple((a.name, a.start) for a in build.project.actions if command in a.start.commands)
 
 
-def with_tag(build: Asked, tag: str) -> tuple[str, ...]:
+def with_tag(build: AllActions, tag: str) -> tuple[str, ...]:
     """The actions that have a tag, in the project's order."""
     return tuple(a.name for a in build.project.actions if tag in a.tags)
 
 
-def action_names(build: Asked) -> tuple[str, ...]:
+def action_names(build: AllActions) -> tuple[str, ...]:
     """The names of all actions, in the project's order."""
     return tuple(a.name for a in build.project.actions)

@@ -22,7 +22,7 @@ ROUND = 360.0
 FLAT = ("direction", "speed")
 
 
-class BlendSpace:
+class CompiledBlend:
     """The weights of a state's blend."""
 
     def __init__(self, state: State) -> None:

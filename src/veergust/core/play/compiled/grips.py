@@ -18,7 +18,7 @@ FindMount = Callable[[str], tuple[int, Array] | None]
 
 
 @dataclass(frozen=True, eq=False)
-class Hold:
+class CompiledGrip:
     """A grip on this figure: the arm, its hand, the palm in that ``[4]``, the mount's joint and place in it ``[4]``."""
 
     grip: Grip
@@ -29,12 +29,12 @@ class Hold:
     frame: Array
 
 
-def holds_of(grips: Sequence[Grip], bones: Skeleton, mount: FindMount) -> tuple[Hold | None, ...]:
+def holds_of(grips: Sequence[Grip], bones: Skeleton, mount: FindMount) -> tuple[CompiledGrip | None, ...]:
     """Grips as they are on a figure; None for one that cannot be."""
     return tuple(_hold(grip, bones, mount) for grip in grips)
 
 
-def _hold(grip: Grip, bones: Skeleton, mount: FindMount) -> Hold | None:
+def _hold(grip: Grip, bones: Skeleton, mount: FindMount) -> CompiledGrip | None:
     hand, at = mount(grip.hand), mount(grip.mount)
     if hand is None or at is None:
         return None
@@ -48,7 +48,7 @@ def _hold(grip: Grip, bones: Skeleton, mount: FindMount) -> Hold | None:
     if min(long) < 1e-4:
         return None
     arm = Limbs.of([Limb(upper, fore, hand[0], hand[0], (long[0], long[1]))])
-    return Hold(grip, arm, hand[0], hand[1][:, 3], at[0], at[1][:, 3])
+    return CompiledGrip(grip, arm, hand[0], hand[1][:, 3], at[0], at[1][:, 3])
 
 
 def placed(mount: Mount | None, name: str, bones: Skeleton, mirrored: bool) -> tuple[int, Array] | None:

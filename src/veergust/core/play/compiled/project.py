@@ -32,10 +32,10 @@ from veergust.core.motion.track import Roots
 from veergust.core.play.body.floors import rows_of
 from veergust.core.play.compiled.action import CompiledAction
 from veergust.core.play.compiled.asked import furthest_press, longest_buffer, with_tag
-from veergust.core.play.compiled.blending import BlendSpace
+from veergust.core.play.compiled.blending import CompiledBlend
 from veergust.core.play.compiled.chart import Chart
 from veergust.core.play.compiled.compiling import compile_section
-from veergust.core.play.compiled.grips import Hold, holds_of, placed
+from veergust.core.play.compiled.grips import CompiledGrip, holds_of, placed
 from veergust.core.play.compiled.layering import CompiledLayer, compiled_layers
 from veergust.core.play.compiled.locomotion_clip import LocomotionClip, Part, bake
 from veergust.core.play.compiled.looking import Chain, chain_of
@@ -129,9 +129,9 @@ class CompiledProject:
         return Chart(self.project.locomotion)
 
     @cached_property
-    def blend_spaces(self) -> dict[str, BlendSpace]:
+    def blends(self) -> dict[str, CompiledBlend]:
         """The weights of every state that blends, by its name."""
-        return {s.name: BlendSpace(s) for s in self.project.locomotion.states if s.blend}
+        return {s.name: CompiledBlend(s) for s in self.project.locomotion.states if s.blend}
 
     @cached_property
     def blend_points(self) -> dict[str, list[tuple[LocomotionClip, float]]]:
@@ -213,7 +213,7 @@ class CompiledProject:
         idle = self.idle_state
         if idle is None:
             return ""
-        still = self.blend_spaces[idle.name].weights([0.0] * len(idle.over)) if idle.blend else []
+        still = self.blends[idle.name].weights([0.0] * len(idle.over)) if idle.blend else []
         return idle.blend[max(still, key=lambda w: w[1])[0]].clip if still else idle.clip
 
     @cached_property
@@ -232,7 +232,7 @@ class CompiledProject:
         return frozenset(n for n, y in self.layers.items() if "fades" in (y.layer.elsewhere, *y.rules.values()))
 
     @cached_property
-    def grips(self) -> tuple[Hold | None, ...]:
+    def grips(self) -> tuple[CompiledGrip | None, ...]:
         """Where hands are kept on this figure, in the project's order."""
         return holds_of(self.project.grips, self.assets.skeleton, self.mount)
 

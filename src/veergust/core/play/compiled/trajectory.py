@@ -15,7 +15,7 @@ from veergust.core.motion.quat import Array
 from veergust.core.motion.track import Trajectory
 
 
-class Body(Protocol):
+class MovingBody(Protocol):
     """A body as it goes over the floor: the ``velocity`` locomotion gives it and how fast it ``went`` by its own doing
     (m/s), whether the stick had a say on the last tick, and how much of it actions had left to locomotion."""
 
@@ -70,7 +70,7 @@ class Given:
     drops: bool = False
 
 
-def go(body: Body, given: Given, pace: Pace) -> tuple[float, float]:
+def go(body: MovingBody, given: Given, pace: Pace) -> tuple[float, float]:
     """How far (m: x, z) a body goes on a tick but for root motion and knocks; its velocity is brought a tick on."""
     dt = 1.0 / pace.rate
     if given.stick > 0.0 and given.next > 0.0:
@@ -94,7 +94,7 @@ def go(body: Body, given: Given, pace: Pace) -> tuple[float, float]:
     return x, z
 
 
-def _steered(body: Body, want: tuple[float, float], pace: Pace) -> Vector:
+def _steered(body: MovingBody, want: tuple[float, float], pace: Pace) -> Vector:
     """The locomotion's velocity, brought nearer to what the stick asks for."""
     was_x, up, was_z = body.velocity
     far = hypot(want[0] - was_x, want[1] - was_z)

@@ -30,15 +30,15 @@ def parts_of(build: CompiledProject, body: Moving, state: State, at: Place = Non
     """The clips of a state that show, with weight and speed."""
     if not state.blend:
         return [(build.locomotion_clip(state.clip), 1.0, state.matched)]
-    space = build.blend_spaces[state.name]
-    place = space.place(values_of(body, state)) if at is None else at
+    blend = build.blends[state.name]
+    place = blend.place(values_of(body, state)) if at is None else at
     known = build.parts.get((state.name, place))
     if known is None:
         points = build.blend_points.get(state.name)
         if points is None:
             points = [(build.locomotion_clip(p.clip), point_speed(build, state, i)) for i, p in enumerate(state.blend)]
             build.blend_points[state.name] = points
-        known = [(points[i][0], w, points[i][1]) for i, w in space.weights_at(place)]
+        known = [(points[i][0], w, points[i][1]) for i, w in blend.weights_at(place)]
         if len(build.parts) >= KNOWN:
             build.parts.clear()
         build.parts[state.name, place] = known
@@ -54,8 +54,8 @@ def nearer(build: CompiledProject, body: Moving, state: State, at: Place, share:
     """Where a blend stands a tick on: by a ``share`` nearer to where the body is."""
     if not state.blend:
         return None
-    space, values = build.blend_spaces[state.name], values_of(body, state)
-    return space.place(values) if at is None else space.nearer(at, values, share)
+    blend, values = build.blends[state.name], values_of(body, state)
+    return blend.place(values) if at is None else blend.nearer(at, values, share)
 
 
 def point_speed(build: CompiledProject, state: State, index: int) -> float:

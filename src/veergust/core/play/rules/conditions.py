@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 
 from veergust.core.kinds.conditions import CONDITIONS
-from veergust.core.kinds.conditions.kind import COMPARE, NOWHERE, Asked, Present
+from veergust.core.kinds.conditions.kind import COMPARE, NOWHERE, ConditionContext, Present
 from veergust.core.model import Condition
 from veergust.core.play.state import FighterState, Voice
 
@@ -24,7 +24,7 @@ def holds(
     """Whether all conditions hold for ``fighter`` now; ``where`` they stand makes each chance one of its own."""
     if not conditions:
         return True
-    asked = Asked(fighter, voice, others, seed, tick, present)
+    asked = ConditionContext(fighter, voice, others, seed, tick, present)
     for i, c in enumerate(conditions):
         kind = CONDITIONS[c.test]
         if kind.drawn:

@@ -31,7 +31,7 @@ def check(build: CompiledProject) -> Iterator[Finding]:
         if len(state.blend) == 1:
             says = "has one point, and nothing to blend with"
             yield Finding("blend-one-point", "warning", where, says, "add a point or make it a clip")
-        places = [build.blend_spaces[state.name].place(p.at) for p in state.blend]
+        places = [build.blends[state.name].place(p.at) for p in state.blend]
         for i, place in enumerate(places):
             if place in places[:i]:
                 first = state.blend[places.index(place)].clip

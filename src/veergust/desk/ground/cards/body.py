@@ -9,7 +9,7 @@ from msgspec.structs import replace
 from veergust.core.model import JointShare
 from veergust.desk.document.document import Document
 from veergust.desk.ground.cards.page import GroundPage
-from veergust.desk.ground.selection import Selection
+from veergust.desk.ground.selection import GroundSelection
 from veergust.desk.widgets.fields import ChoiceField, Form, NumberField, heading, note
 from veergust.desk.widgets.listed import ListedField
 
@@ -54,7 +54,7 @@ class BodyPage(GroundPage):
 
     title = "Body"
 
-    def __init__(self, document: Document, selection: Selection) -> None:
+    def __init__(self, document: Document, selection: GroundSelection) -> None:
         super().__init__(document, selection)
         self.fields: dict[tuple[str, str], NumberField] = {}
         self.jump = ChoiceField("Jumps on", lambda v: self._inner("jump", "command", v), "The command that jumps")

@@ -10,7 +10,7 @@ from veergust.core.edit.locomotion import put_in, rename, set_group
 from veergust.core.model import Choice, Group
 from veergust.desk.document.document import Document
 from veergust.desk.ground.cards.page import GroundPage
-from veergust.desk.ground.selection import Selection
+from veergust.desk.ground.selection import GroundSelection
 from veergust.desk.widgets.fields import ChoiceField, Form, NumberField, TextField, heading, note
 from veergust.desk.widgets.listed import ListedField
 
@@ -27,7 +27,7 @@ class GroupPage(GroundPage):
 
     title = "Group"
 
-    def __init__(self, document: Document, selection: Selection) -> None:
+    def __init__(self, document: Document, selection: GroundSelection) -> None:
         super().__init__(document, selection)
         self.name = TextField("Name", self._rename, "What it is called; all that names it follows")
         self.around = ChoiceField("Stands in", self._put, "A group around it")

@@ -14,7 +14,7 @@ from veergust.core.play.state import FighterState, Input
 from veergust.desk.document.document import Document
 from veergust.desk.ground.cards.page import GroundPage
 from veergust.desk.ground.live import LiveStage
-from veergust.desk.ground.selection import Selection
+from veergust.desk.ground.selection import GroundSelection
 from veergust.desk.ground.slider import Slider
 from veergust.desk.look.theme import Theme
 from veergust.desk.widgets.buttons import word_button
@@ -30,7 +30,7 @@ class LivePage(GroundPage):
 
     title = "Live"
 
-    def __init__(self, document: Document, selection: Selection, live: LiveStage, theme: Theme) -> None:
+    def __init__(self, document: Document, selection: GroundSelection, live: LiveStage, theme: Theme) -> None:
         super().__init__(document, selection)
         self.live, self.theme = live, theme
         self.state = PlainLabel()

@@ -8,13 +8,13 @@ from veergust.core.edit.locomotion import with_locomotion
 from veergust.core.model import Locomotion
 from veergust.desk.document.document import Document
 from veergust.desk.frame.page import FieldPage
-from veergust.desk.ground.selection import Selection
+from veergust.desk.ground.selection import GroundSelection
 
 
 class GroundPage(FieldPage):
     """A page about locomotion."""
 
-    def __init__(self, document: Document, selection: Selection) -> None:
+    def __init__(self, document: Document, selection: GroundSelection) -> None:
         super().__init__(document)
         self.selection = selection
 

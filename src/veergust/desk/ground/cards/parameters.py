@@ -9,7 +9,7 @@ from veergust.core.model import Parameter
 from veergust.core.study.parameters import uses_of
 from veergust.desk.document.document import Document
 from veergust.desk.ground.cards.page import GroundPage
-from veergust.desk.ground.selection import Selection
+from veergust.desk.ground.selection import GroundSelection
 from veergust.desk.widgets.buttons import word_button
 from veergust.desk.widgets.fields import ChoiceField, Form, NumberField, TextField, heading, note
 from veergust.desk.widgets.rows import buttons
@@ -23,7 +23,7 @@ class ParametersPage(GroundPage):
 
     title = "Parameters"
 
-    def __init__(self, document: Document, selection: Selection) -> None:
+    def __init__(self, document: Document, selection: GroundSelection) -> None:
         super().__init__(document, selection)
         self.chosen = ""
         self.which = ChoiceField("Parameter", self._choose, "The parameter to look at")

@@ -13,7 +13,7 @@ from veergust.core.study.slide import slides_of
 from veergust.desk.document.document import Document
 from veergust.desk.ground.cards.page import GroundPage
 from veergust.desk.ground.feet_strip import FeetStrip
-from veergust.desk.ground.selection import Selection
+from veergust.desk.ground.selection import GroundSelection
 from veergust.desk.look.theme import Theme
 from veergust.desk.widgets.buttons import word_button
 from veergust.desk.widgets.fields import ChoiceField, Form, NumberField, TextField, heading, note
@@ -30,7 +30,7 @@ class StatePage(GroundPage):
 
     title = "State"
 
-    def __init__(self, document: Document, selection: Selection, theme: Theme) -> None:
+    def __init__(self, document: Document, selection: GroundSelection, theme: Theme) -> None:
         super().__init__(document, selection)
         self.name = TextField("Name", self._rename, "What it is called; all that names it follows")
         self.group = ChoiceField("Group", self._put, "The group it stands in")

@@ -8,7 +8,7 @@ from veergust.core.edit.locomotion import ask_sooner, remove_transition, set_tra
 from veergust.core.model import ANYWHERE
 from veergust.desk.document.document import Document
 from veergust.desk.ground.cards.page import GroundPage
-from veergust.desk.ground.selection import Selection
+from veergust.desk.ground.selection import GroundSelection
 from veergust.desk.widgets.buttons import word_button
 from veergust.desk.widgets.conditions import ConditionsField
 from veergust.desk.widgets.fields import ChoiceField, Form, NumberField, heading, note
@@ -23,7 +23,7 @@ class TransitionPage(GroundPage):
 
     title = "Transition"
 
-    def __init__(self, document: Document, selection: Selection) -> None:
+    def __init__(self, document: Document, selection: GroundSelection) -> None:
         super().__init__(document, selection)
         self.start = ChoiceField("From", lambda v: self.change(f"from {v}", start=v), "A state, a group, or anywhere")
         self.to = ChoiceField("To", lambda v: self.change(f"to {v}", to=v), "A state, or a group as it is entered")

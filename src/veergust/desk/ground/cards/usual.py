@@ -8,7 +8,7 @@ from veergust.core.edit.usual import usual_set
 from veergust.core.study.usual import PARTS, proposed
 from veergust.desk.document.document import Document
 from veergust.desk.ground.cards.page import GroundPage
-from veergust.desk.ground.selection import Selection
+from veergust.desk.ground.selection import GroundSelection
 from veergust.desk.widgets.buttons import word_button
 from veergust.desk.widgets.fields import ChoiceField, Form, heading, note
 from veergust.desk.widgets.rows import buttons
@@ -19,7 +19,7 @@ class UsualPage(GroundPage):
 
     title = "Usual set"
 
-    def __init__(self, document: Document, selection: Selection) -> None:
+    def __init__(self, document: Document, selection: GroundSelection) -> None:
         super().__init__(document, selection)
         self.clips: dict[str, str] = {}
         self.box.addWidget(heading("Which clip is what?"))

@@ -11,7 +11,7 @@ from PySide6.QtWidgets import QWidget
 from veergust.core.edit.grips import add_grip, hands_of, remove_grip, set_grip
 from veergust.desk.document.document import Document
 from veergust.desk.frame.page import FieldPage
-from veergust.desk.layers.selection import Selection
+from veergust.desk.layers.selection import LayerSelection
 from veergust.desk.widgets.buttons import word_button
 from veergust.desk.widgets.fields import ChoiceField, Form, NumberField, note
 from veergust.desk.widgets.rows import buttons
@@ -28,7 +28,7 @@ class HandsPage(FieldPage):
 
     title = "Hands"
 
-    def __init__(self, document: Document, selection: Selection) -> None:
+    def __init__(self, document: Document, selection: LayerSelection) -> None:
         super().__init__(document)
         self.selection = selection
         self.box.addWidget(note(WORDS))

@@ -7,7 +7,7 @@ from typing import Any
 from veergust.core.edit.layers import remove_layer, rename_layer, set_layer, users_of
 from veergust.desk.document.document import Document
 from veergust.desk.frame.page import FieldPage
-from veergust.desk.layers.selection import Selection
+from veergust.desk.layers.selection import LayerSelection
 from veergust.desk.widgets.buttons import word_button
 from veergust.desk.widgets.fields import ChoiceField, Form, NumberField, TextField, heading, note
 from veergust.desk.widgets.rows import buttons
@@ -28,7 +28,7 @@ class LayerPage(FieldPage):
 
     title = "Layer"
 
-    def __init__(self, document: Document, selection: Selection) -> None:
+    def __init__(self, document: Document, selection: LayerSelection) -> None:
         super().__init__(document)
         self.selection = selection
         self.name = TextField("Name", self._rename, "What it is called; its actions follow (F2)")

@@ -12,7 +12,7 @@ from veergust.core.play.state import FighterState
 from veergust.core.study.trial import Trying, speed_of
 from veergust.desk.document.document import Document
 from veergust.desk.frame.page import FieldPage
-from veergust.desk.layers.selection import Selection
+from veergust.desk.layers.selection import LayerSelection
 from veergust.desk.layers.try_stage import TryStage
 from veergust.desk.widgets.buttons import word_button
 from veergust.desk.widgets.fields import ChoiceField, Form, NumberField, note
@@ -29,7 +29,7 @@ class TryPage(FieldPage):
 
     title = "Try"
 
-    def __init__(self, document: Document, selection: Selection, stage: TryStage) -> None:
+    def __init__(self, document: Document, selection: LayerSelection, stage: TryStage) -> None:
         super().__init__(document)
         self.selection, self.stage = selection, stage
         self.takes: Callable[[], list[FighterState]] = list

@@ -8,7 +8,7 @@ from collections.abc import Callable, Iterable, Sequence
 from PySide6.QtCore import QPointF, QRectF
 from PySide6.QtGui import QColor, QPainter, QPixmap
 
-from veergust.desk.sheet.paint.marks import Mark
+from veergust.desk.sheet.paint.marks import InkMark
 
 TALL = 240
 MOST = 12
@@ -19,17 +19,19 @@ STEP = 4
 class Bands:
     """Pictures of ``TALL`` pixels of the sheet each; where other marks stand, that place is drawn again."""
 
-    def __init__(self, draw: Callable[[QPainter, Sequence[Mark]], None]) -> None:
+    def __init__(self, draw: Callable[[QPainter, Sequence[InkMark]], None]) -> None:
         self.draw = draw
         self._style: tuple[object, ...] = ()
-        self._kept: OrderedDict[int, tuple[list[Mark], QPixmap]] = OrderedDict()
+        self._kept: OrderedDict[int, tuple[list[InkMark], QPixmap]] = OrderedDict()
 
     def around(self, view: QRectF) -> QRectF:
         """The whole bands that ``view`` touches: with the marks of all of it, scrolling draws no band twice."""
         top = max(view.top() // TALL, 0.0) * TALL
         return QRectF(view.left(), top, view.width(), (view.bottom() // TALL + 1) * TALL - top)
 
-    def paint(self, p: QPainter, marks: Sequence[Mark], view: QRectF, paper: QColor, style: tuple[object, ...]) -> None:
+    def paint(
+        self, p: QPainter, marks: Sequence[InkMark], view: QRectF, paper: QColor, style: tuple[object, ...]
+    ) -> None:
         """Paint what shows in ``view``; ``style`` is whatever else makes a picture look as it does."""
         ratio, width = p.device().devicePixelRatioF(), view.width()
         if self._style != (ratio, width, *style):
@@ -55,7 +57,7 @@ class Bands:
         while len(self._kept) > MOST:
             self._kept.popitem(last=False)
 
-    def _draw(self, picture: QPixmap, marks: Sequence[Mark], place: QRectF, band: QRectF, paper: QColor) -> None:
+    def _draw(self, picture: QPixmap, marks: Sequence[InkMark], place: QRectF, band: QRectF, paper: QColor) -> None:
         p = QPainter(picture)
         p.translate(0.0, -band.top())
         p.setClipRect(place)
@@ -66,7 +68,7 @@ class Bands:
         p.end()
 
 
-def _around(marks: Iterable[Mark], band: QRectF) -> QRectF | None:
+def _around(marks: Iterable[InkMark], band: QRectF) -> QRectF | None:
     """The place in a band that marks take up, on whole steps; None without marks."""
     boxes = [(*mark.across, *mark.down) for mark in marks]
     if not boxes:

@@ -12,7 +12,7 @@ from PySide6.QtGui import QColor, QFont, QPainter, QPainterPath, QPen, QPixmap
 from veergust.core.motion.figure import Mesh
 from veergust.core.study.coverage import Same
 from veergust.desk.look.theme import Theme, elided
-from veergust.desk.sheet.paint.marks import POSE_HEIGHT, POSE_WIDTH, Mark
+from veergust.desk.sheet.paint.marks import POSE_HEIGHT, POSE_WIDTH, InkMark
 from veergust.desk.widgets.inked import pose_pixmap
 from veergust.look import MARKS
 
@@ -48,7 +48,7 @@ class Ink:
         self._poses: dict[tuple[object, ...], QPixmap] = {}
         self._posed: Mesh | None = None
 
-    def draw(self, p: QPainter, marks: Sequence[Mark]) -> None:
+    def draw(self, p: QPainter, marks: Sequence[InkMark]) -> None:
         """Draw marks in their order."""
         for mark in marks:
             getattr(self, "_" + mark.kind.replace(" ", "_"))(p, *mark.drawn)

@@ -26,7 +26,7 @@ POSE_EVERY = 5
 WHOLE = (0.0, 1e9)
 
 
-class Mark(NamedTuple):
+class InkMark(NamedTuple):
     """One thing drawn with the ink of its kind, nowhere outside ``across`` (left, right) and ``down`` (top, bottom),
     in px from the top left of the first row."""
 
@@ -50,7 +50,7 @@ class Sheet:
     sounds: dict[str, Sound]
     swing: Swing
 
-    def marks(self, view: QRectF) -> list[Mark]:
+    def marks(self, view: QRectF) -> list[InkMark]:
         """Everything that shows in ``view``, the lowest ink first."""
         top, bottom = view.top() - POSE_HEIGHT, view.bottom() + POSE_HEIGHT
         every = (
@@ -78,47 +78,47 @@ class Sheet:
                 for frame in range(low, high):
                     yield stretch, frame
 
-    def _rows(self, view: QRectF) -> Iterator[Mark]:
+    def _rows(self, view: QRectF) -> Iterator[InkMark]:
         step = self.layout.fold
         for stretch, frame in self._frames(view):
             if frame % step == 0:
                 y, tall = self.layout.y(frame), stretch.pitch * min(step, stretch.first + stretch.ticks - frame)
-                yield Mark("row", WHOLE, (y, y + tall), (y, tall, frame, frame % (5 * step) == 0))
+                yield InkMark("row", WHOLE, (y, y + tall), (y, tall, frame, frame % (5 * step) == 0))
         end = self.layout.height
-        yield Mark("columns", WHOLE, (0.0, end), (tuple(left for left, _ in self.layout.columns.values()), end))
+        yield InkMark("columns", WHOLE, (0.0, end), (tuple(left for left, _ in self.layout.columns.values()), end))
 
     # The swing
 
-    def _speed(self, view: QRectF) -> Iterator[Mark]:
+    def _speed(self, view: QRectF) -> Iterator[InkMark]:
         speed = self.swing.speed(self.build, self.compiled)
         top = max(float(speed.max(initial=0.0)), 4.0)
         for stretch, frame in self._frames(view):
             ink = round(min(0.22, 0.24 * (float(speed[frame]) / top) ** 2), 3)
             if ink > 0.0:
                 y = self.layout.y(frame)
-                yield Mark("speed", self._across("strikes"), (y, y + stretch.pitch), (y, stretch.pitch, ink))
+                yield InkMark("speed", self._across("strikes"), (y, y + stretch.pitch), (y, stretch.pitch, ink))
 
-    def _phases(self, view: QRectF) -> Iterator[Mark]:
+    def _phases(self, view: QRectF) -> Iterator[InkMark]:
         """Startup, active and recovery down their column."""
         open_, y = self.compiled.open_frames, self.layout.y
         if not open_:
             return
         first, last, across = open_[0], open_[-1] + 1, self._across("phase")
-        yield Mark("active", across, (y(first), y(last)), (y(first), y(last)))
+        yield InkMark("active", across, (y(first), y(last)), (y(first), y(last)))
         taken = set(open_)
         for stretch, frame in self._frames(view):
             if frame < self.compiled.total and not first <= frame < last:
-                yield Mark("idle phase", across, (y(frame), y(frame) + stretch.pitch), (y(frame), stretch.pitch))
+                yield InkMark("idle phase", across, (y(frame), y(frame) + stretch.pitch), (y(frame), stretch.pitch))
             elif frame in taken:
-                yield Mark("open frame", across, (y(frame), y(frame) + stretch.pitch), (y(frame), stretch.pitch))
+                yield InkMark("open frame", across, (y(frame), y(frame) + stretch.pitch), (y(frame), stretch.pitch))
         for words, a, b in (("startup", 0, first), ("recovery", last, self.compiled.total)):
             top, bottom = y(a) + 1, y(b) - 1
             if bottom - top > 13:
                 middle, half = (top + bottom) / 2, min((bottom - top) / 2, 60.0)
                 shown = f"{words} {b - a}" if half > 26 else f"{b - a}"
-                yield Mark("phase words", across, (middle - half, middle + half), (shown, middle, half))
+                yield InkMark("phase words", across, (middle - half, middle + half), (shown, middle, half))
 
-    def _film(self, view: QRectF) -> Iterator[Mark]:
+    def _film(self, view: QRectF) -> Iterator[InkMark]:
         left, _ = self.layout.columns["cut"]
         for stretch in self._seen(view):
             if stretch.folded:
@@ -128,7 +128,7 @@ class Sheet:
             for tick in self._shown_poses(part, key_ticks) if self.mesh is not None else ():
                 y = max(self.layout.y(stretch.first + tick) - 12, 0.0)
                 pose = (Same(part.pose), Same(self.compiled.world_of(stretch.section)), tick, tick in key_ticks)
-                yield Mark("pose", (left - 12, left + POSE_WIDTH), (y, y + POSE_HEIGHT), (y, pose))
+                yield InkMark("pose", (left - 12, left + POSE_WIDTH), (y, y + POSE_HEIGHT), (y, pose))
             for cut in part.cuts:
                 y = self.layout.y(stretch.first + cut.first)
                 lines = [f"{cut.start:.2f} s", cut.cut.clip]
@@ -136,7 +136,7 @@ class Sheet:
                 lines += ["mirrored"] if cut.cut.mirror else []
                 room = max(1, int(cut.ticks * stretch.pitch // 14))
                 shown = lines[:room] if stretch.first == 0 or len(part.cuts) > 1 else lines[:1]
-                yield Mark("cut words", self._across("cut"), (y, y + 2 + 14 * len(shown)), (y, *shown))
+                yield InkMark("cut words", self._across("cut"), (y, y + 2 + 14 * len(shown)), (y, *shown))
 
     def _shown_poses(self, part: CompiledSection, key_ticks: set[int]) -> list[int]:
         """Ticks that have a small pose: where strikes open and close, and every few rows between."""
@@ -150,16 +150,16 @@ class Sheet:
                 shown.append(tick)
         return sorted(shown)
 
-    def _way(self) -> Iterator[Mark]:
+    def _way(self) -> Iterator[InkMark]:
         """The body's way as a curve that leans out beside the frame numbers."""
         places = self.compiled.way[0][: self.compiled.total + 1]
         far = np.hypot(places[:, 0], places[:, 2])
         longest = float(far.max(initial=0.0))
         if longest >= 0.02:
             points = tuple((3 + 11 * d / longest, self.layout.y(f)) for f, d in enumerate(far.tolist()))
-            yield Mark("way", self._across("frame"), (0.0, points[-1][1]), points)
+            yield InkMark("way", self._across("frame"), (0.0, points[-1][1]), points)
 
-    def _steps(self, view: QRectF) -> Iterator[Mark]:
+    def _steps(self, view: QRectF) -> Iterator[InkMark]:
         """How far the fastest joint goes from frame to frame, beside the numbers; and where one pops."""
         steps, leaps = self.swing.steps(self.compiled)
         longest = max(float(steps.max(initial=0.0)), 0.05)
@@ -169,19 +169,19 @@ class Sheet:
             if stretch.first < self.compiled.total:
                 points.append((right - 2 - 10 * float(steps[frame]) / longest, self.layout.y(frame)))
         for a, b in zip(points, points[1:]):
-            yield Mark("steps", (left, right), (a[1], b[1]), (a, b))
+            yield InkMark("steps", (left, right), (a[1], b[1]), (a, b))
         for leap in leaps:
             y = self.layout.y(leap.row)
-            yield Mark("pop", (left, right), (y - 6, y + 6), (y,))
+            yield InkMark("pop", (left, right), (y - 6, y + 6), (y,))
 
-    def _hints(self) -> Iterator[Mark]:
+    def _hints(self) -> Iterator[InkMark]:
         for hint in self.hints:
             top, bottom = self.layout.y(hint.start), self.layout.y(hint.end)
-            yield Mark("hint", self._across("strikes"), (top, max(bottom, top + 14)), (hint.kind, top, bottom))
+            yield InkMark("hint", self._across("strikes"), (top, max(bottom, top + 14)), (hint.kind, top, bottom))
 
     # Spans
 
-    def _spans(self, view: QRectF) -> Iterator[Mark]:
+    def _spans(self, view: QRectF) -> Iterator[InkMark]:
         top, bottom = view.top() - POSE_HEIGHT, view.bottom() + POSE_HEIGHT
         for placed in self.layout.placed:
             if placed.rect.bottom() < top or placed.rect.top() > bottom:
@@ -192,14 +192,14 @@ class Sheet:
             across = placed.rect.left() - 8, placed.rect.right() + 8
             down = placed.rect.top() - 8, placed.rect.bottom() + 8
             if SPANS[placed.ref.kind].moment:
-                yield Mark("event", across, down, (box, *words, chosen))
+                yield InkMark("event", across, down, (box, *words, chosen))
             elif placed.role == "break":
-                yield Mark("break", across, down, (box, chosen))
+                yield InkMark("break", across, down, (box, chosen))
             else:
                 span = placed.span
                 edge = self.edge if chosen and placed.ref == self.selected[0] else ""
                 pins = (span.start_pin.to, span.end_pin.to, edge)
-                yield Mark("span", across, down, (box, placed.role, *words, chosen, pins))
+                yield InkMark("span", across, down, (box, placed.role, *words, chosen, pins))
 
     def _words(self, placed: Placed) -> tuple[str, str]:
         """The two lines written in a span."""
@@ -209,7 +209,7 @@ class Sheet:
             share = self.swing.share(self.build, self.compiled, ref.section, opens)
         return SPANS[ref.kind].lines(placed.span, share)
 
-    def _waves(self) -> Iterator[Mark]:
+    def _waves(self) -> Iterator[InkMark]:
         """The sound of each event that has one, down the rows it lasts."""
         quarter = 0.25 / self.build.project.settings.rate
         for placed in self.layout.placed:
@@ -218,22 +218,24 @@ class Sheet:
                 first = placed.first + placed.span.tick
                 top, lasts = self.layout.y(first), len(sound.peaks(quarter)) / 4
                 tall = lasts * self.layout.pitch
-                yield Mark("wave", self._across("events"), (top, top + tall), (Same(sound), quarter, top, tall))
+                yield InkMark("wave", self._across("events"), (top, top + tall), (Same(sound), quarter, top, tall))
 
     # Sections
 
-    def _sections(self, view: QRectF) -> Iterator[Mark]:
+    def _sections(self, view: QRectF) -> Iterator[InkMark]:
         for stretch in self._seen(view):
             section = self.compiled.sections[stretch.section].section
             down = stretch.top, stretch.bottom
             if section.mark:
-                yield Mark("section mark", self._across("section"), down, (section.mark, stretch.top, stretch.bottom))
-            yield Mark("break line", WHOLE, (stretch.top - 1, stretch.top + 1), (stretch.top,))
+                yield InkMark(
+                    "section mark", self._across("section"), down, (section.mark, stretch.top, stretch.bottom)
+                )
+            yield InkMark("break line", WHOLE, (stretch.top - 1, stretch.top + 1), (stretch.top,))
             if stretch.folded:
                 words = (section.name, self._summary(stretch), goes_to(self.compiled, section))
-                yield Mark("folded", WHOLE, down, (stretch.top, stretch.bottom, stretch.first, *words))
+                yield InkMark("folded", WHOLE, down, (stretch.top, stretch.bottom, stretch.first, *words))
         end = self.layout.height
-        yield Mark("break line", WHOLE, (end - 1, end + 1), (end,))
+        yield InkMark("break line", WHOLE, (end - 1, end + 1), (end,))
 
     def _summary(self, stretch: Stretch) -> str:
         """What a folded section holds."""

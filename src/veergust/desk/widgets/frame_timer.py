@@ -10,7 +10,7 @@ REST = 2
 """Ms left to everything else between two beats at the least."""
 
 
-class Beat(QObject):
+class FrameTimer(QObject):
     """Fires ``timeout`` every ``interval`` ms while it runs.
 
     The next beat is set only when what the last one asked to be drawn has been drawn. Where that takes longer than an
