@@ -92,6 +92,24 @@ def test_every_bench_of_an_empty_project_says_what_to_do(empty: Window) -> None:
     assert "light" not in empty.spar.keys_label.text()
 
 
+def test_no_page_shows_anything_of_the_project_before(window: Window, tmp_path: Path) -> None:
+    """On an empty project fields of clips are not there, rather than those of the clip that was open."""
+    window.show_bench("Clips")
+    window.document.choose_clip("staff_sweep")
+    clips = window.clips
+    of_clips = [c for c in clips.cards if c not in (clips.props, clips.pose)]
+    for n, card in enumerate(clips.cards):
+        clips.show_card(n)
+        assert not card.page.isHidden()
+    empty = tmp_path / "empty.veergust"
+    save_project(Project(name="empty"), empty)
+    assert window.open_project(empty)
+    for n, card in enumerate(clips.cards):
+        clips.show_card(n)
+        assert card.page.isHidden() == (card in of_clips), card.title
+        assert card.nothing.isVisible() == (card in of_clips), card.title
+
+
 def test_a_figure_is_on_every_stage_before_there_is_an_action(empty: Window, tmp_path: Path) -> None:
     drop(empty, write_bvh(tmp_path, blow(), "night_blow.bvh"))
     empty.show_bench("Sheet")

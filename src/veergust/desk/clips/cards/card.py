@@ -10,6 +10,7 @@ from veergust.core.study.clip_reading import Reading
 from veergust.desk.clips.playhead import Playhead
 from veergust.desk.document.document import Document
 from veergust.desk.frame.page import FieldPage
+from veergust.desk.widgets.fields import note
 
 
 class Card(FieldPage):
@@ -18,6 +19,15 @@ class Card(FieldPage):
     def __init__(self, document: Document, playhead: Playhead) -> None:
         super().__init__(document)
         self.playhead = playhead
+        self.nothing = note("No clip is open. Bring files in, or choose one in the library.")
+        self.nothing.setParent(self.viewport())
+        self.nothing.setGeometry(16, 10, 290, 40)
+        self.nothing.hide()
+
+    def show_fields(self, there: bool) -> None:
+        """Show the fields where there is a clip; words in their place where there is none."""
+        self.page.setVisible(there)
+        self.nothing.setVisible(not there)
 
     @property
     def clip(self) -> Clip | None:

@@ -113,7 +113,7 @@ class CleanCard(Card):
 
     def renew(self) -> None:
         clip, reading = self.clip, self.reading
-        self.page.setEnabled(clip is not None)
+        self.show_fields(clip is not None)
         if clip is None or reading is None:
             return
         clean = clip.clean

@@ -53,7 +53,7 @@ class FeetCard(Card):
 
     def renew(self) -> None:
         clip, reading = self.clip, self.reading
-        self.page.setEnabled(clip is not None)
+        self.show_fields(clip is not None)
         if clip is None or reading is None:
             return
         found = clip.contacts is None

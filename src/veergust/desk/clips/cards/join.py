@@ -140,7 +140,7 @@ class JoinCard(Card):
 
     def moved(self) -> None:
         reading, pose = self.reading, self.pose()
-        self.page.setEnabled(reading is not None)
+        self.show_fields(reading is not None)
         if reading is None or pose is None:
             return
         frame = self.playhead.frame

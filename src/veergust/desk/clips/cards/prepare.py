@@ -116,7 +116,7 @@ class PrepareCard(Card):
 
     def renew(self) -> None:
         clip, reading = self.clip, self.reading
-        self.page.setEnabled(clip is not None)
+        self.show_fields(clip is not None)
         if clip is None or reading is None:
             return
         first, last = self.playhead.used()

@@ -109,7 +109,7 @@ class RootCard(Card):
 
     def renew(self) -> None:
         clip, reading = self.clip, self.reading
-        self.page.setEnabled(clip is not None)
+        self.show_fields(clip is not None)
         if clip is None or reading is None:
             return
         rig = self.document.project.rig

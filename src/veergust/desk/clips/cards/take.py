@@ -77,7 +77,7 @@ class TakeCard(Card):
 
     def renew(self) -> None:
         clip, reading = self.clip, self.reading
-        self.page.setEnabled(clip is not None)
+        self.show_fields(clip is not None)
         if clip is None or reading is None:
             return
         if self._of != (clip.file, clip.animation):
