@@ -58,13 +58,18 @@ def test_every_joint_is_where_the_table_has_it_on_every_frame(family: str, kind:
     times = np.arange(len(at)) / taken.fps
     content = read_csv(written(tmp_path, tuple(names), tuple(parents), times, at))
     assert set(content.skeleton.names) == set(names)
-    order = [names.index(n) for n in content.skeleton.names]
+    order, hips = [names.index(n) for n in content.skeleton.names], content.skeleton.index["Hip"]
     assert [content.skeleton.names[p] if p >= 0 else "" for p in content.skeleton.parents] == [
         names[parents[j]] if parents[j] >= 0 else "" for j in order
     ]
     assert places(content, times) == pytest.approx(at[:, order], abs=1e-6)
     assert content.motions[0].fps == pytest.approx(taken.fps, rel=1e-3)
     assert content.left_out == ()
+    # A joint turns with what hangs on it: seen from it, bones that keep their length stand still.
+    for track in content.motions[0].tracks:
+        if track.path == "translation" and content.skeleton.parents[track.joint] >= 0 and track.joint != hips:
+            rest = content.skeleton.rest_translation[track.joint]
+            assert track.values == pytest.approx(np.tile(rest, (len(at), 1)), abs=1e-6)
     # No joint turns on a frame by more than a capture of a body does.
     turns = np.array([t.values for t in content.motions[0].tracks if t.path == "rotation"])
     steps = Rotation.from_quat(turns[:, 1:].reshape(-1, 4)) * Rotation.from_quat(turns[:, :-1].reshape(-1, 4)).inv()

@@ -6,7 +6,7 @@ from collections.abc import Callable
 
 from PySide6.QtCore import Qt, Signal
 from PySide6.QtGui import QKeyEvent
-from PySide6.QtWidgets import QHBoxLayout, QPushButton, QSplitter, QStackedWidget, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QHBoxLayout, QSplitter, QStackedWidget, QVBoxLayout, QWidget
 
 from veergust.core.edit.clips import remove_clip
 from veergust.core.files.editable import editable_copy
@@ -38,6 +38,7 @@ from veergust.desk.clips.strips import StripMaker
 from veergust.desk.clips.timeline import TimelineBar
 from veergust.desk.document.document import Document
 from veergust.desk.frame.bench import Bench, Desk
+from veergust.desk.frame.pages import page_words
 from veergust.desk.keys.pressing import BACK, last_of, pressed
 from veergust.desk.keys.table import Where, on_key
 from veergust.desk.look.theme import Theme
@@ -81,7 +82,6 @@ class ClipsBench(Bench):
         self.cards: tuple[Card, ...] = (
             self.prepare, self.take, self.clean, self.root, self.join, self.feet, self.props, self.pose,
         )  # fmt: skip
-        self.page_buttons: list[QPushButton] = []
         self.mapping = MappingPage(theme)
         self.pose_tool = PoseTool(
             theme, FACING, self.pose.pose, self.pose.show_pose, self.pose.settle, self.pose.select
@@ -122,14 +122,9 @@ class ClipsBench(Bench):
         words = QHBoxLayout()
         words.setContentsMargins(4, 6, 2, 2)
         words.setSpacing(0)
-        for i, card in enumerate(self.cards):
-            button = word_button(card.title, f"The {card.title} page", checkable=True)
-            button.setObjectName("page")
-            button.clicked.connect(lambda _=False, n=i: self.show_card(n))
-            words.addWidget(button)
-            self.page_buttons.append(button)
+        self.page_buttons = page_words(self.cards, words, self.show_card)
+        for card in self.cards:
             self.pages.addWidget(card)
-        words.addStretch(1)
         right.setObjectName("right")
         right.setFixedWidth(336)
         beside = QVBoxLayout(right)

@@ -2,13 +2,26 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QHBoxLayout, QPushButton, QStackedWidget, QVBoxLayout, QWidget
 
 from veergust.desk.frame.page import FieldPage
 from veergust.desk.widgets.buttons import word_button
+
+
+def page_words(cards: Sequence[FieldPage], row: QHBoxLayout, show: Callable[[int], object]) -> list[QPushButton]:
+    """A word for every page, put into a row from its left; ``show`` is told which one is pressed."""
+    words = []
+    for i, card in enumerate(cards):
+        button = word_button(card.title, f"The page {card.title}", checkable=True)
+        button.setObjectName("page")
+        button.clicked.connect(lambda _=False, n=i: show(n))
+        row.addWidget(button)
+        words.append(button)
+    row.addStretch(1)
+    return words
 
 
 class Pages(QWidget):
@@ -20,18 +33,12 @@ class Pages(QWidget):
         self.setObjectName("foot")
         self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
         self.stack = QStackedWidget(self)
-        self.words: list[QPushButton] = []
         row = QHBoxLayout()
         row.setContentsMargins(8, 4, 8, 0)
         row.setSpacing(0)
-        for i, card in enumerate(self.cards):
-            button = word_button(card.title, f"The page {card.title}", checkable=True)
-            button.setObjectName("page")
-            button.clicked.connect(lambda _=False, n=i: self.show_page(n))
-            row.addWidget(button)
-            self.words.append(button)
+        self.words = page_words(self.cards, row, self.show_page)
+        for card in self.cards:
             self.stack.addWidget(card)
-        row.addStretch(1)
         box = QVBoxLayout(self)
         box.setContentsMargins(0, 0, 0, 0)
         box.setSpacing(0)

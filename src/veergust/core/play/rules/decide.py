@@ -63,12 +63,8 @@ class Decider:
     def __init__(
         self, build: CompiledProject, fighter: FighterState, others: tuple[FighterState, ...], tick: int, seed: int
     ) -> None:
-        self.build = build
-        self.fighter = fighter
-        self.others = others
-        self.tick = tick
-        self.seed = seed
         self.chances = Chances(build, fighter, others, tick, seed)
+        self.build, self.fighter, self.tick = build, fighter, tick
 
     def decide(self) -> None:
         """Run exits, gates, starts and transitions, and advance every live action by a tick."""
@@ -91,7 +87,7 @@ class Decider:
             self._scopes()
             left = shares(self.build, fighter, fighter.acting())[1]
         jump.consider(self.build, fighter, left > 0.0)
-        locomotion.advance(self.build, fighter, locomotion.Asking(self.others, self.tick, self.seed))
+        locomotion.advance(self.build, fighter, locomotion.Asking(self.chances.others, self.tick, self.chances.seed))
         if fighter.voices:
             self._cover()
             self._fade_on()
