@@ -69,10 +69,14 @@ def test_tables_have_their_rows_and_cells(window: Window) -> None:
     assert [c.text(NAME) for c in children(over)] == [*layers, "locomotion"]
     cells = children(first)
     assert {c.role() for c in cells} == {QAccessible.Role.Cell}
-    compiled = window.document.build.layers[layers[0]]
-    plain = {c.text(NAME): c.text(VALUE) for c in cells if c.text(NAME) in window.document.build.states}
-    assert plain
-    assert plain == {state: compiled.rule(state) for state in plain}
+    said = set()
+    for row, name in zip(children(over), layers):
+        compiled, states = window.document.build.layers[name], window.document.build.states
+        plain = {c.text(NAME): c.text(VALUE) for c in children(row) if c.text(NAME) in states}
+        assert plain
+        assert plain == {state: compiled.rule(state) for state in plain}
+        said |= set(plain.values())
+    assert len(said) > 1
     assert cells[0].parent() is first
     window.show_bench("Ground")
     grid = of(window.ground.grid)

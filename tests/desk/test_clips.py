@@ -604,3 +604,26 @@ def test_the_curve_shows_whose_speed_is_chosen(bench: ClipsBench) -> None:
         assert len(values) == len(bench.playhead.reading.times)  # type: ignore[union-attr]
         bench.curves.repaint()
     assert bench.curves.choice.text() == "body"
+
+
+def test_the_film_and_the_library_answer_the_keys_the_table_has_for_them(window: Window) -> None:
+    window.show_bench("Clips")
+    window.document.choose_clip("staff_sweep")
+    head, film = window.clips.playhead, window.clips.film
+    film.setFocus()
+    first, last = head.used()
+    QTest.keyClick(film, Qt.Key.Key_End)
+    assert head.frame == last
+    QTest.keyClick(film, Qt.Key.Key_Home)
+    assert head.frame == first
+    QTest.keyClick(film, Qt.Key.Key_Right, Qt.KeyboardModifier.ShiftModifier)
+    assert head.frame == first + 10
+    QTest.keyClick(film, Qt.Key.Key_Left)
+    assert head.frame == first + 9
+    names = [r.clip.name for r in window.clips.library.rows if r.clip is not None]
+    window.document.choose_clip(names[0])
+    window.clips.library.setFocus()
+    QTest.keyClick(window.clips.library, Qt.Key.Key_PageDown)
+    assert window.document.clip == names[8]
+    QTest.keyClick(window.clips.library, Qt.Key.Key_Up)
+    assert window.document.clip == names[7]
