@@ -355,7 +355,7 @@ STRANGERS = (
     _m(
         "numbers have bounds",
         "folder.py",
-        "    check_bounds(project, folder.name, dict(zip((a.name for a in project.actions), action_paths(project))))\n",
+        "    check_bounds(project, folder.name, lambda action: action_path(project, action))\n",
         "",
         "tests/core/files/test_bounds.py::test_what_cannot_be_is_refused_with_file_and_field",
     ),

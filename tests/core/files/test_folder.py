@@ -22,7 +22,9 @@ from veergust.core.files.assets import load_assets
 from veergust.core.files.demo import copy_demo, fresh_demo
 from veergust.core.files.folder import open_project
 from veergust.core.files.importing import import_file
+from veergust.core.files.journal import Journal
 from veergust.core.files.saving import save_project
+from veergust.core.files.text import to_text
 from veergust.core.model import SCHEMA, Action, Clip, Project
 from veergust.core.trouble import Trouble
 
@@ -173,6 +175,7 @@ import sys, itertools, msgspec
 from pathlib import Path
 from veergust.core.files.folder import open_project
 from veergust.core.files.saving import save_project
+from veergust.core.files.text import to_text
 folder = Path(sys.argv[1])
 project = open_project(folder)
 print("ready", flush=True)
@@ -232,6 +235,58 @@ def test_the_demo_is_copied_fresh_and_a_changed_copy_is_left_alone(tmp_path: Pat
     with pytest.raises(Trouble, match="is there already"):
         copy_demo(first)
     assert msgspec.json.decode((first / "stage.json").read_bytes()) == {}
+
+
+def of_many(quay: Project, count: int) -> Project:
+    """The demo's actions over and over, each an object of its own, longer in all than what is kept in any case."""
+    actions = [
+        msgspec.structs.replace(quay.actions[n % len(quay.actions)], name=f"Move {n}", group=f"group {n}")
+        for n in range(count)
+    ]
+    return msgspec.structs.replace(quay, actions=tuple(actions))
+
+
+def test_an_edit_of_a_large_project_writes_the_text_of_what_it_changed_and_of_nothing_else(
+    quay: Project, monkeypatch: pytest.MonkeyPatch, tmp_path: Path
+) -> None:
+    from veergust.core.files import as_files
+
+    before = of_many(quay, 700)
+    files = project_files(before)
+    assert sum(map(len, files.values())) > as_files.LEAST_KEPT
+    journal = Journal(tmp_path, files)
+    texts: list[object] = []
+
+    def counted(part: object) -> bytes:
+        texts.append(part)
+        return to_text(part)
+
+    monkeypatch.setattr(as_files, "to_text", counted)
+    for n in (3, 600, 3):
+        action = msgspec.structs.replace(before.actions[n], speed=1.0 + 0.01 * len(texts) + 0.01)
+        after = msgspec.structs.replace(before, actions=(*before.actions[:n], action, *before.actions[n + 1 :]))
+        texts.clear()
+        as_files.check_change(before, after)
+        journal.write("a step", after)
+        assert texts == [action]
+        before = after
+    journal.close()
+
+
+def test_what_an_edit_changes_is_held_against_the_bounds_and_what_it_leaves_is_not(quay: Project) -> None:
+    from veergust.core.files.as_files import check_change
+
+    long = msgspec.structs.replace(quay.actions[0].sections[0].cuts[0], start=0.0, end=9.0, rate=0.01)
+    section = msgspec.structs.replace(quay.actions[0].sections[0], cuts=(long,) * 11)
+    first = msgspec.structs.replace(quay.actions[0], sections=(section, *quay.actions[0].sections[1:]))
+    slow = msgspec.structs.replace(quay, settings=msgspec.structs.replace(quay.settings, rate=10))
+    fits = msgspec.structs.replace(slow, actions=(first, *slow.actions[1:]))
+    check_change(slow, fits)
+    with pytest.raises(Trouble, match="longer than"):
+        check_change(quay, msgspec.structs.replace(quay, actions=fits.actions))
+    # More frames a second make more frames of the same seconds, in actions that are the same.
+    with pytest.raises(Trouble, match="longer than"):
+        check_change(fits, msgspec.structs.replace(fits, settings=quay.settings))
 
 
 def test_texts_are_kept_for_one_project_and_not_for_all_that_ever_were(quay: Project) -> None:

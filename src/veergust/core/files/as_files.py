@@ -3,9 +3,9 @@
 from __future__ import annotations
 
 import re
-import sys
-from collections import OrderedDict
+from collections import OrderedDict, deque
 from collections.abc import Callable, Mapping, Sequence
+from functools import lru_cache
 from typing import Any
 
 import msgspec
@@ -22,31 +22,28 @@ def slug(name: str) -> str:
     return re.sub(r"[^a-z0-9]+", "_", name.lower()).strip("_")[:80].strip("_") or "item"
 
 
-def _stems(names: list[str]) -> list[str]:
-    out: list[str] = []
+@lru_cache(maxsize=16)
+def _stems(names: tuple[str, ...]) -> tuple[str, ...]:
+    """A stem for each name, no two alike."""
+    out: dict[str, None] = {}
     for name in names:
         stem, n = slug(name), 2
         while stem in out:
             stem, n = f"{slug(name)}_{n}", n + 1
-        out.append(stem)
-    return out
-
-
-def action_paths(project: Project) -> list[str]:
-    return [f"actions/{stem}.json" for stem in _stems([a.name for a in project.actions])]
+        out[stem] = None
+    return tuple(out)
 
 
 def action_path(project: Project, action: Action) -> str:
     """Where an action's file lies in the folder."""
-    names = [a.name for a in project.actions]
+    names = names_of(project.actions)
     return f"actions/{_stems(names)[names.index(action.name)]}.json"
 
 
 class _Texts:
-    """Texts of parts of projects, by the identity of what they were made from; the ones used last, within bounds."""
+    """Texts of parts of projects, by the identity of what they were made from."""
 
-    def __init__(self, most: int) -> None:
-        self.most = most
+    def __init__(self) -> None:
         self.size = 0
         self.kept: OrderedDict[tuple[int, ...], tuple[tuple[object, ...], bytes]] = OrderedDict()
 
@@ -59,51 +56,60 @@ class _Texts:
         text = make()
         self.kept[key] = parts, text  # what an identity stands for is kept with it
         self.size += len(text)
-        while self.size > self.most and len(self.kept) > 1:
+        return text
+
+    def keep(self, most: int) -> None:
+        """Let the texts that were not asked for the longest go, down to ``most`` bytes."""
+        while self.size > most:
             _, (_, old) = self.kept.popitem(last=False)
             self.size -= len(old)
-        return text
 
 
 LEAST_KEPT = 1 << 20
-_TEXTS = _Texts(LEAST_KEPT)
+"""So many bytes of texts are kept, and twice what the project has when that is more: as it is, and a few steps back."""
+_TEXTS = _Texts()
+_LAST: deque[tuple[Project, dict[str, bytes]]] = deque(maxlen=3)
+"""The projects last asked for with their files: as it was, as it is, and as it was saved."""
 
 
 def _part_text(part: object) -> bytes:
     return _TEXTS.get((part,), lambda: to_text(part))
 
 
-def _top_text(project: Project) -> bytes:
+def _top_text(project: Project, actions: tuple[str, ...], drills: tuple[str, ...]) -> bytes:
     # What has files of its own is left out before it is turned into text, which is most of the work.
     head = msgspec.structs.replace(project, locomotion=Locomotion(), stage=Stage(), actions=(), drills=())
-    names = [[a.name for a in project.actions], [d.name for d in project.drills]]
     parts = [getattr(head, f) for f in head.__struct_fields__ if f not in ("locomotion", "stage", "actions", "drills")]
 
     def make() -> bytes:
-        top: dict[str, Any] = {"schema": SCHEMA, "name": project.name}
-        top |= {"actions": _stems(names[0]), "drills": _stems(names[1])}
+        top: dict[str, Any] = {"schema": SCHEMA, "name": project.name, "actions": actions, "drills": drills}
         top |= {k: v for k, v in to_plain(head).items() if k not in top}
         return to_text(top)
 
-    return _TEXTS.get((*parts, *map(sys.intern, names[0]), None, *map(sys.intern, names[1])), make)
+    return _TEXTS.get((*parts, actions, drills), make)
 
 
 def project_files(project: Project) -> dict[str, bytes]:
     """Every JSON file of a project by its path in the folder; the same project gives the same bytes."""
+    for known, files in _LAST:
+        if known is project:
+            return dict(files)
+    actions, drills = _stems(names_of(project.actions)), _stems(names_of(project.drills))
     out = {
-        "project.json": _top_text(project),
+        "project.json": _top_text(project, actions, drills),
         "ground.json": _part_text(project.locomotion),
         "stage.json": _part_text(project.stage),
     }
-    out |= {
-        f"actions/{stem}.json": _part_text(a) for stem, a in zip(_stems(names_of(project.actions)), project.actions)
-    }
-    out |= {f"drills/{stem}.json": _part_text(d) for stem, d in zip(_stems(names_of(project.drills)), project.drills)}
-    return out
+    out |= {f"actions/{stem}.json": _part_text(a) for stem, a in zip(actions, project.actions)}
+    out |= {f"drills/{stem}.json": _part_text(d) for stem, d in zip(drills, project.drills)}
+    _TEXTS.keep(max(LEAST_KEPT, 2 * sum(map(len, out.values()))))
+    _LAST.append((project, out))
+    return dict(out)
 
 
-def names_of(rows: Sequence[Any]) -> list[str]:
-    return [row.name for row in rows]
+def names_of(rows: Sequence[Any]) -> tuple[str, ...]:
+    """The names of rows that have one."""
+    return tuple([row.name for row in rows])
 
 
 Read = dict[tuple[type[Any], bytes], Any]
@@ -177,11 +183,15 @@ def _listed(
 def check_change(before: Project, after: Project) -> None:
     """Raise ``Trouble`` for a change that a project cannot hold, so that nothing is made that could not be opened."""
     old = project_files(before)
-    check_files(after, {path: data for path, data in project_files(after).items() if old.get(path) != data}, "")
+    changed = {path: data for path, data in project_files(after).items() if old.get(path) != data}
+    check_files(after, changed, "", before)
 
 
-def check_files(project: Project, changed: Mapping[str, bytes], name: str) -> None:
-    """Raise ``Trouble`` when files that are to be written for a project could not be opened again."""
+def check_files(project: Project, changed: Mapping[str, bytes], name: str, known: Project | None = None) -> None:
+    """Raise ``Trouble`` when files that are to be written for a project could not be opened again.
+
+    What it shares with a project that is ``known`` to be fine is not looked at again.
+    """
     for path, data in changed.items():
         kinds: dict[str, type[Any]] = {
             "actions": Action,
@@ -194,4 +204,4 @@ def check_files(project: Project, changed: Mapping[str, bytes], name: str) -> No
             top = msgspec.json.decode(data)
             data = msgspec.json.encode({k: v for k, v in top.items() if k not in ("actions", "drills")})
         from_text(data, kind, f"{name}/{path}" if name else path)
-    check_bounds(project, name, dict(zip(names_of(project.actions), action_paths(project))))
+    check_bounds(project, name, lambda a: action_path(project, a), known)

@@ -4,7 +4,7 @@ of the model.)"""
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Iterator, Sequence
+from collections.abc import Callable, Iterable, Iterator, Sequence
 
 from veergust.core.edit.layers import MOST_LAYERS
 from veergust.core.kinds.spans import SPANS
@@ -19,18 +19,31 @@ MOST_FIGHTERS = 64
 MOST_PLACES = 1000
 MOST_STATES = 1000
 MOST_TRANSITIONS = 4000
+DO = "correct the field or take the file from a backup"
 
 Excess = tuple[str, str, str]
 """File, field, and what is wrong with it."""
 
 
-def check_bounds(project: Project, name: str, paths: dict[str, str]) -> None:
-    """Raise ``Trouble`` for the first thing that is out of bounds; ``paths`` are the files of actions by name."""
-    for file, field, says in _all(project, paths):
-        raise Trouble(says, file=f"{name}/{file}", field=field, do="correct the field or take the file from a backup")
+def check_bounds(project: Project, name: str, path_of: Callable[[Action], str], known: Project | None = None) -> None:
+    """Raise ``Trouble`` for the first thing that is out of bounds; ``path_of`` tells the file of an action.
+
+    The actions of a project that is ``known`` to be within them are not looked at again.
+    """
+    fine: set[int] = set()
+    if known is not None and known.settings.rate == project.settings.rate:
+        fine = set(map(id, known.actions))
+    for file, field, says in _around(project):
+        raise Trouble(says, file=f"{name}/{file}", field=field, do=DO)
+    for action in project.actions:
+        if id(action) in fine:
+            continue
+        for _, field, says in _action(project, action, ""):
+            raise Trouble(says, file=f"{name}/{path_of(action)}", field=field, do=DO)
 
 
-def _all(project: Project, paths: dict[str, str]) -> Iterator[Excess]:
+def _around(project: Project) -> Iterator[Excess]:
+    """What is out of bounds outside the actions."""
     top = "project.json"
     for kind in ("clips", "layers", "masks", "commands", "pools"):
         yield from _twice(top, kind, (item.name for item in getattr(project, kind)))
@@ -53,8 +66,6 @@ def _all(project: Project, paths: dict[str, str]) -> Iterator[Excess]:
     for shared in sorted(both):
         yield "stage.json", "posts", f"the name {shared!r} is a fighter's as well"
     yield from _locomotion(project.locomotion)
-    for action in project.actions:
-        yield from _action(project, action, paths.get(action.name, "actions"))
 
 
 def _locomotion(there: Locomotion) -> Iterator[Excess]:

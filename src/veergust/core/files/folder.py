@@ -14,7 +14,7 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 from pathlib import Path
 
-from veergust.core.files.as_files import action_paths, project_from_files
+from veergust.core.files.as_files import action_path, project_from_files
 from veergust.core.files.beneath import Beneath, Missing, reference
 from veergust.core.files.bounds import check_bounds
 from veergust.core.files.plan import COMMIT, SAVING, digest, pending, strangers
@@ -116,7 +116,7 @@ def open_project(folder: Path) -> Project:
 def project_of(files: dict[str, bytes], folder: Path) -> Project:
     """The project in files read from ``folder``, with its numbers and references checked. Raises ``Trouble``."""
     project = project_from_files(files, folder.name)
-    check_bounds(project, folder.name, dict(zip((a.name for a in project.actions), action_paths(project))))
+    check_bounds(project, folder.name, lambda action: action_path(project, action))
     with Beneath(folder) as place:
         for field, file in named_files(project):
             place.stamp(reference(file, file=f"{folder.name}/project.json", field=field))
