@@ -11,6 +11,7 @@ from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QComboBox, QWidget
 
 from tests.desk.conftest import STRIKE
+from veergust.core.study.playout import outline
 from veergust.desk.shell.benches import BENCHES
 from veergust.desk.shell.window import Window
 from veergust.desk.widgets import accessible
@@ -38,25 +39,50 @@ def children(over: QAccessibleInterface) -> list[QAccessibleInterface]:
     return [child for child in found if child is not None]
 
 
-def test_lists_have_their_rows_with_what_is_chosen_and_where_it_stands(window: Window) -> None:
+def test_the_list_of_actions_is_a_tree_of_groups_that_says_how_long_each_lasts(window: Window) -> None:
     listed = window.sheet.list
     over = of(listed)
-    assert over.role() == QAccessible.Role.List
+    assert over.role() == QAccessible.Role.Tree
     assert over.text(NAME) == "Actions"
-    names = [a.name for a in window.document.project.actions]
-    lines = children(over)
-    headings = [c.text(NAME) for c in lines if c.role() == QAccessible.Role.Heading]
-    assert headings == list(dict.fromkeys(a.group for a in window.document.project.actions))
-    assert [c.text(NAME) for c in lines if c.role() == QAccessible.Role.ListItem] == names
+    lines = [c for c in children(over) if c.role() != QAccessible.Role.ColumnHeader]
+    assert {c.role() for c in lines} == {QAccessible.Role.TreeItem}
+    actions, build = window.document.project.actions, window.document.build
+    groups = list(dict.fromkeys(a.group for a in actions))
+    assert [c.text(NAME) for c in lines] == [
+        name for group in groups for name in (group, *(a.name for a in actions if a.group == group))
+    ]
+    said = {c.text(NAME): c.text(QAccessible.Text.Description) for c in lines}
+    for action in actions:
+        compiled = build.action(action.name)
+        assert compiled is not None
+        assert said[action.name] == f"{outline(build, compiled)[0]} frames"
     [chosen] = [c for c in lines if c.state().selected]
     assert chosen.text(NAME) == window.document.action
-    assert chosen.parent() is over
-    assert over.indexOfChild(chosen) == lines.index(chosen)
     # It is found where it is painted: a click there opens it.
     other = next(c for c in lines if c.text(NAME) == "Overhead hook")
-    assert over.childAt(other.rect().center().x(), other.rect().center().y()) is other
-    QTest.mouseClick(listed, Qt.MouseButton.LeftButton, pos=listed.mapFromGlobal(other.rect().center()))
+    at = listed.viewport().mapFromGlobal(other.rect().center())
+    QTest.mouseClick(listed.viewport(), Qt.MouseButton.LeftButton, pos=at)
     assert window.document.action == "Overhead hook"
+
+
+def test_lists_that_are_painted_have_their_rows_with_what_is_chosen_and_where_it_stands(window: Window) -> None:
+    window.show_bench("Clips")
+    QApplication.processEvents()
+    listed = window.clips.library
+    over = of(listed)
+    assert over.role() == QAccessible.Role.List
+    lines = children(over)
+    listed_names = [c.text(NAME) for c in lines if c.role() == QAccessible.Role.ListItem]
+    assert sorted(listed_names) == sorted(c.name for c in window.document.project.clips)
+    [chosen] = [c for c in lines if c.state().selected]
+    assert chosen.text(NAME) == window.document.clip
+    assert chosen.parent() is over
+    assert over.indexOfChild(chosen) == lines.index(chosen)
+    other = lines[1]
+    assert over.childAt(other.rect().center().x(), other.rect().center().y()) is other
+    at = listed.viewport().mapFromGlobal(other.rect().center())
+    QTest.mouseClick(listed.viewport(), Qt.MouseButton.LeftButton, pos=at)
+    assert window.document.clip == other.text(NAME)
 
 
 def test_tables_have_their_rows_and_cells(window: Window) -> None:
@@ -108,15 +134,17 @@ def test_what_changes_is_said_once_somebody_listens(window: Window, monkeypatch:
         told.append((canvas.accessibleName(), what, child))
 
     monkeypatch.setattr(accessible, "announce", hear)
-    window.document.choose_action("Thrust")
+    window.show_bench("Clips")
+    library = window.clips.library
+    window.document.choose_clip("walk")
     QApplication.processEvents()
     assert told == []
-    of(window.sheet.list)
+    of(library)
     QApplication.processEvents()
-    window.document.choose_action("Low sweep")
+    window.document.choose_clip("run")
     QApplication.processEvents()
-    at = [name for name, _ in rows(window.sheet.list)].index("Low sweep")
-    assert ("Actions", QAccessible.Event.Focus, at) in told
+    at = [name for name, _ in rows(library)].index("run")
+    assert (library.accessibleName(), QAccessible.Event.Focus, at) in told
 
 
 def test_every_canvas_of_every_bench_tells_its_rows(window: Window) -> None:
@@ -138,4 +166,4 @@ def test_every_canvas_of_every_bench_tells_its_rows(window: Window) -> None:
                 assert of(widget).childCount() == len(widget.told())
                 assert all(row.name for row in widget.told()), kind.__name__
     assert silent == PAINTED_WITHOUT_ROWS
-    assert {"ActionList", "Library", "JointTable", "GridView", "StackView", "ChartView", "SheetView", "Film"} <= seen
+    assert {"Library", "JointTable", "GridView", "StackView", "ChartView", "SheetView", "Film"} <= seen

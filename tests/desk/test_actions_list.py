@@ -5,15 +5,18 @@ from __future__ import annotations
 import time
 
 import pytest
+from msgspec.structs import replace
 from PySide6.QtCore import QPoint, Qt, QTimer
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication
 
 from tests.desk.conftest import Hand, drawn_by, until
 from veergust.core.edit.actions import leads_to, remove_action, set_answers
+from veergust.core.edit.spans import Edit
 from veergust.core.model import Project
 from veergust.core.play.compiled.project import CompiledProject
 from veergust.core.study.findings import findings
+from veergust.core.study.playout import outline
 from veergust.desk.shell.window import Window
 from veergust.desk.widgets.choose import Chooser
 from veergust.desk.widgets.frame_timer import FrameTimer
@@ -29,13 +32,12 @@ def names(window: Window, group: str = "") -> list[str]:
 
 def drag(window: Window, name: str, onto: str) -> None:
     shown = window.sheet.list
-    start, end = (next(x for x in shown.lines if w in (x.action, x.group)) for w in (name, onto))
-    at = QPoint(60, start.top + 12)
-    QTest.mousePress(shown, LEFT, pos=at)
-    for y in (start.top + 24, end.top + 6):
-        QTest.mouseMove(shown, QPoint(60, y))
+    start, end = (shown.visualRect(shown.row_of(w)).top() for w in (name, onto))
+    QTest.mousePress(shown.viewport(), LEFT, pos=QPoint(60, start + 12))
+    for y in (start + 24, end + 10):
+        QTest.mouseMove(shown.viewport(), QPoint(60, y))
         QApplication.processEvents()
-    QTest.mouseRelease(shown, LEFT, pos=QPoint(60, end.top + 6))
+    QTest.mouseRelease(shown.viewport(), LEFT, pos=QPoint(60, end + 10))
 
 
 def test_actions_are_sorted_and_regrouped_by_dragging_and_by_keys(window: Window) -> None:
@@ -49,6 +51,93 @@ def test_actions_are_sorted_and_regrouped_by_dragging_and_by_keys(window: Window
     for _ in range(3):
         QTest.keyClick(window, Key.Key_Z, CONTROL)
     assert names(window, "Staff string")[:3] == ["Low sweep", "Thrust", "Overhead hook"]
+
+
+def in_sight(window: Window) -> bool:
+    shown = window.sheet.list
+    seen = shown.viewport().rect().adjusted(0, 0, 0, 1)  # Qt scrolls a pixel short
+    return seen.contains(shown.visualRect(shown.row_of(window.document.action)))
+
+
+@pytest.fixture
+def many(window: Window, quay: Project) -> list[str]:
+    """The window with 150 actions in three groups, in the order of the list."""
+    actions = [replace(quay.actions[n % 15], name=f"Move {n}", group=f"Part {n // 50}") for n in range(150)]
+    window.document.apply(Edit(replace(quay, actions=tuple(actions)), "many"))
+    window.document.choose_action("Move 0")
+    window.sheet.list.setFocus()
+    return [a.name for a in actions]
+
+
+def test_the_list_follows_the_open_action_wherever_it_is_opened_from(window: Window, many: list[str]) -> None:
+    shown = window.sheet.list
+    for _ in range(60):
+        QTest.keyClick(shown, Key.Key_Down)
+    assert window.document.action == "Move 60"
+    assert in_sight(window)
+    for key, name in ((Key.Key_End, many[-1]), (Key.Key_Home, many[0])):
+        QTest.keyClick(shown, key)
+        assert window.document.action == name
+        assert in_sight(window)
+    QTest.keyClick(shown, Key.Key_PageDown)
+    assert many.index(window.document.action) > 5
+    assert in_sight(window)
+    window.document.choose_action("Move 120")
+    assert in_sight(window)
+    window.document.apply(Edit(replace(window.document.project, name="other"), "a step"))
+    assert in_sight(window)
+
+
+def test_an_action_is_found_by_typing_and_what_is_no_name_goes_on_to_the_bench(window: Window, many: list[str]) -> None:
+    shown = window.sheet.list
+    QTest.keyClicks(shown, "move 77")
+    assert window.document.action == "Move 77"
+    assert in_sight(window)
+    assert not window.sheet.playing
+    until(lambda: shown._typed.hasExpired(QApplication.keyboardInputInterval()))
+    QTest.keyClick(shown, Key.Key_Space)
+    assert window.sheet.playing
+    QTest.keyClick(shown, Key.Key_Space)
+    assert not window.sheet.playing
+    assert window.document.action == "Move 77"
+
+
+def test_groups_fold_by_keys_and_mouse_and_open_for_what_is_opened_in_them(window: Window, many: list[str]) -> None:
+    shown = window.sheet.list
+    first, second = shown.row_of("Part 0"), shown.row_of("Part 1")
+    QTest.keyClick(shown, Key.Key_Left)
+    assert not shown.isExpanded(first)
+    assert window.document.action == "Move 0"  # folded away, and open all the same
+    window.document.apply(Edit(replace(window.document.project, name="other"), "a step"))
+    assert not shown.isExpanded(first)
+    QTest.keyClick(shown, Key.Key_Down)
+    assert window.document.action == "Move 50"
+    QTest.keyClick(shown, Key.Key_Up)
+    QTest.keyClick(shown, Key.Key_Right)
+    assert shown.isExpanded(first)
+    QTest.keyClick(shown, Key.Key_Left)
+    QTest.mouseClick(shown.viewport(), LEFT, pos=shown.visualRect(second).center())
+    assert not shown.isExpanded(second)
+    QTest.mouseClick(shown.viewport(), LEFT, pos=shown.visualRect(second).center())
+    assert shown.isExpanded(second)
+    window.document.choose_action("Move 3")
+    assert shown.isExpanded(first)
+    assert in_sight(window)
+
+
+def test_a_row_that_nobody_sees_costs_nothing_and_bars_have_one_scale_when_all_are_measured(
+    window: Window, quay: Project
+) -> None:
+    actions = [replace(quay.actions[n % 15], name=f"Move {n}", speed=1.0 + n / 1000) for n in range(300)]
+    slow = replace(actions[-1], speed=0.1)
+    window.document.apply(Edit(replace(quay, actions=(*actions[:-1], slow)), "many"))
+    shown, build = window.sheet.list, window.document.build
+    assert len(build._actions) < 150
+    until(lambda: not shown._slices.busy)
+    compiled = build.action(slow.name)
+    assert compiled is not None
+    longest = max(outline(build, c)[0] for a in window.document.project.actions if (c := build.action(a.name)))
+    assert shown.rows.longest == longest == outline(build, compiled)[0]
 
 
 @pytest.mark.parametrize(("typed", "instead"), [("take along", ""), ("Overhead", "Overhead hook")])

@@ -184,7 +184,8 @@ def test_from_an_empty_folder_to_a_blow_that_touches(
     # It starts on light; the other answers any hit.
     person.press("Action")
     person.pick(empty.sheet.page_stack.action.command, "light")
-    person.click(empty.sheet.list, QPointF(60, empty.sheet.list.lines[1].top + 10))
+    at = empty.sheet.list.visualRect(empty.sheet.list.row_of("Night stagger")).center()
+    person.click(empty.sheet.list.viewport(), QPointF(at))
     assert document.action == "Night stagger"
     person.pick(empty.sheet.page_stack.action.answers, "any hit")
     # On the stage: up to the other one, and strike.

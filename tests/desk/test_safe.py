@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import itertools
 import os
 import shutil
 import subprocess
@@ -11,7 +12,7 @@ from functools import partial
 from pathlib import Path
 
 import pytest
-from PySide6.QtCore import QSettings, Qt, QTimer
+from PySide6.QtCore import QPoint, QSettings, Qt, QTimer
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QLabel, QPushButton
 from pytestqt.qtbot import QtBot
@@ -28,12 +29,14 @@ from veergust.core.edit.actions import rename_action
 from veergust.core.edit.spans import Edit, span_of
 from veergust.core.files.as_files import project_files
 from veergust.core.files.assets import load_assets
+from veergust.core.files.demo import copy_demo
 from veergust.core.files.folder import open_project
 from veergust.core.files.journal import journal_folder
 from veergust.core.files.left import left_behind
 from veergust.core.files.plan import digest
 from veergust.core.files.saving import save_project
 from veergust.desk.app import begin, make_window
+from veergust.desk.document.progress import SOON, Told
 from veergust.desk.shell.leftwork import LeftWork
 from veergust.desk.shell.mishaps import say_errors
 from veergust.desk.shell.settling import Settling
@@ -553,12 +556,13 @@ def test_no_display_is_a_sentence_and_no_core_dump(folder: Path, display: str) -
 def test_a_save_that_takes_longer_than_a_moment_says_how_far_it_is(
     window: Window, folder: Path, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
 ) -> None:
-    monkeypatch.setattr("veergust.desk.document.keeping.SOON", -1.0)
+    all_is_told(monkeypatch)
     shares: list[float] = []
     said_then: list[str] = []
 
-    def hear(says: str, share: float) -> None:
+    def hear(says: str, share: float, stop: object) -> None:
         if says:
+            assert stop is None, "a save is not given up halfway"
             shares.append(share)
             said_then.append(said(window))
 
@@ -578,11 +582,69 @@ def test_a_save_that_takes_longer_than_a_moment_says_how_far_it_is(
 def test_what_takes_longer_than_a_moment_says_how_far_it_is(
     window: Window, folder: Path, monkeypatch: pytest.MonkeyPatch
 ) -> None:
-    monkeypatch.setattr("veergust.desk.document.keeping.SOON", -1.0)
+    all_is_told(monkeypatch)
     monkeypatch.setattr("veergust.desk.document.keeping.load_assets", load_assets)
     told: list[str] = []
-    window.document.working.connect(lambda says, share: told.append(said(window)))
+    window.document.working.connect(lambda says, share, stop: told.append(said(window)))
     assert window.open_project(folder)
     assert len(told) > 5
     assert "Reading walk.glb …" in "".join(told)
     assert "%" not in said(window)
+
+
+@pytest.mark.parametrize("way", ["button", "key"])
+def test_opening_can_be_given_up_and_nothing_else_done_meanwhile(
+    way: str, window: Window, folder: Path, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    other = copy_demo(tmp_path / "other.veergust")
+    all_is_told(monkeypatch)
+    monkeypatch.setattr("veergust.desk.document.keeping.load_assets", load_assets)
+    action, project = window.document.action, window.document.project
+    heard: list[str] = []
+
+    def hear(says: str, share: float, stop: object) -> None:
+        heard.append(says)
+        if len(heard) == 3:
+            QTimer.singleShot(0, by_hand)
+
+    def by_hand() -> None:
+        # What is done elsewhere is not done, neither now nor later; what was asked for is given up.
+        QTest.keyClick(window.sheet.list, Key.Key_Down)
+        QTest.keyClick(window, Key.Key_6, CONTROL)
+        QTest.mouseClick(window.sheet.list.viewport(), Qt.MouseButton.LeftButton, pos=QPoint(60, 200))
+        window.close()
+        if way == "key":
+            QTest.keyClick(window.sheet.sheet, Key.Key_Escape)
+        else:
+            QTest.mouseClick(window.notice.buttons[0], Qt.MouseButton.LeftButton)
+
+    window.document.working.connect(hear)
+    assert not window.open_project(other)
+    assert 3 < len(heard) < 8, "it goes on no further"
+    assert said(window) == "other.veergust was not opened: it was given up."
+    QApplication.processEvents()
+    assert (window.document.action, window.document.project) == (action, project)
+    assert window.isVisible()
+    assert window.bench == "Sheet"
+    assert not (other / ".lock").exists()
+    window.document.working.disconnect(hear)
+    assert window.open_project(other)
+
+
+def test_progress_is_told_as_often_as_it_can_be_read(monkeypatch: pytest.MonkeyPatch) -> None:
+    now = [100.0]
+    monkeypatch.setattr("veergust.desk.document.progress.time.monotonic", lambda: now[0])
+    told: list[float] = []
+    work = Told(lambda says, share, stop: told.append(now[0]), may_stop=True)
+    for _ in range(4000):
+        now[0] += 0.001
+        work("Reading", 0.5)
+    assert told[0] - 100.0 > SOON
+    assert len(told) <= 3.5 * 10 + 1
+    assert min(b - a for a, b in itertools.pairwise(told)) > 0.09
+
+
+def all_is_told(monkeypatch: pytest.MonkeyPatch) -> None:
+    """Works tell how far they are as often as they know it."""
+    monkeypatch.setattr("veergust.desk.document.progress.SOON", -1.0)
+    monkeypatch.setattr("veergust.desk.document.progress.EVERY", -1.0)

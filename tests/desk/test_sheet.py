@@ -200,8 +200,8 @@ def test_a_finding_shows_at_once_and_goes_with_its_cause(window: Window, hand: H
 
 def test_another_action_is_opened_from_the_list(window: Window) -> None:
     actions = window.sheet.list
-    line = next(x for x in actions.lines if x.action == "Overhead hook")
-    QTest.mouseClick(actions, Qt.MouseButton.LeftButton, pos=QPointF(60, line.top + 10).toPoint())
+    at = actions.visualRect(actions.row_of("Overhead hook")).center()
+    QTest.mouseClick(actions.viewport(), Qt.MouseButton.LeftButton, pos=at)
     assert window.document.action == "Overhead hook"
     assert window.sheet.facts.texts["startup"] == "25"
     QTest.keyClick(actions, Key.Key_Up)

@@ -13,10 +13,11 @@ from pytestqt.qtbot import QtBot
 from tests.conftest import OSSA, TARN
 from tests.core.edits import with_action, with_section
 from tests.desk.conftest import STRIKE, Hand, Watch
+from tests.desk.test_safe import in_dialog
 from veergust.core.edit.spans import Edit, SpanRef
 from veergust.core.play.state import Input
 from veergust.desk.look.theme import Theme
-from veergust.desk.shell.findings import FindingsMenu
+from veergust.desk.shell.findings import FindingsPage
 from veergust.desk.shell.window import Window
 from veergust.desk.widgets.choose import Chooser
 from veergust.desk.widgets.inked import silhouette
@@ -83,7 +84,7 @@ def test_choosing_by_typing_and_arrows(qtbot: QtBot, window: Window) -> None:
     qtbot.addWidget(dialog)
     dialog.show()
     QTest.keyClicks(dialog.line, "STAFF")
-    assert [dialog.list.item(i).text() for i in range(dialog.list.count())] == ["staff_sweep", "staff_thrust"]
+    assert [dialog.shown.index(i, 0).data() for i in range(dialog.shown.rowCount())] == ["staff_sweep", "staff_thrust"]
     assert dialog.chosen() == "staff_sweep"
     QTest.keyClick(dialog, Key.Key_Down)
     QTest.keyClick(dialog, Key.Key_Down)
@@ -101,7 +102,10 @@ def test_a_new_action_is_made_from_the_list(window: Window, monkeypatch: pytest.
     QTest.mouseClick(window.sheet.new_button, Qt.MouseButton.LeftButton)
     assert window.document.action == "Hit back"
     assert window.document.done[-1].words == "New action Hit back"
-    assert window.sheet.list.lines[-1].action == "Hit back"
+    shown = window.sheet.list
+    assert shown.currentIndex().data() == "Hit back"
+    seen = shown.viewport().rect().adjusted(0, 0, 0, 1)
+    assert seen.contains(shown.visualRect(shown.currentIndex()))
 
 
 def test_a_notice_says_offers_and_goes(qtbot: QtBot, qapp: QApplication) -> None:
@@ -132,18 +136,31 @@ def test_findings_lead_to_their_place(window: Window) -> None:
     gone = replace(project.clips[0], file="clips/gone.glb")
     project = replace(project, clips=(gone, *project.clips[1:]))
     window.document.apply(Edit(project, "wrong layer, wrong command"))
-    menu = FindingsMenu(window, window.document.derived.findings(), window.go_to)
-    by_words = {a.text(): a for a in menu.actions()}
-    layer = "error: Overhead hook no layer 'Legs' shows it; choose a layer of the project"
-    by_words[layer].trigger()
+    lines: list[str] = []
+
+    def take(words: str) -> None:
+        """Open the page by its key, type what a line begins with, and take it."""
+
+        def choose(page: object) -> None:
+            assert isinstance(page, FindingsPage)
+            lines[:] = page.names
+            QTest.keyClicks(page.line, words)
+            QTest.keyClick(page.line, Key.Key_Return)
+
+        in_dialog(FindingsPage, choose)
+        QTest.keyClick(window, Key.Key_F8)
+        QApplication.processEvents()
+
+    take("error: Overhead hook no layer 'Legs' shows it; choose a layer of the project")
+    assert len(lines) == len(window.document.derived.findings())
     assert window.document.action == "Overhead hook"
-    by_words[next(w for w in by_words if "'poke'" in w)].trigger()
+    take("'poke'")
     assert window.document.action == "Thrust"
     assert window.document.selection == SpanRef("Thrust", n, "exits", i)
     compiled = window.document.compiled
     assert compiled is not None
     assert window.document.frame == compiled.start_of(n) + wrong[i].start
-    by_words[next(w for w in by_words if w.startswith(f"error: clip {gone.name} "))].trigger()
+    take(f"error: clip {gone.name} ")
     assert (window.bench, window.document.clip) == ("Clips", gone.name)
 
 

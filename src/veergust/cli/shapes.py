@@ -20,12 +20,13 @@ from veergust.core.study.layers import scope_of, weights_of
 from veergust.core.study.lengths import clip_travel
 from veergust.core.study.moves import Move
 from veergust.core.study.pops import Pop
-from veergust.core.study.uses import uses
+from veergust.core.study.uses import users
 
 
 def clips(build: CompiledProject) -> list[dict[str, Any]]:
     """A row for each clip; travel in metres with +z ahead."""
     out = []
+    used = users(build.project)
     for clip in build.project.clips:
         motion = motion_of(build.assets, clip)
         start, end = ends(build.assets, clip) if motion is not None else (clip.start, clip.end)
@@ -42,7 +43,7 @@ def clips(build: CompiledProject) -> list[dict[str, Any]]:
                 "reverse": clip.reverse,
                 "in_place": clip.in_place,
                 "tags": list(clip.tags),
-                "uses": uses(build.project, clip.name),
+                "uses": used.get(clip.name, []),
                 "loop": clip.loop,
                 "mirror": clip.mirror,
                 "rate": clip.rate,

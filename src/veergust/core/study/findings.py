@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Iterator, Set
 
 from veergust.core.kinds.finding import Finding, in_action
 from veergust.core.model import Action
@@ -17,14 +17,23 @@ RANK = {"error": 0, "warning": 1, "note": 2}
 def findings(build: CompiledProject, store: Store | None = None) -> list[Finding]:
     """Everything found in a project, errors first, then in the order of the project; with a ``store`` what holds is
     not worked out again."""
+    *_, out = finding_steps(build, store)
+    assert isinstance(out, list)
+    return out
+
+
+def finding_steps(build: CompiledProject, store: Store | None = None) -> Iterator[float | list[Finding]]:
+    """The same in steps, an action each: how far it is (0…1), and in the end what was found."""
     store = store or Store()
     names = action_names(build)
     out = [*store.of(found_around, build)]
-    for name in names:
+    led: set[tuple[str, str]] = set()
+    for i, name in enumerate(names):
+        yield i / len(names)
         out += store.of(found_in_action, build, name)
-    led = frozenset[tuple[str, str]]().union(*(store.of(leads_of, build, name) for name in names))
+        led |= store.of(leads_of, build, name)
     out += never_started(build, led)
-    return sorted(out, key=lambda f: RANK[f.level])
+    yield sorted(out, key=lambda f: RANK[f.level])
 
 
 def found_around(build: CompiledProject) -> list[Finding]:
@@ -50,7 +59,7 @@ def led_from(action: Action) -> frozenset[tuple[str, str]]:
     return frozenset((e.to_kind, e.to) for e in every)
 
 
-def never_started(build: CompiledProject, led: frozenset[tuple[str, str]]) -> Iterator[Finding]:
+def never_started(build: CompiledProject, led: Set[tuple[str, str]]) -> Iterator[Finding]:
     """Actions without a command that no exit (``led``: what all lead to), pool, reaction or state leads to."""
     project = build.project
     there = {name for kind, name in led if kind == "action"}

@@ -3,16 +3,32 @@
 from __future__ import annotations
 
 from veergust.core.model import Project
+from veergust.core.play.compiled.project import CompiledProject
+
+
+def users(project: Project) -> dict[str, list[str]]:
+    """By the name of a clip that is used: the names of the actions that play it, then ``ground STATE`` for each
+    locomotion state and ``layer NAME`` for each layer that takes it as its reference."""
+    out: dict[str, list[str]] = {}
+
+    def note(user: str, clips: set[str]) -> None:
+        for clip in clips:
+            out.setdefault(clip, []).append(user)
+
+    for action in project.actions:
+        note(action.name, {cut.clip for section in action.sections for cut in section.cuts})
+    for state in project.locomotion.states:
+        note(f"ground {state.name}", {state.clip, *(point.clip for point in state.blend)})
+    for layer in project.layers:
+        note(f"layer {layer.name}", {layer.reference})
+    return out
 
 
 def uses(project: Project, clip: str) -> list[str]:
-    """Names of the actions that play a clip, then ``ground STATE`` for each locomotion state and ``layer NAME`` for
-    each layer that takes it as its reference."""
-    out = [a.name for a in project.actions if any(c.clip == clip for s in a.sections for c in s.cuts)]
-    out += [
-        f"ground {state.name}"
-        for state in project.locomotion.states
-        if clip in (state.clip, *(point.clip for point in state.blend))
-    ]
-    out += [f"layer {layer.name}" for layer in project.layers if layer.reference == clip]
-    return out
+    """What uses one clip."""
+    return users(project).get(clip, [])
+
+
+def users_of(build: CompiledProject) -> dict[str, list[str]]:
+    """What uses each clip of a build's project."""
+    return users(build.project)

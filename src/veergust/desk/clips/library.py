@@ -11,7 +11,6 @@ from PySide6.QtWidgets import QAbstractScrollArea
 from veergust.core.files.reading import SPOKEN
 from veergust.core.model import Clip
 from veergust.core.study.lengths import length_and_travel
-from veergust.core.study.uses import uses
 from veergust.desk.clips.strips import HIGH, WIDE, Order, StripMaker
 from veergust.desk.document.document import Document
 from veergust.desk.keys.pressing import BACK, pressed
@@ -70,7 +69,7 @@ class Library(QAbstractScrollArea):
 
     def entry(self, clip: Clip) -> LibraryEntry:
         """What a row says; kept until the clip or what uses it changes."""
-        used = tuple(uses(self.document.project, clip.name))
+        used = tuple(self.document.derived.users().get(clip.name, ()))
         mark = (clip, used, id(self.document.build.assets))
         kept = self._entries.get(clip.name)
         if kept is not None and kept[0] == mark:
@@ -91,12 +90,13 @@ class Library(QAbstractScrollArea):
 
     def renew(self) -> None:
         """Lay the rows out anew."""
+        used = self.document.derived.users()
         found = [
             c
             for c in self.document.project.clips
             if self.text in c.name.lower()
             or any(self.text in t.lower() for t in c.tags)
-            or (self.text == "unused" and not uses(self.document.project, c.name))
+            or (self.text == "unused" and c.name not in used)
         ]
         self.rows, top = [], 0
         groups: dict[str, list[Clip]] = {}

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterator
 from typing import Protocol
 
 from msgspec.structs import replace
@@ -13,9 +14,10 @@ from veergust.core.play.compiled.action import CompiledAction
 from veergust.core.play.compiled.project import CompiledProject
 from veergust.core.study.clip_reading import Reading, idle_pose, reading_of, uncleaned
 from veergust.core.study.facts import Facts, facts, version_facts
-from veergust.core.study.findings import findings
+from veergust.core.study.findings import finding_steps, findings
 from veergust.core.study.store import Store
 from veergust.core.study.timing import Hint, hints
+from veergust.core.study.uses import users_of
 
 MOST_READINGS = 24
 """So many clips, and the takes they are cut from, are kept read."""
@@ -99,3 +101,11 @@ class Derived:
     def findings(self) -> list[Finding]:
         """What the checks find."""
         return findings(self.document.build, self.store)
+
+    def finding_steps(self) -> Iterator[float | list[Finding]]:
+        """The same in steps: how far it is (0…1), and in the end what they found."""
+        return finding_steps(self.document.build, self.store)
+
+    def users(self) -> dict[str, list[str]]:
+        """What uses each clip."""
+        return self.store.of(users_of, self.document.build)

@@ -21,7 +21,7 @@ from veergust.core.files.lock import Lock
 from veergust.core.files.missing import missing_clips
 from veergust.core.files.opened import OnDisk, OpenFolder
 from veergust.core.files.plan import Unfinished
-from veergust.core.files.reading import Progress
+from veergust.core.files.reading import Progress, Stopped
 from veergust.core.files.saving import save_project
 from veergust.core.files.wav_read import Sound, read_sounds
 from veergust.core.model import Project
@@ -29,10 +29,8 @@ from veergust.core.motion.figure import EMPTY, Assets
 from veergust.core.play.compiled.project import CompiledProject
 from veergust.core.trouble import Trouble
 from veergust.core.wording import listed
+from veergust.desk.document.progress import Told
 from veergust.desk.document.speaker import Speaker
-
-SOON = 0.5
-"""Seconds that a work may take without a word."""
 
 
 @dataclass(frozen=True)
@@ -52,8 +50,9 @@ class Keeping(QObject):
     saved_changed = Signal()
     opened = Signal()
     said = Signal(str, bool)
-    working = Signal(str, float)
-    """What is being done and how far it is (0…1), when it takes longer than a moment; nothing when it is done."""
+    working = Signal(str, float, object)
+    """What is being done, how far it is (0…1) and what gives it up, if it can be, when it takes longer than a moment;
+    nothing when it is done."""
 
     def __init__(self) -> None:
         super().__init__()
@@ -61,6 +60,8 @@ class Keeping(QObject):
         self.project = Project()
         self.build = CompiledProject(self.project, EMPTY)
         self._gone: set[str] = set()
+        self.opening = False
+        """Whether a project is on its way in, and what is here is still the one before."""
         self.done: list[Step] = []
         self.undone: list[Step] = []
         self.taken: list[tuple[Project, Project]] = []
@@ -115,16 +116,19 @@ class Keeping(QObject):
         try:
             kept = OpenFolder(folder)
             try:
-                assets, missing = load_assets(kept.project, folder, self._progress())
+                self.opening = True
+                assets, missing = load_assets(kept.project, folder, self._progress(may_stop=True))
             except BaseException:
                 kept.close()
                 raise
             finally:
-                self.working.emit("", 1.0)
-        except Trouble as trouble:
+                self.opening = False
+                self.working.emit("", 1.0, None)
+        except (Trouble, Stopped) as why:
             if same is not None:
                 same.take_over()
-            self.said.emit(f"{folder.name} was not opened. {trouble}", True)
+            says = f". {why}" if isinstance(why, Trouble) else ": it was given up."
+            self.said.emit(f"{folder.name} was not opened{says}", isinstance(why, Trouble))
             return False
         self._take(kept, assets, missing)
         self.saved_at = None
@@ -146,15 +150,9 @@ class Keeping(QObject):
         self.load_sounds()
         self.look_at_start()
 
-    def _progress(self) -> Progress:
+    def _progress(self, *, may_stop: bool = False) -> Progress:
         """Tells how far a work is once it has taken half a second."""
-        began = time.monotonic()
-
-        def tell(says: str, share: float) -> None:
-            if time.monotonic() - began > SOON:
-                self.working.emit(says, share)
-
-        return tell
+        return Told(self.working.emit, may_stop=may_stop)
 
     def load_sounds(self) -> None:
         """Read the sounds beside the project."""
@@ -219,7 +217,7 @@ class Keeping(QObject):
             self.said.emit(f"Not saved. {trouble}", True)
             return False
         finally:
-            self.working.emit("", 1.0)
+            self.working.emit("", 1.0, None)
         self._journal_fine = True
         self.saved_project, self.saved_build = self.project, self.build
         self.saved_at = time.time()
@@ -306,7 +304,7 @@ class Keeping(QObject):
             self.said.emit(str(trouble), True)
             return
         finally:
-            self.working.emit("", 1.0)
+            self.working.emit("", 1.0, None)
         self._gone = {words.split(" is not in the folder")[0] for words in missing}
         self.build = CompiledProject(self.project, assets)
         self.opened.emit()

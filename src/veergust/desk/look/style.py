@@ -61,6 +61,8 @@ def style_sheet(k: Palette) -> str:
     QListWidget::item:disabled {{ color: {k.ink_faint}; }}
     QListWidget::item:selected {{ background: {k.hair}; color: {k.ink}; }}
     QListWidget {{ background: {k.paper_side}; border: none; }}
+    QTreeView#actions {{ background: {k.paper_side}; border: none; outline: none; }}
+    QTreeView#actions::branch {{ background: {k.paper_side}; }}
     QScrollBar:vertical {{ background: transparent; width: 8px; margin: 0; }}
     QScrollBar::handle:vertical {{ background: {k.hair_strong}; border-radius: 3px; min-height: 24px;
                  margin: 1px; }}

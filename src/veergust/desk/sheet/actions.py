@@ -2,182 +2,222 @@
 
 from __future__ import annotations
 
-from typing import NamedTuple
+from collections.abc import Iterator
 
-from PySide6.QtCore import QPointF, QRectF, QSize, Qt, Signal
-from PySide6.QtGui import QContextMenuEvent, QFocusEvent, QKeyEvent, QMouseEvent, QPainter, QPaintEvent
-from PySide6.QtWidgets import QMenu, QWidget
+from PySide6.QtCore import QElapsedTimer, QModelIndex, QPersistentModelIndex, QPoint, QSize, Qt, Signal
+from PySide6.QtGui import QContextMenuEvent, QKeyEvent, QMouseEvent, QResizeEvent
+from PySide6.QtWidgets import QAbstractItemView, QApplication, QFrame, QMenu, QTreeView
 
 from veergust.core.edit.actions import place_action
-from veergust.core.study.playout import outline
 from veergust.desk.document.document import Document
 from veergust.desk.keys.pressing import BACK, last_of, pressed
 from veergust.desk.keys.table import on_key
-from veergust.desk.look.theme import Theme, elided
-from veergust.desk.widgets.accessible import ToldRow
+from veergust.desk.look.theme import Theme
+from veergust.desk.sheet.actions_ink import ActionInk, Index
+from veergust.desk.sheet.actions_model import GROUP_ROLE, NONE, ActionsModel
+from veergust.desk.widgets.slices import Slices
 
-ROW, GROUP = 35, 26
-NONE = "Actions"
-"""The heading of those in no group."""
-
-
-class Line(NamedTuple):
-    """A row of the list: a group's name, or an action and what its row says."""
-
-    top: int
-    height: int
-    group: str = ""
-    action: str = ""
-    says: tuple[object, ...] = ()
+WIDTH = 196
+MEASURED_AT_ONCE = 64
+FARTHER = 8
+"""Pixels that a press has to move to be a drag."""
+Move = QAbstractItemView.CursorAction
 
 
-class ActionList(QWidget):
-    """Shows every action; a click or Up and Down opens one, a drag (or Alt+Up and Down) puts it elsewhere."""
+class ActionList(QTreeView):
+    """Shows every action; a click or a key opens one, a drag (or Alt+Up and Down) puts it elsewhere, a click on a
+    heading folds the group."""
 
     remove_wanted = Signal()
     like_wanted = Signal()
 
     def __init__(self, document: Document, theme: Theme) -> None:
         super().__init__()
-        self.document = document
-        self.theme = theme
-        self.lines: list[Line] = []
-        self.longest = 1
-        self._pressed: tuple[str, float] | None = None
-        self._drop: Line | None = None
-        self.setToolTip("Drag to sort or put into another group (Alt+Up, Alt+Down); Delete removes")
-        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
+        self.document, self.theme = document, theme
+        self.rows = ActionsModel(document)
+        self.ink = ActionInk(self, self.rows, theme)
+        self._pressed: tuple[str, int] | None = None
+        self._typed = QElapsedTimer()
+        self._followed = ""
+        self._slices = Slices(self, MEASURED_AT_ONCE)
+        self.setObjectName("actions")
+        self.setModel(self.rows)
+        self.setItemDelegate(self.ink)
+        self.setHeaderHidden(True)
+        self.setRootIsDecorated(False)
+        self.setIndentation(0)
+        self.setExpandsOnDoubleClick(False)
+        self.setEditTriggers(QAbstractItemView.EditTrigger.NoEditTriggers)
+        self.setVerticalScrollMode(QAbstractItemView.ScrollMode.ScrollPerPixel)
+        self.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        self.setFrameShape(QFrame.Shape.NoFrame)
+        self.setToolTip(
+            "Type a name to go to it; drag to sort or put into another group (Alt+Up, Alt+Down); Delete removes"
+        )
         self.setAccessibleName("Actions")
         document.changed.connect(self._renew)
-        theme.changed.connect(self.update)
+        theme.changed.connect(self.viewport().update)
         self._renew()
 
-    def _renew(self) -> None:
-        groups: dict[str, list[str]] = {}
-        for action in self.document.project.actions:
-            groups.setdefault(action.group or NONE, []).append(action.name)
-        build, here = self.document.build, self.document.action
-        lines, y, longest = [], 10, 1
-        for group, names in groups.items():
-            lines.append(Line(y, GROUP, group=group))
-            y += GROUP
-            for name in names:
-                compiled = build.action(name)
-                if compiled is not None:
-                    total, loops, ticks = outline(build, compiled)
-                    longest = max(longest, total)
-                    says = (total, loops, ticks, name == here)
-                    lines.append(Line(y, ROW, action=name, says=says))
-                    y += ROW
-            y += 8
-        old, self.lines = self.lines, lines
-        self.setMinimumHeight(y)
-        if longest != self.longest or len(old) != len(lines):
-            self.longest = longest
-            self.update()
-            return
-        for before, line in zip(old, lines):
-            if before != line:
-                self.update(0, line.top, self.width(), line.height)
-
     def sizeHint(self) -> QSize:
-        return QSize(196, self.minimumHeight())
+        return QSize(WIDTH, 400)
 
-    def told(self) -> list[ToldRow]:
-        """Its rows, for who hears them."""
-        out = []
-        for line in self.lines:
-            rect = QRectF(0, line.top, self.width(), line.height)
-            compiled = self.document.build.action(line.action) if line.action else None
-            lasts = f"{outline(self.document.build, compiled)[0]} frames" if compiled is not None else ""
-            chosen = bool(line.action) and line.action == self.document.action
-            out.append(ToldRow(line.group or line.action, lasts, rect, chosen, heading=bool(line.group)))
-        return out
+    def resizeEvent(self, event: QResizeEvent) -> None:
+        super().resizeEvent(event)
+        if self.currentIndex().isValid():
+            self.scrollTo(self.currentIndex())
 
-    def paintEvent(self, event: QPaintEvent) -> None:
-        p = QPainter(self)
-        theme, width = self.theme, self.width()
-        p.fillRect(self.rect(), theme.colour("paper_side"))
-        shown = event.rect()
-        for line in self.lines:
-            if line.top + line.height < shown.top() or line.top > shown.bottom():
-                continue
-            if line.group:
-                p.setFont(theme.bold(12))
-                p.setPen(theme.colour("ink_faint"))
-                rect = QRectF(16, line.top, width - 32, line.height)
-                p.drawText(rect, Qt.AlignmentFlag.AlignVCenter, elided(line.group, theme.bold(12), width - 32))
-                continue
-            compiled = self.document.build.action(line.action)
-            if compiled is None:
-                continue
-            here = line.action == self.document.action
-            if here:
-                p.fillRect(QRectF(0, line.top, width, line.height), theme.colour("selected"))
-                p.fillRect(QRectF(0, line.top, 4, line.height), theme.colour("accent" if self.hasFocus() else "ink"))
-            font = theme.bold(14) if here else theme.font(14)
-            p.setFont(font)
-            p.setPen(theme.colour("ink"))
-            p.drawText(QRectF(16, line.top + 3, width - 64, 20), Qt.AlignmentFlag.AlignVCenter,
-                       elided(line.action, font, width - 64))  # fmt: skip
-            p.setFont(theme.font(13))
-            p.setPen(theme.colour("ink_soft"))
-            lasts, loops, ticks = outline(self.document.build, compiled)
-            total = f"{lasts}{'+' if loops else ''}"
-            p.drawText(QRectF(width - 56, line.top + 3, 40, 20), Qt.AlignmentFlag.AlignRight
-                       | Qt.AlignmentFlag.AlignVCenter, total)  # fmt: skip
-            self._bar(p, lasts, ticks, line.top + 27, width)
-        self._drop_line(p)
+    def row_of(self, name: str) -> QModelIndex:
+        """Where an action or a group stands."""
+        found = self.rows.row_of(name)
+        headings = (self.rows.index(i, 0) for i in range(self.rows.rowCount()))
+        return found if found.isValid() else next((h for h in headings if h.data(GROUP_ROLE) == name), found)
 
-    def _drop_line(self, p: QPainter) -> None:
-        """Where what is dragged would go."""
-        if self._drop is not None:
-            y = self._drop.top + (self._drop.height if self._drop.group else 0)
-            p.fillRect(QRectF(8, y - 1, self.width() - 16, 2), self.theme.colour("accent"))
+    def _renew(self) -> None:
+        folded = {str(h.data(GROUP_ROLE)) for h in self._headings() if not self.isExpanded(h)}
+        scrolled = self.verticalScrollBar().value()
+        if self.rows.renew():
+            for heading in self._headings():
+                self.setExpanded(heading, str(heading.data(GROUP_ROLE)) not in folded)
+            self.ink.drawn.clear()
+            self.ink.drop = self._pressed = None
+            self.verticalScrollBar().setValue(scrolled)
+            self._followed = ""
+        self._follow()
+        longest = self.rows.longest
+        self._slices.begin(self._measured())
+        if self.rows.longest != longest:
+            self.viewport().update()
+        self._draw_what_changed()
 
-    def _bar(self, p: QPainter, lasts: int, ticks: tuple[int, ...], y: float, width: int) -> None:
-        """Startup, active and recovery to one scale for the whole list."""
-        if not ticks:
-            return
-        scale = (width - 46) / max(self.longest, 1)
-        p.fillRect(QRectF(16, y, lasts * scale, 3), self.theme.colour("hair_strong", 0.45))
-        p.fillRect(QRectF(16 + ticks[0] * scale, y - 0.5, max((ticks[-1] + 1 - ticks[0]) * scale, 3), 4),
-                   self.theme.colour("strike"))  # fmt: skip
+    def _headings(self) -> list[QModelIndex]:
+        return [self.rows.index(i, 0) for i in range(self.rows.rowCount())]
 
-    def line_at(self, point: QPointF) -> Line | None:
-        """The row under a point."""
-        return next((x for x in self.lines if x.top <= point.y() < x.top + x.height), None)
+    def _measured(self) -> Iterator[None]:
+        """Measure all actions, and draw bars to another scale when that has changed."""
+        longest = self.rows.longest
+        yield from self.rows.measure()
+        if self.rows.longest != longest:
+            self.viewport().update()
+
+    def _follow(self) -> None:
+        """Have the open action chosen, and in sight."""
+        name = self.document.action
+        here = self.rows.row_of(name)
+        if name != self._followed and here.isValid():
+            self._followed = name
+            self.setExpanded(here.parent(), True)
+            self.setCurrentIndex(here)
+            self.scrollTo(here)
+
+    def _draw_what_changed(self) -> None:
+        for name, drawn in list(self.ink.drawn.items()):
+            index = self.rows.row_of(name)
+            rect = self.visualRect(index)
+            if not rect.intersects(self.viewport().rect()):
+                del self.ink.drawn[name]  # drawn anew when it comes into sight
+            elif self.rows.says(name) != drawn:
+                self.update(index)
+
+    def currentChanged(self, current: Index, previous: Index) -> None:
+        super().currentChanged(current, previous)
+        self.viewport().update()
+        if current.parent().isValid():
+            self.document.choose_action(str(current.data()))
+
+    # By mouse
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
         self.setFocus(Qt.FocusReason.MouseFocusReason)
-        line = self.line_at(event.position())
-        if line is not None and line.action:
-            self.document.choose_action(line.action)
+        index = self.indexAt(event.position().toPoint())
+        if not index.isValid():
+            return
+        if index.parent().isValid():
+            self.setCurrentIndex(index)
             if event.button() == Qt.MouseButton.LeftButton:
-                self._pressed = line.action, event.position().y()
+                self._pressed = str(index.data()), int(event.position().y())
+        elif event.button() == Qt.MouseButton.LeftButton:
+            self._fold(index, self.isExpanded(index))
 
     def mouseMoveEvent(self, event: QMouseEvent) -> None:
-        if self._pressed is not None and abs(event.position().y() - self._pressed[1]) > 8:
-            self._drop = self.line_at(event.position()) or (self.lines[-1] if self.lines else None)
-            self.update()
+        if self._pressed is not None and abs(event.position().y() - self._pressed[1]) > FARTHER:
+            onto = self.indexAt(QPoint(60, int(event.position().y())))
+            self.ink.drop = QPersistentModelIndex(onto) if onto.isValid() else None
+            self.viewport().update()
 
     def mouseReleaseEvent(self, event: QMouseEvent) -> None:
-        pressed, drop = self._pressed, self._drop
-        self._pressed = self._drop = None
-        self.update()
-        if pressed is not None and drop is not None and drop.action != pressed[0]:
-            self._put(pressed[0], drop)
+        pressed, drop = self._pressed, self.ink.drop
+        self._pressed = self.ink.drop = None
+        self.viewport().update()
+        if pressed is not None and drop is not None and drop.data() != pressed[0]:
+            self._put(pressed[0], str(drop.data(GROUP_ROLE) or ""), str(drop.data() or ""))
 
-    def _put(self, name: str, onto: Line) -> None:
+    def mouseDoubleClickEvent(self, event: QMouseEvent) -> None:
+        self.mousePressEvent(event)
+
+    def _put(self, name: str, heading: str, before: str) -> None:
         """Put an action before another, or first into a group."""
         actions = self.document.project.actions
-        if onto.group:
-            before = next((a.name for a in actions if (a.group or NONE) == onto.group and a.name != name), "")
-            group = "" if onto.group == NONE else onto.group
+        if heading:
+            before = next((a.name for a in actions if (a.group or NONE) == heading and a.name != name), "")
+            group = "" if heading == NONE else heading
         else:
-            before = onto.action
             group = next((a.group for a in actions if a.name == before), "")
         self.document.apply(place_action(self.document.base, name, group, before))
+
+    def contextMenuEvent(self, event: QContextMenuEvent) -> None:
+        menu = QMenu(self)
+        menu.addAction("Like this one", self.like_wanted.emit)
+        menu.addAction("Remove…", self.remove_wanted.emit)
+        menu.popup(event.globalPos())
+
+    # By keys
+
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        keys = pressed(event)
+        does, way = on_key("actions", keys), -1 if last_of(keys) in BACK else 1
+        if does == "remove_action":
+            self.remove_wanted.emit()
+        elif does == "place_action":
+            self._shift(way)
+        elif does == "fold_actions":
+            heading = self.currentIndex().parent()
+            self._fold(heading if heading.isValid() else self.currentIndex(), way < 0)
+        elif does == "other_action":
+            super().keyPressEvent(event)
+        elif self._is_typed(event):
+            self.keyboardSearch(event.text())
+        else:
+            event.ignore()  # whoever is around it may know it
+
+    def _is_typed(self, event: QKeyEvent) -> bool:
+        """Whether a key is part of a name that is typed: a letter, or after one whatever a name may have."""
+        going_on = self._typed.isValid() and self._typed.elapsed() < QApplication.keyboardInputInterval()
+        held = event.modifiers() & ~(Qt.KeyboardModifier.ShiftModifier | Qt.KeyboardModifier.KeypadModifier)
+        fits = event.text().isalnum() or (going_on and event.text().isprintable() and event.text() != "")
+        if held or not fits:
+            return False
+        self._typed.start()
+        return True
+
+    def moveCursor(self, action: Move, modifiers: Qt.KeyboardModifier) -> QModelIndex:
+        """Where a key leads: past headings, unless what is under them is folded away."""
+        at = super().moveCursor(action, modifiers)
+        back = action in (Move.MoveUp, Move.MovePrevious, Move.MovePageUp, Move.MoveEnd)
+        while at.isValid() and not at.parent().isValid() and self.isExpanded(at):
+            at = self.indexAbove(at) if back else self.indexBelow(at)
+        return at if at.isValid() else self.currentIndex()
+
+    def _fold(self, heading: QModelIndex, shut: bool) -> None:
+        """Fold a group to its name, which is then where the keys are, or unfold it."""
+        if not heading.isValid():
+            return
+        if shut and self.currentIndex().parent() == heading:
+            self.setCurrentIndex(heading)
+        self.setExpanded(heading, not shut)
+        here = self.rows.row_of(self.document.action)
+        if not shut and here.parent() == heading:
+            self.setCurrentIndex(here)
 
     def _shift(self, by: int) -> None:
         """The open action one row up or down in its group."""
@@ -190,31 +230,3 @@ class ActionList(QWidget):
         if 0 <= at < len(own):
             after = own[at + 1] if by > 0 and at + 1 < len(own) else ""
             self.document.apply(place_action(self.document.base, here.name, here.group, own[at] if by < 0 else after))
-
-    def contextMenuEvent(self, event: QContextMenuEvent) -> None:
-        menu = QMenu(self)
-        menu.addAction("Like this one", self.like_wanted.emit)
-        menu.addAction("Remove…", self.remove_wanted.emit)
-        menu.popup(event.globalPos())
-
-    def keyPressEvent(self, event: QKeyEvent) -> None:
-        names = [line.action for line in self.lines if line.action]
-        keys = pressed(event)
-        does, way = on_key("actions", keys), -1 if last_of(keys) in BACK else 1
-        if does == "remove_action":
-            self.remove_wanted.emit()
-        elif does == "place_action":
-            self._shift(way)
-        elif does == "other_action" and self.document.action in names:
-            at = names.index(self.document.action) + way
-            self.document.choose_action(names[min(max(at, 0), len(names) - 1)])
-        else:
-            super().keyPressEvent(event)
-
-    def focusInEvent(self, event: QFocusEvent) -> None:
-        super().focusInEvent(event)
-        self.update()
-
-    def focusOutEvent(self, event: QFocusEvent) -> None:
-        super().focusOutEvent(event)
-        self.update()

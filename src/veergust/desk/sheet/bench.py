@@ -23,7 +23,6 @@ from veergust.core.scene.things import Scene
 from veergust.core.scene.view import action_scene, body_at, standing_scene
 from veergust.desk.document.document import Document
 from veergust.desk.frame.bench import Bench
-from veergust.desk.frame.page import Scroll
 from veergust.desk.keys.pressing import BACK, pressed
 from veergust.desk.keys.table import on_key
 from veergust.desk.look.theme import Theme
@@ -113,16 +112,13 @@ class SheetBench(Bench):
 
     def _lay_out(self) -> None:
         self.splitter = QSplitter(Qt.Orientation.Horizontal, self)
-        scroll = Scroll()
-        scroll.setWidget(self.list)
-        scroll.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         side = QWidget(self)
         side.setObjectName("side")
         side.setFixedWidth(196)
         left = QVBoxLayout(side)
         left.setContentsMargins(0, 0, 0, 0)
         left.setSpacing(0)
-        left.addWidget(scroll, 1)
+        left.addWidget(self.list, 1)
         new = QVBoxLayout()
         new.setContentsMargins(12, 0, 0, 0)
         new.setSpacing(0)

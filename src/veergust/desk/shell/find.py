@@ -6,7 +6,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from veergust.core.model import Project
-from veergust.core.study.uses import uses
+from veergust.core.study.uses import users
 from veergust.desk.keys.table import TABLE
 
 
@@ -25,9 +25,10 @@ class Found:
 def everything(project: Project) -> list[Found]:
     """Every part of the project that has a name, in its order, then what the window does from everywhere."""
     out = [Found(a.name, a.name) for a in project.actions]
+    used = users(project)
     for clip in project.clips:
-        users = uses(project, clip.name)
-        out.append(Found(f"{clip.name} · clip · {', '.join(users) or 'nothing uses it'}", clip=clip.name))
+        by = ", ".join(used.get(clip.name, ())) or "nothing uses it"
+        out.append(Found(f"{clip.name} · clip · {by}", clip=clip.name))
     out += [Found(f"{s.name} · state", state=s.name) for s in project.locomotion.states]
     out += [Found(f"{y.name} · layer", layer=y.name) for y in project.layers]
     for command in project.commands:

@@ -135,7 +135,7 @@ class OnDiskDoors(Base):
         """
         document = self.document
         kept = document.kept
-        if kept is None or self.arrivals.busy or document.dragging:
+        if kept is None or self.arrivals.busy or document.dragging or document.opening:
             return True
         if kept.to_look and not kept.is_held and kept.take_over():
             # What was in the way, such as a full disk, is no more.

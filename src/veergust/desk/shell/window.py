@@ -26,6 +26,7 @@ from veergust.core.kinds.finding import Ref
 from veergust.core.model import SourceRig
 from veergust.core.trouble import Trouble
 from veergust.desk.document.document import Document
+from veergust.desk.document.progress import Stop
 from veergust.desk.keys.table import keys_of
 from veergust.desk.look.style import style_sheet
 from veergust.desk.look.theme import Theme, elided
@@ -33,7 +34,7 @@ from veergust.desk.shell.arrivals import Arrivals
 from veergust.desk.shell.benches import BENCHES, FIRST, BenchDoors
 from veergust.desk.shell.dropping import DropDoors
 from veergust.desk.shell.find import everything
-from veergust.desk.shell.findings import FindingsMenu
+from veergust.desk.shell.findings import FindingsButton
 from veergust.desk.shell.help import HelpPage
 from veergust.desk.shell.ondisk import OnDiskDoors
 from veergust.desk.shell.projects import ProjectDoors
@@ -41,11 +42,10 @@ from veergust.desk.widgets.buttons import word_button
 from veergust.desk.widgets.choose import Chooser
 from veergust.desk.widgets.label import PlainLabel
 from veergust.desk.widgets.notice import Notice
+from veergust.desk.widgets.only import answer_only
 
 RECENT = 8
 NAME_WIDTH = 150
-STILL = 150
-"""Ms that what is dragged stands still before the checks look at it."""
 
 
 class Window(BenchDoors, DropDoors, ProjectDoors, OnDiskDoors, QMainWindow):
@@ -71,14 +71,8 @@ class Window(BenchDoors, DropDoors, ProjectDoors, OnDiskDoors, QMainWindow):
         self.look_button.setObjectName("warn")
         self.look_button.clicked.connect(self.take_over)
         self.look_button.hide()
-        self.findings_button = word_button("", f"What the checks found ({keys_of('findings')[0]})")
-        self.findings_button.setObjectName("warn")
-        self.findings_button.setAccessibleName("Findings")
-        self.findings_button.clicked.connect(self.show_findings)
-        self._checks = QTimer(self)
-        self._checks.setSingleShot(True)
-        self._checks.setInterval(STILL)
-        self._checks.timeout.connect(self._check)
+        self.findings_button = FindingsButton(self.document, self.go_to)
+        self.findings_button.said.connect(self.notice.say)
         self.acts: dict[str, Callable[[], object]] = {}
         self.menu = QMenu(self)
         self.recent_menu = QMenu("Recent projects", self)
@@ -176,7 +170,7 @@ class Window(BenchDoors, DropDoors, ProjectDoors, OnDiskDoors, QMainWindow):
             "new_like": self.sheet.make_like,
             "find": self.find_anything,
             "rename": self.rename,
-            "findings": self.show_findings,
+            "findings": self.findings_button.show_page,
             "menu": self.show_menu,
         }
         self.acts |= shortcuts
@@ -210,28 +204,24 @@ class Window(BenchDoors, DropDoors, ProjectDoors, OnDiskDoors, QMainWindow):
         self.look_button.setVisible(bool(looking))
         # While something is dragged the checks wait until it stands still for a moment.
         if document.dragging:
-            self._checks.start()
+            self.findings_button.check_soon()
         else:
-            self._check()
+            self.findings_button.check()
         self.undo_action.setText(f"Undo: {document.done[-1].words}" if document.done else "Undo")
         self.undo_action.setEnabled(bool(document.done))
         self.redo_action.setText(f"Redo: {document.undone[-1].words}" if document.undone else "Redo")
         self.redo_action.setEnabled(bool(document.undone))
 
-    def _tell_work(self, says: str, share: float) -> None:
-        """Say how far a work is during which nothing else can be done."""
-        if says:
+    def _tell_work(self, says: str, share: float, stop: Stop | None) -> None:
+        """Say how far a work is during which nothing else can be done, but to give it up where it can be."""
+        if says and stop is not None:
+            self.notice.progress(f"{says} …", share, stop)
+            answer_only(self.notice, stop)
+        elif says:
             self.notice.say(f"{says} …  {share * 100:.0f} %")
             self.repaint()
         elif self.notice.label.text().endswith(" %"):
             self.notice.hide()
-
-    def _check(self) -> None:
-        """Say how much the checks find."""
-        self._checks.stop()
-        found = self.document.derived.findings()
-        self.findings_button.setText(f"{len(found)} finding{'s' if len(found) != 1 else ''}" if found else "")
-        self.findings_button.setVisible(bool(found))
 
     def changeEvent(self, event: QEvent) -> None:
         super().changeEvent(event)
@@ -255,16 +245,6 @@ class Window(BenchDoors, DropDoors, ProjectDoors, OnDiskDoors, QMainWindow):
     def show_menu(self) -> None:
         """The project's menu."""
         self.menu.popup(self.project_button.mapToGlobal(self.project_button.rect().bottomLeft()))
-
-    def show_findings(self) -> None:
-        """What the checks found, each line leading there."""
-        found = self.document.derived.findings()
-        if found:
-            menu = FindingsMenu(self, found, self.go_to)
-            corner = self.findings_button.rect().bottomRight()
-            at = self.findings_button.mapToGlobal(corner)
-            at.setX(at.x() - menu.sizeHint().width())
-            menu.popup(at)
 
     def go_to(self, at: Ref) -> None:
         """Show the place of a finding: a clip on its bench, what is in an action on the sheet."""
