@@ -15,8 +15,7 @@ from pathlib import Path
 import numpy as np
 
 from veergust.core.files.fetch import fetch
-from veergust.core.files.gltf_data import AGAIN, LARGEST, LONGEST_MOTION, MOST_JOINTS
-from veergust.core.files.motion_file import MotionFile, Reader
+from veergust.core.files.motion_file import AGAIN, LARGEST, LONGEST_MOTION, MOST_JOINTS, MotionFile, Reader
 from veergust.core.motion import quat
 from veergust.core.motion.quat import Array
 from veergust.core.motion.sampling import Motion, Track

@@ -14,8 +14,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from veergust.core.files.fetch import fetch
-from veergust.core.files.gltf_data import LARGEST, LONGEST_MOTION, MOST_JOINTS
-from veergust.core.files.motion_file import MotionFile, Reader
+from veergust.core.files.motion_file import LARGEST, LONGEST_MOTION, MOST_JOINTS, MotionFile, Reader
 from veergust.core.motion import quat
 from veergust.core.motion.quat import Array
 from veergust.core.motion.sampling import Motion, Track

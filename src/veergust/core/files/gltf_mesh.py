@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterator
 from pathlib import Path
 from typing import Any
 
@@ -9,6 +10,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from veergust.core.files.gltf_data import GltfDocument, open_gltf
+from veergust.core.files.gltf_schema import Node, Primitive, Skin
 from veergust.core.motion import quat
 from veergust.core.motion.figure import Mesh
 from veergust.core.motion.quat import Array
@@ -22,12 +24,12 @@ def read_skin(
 
     Each is bound by its own skin; one without a skin rides on the joint it hangs on.
     """
-    nodes = document.items("nodes")
+    nodes = document.content.nodes
     body = _Body(document, skeleton, {node: j for j, node in enumerate(order)}, sizes, left_out)
-    holders = [i for i, n in enumerate(nodes) if "mesh" in n]
-    for index in [i for i in holders if "skin" in nodes[i]]:
+    holders = [i for i, n in enumerate(nodes) if n.mesh is not None]
+    for index in [i for i in holders if nodes[i].skin is not None]:
         body.skinned(index)
-    for index in [i for i in holders if "skin" not in nodes[i]]:
+    for index in [i for i in holders if nodes[i].skin is None]:
         body.rigid(index)
     return body.mesh()
 
@@ -47,15 +49,15 @@ class _Body:
         self.bind = np.tile(np.eye(4), (len(skeleton), 1, 1))
         self.bound: set[int] = set()
         self.parts: list[Part] = []
-        self.above = {c: i for i in range(len(document.items("nodes"))) for c in document.children(i)}
+        self.above = document.parents()
 
     def skinned(self, index: int) -> None:
         """A mesh with a skin."""
         document = self.document
-        node = document.items("nodes")[index]
-        skin = document.item("skins", node["skin"], f"nodes[{index}].skin")
-        field = f"skins[{node['skin']}]"
-        joints = np.array([self.place[j] for j in skin["joints"]], dtype=np.intp)
+        node = document.content.nodes[index]
+        skin = document.item(document.content.skins, "skins", node.skin, f"nodes[{index}].skin")
+        field = f"skins[{node.skin}]"
+        joints = np.array([self.place[j] for j in skin.joints], dtype=np.intp)
         bind = self._binding(skin, joints, field)
         shift = self._shift(joints, bind, field)
         for points, normals, rows, weights, faces in self._parts(index):
@@ -66,11 +68,11 @@ class _Body:
             normals = np.einsum("vij,vj->vi", moved[:, :3, :3], normals)
             self.parts.append((points, _unit(normals), joints[rows], weights, faces))
 
-    def _binding(self, skin: dict[str, Any], joints: NDArray[np.intp], field: str) -> Array:
+    def _binding(self, skin: Skin, joints: NDArray[np.intp], field: str) -> Array:
         """The inverse bind matrices ``[N, 4, 4]`` of a skin for joints of size 1."""
         bind = np.tile(np.eye(4), (len(joints), 1, 1))
-        if "inverseBindMatrices" in skin:
-            stated = self.document.accessor(skin["inverseBindMatrices"], f"{field}.inverseBindMatrices")
+        if skin.inverse_bind_matrices is not None:
+            stated = self.document.accessor(skin.inverse_bind_matrices, f"{field}.inverseBindMatrices")
             if len(stated) < len(joints) or stated.shape[1] != 16:
                 raise self.document.trouble(f"{field}.inverseBindMatrices", "holds fewer matrices than joints")
             bind = stated[: len(joints)].reshape(-1, 4, 4).transpose(0, 2, 1).astype(np.float64)
@@ -99,7 +101,7 @@ class _Body:
         """A mesh without a skin: it rides on the nearest joint it hangs on."""
         matrix, at = np.eye(4), index
         while at not in self.place:
-            matrix = _matrix(self.document, self.document.items("nodes")[at], f"nodes[{at}]") @ matrix
+            matrix = _matrix(self.document.content.nodes[at]) @ matrix
             if at not in self.above:
                 self.left_out.append(f"the mesh of nodes[{index}] hangs on no joint")
                 return
@@ -115,21 +117,16 @@ class _Body:
             self.parts.append((points, _unit(normals @ matrix[:3, :3].T), rows, weights, faces))
 
     def _parts(self, index: int) -> list[Part]:
-        node = self.document.items("nodes")[index]
-        entry = self.document.item("meshes", node["mesh"], f"nodes[{index}].mesh")
-        primitives = entry.get("primitives", [])
-        if not isinstance(primitives, list):
-            raise self.document.trouble(f"meshes[{node['mesh']}].primitives", "should be a list")
+        node = self.document.content.nodes[index]
         out = []
-        for p, primitive in enumerate(primitives):
-            field = f"meshes[{node['mesh']}].primitives[{p}]"
-            part = _primitive(self.document, primitive, "skin" in node, field)
+        for p, (primitive, field) in enumerate(_primitives(self.document, index)):
+            part = _primitive(self.document, primitive, node.skin is not None, field)
             if part is None:
                 self.left_out.append(f"mesh part {p} is no triangles that a joint moves")
             else:
                 out.append(part)
-            if isinstance(primitive, dict) and primitive.get("targets"):
-                self.left_out.append(f"the morph targets of meshes[{node['mesh']}] are left out")
+            if primitive.targets:
+                self.left_out.append(f"the morph targets of meshes[{node.mesh}] are left out")
         return out
 
     def mesh(self) -> Mesh | None:
@@ -155,12 +152,22 @@ def _unit(normals: Array) -> Array:
     return np.asarray(normals / np.maximum(np.linalg.norm(normals, axis=1, keepdims=True), 1e-9))
 
 
-def _primitive(document: GltfDocument, primitive: Any, skinned: bool, field: str) -> Part | None:
+def _primitives(document: GltfDocument, index: int) -> Iterator[tuple[Primitive, str]]:
+    """The parts of the mesh that a node holds, each with the field it stands in."""
+    which = document.content.nodes[index].mesh
+    entry = document.item(document.content.meshes, "meshes", which, f"nodes[{index}].mesh")
+    for p, primitive in enumerate(entry.primitives):
+        yield primitive, f"meshes[{which}].primitives[{p}]"
+
+
+def _is_shown(primitive: Primitive) -> bool:
+    return primitive.mode == 4 and "POSITION" in primitive.attributes
+
+
+def _primitive(document: GltfDocument, primitive: Primitive, skinned: bool, field: str) -> Part | None:
     """A part of a mesh; its joints are places in the skin's list. None when it is not of a kind that is shown."""
-    attributes = primitive.get("attributes") if isinstance(primitive, dict) else None
-    if not isinstance(attributes, dict) or primitive.get("mode", 4) != 4 or "POSITION" not in attributes:
-        return None
-    if skinned and not {"JOINTS_0", "WEIGHTS_0"} <= set(attributes):
+    attributes = primitive.attributes
+    if not _is_shown(primitive) or (skinned and not {"JOINTS_0", "WEIGHTS_0"} <= set(attributes)):
         return None
     points = document.accessor(attributes["POSITION"], f"{field}.POSITION").astype(np.float64)
     joints = np.zeros((len(points), 4), dtype=np.intp)
@@ -182,9 +189,9 @@ def _primitive(document: GltfDocument, primitive: Any, skinned: bool, field: str
     return points, normals, joints, weights, faces
 
 
-def _faces(document: GltfDocument, primitive: dict[str, Any], count: int, field: str) -> Any:
-    if "indices" in primitive:
-        faces = document.accessor(primitive["indices"], f"{field}.indices")[:, 0].astype(np.int64)
+def _faces(document: GltfDocument, primitive: Primitive, count: int, field: str) -> Any:
+    if primitive.indices is not None:
+        faces = document.accessor(primitive.indices, f"{field}.indices")[:, 0].astype(np.int64)
     else:
         faces = np.arange(count)
     faces = faces[: len(faces) // 3 * 3].reshape(-1, 3)
@@ -205,28 +212,18 @@ def _normals(points: Any, faces: Any) -> Any:
 def read_prop(path: Path, *, within: Path | None = None) -> Mesh:
     """Every triangle of a glTF file where its nodes place it, riding on one joint at the origin."""
     document = open_gltf(path, within=within)
-    nodes = document.items("nodes")
+    nodes, below = document.content.nodes, document.parents()
     parts: list[tuple[Any, ...]] = []
-    seen: set[int] = set()
-    below = {c for i in range(len(nodes)) for c in document.children(i)}
     stack = [(i, np.eye(4)) for i in range(len(nodes)) if i not in below]
     while stack:
         index, above = stack.pop()
-        if index in seen:
-            raise document.trouble(f"nodes[{index}]", "has two parents")
-        seen.add(index)
-        node = document.item("nodes", index, "nodes.children")
-        matrix = above @ _matrix(document, node, f"nodes[{index}]")
-        if "mesh" in node:
-            entry = document.item("meshes", node["mesh"], f"nodes[{index}].mesh")
-            primitives = entry.get("primitives", [])
-            if not isinstance(primitives, list):
-                raise document.trouble(f"meshes[{node['mesh']}].primitives", "should be a list")
-            for p, primitive in enumerate(primitives):
-                part = _still(document, primitive, matrix, f"meshes[{node['mesh']}].primitives[{p}]")
-                if part is not None:
-                    parts.append(part)
-        stack += [(c, matrix) for c in document.children(index)]
+        node = nodes[index]
+        matrix = above @ _matrix(node)
+        if node.mesh is not None:
+            for primitive, field in _primitives(document, index):
+                if _is_shown(primitive):
+                    parts.append(_still(document, primitive, matrix, field))
+        stack += [(c, matrix) for c in node.children]
     if not parts:
         raise document.trouble("meshes", "holds no triangles", "export it with its mesh")
     counts = np.cumsum([0] + [len(p[0]) for p in parts[:-1]])
@@ -242,22 +239,19 @@ def read_prop(path: Path, *, within: Path | None = None) -> Mesh:
     )
 
 
-def _matrix(document: GltfDocument, node: dict[str, Any], field: str) -> Array:
+def _matrix(node: Node) -> Array:
+    """Where a node places what is below it ``[4, 4]``."""
+    if node.matrix is not None:
+        return np.array(node.matrix).reshape(4, 4).T
     out = np.eye(4)
-    if "matrix" in node:
-        return document.numbers(node["matrix"], 16, f"{field}.matrix").reshape(4, 4).T
-    turn = quat.normalize(document.numbers(node.get("rotation", [0, 0, 0, 1]), 4, f"{field}.rotation"))
-    size = document.numbers(node.get("scale", [1, 1, 1]), 3, f"{field}.scale")
-    out[:3, :3] = quat.to_matrix(turn) * size
-    out[:3, 3] = document.numbers(node.get("translation", [0, 0, 0]), 3, f"{field}.translation")
+    turn = quat.normalize(np.array(node.rotation or (0.0, 0.0, 0.0, 1.0), dtype=float))
+    out[:3, :3] = quat.to_matrix(turn) * np.array(node.scale or (1.0, 1.0, 1.0))
+    out[:3, 3] = node.translation or (0.0, 0.0, 0.0)
     return out
 
 
-def _still(document: GltfDocument, primitive: Any, matrix: Array, field: str) -> tuple[Any, ...] | None:
-    attributes = primitive.get("attributes") if isinstance(primitive, dict) else None
-    if not isinstance(attributes, dict) or primitive.get("mode", 4) != 4 or "POSITION" not in attributes:
-        return None
-    points = document.accessor(attributes["POSITION"], f"{field}.POSITION").astype(np.float64)
+def _still(document: GltfDocument, primitive: Primitive, matrix: Array, field: str) -> tuple[Any, ...]:
+    points = document.accessor(primitive.attributes["POSITION"], f"{field}.POSITION").astype(np.float64)
     if points.shape[1] != 3:
         raise document.trouble(f"{field}.POSITION", "should hold three numbers a point")
     faces = _faces(document, primitive, len(points), field)

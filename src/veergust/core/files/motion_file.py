@@ -13,6 +13,14 @@ from veergust.core.motion.figure import Mesh
 from veergust.core.motion.sampling import Motion
 from veergust.core.motion.skeleton import Skeleton
 
+MOST_JOINTS = 4096
+LARGEST = 1e7
+"""No number in a motion file is greater, in whatever unit."""
+LONGEST_MOTION = 36_000.0
+"""No motion lasts longer (s)."""
+AGAIN = "export it again"
+"""What to do about a file that is damaged."""
+
 
 @dataclass(frozen=True, eq=False)
 class MotionFile:

@@ -85,9 +85,11 @@ def bind(
 ) -> Bound:
     """The motions of ``content`` on ``figure``: joint by joint when it is the same skeleton, else carried over by
     the mapping kept for it, or by a proposed one."""
-    for same in (content, fitted(content, rig)):
-        if is_same(same.skeleton, figure):
-            return _by_name(same, figure)
+    if is_same(content.skeleton, figure):
+        return _by_name(content, figure)
+    of_size = fitted(content, rig)
+    if is_same(of_size.skeleton, figure):
+        return _by_name(of_size, figure)
     answer = source_rig(content.skeleton, figure, sources)
     if shares_nothing(content.skeleton, figure, answer.joints):
         says = f"has a skeleton that shares too little with the figure's ({len(answer.joints)} joints answer)"

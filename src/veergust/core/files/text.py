@@ -82,7 +82,7 @@ def from_text(data: bytes, kind: type[T], file: str) -> T:
         says, _, where = str(error).partition(" - at `")
         field = where.rstrip("`").removeprefix("$.").removeprefix("$") or "top level"
         raise Trouble(
-            _worded(says), file=file, field=field, do="correct the field or take the file from a backup"
+            worded(says), file=file, field=field, do="correct the field or take the file from a backup"
         ) from error
     except (msgspec.DecodeError, UnicodeDecodeError, RecursionError) as error:
         marks = _MERGE_MARKS.search(data)
@@ -106,7 +106,7 @@ def _bound(found: re.Match[str]) -> str:
     return f"should be {words[found[1]]} {float(found[2]):g}"
 
 
-def _worded(says: str) -> str:
+def worded(says: str) -> str:
     says = re.sub(r"Expected `[^`]*` (>=|<=|>|<) (-?[\d.]+)", _bound, says)
     says = re.sub(r"Expected `([^`]*)`, got `([^`]*)`", r"should be \1 and is \2", says)
     says = re.sub(r"Object missing required field `([^`]*)`", r"lacks its field \1", says)
