@@ -36,7 +36,7 @@ from veergust.core.files.left import left_behind
 from veergust.core.files.plan import digest
 from veergust.core.files.saving import save_project
 from veergust.desk.app import begin, make_window
-from veergust.desk.document.progress import SOON, Told
+from veergust.desk.document.progress import SOON, Teller
 from veergust.desk.shell.leftwork import LeftWork
 from veergust.desk.shell.mishaps import say_errors
 from veergust.desk.shell.settling import Settling
@@ -635,7 +635,7 @@ def test_progress_is_told_as_often_as_it_can_be_read(monkeypatch: pytest.MonkeyP
     now = [100.0]
     monkeypatch.setattr("veergust.desk.document.progress.time.monotonic", lambda: now[0])
     told: list[float] = []
-    work = Told(lambda says, share, stop: told.append(now[0]), may_stop=True)
+    work = Teller(lambda says, share, stop: told.append(now[0]), may_stop=True)
     for _ in range(4000):
         now[0] += 0.001
         work("Reading", 0.5)

@@ -8,9 +8,9 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 from scipy.spatial.transform import Rotation
 
+from tests.core.play.plain_sweep import segment_distance
 from veergust.core.model import Hitbox, HitboxKey
 from veergust.core.motion.quat import Array
-from veergust.core.play.contact.sweep import segment_distance
 from veergust.core.play.contact.volumes import pieces, swept, touches
 
 FINE = np.linspace(0.0, 1.0, 1500)

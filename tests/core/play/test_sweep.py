@@ -3,10 +3,12 @@
 from __future__ import annotations
 
 import numpy as np
+import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from veergust.core.play.contact.sweep import box_distance, first_touch, first_touch_box, segment_distance
+from tests.core.play.plain_sweep import box_distance, plain_touch, plain_touch_box, segment_distance
+from veergust.core.play.contact.sweep import first_touch, first_touch_box
 
 FINE = np.linspace(0, 1, 2001)
 
@@ -69,3 +71,39 @@ def test_boxes_are_swept_like_capsules(seed: int) -> None:
     points = c + (d - c) * np.linspace(0, 1, 400)[:, None, None]
     least = np.linalg.norm(points - np.clip(points, -half, half), axis=-1).min(axis=0)
     assert (box_distance(half, c, d)[0] <= least + 1e-6).all()
+
+
+@settings(max_examples=60)
+@given(st.integers(0, 2**31))
+def test_the_compiled_sweep_gives_the_bits_of_the_plain_one(seed: int) -> None:
+    rng = np.random.default_rng(seed)
+    count = 40
+    ends = list(rng.normal(0, rng.choice([0.2, 1.0, 20.0]), size=(8, count, 3)))
+    radius, radius_end = rng.uniform(0.0, 0.6, (2, count))
+    still, ball, along = rng.random((3, count)) < 0.2
+    ends[2][still], ends[3][still], ends[6][still], ends[7][still] = (ends[i][still] for i in (0, 1, 4, 5))
+    radius_end[still] = radius[still]
+    ends[1][ball], ends[3][ball] = ends[0][ball], ends[2][ball]
+    ends[5][along] = ends[4][along] + 0.5 * (ends[1] - ends[0])[along]
+    hit, hurt = tuple(ends[:4]), tuple(ends[4:])
+    for one, other in (
+        (first_touch(hit, hurt, radius, radius_end), plain_touch(hit, hurt, radius, radius_end)),
+        (first_touch(hit, hurt, radius), plain_touch(hit, hurt, radius)),
+    ):
+        assert one[0].tobytes() == other[0].tobytes()
+        assert one[1].tobytes() == other[1].tobytes()
+    half, half_end = np.abs(ends[0]), np.abs(ends[2])
+    when, where = first_touch_box(half, half_end, hurt, radius)
+    plainly, there = plain_touch_box(half, half_end, hurt, radius)
+    assert when.tobytes() == plainly.tobytes()
+    assert where.tobytes() == there.tobytes()
+
+
+def test_the_compiled_sweep_refuses_arrays_that_do_not_fit() -> None:
+    ends, radius = np.zeros((3, 3)), np.zeros(3)
+    with pytest.raises(ValueError, match="2 ends where there should be 3"):
+        first_touch((ends, ends, ends, ends[:2]), (ends,) * 4, radius)
+    with pytest.raises(ValueError, match="2 numbers of an end"):
+        first_touch_box(ends, ends[:, :2], (ends,) * 4, radius)
+    with pytest.raises(ValueError, match="2 radii"):
+        first_touch((ends,) * 4, (ends,) * 4, radius, radius[:2])

@@ -15,11 +15,11 @@ from veergust.core.play.compiled.asked import action_names, longest_buffer, star
 from veergust.core.play.compiled.project import CompiledProject
 from veergust.core.study.clip_reading import idle_pose, reading_of
 from veergust.core.study.facts import facts
-from veergust.core.study.findings import findings, found_around, found_in_action, leads_of
+from veergust.core.study.findings import findings, found_around, found_in_action
 from veergust.core.study.store import Recorder, Store
 from veergust.core.study.timing import hints
 
-WORKS = (found_in_action, leads_of, hints)
+WORKS = (found_in_action, hints)
 
 
 def everything(build: CompiledProject, store: Store | None, rng: random.Random) -> list[object]:

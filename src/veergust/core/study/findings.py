@@ -26,31 +26,32 @@ def finding_steps(build: CompiledProject, store: Store | None = None) -> Iterato
     """The same in steps, an action each: how far it is (0…1), and in the end what was found."""
     store = store or Store()
     names = action_names(build)
-    out = [*store.of(found_around, build)]
-    led: set[tuple[str, str]] = set()
+    of_actions: list[Finding] = []
     for i, name in enumerate(names):
         yield i / len(names)
-        out += store.of(found_in_action, build, name)
-        led |= store.of(leads_of, build, name)
-    out += never_started(build, led)
-    yield sorted(out, key=lambda f: RANK[f.level])
+        of_actions += store.of(found_in_action, build, name)
+    around: list[Finding] = []
+    for i in range(len(OF_PROJECT)):
+        yield 1.0
+        around += store.of(found_by, build, i)
+    led = {lead for action in build.project.actions for lead in led_from(action)}
+    yield sorted([*around, *of_actions, *never_started(build, led)], key=lambda f: RANK[f.level])
+
+
+def found_by(build: CompiledProject, which: int) -> list[Finding]:
+    """What one check of the whole project finds."""
+    return list(OF_PROJECT[which](build))
 
 
 def found_around(build: CompiledProject) -> list[Finding]:
     """What is found in the rig, the clips, locomotion and the lists of a project."""
-    return [found for check in OF_PROJECT for found in check(build)]
+    return [found for i in range(len(OF_PROJECT)) for found in found_by(build, i)]
 
 
 def found_in_action(build: CompiledProject, name: str) -> list[Finding]:
     """What is found in one action."""
     compiled = build.action(name)
     return [found for check in OF_ACTION for found in check(build, compiled)] if compiled is not None else []
-
-
-def leads_of(build: CompiledProject, name: str) -> frozenset[tuple[str, str]]:
-    """What the exits of an action lead to: kinds and names."""
-    compiled = build.action(name)
-    return led_from(compiled.action) if compiled is not None else frozenset()
 
 
 def led_from(action: Action) -> frozenset[tuple[str, str]]:

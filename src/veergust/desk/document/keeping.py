@@ -29,7 +29,7 @@ from veergust.core.motion.figure import EMPTY, Assets
 from veergust.core.play.compiled.project import CompiledProject
 from veergust.core.trouble import Trouble
 from veergust.core.wording import listed
-from veergust.desk.document.progress import Told
+from veergust.desk.document.progress import Teller
 from veergust.desk.document.speaker import Speaker
 
 
@@ -152,7 +152,7 @@ class Keeping(QObject):
 
     def _progress(self, *, may_stop: bool = False) -> Progress:
         """Tells how far a work is once it has taken half a second."""
-        return Told(self.working.emit, may_stop=may_stop)
+        return Teller(self.working.emit, may_stop=may_stop)
 
     def load_sounds(self) -> None:
         """Read the sounds beside the project."""

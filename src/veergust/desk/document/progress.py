@@ -16,8 +16,8 @@ Telling = Callable[[str, float, Stop | None], object]
 """Takes what is being done, how far it is (0…1), and what gives it up, if it can be."""
 
 
-class Told:
-    """Told how far a work is, it tells that on; one that ``may_stop`` raises ``Stopped`` when it was given up."""
+class Teller:
+    """Teller how far a work is, it tells that on; one that ``may_stop`` raises ``Stopped`` when it was given up."""
 
     def __init__(self, tell: Telling, *, may_stop: bool) -> None:
         self.tell, self.may_stop = tell, may_stop

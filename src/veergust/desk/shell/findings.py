@@ -8,6 +8,7 @@ from PySide6.QtCore import Qt, QTimer, Signal
 from PySide6.QtWidgets import QDialog, QPushButton, QWidget
 
 from veergust.core.kinds.finding import Finding, Ref
+from veergust.core.play.compiled.project import CompiledProject
 from veergust.desk.document.document import Document
 from veergust.desk.keys.table import keys_of
 from veergust.desk.widgets.choose import Chooser
@@ -28,6 +29,7 @@ class FindingsButton(QPushButton):
         super().__init__()
         self.document, self.go = document, go
         self.found: list[Finding] | None = None
+        self._of: CompiledProject | None = None
         self._share = 0.0
         self._wanted = False
         self._slices = Slices(self, AT_ONCE)
@@ -46,8 +48,11 @@ class FindingsButton(QPushButton):
         self._still.start()
 
     def check(self) -> None:
-        """Check the project as it is now."""
+        """Check the project as it is now, unless that is known or being found out."""
         self._still.stop()
+        if self._of is self.document.build:
+            return
+        self._of = self.document.build
         self.found = None
         self._slices.begin(self._checked())
         self._say()

@@ -16,24 +16,28 @@ def check(build: CompiledProject) -> Iterator[Finding]:
 
 
 def _starts(build: CompiledProject) -> Iterator[Finding]:
-    actions = [a for a in build.project.actions if a.start.commands]
-    for n, action in enumerate(actions):
-        before = {
-            c: next((a for a in actions[:n] if _forestalls(build, a, action, c)), None) for c in action.start.commands
-        }
-        if all(before.values()):
-            first = next(a for a in before.values() if a is not None)
-            command = action.start.commands[0]
-            says = f"never starts on {command}: {first.name} starts on it in the same states and asks for no more"
+    # The first of those on a command that ask for the same stands for them all.
+    firsts: dict[str, dict[object, Action]] = {}
+    for action in build.project.actions:
+        start = action.start
+        if not start.commands:
+            continue
+        before = [next((a for a in firsts.get(c, {}).values() if _forestalls(build, a, action)), None)
+                  for c in start.commands]  # fmt: skip
+        if before[0] is not None and all(before):
+            says = f"never starts on {start.commands[0]}: {before[0].name} starts on it in the same states and asks for"
             do = "give one of them another command, states or conditions, or put it higher in the list"
-            yield Finding("start-shadowed", "warning", in_action(action.name, "start"), says, do)
+            yield Finding("start-shadowed", "warning", in_action(action.name, "start"), f"{says} no more", do)
+        if start.cooldown <= 0:  # one that has to cool down leaves it to the others
+            for command in start.commands:
+                asks = action.layer, start.states, frozenset(start.conditions)
+                firsts.setdefault(command, {}).setdefault(asks, action)
 
 
-def _forestalls(build: CompiledProject, first: Action, other: Action, command: str) -> bool:
-    """Whether one action starts whenever another would by a command. One that has to cool down leaves it to the
-    other."""
+def _forestalls(build: CompiledProject, first: Action, other: Action) -> bool:
+    """Whether one action starts whenever another on the same command would."""
     a, b = first.start, other.start
-    if command not in a.commands or first.layer != other.layer or a.cooldown > 0:
+    if first.layer != other.layer:
         return False
     chart = build.chart
     states = a.states and (not b.states or not all(any(chart.within(s, t) for t in a.states) for s in b.states))
