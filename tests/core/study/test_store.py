@@ -167,3 +167,56 @@ def test_a_noted_book_answers_as_the_book_does(quay: Project, assets: Assets) ->
     assert reading_of(noted, "idle") is not None
     assert ("clip", "idle") in noted.reads
     assert Action(name="x") not in noted.project.actions
+
+
+def counted(build: CompiledProject, name: str) -> int:
+    """A work that tells how often it is done."""
+    done.append(name)
+    compiled = build.action(name)
+    return compiled.total if compiled is not None else 0
+
+
+done: list[str] = []
+
+
+def test_what_was_saved_is_worked_out_once_however_long_a_drag_goes_on(quay: Project, assets: Assets) -> None:
+    store, saved = Store(), CompiledProject(quay, assets)
+    build = saved
+    done.clear()
+    for n in range(20):
+        build = build.renew(with_action(quay, "Low sweep", speed=1.0 + 0.01 * (n + 1)))
+        store.of(counted, build, "Low sweep")
+        store.of(counted, saved, "Low sweep")
+    assert len(done) == 21
+
+
+def test_a_step_back_finds_what_was_compiled_and_worked_out_before_it(quay: Project, assets: Assets) -> None:
+    store, build = Store(), CompiledProject(quay, assets)
+    states = [quay, *(with_action(quay, "Low sweep", speed=s) for s in (1.1, 1.2))]
+    made = []
+    done.clear()
+    for project in states:
+        build = build.renew(project)
+        made.append(build.action("Low sweep"))
+        store.of(counted, build, "Low sweep")
+    # An equal project that is another object, as when the same is dragged to again, is as good.
+    for n in (1, 0, 1, 2, 0):
+        project = replace(states[n], actions=tuple(replace(a) for a in states[n].actions))
+        build = build.renew(project)
+        assert build.action("Low sweep") is made[n]
+        store.of(counted, build, "Low sweep")
+    assert len(done) == 3
+
+
+def test_a_step_back_after_a_clip_was_changed_is_compiled_anew(quay: Project, assets: Assets) -> None:
+    build = CompiledProject(quay, assets)
+    build.action("Low sweep")
+    clips = tuple(replace(c, rate=2.0) if c.name == "staff_sweep" else c for c in quay.clips)
+    for project in (with_action(quay, "Low sweep", speed=1.3), replace(quay, clips=clips)):
+        build = build.renew(project)
+    again = build.action("Low sweep")
+    fresh = CompiledProject(replace(quay, clips=clips), assets).action("Low sweep")
+    assert again is not None
+    assert fresh is not None
+    assert [s.ticks for s in again.sections] == [s.ticks for s in fresh.sections]
+    assert again.world_of(1).tobytes() == fresh.world_of(1).tobytes()

@@ -24,8 +24,8 @@ Read = tuple[Any, ...]
 """What was read, and with what arguments."""
 
 MOST = 4000
-GENERATIONS = 2
-"""So many results of the same question are kept: as it is now, and as it was saved or a step before."""
+GENERATIONS = 4
+"""So many results of the same question are kept, those asked for last: as it is, as it was saved, and steps back."""
 
 
 @dataclass(frozen=True, eq=False)
@@ -39,8 +39,8 @@ class _Kept:
 class Store:
     """Results of works, the ones asked for last, within bounds."""
 
-    def __init__(self, most: int = MOST) -> None:
-        self.most = most
+    def __init__(self, most: int = MOST, generations: int = GENERATIONS) -> None:
+        self.most, self.generations = most, generations
         self._kept: OrderedDict[Read, list[_Kept]] = OrderedDict()
 
     def of(self, work: Callable[..., T], build: CompiledProject, *args: Any) -> T:
@@ -51,13 +51,15 @@ class Store:
         key = (work, *args)
         rows = self._kept.setdefault(key, [])
         self._kept.move_to_end(key)
-        for kept in rows:
+        for i, kept in enumerate(rows):
             if all(self._holds(build, read, value) for read, value in kept.reads.items()):
+                if i:
+                    rows.insert(0, rows.pop(i))
                 return kept.value  # type: ignore[no-any-return]
         noted = Recorder(build, self)
         value = work(noted, *args)
         rows.insert(0, _Kept(value, noted.reads))
-        del rows[GENERATIONS:]
+        del rows[self.generations :]
         while len(self._kept) > self.most:
             self._kept.popitem(last=False)
         return value

@@ -53,7 +53,7 @@ class Derived:
     def __init__(self, document: Studied) -> None:
         self.document = document
         self.store = Store()
-        self.takes = Store(MOST_READINGS)
+        self.takes = Store(MOST_READINGS, 2)
         self._versions: dict[tuple[str, int], CompiledProject] = {}
 
     def reading(self, name: str) -> Reading | None:

@@ -47,6 +47,8 @@ LOG = logging.getLogger(__name__)
 T = TypeVar("T")
 SPARE = 40
 """So many sections are kept compiled beyond what a project has twice."""
+STEPS_BACK = 4
+"""So many states of an action are kept compiled as it was before."""
 OPEN = Stage(floors=(Floor(low=(-1e4, -1e4), high=(1e4, 1e4)),))
 
 
@@ -62,8 +64,8 @@ class CompiledProject:
         # By their key: the clips a section uses, what it was compiled from, and the section.
         self._sections: OrderedDict[int, tuple[set[str], object, CompiledSection]] = OrderedDict()
         self._actions: dict[str, CompiledAction] = {}
-        # As they were before the edit that this one came of.
-        self._before: dict[str, CompiledAction] = {}
+        # As they were before the edits that this one came of, the last first.
+        self._before: dict[str, tuple[CompiledAction, ...]] = {}
         self._baked: dict[str, LocomotionClip] = {}
         self._mount_places: dict[tuple[str, bool], tuple[int, Array] | None] = {}
         self.memo: dict[Any, Any] = {}
@@ -91,23 +93,29 @@ class CompiledProject:
             if gone:
                 build._sections = OrderedDict((k, v) for k, v in self._sections.items() if not gone & v[0])
                 build._baked = {k: v for k, v in self._baked.items() if k not in gone}
+            mine, theirs = ((p.pools, p.layers, p.masks, p.locomotion) for p in (self.project, project))
+            around = all(a is b for a, b in zip(mine, theirs)) and not gone
             actions = build.actions_by_name
-            build._before = {n: made for n, made in (self._before | self._actions).items() if n in actions}
-            build._actions = {name: made for name, made in self._actions.items() if actions.get(name) is made.action}
-            if project.pools is not self.project.pools:
-                build._actions = {
-                    n: made for n, made in build._actions.items() if made.pools == build._led(made.action)
-                }
+            build._actions = {
+                name: made
+                for name, made in self._actions.items()
+                if (around and actions.get(name) is made.action) or build._is_still(made, gone)
+            }
+            build._before = {n: made for n, made in self._before.items() if n in actions}
+            for name, made in self._actions.items():
+                if name not in build._actions and name in actions:
+                    others = (m for m in build._before.get(name, ()) if m is not made)
+                    build._before[name] = (made, *others)[:STEPS_BACK]
             if gone:
-                build._actions = {name: made for name, made in build._actions.items() if not gone & made.clips}
-            if (project.layers, project.masks, project.locomotion) != (
-                self.project.layers,
-                self.project.masks,
-                self.project.locomotion,
-            ):
-                kept = build._actions.items()
-                build._actions = {n: made for n, made in kept if made.carriage == build._carriage(made.action)}
+                build._before = {n: tuple(m for m in made if not gone & m.clips) for n, made in build._before.items()}
         return build
+
+    def _is_still(self, made: CompiledAction, gone: set[str]) -> bool:
+        """Whether an action that was compiled is what would be compiled now; ``gone`` are clips that have changed."""
+        action = self.actions_by_name.get(made.action.name)
+        if action is None or (action is not made.action and action != made.action) or gone & made.clips:
+            return False
+        return made.pools == self._led(action) and made.carriage == self._carriage(action)
 
     @cached_property
     def actions_by_name(self) -> dict[str, Action]:
@@ -324,16 +332,15 @@ class CompiledProject:
             action = self.actions_by_name.get(name)
             if action is None:
                 return None
-            LOG.info("compiles %s", name)
-            self._actions[name] = CompiledAction(
-                action,
-                tuple(self._section(action, i) for i in range(len(action.sections))),
-                self._led(action),
-                self._carriage(action),
-            )
-            before = self._before.pop(name, None)
-            if before is not None:
-                self._actions[name].take_trajectory(before)
+            before = self._before.get(name, ())
+            made = next((m for m in before if self._is_still(m, set())), None)
+            if made is None:
+                LOG.info("compiles %s", name)
+                sections = tuple(self._section(action, i) for i in range(len(action.sections)))
+                made = CompiledAction(action, sections, self._led(action), self._carriage(action))
+                if before:
+                    made.take_trajectory(before[0])
+            self._actions[name] = made
         return self._actions[name]
 
     def prepare(self) -> None:
