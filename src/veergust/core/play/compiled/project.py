@@ -68,12 +68,17 @@ class CompiledProject:
         self._before: dict[str, tuple[CompiledAction, ...]] = {}
         self._baked: dict[str, LocomotionClip] = {}
         self._mount_places: dict[tuple[str, bool], tuple[int, Array] | None] = {}
+        self._asked: dict[tuple[Any, ...], Any] = {}
         self.memo: dict[Any, Any] = {}
         """For what others work out and can tell by its content whether it still holds; renewed books share it."""
 
     def ask(self, work: Callable[..., T], *args: Any) -> T:
-        """``work(build, *args)``. Where it is noted what is read, what this gives counts, and not what it reads."""
-        return work(self, *args)
+        """``work(build, *args)``, worked out once. Where it is noted what is read, what this gives counts, and not what
+        it reads."""
+        key = (work, *args)
+        if key not in self._asked:
+            self._asked[key] = work(self, *args)
+        return self._asked[key]  # type: ignore[no-any-return]
 
     def tagged(self, tag: str) -> tuple[str, ...]:
         """The actions that have a tag, in the project's order."""
