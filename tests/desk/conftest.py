@@ -65,7 +65,7 @@ def opened_once() -> Iterator[None]:
         patch.setattr("veergust.core.files.opened.project_of", project_of)
         patch.setattr("veergust.desk.document.keeping.load_assets", load_assets)
         patch.setattr("veergust.desk.document.keeping.CompiledProject", compiled)
-        patch.setattr("veergust.desk.document.derived.Store", lambda most=0: Store(most) if most else store)
+        patch.setattr("veergust.desk.document.derived.Store", lambda *most: Store(*most) if most else store)
         yield
 
 

@@ -19,8 +19,7 @@ from veergust.core.study.coverage import Swing
 from veergust.core.study.timing import hints
 from veergust.desk.look.theme import Theme
 from veergust.desk.sheet.layout import SheetLayout
-from veergust.desk.sheet.paint.bands import TALL
-from veergust.desk.sheet.paint.marks import InkMark, Sheet
+from veergust.desk.sheet.paint.marks import TALL, InkMark, Sheet
 from veergust.desk.sheet.paint.painter import SheetPainter
 
 WIDE, HIGH = 640, 500

@@ -5,14 +5,19 @@ from __future__ import annotations
 from pathlib import Path
 
 import pytest
+from msgspec.structs import replace
 from PySide6.QtCore import QPoint, QPointF, Qt
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication
 from pytestqt.qtbot import QtBot
 
-from tests.desk.conftest import STRIKE, Hand, focused
-from veergust.core.edit.spans import SpanRef, span_of
+from tests.core.edits import with_action
+from tests.desk.conftest import STRIKE, Hand, focused, until
+from veergust.core.edit.spans import Edit, SpanRef, set_edges, span_of
 from veergust.core.files.folder import open_project
+from veergust.core.kinds.facts import written
+from veergust.core.study.facts import facts
+from veergust.desk.sheet.facts_strip import LONG
 from veergust.desk.shell.window import Window
 
 SHIFT, ALT, CONTROL = (
@@ -188,9 +193,6 @@ def test_a_line_of_the_now_card_leads_to_its_span(window: Window, hand: Hand) ->
 
 
 def test_a_finding_shows_at_once_and_goes_with_its_cause(window: Window, hand: Hand) -> None:
-    from tests.core.edits import with_action
-    from veergust.core.edit.spans import Edit
-
     window.document.apply(Edit(with_action(window.document.project, "Low sweep", layer="Legs"), "wrong layer"))
     assert window.findings_button.text() == "1 finding"
     assert window.findings_button.isVisible()
@@ -258,3 +260,37 @@ def test_a_long_action_has_an_overview_that_leads_anywhere_in_it(window: Window)
     document.choose_action("Reel front")
     QApplication.processEvents()
     assert overview.isHidden(), "what fits needs none"
+
+
+def test_a_long_action_is_measured_once_what_is_dragged_stands_still(window: Window) -> None:
+    """While it moves, the strip says that its numbers are being worked out, and nothing that was so before."""
+    document, strip = window.document, window.sheet.facts
+    [sweep] = [a for a in document.project.actions if a.name == "Low sweep"]
+    first = document.compiled
+    assert first is not None
+    laps = LONG // first.rows + 2
+    sections = [
+        replace(
+            s, name=f"{s.name} {n}", then=f"{sweep.sections[0].name} {n + 1}" if s.then == "end" else f"{s.then} {n}"
+        )
+        for n in range(laps)
+        for s in sweep.sections
+    ]
+    long = with_action(document.project, "Low sweep", sections=tuple(sections), entry="")
+    document.apply(Edit(long, "many times over"))
+    compiled = document.compiled
+    assert compiled is not None
+    assert compiled.rows > LONG
+    before = dict(strip.texts)
+    ref = SpanRef("Low sweep", 1, "strikes", 0)
+    document.preview(set_edges(document.base, compiled, ref, 1, 7).project)
+    assert set(strip.texts) == set(before)
+    assert set(strip.texts.values()) == {"…"}
+    until(lambda: "…" not in strip.texts.values())
+    now = facts(document.build, "Low sweep", False)
+    assert now is not None
+    assert strip.texts["active"].endswith(written(now)["active"])
+    document.preview(set_edges(document.base, compiled, ref, 1, 6).project)
+    assert "…" in strip.texts.values()
+    document.cancel_preview()
+    assert strip.texts == before

@@ -32,10 +32,14 @@ class Sound:
         """How long it lasts."""
         return len(self.samples) / self.rate
 
+    def count(self, step: float) -> int:
+        """How many stretches of ``step`` seconds it has, the last perhaps shorter."""
+        return -(-len(self.samples) // max(1, round(step * self.rate)))
+
     def peaks(self, step: float) -> NDArray[np.float32]:
         """The loudest sample in each ``step`` seconds."""
         many = max(1, round(step * self.rate))
-        padded = np.zeros(-(-len(self.samples) // many) * many, np.float32)
+        padded = np.zeros(self.count(step) * many, np.float32)
         padded[: len(self.samples)] = np.abs(self.samples)
         return np.asarray(padded.reshape(-1, many).max(axis=1))
 

@@ -5,13 +5,13 @@ Facts are what this gives. Where nothing on the way can turn out otherwise it is
 
 from __future__ import annotations
 
-from collections.abc import Container, Iterator
+from collections.abc import Container, Iterable, Iterator
 from dataclasses import dataclass
 
 import numpy as np
 
 from veergust.core.kinds.conditions import alone
-from veergust.core.model import Condition, Fighter
+from veergust.core.model import Condition, Exit, Fighter
 from veergust.core.motion.quat import Array
 from veergust.core.play.compiled.action import CompiledAction
 from veergust.core.play.compiled.project import CompiledProject
@@ -116,16 +116,27 @@ def _counted(compiled: CompiledAction) -> tuple[tuple[tuple[int, int], ...], boo
             raise _MustPlay
         return flow.sections[ways[0]].name if ways else None
 
+    def breaking(exits: Iterable[Exit]) -> list[Exit]:
+        return [e for e in exits if e.kind == "break" and alone(e.conditions) is not False]
+
+    always = breaking(compiled.action.exits)
+    breaks = [breaking(section.exits) for section in flow.sections]
+    gated = [any(alone(g.conditions) is not False for g in section.gates) for section in flow.sections]
+
     def broken(at: At) -> bool:
-        open_ = [e for e in flow.sections[at.section].exits if e.start <= at.tick < e.end]
-        breaks = [e for e in (*open_, *compiled.action.exits) if e.kind == "break"]
-        return any(sure(e.conditions) and e.contact in ("any", "none") for e in breaks)
+        open_ = [e for e in breaks[at.section] if e.start <= at.tick < e.end]
+        return any(sure(e.conditions) and e.contact in ("any", "none") for e in (*open_, *always))
 
     frames: list[tuple[int, int]] = []
     entered: set[int] = set()
     at = At(flow.entry)
     while at.tick > 0 or at.section not in entered:
         entered.add(at.section)
+        last = flow.ticks[at.section] - 1
+        if at.tick < last and not (always or breaks[at.section] or gated[at.section]):
+            # Nothing leads out of it before its end.
+            frames += [(at.section, tick) for tick in range(at.tick, last)]
+            at = At(at.section, last, at.lap)
         if broken(at):
             # What starts shows its first frame, whatever is asked of that.
             return (tuple(frames) or ((at.section, at.tick),)), True

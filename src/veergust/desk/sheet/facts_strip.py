@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import time
 
-from PySide6.QtCore import QRectF, Qt
+from PySide6.QtCore import QRectF, Qt, QTimer
 from PySide6.QtGui import QPainter, QPaintEvent
 from PySide6.QtWidgets import QWidget
 
@@ -14,6 +14,8 @@ from veergust.desk.look.theme import Theme, elided
 from veergust.desk.widgets.accessible import ToldRow
 
 HEIGHT = 52
+LONG, STILL = 900, 150
+"""What is dragged in an action of more frames is measured once it stands still for so long (ms)."""
 
 
 class FactsStrip(QWidget):
@@ -24,6 +26,11 @@ class FactsStrip(QWidget):
         self.document = document
         self.theme = theme
         self._texts: dict[str, str] | None = None
+        self._labels: list[str] = []
+        self._later = QTimer(self)
+        self._later.setSingleShot(True)
+        self._later.setInterval(STILL)
+        self._later.timeout.connect(self.update)
         self.setFixedHeight(HEIGHT)
         self.setAccessibleName("Facts")
         document.changed.connect(self._renew)
@@ -33,11 +40,18 @@ class FactsStrip(QWidget):
 
     def _renew(self) -> None:
         self._texts = None
+        compiled = self.document.compiled
+        if self.document.dragging and compiled is not None and compiled.rows > LONG:
+            self._later.start()
+        else:
+            self._later.stop()
         self.update()
 
     @property
     def texts(self) -> dict[str, str]:
-        """What stands on the strip by label, worked out when it is looked at."""
+        """What stands on the strip by label, worked out when it is looked at; while that waits, that it does."""
+        if self._later.isActive():
+            return dict.fromkeys(self._labels, "…")
         if self._texts is None:
             facts = self.document.derived.facts(self.document.action)
             kept = self.document.derived.kept_facts(self.document.action)
@@ -46,6 +60,7 @@ class FactsStrip(QWidget):
             for label, value in (written(facts) if facts else {}).items():
                 old = before.get(label, value)
                 self._texts[label] = value if old == value else f"{old} → {value}"
+            self._labels = list(self._texts)
             self.setAccessibleDescription(", ".join(f"{k} {v}" for k, v in self._texts.items()))
         return self._texts
 

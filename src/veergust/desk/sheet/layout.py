@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from bisect import bisect_right
+from bisect import bisect_left, bisect_right
 from collections.abc import Collection, Iterator
 from dataclasses import dataclass
 from operator import attrgetter
@@ -133,6 +133,10 @@ class SheetLayout:
         if frame >= self.total:
             return self.height + (frame - self.total) * self.pitch
         return self._tops[frame] if frame >= 0 else frame * self.pitch
+
+    def rows_between(self, top: float, bottom: float) -> range:
+        """The frames, and the end after the last, whose rows begin there."""
+        return range(bisect_left(self._tops, top), bisect_right(self._tops, bottom))
 
     def tall(self, frame: int) -> float:
         """How tall a frame's row is; all frames of a folded section share its line."""

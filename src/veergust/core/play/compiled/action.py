@@ -146,7 +146,7 @@ class CompiledAction:
 
     def opens(self, section: int, tick: int) -> bool:
         """Whether any strike is open on a tick of a section."""
-        return any(s.start <= tick < s.end for s in self.sections[section].section.strikes)
+        return tick in self.sections[section].struck
 
     @property
     def drives(self) -> tuple[tuple[Drive, ...], ...]:
@@ -229,10 +229,18 @@ class CompiledAction:
     def _driven(self, section: int) -> Driven:
         """What drives the body in a section, as drives and layer let it through, wholly faded in."""
         part = self.sections[section]
+        by = part.section.drives, self.action.drives, self.carriage.share
+        made: Driven | None = part.driven.get(by)
+        if made is None:
+            made = part.driven[by] = self._driven_anew(section)
+        return made
+
+    def _driven_anew(self, section: int) -> Driven:
+        part = self.sections[section]
         step = quat.rotate(quat.from_yaw(-part.yaw[:-1]), np.diff(part.place, axis=0)) * self.carriage.share
         turn = np.diff(part.yaw) * self.carriage.share
         flying, stick = np.zeros(part.ticks, dtype=bool), np.zeros(part.ticks)
-        if self.drives[section]:
+        if part.section.drives or self.action.drives:
             drives = [self.drive_at(section, tick) for tick in range(part.ticks)]
             much = np.array([d.scale if kind_of(d).root else 0.0 for d in drives])
             step, turn = step * much[:, None], turn * much * np.array([d.turn != "not" for d in drives])

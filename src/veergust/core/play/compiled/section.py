@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable, Iterator
 from dataclasses import dataclass, replace
 from functools import cached_property
-from typing import NamedTuple
+from typing import Any, NamedTuple
 
 import numpy as np
 from numpy.typing import NDArray
@@ -115,6 +115,16 @@ class CompiledSection:
         """For each tick whether nothing can lead away on it or on the next: no exit is open, and no gate."""
         spans = [(s.start, s.end) for kind in RANKED if kind.leads_away for s in kind.of(self.section)]
         return tuple(not any(start <= t + 1 and t < end for start, end in spans) for t in range(self.ticks))
+
+    @cached_property
+    def struck(self) -> frozenset[int]:
+        """The ticks on which any strike is open."""
+        return frozenset(t for s in self.section.strikes for t in range(s.start, s.end))
+
+    @cached_property
+    def driven(self) -> dict[object, Any]:
+        """What was worked out of how it moves the body, by the drives; shared by all that were sampled alike."""
+        return self.sampled.driven if self.sampled is not None else {}
 
     @cached_property
     def told(self) -> tuple[Told, ...]:

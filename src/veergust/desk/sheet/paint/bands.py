@@ -8,9 +8,8 @@ from collections.abc import Callable, Iterable, Sequence
 from PySide6.QtCore import QPointF, QRectF
 from PySide6.QtGui import QColor, QPainter, QPixmap
 
-from veergust.desk.sheet.paint.marks import InkMark
+from veergust.desk.sheet.paint.marks import TALL, InkMark
 
-TALL = 240
 MOST = 12
 STEP = 4
 """What is drawn anew begins and ends on whole steps, which are whole pixels at every usual scale of the screen."""

@@ -24,6 +24,8 @@ from veergust.desk.sheet.layout import Placed, SheetLayout, Stretch
 POSE_WIDTH, POSE_HEIGHT = 86, 58
 POSE_EVERY = 5
 WHOLE = (0.0, 1e9)
+TALL = 240
+"""The sheet is drawn in bands so tall."""
 
 
 class InkMark(NamedTuple):
@@ -54,9 +56,9 @@ class Sheet:
         """Everything that shows in ``view``, the lowest ink first."""
         top, bottom = view.top() - POSE_HEIGHT, view.bottom() + POSE_HEIGHT
         every = (
-            *self._rows(view), *self._speed(view), *self._phases(view), *self._film(view), *self._way(),
+            *self._rows(view), *self._speed(view), *self._phases(view), *self._film(view), *self._way(view),
             *self._steps(view),
-            *self._hints(), *self._waves(), *self._spans(view), *self._sections(view),
+            *self._hints(), *self._waves(view), *self._spans(view), *self._sections(view),
         )  # fmt: skip
         return [m for m in every if m.down[1] >= top and m.down[0] <= bottom]
 
@@ -150,14 +152,22 @@ class Sheet:
                 shown.append(tick)
         return sorted(shown)
 
-    def _way(self) -> Iterator[InkMark]:
+    def _way(self, view: QRectF) -> Iterator[InkMark]:
         """The body's way as a curve that leans out beside the frame numbers."""
         places = self.compiled.way[0][: self.compiled.total + 1]
         far = np.hypot(places[:, 0], places[:, 2])
         longest = float(far.max(initial=0.0))
-        if longest >= 0.02:
-            points = tuple((3 + 11 * d / longest, self.layout.y(f)) for f, d in enumerate(far.tolist()))
-            yield InkMark("way", self._across("frame"), (0.0, points[-1][1]), points)
+        if longest < 0.02:
+            return
+        # A piece for each band in sight, with the points next to it, so that a band has the same whatever is in sight.
+        for top in range(int(max(view.top(), 0.0) // TALL) * TALL, int(view.bottom()) + 1, TALL):
+            rows = self.layout.rows_between(top, top + TALL)
+            first, last = max(rows.start - 2, 0), min(rows.stop + 2, len(far))
+            points = tuple(
+                (3 + 11 * d / longest, self.layout.y(first + f)) for f, d in enumerate(far[first:last].tolist())
+            )
+            if len(points) > 1:
+                yield InkMark("way", self._across("frame"), (top + 0.5, top + TALL - 0.5), points)
 
     def _steps(self, view: QRectF) -> Iterator[InkMark]:
         """How far the fastest joint goes from frame to frame, beside the numbers; and where one pops."""
@@ -209,16 +219,16 @@ class Sheet:
             share = self.swing.share(self.build, self.compiled, ref.section, opens)
         return SPANS[ref.kind].lines(placed.span, share)
 
-    def _waves(self) -> Iterator[InkMark]:
+    def _waves(self, view: QRectF) -> Iterator[InkMark]:
         """The sound of each event that has one, down the rows it lasts."""
         quarter = 0.25 / self.build.project.settings.rate
         for placed in self.layout.placed:
             sound = self.sounds.get(placed.span.name) if placed.ref.kind == "events" else None
             if sound is not None and placed.span.kind == "sound":
-                first = placed.first + placed.span.tick
-                top, lasts = self.layout.y(first), len(sound.peaks(quarter)) / 4
-                tall = lasts * self.layout.pitch
-                yield InkMark("wave", self._across("events"), (top, top + tall), (Same(sound), quarter, top, tall))
+                top = self.layout.y(placed.first + placed.span.tick)
+                tall = sound.count(quarter) / 4 * self.layout.pitch
+                if top <= view.bottom() + POSE_HEIGHT and top + tall >= view.top() - POSE_HEIGHT:
+                    yield InkMark("wave", self._across("events"), (top, top + tall), (Same(sound), quarter, top, tall))
 
     # Sections
 
