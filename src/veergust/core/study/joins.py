@@ -10,7 +10,7 @@ from veergust.core.motion import quat
 from veergust.core.motion.quat import Array
 from veergust.core.motion.skeleton import Pose
 from veergust.core.study.clip_reading import Reading
-from veergust.core.study.preparing import features, nearest, places_of
+from veergust.core.study.preparing import closest, features, nearest, places_of
 
 EASY = 320.0
 FADE = (2, 24)
@@ -45,21 +45,17 @@ def best_pair(
 
     Where the clips are long, every so many frames are looked at first, and then all about the best of those.
     """
-    from scipy.spatial.distance import cdist
-
     rows_a, rows_b = (np.arange(first, last + 1) for first, last in (used_a, used_b))
     if not len(rows_a) or not len(rows_b):
         return None
     every = [max(1, len(rows) // LOOKED) for rows in (rows_a, rows_b)]
     features_a, features_b = features(a, rows_a[:: every[0]]), features(b, rows_b[:: every[1]])
-    gap = cdist(features_a, features_b)
-    i, j = np.unravel_index(int(np.argmin(gap)), gap.shape)
+    i, j = closest(features_a, features_b)
     near_a, near_b = (
         rows[max(int(k) * step - step, 0) : int(k) * step + step + 1]
         for rows, k, step in ((rows_a, i, every[0]), (rows_b, j, every[1]))
     )
-    gap = cdist(features(a, near_a), features(b, near_b))
-    i, j = np.unravel_index(int(np.argmin(gap)), gap.shape)
+    i, j = closest(features(a, near_a), features(b, near_b))
     here, there = int(near_a[i]), int(near_b[j])
     far = np.linalg.norm((a.bare[here] - b.bare[there])[a.figure], axis=-1).mean()
     return here, there, float(far)

@@ -9,7 +9,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from veergust.core.motion.filtering import resting
-from veergust.core.motion.quat import Array
+from veergust.core.motion.quat import Array, Indices
 from veergust.core.motion.skeleton import Pose, forward
 from veergust.core.study.clip_reading import Reading
 
@@ -130,14 +130,34 @@ def best_loop(reading: Reading) -> tuple[int, int] | None:
     rows = rows[::stride]
     if len(rows) * stride <= shortest + 1:
         return None
-    from scipy.spatial.distance import cdist
-
-    gap = cdist(rows, rows) / np.sqrt(rows.shape[1] / 6.0)
     i, j = np.triu_indices(len(rows), max(shortest // stride, 1))
     # A loop twice as long is worth a millimetre of seam.
-    score = gap[i, j] - 0.001 * np.log2((j - i) * stride)
-    best = int(np.argmin(score))
+    worth, size = 0.001 * np.log2((j - i) * stride), np.sqrt(rows.shape[1] / 6.0)
+    near = least(distances(rows, rows)[i, j] / size - worth)
+    i, j, worth = i[near], j[near], worth[near]
+    best = int(np.argmin(np.linalg.norm(rows[i] - rows[j], axis=-1) / size - worth))
     return int(i[best]) * stride + rest, int(j[best]) * stride + rest
+
+
+def distances(a: Array, b: Array) -> Array:
+    """How far each of rows ``a`` ``[N, K]`` is from each of ``b`` ``[M, K]``, ``[N, M]``, to some 1e-8 of their size:
+    by |a − b|² = |a|² + |b|² − 2 ab, which is one product of matrices."""
+    middle = b.mean(axis=0)
+    a, b = a - middle, b - middle
+    square = np.sum(a * a, axis=-1)[:, None] + np.sum(b * b, axis=-1) - 2.0 * (a @ b.T)
+    return np.asarray(np.sqrt(np.maximum(square, 0.0)))
+
+
+def least(values: Array) -> Indices:
+    """Where values ``[N]`` that are right to 1e-6 may be least, in order."""
+    return np.flatnonzero(values <= values.min() + 2e-6)
+
+
+def closest(a: Array, b: Array) -> tuple[int, int]:
+    """The row of ``a`` ``[N, K]`` and the row of ``b`` ``[M, K]`` that are closest, the first of equals."""
+    i, j = np.unravel_index(least(distances(a, b).ravel()), (len(a), len(b)))
+    best = int(np.argmin(np.linalg.norm(a[i] - b[j], axis=-1)))
+    return int(i[best]), int(j[best])
 
 
 def shortest_loop(reading: Reading) -> tuple[float, str]:
