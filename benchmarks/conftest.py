@@ -3,10 +3,12 @@
 from __future__ import annotations
 
 from pathlib import Path
+from typing import Any
 
 import pytest
 from msgspec.structs import replace
 
+from growth import told
 from veergust.core.files.demo import copy_demo
 from veergust.core.files.folder import open_project
 from veergust.core.files.saving import save_project
@@ -47,3 +49,13 @@ def folder(tmp_path_factory: pytest.TempPathFactory) -> Path:
     copy_demo(folder)
     save_project(large(open_project(folder)), folder)
     return folder
+
+
+def pytest_terminal_summary(terminalreporter: Any, config: Any) -> None:
+    """Tell how rows of several sizes grow."""
+    session = getattr(config, "_benchmarksession", None)
+    lines = told(session.benchmarks) if session is not None else []
+    if lines:
+        terminalreporter.section("growth (least times)")
+        for line in lines:
+            terminalreporter.write_line(line)

@@ -936,7 +936,36 @@ GROUNDS = (
     ),
 )
 
+ONE = "tests/core/play/test_on_one_layer.py"
 SEEN = (
+    _m(
+        "what comes in on a layer takes the place of what goes",
+        SPEAKS,
+        "part * own / np.maximum(1.0 - part * above, 1e-12)",
+        "part * own / np.maximum(1.0 - above, 1e-12)",
+        f"{ONE}::test_what_comes_in_on_a_layer_takes_the_place_of_what_goes",
+    ),
+    _m(
+        "what adds makes room for what adds after it",
+        SPEAKS,
+        "return part * own if layer.additive else",
+        "return part if layer.additive else",
+        f"{ONE}::test_what_comes_in_on_a_layer_takes_the_place_of_what_goes",
+    ),
+    _m(
+        "all on a layer have together what it lets them",
+        SPEAKS,
+        "        if layer is None or above <= 0.0 or",
+        "        if True or layer is None or above <= 0.0 or",
+        f"{ONE}::test_all_on_a_layer_have_together_what_it_lets_them",
+    ),
+    _m(
+        "who is hidden by many is let go",
+        DECIDE,
+        "hidden = own < UNSEEN and",
+        "hidden = False and own < UNSEEN and",
+        f"{ONE}::test_an_action_asked_for_over_and_over_does_not_pile_up",
+    ),
     _m(
         "what belongs to the body is on one joint",
         "motion/track.py",

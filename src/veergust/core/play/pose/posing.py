@@ -21,7 +21,7 @@ from veergust.core.play.compiled.layering import CompiledLayer
 from veergust.core.play.compiled.project import CompiledProject
 from veergust.core.play.locomotion.playing import Moments, mixed, moments_of
 from veergust.core.play.pose import footing, gaze, hands
-from veergust.core.play.pose.speaking import hidden, weights_of
+from veergust.core.play.pose.speaking import hidden, mixed_by, weights_of
 from veergust.core.play.state import FighterState, Voice
 
 EVENLY = np.ones(1)
@@ -71,11 +71,12 @@ def final_pose(build: CompiledProject, fighter: FighterState) -> Pose:
     out = None if hidden(build, fighter) else locomotion_pose(build, fighter)
     weights = weights_of(build, fighter)
     voices = []
-    for voice, much in zip(fighter.voices, weights):
+    for voice, much, own in zip(fighter.voices, weights, mixed_by(build, fighter)):
         layer = build.layers.get(voice.layer)
         if layer is not None and much > 0.0:
             pose, voice = voice_pose(voice)
-            out, voice = (pose, voice) if out is None else _over(build, fighter, layer, out, pose, voice, much)
+            by = (layer.mask, much) if own is None else (own, 1.0)
+            out, voice = (pose, voice) if out is None else _over(build, fighter, layer, out, pose, voice, *by)
         voices.append(voice)
     if voices:
         fighter.voices = tuple(voices)
@@ -90,13 +91,14 @@ def _over(
     base: Pose,
     pose: Pose,
     voice: Voice,
+    mask: Array,
     much: float,
 ) -> tuple[Pose, Voice]:
-    """What there is of a fighter with an action's pose over it, or added to it; and the action with the way its mix
-    goes."""
-    if not layer.additive and layer.even is not None and much * layer.even >= 1.0:
+    """What there is of a fighter with an action's pose over it, or added to it, by ``much`` of ``mask`` ``[J]``; and
+    the action with the way its mix goes."""
+    if not layer.additive and mask is layer.mask and layer.even is not None and much * layer.even >= 1.0:
         return pose, voice.but(way=None) if voice.way is not None else voice
-    bones, space, mask = build.assets.skeleton, layer.layer.space, layer.mask
+    bones, space = build.assets.skeleton, layer.layer.space
     if layer.additive:
         voice = _referred(build, layer.layer, fighter, voice)
         out, way = added(bones, base, pose, _reference(build, layer.layer, voice), mask, voice.way, space, much)

@@ -47,6 +47,50 @@ def weights_of(build: CompiledProject, fighter: FighterState) -> tuple[float, ..
     return fighter.weighed[3]
 
 
+def on_one_layer(fighter: FighterState) -> tuple[tuple[float, float], ...]:
+    """For each action of a fighter what it has of its layer, and what those above it on the same layer have.
+
+    An action that fades in over another takes its place on their layer: what the one has more, the other has less.
+    """
+    left: dict[str, float] = {}
+    out = []
+    for i in range(len(fighter.voices) - 1, -1, -1):
+        voice = fighter.voices[i]
+        beneath = left.get(voice.layer, 1.0)
+        own = voice_weight(fighter.voices, i) * beneath
+        out.append((own, 1.0 - beneath))
+        left[voice.layer] = beneath - own
+    return tuple(reversed(out))
+
+
+def by_joint(layer: CompiledLayer, weight: float, own: float, above: float, mask: Array) -> Array:
+    """By how much an action is mixed over what is under it, ``[J]``, so that it and those ``above`` it on its layer
+    have of each joint what the layer's ``weight`` and ``mask`` let them, each its ``own`` share of that.
+
+    With ``m`` the least of the layer's weight for a joint and 1, an action gives ``m·own`` to the pose, when what is
+    mixed over it leaves 1 − ``m·above`` of it. One that adds to what is there adds ``m·own``.
+    """
+    part = np.minimum(weight * mask, 1.0)
+    return part * own if layer.additive else part * own / np.maximum(1.0 - part * above, 1e-12)
+
+
+def mixed_by(build: CompiledProject, fighter: FighterState) -> tuple[Array | None, ...]:
+    """For each action its ``by_joint`` where another of its layer is above it and that makes a difference."""
+    voices = fighter.voices
+    layers = [v.layer for v in voices]
+    if len(set(layers)) == len(layers):
+        return (None,) * len(voices)
+    out: list[Array | None] = []
+    for voice, (own, above) in zip(voices, on_one_layer(fighter)):
+        layer = build.layers.get(voice.layer)
+        weight = layer_weight(layer, fighter) if layer is not None else 0.0
+        if layer is None or above <= 0.0 or (not layer.additive and layer.whole and weight >= 1.0):
+            out.append(None)
+        else:
+            out.append(by_joint(layer, weight, own, above, layer.mask))
+    return tuple(out)
+
+
 def acts(build: CompiledProject, fighter: FighterState, voice: Voice) -> bool:
     """Whether what an action does counts: its strikes open and its events fire while its layer is not faded out, and
     nothing that plays above hides it, by more than its layer says. Its own fade in does not matter, what has ended
@@ -66,10 +110,10 @@ def acts(build: CompiledProject, fighter: FighterState, voice: Voice) -> bool:
 def left_to_locomotion(build: CompiledProject, fighter: FighterState, joints: Sequence[int]) -> list[float]:
     """How much of each of some joints the actions over locomotion leave to it."""
     left = [1.0] * len(joints)
-    for voice, much in zip(fighter.voices, weights_of(build, fighter)):
+    for voice, much, mixed in zip(fighter.voices, weights_of(build, fighter), mixed_by(build, fighter)):
         layer = build.layers.get(voice.layer)
         if layer is not None and not layer.additive and much > 0.0:
-            weights = layer.joint_weights
+            weights, much = (layer.joint_weights, much) if mixed is None else (tuple(mixed.tolist()), 1.0)
             left = [max(own * (1.0 - much * weights[joint]), 0.0) for own, joint in zip(left, joints)]
     return left
 
@@ -80,11 +124,13 @@ def joint_shares(build: CompiledProject, fighter: FighterState) -> tuple[Array, 
     joints = len(build.assets.skeleton)
     left = np.ones(joints)
     own, adds = np.zeros((len(fighter.voices), joints)), np.zeros((len(fighter.voices), joints))
+    mixed = mixed_by(build, fighter)
     for i in range(len(fighter.voices) - 1, -1, -1):
         layer = build.layers.get(fighter.voices[i].layer)
         if layer is None:
             continue
-        much = np.clip(weights_of(build, fighter)[i] * layer.mask, 0.0, 1.0)
+        by = mixed[i]
+        much = np.clip(weights_of(build, fighter)[i] * layer.mask if by is None else by, 0.0, 1.0)
         if layer.additive:
             adds[i] = much
         else:

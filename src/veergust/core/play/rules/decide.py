@@ -13,6 +13,7 @@ from veergust.core.play.compiled.project import CompiledProject
 from veergust.core.play.flow.machine import At
 from veergust.core.play.locomotion import jump
 from veergust.core.play.locomotion import machine as locomotion
+from veergust.core.play.pose.speaking import on_one_layer
 from veergust.core.play.rules.chances import Chances
 from veergust.core.play.rules.pairs import may_start, waits
 from veergust.core.play.rules.presses import strung
@@ -35,6 +36,8 @@ Upcoming = At | None
 NO_EXITS: list[tuple[int, int, Exit]] = []
 Taken = tuple[Exit, Action | None, tuple[Press, ...]]
 """An exit that is taken, the action it leads to (None: the ground), and the presses that ask for it."""
+UNSEEN = 1e-4
+"""Who has no more of a layer, under others that one after the other come in over it, is let go."""
 WHOLE = -1
 """Stands for the section of what belongs to the whole action."""
 
@@ -99,8 +102,10 @@ class Decider:
             if voice.ended is not None:
                 fighter.put(voice, voice.but(faded=voice.faded + 1))
         heard: list[Voice] = []
-        for voice in reversed(fighter.voices):
-            if self._heard(voice, heard):
+        parts = on_one_layer(fighter) if len(fighter.voices) > 2 else ((1.0, 0.0),) * len(fighter.voices)
+        for voice, (own, _) in zip(reversed(fighter.voices), reversed(parts)):
+            hidden = own < UNSEEN and any(v.serial == voice.covered and v.covered for v in heard)
+            if self._heard(voice, heard) and not hidden:
                 heard.append(voice)
         if len(heard) < len(fighter.voices):
             fighter.voices = tuple(reversed(heard))
