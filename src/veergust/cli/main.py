@@ -29,8 +29,8 @@ from veergust.core.play.simulation import Simulation
 from veergust.core.play.take.drills import run_drill, schedule
 from veergust.core.play.take.record import write_take
 from veergust.core.study.clip_reading import reading_of
-from veergust.core.study.facts import facts
 from veergust.core.study.findings import findings
+from veergust.core.study.many import facts_of
 from veergust.core.study.moves import find_moves
 from veergust.core.study.pops import pops
 from veergust.core.trouble import Trouble, Unknown
@@ -175,7 +175,10 @@ def facts_(project: Path, actions: tuple[str, ...], as_json: bool) -> None:
     for name in actions:
         if name not in known:
             raise Unknown("action", name, known, file=project.name)
-    found = [f for name in actions or known if (f := facts(build, name))]
+    names = actions or known
+    unseen = not sys.stderr.isatty()
+    with click.progressbar(facts_of(build, names), len(names), "Facts", file=sys.stderr, hidden=unseen) as each:
+        found = [f for f in each if f is not None]
     if as_json:
         say_json({"actions": [shapes.facts(f) for f in found]})
         return

@@ -2,6 +2,9 @@
 
 from __future__ import annotations
 
+from concurrent.futures import ProcessPoolExecutor
+from typing import Any
+
 import numpy as np
 import pytest
 
@@ -24,6 +27,7 @@ from veergust.core.motion.figure import Assets
 from veergust.core.play.compiled.project import CompiledProject
 from veergust.core.play.simulation import play
 from veergust.core.play.state import Input
+from veergust.core.study import many
 from veergust.core.study.advantage import advantage
 from veergust.core.study.coverage import covered, tip_speed
 from veergust.core.study.facts import facts
@@ -247,3 +251,27 @@ def test_findings_kept_on_the_shelf_are_those_found_anew(quay: Project, assets: 
         build = build.renew(project)
         assert findings(build, shelf) == findings(CompiledProject(project, assets))
     assert findings(CompiledProject(bare, assets)) != findings(CompiledProject(quay, assets))
+
+
+def test_facts_of_many_are_those_of_each_in_order(
+    quay: Project, assets: Assets, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    """By several processes, however many processors this machine has; one that is not there is none."""
+    actions = tuple(replace(a, name=f"{a.name} {n}", speed=1.0 + 0.1 * n) for n in range(2) for a in quay.actions)
+    build = CompiledProject(replace(quay, actions=actions), assets)
+    names = [*(a.name for a in reversed(actions)), "nobody"]
+    monkeypatch.setattr(many, "FEW", 10)
+    monkeypatch.setattr(many.os, "cpu_count", lambda: 3)
+    asked: list[int] = []
+
+    def pool(count: int, **rest: Any) -> ProcessPoolExecutor:
+        asked.append(count)
+        return ProcessPoolExecutor(count, **rest)
+
+    monkeypatch.setattr(many, "ProcessPoolExecutor", pool)
+    found = list(many.facts_of(build, names))
+    assert asked == [3]
+    assert found == [facts(build, name) for name in names]
+    assert found[-1] is None
+    assert list(many.facts_of(build, names[:5])) == found[:5]
+    assert asked == [3]
