@@ -6,9 +6,9 @@ from pathlib import Path
 from typing import Any
 
 import pytest
+from benchmarks.growth import told
 from msgspec.structs import replace
 
-from growth import told
 from veergust.core.files.demo import copy_demo
 from veergust.core.files.folder import open_project
 from veergust.core.files.saving import save_project

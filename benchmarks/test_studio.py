@@ -12,13 +12,13 @@ from typing import Any
 
 import numpy as np
 import pytest
+from benchmarks.growth import grows
+from benchmarks.studio import studio
 from msgspec.structs import replace
 from PySide6.QtCore import QSettings
 from PySide6.QtGui import QPixmap
 from PySide6.QtWidgets import QApplication
 
-from growth import grows
-from studio import studio
 from veergust.core.edit.cuts import retime_cut
 from veergust.core.edit.spans import Edit, SpanRef, set_edges
 from veergust.core.files.assets import load_assets

@@ -261,7 +261,7 @@ def test_facts_of_many_are_those_of_each_in_order(
     build = CompiledProject(replace(quay, actions=actions), assets)
     names = [*(a.name for a in reversed(actions)), "nobody"]
     monkeypatch.setattr(many, "FEW", 10)
-    monkeypatch.setattr(many.os, "cpu_count", lambda: 3)
+    monkeypatch.setattr("veergust.core.study.many.os.cpu_count", lambda: 3)
     asked: list[int] = []
 
     def pool(count: int, **rest: Any) -> ProcessPoolExecutor:
