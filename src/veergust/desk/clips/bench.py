@@ -45,6 +45,7 @@ from veergust.desk.look.theme import Theme
 from veergust.desk.stage.panel import StagePanel
 from veergust.desk.stage.view import StageTool
 from veergust.desk.widgets.buttons import speed_buttons, word_button
+from veergust.desk.widgets.work import load_aside
 
 ASIDE = 0.4
 """How far (m) ahead of a figure that is followed the camera looks."""
@@ -60,6 +61,7 @@ class ClipsBench(Bench):
         super().__init__(parent)
         self.document = document
         self.theme = theme
+        load_aside("scipy.signal")  # filters, for what clips are seen to do
         self.playhead = Playhead(document)
         self.strips = StripMaker()
         self.library = Library(document, theme, self.strips)

@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from PySide6.QtCore import QPoint, QRectF, Qt, Signal
-from PySide6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QResizeEvent
+from PySide6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QResizeEvent, QShowEvent
 from PySide6.QtWidgets import QAbstractScrollArea
 
 from veergust.core.files.reading import SPOKEN
@@ -88,8 +88,15 @@ class Library(QAbstractScrollArea):
         self.sort = sort
         self.renew()
 
+    def showEvent(self, event: QShowEvent) -> None:
+        super().showEvent(event)
+        self.renew()
+        self.show_chosen()
+
     def renew(self) -> None:
-        """Lay the rows out anew."""
+        """Lay the rows out anew, once somebody sees them."""
+        if not self.isVisible():
+            return
         used = self.document.derived.users()
         found = [
             c

@@ -84,10 +84,11 @@ class ActionList(QTreeView):
             self.verticalScrollBar().setValue(scrolled)
             self._followed = ""
         self._follow()
-        longest = self.rows.longest
-        self._slices.begin(self._measured())
-        if self.rows.longest != longest:
-            self.viewport().update()
+        if not self.document.dragging:
+            longest = self.rows.longest
+            self._slices.begin(self._measured())
+            if self.rows.longest != longest:
+                self.viewport().update()
         self._draw_what_changed()
 
     def _headings(self) -> list[QModelIndex]:

@@ -71,6 +71,12 @@ class NumberField(QDoubleSpinBox):
             self.setValue(value)
             self.blockSignals(False)
 
+    def show_most(self, high: float) -> None:
+        """Let it go up to ``high``; a value that was above is not sent for that."""
+        self.blockSignals(True)
+        self.setMaximum(high)
+        self.blockSignals(False)
+
     def _typing(self) -> bool:
         return self.lineEdit().isModified()
 

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import importlib
 import threading
 from collections.abc import Callable
 from typing import Any
@@ -11,6 +12,11 @@ from PySide6.QtCore import QObject, Qt, Signal, Slot
 from veergust.core.files.faults import note
 from veergust.core.files.reading import Progress, Stopped
 from veergust.core.trouble import Trouble
+
+
+def load_aside(module: str) -> None:
+    """Load a large module on another thread, so that what needs it a moment later does not wait for it."""
+    threading.Thread(target=importlib.import_module, args=(module,), daemon=True).start()
 
 
 class BackgroundTask(QObject):

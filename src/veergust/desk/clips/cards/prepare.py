@@ -122,7 +122,7 @@ class PrepareCard(Card):
         first, last = self.playhead.used()
         top = len(reading.times) - 1
         for field, value in ((self.start, first), (self.end, last)):
-            field.setMaximum(top)
+            field.show_most(top)
             field.show_value(value)
         self.rate.show_value(clip.rate)
         self.loop.setChecked(clip.loop)
