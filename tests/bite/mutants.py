@@ -962,8 +962,8 @@ SEEN = (
     _m(
         "who is hidden by many is let go",
         DECIDE,
-        "hidden = own < UNSEEN and",
-        "hidden = False and own < UNSEEN and",
+        "hidden = parts and parts[n][0] < UNSEEN and",
+        "hidden = False and",
         f"{ONE}::test_an_action_asked_for_over_and_over_does_not_pile_up",
     ),
     _m(

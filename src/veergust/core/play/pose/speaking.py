@@ -47,6 +47,16 @@ def weights_of(build: CompiledProject, fighter: FighterState) -> tuple[float, ..
     return fighter.weighed[3]
 
 
+def share_a_layer(voices: tuple[Voice, ...]) -> bool:
+    """Whether any two actions, which stand in the order of their layers, are on the same one."""
+    before = None
+    for voice in voices:
+        if voice.layer == before:
+            return True
+        before = voice.layer
+    return False
+
+
 def on_one_layer(fighter: FighterState) -> tuple[tuple[float, float], ...]:
     """For each action of a fighter what it has of its layer, and what those above it on the same layer have.
 
@@ -77,8 +87,7 @@ def by_joint(layer: CompiledLayer, weight: float, own: float, above: float, mask
 def mixed_by(build: CompiledProject, fighter: FighterState) -> tuple[Array | None, ...]:
     """For each action its ``by_joint`` where another of its layer is above it and that makes a difference."""
     voices = fighter.voices
-    layers = [v.layer for v in voices]
-    if len(set(layers)) == len(layers):
+    if not share_a_layer(voices):
         return (None,) * len(voices)
     out: list[Array | None] = []
     for voice, (own, above) in zip(voices, on_one_layer(fighter)):

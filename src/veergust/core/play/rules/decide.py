@@ -13,7 +13,7 @@ from veergust.core.play.compiled.project import CompiledProject
 from veergust.core.play.flow.machine import At
 from veergust.core.play.locomotion import jump
 from veergust.core.play.locomotion import machine as locomotion
-from veergust.core.play.pose.speaking import on_one_layer
+from veergust.core.play.pose.speaking import on_one_layer, share_a_layer
 from veergust.core.play.rules.chances import Chances
 from veergust.core.play.rules.pairs import may_start, waits
 from veergust.core.play.rules.presses import strung
@@ -102,9 +102,10 @@ class Decider:
             if voice.ended is not None:
                 fighter.put(voice, voice.but(faded=voice.faded + 1))
         heard: list[Voice] = []
-        parts = on_one_layer(fighter) if len(fighter.voices) > 2 else ((1.0, 0.0),) * len(fighter.voices)
-        for voice, (own, _) in zip(reversed(fighter.voices), reversed(parts)):
-            hidden = own < UNSEEN and any(v.serial == voice.covered and v.covered for v in heard)
+        parts = on_one_layer(fighter) if share_a_layer(fighter.voices) else ()
+        for n in range(len(fighter.voices) - 1, -1, -1):
+            voice = fighter.voices[n]
+            hidden = parts and parts[n][0] < UNSEEN and any(v.serial == voice.covered and v.covered for v in heard)
             if self._heard(voice, heard) and not hidden:
                 heard.append(voice)
         if len(heard) < len(fighter.voices):
