@@ -3,6 +3,7 @@ checks, journal and painting; and what grows with frames, states, layers and joi
 
 from __future__ import annotations
 
+import os
 import subprocess
 import sys
 from collections.abc import Callable, Iterator
@@ -364,7 +365,8 @@ def test_from_nothing_to_a_window(benchmark: Any, tmp_path: Path, what: str) -> 
     words = WINDOW.format(settings=str(tmp_path / "settings.ini")) if what == "this program" else BARE
 
     def start() -> None:
-        subprocess.run([sys.executable, "-c", words], check=True, capture_output=True)
+        kept = {name: value for name, value in os.environ.items() if name != "PYTHONDONTWRITEBYTECODE"}
+        subprocess.run([sys.executable, "-c", words], check=True, capture_output=True, env=kept)
 
     start()
     benchmark.pedantic(start, rounds=5)
