@@ -57,10 +57,10 @@ def style_sheet(k: Palette) -> str:
                  font-weight: 700; text-align: left; }}
     QTableCornerButton::section {{ background: {k.paper_side}; border: none; }}
     QLabel#stage_title {{ font-weight: 700; font-size: 15px; }}
-    QListWidget::item {{ padding: 3px 6px; }}
+    QListWidget::item, QListView#lines::item {{ padding: 3px 6px; }}
     QListWidget::item:disabled {{ color: {k.ink_faint}; }}
-    QListWidget::item:selected {{ background: {k.hair}; color: {k.ink}; }}
-    QListWidget {{ background: {k.paper_side}; border: none; }}
+    QListWidget::item:selected, QListView#lines::item:selected {{ background: {k.hair}; color: {k.ink}; }}
+    QListWidget, QListView#lines {{ background: {k.paper_side}; border: none; outline: none; }}
     QTreeView#actions {{ background: {k.paper_side}; border: none; outline: none; }}
     QTreeView#actions::branch {{ background: {k.paper_side}; }}
     QScrollBar:vertical {{ background: transparent; width: 8px; margin: 0; }}
