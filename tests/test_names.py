@@ -42,4 +42,5 @@ def test_every_word_of_the_glossary_is_in_the_code() -> None:
     words = re.findall(r"^\| `(\w+)` \|", text, re.MULTILINE)
     assert len(words) > 10
     assert len(set(words)) == len(words)
-    assert [word for word in words if word not in names()] == []
+    known = names()
+    assert [word for word in words if word not in known] == []

@@ -116,14 +116,14 @@ def test_an_action_asked_for_over_and_over_does_not_pile_up(
 ) -> None:
     """However often, no more are kept than show; what is let go made no difference that could be seen."""
     build = CompiledProject(two(quay, "half"), assets)
-    asked = {t: ("one", "other")[t % 3 == 0] for t in range(2, 120, every)}
+    asked = {t: ("one", "other")[t % 3 == 0] for t in range(2, 80, every)}
     simulation = Simulation(build, keeps=2)
     most = 0
-    for t in range(120):
+    for t in range(80):
         state = simulation.tick([Input(OSSA, action=asked[t])] if t in asked else []).fighter(OSSA)
         most = max(most, len(state.voices))
-    shown = places(build, asked, 120)
+    shown = places(build, asked, 80)
     monkeypatch.setattr(decide, "UNSEEN", 0.0)
-    assert np.abs(shown - places(build, asked, 120)).max() < 1e-3
+    assert np.abs(shown - places(build, asked, 80)).max() < 1e-3
     # Each comes to about 1/9, 1/4 or a half before the next: so many of them have a ten-thousandth left.
     assert most <= {1: 170, 2: 60, 4: 20}[every]

@@ -73,7 +73,7 @@ def test_boxes_are_swept_like_capsules(seed: int) -> None:
     assert (box_distance(half, c, d)[0] <= least + 1e-6).all()
 
 
-@settings(max_examples=60)
+@settings(max_examples=20)
 @given(st.integers(0, 2**31))
 def test_the_compiled_sweep_gives_the_bits_of_the_plain_one(seed: int) -> None:
     rng = np.random.default_rng(seed)

@@ -13,17 +13,7 @@ from msgspec.structs import replace
 from numpy.typing import NDArray
 
 from veergust.core.kinds.conditions import CONDITIONS
-from veergust.core.model import (
-    Action,
-    Clip,
-    Command,
-    Floor,
-    Mount,
-    Pool,
-    Project,
-    Stage,
-    State,
-)
+from veergust.core.model import Action, Clip, Command, Floor, Mount, Pool, Project, Stage, State
 from veergust.core.motion.feet import hips_of
 from veergust.core.motion.figure import Assets
 from veergust.core.motion.legs import Limbs, legs_of
@@ -40,6 +30,7 @@ from veergust.core.play.compiled.layering import CompiledLayer, compiled_layers
 from veergust.core.play.compiled.locomotion_clip import LocomotionClip, Part, bake
 from veergust.core.play.compiled.looking import Chain, chain_of
 from veergust.core.play.compiled.section import CompiledSection
+from veergust.core.play.compiled.steps_back import Before, with_step
 from veergust.core.play.compiled.trajectory import Carriage, Pace
 from veergust.core.play.pose.feet import COLUMNS, fresh
 
@@ -47,8 +38,6 @@ LOG = logging.getLogger(__name__)
 T = TypeVar("T")
 SPARE = 40
 """So many sections are kept compiled beyond what a project has twice."""
-STEPS_BACK = 4
-"""So many states of an action are kept compiled as it was before."""
 OPEN = Stage(floors=(Floor(low=(-1e4, -1e4), high=(1e4, 1e4)),))
 
 
@@ -65,7 +54,7 @@ class CompiledProject:
         self._sections: OrderedDict[int, tuple[set[str], object, CompiledSection]] = OrderedDict()
         self._actions: dict[str, CompiledAction] = {}
         # As they were before the edits that this one came of, the last first.
-        self._before: dict[str, tuple[CompiledAction, ...]] = {}
+        self._before: Before = {}
         self._baked: dict[str, LocomotionClip] = {}
         self._mount_places: dict[tuple[str, bool], tuple[int, Array] | None] = {}
         self._asked: dict[tuple[Any, ...], Any] = {}
@@ -106,13 +95,7 @@ class CompiledProject:
                 for name, made in self._actions.items()
                 if (around and actions.get(name) is made.action) or build._is_still(made, gone)
             }
-            build._before = {n: made for n, made in self._before.items() if n in actions}
-            for name, made in self._actions.items():
-                if name not in build._actions and name in actions:
-                    others = (m for m in build._before.get(name, ()) if m is not made)
-                    build._before[name] = (made, *others)[:STEPS_BACK]
-            if gone:
-                build._before = {n: tuple(m for m in made if not gone & m.clips) for n, made in build._before.items()}
+            build._before = with_step(self._before, self._actions, build._actions, actions, gone)
         return build
 
     def _is_still(self, made: CompiledAction, gone: set[str]) -> bool:
