@@ -360,6 +360,20 @@ STRANGERS = (
         "tests/core/files/test_bounds.py::test_what_cannot_be_is_refused_with_file_and_field",
     ),
     Mutant(
+        "nothing is changed by being looked at",
+        "desk/clips/cards/prepare.py",
+        "field.show_most(top)",
+        "field.setMaximum(top)",
+        "tests/desk/test_looking.py::test_opening_any_clip_on_any_page_edits_none",
+    ),
+    Mutant(
+        "nothing else is done while a project is on its way in",
+        "desk/widgets/only.py",
+        "        if event.type() == Kind.Shortcut:\n",
+        "        if event.type() != Kind.None_:\n            return False\n        if event.type() == Kind.Shortcut:\n",
+        "tests/desk/test_safe.py::test_opening_can_be_given_up_and_nothing_else_done_meanwhile",
+    ),
+    Mutant(
         "numbers that would be wrong without a clip are not given",
         "cli/given.py",
         "locomotion=locomotion) if whole else ():",
