@@ -63,11 +63,7 @@ def plain_touch(
     radius: Array,
     radius_end: Array | None = None,
 ) -> tuple[Array, Array]:
-    """Times ``[N]`` in 0…1 at which capsules first touch (inf: never) and where ``[N, 3]``.
-
-    ``hit`` and ``hurt`` are end points at the last tick and now: (a₀, b₀, a₁, b₁), each ``[N, 3]``; ``radius``
-    is the sum of both radii, going evenly to ``radius_end``. Equal ends make spheres.
-    """
+    """``sweep.first_touch``."""
     a0, b0, a1, b1 = hit
     c0, d0, c1, d1 = hurt
     fastest = np.maximum(np.linalg.norm(a1 - a0, axis=-1), np.linalg.norm(b1 - b0, axis=-1))
@@ -85,7 +81,7 @@ def plain_touch(
 def plain_touch_box(
     half: Array, half_end: Array, hurt: tuple[Array, Array, Array, Array], radius: Array
 ) -> tuple[Array, Array]:
-    """As ``first_touch`` for boxes of half extents ``[N, 3]``; ``hurt`` is in the box's own frame at both ticks."""
+    """``sweep.first_touch_box``."""
     c0, d0, c1, d1 = hurt
     fastest = np.maximum(np.linalg.norm(c1 - c0, axis=-1), np.linalg.norm(d1 - d0, axis=-1))
     fastest = fastest + np.linalg.norm(half_end - half, axis=-1)
