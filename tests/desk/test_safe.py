@@ -319,7 +319,7 @@ def test_steps_of_a_crash_are_shown_with_their_words_and_those_that_fit_are_take
         assert isinstance(page, LeftWork)
         rows = [page.list.item(i) for i in range(page.list.count())]
         shown.extend((row.text(), bool(row.flags() & Qt.ItemFlag.ItemIsEnabled)) for row in rows)
-        QTest.mouseClick(page.take_button, Qt.MouseButton.LeftButton)
+        QTest.mouseClick(page.bring_button, Qt.MouseButton.LeftButton)
 
     in_dialog(LeftWork, look)
     press(second, "look at them…")
@@ -350,7 +350,7 @@ def test_what_was_never_given_a_folder_is_offered_at_the_next_start(qtbot: QtBot
     crash(first)
     third = start("third.ini")
     assert "were never saved" in said(third)
-    press(third, "take them back")
+    press(third, "bring them back")
     assert third.document.project == made
     assert third.document.save(tmp_path / "made.veergust")
     assert open_project(tmp_path / "made.veergust").locomotion == made.locomotion

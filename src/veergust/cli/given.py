@@ -9,6 +9,7 @@ from veergust.cli.saying import warn
 from veergust.core.files.assets import load_assets
 from veergust.core.files.folder import open_project, unfinished
 from veergust.core.files.missing import missing_clips
+from veergust.core.files.reading import READERS, SPOKEN
 from veergust.core.model import Project
 from veergust.core.play.compiled.project import CompiledProject
 from veergust.core.trouble import Trouble, Unknown
@@ -30,6 +31,20 @@ def load(
     for trouble in missing_clips(project, assets, folder.name, wanted, locomotion=locomotion) if whole else ():
         raise trouble
     return project, CompiledProject(project, assets)
+
+
+def to_open(paths: tuple[Path, ...]) -> tuple[Path | None, tuple[Path, ...]]:
+    """What the window opens with: a project folder, or the ``project.json`` in one, and motion files to bring in."""
+    files = tuple(p for p in paths if p.suffix.lower() in READERS and not p.is_dir())
+    rest = [p.parent if p.name == "project.json" and p.is_file() else p for p in paths if p not in files]
+    for file in files:
+        if not file.is_file():
+            raise Trouble("is not there", file=str(file), do="give the path of a motion file")
+    if len(rest) > 1:
+        raise Trouble("is one project too many", file=str(rest[1]), do="open one at a time")
+    if rest and rest[0].is_file():
+        raise Trouble("is no project", file=str(rest[0]), do=f"give a .veergust folder, or {SPOKEN} files")
+    return (rest[0] if rest else None), files
 
 
 def tick_list(text: str) -> tuple[int, ...]:

@@ -13,7 +13,7 @@ import click
 
 from veergust.cli import shapes
 from veergust.cli.charts import bring_chart, say_ground, say_layers
-from veergust.cli.given import joints_named, load, tick_list
+from veergust.cli.given import joints_named, load, tick_list, to_open
 from veergust.cli.saying import drop_output, say, say_json, say_rows, say_what_is_done, settle_output, warn, wordy
 from veergust.core.files.atomic import whole_file
 from veergust.core.files.demo import copy_demo, fresh_demo, refuse_taken
@@ -65,18 +65,20 @@ def cli(ctx: click.Context, verbose: bool) -> None:
         _window(None)
 
 
-def _window(project: Path | None) -> None:
+def _window(project: Path | None, files: tuple[Path, ...] = ()) -> None:
     from veergust.desk.app import run
 
-    sys.exit(run(project))
+    sys.exit(run(project, files))
 
 
 @cli.command("open", hidden=True)
-@click.argument("project", type=FOLDER)
-def open_(project: Path) -> None:
-    """Open the window with a project."""
-    open_project(project)
-    _window(project)
+@click.argument("paths", type=FOLDER, nargs=-1, required=True)
+def open_(paths: tuple[Path, ...]) -> None:
+    """Open the window with a project, with motion files that are brought in, or with both."""
+    project, files = to_open(paths)
+    if project is not None:
+        open_project(project)
+    _window(project, files)
 
 
 @cli.command()

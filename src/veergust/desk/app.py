@@ -9,7 +9,7 @@ from functools import partial
 from pathlib import Path
 
 from PySide6.QtCore import QSettings, QTimer
-from PySide6.QtGui import QSurfaceFormat
+from PySide6.QtGui import QGuiApplication, QSurface, QSurfaceFormat
 from PySide6.QtWidgets import QApplication
 
 from veergust.desk.look.style import FAMILY
@@ -63,11 +63,22 @@ def make_window(settings: QSettings | None = None) -> Window:
     """The window, with settings from the person's own folder unless others are given."""
     if settings is None:
         settings = QSettings(QSettings.Format.IniFormat, QSettings.Scope.UserScope, "veergust", "veergust")
-    return Window(Theme(), settings)
+    window = Window(Theme(), settings)
+    be_ready_for_stages(window)
+    return window
 
 
-def run(project: Path | None) -> int:
-    """Open the window, with a project if one is named; gives the exit status."""
+def be_ready_for_stages(window: Window) -> None:
+    """Give a window the surface that its stages draw on before any of them is made: one that finds out later is made
+    anew by Qt, flickers and loses the keys. Only for X, where it is known to do no harm."""
+    window.winId()
+    handle = window.windowHandle()
+    if QGuiApplication.platformName() == "xcb" and handle is not None:
+        handle.setSurfaceType(QSurface.SurfaceType.OpenGLSurface)
+
+
+def run(project: Path | None, files: tuple[Path, ...] = ()) -> int:
+    """Open the window, with a project if one is named and files that are brought in; gives the exit status."""
     messages = Messages()
     app = make_application(sys.argv[:1])
     messages.window_is_there()
@@ -75,13 +86,16 @@ def run(project: Path | None) -> int:
     say_errors(lambda words: window.notice.say(words, True))
     window.show()
     # The window is there first; what it shows comes in right after.
-    QTimer.singleShot(0, partial(begin, window, project))
+    QTimer.singleShot(0, partial(begin, window, project, files))
     return int(app.exec())
 
 
-def begin(window: Window, project: Path | None) -> None:
-    """Open the project that was asked for, or offer what was never saved of one that had no folder yet."""
+def begin(window: Window, project: Path | None, files: tuple[Path, ...] = ()) -> None:
+    """Open the project that was asked for, or offer what was never saved of one that had no folder yet; then have
+    files come in."""
     if project is None:
         window.say_what_was_found()
-    else:
-        window.open_project(project)
+    elif not window.open_project(project):
+        return
+    if files:
+        window.arrivals.bring_in(list(files))

@@ -2,18 +2,21 @@
 
 from __future__ import annotations
 
+import dataclasses
 import time
 from collections.abc import Collection
 from dataclasses import dataclass
 from pathlib import Path
 from typing import TYPE_CHECKING
 
+from msgspec.structs import replace
 from PySide6.QtCore import QObject, Signal
 
 from veergust.core.edit.merge import merge, settle
 from veergust.core.edit.spans import Edit
 from veergust.core.files.as_files import project_files
 from veergust.core.files.assets import load_assets
+from veergust.core.files.drafts import is_draft, make_draft, throw_away_draft
 from veergust.core.files.importing import bring_sounds
 from veergust.core.files.journal import Journal
 from veergust.core.files.left import Left
@@ -28,7 +31,7 @@ from veergust.core.model import Project
 from veergust.core.motion.figure import EMPTY, Assets
 from veergust.core.play.compiled.project import CompiledProject
 from veergust.core.trouble import Trouble
-from veergust.core.wording import listed
+from veergust.core.wording import listed, plain
 from veergust.desk.document.progress import Teller
 from veergust.desk.document.speaker import Speaker
 
@@ -131,24 +134,53 @@ class Keeping(QObject):
             self.said.emit(f"{folder.name} was not opened{says}", isinstance(why, Trouble))
             return False
         self._take(kept, assets, missing)
-        self.saved_at = None
         gone = [str(t) for t in missing_clips(kept.project, assets, folder.name)] or missing
         if gone:
             more = f" (and {len(gone) - 1} more like it)" if len(gone) > 1 else ""
             self.said.emit(gone[0] + more, True)
         return True
 
+    def begin_anew(self) -> None:
+        """Begin a project that has no place yet; what was open is let go."""
+        self.let_go()
+        self._untitled = Journal(None, project_files(Project()))
+        self._show_opened(None, Project(), EMPTY, [])
+
     def _take(self, kept: OpenFolder, assets: Assets, missing: list[str]) -> None:
         self.let_go()
-        project = kept.project
+        self._show_opened(kept, kept.project, assets, missing)
+
+    def _show_opened(self, kept: OpenFolder | None, project: Project, assets: Assets, missing: list[str]) -> None:
         self.kept, self.project = kept, project
         self.build = CompiledProject(project, assets)
         self._gone = {words.split(" is not in the folder")[0] for words in missing}
         self.done, self.undone, self.taken = [], [], []
         self.saved_project, self.saved_build = project, self.build
+        if self.is_untitled:
+            self.saved_project = Project()
+            self.saved_build = CompiledProject(self.saved_project, EMPTY)
+        self.saved_at = None
         self._journal_fine = True
         self.load_sounds()
         self.look_at_start()
+
+    @property
+    def is_untitled(self) -> bool:
+        """Whether it has no place of the person's choosing yet."""
+        return self.kept is None or is_draft(self.kept.folder)
+
+    def settle(self) -> bool:
+        """Have a folder for files that come in: a project without one gets a draft, until it is saved somewhere."""
+        if self.kept is not None:
+            return True
+        try:
+            kept = OpenFolder(make_draft(self.project))
+        except Trouble as trouble:
+            self.said.emit(str(trouble), True)
+            return False
+        self._untitled.close()
+        self.kept = kept
+        return True
 
     def _progress(self, *, may_stop: bool = False) -> Progress:
         """Tells how far a work is once it has taken half a second."""
@@ -170,11 +202,9 @@ class Keeping(QObject):
 
     def bring_sounds(self, files: list[Path]) -> bool:
         """Take WAV files into the project."""
-        if self.folder is None:
-            self.said.emit("Save the project first, so that it has a folder for its sounds.", True)
+        if self.refuses() or not self.settle():
             return False
-        if self.refuses():
-            return False
+        assert self.folder is not None
         try:
             edit = bring_sounds(self.base, self.folder, files, self.lock)
         except Trouble as trouble:
@@ -187,15 +217,15 @@ class Keeping(QObject):
         return True
 
     def recover(self, left: Left) -> bool:
-        """Take back the work that a crash left in a journal, as one step that can be undone."""
+        """Bring back the work that a crash left in a journal, as one step that can be undone."""
         if self.refuses():
             return False
         try:
             found = left.take_back(project_files(self.project), self.folder)
         except Trouble as trouble:
-            self.said.emit(f"Nothing was taken back. {trouble}", True)
+            self.said.emit(f"Nothing was brought back. {trouble}", True)
             return False
-        changed = self.apply(Edit(found, "Work taken back from the journal"))
+        changed = self.apply(Edit(found, "Work brought back from the journal"))
         # It goes only when this run's own journal holds it, or there is nothing in it that is not there.
         if self._journal_fine:
             left.throw_away()
@@ -230,20 +260,44 @@ class Keeping(QObject):
             raise Trouble("is there already", file=folder.name, do="choose another name")
         source = self.folder if self.folder is not None and self.folder.is_dir() else None
         cut_off = None
+        name = self._name_in(folder)
         try:
-            save_project(self.project, folder, clips_from=source, progress=self._progress())
+            called = replace(self.project, name=name)
+            save_project(called, folder, clips_from=source, progress=self._progress())
         except Unfinished as unfinished:
             cut_off = unfinished
         kept = OpenFolder(folder)  # which finishes it where it can
         self.let_go()
         self.kept = kept
+        self._call_it(name)
         if cut_off is not None:
             raise cut_off
+
+    def _name_in(self, folder: Path) -> str:
+        """What it is called in another folder: one without a name of its own is called by where it lies."""
+        own = self.project.name not in (Project().name, self.folder.stem if self.folder is not None else "")
+        return self.project.name if own else plain(folder.stem) or Project().name
+
+    def _call_it(self, name: str) -> None:
+        """Give it another name, in its steps as well, so that none of them takes it back."""
+        old = self.project.name
+        if name == old:
+            return
+
+        def called(project: Project) -> Project:
+            return replace(project, name=name) if project.name == old else project
+
+        for steps in (self.done, self.undone):
+            steps[:] = [dataclasses.replace(s, before=called(s.before), after=called(s.after)) for s in steps]
+        self._show(called(self.project))
 
     def let_go(self) -> None:
         """Let what was open go: its work is saved, or was given up."""
         self._untitled.close()
         if self.kept is not None:
+            self.kept.journal.close()
+            if not self.kept.to_look:
+                throw_away_draft(self.kept.folder)
             self.kept.close()
 
     def take_in(self, project: Project, words: str, found: OnDisk) -> None:

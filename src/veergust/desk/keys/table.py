@@ -7,6 +7,8 @@ from typing import Literal
 
 Where = Literal[
     "everywhere",
+    "first",
+    "field",
     "actions",
     "sheet",
     "now",
@@ -22,6 +24,8 @@ Where = Literal[
 ]
 PLACES: dict[Where, str] = {
     "everywhere": "everywhere",
+    "first": "on the first page",
+    "field": "in a field",
     "actions": "on the list of actions",
     "sheet": "on the sheet",
     "now": "on the Now card",
@@ -58,7 +62,7 @@ class DeskCommand:
 
 
 TABLE = (
-    DeskCommand("new_project", ("Ctrl+Shift+P",), "everywhere", "make a new project"),
+    DeskCommand("new_project", ("Ctrl+N",), "everywhere", "begin a new project"),
     DeskCommand("open_project", ("Ctrl+O",), "everywhere", "open a project"),
     DeskCommand("save", ("Ctrl+S",), "everywhere", "save"),
     DeskCommand("save_as", ("Ctrl+Shift+S",), "everywhere", "save under another name"),
@@ -79,7 +83,12 @@ TABLE = (
     DeskCommand("menu", ("F10",), "everywhere", "open the project's menu"),
     DeskCommand("help", ("F1",), "everywhere", "show these keys"),
     DeskCommand("theme", ("Ctrl+Shift+T",), "everywhere", "turn from day to night and back"),
-    DeskCommand("quit", ("Ctrl+Q",), "everywhere", "quit"),
+    DeskCommand("full_screen", ("F11",), "everywhere", "have the whole screen, or no longer"),
+    DeskCommand("quit", ("Ctrl+Q", "Ctrl+W"), "everywhere", "close the window"),
+    DeskCommand("demo", ("Ctrl+Shift+D",), "everywhere", "look at the demo, in a copy of your own"),
+    DeskCommand("demo_here", ("D",), "first", "look at the demo"),
+    DeskCommand("other_card", ("Up", "Down"), "first", "go from one to the next; Return opens it"),
+    DeskCommand("give_up_field", ("Esc",), "field", "have back what was there"),
     DeskCommand(
         "other_action",
         ("Up", "Down", "PgUp", "PgDown", "Home", "End"),
@@ -99,6 +108,7 @@ TABLE = (
     DeskCommand("move", ("Alt+Up", "Alt+Down"), "sheet", "move the span"),
     DeskCommand("edge", ("E",), "sheet", "choose the edge; a number and Enter then set its frame"),
     DeskCommand("add", ("N",), "sheet", "put a span or an event here"),
+    DeskCommand("add_whole", ("Shift+N",), "sheet", "put a span over the whole section"),
     DeskCommand("add_gate", ("G",), "sheet", "put a gate here"),
     DeskCommand("remove", ("Del",), "sheet", "take the span away"),
     DeskCommand("pin", ("P",), "sheet", "pin the edge in hand to the frame, or to the pose"),

@@ -27,6 +27,20 @@ def style_sheet(k: Palette) -> str:
     QPushButton#bench {{ font-size: 15px; padding: 10px 2px 9px 2px; border-bottom: 3px solid transparent; }}
     QPushButton#bench:checked {{ border-bottom: 3px solid {k.ink}; color: {k.ink}; }}
     QPushButton#bench:focus {{ border-bottom: 3px solid {k.accent}; }}
+    QPushButton#card, QPushButton#card_strong {{ border: 1px solid {k.hair_strong}; border-radius: 2px;
+                 background: {k.paper_bright}; }}
+    QPushButton#card:hover {{ background: {k.selected}; }}
+    QPushButton#card_strong {{ background: {k.ink}; }}
+    QPushButton#card:focus, QPushButton#card_strong:focus, QPushButton#way:focus {{ border: 2px solid {k.accent}; }}
+    QPushButton#way {{ text-align: left; padding: 0; border: 1px solid transparent; }}
+    #card_name {{ font-size: 16px; font-weight: 700; color: {k.accent}; }}
+    #card_title {{ font-size: 16px; font-weight: 700; color: {k.ink}; }}
+    #card_more {{ font-size: 14px; color: {k.ink_soft}; }}
+    #card_strong #card_name, #card_strong #card_more {{ color: {k.paper_bright}; }}
+    #title {{ font-size: 31px; font-weight: 700; }}
+    #subtitle {{ font-size: 15px; font-weight: 700; }}
+    #lead {{ font-size: 16px; color: {k.ink_soft}; }}
+    #thread {{ background: {k.hair_strong}; }}
     QMenu {{ background: {k.paper_bright}; border: 1px solid {k.hair_strong}; padding: 4px; }}
     QMenu::item {{ padding: 5px 22px 5px 12px; }}
     QMenu::item:selected {{ background: {k.hair}; }}

@@ -41,15 +41,15 @@ class Arrivals(QObject):
 
     def bring_in(self, files: list[Path]) -> None:
         """Import motion files into the open project."""
-        folder, project = self.document.folder, self.document.project
-        if folder is None:
-            self.document.said.emit("Save the project first, so that it has a folder for its clips.", True)
-            return
         if self.document.refuses():
             return
         if self.busy:
             self.document.said.emit("Other files are still on their way in; wait for them or give them up.", True)
             return
+        if not self.document.settle():
+            return
+        folder, project = self.document.folder, self.document.project
+        assert folder is not None
 
         def read(progress: Progress) -> list[Arrival]:
             out = []

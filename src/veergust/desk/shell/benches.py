@@ -13,6 +13,8 @@ from PySide6.QtWidgets import QPushButton, QStackedWidget, QWidget
 from veergust.desk.document.document import Document
 from veergust.desk.frame.bench import Bench, Desk
 from veergust.desk.look.theme import Theme
+from veergust.desk.shell.first import FirstPage
+from veergust.desk.shell.lately import lately
 
 if TYPE_CHECKING:
     from veergust.desk.clips.bench import ClipsBench
@@ -63,12 +65,19 @@ class BenchDoors(Base):
     settings: QSettings
     benches: QStackedWidget
     bench_buttons: list[QPushButton]
+    places: QStackedWidget
+    first: FirstPage
     _made: dict[str, Bench]
+
+    if TYPE_CHECKING:
+
+        def recent(self) -> list[str]: ...
 
     def _keep_places(self) -> None:
         self._made = {}
         for _ in BENCHES:
             self.benches.addWidget(QWidget())
+        self.benches.setCurrentIndex(list(BENCHES).index(FIRST))
 
     def bench_of(self, name: str) -> Bench:
         """A bench by name."""
@@ -121,6 +130,7 @@ class BenchDoors(Base):
         """Show a bench by name."""
         shown = self.bench_of(name)
         self.benches.setCurrentWidget(shown)
+        self._show_place(self.benches)
         for button, other in zip(self.bench_buttons, BENCHES):
             button.setChecked(other == name)
         for other, made in self._made.items():
@@ -128,8 +138,26 @@ class BenchDoors(Base):
                 made.leave()
         shown.enter()
 
+    def show_first(self) -> None:
+        """Show the first page."""
+        for made in self._made.values():
+            made.leave()
+        self.first.show_lately(lately(self.recent()))
+        self._show_place(self.first)
+        self.first.setFocus()
+
+    @property
+    def is_first(self) -> bool:
+        """Whether the first page is shown."""
+        return self.places.currentWidget() is self.first
+
+    def _show_place(self, place: QWidget) -> None:
+        self.places.setCurrentWidget(place)
+        for button in self.bench_buttons:
+            button.setVisible(place is self.benches)
+
     def keyPressEvent(self, event: QKeyEvent) -> None:
-        if not self.bench_of(self.bench).key(event):
+        if self.is_first or not self.bench_of(self.bench).key(event):
             super().keyPressEvent(event)
 
     def keep_sizes(self) -> None:

@@ -36,6 +36,9 @@ class DropDoors(Base):
         @property
         def sheet(self) -> SheetBench: ...
 
+        @property
+        def is_first(self) -> bool: ...
+
         def show_bench(self, name: str) -> None: ...
 
         def open_project(self, folder: Path) -> bool: ...
@@ -67,6 +70,8 @@ class DropDoors(Base):
     def arrived(self, names: list[str]) -> None:
         """Clips dropped on the sheet become sections of the open action."""
         onto, self._onto_sheet = self._onto_sheet, False
+        if self.is_first:
+            self.show_bench("Clips")
         if onto and names:
             self.show_bench("Sheet")
             sheet = self.sheet.sheet

@@ -12,7 +12,7 @@ from veergust.desk.widgets.label import PlainLabel
 
 
 class LeftWork(QDialog):
-    """Shows the steps; ``answer`` is ``take``, ``throw``, or nothing for later."""
+    """Shows the steps; ``answer`` is ``bring``, ``throw``, or nothing for later."""
 
     def __init__(self, parent: QWidget, left: Left, steps: Sequence[LeftStep]) -> None:
         super().__init__(parent)
@@ -33,13 +33,13 @@ class LeftWork(QDialog):
             self.list.addItem(item)
         box.addWidget(self.list, 1)
         buttons = QDialogButtonBox()
-        many = f"Take back {fitting} step{'s' if fitting != 1 else ''}"
-        self.take_button = buttons.addButton(many, QDialogButtonBox.ButtonRole.AcceptRole)
-        self.take_button.setObjectName("strong")
-        self.take_button.setEnabled(fitting > 0)
+        many = f"Bring back {fitting} step{'s' if fitting != 1 else ''}"
+        self.bring_button = buttons.addButton(many, QDialogButtonBox.ButtonRole.AcceptRole)
+        self.bring_button.setObjectName("strong")
+        self.bring_button.setEnabled(fitting > 0)
         self.throw_button = buttons.addButton("Throw away", QDialogButtonBox.ButtonRole.DestructiveRole)
         later = buttons.addButton("Later", QDialogButtonBox.ButtonRole.RejectRole)
-        self.take_button.clicked.connect(lambda: self._end("take"))
+        self.bring_button.clicked.connect(lambda: self._end("bring"))
         self.throw_button.clicked.connect(lambda: self._end("throw"))
         later.clicked.connect(self.reject)
         box.addWidget(buttons)

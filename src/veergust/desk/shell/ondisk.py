@@ -93,12 +93,12 @@ class OnDiskDoors(Base):
             self.notice.say(
                 f"{many} from {left.since} were never saved{last}.",
                 False,
-                *([("take them back", partial(self.take_back, left)), look] if fits else [look]),
+                *([("bring them back", partial(self.bring_back, left)), look] if fits else [look]),
             )
             return
 
-    def take_back(self, left: Left) -> None:
-        """Take back what fits of the work that was left."""
+    def bring_back(self, left: Left) -> None:
+        """Bring back what fits of the work that was left."""
         if self.document.recover(left):
             self.offer_left_work()
 
@@ -106,8 +106,8 @@ class OnDiskDoors(Base):
         """The page with its steps."""
         page = LeftWork(self, left, left.onto(project_files(self.document.project)))
         page.exec()
-        if page.answer == "take":
-            self.take_back(left)
+        if page.answer == "bring":
+            self.bring_back(left)
         elif page.answer == "throw":
             left.throw_away()
             self.offer_left_work()

@@ -9,12 +9,15 @@ from typing import TYPE_CHECKING
 from PySide6.QtCore import QSettings, Qt
 from PySide6.QtWidgets import QFileDialog, QMenu, QMessageBox, QStackedWidget
 
+from veergust.core.files.demo import fresh_demo
+from veergust.core.files.drafts import is_draft
+from veergust.core.files.left import Left, left_behind
 from veergust.core.files.reading import READERS
-from veergust.core.files.saving import save_project
-from veergust.core.model import Project
 from veergust.core.trouble import Trouble
 from veergust.desk.document.document import Document
 from veergust.desk.shell.arrivals import Arrivals
+from veergust.desk.shell.findings import FindingsButton
+from veergust.desk.shell.lately import keep_poses
 from veergust.desk.widgets.notice import Notice
 
 if TYPE_CHECKING:
@@ -34,6 +37,7 @@ class ProjectDoors(Base):
     settings: QSettings
     benches: QStackedWidget
     recent_menu: QMenu
+    findings_button: FindingsButton
 
     if TYPE_CHECKING:
 
@@ -41,6 +45,10 @@ class ProjectDoors(Base):
         def bench(self) -> str: ...
 
         def show_bench(self, name: str) -> None: ...
+
+        def show_first(self) -> None: ...
+
+        def bring_back(self, left: Left) -> None: ...
 
         def say_what_was_found(self) -> None: ...
 
@@ -50,10 +58,12 @@ class ProjectDoors(Base):
         """Open a project folder, after asking about unsaved work."""
         if not self.may_leave():
             return False
+        self.keep_poses()
         self.notice.hide()
         if not self.document.open(folder):
             return False
-        self._remember(folder)
+        if not self.document.is_untitled:
+            self._remember(folder)
         self.say_what_was_found()
         self.show_bench(self.bench if self.document.project.clips else "Clips")
         return True
@@ -65,27 +75,40 @@ class ProjectDoors(Base):
             self.open_project(Path(folder))
 
     def new_project(self) -> None:
-        """Ask for a folder and make an empty project there."""
-        if not self.may_leave():
-            return
-        chosen, _ = QFileDialog.getSaveFileName(self, "New project", f"{self._last_place()}/New.veergust")
-        if not chosen:
-            return
-        folder = Path(chosen)
-        if folder.exists() and any(folder.iterdir() if folder.is_dir() else [folder]):
-            self.notice.say(f"{folder.name} is there already. Choose another name.", True)
-            return
+        """Begin a project that has no place yet."""
+        if self.may_leave():
+            self.keep_poses()
+            self.notice.hide()
+            self.document.begin_anew()
+            self.show_first()
+
+    def look_at_demo(self) -> None:
+        """Open a copy of the demo that is the person's own."""
         try:
-            save_project(Project(name=folder.stem), folder)
+            folder = fresh_demo()
         except Trouble as trouble:
             self.notice.say(str(trouble), True)
             return
-        if self.document.open(folder):
-            self._remember(folder)
+        self.open_project(folder)
+
+    def open_late(self, folder: Path, bring_back: bool) -> None:
+        """Open a project of the list on the first page, with its work that was never saved where that is wanted."""
+        if not self.open_project(folder):
+            self.show_first()
+            return
+        left = left_behind(folder)
+        if left and (bring_back or is_draft(folder)):
+            self.bring_back(left[0])
+
+    def keep_poses(self) -> None:
+        """Keep what the first page shows of the project that is open."""
+        found = self.findings_button.found
+        if not self.document.is_untitled:
+            keep_poses(self.document, len(found) if found is not None else 0)
 
     def save(self) -> bool:
         """Save where it was opened, or ask."""
-        if self.document.folder is None:
+        if self.document.is_untitled:
             return self.save_as()
         if self.document.refuses() or not self.look_at_disk(ask=True):
             return False
@@ -127,7 +150,8 @@ class ProjectDoors(Base):
         return box.clickedButton() is drop
 
     def _last_place(self) -> str:
-        place = self.document.folder.parent if self.document.folder else Path.home()
+        folder = self.document.folder
+        place = Path.home() if folder is None or self.document.is_untitled else folder.parent
         return str(place if place.is_dir() else Path.home())
 
     def recent(self) -> list[str]:

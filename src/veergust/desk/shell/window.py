@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable
 from functools import partial
 
-from PySide6.QtCore import QByteArray, QEvent, QSettings, QTimer
+from PySide6.QtCore import QByteArray, QEvent, QSettings, Qt, QTimer
 from PySide6.QtGui import QAction, QCloseEvent, QKeySequence, QShortcut
 from PySide6.QtWidgets import (
     QApplication,
@@ -31,10 +31,11 @@ from veergust.desk.keys.table import keys_of
 from veergust.desk.look.style import style_sheet
 from veergust.desk.look.theme import Theme, elided
 from veergust.desk.shell.arrivals import Arrivals
-from veergust.desk.shell.benches import BENCHES, FIRST, BenchDoors
+from veergust.desk.shell.benches import BENCHES, BenchDoors
 from veergust.desk.shell.dropping import DropDoors
 from veergust.desk.shell.find import everything
 from veergust.desk.shell.findings import FindingsButton
+from veergust.desk.shell.first import FirstPage
 from veergust.desk.shell.help import HelpPage
 from veergust.desk.shell.ondisk import OnDiskDoors
 from veergust.desk.shell.projects import ProjectDoors
@@ -63,6 +64,10 @@ class Window(BenchDoors, DropDoors, ProjectDoors, OnDiskDoors, QMainWindow):
         self.arrivals = Arrivals(self.document, self.notice)
         self.benches = QStackedWidget()
         self._keep_places()
+        self.first = FirstPage(theme)
+        self.places = QStackedWidget()
+        self.places.addWidget(self.first)
+        self.places.addWidget(self.benches)
         self.bench_buttons: list[QPushButton] = []
         self.project_button = word_button("Untitled", f"Open, save, recent projects, theme ({keys_of('menu')[0]})")
         self.project_button.setObjectName("project")
@@ -92,9 +97,12 @@ class Window(BenchDoors, DropDoors, ProjectDoors, OnDiskDoors, QMainWindow):
         geometry = settings.value("geometry")
         if isinstance(geometry, QByteArray):
             self.restoreGeometry(geometry)
+        self.first.wanted.connect(lambda name: self.acts[name]())
+        self.first.bench_wanted.connect(self.show_bench)
+        self.first.project_wanted.connect(self.open_late)
         self._restyle()
-        self.show_bench(FIRST)
         self._refresh()
+        self.show_first()
 
     # Building
 
@@ -129,14 +137,15 @@ class Window(BenchDoors, DropDoors, ProjectDoors, OnDiskDoors, QMainWindow):
         box.setSpacing(0)
         box.addWidget(bar)
         box.addWidget(self.notice)
-        box.addWidget(self.benches, 1)
+        box.addWidget(self.places, 1)
         self.setCentralWidget(centre)
 
     def _fill_menu(self) -> None:
         menu = self.menu
-        self._entry("New project…", "new_project", self.new_project)
+        self._entry("New project", "new_project", self.new_project)
         self._entry("Open project…", "open_project", self.ask_open)
         menu.addMenu(self.recent_menu)
+        self._entry("Look at the demo", "demo", self.look_at_demo)
         menu.addSeparator()
         self._entry("Save", "save", self.save)
         self._entry("Save as…", "save_as", self.save_as)
@@ -166,8 +175,9 @@ class Window(BenchDoors, DropDoors, ProjectDoors, OnDiskDoors, QMainWindow):
     def _keys(self) -> None:
         shortcuts: dict[str, Callable[[], object]] = {
             **{kind.command: partial(self.show_bench, name) for name, kind in BENCHES.items()},
-            "new_action": self.sheet.make_action,
-            "new_like": self.sheet.make_like,
+            "new_action": lambda: self.sheet.make_action(),
+            "new_like": lambda: self.sheet.make_like(),
+            "full_screen": self.turn_full_screen,
             "find": self.find_anything,
             "rename": self.rename,
             "findings": self.findings_button.show_page,
@@ -177,6 +187,10 @@ class Window(BenchDoors, DropDoors, ProjectDoors, OnDiskDoors, QMainWindow):
         for name, act in shortcuts.items():
             for keys in keys_of(name):
                 QShortcut(QKeySequence(keys), self, act)
+
+    def turn_full_screen(self) -> None:
+        """To the whole screen and back."""
+        self.setWindowState(self.windowState() ^ Qt.WindowState.WindowFullScreen)
 
     def show_help(self) -> None:
         """Every key, by where it holds."""
@@ -337,6 +351,7 @@ class Window(BenchDoors, DropDoors, ProjectDoors, OnDiskDoors, QMainWindow):
         if not self.may_leave():
             event.ignore()
             return
+        self.keep_poses()
         self.settings.setValue("geometry", self.saveGeometry())
         self.keep_sizes()
         self.document.let_go()

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable
 
 from PySide6.QtCore import QLocale, Qt
-from PySide6.QtGui import QPainter, QPaintEvent, QWheelEvent
+from PySide6.QtGui import QKeyEvent, QPainter, QPaintEvent, QValidator, QWheelEvent
 from PySide6.QtWidgets import (
     QAbstractSpinBox,
     QComboBox,
@@ -16,6 +16,9 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
+from veergust.core.typed import may_become_number, typed_number
+from veergust.desk.keys.pressing import pressed
+from veergust.desk.keys.table import on_key
 from veergust.desk.widgets.label import PlainLabel
 
 FIELD_WIDTH = 104
@@ -26,8 +29,19 @@ FIELD_HEIGHT = 24
 AXES = ("x", "y", "z")
 
 
+def gives_up(event: QKeyEvent) -> bool:
+    """Whether a key of a field gives up what was typed."""
+    return on_key("field", pressed(event)) == "give_up_field"
+
+
 class NumberField(QDoubleSpinBox):
-    """A number that is typed, turned with the wheel or stepped with the arrow keys; sent once it is settled."""
+    """A number that is typed, turned with the wheel or stepped with the arrow keys; sent once it is settled.
+
+    It is typed as ``core.typed`` reads it: with another unit, as a share of the ``whole``, as more than there is.
+    """
+
+    rate = 60.0
+    """Frames a second of the project that is open."""
 
     def __init__(
         self,
@@ -43,6 +57,9 @@ class NumberField(QDoubleSpinBox):
     ) -> None:
         super().__init__()
         self.settled = settled
+        self.unit = unit
+        self.whole: tuple[float, float] | None = None
+        """What a share that is typed is of: from, to."""
         self.setRange(low, high)
         self.setDecimals(decimals)
         self.setSingleStep(step)
@@ -59,10 +76,34 @@ class NumberField(QDoubleSpinBox):
         self.valueChanged.connect(self._sent)
 
     def validate(self, text: str, at: int) -> object:
-        return super().validate(text.replace(",", "."), at)
+        bare = self._bare(text)
+        if self._read(bare) is not None:
+            return QValidator.State.Acceptable, text, at
+        fine = may_become_number(bare)
+        return (QValidator.State.Intermediate if fine else QValidator.State.Invalid), text, at
 
     def valueFromText(self, text: str) -> float:
-        return super().valueFromText(text.replace(",", "."))
+        read = self._read(self._bare(text))
+        return min(max(read, self.minimum()), self.maximum()) if read is not None else self.value()
+
+    def fixup(self, text: str) -> str:
+        # What is no number gives way to the one that was there.
+        return self.prefix() + self.textFromValue(self.value()) + self.suffix()
+
+    def _bare(self, text: str) -> str:
+        return text.removeprefix(self.prefix()).removesuffix(self.suffix()).strip()
+
+    def _read(self, text: str) -> float | None:
+        signed = self.minimum() < 0.0
+        return typed_number(text, unit=self.unit, now=self.value(), rate=self.rate, whole=self.whole, signed=signed)
+
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        if gives_up(event) and self._typing():
+            self.lineEdit().setText(self.prefix() + self.textFromValue(self.value()) + self.suffix())
+            self.lineEdit().setModified(False)
+            self.selectAll()
+        else:
+            super().keyPressEvent(event)
 
     def show_value(self, value: float) -> None:
         """Show a value without sending it."""
@@ -196,6 +237,13 @@ class TextField(QLineEdit):
         self.shown = ""
         self.settled = settled
         self.editingFinished.connect(self._sent)
+
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        if gives_up(event) and self.text() != self.shown:
+            self.setText(self.shown)
+            self.selectAll()
+        else:
+            super().keyPressEvent(event)
 
     def show_value(self, text: str) -> None:
         """Show a text without sending it."""

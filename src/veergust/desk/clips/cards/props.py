@@ -120,12 +120,13 @@ class PropsCard(Card):
 
     def bring(self, file: Path) -> None:
         """Bring a mesh onto the mount that is shown."""
+        if not self.mount_name:
+            self.document.said.emit("Make a mount first: the prop is carried on it.", True)
+            return
+        if self.document.refuses() or not self.document.settle():
+            return
         folder = self.document.folder
-        if folder is None or not self.mount_name:
-            self.document.said.emit("Make a mount first, in a saved project: the prop is carried on it.", True)
-            return
-        if self.document.refuses():
-            return
+        assert folder is not None
         try:
             edit, name = bring_prop(self.document.base, folder, file, self.mount_name, self.document.lock)
         except Trouble as trouble:

@@ -1,0 +1,257 @@
+"""The first page: how to begin, what was worked on lately, and projects that have no place yet."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterator
+from pathlib import Path
+
+import pytest
+from PySide6.QtCore import QSettings, Qt
+from PySide6.QtTest import QTest
+from PySide6.QtWidgets import QFileDialog, QMessageBox, QPushButton
+from pytestqt.qtbot import QtBot
+
+from tests.core.captures import blow, stagger, write_bvh
+from tests.desk.conftest import arrived, let_go
+from tests.desk.test_safe import button, in_dialog, said
+from tests.desk.test_window import crash
+from veergust.core.edit.spans import Edit
+from veergust.core.files.drafts import drafts_folder, left_drafts
+from veergust.core.files.folder import open_project
+from veergust.core.model import Project
+from veergust.core.play.compiled.project import CompiledProject
+from veergust.desk.app import begin, make_window
+from veergust.desk.shell.first import BEGINNINGS, WAY, LateCard
+from veergust.desk.shell.window import Window
+
+Key = Qt.Key
+CONTROL = Qt.KeyboardModifier.ControlModifier
+LEFT = Qt.MouseButton.LeftButton
+
+
+@pytest.fixture
+def start(qtbot: QtBot, tmp_path: Path) -> Iterator[Callable[..., Window]]:
+    """Starts the program, all with the same settings."""
+    made: list[Window] = []
+
+    def start(*files: Path, project: Path | None = None) -> Window:
+        window = make_window(QSettings(str(tmp_path / "settings.ini"), QSettings.Format.IniFormat))
+        qtbot.addWidget(window, before_close_func=let_go)
+        window.show()
+        with qtbot.waitActive(window):
+            window.activateWindow()
+        begin(window, project, files)
+        arrived(window)
+        made.append(window)
+        return window
+
+    yield start
+    for window in made:
+        if "Spar" in window._made:
+            window.spar.hold()
+
+
+def cards(window: Window) -> list[LateCard]:
+    return [card for card in window.first.findChildren(LateCard) if card.isVisible()]
+
+
+def click(widget: QPushButton | None) -> None:
+    assert widget is not None
+    QTest.mouseClick(widget, LEFT)
+
+
+def save_as(window: Window, monkeypatch: pytest.MonkeyPatch, place: Path) -> None:
+    monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *_: (str(place), ""))
+    QTest.keyClick(window, Key.Key_S, CONTROL)
+
+
+def test_it_stays_the_same_window_when_the_first_stage_is_made(start: Callable[..., Window]) -> None:
+    """Qt makes a window anew that finds out late that something in it draws by OpenGL: it would lose the keys."""
+    window = start()
+    before = window.winId()
+    window.show_bench("Sheet")
+    QTest.keyClick(window, Key.Key_N, CONTROL)
+    assert window.isActiveWindow()
+    assert window.winId() == before
+    assert window.is_first
+
+
+def test_it_says_how_to_begin_and_every_word_of_it_leads_somewhere(
+    start: Callable[..., Window], monkeypatch: pytest.MonkeyPatch
+) -> None:
+    window = start()
+    assert window.is_first
+    assert not window._made, "no bench is built that nobody sees"
+    assert not any(b.isVisible() for b in window.bench_buttons)
+    assert [c.accessibleName() for c in window.first.cards] == [words for _, _, words, _ in BEGINNINGS]
+    asked: list[str] = []
+
+    def ask(which: str, answer: object) -> Callable[..., object]:
+        def asked_for(*_: object) -> object:
+            asked.append(which)
+            return answer
+
+        return asked_for
+
+    monkeypatch.setattr(QFileDialog, "getOpenFileNames", ask("import", ([], "")))
+    monkeypatch.setattr(QFileDialog, "getExistingDirectory", ask("open_project", ""))
+    for card in window.first.cards[:2]:
+        click(card)
+    assert asked == ["import", "open_project"]
+    for bench in WAY:
+        click(window.first.ways[bench])
+        assert window.bench == bench
+        assert not window.is_first
+        assert all(b.isVisible() for b in window.bench_buttons)
+        QTest.keyClick(window, Key.Key_N, CONTROL)
+        assert window.is_first
+    QTest.keyClick(window.first, Key.Key_D)
+    assert window.document.project.name == "Lantern Quay"
+    assert not window.is_first
+
+
+def test_files_come_in_before_there_is_a_place_and_a_save_asks_for_one(
+    start: Callable[..., Window], tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    window = start(write_bvh(tmp_path, blow(), "night_blow.bvh"))
+    document = window.document
+    assert window.bench == "Clips"
+    assert [c.name for c in document.project.clips] == ["night_blow", "stand"]
+    assert document.is_untitled
+    assert document.unsaved
+    assert window.windowTitle().startswith("Untitled •")
+    window.arrivals.bring_in([write_bvh(tmp_path, stagger(), "night_stagger.bvh")])
+    arrived(window)
+    home = tmp_path / "harbour.veergust"
+    save_as(window, monkeypatch, home)
+    assert not document.unsaved
+    assert window.windowTitle().startswith("harbour —")
+    found = open_project(home)
+    assert found.name == "harbour"
+    assert len(found.clips) == 3
+    assert all((home / clip.file).is_file() for clip in found.clips if clip.file)
+    assert list(drafts_folder().iterdir()) == [], "what it was kept in meanwhile is gone"
+    # No step takes the name back, and the next save asks nothing.
+    QTest.keyClick(window, Key.Key_Z, CONTROL)
+    assert document.project.name == "harbour"
+    monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *_: pytest.fail("asked again"))
+    QTest.keyClick(window, Key.Key_S, CONTROL)
+    assert len(open_project(home).clips) == 2
+
+
+def test_a_name_of_its_own_stays(window: Window, tmp_path: Path) -> None:
+    """Only a project that is called by its folder, or not at all, is called by the folder it is saved in."""
+    assert window.document.save(tmp_path / "copy.veergust")
+    assert window.document.project.name == "Lantern Quay"
+    window.document.begin_anew()
+    assert window.document.save(tmp_path / "mine.veergust")
+    assert window.document.save(tmp_path / "yours.veergust")
+    assert open_project(tmp_path / "yours.veergust").name == "yours"
+    assert open_project(tmp_path / "mine.veergust").name == "mine"
+
+
+def test_a_save_that_fails_leaves_the_name_and_the_files_where_they_were(
+    start: Callable[..., Window], tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    window = start(write_bvh(tmp_path, blow(), "night_blow.bvh"))
+    taken = tmp_path / "taken.veergust"
+    taken.mkdir()
+    (taken / "theirs.txt").write_text("theirs")
+    save_as(window, monkeypatch, taken)
+    assert "is there already" in said(window)
+    assert window.document.project.name == Project().name
+    assert window.document.is_untitled
+    assert window.document.unsaved
+    assert window.document.folder is not None
+    assert (window.document.folder / window.document.project.clips[0].file).is_file()
+
+
+def test_what_a_crash_left_of_a_project_without_a_place_is_on_the_first_page(
+    start: Callable[..., Window], tmp_path: Path
+) -> None:
+    window = start(write_bvh(tmp_path, blow(), "night_blow.bvh"))
+    made = window.document.project
+    assert left_drafts() == [], "one that is open is nobody else's to bring back"
+    crash(window)
+    second = start()
+    assert [(c.late.name, c.late.never_saved) for c in cards(second)] == [("Untitled", "never saved")]
+    click(cards(second)[0].back_button)
+    assert second.document.project == made
+    assert second.document.unsaved
+    # It is there until it is saved or given up: a window that looks and goes loses nothing of it.
+    crash(second)
+    third = start()
+    click(cards(third)[0])
+    assert third.document.project == made
+    in_dialog(QMessageBox, lambda box: click(button(box, "Leave without saving")))
+    assert third.close()
+    assert left_drafts() == []
+    assert cards(start()) == []
+
+
+def test_looking_at_a_draft_and_leaving_it_unanswered_keeps_it(start: Callable[..., Window], tmp_path: Path) -> None:
+    window = start(write_bvh(tmp_path, blow(), "night_blow.bvh"))
+    made = window.document.project
+    crash(window)
+    second = start()
+    draft = cards(second)[0].late.folder
+    assert second.open_project(draft)
+    assert "never saved" in said(second)
+    second.close()
+    third = start()
+    click(cards(third)[0].back_button)
+    assert third.document.project == made
+    clip = made.clips[0]
+    assert CompiledProject(made, third.document.build.assets).clip(clip.name) is not None
+    assert third.document.build.assets.files
+
+
+def test_projects_opened_lately_stand_there_with_their_poses(
+    start: Callable[..., Window], folder: Path, tmp_path: Path
+) -> None:
+    window = start(project=folder)
+    window.document.choose_action("Low sweep")
+    QTest.keyClick(window, Key.Key_N, CONTROL)
+    (card,) = cards(window)
+    late = card.late
+    assert (late.name, late.folder, late.never_saved) == ("Lantern Quay", folder, "")
+    assert late.says.startswith("today · 15 actions")
+    assert late.poses is not None
+    inked = [
+        sum(
+            late.poses.pixelColor(x, y).alpha() > 128
+            for x in range(n * 168, n * 168 + 168, 3)
+            for y in range(0, 188, 3)
+        )
+        for n in range(5)
+    ]
+    assert min(inked) > 100, "a pose in each"
+    click(card)
+    assert window.document.folder == folder
+    # Work that a crash left of it is told there, and brought back by the word.
+    window.document.apply(Edit(_without_takes(window.document.project), "Take Fall away"))
+    made = window.document.project
+    crash(window)
+    second = start()
+    (card,) = cards(second)
+    assert card.late.never_saved == "1 change never saved"
+    click(card.back_button)
+    assert second.document.project == made
+
+
+def _without_takes(project: Project) -> Project:
+    from msgspec.structs import replace
+
+    return replace(project, actions=tuple(a for a in project.actions if a.name != "Cover"))
+
+
+def test_a_project_that_is_gone_or_broken_is_no_reason_not_to_start(start: Callable[..., Window], folder: Path) -> None:
+    window = start(project=folder)
+    (folder / "project.json").write_text("{")
+    QTest.keyClick(window, Key.Key_N, CONTROL)
+    (card,) = cards(window)
+    click(card)
+    assert "was not opened" in said(window)
+    assert window.is_first
+    (folder / "project.json").unlink()
+    assert cards(start()) == []
