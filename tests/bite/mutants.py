@@ -370,6 +370,20 @@ FLOWS = (
         f"{PLAIN}::test_a_fighters_pool_remembers_as_far_back_as_it_says",
     ),
     _m(
+        "a command starts one of a pool",
+        DECIDE,
+        "for pool in self.build.ask(pools_started_by, press.command):",
+        "for pool in ():",
+        f"{CORE}/play/test_pools.py::test_a_command_starts_one_of_a_pool_and_none_of_the_last_again",
+    ),
+    _m(
+        "what a pool starts may start in this state",
+        CHANCES,
+        "or self.stands_in(a.start.states)",
+        "or a.start.states",
+        f"{CORE}/play/test_pools.py::test_of_a_pool_only_what_is_ready_and_may_start_here_is_started",
+    ),
+    _m(
         "a pool picks by weight",
         "play/flow/pick.py",
         "at -= item.weight",

@@ -2,22 +2,26 @@
 
 from __future__ import annotations
 
+from typing import Any
+
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 from msgspec.structs import replace
 
 from tests.conftest import OSSA
-from tests.core.edits import alone, section, with_section
+from tests.core.edits import adding, alone, section, with_section
+from tests.core.play.test_rules import blow, made, opposite, plays, run
 from veergust.core.edit.pools import add_pool, remove_pool, set_apart, set_weight
 from veergust.core.edit.sections import rename_section
-from veergust.core.model import Action, Condition, Gate, Pool, PoolItem, Project
+from veergust.core.model import Action, Condition, Gate, Layer, Pool, PoolItem, Project, StartRule
 from veergust.core.motion.figure import Assets
 from veergust.core.play.compiled.project import CompiledProject
 from veergust.core.play.flow.pick import counts, pick
 from veergust.core.play.flow.preview import Preview
 from veergust.core.play.simulation import Simulation
 from veergust.core.play.state import Input
+from veergust.core.play.take.record import Record
 from veergust.core.study.findings import findings
 from veergust.core.trouble import Trouble
 
@@ -158,3 +162,80 @@ def test_a_pool_follows_the_section_it_names(quay: Project) -> None:
     shared = replace(project, actions=(*project.actions, replace(project.actions[0], name="Other")))
     kept = rename_section(shared, "Fork", 1, "Above").project
     assert [i.name for i in kept.pools[0].items] == ["High", "Low"]
+
+
+# A pool that a command starts
+
+
+def variants(quay: Project, *actions: Action, **pool: Any) -> Project:
+    """Nothing but these actions, all in one pool on *heavy*."""
+    items = tuple(PoolItem(name=a.name) for a in actions)
+    pools = (Pool(name="any", items=items, commands=("heavy",), **pool),)
+    return opposite(replace(quay, actions=(), reactions=(), pools=pools), *actions)
+
+
+def starts(records: list[Record]) -> list[tuple[int, str]]:
+    """(tick, action) of every action that is seen on its first frame."""
+    return [(r.tick, a) for r in records for a, _, frame in plays(r) if frame == 0]
+
+
+def test_a_command_starts_one_of_a_pool_and_none_of_the_last_again(quay: Project, assets: Assets) -> None:
+    project = variants(quay, made("A"), made("B"), made("C"), apart=2)
+    pressed = {t: [Input(OSSA, "heavy")] for t in range(0, 1200, 40)}
+    seen = starts(run(project, assets, pressed, 1200))
+    assert [t for t, _ in seen] == list(pressed), "one for each press, on its tick"
+    names = [a for _, a in seen]
+    assert {names.count(n) for n in "ABC"} == {10}, "with two apart of three they take turns"
+    assert all(len(set(names[n : n + 3])) == 3 for n in range(len(names) - 2))
+
+
+def test_of_a_pool_only_what_is_ready_and_may_start_here_is_started(quay: Project, assets: Assets) -> None:
+    """Its own cooldown, states and conditions count for each; a press with none of them ready waits its buffer."""
+    never = Condition(test="on_floor", value=0.0)
+    project = variants(
+        quay,
+        made("Tired", start=StartRule(cooldown=10_000)),
+        made("Elsewhere", start=StartRule(states=("Swimming",))),
+        made("Airborne", start=StartRule(conditions=(never,))),
+        apart=0,
+    )
+    pressed = {t: [Input(OSSA, "heavy")] for t in range(0, 400, 40)}
+    assert starts(run(project, assets, pressed, 400)) == [(0, "Tired")]
+
+
+@pytest.mark.parametrize("under", ["light", "heavy"])
+def test_an_action_on_the_same_command_comes_before_a_pool(quay: Project, assets: Assets, under: str) -> None:
+    project = variants(quay, made("A"), made("B"))
+    project = adding(project, made("First", start=StartRule(commands=(under,))))
+    seen = starts(run(project, assets, {5: [Input(OSSA, "heavy")]}, 20))
+    assert [a == "First" for _, a in seen] == [under == "heavy"]
+
+
+def test_a_pool_is_started_once_by_a_press_in_a_hit_stop_and_not_by_one_that_is_too_old(
+    quay: Project, assets: Assets
+) -> None:
+    blow_ = replace(blow(start=3, end=6, hit_stop=20), start=StartRule(commands=("light",)))
+    project = variants(quay, made("A", layer="Over"), apart=0)
+    project = adding(project, blow_)
+    project = replace(project, layers=(Layer(name="Body"), Layer(name="Over")))
+    touch = next(r.tick for r in run(project, assets, {0: [Input(OSSA, "light")]}, 20) if r.contacts)
+    inputs = {0: [Input(OSSA, "light")], touch + 4: [Input(OSSA, "heavy")]}
+    seen = starts(run(project, assets, inputs, 80))
+    assert [a for t, a in seen if a == "A"] == ["A"]
+    at = next(t for t, a in seen if a == "A")
+    assert at > touch + 4, "time stands still for both"
+
+
+def test_what_a_pool_is_started_on_is_checked(quay: Project, assets: Assets) -> None:
+    project = variants(quay, made("A"), made("B"))
+    codes = {f.code for f in findings(CompiledProject(project, assets))}
+    assert "command-unknown" not in codes
+    assert "never-started" not in codes
+    wrong = replace(project, pools=tuple(replace(p, commands=("no such",)) for p in project.pools))
+    found = [f for f in findings(CompiledProject(wrong, assets)) if f.code == "command-unknown"]
+    assert [f.level for f in found] == ["error"]
+    shadowed = adding(project, made("First", start=StartRule(commands=("heavy",))))
+    found = [f for f in findings(CompiledProject(shadowed, assets)) if f.code == "start-shadowed"]
+    assert ["First starts on it" in f.says for f in found] == [True]
+    aside = adding(project, made("First", start=StartRule(commands=("heavy",), states=("Guard",))))
+    assert not [f for f in findings(CompiledProject(aside, assets)) if f.code == "start-shadowed"]

@@ -6,6 +6,7 @@ from dataclasses import dataclass
 from typing import Any
 
 import msgspec
+import numpy as np
 
 from veergust.core.kinds.spans import SPANS, title
 from veergust.core.kinds.spans.kind import NewSpan
@@ -20,6 +21,8 @@ from veergust.core.play.compiled.action import CompiledAction
 from veergust.core.trouble import named
 
 replace = msgspec.structs.replace
+STANDS_STILL = 0.05
+"""A clip that goes no farther than this (m) does not travel."""
 
 
 @dataclass(frozen=True)
@@ -122,12 +125,35 @@ def remove(project: Project, ref: SpanRef) -> Edit:
     return Edit(_with_items(project, ref, items), f"{title(span)}: removed")
 
 
-def add(project: Project, ref: SpanRef, start: int, end: int, mount: str = "") -> tuple[Edit, SpanRef]:
-    """A new span of ``ref.kind`` on ``[start, end)``, and where it stands.
+def add(
+    project: Project,
+    ref: SpanRef,
+    start: int,
+    end: int,
+    mount: str = "",
+    *,
+    compiled: CompiledAction | None = None,
+    whole: bool = False,
+    pointed: bool = False,
+) -> tuple[Edit, SpanRef]:
+    """A new span of ``ref.kind`` on ``[start, end)``, and where it stands; with ``whole`` over all of its section.
+    Where it lies may be guessed as well, unless it was ``pointed`` at.
 
-    A strike covers the weapon, or has a ball on ``mount`` where there is none.
+    A strike covers the weapon, or has a ball on ``mount`` where there is none. What else is guessed of it goes by the
+    action as it is ``compiled``, and is in the notes.
     """
-    items = _items(project, ref)
-    made = SPANS[ref.kind].new(NewSpan(project, ref.action, ref.section, start, end, len(items), mount))
+    items, kind = _items(project, ref), SPANS[ref.kind]
+    ticks, travels = end, False
+    if compiled is not None:
+        first, ticks = compiled.start_of(ref.section), compiled.sections[ref.section].ticks
+        start, end = (0, ticks) if whole and not kind.moment else (start, end)
+        went = compiled.bodies[first + start : first + end + 1, :3, 3]
+        travels = len(went) > 0 and float(np.ptp(went, axis=0).max()) > STANDS_STILL
+    laid = NewSpan(project, ref.action, ref.section, start, end, len(items), mount, ticks, travels)
+    made = kind.new(laid)
+    if (whole or pointed) and not kind.moment:
+        made = replace(made, start=start, end=end)
     changed = _with_items(project, ref, (*items, made))
-    return Edit(changed, f"{title(made)}: added"), SpanRef(ref.action, ref.section, ref.kind, len(items))
+    guessed = kind.guessed(laid, made)
+    new = SpanRef(ref.action, ref.section, ref.kind, len(items))
+    return Edit(changed, f"{title(made)}: added", (guessed,) if guessed else ()), new

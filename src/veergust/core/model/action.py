@@ -265,8 +265,12 @@ class PoolItem(Value, frozen=True):
 
 
 class Pool(Value, frozen=True):
-    """A weighted set of actions to pick from; none of the last ``apart`` picks comes again."""
+    """A weighted set of actions to pick from; none of the last ``apart`` picks comes again.
+
+    Each of its ``commands`` starts one of them from locomotion.
+    """
 
     name: str
     items: tuple[PoolItem, ...] = ()
     apart: Count = 1
+    commands: tuple[str, ...] = ()

@@ -61,8 +61,9 @@ def accept_hint(document: Document) -> None:
     document.move_to(hint.start)
 
 
-def add_here(document: Document, column: str) -> None:
-    """Put a new span of a column on the playhead."""
+def add_here(document: Document, column: str, *, whole: bool = False, pointed: bool = False) -> None:
+    """Put a new span of a column on the playhead, over the ``whole`` section there, or just where it was ``pointed``
+    at."""
     compiled = document.compiled
     if compiled is None or not compiled.path:
         return
@@ -73,6 +74,6 @@ def add_here(document: Document, column: str) -> None:
     if column == "strikes":
         first = compiled.start_of(section)
         mount = striking_mount(document.build, compiled, first + tick, first + end)
-    edit, new = add(document.project, ref, tick, end, mount)
+    edit, new = add(document.project, ref, tick, end, mount, compiled=compiled, whole=whole, pointed=pointed)
     document.apply(edit)
     document.select(new)

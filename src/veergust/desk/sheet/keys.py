@@ -56,6 +56,7 @@ class SheetKeys:
             "move": lambda way: self._nudge(way, move=True, edge=sheet.edge),
             "edge": lambda _: self._other_edge(),
             "add": lambda _: sheet.add_here(),
+            "add_whole": lambda _: sheet.add_here(whole=True),
             "add_gate": lambda _: sheet.add_here("gates"),
             "split_cut": lambda _: section.split_cut(),
             "split_section": lambda _: section.split(),

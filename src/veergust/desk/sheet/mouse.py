@@ -145,7 +145,7 @@ class SheetMouse:
         elif hit.placed is None and hit.column in STANDS and event.position().y() >= HEAD:
             self.sheet.column = hit.column
             self.sheet.document.move_to(hit.frame)
-            self.sheet.add_here()
+            self.sheet.add_here(pointed=True, whole=bool(event.modifiers() & Qt.KeyboardModifier.ShiftModifier))
 
     def _hover(self, hit: Hit, event: QMouseEvent) -> None:
         shape = Qt.CursorShape.ArrowCursor

@@ -49,5 +49,5 @@ class Surface(Protocol):
     def escape(self) -> None:
         """Give up a drag, else what was typed, else the selection."""
 
-    def add_here(self, kind: str = "") -> None:
+    def add_here(self, kind: str = "", *, whole: bool = False, pointed: bool = False) -> None:
         """Put a new span on the playhead."""

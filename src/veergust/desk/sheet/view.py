@@ -286,6 +286,7 @@ class SheetView(QAbstractScrollArea):
         """Clips that come in on the sheet."""
         take_clips(self.document, names, together)
 
-    def add_here(self, kind: str = "") -> None:
-        """Put a new span of the cursor's column, or of ``kind``, on the playhead."""
-        add_here(self.document, kind or self.column)
+    def add_here(self, kind: str = "", *, whole: bool = False, pointed: bool = False) -> None:
+        """Put a new span of the cursor's column, or of ``kind``, on the playhead; over the ``whole`` section, or
+        just where it was ``pointed`` at."""
+        add_here(self.document, kind or self.column, whole=whole, pointed=pointed)

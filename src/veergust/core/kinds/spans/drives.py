@@ -30,7 +30,12 @@ class Drives(SpanKind):
         return span.kind, f"×{span.scale:g}"
 
     def new(self, laid: NewSpan) -> Drive:
-        return Drive(start=laid.start, end=laid.end, kind="stick")
+        """By root motion, or by nothing where the clip does not travel."""
+        return Drive(start=laid.start, end=laid.end, kind="root" if laid.travels else "none")
+
+    def guessed(self, laid: NewSpan, span: Drive) -> str:
+        why = "the clip travels there" if laid.travels else "the clip does not travel there"
+        return f"Drive {span.kind}: {why}. Change it in its fields (Return)."
 
     def now(self, at: ShownFrame) -> Iterator[NowItem]:
         """One line on every frame: how far the body has gone, and by what."""

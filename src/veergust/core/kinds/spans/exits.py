@@ -10,7 +10,7 @@ from veergust.core.kinds.fields import CONDITIONS, Field, choice, number
 from veergust.core.kinds.finding import Finding
 from veergust.core.kinds.now import NowItem, ShownFrame
 from veergust.core.kinds.spans.kind import Checked, Column, NewSpan, SpanKind, conditions_known
-from veergust.core.model import Exit
+from veergust.core.model import Exit, Strike
 
 CONTACTS = {"hit": "after a hit only", "guarded": "after a guarded touch only", "none": "before any touch"}
 
@@ -34,6 +34,30 @@ def note_of(exit_: Exit, buffer: int) -> str:
     elif exit_.early:
         notes.append(f"early press counts, {buffer} f")
     return " · ".join(notes)
+
+
+def own_command(laid: NewSpan) -> str:
+    """The command that starts the action itself, or the first there is."""
+    own = laid.its_action.start.commands
+    return own[0] if own else next((c.name for c in laid.project.commands), "")
+
+
+def _next_of_group(laid: NewSpan) -> str:
+    """The action after it in its group, or itself."""
+    group = [
+        a.name for a in laid.project.actions if a.group == laid.its_action.group and a.layer == laid.its_action.layer
+    ]
+    at = group.index(laid.action) + 1
+    return group[at] if at < len(group) else laid.action
+
+
+def _strike(laid: NewSpan) -> Strike | None:
+    """The strike of the section that a new exit follows: the last that opens before it, else the first; none once a
+    combo follows it already."""
+    strikes = sorted(laid.its_section.strikes, key=lambda s: s.start)
+    strike = next((s for s in reversed(strikes) if s.start <= laid.start), strikes[0] if strikes else None)
+    taken = strike is not None and any(e.kind == "combo" and e.start >= strike.end for e in laid.its_section.exits)
+    return None if taken else strike
 
 
 class Exits(SpanKind):
@@ -78,10 +102,23 @@ class Exits(SpanKind):
         return f"→ {span.to or 'ground'}", ", ".join(asks(span))
 
     def new(self, laid: NewSpan) -> Exit:
-        others = [a.name for a in laid.project.actions if a.name != laid.action]
-        command = laid.project.commands[0].name if laid.project.commands else ""
-        to = others[0] if others else laid.action
-        return Exit(start=laid.start, end=laid.end, command=command, to=to, kind="cancel")
+        """After a strike a combo, on the action's own command to the next of its group; else what another command
+        starts."""
+        strike = _strike(laid)
+        if strike is not None:
+            start, end = (strike.end, laid.ticks) if laid.ticks > strike.end else (laid.start, laid.end)
+            return Exit(start=start, end=end, command=own_command(laid), to=_next_of_group(laid))
+        own, actions = own_command(laid), laid.project.actions
+        by = next(((c, a) for a in actions for c in a.start.commands if a.name != laid.action and c != own), None)
+        if by is None:
+            others = [a.name for a in actions if a.name != laid.action]
+            return Exit(start=laid.start, end=laid.end, command=own, to=(others or [laid.action])[0], kind="cancel")
+        return Exit(start=laid.start, end=laid.end, command=by[0], to=by[1].name, kind="cancel")
+
+    def guessed(self, laid: NewSpan, span: Exit) -> str:
+        on = f"{span.command} leads" if span.command else "leads"
+        after = " after the strike" if _strike(laid) is not None else ""
+        return f"A {span.kind}: {on} to {span.to}{after}. Change it in its fields (Return)."
 
     def now(self, at: ShownFrame) -> list[NowItem]:
         out = []

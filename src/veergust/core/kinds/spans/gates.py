@@ -9,6 +9,7 @@ from veergust.core.kinds.conditions import sentence
 from veergust.core.kinds.fields import CONDITIONS, choice, number
 from veergust.core.kinds.finding import Finding
 from veergust.core.kinds.now import NowItem, ShownFrame
+from veergust.core.kinds.spans.exits import own_command
 from veergust.core.kinds.spans.kind import Checked, NewSpan, SpanKind, conditions_known, opened
 from veergust.core.model import Condition, Gate
 
@@ -31,12 +32,15 @@ class Gates(SpanKind):
         return f"→ {span.to}", "gate"
 
     def new(self, laid: NewSpan) -> Gate:
-        """To the section after, when the first command is let go."""
-        commands = laid.project.commands
-        sections = next(a.sections for a in laid.project.actions if a.name == laid.action)
+        """To the section after, when the action's own command is let go."""
+        command = own_command(laid)
+        sections = laid.its_action.sections
         onward = sections[(laid.section + 1) % len(sections)].name
-        when = Condition(test="released", name=commands[0].name) if commands else Condition(test="on_floor")
+        when = Condition(test="released", name=command) if command else Condition(test="on_floor")
         return Gate(start=laid.start, end=laid.end, to=onward, conditions=(when,))
+
+    def guessed(self, laid: NewSpan, span: Gate) -> str:
+        return f"A gate to {span.to}: {sentence(span.conditions)}. Change it in its fields (Return)."
 
     def now(self, at: ShownFrame) -> Iterator[NowItem]:
         for i, g in opened(at, "gates"):

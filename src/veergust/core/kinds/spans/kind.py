@@ -12,7 +12,7 @@ from veergust.core.kinds.compiled import Build, Compiled
 from veergust.core.kinds.fields import Field
 from veergust.core.kinds.finding import Finding, Ref, in_action
 from veergust.core.kinds.now import NowItem, ShownFrame
-from veergust.core.model import Event, Hitbox, Project, Section
+from veergust.core.model import Action, Event, Hitbox, Project, Section
 
 
 @dataclass(frozen=True)
@@ -29,7 +29,7 @@ class Column:
 class NewSpan:
     """Where a new span is laid: on ``[start, end)`` of a section of an action, behind ``there`` others of its kind.
 
-    ``mount`` is wished for.
+    ``mount`` is wished for; ``ticks`` is how long the section is, and over the span the body ``travels`` or not.
     """
 
     project: Project
@@ -39,6 +39,18 @@ class NewSpan:
     end: int
     there: int = 0
     mount: str = ""
+    ticks: int = 0
+    travels: bool = False
+
+    @property
+    def its_action(self) -> Action:
+        """The action."""
+        return next(a for a in self.project.actions if a.name == self.action)
+
+    @property
+    def its_section(self) -> Section:
+        """The section."""
+        return self.its_action.sections[self.section]
 
 
 @dataclass(frozen=True)
@@ -103,6 +115,10 @@ class SpanKind:
     def new(self, laid: NewSpan) -> Any:
         """A new one."""
         raise NotImplementedError
+
+    def guessed(self, laid: NewSpan, span: Any) -> str:
+        """What of a new one was guessed, in words; nothing when nothing was."""
+        return ""
 
     def now(self, at: ShownFrame) -> Iterable[NowItem]:
         """Its lines on the Now card."""

@@ -48,6 +48,11 @@ def started_by(build: AllActions, command: str) -> tuple[tuple[str, StartRule], 
     return tuple((a.name, a.start) for a in build.project.actions if command in a.start.commands)
 
 
+def pools_started_by(build: AllActions, command: str) -> tuple[str, ...]:
+    """The pools of which a command may start an action, in the project's order."""
+    return tuple(pool.name for pool in build.project.pools if command in pool.commands)
+
+
 def with_tag(build: AllActions, tag: str) -> tuple[str, ...]:
     """The actions that have a tag, in the project's order."""
     return tuple(a.name for a in build.project.actions if tag in a.tags)

@@ -58,10 +58,18 @@ class Chances:
             return named.action if named is not None and self.free(named.action) else None
         if exit_.to_kind == "tag":
             return next(self._those_ready(self.build.tagged(exit_.to)), None)
-        pool = self.build.pools.get(exit_.to)
-        there = {a.name: a for a in self._those_ready([item.name for item in pool.items] if pool else [])}
-        name = self.pick(exit_.to, there)
-        return there[name] if name is not None else None
+        return self.one_of(exit_.to)
+
+    def one_of(self, name: str, *, from_locomotion: bool = False) -> Action | None:
+        """One of a pool's actions that are ready, and that start in this state where they start from locomotion."""
+        pool = self.build.pools.get(name)
+        there = {
+            a.name: a
+            for a in self._those_ready([item.name for item in pool.items] if pool else [])
+            if not from_locomotion or not a.start.states or self.stands_in(a.start.states)
+        }
+        picked = self.pick(name, there)
+        return there[picked] if picked is not None else None
 
     def _those_ready(self, names: Iterable[str]) -> Iterator[Action]:
         for name in names:

@@ -8,7 +8,7 @@ from dataclasses import dataclass, replace
 from veergust.core.kinds.spans.exits import asks
 from veergust.core.model import Action, Exit, Gate
 from veergust.core.play.body.move import shares
-from veergust.core.play.compiled.asked import started_by
+from veergust.core.play.compiled.asked import pools_started_by, started_by
 from veergust.core.play.compiled.project import CompiledProject
 from veergust.core.play.flow.machine import At
 from veergust.core.play.locomotion import jump
@@ -319,13 +319,17 @@ class Decider:
                 use(fighter, [press])
 
     def _answers(self, press: Press) -> Iterator[Answer]:
-        """What a press may start: the next of a string still remembered, then actions with a start rule."""
+        """What a press may start: the next of a string still remembered, actions with a start rule, then pools."""
         for _, memory in self.fighter.memory:
             yield from self._strung_on(press, memory)
         for name, rule in self.build.ask(started_by, press.command):
             compiled = self.build.action(name) if not rule.states or self.chances.stands_in(rule.states) else None
             if compiled is not None and self.chances.holds(rule.conditions, None, f"{name}/start"):
                 yield Answer(compiled.action, (press,))
+        for pool in self.build.ask(pools_started_by, press.command):
+            action = self.chances.one_of(pool, from_locomotion=True)
+            if action is not None:
+                yield Answer(action, (press,), pool=pool)
 
     def _strung_on(self, press: Press, memory: Ended) -> Iterator[Answer]:
         """What a press may start as the next of a string, while the action that ended is remembered."""

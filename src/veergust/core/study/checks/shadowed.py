@@ -12,6 +12,7 @@ from veergust.core.play.compiled.project import CompiledProject
 def check(build: CompiledProject) -> Iterator[Finding]:
     """Start rules and reactions that are asked only after one that asks for no more."""
     yield from _starts(build)
+    yield from _pools(build)
     yield from _rows(build)
 
 
@@ -32,6 +33,23 @@ def _starts(build: CompiledProject) -> Iterator[Finding]:
             for command in start.commands:
                 asks = action.layer, start.states, frozenset(start.conditions)
                 firsts.setdefault(command, {}).setdefault(asks, action)
+
+
+def _pools(build: CompiledProject) -> Iterator[Finding]:
+    """Pools on a command that an action always starts on before."""
+    for pool in build.project.pools:
+        first = [next((a for a in build.project.actions if c in a.start.commands and _always(a)), None)
+                 for c in pool.commands]  # fmt: skip
+        if first and first[0] is not None and all(first):
+            says = f"never starts on {pool.commands[0]}: {first[0].name} starts on it whatever is so"
+            do = "give one of them another command, or the action states or conditions"
+            yield Finding("start-shadowed", "warning", Ref("pool", pool.name, (f"pool {pool.name}",)), says, do)
+
+
+def _always(action: Action) -> bool:
+    """Whether an action starts on its commands in any state, at any time."""
+    start = action.start
+    return not start.states and not start.conditions and start.cooldown <= 0
 
 
 def _forestalls(build: CompiledProject, first: Action, other: Action) -> bool:
