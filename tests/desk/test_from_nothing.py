@@ -26,6 +26,7 @@ from veergust.core.study.facts import facts
 from veergust.desk.app import make_window
 from veergust.desk.shell.window import Window
 from veergust.desk.widgets.choose import Chooser
+from veergust.desk.widgets.listed import AddField
 
 Key = Qt.Key
 CONTROL, SHIFT = Qt.KeyboardModifier.ControlModifier, Qt.KeyboardModifier.ShiftModifier
@@ -59,9 +60,19 @@ class Person:
         self.inputs += 1
         drop(self.window, path)
 
+    def add(self, box: AddField, words: str) -> None:
+        """Open a list to add from, and take an entry by the arrow keys."""
+        self.key(box, Key.Key_Down)
+        for _ in range(box.findText(words) - box.currentIndex()):
+            self.key(box.view(), Key.Key_Down)
+        self.key(box.view(), Key.Key_Return)
+
     def pick(self, box: QComboBox, words: str) -> None:
         """Take an entry of a list of choices by the arrow keys."""
         box.setFocus()
+        if isinstance(box, AddField):
+            self.add(box, words)
+            return
         wanted = box.findText(words)
         assert wanted >= 0, [box.itemText(i) for i in range(box.count())]
         for _ in range(12):
@@ -183,7 +194,7 @@ def test_from_an_empty_folder_to_a_blow_that_touches(
     assert document.selection == SpanRef("Night blow", 0, "strikes", 0)
     # It starts on light; the other answers any hit.
     person.press("Action")
-    person.pick(empty.sheet.page_stack.action.command, "light")
+    person.pick(empty.sheet.page_stack.action.commands.add, "light")
     at = empty.sheet.list.visualRect(empty.sheet.list.row_of("Night stagger")).center()
     person.click(empty.sheet.list.viewport(), QPointF(at))
     assert document.action == "Night stagger"

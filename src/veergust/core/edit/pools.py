@@ -57,6 +57,12 @@ def set_weight(project: Project, name: str, item: str, weight: float) -> Edit:
     return _with(project, replace(pool, items=items), f"{item} weighs {weight:g}" if weight else f"without {item}")
 
 
+def set_commands(project: Project, name: str, commands: tuple[str, ...]) -> Edit:
+    """The commands that start one of a pool's actions from locomotion."""
+    pool = pool_of(project, name)
+    return _with(project, replace(pool, commands=commands), f"starts on {', '.join(commands) or 'nothing'}")
+
+
 def set_apart(project: Project, name: str, apart: int) -> Edit:
     """How many picks must lie between two of one item."""
     pool = pool_of(project, name)

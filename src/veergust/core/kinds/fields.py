@@ -61,7 +61,9 @@ def _same(names: Any) -> Choices:
 
 
 def _commands(project: Project, action: Action, span: Any) -> Choices:
-    return [(NOWHERE, ""), *_named(project.commands)]
+    from veergust.core.kinds.commands import listed_commands
+
+    return [(NOWHERE, ""), *_same(listed_commands(project))]
 
 
 def _sections(project: Project, action: Action, span: Any) -> Choices:

@@ -58,7 +58,8 @@ class Curves(QWidget):
         self.choice.setMenu(self.choices)
         self.choices.triggered.connect(lambda chosen: self.show_speed_of(chosen.data()))
         self.setAccessibleName("Speed and height")
-        self.setToolTip("Click to go to a frame")
+        self.setToolTip("Click or drag to scrub; Shift and drag chooses a part")
+        self._chosen_from: int | None = None
         for signal in (
             document.changed,
             document.clip_chosen,
@@ -192,10 +193,18 @@ class Curves(QWidget):
         p.drawText(QPointF(min(x, self.width() - ROOM), high_enough), _plain(called))
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
-        reading = self.playhead.reading
-        if reading is not None:
-            self.playhead.step(0)
-            self.playhead.move_to(self.playhead.timeline.frame_at(event.position().x(), self.width()))
+        chooses = bool(event.modifiers() & Qt.KeyboardModifier.ShiftModifier)
+        self._chosen_from = self._frame_at(event) if chooses else None
+        self.mouseMoveEvent(event)
+
+    def _frame_at(self, event: QMouseEvent) -> int:
+        return self.playhead.timeline.frame_at(event.position().x(), self.width())
 
     def mouseMoveEvent(self, event: QMouseEvent) -> None:
-        self.mousePressEvent(event)
+        if self.playhead.reading is None or not event.buttons():
+            return
+        frame = self._frame_at(event)
+        self.playhead.step(0)
+        if self._chosen_from is not None and frame != self._chosen_from:
+            self.playhead.select(self._chosen_from, frame)
+        self.playhead.move_to(frame)

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from typing import Any, Protocol
 
 from PySide6.QtCore import SignalInstance
@@ -38,6 +39,12 @@ class Desk(Protocol):
     def make_action(self, clip: str) -> None:
         """A new action of a clip, on the Sheet."""
 
+    def tell(self, words: str, *choices: tuple[str, Callable[[], object]]) -> None:
+        """Say something, and what can be done about it."""
+
+    def choose_start(self, command: str) -> None:
+        """Have an action chosen that a command starts."""
+
     def rename(self) -> None:
         """Give what is open another name."""
 
@@ -64,6 +71,9 @@ class Bench(QWidget):
     def key(self, event: QKeyEvent) -> bool:
         """Answer a key that nothing in it took; whether it was one of its own."""
         return False
+
+    def fold_side(self) -> None:
+        """The list at its left away, or back, where it has one that folds."""
 
     def splitters(self) -> dict[str, QSplitter]:
         """What keeps its sizes from run to run, by the name they are kept under."""

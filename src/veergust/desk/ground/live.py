@@ -10,6 +10,7 @@ from PySide6.QtGui import QFocusEvent, QKeyEvent, QMouseEvent
 from PySide6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
 
 from veergust.core.files.reading import SPOKEN
+from veergust.core.kinds.commands import listed_commands
 from veergust.core.play.state import FighterState
 from veergust.core.scene.camera import Camera
 from veergust.core.scene.things import Label, Scene
@@ -88,8 +89,9 @@ class LiveStage(Running, QWidget):
         # Those that locomotion asks for come first: they are what is tried here.
         there = self.document.project.locomotion
         asked = {there.jump.command, *(c.name for t in there.transitions for c in t.conditions)}
-        known = sorted(self.document.project.commands, key=lambda c: c.name not in asked)
-        commands = [f"{c.keys[0]} {c.name}" for c in known if c.keys]
+        keys = {c.name: c.keys[0] for c in self.document.project.commands if c.keys}
+        known = sorted(listed_commands(self.document.project), key=lambda name: name not in asked)
+        commands = [f"{keys[name]} {name}" for name in known if name in keys]
         self.keys.setText("arrows walk, with Shift run" + "".join(f" · {c}" for c in commands[:6]))
 
     # Time

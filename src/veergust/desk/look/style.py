@@ -91,6 +91,7 @@ def style_sheet(k: Palette) -> str:
     QSplitter::handle:vertical {{ height: 1px; }}
     QPushButton#page {{ padding: 4px 5px; border-bottom: 2px solid transparent; }}
     QPushButton#page:checked {{ border-bottom: 2px solid {k.ink}; }}
+    QPushButton#strip {{ background: {k.paper_side}; border-right: 1px solid {k.hair}; padding: 0; }}
     #bar {{ border-bottom: 2px solid {k.hair_strong}; }}
     #brand {{ font-size: 19px; font-weight: 700; }}
     #side {{ background: {k.paper_side}; border-right: 1px solid {k.hair}; }}

@@ -30,6 +30,8 @@ class ActionList(QTreeView):
 
     remove_wanted = Signal()
     like_wanted = Signal()
+    picked = Signal()
+    """An action was clicked on, and not dragged elsewhere."""
 
     def __init__(self, document: Document, theme: Theme) -> None:
         super().__init__()
@@ -150,6 +152,8 @@ class ActionList(QTreeView):
         pressed, drop = self._pressed, self.ink.drop
         self._pressed = self.ink.drop = None
         self.viewport().update()
+        if pressed is not None and drop is None:
+            self.picked.emit()
         if pressed is not None and drop is not None and drop.data() != pressed[0]:
             self._put(pressed[0], str(drop.data(GROUP_ROLE) or ""), str(drop.data() or ""))
 

@@ -5,8 +5,8 @@ from __future__ import annotations
 from collections.abc import Callable
 from functools import partial
 
-from PySide6.QtCore import QElapsedTimer, Qt
-from PySide6.QtGui import QKeyEvent
+from PySide6.QtCore import QElapsedTimer, QSize, Qt
+from PySide6.QtGui import QKeyEvent, QResizeEvent
 from PySide6.QtWidgets import (
     QHBoxLayout,
     QPushButton,
@@ -15,33 +15,34 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from veergust.core.edit.actions import leads_to, new_action, remove_action
-from veergust.core.edit.clipboard import like
 from veergust.core.play.flow.preview import Preview
 from veergust.core.scene.camera import Camera
 from veergust.core.scene.things import Scene
 from veergust.core.scene.view import action_scene, body_at, standing_scene
 from veergust.desk.document.document import Document
-from veergust.desk.frame.bench import Bench
+from veergust.desk.frame.bench import Bench, Desk
+from veergust.desk.frame.folding import FoldingSide
 from veergust.desk.keys.pressing import BACK, pressed
-from veergust.desk.keys.table import on_key
+from veergust.desk.keys.table import keys_of, on_key
 from veergust.desk.look.theme import Theme
+from veergust.desk.sheet import making
 from veergust.desk.sheet.actions import ActionList
 from veergust.desk.sheet.cards.page import Page
 from veergust.desk.sheet.facts_strip import FactsStrip
 from veergust.desk.sheet.now_card import NowCard
-from veergust.desk.sheet.overview import WIDE as OVERVIEW_WIDE
 from veergust.desk.sheet.overview import Overview
 from veergust.desk.sheet.pages import TITLES, SheetPages
 from veergust.desk.sheet.view import SheetView
 from veergust.desk.stage.panel import StagePanel
 from veergust.desk.widgets.buttons import speed_buttons, word_button
-from veergust.desk.widgets.choose import Chooser, choose_clip
 from veergust.desk.widgets.frame_timer import FrameTimer
 
 __all__ = ["SheetBench"]
 
 VERSIONS = TITLES.index("Versions")
+LIST_WIDTH = 196
+FULL = 1240
+"""In a narrower window (px) the list of actions lies over the sheet when it is wanted."""
 
 PAUSE_AT_END = 0.4
 
@@ -85,6 +86,8 @@ class SheetBench(Bench):
         self.new_button.clicked.connect(self.make_action)
         self.like_button = word_button("like this one", "A new action like the open one, to be changed (Ctrl+Shift+L)")
         self.like_button.clicked.connect(self.make_like)
+        self.together_button = word_button("put together…", f"As a string, or by chance ({keys_of('put_together')[0]})")
+        self.together_button.clicked.connect(self.put_together)
         self.list.remove_wanted.connect(self.remove)
         self.list.like_wanted.connect(self.make_like)
         for button in self.stage.switches.values():
@@ -114,7 +117,7 @@ class SheetBench(Bench):
         self.splitter = QSplitter(Qt.Orientation.Horizontal, self)
         side = QWidget(self)
         side.setObjectName("side")
-        side.setFixedWidth(196)
+        side.setFixedWidth(LIST_WIDTH)
         left = QVBoxLayout(side)
         left.setContentsMargins(0, 0, 0, 0)
         left.setSpacing(0)
@@ -124,6 +127,7 @@ class SheetBench(Bench):
         new.setSpacing(0)
         new.addWidget(self.new_button, 0, Qt.AlignmentFlag.AlignLeft)
         new.addWidget(self.like_button, 0, Qt.AlignmentFlag.AlignLeft)
+        new.addWidget(self.together_button, 0, Qt.AlignmentFlag.AlignLeft)
         left.addLayout(new)
         left.setContentsMargins(0, 0, 0, 8)
         self.splitter.addWidget(self.sheet)
@@ -132,18 +136,18 @@ class SheetBench(Bench):
         right.addWidget(self._pages(right))
         right.setSizes([410, 290])
         right.setChildrenCollapsible(False)
-        self.sheet.setMinimumWidth(640 - OVERVIEW_WIDE)
+        self.sheet.setMinimumWidth(570)
         self.splitter.setSizes([640, 444])
         self.splitter.setStretchFactor(0, 0)
         self.splitter.setStretchFactor(1, 1)
         self.splitter.setChildrenCollapsible(False)
         self.right_splitter = right
-        middle = QHBoxLayout()
-        middle.setSpacing(0)
-        middle.addWidget(side)
         self.overview = Overview(self.document, self.theme, self.sheet)
+        self.side = FoldingSide(self, side, "actions", (self.overview,), FULL)
+        middle = self.side.row
         middle.addWidget(self.overview)
         middle.addWidget(self.splitter, 1)
+        self.list.picked.connect(self.side.put_away)
         box = QVBoxLayout(self)
         box.setContentsMargins(0, 0, 0, 0)
         box.setSpacing(0)
@@ -338,39 +342,34 @@ class SheetBench(Bench):
         self.document.move_to(self.document.frame + by)
 
     def remove(self) -> None:
-        """Remove the open action; what leads to it is listed, and led elsewhere or taken along."""
-        document = self.document
-        name = document.action
-        if document.compiled is None:
-            return
-        instead = ""
-        led = leads_to(document.project, name)
-        if led:
-            shown = f"{', '.join(led[:3])}{f' and {len(led) - 3} more' if len(led) > 3 else ''}"
-            along = f"take along: {shown}"
-            others = {f"lead to {a.name} instead": a.name for a in document.project.actions if a.name != name}
-            dialog = Chooser(self, f"{len(led)} lead to {name}", [along, *others], "What becomes of what leads to it")
-            dialog.resize(520, 360)
-            if dialog.exec() != Chooser.DialogCode.Accepted:
-                return
-            instead = others.get(dialog.chosen(), "")
-        document.apply(remove_action(document.base, name, instead))
-        document.said.emit(f"{name} is removed. Ctrl+Z brings it back.", False)
+        """Remove the open action."""
+        making.remove(self.document, self)
 
     def make_like(self) -> None:
         """A new action like the open one."""
-        if self.document.compiled is not None:
-            edit, action = like(self.document.project, self.document.action)
-            self.document.apply(edit)
-            self.document.choose_action(action)
+        making.make_like(self.document)
 
     def make_action(self) -> None:
-        """Make an action from a clip the person chooses."""
-        if not self.document.project.clips:
-            self.document.said.emit("There is no clip yet: drop a .glb or .gltf file on the window first.", True)
-            return
-        name = choose_clip(self, [clip.name for clip in self.document.project.clips])
-        if name:
-            edit, action = new_action(self.document.project, self.document.build.assets, name)
-            self.document.apply(edit)
-            self.document.choose_action(action)
+        """Make an action from a clip the person chooses, and show it."""
+        clip = making.ask_clip(self.document, self)
+        if clip:
+            self.desk.make_action(clip)
+
+    def fold_side(self) -> None:
+        """The list of actions away, or back."""
+        self.side.turn()
+        (self.list if self.side.is_shown else self.sheet).setFocus()
+
+    def resizeEvent(self, event: QResizeEvent) -> None:
+        super().resizeEvent(event)
+        self.side.fit()
+
+    def minimumSizeHint(self) -> QSize:
+        return QSize(1010, super().minimumSizeHint().height())
+
+    def put_together(self) -> None:
+        """Put actions together on a command."""
+        making.put_together(self.document, self)
+
+    def attach(self, window: Desk) -> None:
+        self.desk = window

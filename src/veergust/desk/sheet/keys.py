@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 
+from PySide6.QtCore import Qt
 from PySide6.QtGui import QKeyEvent
 
 from veergust.core.edit.clipboard import copy_spans, paste_spans
@@ -11,6 +12,7 @@ from veergust.core.edit.fields import turn_pin
 from veergust.core.edit.spans import SpanRef, remove, set_edges, span_of
 from veergust.core.kinds.spans import SPANS
 from veergust.core.trouble import Trouble
+from veergust.core.typed import may_become_number, typed_number
 from veergust.desk.keys.pressing import BACK, pressed
 from veergust.desk.keys.table import on_key
 from veergust.desk.sheet.deeds import accept_hint
@@ -28,9 +30,8 @@ class SheetKeys:
         """Use a key; false when it is none of the sheet's."""
         sheet = self.sheet
         keys = pressed(event)
-        digit = event.text() if event.text().isdigit() and event.text().isascii() else ""
-        if digit and (sheet.document.selection or sheet.retiming) and keys == digit:
-            self._type(sheet.typed + digit)
+        if self._is_typed(event):
+            self._type(sheet.typed + event.text())
         elif sheet.typed and keys == "Backspace":
             self._type(sheet.typed[:-1])
         elif sheet.typed and keys == "Return":
@@ -41,6 +42,15 @@ class SheetKeys:
                 return False
             act(-1 if keys.split("+")[-1] in BACK else 1)
         return True
+
+    def _is_typed(self, event: QKeyEvent) -> bool:
+        """Whether a key goes on with a number for the edge in hand, or for the cut that is retimed."""
+        sheet, sign = self.sheet, event.text()
+        held = event.modifiers() & (Qt.KeyboardModifier.ControlModifier | Qt.KeyboardModifier.AltModifier)
+        if held or not sign or not (sheet.document.selection or sheet.retiming):
+            return False
+        allowed = "0123456789.,%+- smf" if sheet.typed else "0123456789+"
+        return sign in allowed and may_become_number(sheet.typed + sign)
 
     def _acts(self) -> dict[str, Callable[[int], object]]:
         """What each command of the sheet does; it is told which way it goes, where it has a way."""
@@ -138,6 +148,14 @@ class SheetKeys:
         else:
             self._lay(ref, start, min(max(end + step, start + 1), ticks), "end")
 
+    def _read(self, text: str, now: float, whole: tuple[float, float]) -> int | None:
+        """What was typed, in frames; a text that is no number is said."""
+        rate = self.sheet.document.project.settings.rate
+        read = typed_number(text, unit="f", now=now, rate=rate, whole=whole, signed=False)
+        if read is None:
+            self.sheet.document.said.emit(f"{text} is no frame: type 12, 0.2 s, 15% or +3.", True)
+        return None if read is None else round(read)
+
     def _copy(self) -> None:
         sheet = self.sheet
         refs, compiled = sheet.document.selected, sheet.document.compiled
@@ -161,17 +179,27 @@ class SheetKeys:
 
     def _set_typed(self) -> None:
         sheet = self.sheet
+        text, sheet.typed = sheet.typed, ""
+        compiled = sheet.document.compiled
         if sheet.retiming:
-            ticks, sheet.typed, sheet.retiming = int(sheet.typed), "", False
-            sheet.pages.section.retime(ticks)
+            sheet.retiming = False
+            part = sheet.pages.section.part
+            ticks = self._read(text, sheet.pages.section.length.value(), (0, part.ticks if part is not None else 0))
+            if ticks is not None:
+                sheet.pages.section.retime(ticks)
             return
         found = self._edges()
-        compiled = sheet.document.compiled
-        number, sheet.typed = int(sheet.typed), ""
         if found is None or compiled is None:
             return
         ref, start, end = found
-        tick = number - compiled.start_of(ref.section)
+        first = compiled.start_of(ref.section)
+        opens = SPANS[ref.kind].moment or sheet.edge == "start"
+        number = self._read(
+            text, first + (start if opens else end), (first, first + compiled.sections[ref.section].ticks)
+        )
+        if number is None:
+            return
+        tick = number - first
         if SPANS[ref.kind].moment or sheet.edge == "start":
             self._lay(ref, tick, max(end, tick + 1), "start")
         else:

@@ -17,8 +17,10 @@ from PySide6.QtWidgets import (
 
 from veergust.core.edit.spans import Edit
 from veergust.core.edit.strings import HOWS, MEMORY, MOST, in_words, links, make_string
+from veergust.core.kinds.commands import listed_commands
 from veergust.core.play.compiled.project import CompiledProject
 from veergust.core.trouble import Trouble
+from veergust.desk.sheet.new_command import NEW
 from veergust.desk.widgets.fields import ChoiceField, Form, NumberField, note
 from veergust.desk.widgets.label import PlainLabel
 from veergust.desk.widgets.listed import ListedField
@@ -39,7 +41,7 @@ class Together(QDialog):
         self.names = _proposed(build, action)
         first = next((a for a in project.actions if a.name == action), None)
         own = first.start.commands[:1] if first is not None else ()
-        self.commands = list(own or [c.name for c in project.commands[:1]])
+        self.commands = list(own or listed_commands(project)[:1])
         self.edit: Edit | None = None
         self.list = QListWidget()
         self.list.setAccessibleName("Actions; Return or a click takes one in or out")
@@ -52,9 +54,11 @@ class Together(QDialog):
         self.how = ChoiceField("How", lambda _: self.renew(), "What the command does with them")
         self.how.show_choices([(words, how) for how, words in HOWS.items()], "string")
         self.how.setFixedWidth(190)
-        self.command = ListedField("Commands", self._command, "The first starts it, each next one goes on with the next")
+        self.command = ListedField(
+            "Commands", self._command, "The first starts it, each next one goes on with the next"
+        )
         self.memory = NumberField("Remembered", lambda _: self.renew(), unit="f", low=0, high=3600,
-                                  tip="For how long after one has ended a press still goes on with the next")  # fmt: skip
+                                  tip="For how long after one has ended a press still goes on")  # fmt: skip
         self.memory.show_value(MEMORY)
         self.told = note()
         self.told.setMinimumHeight(140)
@@ -119,7 +123,7 @@ class Together(QDialog):
             font = item.font()
             font.setBold(bool(at))
             item.setFont(font)
-        names = [c.name for c in self.build.project.commands]
+        names = listed_commands(self.build.project)
         self.command.show_value(tuple(self.commands), [*names, NEW], again=True)
         how = str(self.how.currentData())
         self.memory.setEnabled(how != "chance")
@@ -146,9 +150,6 @@ class Together(QDialog):
             rows += in_words(links(self.build, self.names, self.commands, chosen))
             rows.append("A press that is a little early counts.")
         return rows + list(self.edit.notes if self.edit is not None else ())
-
-
-NEW = "a new command…"
 
 
 def _proposed(build: CompiledProject, action: str) -> list[str]:

@@ -5,6 +5,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
+from veergust.core.kinds.commands import listed_commands
 from veergust.core.model import Project
 from veergust.core.study.uses import users
 from veergust.desk.keys.table import TABLE
@@ -31,7 +32,8 @@ def everything(project: Project) -> list[Found]:
         out.append(Found(f"{clip.name} · clip · {by}", clip=clip.name))
     out += [Found(f"{s.name} · state", state=s.name) for s in project.locomotion.states]
     out += [Found(f"{y.name} · layer", layer=y.name) for y in project.layers]
-    for command in project.commands:
+    by_name = {c.name: c for c in project.commands}
+    for command in (by_name[name] for name in listed_commands(project)):
         starts = [a.name for a in project.actions if command.name in a.start.commands]
         keys = f" on {command.keys[0]}" if command.keys else ""
         where = ", ".join(starts) or "starts nothing"

@@ -19,7 +19,7 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from veergust.core.edit.actions import new_action, rename_action
+from veergust.core.edit.actions import rename_action
 from veergust.core.edit.clips import rename_clip
 from veergust.core.files.importing import Arrival
 from veergust.core.kinds.finding import Ref
@@ -41,12 +41,15 @@ from veergust.desk.shell.ondisk import OnDiskDoors
 from veergust.desk.shell.projects import ProjectDoors
 from veergust.desk.widgets.buttons import word_button
 from veergust.desk.widgets.choose import Chooser
+from veergust.desk.widgets.fields import NumberField
 from veergust.desk.widgets.label import PlainLabel
 from veergust.desk.widgets.notice import Notice
 from veergust.desk.widgets.only import answer_only
 
 RECENT = 8
 NAME_WIDTH = 150
+START_PAGE = 3
+"""The page of the Sheet with the rule by which an action starts."""
 
 
 class Window(BenchDoors, DropDoors, ProjectDoors, OnDiskDoors, QMainWindow):
@@ -177,6 +180,8 @@ class Window(BenchDoors, DropDoors, ProjectDoors, OnDiskDoors, QMainWindow):
             **{kind.command: partial(self.show_bench, name) for name, kind in BENCHES.items()},
             "new_action": lambda: self.sheet.make_action(),
             "new_like": lambda: self.sheet.make_like(),
+            "fold_side": lambda: self.bench_of(self.bench).fold_side(),
+            "put_together": self.put_together,
             "full_screen": self.turn_full_screen,
             "find": self.find_anything,
             "rename": self.rename,
@@ -211,6 +216,7 @@ class Window(BenchDoors, DropDoors, ProjectDoors, OnDiskDoors, QMainWindow):
 
     def _refresh(self) -> None:
         document = self.document
+        NumberField.rate = document.project.settings.rate
         mark = " •" if document.unsaved else ""
         font = self.project_button.font()
         name = elided(document.project.name, font, NAME_WIDTH - 36)
@@ -331,10 +337,27 @@ class Window(BenchDoors, DropDoors, ProjectDoors, OnDiskDoors, QMainWindow):
 
     def make_action(self, clip: str) -> None:
         """A new action of a clip, on the Sheet."""
-        edit, action = new_action(self.document.project, self.document.build.assets, clip)
-        self.document.apply(edit)
-        self.document.choose_action(action)
+        from veergust.desk.sheet.making import make_action
+
+        make_action(self.document, clip)
         self.show_bench("Sheet")
+
+    def tell(self, words: str, *choices: tuple[str, Callable[[], object]]) -> None:
+        """Say something, and what can be done about it."""
+        self.notice.say(words, False, *choices)
+
+    def choose_start(self, command: str) -> None:
+        """Have an action chosen that a command starts, and show its start rule."""
+        from veergust.desk.sheet.making import choose_start
+
+        if choose_start(self.document, self, command):
+            self.show_bench("Sheet")
+            self.sheet.show_page(START_PAGE)
+
+    def put_together(self) -> None:
+        """Put actions together on a command, on the Sheet."""
+        self.show_bench("Sheet")
+        self.sheet.put_together()
 
     def mapped(self, rig: SourceRig) -> None:
         self.clips.leave_mapping()

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from dataclasses import replace
+from functools import partial
 
 import numpy as np
 from PySide6.QtCore import Qt
@@ -11,12 +12,13 @@ from PySide6.QtGui import QFocusEvent, QKeyEvent
 from PySide6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
 
 from veergust.core.files.reading import SPOKEN
+from veergust.core.kinds.commands import all_asked_for, listed_commands
 from veergust.core.play.state import Input
 from veergust.core.scene.camera import Camera
 from veergust.core.scene.things import Label, Scene
 from veergust.core.scene.view import record_scene
 from veergust.desk.document.document import Document
-from veergust.desk.frame.bench import Bench
+from veergust.desk.frame.bench import Bench, Desk
 from veergust.desk.frame.driving import Driver
 from veergust.desk.frame.running import Running
 from veergust.desk.frame.session import Session
@@ -130,7 +132,8 @@ class SparBench(Running, Bench):
 
     def _name_open(self) -> None:
         project = self.document.project
-        commands = [f"{c.keys[0]} {c.name}" for c in project.commands if c.keys]
+        keys = {c.name: c.keys[0] for c in project.commands if c.keys}
+        commands = [f"{keys[name]} {name}" for name in listed_commands(project) if name in keys]
         self.keys_label.setText("arrows walk, with Shift run" + "".join(f" · {c}" for c in commands))
         self.stage.title.setText(project.stage.name)
         self.try_button.setText(f"try {self.document.action}" if self.document.action else "")
@@ -143,12 +146,23 @@ class SparBench(Running, Bench):
         if event.isAutoRepeat() and keys not in (",", "."):
             return
         if self.driver.press(event):
+            self._say_idle(self.driver.command(event.key()))
             if not self.running and event.key() != Qt.Key.Key_Shift:
                 self.run()
         elif act := self.acts().get(on_key("spar", keys)):
             act(keys)
         else:
             super().keyPressEvent(event)
+
+    def _say_idle(self, command: str) -> None:
+        """Say of a command that nothing asks for that it does nothing yet, and where that is changed."""
+        if command and command not in self.document.build.ask(all_asked_for):
+            self.desk.tell(
+                f"{command} starts nothing yet.", ("choose an action for it", partial(self.desk.choose_start, command))
+            )
+
+    def attach(self, window: Desk) -> None:
+        self.desk = window
 
     def acts(self) -> dict[str, Callable[[str], object]]:
         """What each command of the bench does; it is told by which of its keys."""

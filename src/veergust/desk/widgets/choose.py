@@ -48,6 +48,11 @@ class Chooser(QDialog):
         self.list.setCurrentIndex(at)
         self.list.scrollTo(at)
 
+    def go_to(self, name: str) -> None:
+        """Have a line chosen, if it is there."""
+        if name in self.names:
+            self._go(self.shown.mapFromSource(self.shown.sourceModel().index(self.names.index(name), 0)).row())
+
     def keyPressEvent(self, event: QKeyEvent) -> None:
         here = self.list.currentIndex().row()
         page = max(self.list.viewport().height() // max(self.list.sizeHintForRow(0), 1), 1)
@@ -69,7 +74,8 @@ class Chooser(QDialog):
         return self.shown.mapToSource(self.list.currentIndex()).row()
 
 
-def choose_clip(parent: QWidget, names: Sequence[str]) -> str:
-    """Ask for a clip."""
+def choose_clip(parent: QWidget, names: Sequence[str], first: str = "") -> str:
+    """Ask for a clip, the ``first`` one chosen before anything is typed."""
     dialog = Chooser(parent, "New action from a clip", names, "Type a part of the clip's name")
+    dialog.go_to(first)
     return dialog.chosen() if dialog.exec() == QDialog.DialogCode.Accepted else ""

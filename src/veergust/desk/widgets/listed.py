@@ -5,13 +5,28 @@ from __future__ import annotations
 from collections.abc import Callable
 
 from PySide6.QtCore import Qt
+from PySide6.QtGui import QKeyEvent
 from PySide6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
 
 from veergust.core.play.take.payload import read_pairs, write_pairs
+from veergust.desk.keys.pressing import pressed
+from veergust.desk.keys.table import on_key
 from veergust.desk.widgets.buttons import word_button
 from veergust.desk.widgets.fields import ChoiceField, TextField
 
 IN_A_ROW = 4
+BESIDE = 2
+"""So many words stand beside the list to add from; more have rows of their own above it."""
+
+
+class AddField(ChoiceField):
+    """What can be added: the arrow keys open the list, for each word they went over would be added else."""
+
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        if on_key("list", pressed(event)) == "open_list":
+            self.showPopup()
+        else:
+            super().keyPressEvent(event)
 
 
 class ListedField(QWidget):
@@ -24,8 +39,12 @@ class ListedField(QWidget):
         self.box = QVBoxLayout(self)
         self.box.setContentsMargins(0, 0, 0, 0)
         self.box.setSpacing(2)
-        self.add = ChoiceField(label, self._add, tip)
-        self.box.addWidget(self.add)
+        self.add = AddField(label, self._add, tip)
+        self.line = QHBoxLayout()
+        self.line.setSpacing(4)
+        self.line.addWidget(self.add)
+        self.line.addStretch(1)
+        self.box.addLayout(self.line)
         self.shown: list[QWidget] = []
 
     def show_value(self, value: tuple[str, ...], names: list[str], *, again: bool) -> None:
@@ -38,13 +57,18 @@ class ListedField(QWidget):
         for row in self.shown:
             row.hide()
             self.box.removeWidget(row)
+            self.line.removeWidget(row)
             row.deleteLater()
         self.shown = [self._row(at) for at in range(0, len(value), IN_A_ROW)]
         for i, row in enumerate(self.shown):
-            self.box.insertWidget(i, row)
+            if len(value) <= BESIDE:
+                self.line.insertWidget(0, row)
+            else:
+                self.box.insertWidget(i, row)
 
     def _row(self, first: int) -> QWidget:
         row = QWidget()
+        row.setObjectName("glass")
         line = QHBoxLayout(row)
         line.setContentsMargins(0, 0, 0, 0)
         line.setSpacing(2)

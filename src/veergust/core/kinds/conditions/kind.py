@@ -149,7 +149,9 @@ class ConditionKind:
         """What its name may be in a project; None when it has none."""
         match self.of:
             case "command":
-                return [c.name for c in project.commands]
+                from veergust.core.kinds.commands import listed_commands
+
+                return listed_commands(project)
             case "contact":
                 return ["any", "hit", "guarded"]
             case "parameter":

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterator
 from typing import Any
 
+from veergust.core.kinds.commands import listed_commands
 from veergust.core.kinds.conditions import sentence
 from veergust.core.kinds.fields import CONDITIONS, Field, choice, number
 from veergust.core.kinds.finding import Finding
@@ -39,7 +40,7 @@ def note_of(exit_: Exit, buffer: int) -> str:
 def own_command(laid: NewSpan) -> str:
     """The command that starts the action itself, or the first there is."""
     own = laid.its_action.start.commands
-    return own[0] if own else next((c.name for c in laid.project.commands), "")
+    return own[0] if own else next(iter(listed_commands(laid.project)), "")
 
 
 def _next_of_group(laid: NewSpan) -> str:

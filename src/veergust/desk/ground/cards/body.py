@@ -6,6 +6,7 @@ from typing import Any
 
 from msgspec.structs import replace
 
+from veergust.core.kinds.commands import listed_commands
 from veergust.core.model import JointShare
 from veergust.desk.document.document import Document
 from veergust.desk.ground.cards.page import GroundPage
@@ -110,7 +111,7 @@ class BodyPage(GroundPage):
         there = self.locomotion
         for (inner, name), field in self.fields.items():
             field.show_value(float(getattr(getattr(there, inner) if inner else there, name)))
-        commands = [(c.name, c.name) for c in self.document.project.commands]
+        commands = [(name, name) for name in listed_commands(self.document.project)]
         self.jump.show_choices([("nobody jumps", ""), *commands], there.jump.command)
         chart = self.document.build.chart
         names = [*chart.groups, *chart.states]

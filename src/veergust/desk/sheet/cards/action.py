@@ -8,9 +8,16 @@ from veergust.core.edit.actions import ANSWERS, answers, answers_in_words, set_a
 from veergust.core.edit.cuts import set_speed
 from veergust.core.edit.layers import put_on
 from veergust.core.edit.whole import ENDINGS, set_action, set_ending, set_start, write_settings
+from veergust.core.kinds.commands import listed_commands
+from veergust.core.kinds.conditions import sentence
+from veergust.core.wording import listed
 from veergust.desk.document.document import Document
 from veergust.desk.sheet.cards.page import Page
+from veergust.desk.sheet.making import make_command
+from veergust.desk.sheet.new_command import NEW as NEW_COMMAND
+from veergust.desk.widgets.conditions import ConditionsField
 from veergust.desk.widgets.fields import ChoiceField, Form, NumberField, TextField, heading, note
+from veergust.desk.widgets.listed import ListedField
 
 MOMENTA = {"fade": "fades out", "stop": "stops at once", "keep": "is kept"}
 EASES = ("linear", "smooth", "in", "out")
@@ -27,7 +34,13 @@ class ActionPage(Page):
         self.layer = ChoiceField(
             "Layer", self._layer, "Where it plays; it takes the layer's fades where it had those of its old one"
         )
-        self.command = ChoiceField("Starts on", self._command, "The command that starts it from locomotion")
+        self.commands = ListedField("Starts on", self._commands, "The commands that start it from locomotion")
+        self.states = ListedField("In states", self._states, "Where it starts: anywhere, if none is named")
+        self.conditions = ConditionsField(lambda v: self._start(f"if {sentence(v) or 'always'}", conditions=v))
+        self.memory = NumberField(
+            "String memory", lambda v: self._start(f"string memory {v:g} f", string_memory=int(v)), unit="f", low=0,
+            high=36000, tip="For how long after it has ended a press still goes on with the next of its string",
+        )  # fmt: skip
         self.answers = ChoiceField("Answers", self._answers, "Which hits this is the reaction to")
         self.momentum = ChoiceField("Momentum", lambda v: self._start(f"momentum {MOMENTA[v]}", momentum=v),
                                     "What becomes of the speed the body had when it starts on the run")  # fmt: skip
@@ -40,11 +53,21 @@ class ActionPage(Page):
         self.blend_out = NumberField("Blend out", lambda v: self._set(f"blend out {v:g} f", blend_out=int(v)),
                                      unit="f", low=0, high=120)  # fmt: skip
         self.ease = ChoiceField("Ease", lambda v: self._set(f"ease {v}", ease=v))
+        form = Form()
+        form.row("Starts on", self.commands)
+        form.row("In states", self.states)
+        self.box.addWidget(form)
+        self.box.addWidget(self.conditions)
         form = Form(2)
-        for label, field in (("Group", self.group), ("Layer", self.layer), ("Starts on", self.command),
-                             ("Cooldown", self.cooldown), ("Speed", self.speed), ("Blend in", self.blend_in),
-                             ("Blend out", self.blend_out), ("Ease", self.ease), ("Answers", self.answers),
-                             ("Momentum", self.momentum)):  # fmt: skip
+        form.row("Cooldown", self.cooldown)
+        form.row("Memory", self.memory)
+        form.row("Momentum", self.momentum)
+        self.box.addWidget(form)
+        self.box.addWidget(heading("How it plays"))
+        form = Form(2)
+        for label, field in (("Group", self.group), ("Layer", self.layer), ("Speed", self.speed),
+                             ("Ease", self.ease), ("Blend in", self.blend_in), ("Blend out", self.blend_out),
+                             ("Answers", self.answers)):  # fmt: skip
             form.row(label, field)
         self.box.addWidget(form)
         self.box.addWidget(heading("What runs"))
@@ -78,8 +101,18 @@ class ActionPage(Page):
         if action is not None:
             self.attempt(lambda: set_start(self.document.base, action.name, words, **fields))
 
-    def _command(self, name: str) -> None:
-        self._start(f"starts on {name or 'nothing'}", commands=(name,) if name else ())
+    def _states(self, names: tuple[str, ...]) -> None:
+        self._start(f"in {listed(list(names)) or 'any state'}", states=names)
+
+    def _commands(self, names: tuple[str, ...]) -> None:
+        if NEW_COMMAND in names:
+            made = make_command(self.document, self)
+            names = tuple(n for n in names if n != NEW_COMMAND) + ((made,) if made else ())
+        action = self.action
+        if action is not None and names != action.start.commands:
+            self._start(f"starts on {listed(list(names)) or 'nothing'}", commands=names)
+        else:
+            self.renew()
 
     def _answers(self, when: str) -> None:
         action = self.action
@@ -104,9 +137,14 @@ class ActionPage(Page):
             return
         self.group.show_value(action.group)
         self.layer.show_choices([(y.name, y.name) for y in project.layers], action.layer)
-        commands = [("nothing", ""), *((c.name, c.name) for c in project.commands)]
-        self.command.show_choices(commands, action.start.commands[0] if action.start.commands else "")
-        self.cooldown.show_value(action.start.cooldown)
+        start = action.start
+        self.commands.show_value(start.commands, [*listed_commands(project), NEW_COMMAND], again=False)
+        ground = project.locomotion
+        self.states.show_value(start.states, [*(s.name for s in ground.states), *(g.name for g in ground.groups)],
+                               again=False)  # fmt: skip
+        self.conditions.show_value(start.conditions, project)
+        self.cooldown.show_value(start.cooldown)
+        self.memory.show_value(start.string_memory)
         self.speed.show_value(action.speed)
         self.blend_in.show_value(action.blend_in)
         self.blend_out.show_value(action.blend_out)

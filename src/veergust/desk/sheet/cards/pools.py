@@ -4,8 +4,9 @@ from __future__ import annotations
 
 from collections.abc import Callable
 
-from veergust.core.edit.pools import add_pool, remove_pool, set_apart, set_weight
+from veergust.core.edit.pools import add_pool, remove_pool, set_apart, set_commands, set_weight
 from veergust.core.edit.spans import Edit
+from veergust.core.kinds.commands import listed_commands
 from veergust.core.model import Pool
 from veergust.core.play.flow.pick import counts
 from veergust.desk.document.document import Document
@@ -13,6 +14,7 @@ from veergust.desk.sheet.cards.page import Page
 from veergust.desk.widgets.buttons import word_button
 from veergust.desk.widgets.fields import ChoiceField, Form, NumberField, TextField, heading, note
 from veergust.desk.widgets.label import PlainLabel
+from veergust.desk.widgets.listed import ListedField
 from veergust.desk.widgets.rows import buttons
 
 PICKS = 400
@@ -31,12 +33,16 @@ class PoolsPage(Page):
         self.new.setPlaceholderText("a new name, Enter")
         self.apart = NumberField("Apart", lambda v: self._do(lambda: set_apart(document.base, self.name, int(v))),
                                  unit="picks", low=0, high=7, tip="None of the last so many comes again")  # fmt: skip
+        self.commands = ListedField("Starts on", self._start_on, "The commands that start one of its actions")
         self.add = ChoiceField("Add", lambda n: self._weigh(n, 1.0), "An action, or a section of the open one")
         form = Form(2)
         form.row("Pool", self.which)
         form.row("New", self.new)
         form.row("Apart", self.apart)
         form.row("Add", self.add)
+        self.box.addWidget(form)
+        form = Form()
+        form.row("Starts on", self.commands)
         self.box.addWidget(form)
         self.box.addWidget(heading(f"Weights, and how often each comes up in {PICKS} picks"))
         self.items: dict[str, tuple[NumberField, PlainLabel]] = {}
@@ -63,6 +69,9 @@ class PoolsPage(Page):
             self.new.clear()
             self.renew()
 
+    def _start_on(self, commands: tuple[str, ...]) -> None:
+        self._do(lambda: set_commands(self.document.base, self.name, commands))
+
     def _weigh(self, item: str, weight: float) -> None:
         if item:
             self.attempt(lambda: set_weight(self.document.base, self.name, item, weight))
@@ -81,8 +90,9 @@ class PoolsPage(Page):
             self.name = names[0] if names else ""
         self.which.show_choices([(n, n) for n in names], self.name)
         pool = self.pool()
-        for field in (self.apart, self.add, self.gone):
+        for field in (self.apart, self.add, self.gone, self.commands):
             field.setEnabled(pool is not None)
+        self.commands.show_value(pool.commands if pool else (), listed_commands(project), again=False)
         sections = [s.name for s in action.sections] if action else []
         inside = {i.name for i in pool.items} if pool else set()
         offered = [(a.name, a.name) for a in project.actions] + [(f"section {n}", n) for n in sections]
@@ -103,7 +113,7 @@ class PoolsPage(Page):
                 often = note()
                 self.body.row(name, weight, often)
                 self.items[name] = (weight, often)
-            self.box.insertWidget(2, self.body)
+            self.box.insertWidget(3, self.body)
             self.body.show()
         if pool is None:
             self.words.setText("No pool yet. Type a name above; then an exit can lead to it, or a gate.")

@@ -237,6 +237,7 @@ class SpanPage(Page):
         for edge in ("start",) if event else ("start", "end"):
             tick = span.tick if event else getattr(span, edge)
             pin = span.pin if event else getattr(span, f"{edge}_pin")
+            self.widgets[edge].whole = (first, first + compiled.sections[ref.section].ticks)
             self.widgets[edge].show_value(first + tick)
             button: QPushButton = self.widgets[f"{edge} pin"]
             button.setText("● to the pose" if pin.to == "pose" else "○ to the frame")

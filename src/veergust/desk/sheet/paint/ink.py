@@ -119,17 +119,16 @@ class Ink:
             self._poses[key] = pose_pixmap(self.mesh, world.thing[tick], POSE_WIDTH, POSE_HEIGHT, ink, ratio)
         p.drawPixmap(QPointF(left - 12, y), self._poses[key])
 
-    def _cut_words(self, p: QPainter, y: float, *lines: str) -> None:
+    def _cut_words(self, p: QPainter, y: float, words: str, room: float) -> None:
         left, width = self.columns["cut"]
         font = self.theme.font(11)
         p.setFont(font)
         p.setPen(self.theme.colour("ink_soft"))
-        for n, words in enumerate(lines):
-            box = QRectF(left + width - 70, y + 2 + n * 14, 66, 14)
-            shown = elided(words, font, 66)
-            wide = p.fontMetrics().horizontalAdvance(shown)
-            p.fillRect(QRectF(box.right() - wide - 1, box.top(), wide + 2, 14), self.theme.colour("paper", 0.8))
-            p.drawText(box, RIGHT, shown)
+        box = QRectF(left + width - room - 4, y + 2, room, 14)
+        shown = elided(words, font, room)
+        wide = p.fontMetrics().horizontalAdvance(shown)
+        p.fillRect(QRectF(box.right() - wide - 1, box.top(), wide + 2, 14), self.theme.colour("paper", 0.8))
+        p.drawText(box, RIGHT, shown)
 
     def _way(self, p: QPainter, *points: tuple[float, float]) -> None:
         self._curve(p, "drive", 1.6, points)

@@ -133,12 +133,15 @@ class Sheet:
                 yield InkMark("pose", (left - 12, left + POSE_WIDTH), (y, y + POSE_HEIGHT), (y, pose))
             for cut in part.cuts:
                 y = self.layout.y(stretch.first + cut.first)
-                lines = [f"{cut.start:.2f} s", cut.cut.clip]
-                lines += [f"×{cut.cut.rate:g}"] if cut.cut.rate != 1.0 else []
-                lines += ["mirrored"] if cut.cut.mirror else []
-                room = max(1, int(cut.ticks * stretch.pitch // 14))
-                shown = lines[:room] if stretch.first == 0 or len(part.cuts) > 1 else lines[:1]
-                yield InkMark("cut words", self._across("cut"), (y, y + 2 + 14 * len(shown)), (y, *shown))
+                yield InkMark("cut words", self._across("cut"), (y, y + 16), (y, f"{cut.start:.2f} s", 66.0))
+                below = max(y - 12, 0.0) + POSE_HEIGHT - 5
+                if (stretch.first == 0 or len(part.cuts) > 1) and cut.ticks * stretch.pitch >= POSE_HEIGHT + 4:
+                    # Under the first pose, where nothing is drawn.
+                    words = [cut.cut.clip]
+                    words += [f"×{cut.cut.rate:g}"] if cut.cut.rate != 1.0 else []
+                    words += ["mirrored"] if cut.cut.mirror else []
+                    told = (below, " ".join(words), self._across("cut")[1] - self._across("cut")[0] - 8)
+                    yield InkMark("cut words", self._across("cut"), (below, below + 16), told)
 
     def _shown_poses(self, part: CompiledSection, key_ticks: set[int]) -> list[int]:
         """Ticks that have a small pose: where strikes open and close, and every few rows between."""

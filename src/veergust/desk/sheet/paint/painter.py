@@ -37,8 +37,11 @@ class SheetPainter:
         left, width = sheet.layout.columns["section"]
         bold, plain = self.theme.bold(13), self.theme.font(12)
         for stretch in sheet.layout.stretches:
-            top = max(stretch.top, view.top()) + 4
-            room = min(stretch.bottom, view.bottom()) - top - 4
+            low = min(stretch.bottom, view.bottom()) - 4
+            # Under the first row, which the playhead goes over, where there is room for that.
+            first = stretch.top + (sheet.layout.pitch if low - stretch.top > 5 * sheet.layout.pitch else 0.0)
+            top = max(first, view.top()) + 4
+            room = low - top
             if stretch.folded or room < 24:
                 continue
             section = sheet.compiled.sections[stretch.section].section
