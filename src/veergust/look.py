@@ -7,11 +7,15 @@ colour. This module knows no Qt.
 from __future__ import annotations
 
 from dataclasses import dataclass
-from typing import Literal
+from typing import Literal, get_args
 
-Hatch = Literal["none", "slant", "dots", "upright", "level", "cross", "weave"]
-HATCHES: tuple[Hatch, ...] = ("none", "slant", "dots", "upright", "level", "cross", "weave")
+Hatch = Literal[
+    "none", "slant", "dots", "upright", "level", "cross", "weave", "back", "zigzag", "plus", "rings", "bricks"
+]
+HATCHES: tuple[Hatch, ...] = get_args(Hatch)
 """By the numbers that the shader of figures knows them by."""
+WASH = 0.13
+"""How much of a role's ink the paper under its hatch has."""
 Edge = Literal["solid", "dash", "double", "dot"]
 
 
@@ -70,15 +74,15 @@ def _roles(strike: str, exit_: str, cancel: str, break_: str, hold: str, drive: 
     return {
         "strike": Role(strike, "slant", "solid", "S", "strike"),
         "combo": Role(exit_, "dots", "solid", "→", "combo window"),
-        "cancel": Role(cancel, "dots", "dash", "↷", "cancel"),
+        "cancel": Role(cancel, "back", "dash", "↷", "cancel"),
         "break": Role(break_, "cross", "dot", "!", "break"),
         "gate": Role(gate, "weave", "double", "G", "gate"),
         "shield": Role(shield, "level", "double", "O", "shield"),
         "hold": Role(hold, "upright", "solid", "H", "hold"),
-        "drive": Role(drive, "level", "solid", "D", "drive"),
-        "event": Role(event, "none", "solid", "▸", "event"),
-        "hurt": Role(exit_, "none", "dash", "U", "hurtbox"),
-        "capsule": Role(event, "none", "dot", "B", "body"),
+        "drive": Role(drive, "zigzag", "solid", "D", "drive"),
+        "event": Role(event, "plus", "solid", "▸", "event"),
+        "hurt": Role(exit_, "rings", "dash", "U", "hurtbox"),
+        "capsule": Role(event, "bricks", "dot", "B", "body"),
     }
 
 
@@ -88,11 +92,11 @@ DAY = Palette(
     paper_side="#ebe3d1",
     paper_bright="#faf6ec",
     ink="#231e1a",
-    ink_soft="#5f564b",
-    ink_faint="#6f6557",
+    ink_soft="#564d43",
+    ink_faint="#605748",
     hair="#ddd2bc",
     hair_strong="#6b6255",
-    accent="#1b6d77",
+    accent="#145a63",
     warn="#8c2a5c",
     selected="#fdfaf2",
     sky="#f9f4e8",
@@ -105,7 +109,7 @@ DAY = Palette(
     partner_light="#82765f",
     post="#a8946f",
     ghost="#1b6d77",
-    roles=_roles("#8c2a5c", "#1b6d77", "#2c6f4f", "#474c8e", "#a8660f", "#4c7430", "#474c8e", "#231e1a", "#7a5230"),
+    roles=_roles("#8c2a5c", "#145a63", "#22603f", "#474c8e", "#7c4d09", "#3f6326", "#474c8e", "#231e1a", "#74492a"),
 )
 
 NIGHT = Palette(
@@ -115,11 +119,11 @@ NIGHT = Palette(
     paper_bright="#1b1917",
     ink="#f1e9da",
     ink_soft="#c0b5a3",
-    ink_faint="#a2988a",
+    ink_faint="#b0a696",
     hair="#3d3731",
     hair_strong="#8c8172",
     accent="#6fc3cb",
-    warn="#e58bb4",
+    warn="#eb9cc1",
     selected="#37312b",
     sky="#1d1b19",
     floor_near="#332e28",
@@ -131,7 +135,7 @@ NIGHT = Palette(
     partner_light="#766c5c",
     post="#8a7757",
     ghost="#6fc3cb",
-    roles=_roles("#e58bb4", "#6fc3cb", "#84c7a0", "#a3a8ee", "#e8b25c", "#a3c97e", "#a3a8ee", "#f1e9da", "#d3a57c"),
+    roles=_roles("#eb9cc1", "#6fc3cb", "#84c7a0", "#a3a8ee", "#e8b25c", "#a3c97e", "#a3a8ee", "#f1e9da", "#d3a57c"),
 )
 
 THEMES = {"day": DAY, "night": NIGHT}

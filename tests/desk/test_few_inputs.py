@@ -6,7 +6,7 @@ from collections.abc import Callable
 from typing import Any
 
 import pytest
-from PySide6.QtCore import Qt, QTimer
+from PySide6.QtCore import QPoint, Qt, QTimer
 from PySide6.QtGui import QKeySequence
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication
@@ -320,3 +320,73 @@ def test_dialogs_of_commands_refuse_while_a_project_is_only_looked_at(window: Wi
     QTimer.singleShot(500, lambda: [w.reject() for w in [QApplication.activeModalWidget()] if w])  # type: ignore[attr-defined]
     QTest.keyClick(window, Key.Key_G, CONTROL | SHIFT)
     assert "open only to look" in said(window)
+
+
+# Finding and selecting
+
+
+@pytest.mark.parametrize(
+    ("bench", "typed", "there"),
+    [
+        ("Sheet", "Overh", lambda w: w.document.action == "Overhead hook"),
+        ("Ground", "run", lambda w: w.ground.selection.name == "run"),
+        ("Layers", "Arm", lambda w: w.layers.selection.name.startswith("Arm")),
+        ("Spar", "Overh", lambda w: w.document.action == "Overhead hook"),
+    ],
+)
+def test_ctrl_f_finds_in_what_is_before_one(
+    window: Window, bench: str, typed: str, there: Callable[[Window], bool]
+) -> None:
+    window.show_bench(bench)
+
+    def choose(dialog: Chooser) -> None:
+        QTest.keyClicks(dialog.line, typed)
+        QTest.keyClick(dialog, Key.Key_Return)
+
+    ask(Chooser, choose)
+    QTest.keyClick(window, Key.Key_F, CONTROL)
+    assert there(window)
+
+
+def test_ctrl_f_on_clips_is_the_line_of_the_library(window: Window) -> None:
+    window.show_bench("Clips")
+    QTest.keyClick(window, Key.Key_F, CONTROL)
+    assert focused() is window.clips.side.find_line
+
+
+def test_every_span_of_a_section_is_selected_copied_and_removed_at_once(window: Window, hand: Hand) -> None:
+    document = window.document
+    document.choose_action("Low sweep")
+    document.move_to(12)
+    before = document.project.actions[0].sections[1]
+    many = sum(len(getattr(before, k)) for k in ("gates", "strikes", "exits", "shields", "holds", "drives", "events"))
+    hand.sheet.setFocus()
+    QTest.keyClick(hand.sheet, Key.Key_A, CONTROL)
+    assert len(document.selected) == many
+    window.sheet.show_page(1)
+    assert window.sheet.page_stack.span.head.text() == f"{many} spans of several kinds"
+    QTest.keyClick(hand.sheet, Key.Key_C, CONTROL)
+    assert len(hand.sheet.carried) == many
+    QTest.keyClick(hand.sheet, Key.Key_Delete)
+    after = document.project.actions[0].sections[1]
+    assert (after.strikes, after.exits, after.holds, after.drives, after.events) == ((), (), (), (), ())
+    assert document.project.actions[0].sections[2] == window.document.saved_project.actions[0].sections[2]
+    QTest.keyClick(window, Key.Key_Z, CONTROL)
+    assert document.project.actions[0].sections[1] == before, "one step back"
+
+
+def test_shift_and_drag_on_the_curves_chooses_a_part_of_the_film(window: Window) -> None:
+    window.show_bench("Clips")
+    window.document.choose_clip("staff_sweep")
+    clips = window.clips
+    QApplication.processEvents()
+    curves = clips.curves
+    ends = [QPoint(round(curves.x_of(f)), curves.height() // 3) for f in (20, 45)]
+    QTest.mousePress(curves, LEFT, SHIFT, ends[0])
+    QTest.mouseMove(curves, ends[1])
+    QTest.mouseRelease(curves, LEFT, SHIFT, ends[1])
+    assert clips.playhead.selection == (20, 45)
+    QTest.mousePress(curves, LEFT, pos=ends[0])
+    QTest.mouseRelease(curves, LEFT, pos=ends[0])
+    assert clips.playhead.frame == 20
+    assert clips.playhead.selection == (20, 45), "to look at a frame chooses nothing else"

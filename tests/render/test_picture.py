@@ -15,7 +15,7 @@ from veergust.core.scene.camera import Camera
 from veergust.core.scene.mannequin import mannequin
 from veergust.core.scene.things import Scene, Tube
 from veergust.core.scene.view import Shown, action_scene
-from veergust.look import DAY, NIGHT, THEMES, Palette, rgb
+from veergust.look import DAY, NIGHT, THEMES, WASH, Palette, rgb
 from veergust.render.painter import Painter
 from veergust.render.picture import headless_painter, picture, png
 
@@ -129,20 +129,31 @@ def contrast(a: str, b: str) -> float:
 
 
 @pytest.mark.parametrize("name", list(THEMES))
-def test_words_are_readable_on_every_paper_of_both_themes(name: str) -> None:
+def test_words_are_readable_on_all_they_stand_on_in_both_themes(name: str) -> None:
+    """4.5 for words, also those of a role on its own wash, and 3 for marks (WCAG 2.2, 1.4.3 and 1.4.11)."""
     look = THEMES[name]
-    for paper in (look.paper, look.paper_side, look.paper_bright, look.selected):
-        assert contrast(look.ink, paper) > 10
-        for words in (look.ink_soft, look.ink_faint, look.accent, look.warn):
-            assert contrast(words, paper) > 4.2, (words, paper)
+    papers = (look.paper, look.paper_side, look.paper_bright, look.selected)
+    for paper in (*papers, look.hair, look.sky, look.floor_near, look.floor_far):
+        for words in (look.ink, look.ink_soft, look.ink_faint, look.accent, look.warn):
+            assert contrast(words, paper) >= 4.5, (words, paper)
+        assert contrast(look.hair_strong, paper) >= 3.0, paper
     for role in look.roles.values():
-        assert contrast(role.ink, look.paper) > 3.6, role.word
+        for paper in papers:
+            assert contrast(role.ink, washed(paper, role.ink)) >= 4.5, (role.word, paper)
+            assert contrast(role.ink, paper) >= 4.5, (role.word, paper)
+
+
+def washed(paper: str, ink: str) -> str:
+    """A paper under the wash of an ink."""
+    mixed = (p * (1.0 - WASH) + i * WASH for p, i in zip(rgb(paper), rgb(ink)))
+    return "#" + "".join(f"{round(v * 255):02x}" for v in mixed)
 
 
 @pytest.mark.parametrize("name", list(THEMES))
 def test_no_two_roles_are_told_apart_by_colour_alone(name: str) -> None:
     marks = [(r.hatch, r.edge, r.letter) for r in THEMES[name].roles.values()]
     assert len(set(marks)) == len(marks)
-    prints = [(r.hatch, r.edge) for r in THEMES[name].roles.values() if r.hatch != "none"]
-    assert len(set(prints)) == len(prints)
+    hatches = [r.hatch for r in THEMES[name].roles.values()]
+    assert len(set(hatches)) == len(hatches)
+    assert "none" not in hatches
     assert len({r.letter for r in THEMES[name].roles.values()}) == len(marks)

@@ -18,6 +18,7 @@ from veergust.desk.shell.mishaps import Messages, say_errors
 from veergust.desk.shell.window import Window
 from veergust.desk.stage.opengl import surface_format
 from veergust.desk.widgets.accessible import use_accessible
+from veergust.desk.widgets.focus_ring import FocusRing
 
 M_MMAP_THRESHOLD, M_ARENA_MAX = -3, -8
 TRIMMED = 20_000
@@ -56,6 +57,8 @@ def make_application(arguments: list[str]) -> QApplication:
     app.setCursorFlashTime(0)
     give_memory_back(app)
     use_accessible()
+    if app.findChild(FocusRing) is None:
+        FocusRing(app)
     return app
 
 

@@ -125,6 +125,15 @@ def remove(project: Project, ref: SpanRef) -> Edit:
     return Edit(_with_items(project, ref, items), f"{title(span)}: removed")
 
 
+def remove_all(project: Project, refs: list[SpanRef]) -> Edit:
+    """The project without several spans."""
+    if len(refs) == 1:
+        return remove(project, refs[0])
+    for ref in sorted(refs, key=lambda r: r.index, reverse=True):
+        project = remove(project, ref).project
+    return Edit(project, f"{len(refs)} spans: removed")
+
+
 def add(
     project: Project,
     ref: SpanRef,

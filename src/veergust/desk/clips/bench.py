@@ -384,3 +384,8 @@ class ClipsBench(Bench):
     def leave(self) -> None:
         """Another bench is shown."""
         self.playhead.stop()
+
+    def find_here(self) -> None:
+        """The line that narrows the library."""
+        self.side.find_line.setFocus()
+        self.side.find_line.selectAll()

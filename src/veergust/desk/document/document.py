@@ -12,6 +12,7 @@ from veergust.core.edit.spans import Edit, SpanRef, span_of
 from veergust.core.files.as_files import check_change
 from veergust.core.files.assets import load_assets
 from veergust.core.kinds.finding import Ref
+from veergust.core.kinds.spans import SPANS
 from veergust.core.model import Project, Rig
 from veergust.core.motion.figure import Assets, Mesh
 from veergust.core.play.compiled.action import CompiledAction
@@ -234,6 +235,17 @@ class Document(Keeping):
             rest = tuple(r for r in self.also if r != ref)
             self.also = rest if len(rest) < len(self.also) else (*self.also, ref)
             self.selection_changed.emit()
+
+    def select_all(self) -> None:
+        """Select every span of the section under the playhead."""
+        compiled = self.compiled
+        if compiled is None or not compiled.sections:
+            return
+        at = compiled.locate(self.frame)[0]
+        section = compiled.sections[at].section
+        refs = [SpanRef(self.action, at, key, i) for key, kind in SPANS.items() for i in range(len(kind.of(section)))]
+        self.selection, self.also = (refs[0], tuple(refs[1:])) if refs else (None, ())
+        self.selection_changed.emit()
 
     @property
     def selected(self) -> list[SpanRef]:

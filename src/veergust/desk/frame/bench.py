@@ -10,6 +10,7 @@ from PySide6.QtGui import QKeyEvent
 from PySide6.QtWidgets import QSplitter, QWidget
 
 from veergust.core.model import SourceRig
+from veergust.desk.widgets.choose import Chooser
 
 
 class Incoming(Protocol):
@@ -71,6 +72,19 @@ class Bench(QWidget):
     def key(self, event: QKeyEvent) -> bool:
         """Answer a key that nothing in it took; whether it was one of its own."""
         return False
+
+    def find_here(self) -> None:
+        """Find one of what it is about, and go there."""
+        names, choose = self.things()
+        if not names:
+            return
+        dialog = Chooser(self, "Find here", names, "Type a part of a name")
+        if dialog.exec() == Chooser.DialogCode.Accepted and dialog.chosen():
+            choose(dialog.chosen())
+
+    def things(self) -> tuple[list[str], Callable[[str], object]]:
+        """The names of what it is about, and how one is gone to."""
+        return [], str
 
     def fold_side(self) -> None:
         """The list at its left away, or back, where it has one that folds."""

@@ -9,6 +9,7 @@ from PySide6.QtGui import QKeyEvent, QKeySequence
 from veergust.core.play.state import Input
 from veergust.desk.document.document import Document
 from veergust.desk.frame.session import Session
+from veergust.desk.keys.pressing import key_of
 
 ARROWS = {
     Qt.Key.Key_Left: (-1.0, 0.0),
@@ -33,7 +34,7 @@ class Driver:
 
     def press(self, event: QKeyEvent) -> bool:
         """Take a key that goes down; whether it drives."""
-        key = event.key()
+        key = key_of(event)
         shift = bool(event.modifiers() & Qt.KeyboardModifier.ShiftModifier)
         command = "" if event.modifiers() & Qt.KeyboardModifier.ControlModifier else self.command(key)
         if Qt.Key(key) in ARROWS or key == Qt.Key.Key_Shift:
@@ -48,7 +49,7 @@ class Driver:
 
     def release(self, event: QKeyEvent) -> None:
         """Take a key that comes up."""
-        key = event.key()
+        key = key_of(event)
         if key in self.down:
             self.down.discard(key)
             self._stick(bool(event.modifiers() & Qt.KeyboardModifier.ShiftModifier) and key != Qt.Key.Key_Shift)

@@ -74,6 +74,10 @@ class GroundBench(Framed):
         if not self.document.project.locomotion.transitions and not self.usual_page.clips:
             self.usual_page.propose()
 
+    def things(self) -> tuple[list[str], Callable[[str], object]]:
+        ground = self.document.project.locomotion
+        return [s.name for s in ground.states] + [g.name for g in ground.groups], self.selection.choose
+
     def leave(self) -> None:
         self.live.hold()
 

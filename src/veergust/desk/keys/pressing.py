@@ -1,4 +1,4 @@
-"""Keys as the table of commands writes them."""
+"""Keys as the table of commands writes them, whatever alphabet the keyboard is set to."""
 
 from __future__ import annotations
 
@@ -7,14 +7,28 @@ from PySide6.QtGui import QKeyEvent, QKeySequence
 
 BACK = ("Up", "Left", "PgUp", "Home", "J", ",")
 """Keys that go back, of those that go one way or the other."""
+PLACES = {24: "QWERTYUIOP[]", 38: "ASDFGHJKL;'", 52: "ZXCVBNM,./"}
+"""The rows of keys by the code of their first (evdev's and 8, as X and Wayland tell it), with what each means in Latin
+letters."""
+_BY_PLACE = {first + n: ord(sign) for first, row in PLACES.items() for n, sign in enumerate(row)}
+LATIN = 0x250
+"""Signs below are Latin ones; keys without a sign are far above all letters."""
+NO_SIGN = 0x01000000
+
+
+def key_of(event: QKeyEvent) -> int:
+    """The key of an event; a letter of another alphabet is the Latin key of its place."""
+    key = event.key()
+    return _BY_PLACE.get(event.nativeScanCode(), key) if LATIN <= key < NO_SIGN else key
 
 
 def pressed(event: QKeyEvent) -> str:
     """The keys of an event, as the table writes them; both keys that enter are one."""
     held = event.modifiers() & ~Qt.KeyboardModifier.KeypadModifier
-    if event.text().isprintable() and event.text() and not event.text().isalnum():
+    key, sign = key_of(event), event.text()
+    if sign.isprintable() and sign and not sign.isalnum() and key == event.key():
         held &= ~Qt.KeyboardModifier.ShiftModifier  # a sign is a sign, wherever the keyboard has it
-    keys = QKeySequence(QKeyCombination(held, Qt.Key(event.key()))).toString()
+    keys = QKeySequence(QKeyCombination(held, Qt.Key(key))).toString()
     return "Return" if keys == "Enter" else keys
 
 

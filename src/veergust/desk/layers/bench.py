@@ -149,3 +149,6 @@ class LayersBench(Framed):
             "try_on": lambda: self.trying.step(1),
             "both_spaces": self.trying.both.click,
         }
+
+    def things(self) -> tuple[list[str], Callable[[str], object]]:
+        return [layer.name for layer in self.document.project.layers], self.selection.choose

@@ -14,24 +14,21 @@ def style_sheet(k: Palette) -> str:
     QWidget {{ background: {k.paper}; color: {k.ink}; font-family: "{FAMILY}"; font-size: 13px;
                font-weight: 500; }}
     QLabel {{ background: transparent; }}
-    QPushButton {{ background: transparent; border: none; color: {k.ink_soft}; padding: 2px 4px; }}
+    QPushButton {{ background: transparent; border: none; color: {k.ink_soft}; padding: 2px 4px; min-height: 20px; }}
     QPushButton#project {{ text-align: left; }}
     QPushButton:hover {{ color: {k.ink}; }}
     QPushButton:checked {{ color: {k.ink}; font-weight: 700; }}
-    QPushButton:focus {{ outline: none; border-bottom: 2px solid {k.accent}; }}
+    QPushButton:focus {{ outline: none; }}
     QPushButton#strong {{ color: {k.accent}; font-weight: 700; }}
     QPushButton#warn {{ color: {k.warn}; }}
     QPushButton#switch {{ border: 1px solid {k.hair_strong}; padding: 2px 7px; }}
     QPushButton#switch:checked {{ background: {k.ink}; color: {k.paper_bright}; font-weight: 500; }}
-    QPushButton#switch:focus {{ border: 1px solid {k.accent}; border-bottom: 2px solid {k.accent}; }}
     QPushButton#bench {{ font-size: 15px; padding: 10px 2px 9px 2px; border-bottom: 3px solid transparent; }}
     QPushButton#bench:checked {{ border-bottom: 3px solid {k.ink}; color: {k.ink}; }}
-    QPushButton#bench:focus {{ border-bottom: 3px solid {k.accent}; }}
     QPushButton#card, QPushButton#card_strong {{ border: 1px solid {k.hair_strong}; border-radius: 2px;
                  background: {k.paper_bright}; }}
     QPushButton#card:hover {{ background: {k.selected}; }}
     QPushButton#card_strong {{ background: {k.ink}; }}
-    QPushButton#card:focus, QPushButton#card_strong:focus, QPushButton#way:focus {{ border: 2px solid {k.accent}; }}
     QPushButton#way {{ text-align: left; padding: 0; border: 1px solid transparent; }}
     #card_name {{ font-size: 16px; font-weight: 700; color: {k.accent}; }}
     #card_title {{ font-size: 16px; font-weight: 700; color: {k.ink}; }}
@@ -92,6 +89,7 @@ def style_sheet(k: Palette) -> str:
     QPushButton#page {{ padding: 4px 5px; border-bottom: 2px solid transparent; }}
     QPushButton#page:checked {{ border-bottom: 2px solid {k.ink}; }}
     QPushButton#strip {{ background: {k.paper_side}; border-right: 1px solid {k.hair}; padding: 0; }}
+    #ring {{ background: {k.accent}; }}
     #bar {{ border-bottom: 2px solid {k.hair_strong}; }}
     #brand {{ font-size: 19px; font-weight: 700; }}
     #side {{ background: {k.paper_side}; border-right: 1px solid {k.hair}; }}

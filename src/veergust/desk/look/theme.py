@@ -20,7 +20,7 @@ from PySide6.QtGui import (
 )
 
 from veergust.desk.look.style import FAMILY
-from veergust.look import DAY, THEMES, Palette, Role
+from veergust.look import DAY, THEMES, WASH, Palette, Role
 
 TILE = 12
 
@@ -115,6 +115,10 @@ HATCHES: dict[str, list[tuple[float, float, float, float]]] = {
     "cross": [line for k in (-T, 0.0, T) for line in ((k, T, k + T, 0.0), (k, 0.0, k + T, T))],
     "upright": [(x, 0.0, x, T) for x in (2.0, 6.0, 10.0)],
     "level": [(0.0, y, T, y) for y in (2.0, 5.0, 8.0, 11.0)],
+    "back": [(k, 0.0, k + T, T) for k in (-T, -T / 3, T / 3, T)],
+    "zigzag": [line for y in (1.0, 7.0) for line in ((0.0, y, T / 2, y + 4), (T / 2, y + 4, T, y))],
+    "plus": [line for x, y in ((3.0, 3.0), (9.0, 9.0)) for line in ((x - 2, y, x + 2, y), (x, y - 2, x, y + 2))],
+    "bricks": [(0.0, 0.5, T, 0.5), (0.0, 6.5, T, 6.5), (3.0, 0.5, 3.0, 6.5), (9.0, 6.5, 9.0, T)],
     "weave": [line for k in (1.5, 7.5) for line in ((0.0, k, 4.0, k), (k + 3, k + 1.5, k + 3, k + 5))],
 }
 """The lines of each hatch on its tile: from x, y to x, y."""
@@ -126,7 +130,7 @@ def _tile(role: Role, ratio: float) -> QPixmap:
     pixmap.setDevicePixelRatio(ratio)
     ink = QColor(role.ink)
     wash = QColor(ink)
-    wash.setAlphaF(0.13)
+    wash.setAlphaF(WASH)
     pixmap.fill(Qt.GlobalColor.transparent)
     p = QPainter(pixmap)
     p.fillRect(QRectF(0, 0, TILE, TILE), wash)
@@ -138,6 +142,10 @@ def _tile(role: Role, ratio: float) -> QPixmap:
         p.setBrush(ink)
         for x, y in DOTS:
             p.drawEllipse(QPointF(x, y), 0.8, 0.8)
+    if role.hatch == "rings":
+        p.setBrush(Qt.BrushStyle.NoBrush)
+        for x, y in ((3, 3), (9, 9)):
+            p.drawEllipse(QPointF(x, y), 2.0, 2.0)
     for line in HATCHES.get(role.hatch, ()):
         p.drawLine(QLineF(*line))
     p.end()

@@ -355,6 +355,9 @@ class SheetBench(Bench):
         if clip:
             self.desk.make_action(clip)
 
+    def things(self) -> tuple[list[str], Callable[[str], object]]:
+        return [a.name for a in self.document.project.actions], self.document.choose_action
+
     def fold_side(self) -> None:
         """The list of actions away, or back."""
         self.side.turn()

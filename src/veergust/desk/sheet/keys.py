@@ -9,7 +9,7 @@ from PySide6.QtGui import QKeyEvent
 
 from veergust.core.edit.clipboard import copy_spans, paste_spans
 from veergust.core.edit.fields import turn_pin
-from veergust.core.edit.spans import SpanRef, remove, set_edges, span_of
+from veergust.core.edit.spans import SpanRef, remove_all, set_edges, span_of
 from veergust.core.kinds.spans import SPANS
 from veergust.core.trouble import Trouble
 from veergust.core.typed import may_become_number, typed_number
@@ -65,6 +65,7 @@ class SheetKeys:
             "stretch_start": lambda way: self._nudge(way, move=False, edge="start"),
             "move": lambda way: self._nudge(way, move=True, edge=sheet.edge),
             "edge": lambda _: self._other_edge(),
+            "select_all": lambda _: document.select_all(),
             "add": lambda _: sheet.add_here(),
             "add_whole": lambda _: sheet.add_here(whole=True),
             "add_gate": lambda _: sheet.add_here("gates"),
@@ -85,7 +86,7 @@ class SheetKeys:
         if selected is not None:
             acts |= {
                 "pin": lambda _: document.apply(turn_pin(document.project, selected, sheet.edge)),
-                "remove": lambda _: document.apply(remove(document.project, selected)),
+                "remove": lambda _: document.apply(remove_all(document.project, document.selected)),
                 "fields": lambda _: sheet.details_wanted.emit(),
             }
         return acts

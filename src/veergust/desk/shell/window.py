@@ -6,11 +6,10 @@ from collections.abc import Callable
 from functools import partial
 
 from PySide6.QtCore import QByteArray, QEvent, QSettings, Qt, QTimer
-from PySide6.QtGui import QAction, QCloseEvent, QKeySequence, QShortcut
+from PySide6.QtGui import QAction, QCloseEvent, QGuiApplication, QKeySequence, QShortcut
 from PySide6.QtWidgets import (
     QApplication,
     QHBoxLayout,
-    QInputDialog,
     QMainWindow,
     QMenu,
     QPushButton,
@@ -19,12 +18,8 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from veergust.core.edit.actions import rename_action
-from veergust.core.edit.clips import rename_clip
 from veergust.core.files.importing import Arrival
-from veergust.core.kinds.finding import Ref
 from veergust.core.model import SourceRig
-from veergust.core.trouble import Trouble
 from veergust.desk.document.document import Document
 from veergust.desk.document.progress import Stop
 from veergust.desk.keys.table import keys_of
@@ -33,14 +28,13 @@ from veergust.desk.look.theme import Theme, elided
 from veergust.desk.shell.arrivals import Arrivals
 from veergust.desk.shell.benches import BENCHES, BenchDoors
 from veergust.desk.shell.dropping import DropDoors
-from veergust.desk.shell.find import everything
 from veergust.desk.shell.findings import FindingsButton
 from veergust.desk.shell.first import FirstPage
+from veergust.desk.shell.going import GoingDoors
 from veergust.desk.shell.help import HelpPage
 from veergust.desk.shell.ondisk import OnDiskDoors
 from veergust.desk.shell.projects import ProjectDoors
 from veergust.desk.widgets.buttons import word_button
-from veergust.desk.widgets.choose import Chooser
 from veergust.desk.widgets.fields import NumberField
 from veergust.desk.widgets.label import PlainLabel
 from veergust.desk.widgets.notice import Notice
@@ -52,14 +46,21 @@ START_PAGE = 3
 """The page of the Sheet with the rule by which an action starts."""
 
 
-class Window(BenchDoors, DropDoors, ProjectDoors, OnDiskDoors, QMainWindow):
+def system_theme() -> str:
+    """The theme that goes with the system's colours."""
+    dark = QGuiApplication.styleHints().colorScheme() == Qt.ColorScheme.Dark
+    return "night" if dark else "day"
+
+
+class Window(BenchDoors, DropDoors, GoingDoors, ProjectDoors, OnDiskDoors, QMainWindow):
     """The program's window."""
 
     def __init__(self, theme: Theme, settings: QSettings) -> None:
         super().__init__()
         self.theme = theme
         self.settings = settings
-        self.theme.use(str(settings.value("theme", "day")))
+        self.theme.use(str(settings.value("theme", "")) or system_theme())
+        QGuiApplication.styleHints().colorSchemeChanged.connect(self._follow_system)
         # Before any widget is made, so that the first layout has the sizes of the style and not Qt's own.
         self._style_application()
         self.document = Document()
@@ -180,7 +181,8 @@ class Window(BenchDoors, DropDoors, ProjectDoors, OnDiskDoors, QMainWindow):
             **{kind.command: partial(self.show_bench, name) for name, kind in BENCHES.items()},
             "new_action": lambda: self.sheet.make_action(),
             "new_like": lambda: self.sheet.make_like(),
-            "fold_side": lambda: self.bench_of(self.bench).fold_side(),
+            "find_here": self.find_here,
+            "fold_side": lambda: None if self.is_first else self.bench_of(self.bench).fold_side(),
             "put_together": self.put_together,
             "full_screen": self.turn_full_screen,
             "find": self.find_anything,
@@ -255,6 +257,11 @@ class Window(BenchDoors, DropDoors, ProjectDoors, OnDiskDoors, QMainWindow):
         if QApplication.activeModalWidget() is None and self.isActiveWindow():
             self.look_at_disk()
 
+    def _follow_system(self) -> None:
+        """Day or night as the system has it, until the person has said which."""
+        if not self.settings.value("theme", ""):
+            self.theme.use(system_theme())
+
     def turn_theme(self) -> None:
         """From day to night and back, which takes a moment: every widget is dressed anew."""
         name = "day" if self.theme.look.name == "night" else "night"
@@ -267,73 +274,6 @@ class Window(BenchDoors, DropDoors, ProjectDoors, OnDiskDoors, QMainWindow):
     def show_menu(self) -> None:
         """The project's menu."""
         self.menu.popup(self.project_button.mapToGlobal(self.project_button.rect().bottomLeft()))
-
-    def go_to(self, at: Ref) -> None:
-        """Show the place of a finding: a clip on its bench, what is in an action on the sheet."""
-        if at.part == "clip":
-            self.document.choose_clip(at.name)
-            self.show_bench("Clips")
-        elif at.part == "locomotion":
-            self.show_bench("Ground")
-            self.ground.go_to(at)
-        elif at.part in ("layer", "mask"):
-            self.show_bench("Layers")
-            self.layers.go_to(at)
-        elif at.part == "action":
-            self.show_bench("Sheet")
-            self.document.go_to(at)
-        else:
-            self.notice.say(f"{at} is changed in the files of the project.")
-
-    def find_anything(self) -> None:
-        """Find an action, a clip or a command by name, or what the window can do, and go there or do it."""
-        found = {f.says: f for f in everything(self.document.project)}
-        dialog = Chooser(self, "Find anything", list(found), "Type a part of a name")
-        dialog.resize(460, 420)
-        if dialog.exec() == Chooser.DialogCode.Accepted and dialog.chosen() in found:
-            chosen = found[dialog.chosen()]
-            if chosen.does:
-                self.acts[chosen.does]()
-            elif chosen.clip:
-                self.document.choose_clip(chosen.clip)
-                self.show_bench("Clips")
-            elif chosen.state:
-                self.show_bench("Ground")
-                self.ground.selection.choose(chosen.state)
-            elif chosen.layer:
-                self.show_bench("Layers")
-                self.layers.selection.choose(chosen.layer)
-            elif chosen.action:
-                self.document.choose_action(chosen.action)
-                self.show_bench("Sheet")
-            else:
-                self.notice.say(f"No action uses this yet: {chosen.says}.")
-
-    def rename(self) -> None:
-        """Give the open clip or action another name; what names it follows."""
-        if self.bench == "Ground":
-            self.ground.to_fields()
-            return
-        if self.bench == "Layers":
-            self.layers.rename()
-            return
-        clips = self.bench == "Clips"
-        old = self.document.clip if clips else self.document.action
-        if not old:
-            return
-        new, fine = QInputDialog.getText(self, "Rename", f"A new name for {old}", text=old)
-        if not fine:
-            return
-        try:
-            edit = (rename_clip if clips else rename_action)(self.document.project, old, new)
-        except Trouble as trouble:
-            self.notice.say(str(trouble), True)
-            return
-        if clips:
-            self.document.clip = new.strip()
-        else:
-            self.document.action = new.strip()
-        self.document.apply(edit)
 
     def make_action(self, clip: str) -> None:
         """A new action of a clip, on the Sheet."""

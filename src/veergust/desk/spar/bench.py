@@ -23,7 +23,7 @@ from veergust.desk.frame.driving import Driver
 from veergust.desk.frame.running import Running
 from veergust.desk.frame.session import Session
 from veergust.desk.frame.transport import transport
-from veergust.desk.keys.pressing import BACK, last_of, pressed
+from veergust.desk.keys.pressing import BACK, key_of, last_of, pressed
 from veergust.desk.keys.table import on_key
 from veergust.desk.look.theme import Theme
 from veergust.desk.spar.reel import Reel
@@ -146,7 +146,7 @@ class SparBench(Running, Bench):
         if event.isAutoRepeat() and keys not in (",", "."):
             return
         if self.driver.press(event):
-            self._say_idle(self.driver.command(event.key()))
+            self._say_idle(self.driver.command(key_of(event)))
             if not self.running and event.key() != Qt.Key.Key_Shift:
                 self.run()
         elif act := self.acts().get(on_key("spar", keys)):
@@ -160,6 +160,9 @@ class SparBench(Running, Bench):
             self.desk.tell(
                 f"{command} starts nothing yet.", ("choose an action for it", partial(self.desk.choose_start, command))
             )
+
+    def things(self) -> tuple[list[str], Callable[[str], object]]:
+        return [a.name for a in self.document.project.actions], self.document.choose_action
 
     def attach(self, window: Desk) -> None:
         self.desk = window

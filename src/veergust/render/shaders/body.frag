@@ -14,6 +14,11 @@ in vec3 own_ink;
 flat in int hatch;
 out vec4 colour;
 
+float cell_plus(vec2 at) {
+    vec2 far = abs(at);
+    return step(min(far.x, far.y), 0.8) * step(max(far.x, far.y), 2.8);
+}
+
 // Whether a line or dot of a hatch is here; the numbers are those of look.HATCHES.
 float inked(int kind, vec2 at) {
     if (kind == 1) return step(mod(at.x + at.y, 8.0), 2.2);
@@ -22,6 +27,11 @@ float inked(int kind, vec2 at) {
     if (kind == 4) return step(mod(at.y, 5.0), 1.6);
     if (kind == 5) return max(step(mod(at.x + at.y, 9.0), 1.8), step(mod(at.x - at.y, 9.0), 1.8));
     if (kind == 6) return step(mod(at.y + 3.0 * step(5.0, mod(at.x, 10.0)), 6.0), 1.8);
+    if (kind == 7) return step(mod(at.x - at.y, 6.0), 1.6);
+    if (kind == 8) return step(abs(mod(at.y + abs(mod(at.x, 10.0) - 5.0), 7.0) - 3.5), 0.9);
+    if (kind == 9) return cell_plus(mod(at, 9.0) - 4.5);
+    if (kind == 10) return step(abs(length(mod(at, 9.0) - 4.5) - 2.6), 0.8);
+    if (kind == 11) return max(step(mod(at.y, 7.0), 1.4), step(mod(at.x + 5.0 * step(7.0, mod(at.y, 14.0)), 10.0), 1.4));
     return 0.0;
 }
 

@@ -60,6 +60,10 @@ class SpanPage(Page):
             self.head.setText("")
             self._build("", False)
             return
+        if len({ref.kind for ref in refs}) > 1:
+            self.head.setText(f"{len(refs)} spans of several kinds")
+            self._build("", False)
+            return
         if refs[0].kind != self.kind or (len(refs) > 1) != self.several:
             self._build(refs[0].kind, len(refs) > 1)
         span = span_of(self.document.project, refs[0])
