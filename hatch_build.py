@@ -19,6 +19,7 @@ DIRECTIVES = {
     "initializedcheck": False,
     "embedsignature": True,
 }
+NEEDED = "They take a C compiler and Python's headers; on Debian and Ubuntu: apt install gcc libc6-dev python3-dev"
 SHARED, SHARED_WORDS = "veergust.core.motion.kernels._arrays", "build/_arrays.c"
 
 
@@ -29,6 +30,7 @@ class Kernels(BuildHookInterface[Any]):
         """Compile, and have the wheel take what was compiled."""
         from Cython.Build import cythonize
         from setuptools import Distribution, Extension
+        from setuptools.errors import CCompilerError
 
         os.chdir(self.root)
         modules = [
@@ -49,7 +51,12 @@ class Kernels(BuildHookInterface[Any]):
         command = Distribution({"ext_modules": made, "package_dir": {"": "src"}}).get_command_obj("build_ext")
         command.inplace, command.parallel, command.build_temp = True, os.cpu_count(), "build"
         command.ensure_finalized()
-        command.run()
+        try:
+            command.run()
+        except CCompilerError as error:
+            raise SystemExit(
+                f"\nVeergust was not installed: its kernels could not be compiled. {NEEDED}\n({error})"
+            ) from None
         build_data["pure_python"] = False
         build_data["infer_tag"] = True
         build_data["artifacts"].append("src/veergust/**/*.so")

@@ -17,7 +17,6 @@ from tests.desk.test_window import drop
 from veergust.core.edit.spans import SpanRef, span_of
 from veergust.core.edit.whole import set_action
 from veergust.core.files.wav_read import Sound
-from veergust.core.kinds.commands import listed_commands
 from veergust.core.model import Action, Condition
 from veergust.core.play.simulation import Simulation
 from veergust.core.play.state import Input
@@ -196,7 +195,7 @@ def test_conditions_are_built_from_parts_and_read_as_a_sentence(window: Window) 
     window.document.select(ref)
     window.sheet.show_page(1)
     field = window.sheet.page_stack.span.widgets["conditions"]
-    first = listed_commands(window.document.project)[0]
+    first = window.document.project.commands[0].name
     assert field.words.text() == "always"
     press(field, "+ condition")
     field = window.sheet.page_stack.span.widgets["conditions"]

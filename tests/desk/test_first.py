@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from collections.abc import Callable, Iterator
 from pathlib import Path
 
@@ -11,6 +12,7 @@ from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QFileDialog, QMessageBox, QPushButton
 from pytestqt.qtbot import QtBot
 
+from tests.conftest import DEMO
 from tests.core.captures import blow, stagger, write_bvh
 from tests.desk.conftest import arrived, let_go
 from tests.desk.test_safe import button, in_dialog, said
@@ -22,6 +24,7 @@ from veergust.core.model import Project
 from veergust.core.play.compiled.project import CompiledProject
 from veergust.desk.app import begin, make_window
 from veergust.desk.shell.first import BEGINNINGS, WAY, LateCard
+from veergust.desk.shell.help import HelpPage
 from veergust.desk.shell.window import Window
 
 Key = Qt.Key
@@ -108,6 +111,27 @@ def test_it_says_how_to_begin_and_every_word_of_it_leads_somewhere(
     QTest.keyClick(window.first, Key.Key_D)
     assert window.document.project.name == "Lantern Quay"
     assert not window.is_first
+
+
+def test_the_recipes_are_a_press_away(start: Callable[..., Window]) -> None:
+    window = start()
+    seen: list[str] = []
+
+    def look(page: HelpPage) -> None:
+        seen.append(page.tabs.tabText(page.tabs.currentIndex()))
+        seen.append(page.recipes.toPlainText())
+        page.reject()
+
+    link = next(b for b in window.first.findChildren(QPushButton) if b.text().startswith("sixteen recipes"))
+    in_dialog(HelpPage, look)  # type: ignore[arg-type]
+    click(link)
+    assert seen[0] == "Recipes"
+    titles = re.findall(r"^## (.*)", (DEMO.parents[1] / "docs" / "guide.md").read_text(), re.M)
+    assert len(titles) == 16
+    assert all(title in seen[1] for title in titles)
+    in_dialog(HelpPage, look)  # type: ignore[arg-type]
+    QTest.keyClick(window, Key.Key_F1)
+    assert seen[2] == "Keys"
 
 
 def test_files_come_in_before_there_is_a_place_and_a_save_asks_for_one(

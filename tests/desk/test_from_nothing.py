@@ -10,11 +10,11 @@ import numpy as np
 import pytest
 from PySide6.QtCore import QPointF, QSettings, Qt
 from PySide6.QtTest import QTest
-from PySide6.QtWidgets import QApplication, QComboBox, QPushButton, QWidget
+from PySide6.QtWidgets import QApplication, QComboBox, QFileDialog, QPushButton, QWidget
 from pytestqt.qtbot import QtBot
 
 from tests.core.captures import blow, gait, leap, stagger, write_bvh
-from tests.desk.conftest import Hand, let_go
+from tests.desk.conftest import Hand, arrived, let_go
 from tests.desk.test_window import drop
 from veergust.core.edit.spans import SpanRef
 from veergust.core.files.folder import open_project
@@ -82,12 +82,18 @@ class Person:
 
 
 @pytest.fixture
-def empty(qtbot: QtBot, tmp_path: Path) -> Iterator[Window]:
+def empty(untitled: Window, tmp_path: Path) -> Window:
     home = tmp_path / "harbour.veergust"
     save_project(Project(name="harbour"), home)
+    untitled.open_project(home)
+    return untitled
+
+
+@pytest.fixture
+def untitled(qtbot: QtBot, tmp_path: Path) -> Iterator[Window]:
+    """The program as it starts without a file."""
     made = make_window(QSettings(str(tmp_path / "settings.ini"), QSettings.Format.IniFormat))
     qtbot.addWidget(made, before_close_func=let_go)
-    made.open_project(home)
     made.show()
     with qtbot.waitActive(made):
         made.activateWindow()
@@ -141,11 +147,16 @@ def test_a_figure_is_on_every_stage_before_there_is_an_action(empty: Window, tmp
         assert np.hypot(hips[0] - fighter.position[0], hips[2] - fighter.position[2]) < 0.1
 
 
-def test_from_an_empty_folder_to_a_blow_that_touches(
-    empty: Window, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+def test_from_the_first_page_to_a_blow_that_touches(
+    untitled: Window, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
 ) -> None:
+    """The first hour: no file, two captures, and at the end a saved project with a touch; nothing is refused."""
+    empty = untitled
     person = Person(empty)
     words: list[str] = []
+    refused: list[str] = []
+    empty.document.said.connect(lambda says, error: refused.append(says) if error else None)
+    assert empty.is_first
 
     def choose(dialog: Chooser) -> int:
         dialog.show()
@@ -156,8 +167,11 @@ def test_from_an_empty_folder_to_a_blow_that_touches(
 
     monkeypatch.setattr(Chooser, "exec", choose)
     document = empty.document
-    person.drop(write_bvh(tmp_path, blow(), "night_blow.bvh"))
-    person.drop(write_bvh(tmp_path, stagger(), "night_stagger.bvh"))
+    files = [write_bvh(tmp_path, blow(), "night_blow.bvh"), write_bvh(tmp_path, stagger(), "night_stagger.bvh")]
+    monkeypatch.setattr(QFileDialog, "getOpenFileNames", lambda *_: ([str(f) for f in files], ""))
+    person.inputs += 2
+    person.click(empty.first.cards[0])
+    arrived(empty)
     # Both are cut: in on a frame, out on another.
     person.key(empty, Key.Key_1, CONTROL)
     film = empty.clips.film
@@ -225,12 +239,16 @@ def test_from_an_empty_folder_to_a_blow_that_touches(
     assert after.health == 100.0 - strike.damage
     assert [v.compiled.action.name for v in after.live()] == ["Night stagger"]
     assert str(tick) in spar.news.text()
-    # Saved, and the same when opened again.
+    # Saved where the person says, and the same when opened again.
+    monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *_: (str(tmp_path / "mine.veergust"), ""))
+    person.inputs += 2
     person.key(empty, Key.Key_S, CONTROL)
     assert not document.unsaved
-    assert document.folder is not None
+    assert document.folder == tmp_path / "mine.veergust"
     assert open_project(document.folder) == document.project
-    assert person.inputs < 60, person.inputs
+    assert empty.windowTitle().startswith("mine")
+    assert not refused
+    assert person.inputs <= 60, person.inputs
 
 
 def test_from_four_captures_to_somebody_who_is_driven_over_the_quay(

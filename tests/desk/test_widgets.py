@@ -96,9 +96,7 @@ def test_choosing_by_typing_and_arrows(qtbot: QtBot, window: Window) -> None:
 
 
 def test_a_new_action_is_made_from_the_list(window: Window, monkeypatch: pytest.MonkeyPatch) -> None:
-    import veergust.desk.sheet.bench as bench
-
-    monkeypatch.setattr(bench, "choose_clip", lambda parent, names: names[names.index("hit_back")])
+    monkeypatch.setattr("veergust.desk.sheet.making.choose_clips", lambda *_: ["hit_back"])
     QTest.mouseClick(window.sheet.new_button, Qt.MouseButton.LeftButton)
     assert window.document.action == "Hit back"
     assert window.document.done[-1].words == "New action Hit back"

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import os
 import sys
 import traceback
 from contextlib import nullcontext, suppress
@@ -35,7 +36,7 @@ from veergust.core.study.moves import find_moves
 from veergust.core.study.pops import pops
 from veergust.core.trouble import Trouble, Unknown
 from veergust.core.wording import plain
-from veergust.home.install import ignore_relative_places, install, remove
+from veergust.home.install import ignore_relative_places, install, programs, remove
 
 FOLDER = click.Path(path_type=Path)
 AS_JSON = click.option("--json", "as_json", is_flag=True, help="Print one JSON document.")
@@ -104,9 +105,11 @@ def new(folder: Path) -> None:
 @cli.command("install")
 @click.option("--remove", "away", is_flag=True, help="Take it away again.")
 def install_(away: bool) -> None:
-    """An entry in the desktop's menu, an icon, and completion of commands, for you alone."""
+    """The program on your path, in the desktop's menu, with its manual page and completion, for you alone."""
     for path in remove() if away else install():
         say(str(path))
+    if not away and str(programs()) not in os.environ.get("PATH", "").split(os.pathsep):
+        warn(f"{programs()} is not on your PATH: add it, or start the program by its full path.")
 
 
 @cli.command("import")

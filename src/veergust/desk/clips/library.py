@@ -83,6 +83,14 @@ class Library(QAbstractScrollArea):
         self.text = text.strip().lower()
         self.renew()
 
+    def open_first(self) -> None:
+        """Open the first clip that is shown, unless the open one is among them, and take the keys."""
+        names = [r.clip.name for r in self.rows if r.clip is not None]
+        if names:
+            if self.document.clip not in names:
+                self.document.choose_clip(names[0])
+            self.setFocus()
+
     def order_by(self, sort: str) -> None:
         """Sort by name, length, travel or uses, or as the project has them."""
         self.sort = sort

@@ -20,6 +20,7 @@ class LibrarySide(QWidget):
         self.find_line.setPlaceholderText("find by name or tag, or “unused”")
         self.find_line.setAccessibleName("Find clips")
         self.find_line.textChanged.connect(library.narrow)
+        self.find_line.returnPressed.connect(library.open_first)
         self.sort = ChoiceField("Sort", library.order_by, "What the library is sorted by")
         self.sort.setFixedWidth(86)
         self.sort.show_choices([(s, s) for s in SORTS], "project")

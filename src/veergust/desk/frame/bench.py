@@ -40,6 +40,9 @@ class Desk(Protocol):
     def make_action(self, clip: str) -> None:
         """A new action of a clip, on the Sheet."""
 
+    def make_actions(self, clips: list[str]) -> None:
+        """A new action of each clip, the first on the Sheet."""
+
     def tell(self, words: str, *choices: tuple[str, Callable[[], object]]) -> None:
         """Say something, and what can be done about it."""
 

@@ -87,6 +87,7 @@ TABLE = (
     DeskCommand("findings", ("F8",), "everywhere", "list what the checks found"),
     DeskCommand("menu", ("F10",), "everywhere", "open the project's menu"),
     DeskCommand("help", ("F1",), "everywhere", "show these keys"),
+    DeskCommand("recipes", ("Shift+F1",), "everywhere", "show how the usual things are done"),
     DeskCommand("theme", ("Ctrl+Shift+T",), "everywhere", "turn from day to night and back"),
     DeskCommand("full_screen", ("F11",), "everywhere", "have the whole screen, or no longer"),
     DeskCommand("quit", ("Ctrl+Q", "Ctrl+W"), "everywhere", "close the window"),

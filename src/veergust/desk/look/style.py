@@ -89,6 +89,11 @@ def style_sheet(k: Palette) -> str:
     QPushButton#page {{ padding: 4px 5px; border-bottom: 2px solid transparent; }}
     QPushButton#page:checked {{ border-bottom: 2px solid {k.ink}; }}
     QPushButton#strip {{ background: {k.paper_side}; border-right: 1px solid {k.hair}; padding: 0; }}
+    QTabBar::tab {{ background: transparent; color: {k.ink_soft}; border: none; border-bottom: 2px solid transparent;
+                 padding: 4px 8px; min-height: 20px; }}
+    QTabBar::tab:selected {{ color: {k.ink}; font-weight: 700; border-bottom: 2px solid {k.ink}; }}
+    QTabWidget::pane {{ border: none; }}
+    QTextBrowser {{ background: {k.paper_bright}; font-size: 14px; }}
     #ring {{ background: {k.accent}; }}
     #bar {{ border-bottom: 2px solid {k.hair_strong}; }}
     #brand {{ font-size: 19px; font-weight: 700; }}

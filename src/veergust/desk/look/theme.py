@@ -115,7 +115,7 @@ HATCHES: dict[str, list[tuple[float, float, float, float]]] = {
     "cross": [line for k in (-T, 0.0, T) for line in ((k, T, k + T, 0.0), (k, 0.0, k + T, T))],
     "upright": [(x, 0.0, x, T) for x in (2.0, 6.0, 10.0)],
     "level": [(0.0, y, T, y) for y in (2.0, 5.0, 8.0, 11.0)],
-    "back": [(k, 0.0, k + T, T) for k in (-T, -T / 3, T / 3, T)],
+    "back": [(k, 0.0, k + T, T) for k in (-T, 0.0, T)],
     "zigzag": [line for y in (1.0, 7.0) for line in ((0.0, y, T / 2, y + 4), (T / 2, y + 4, T, y))],
     "plus": [line for x, y in ((3.0, 3.0), (9.0, 9.0)) for line in ((x - 2, y, x + 2, y), (x, y - 2, x, y + 2))],
     "bricks": [(0.0, 0.5, T, 0.5), (0.0, 6.5, T, 6.5), (3.0, 0.5, 3.0, 6.5), (9.0, 6.5, 9.0, T)],

@@ -106,6 +106,7 @@ class SheetBench(Bench):
         for signal in (document.changed, document.frame_moved, document.selection_changed):
             signal.connect(self._renew_page)
         self.sheet.details_wanted.connect(self.open_span)
+        self.sheet.put.connect(lambda: self.show_page(1))
         self.sheet.pages = self.page_stack
         self.show_frame()
 
@@ -350,10 +351,10 @@ class SheetBench(Bench):
         making.make_like(self.document)
 
     def make_action(self) -> None:
-        """Make an action from a clip the person chooses, and show it."""
-        clip = making.ask_clip(self.document, self)
-        if clip:
-            self.desk.make_action(clip)
+        """Make an action of each clip the person chooses, and show the first."""
+        clips = making.ask_clips(self.document, self)
+        if clips:
+            self.desk.make_actions(clips)
 
     def things(self) -> tuple[list[str], Callable[[str], object]]:
         return [a.name for a in self.document.project.actions], self.document.choose_action

@@ -6,12 +6,13 @@ from PySide6.QtWidgets import QDialog, QWidget
 
 from veergust.core.edit.actions import leads_to, new_action, remove_action
 from veergust.core.edit.clipboard import like
+from veergust.core.edit.spans import Edit
 from veergust.core.edit.whole import set_start
 from veergust.core.files.reading import SPOKEN
 from veergust.desk.document.document import Document
 from veergust.desk.sheet.new_command import NewCommand
 from veergust.desk.sheet.together import Together
-from veergust.desk.widgets.choose import Chooser, choose_clip
+from veergust.desk.widgets.choose import Chooser, choose_clips
 
 
 def remove(document: Document, parent: QWidget) -> None:
@@ -42,20 +43,26 @@ def make_like(document: Document) -> None:
         document.choose_action(action)
 
 
-def ask_clip(document: Document, parent: QWidget) -> str:
-    """Ask which clip a new action is to be of, the open one first; nothing when none is wanted, or there is none."""
+def ask_clips(document: Document, parent: QWidget) -> list[str]:
+    """Ask which clips new actions are to be of, the open one first; none when none is wanted, or there is none."""
     if not document.project.clips:
         document.said.emit(f"There is no clip yet: drop a {SPOKEN} file on the window first.", True)
-        return ""
-    return choose_clip(parent, [clip.name for clip in document.project.clips], document.clip)
+        return []
+    return choose_clips(parent, [clip.name for clip in document.project.clips], document.clip)
 
 
-def make_action(document: Document, clip: str) -> None:
-    """Make an action of a clip, and open it."""
-    edit, action = new_action(document.project, document.build.assets, clip)
-    document.apply(edit)
-    document.choose_action(action)
-    document.said.emit(f"{edit.words}, of the clip {clip}.", False)
+def make_actions(document: Document, clips: list[str]) -> None:
+    """Make an action of each clip, as one step, and open the first."""
+    project = document.project
+    made: list[str] = []
+    for clip in clips:
+        edit, name = new_action(project, document.build.assets, clip)
+        project = edit.project
+        made.append(name)
+    words = f"New action{'s' if len(made) > 1 else ''} {', '.join(made)}"
+    document.apply(Edit(project, words))
+    document.choose_action(made[0])
+    document.said.emit(f"{words}, of {'the clip ' if len(clips) == 1 else ''}{', '.join(clips)}.", False)
 
 
 def put_together(document: Document, parent: QWidget) -> None:

@@ -38,6 +38,8 @@ class SheetView(QAbstractScrollArea):
 
     dragging = Signal(bool)
     details_wanted = Signal()
+    put = Signal()
+    """A new span was put on the sheet; it is selected."""
     pages: SheetPages
 
     def __init__(self, document: Document, theme: Theme, parent: QWidget | None = None) -> None:
@@ -290,3 +292,4 @@ class SheetView(QAbstractScrollArea):
         """Put a new span of the cursor's column, or of ``kind``, on the playhead; over the ``whole`` section, or
         just where it was ``pointed`` at."""
         add_here(self.document, kind or self.column, whole=whole, pointed=pointed)
+        self.put.emit()

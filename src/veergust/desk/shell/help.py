@@ -1,21 +1,43 @@
-"""The help page: every key, by where it holds."""
+"""The help pages: every key, by where it holds, and the recipes."""
 
 from __future__ import annotations
 
-from PySide6.QtCore import Qt
-from PySide6.QtWidgets import QDialog, QGridLayout, QLineEdit, QScrollArea, QVBoxLayout, QWidget
+import re
+from pathlib import Path
 
+from PySide6.QtCore import Qt
+from PySide6.QtWidgets import (
+    QDialog,
+    QFrame,
+    QGridLayout,
+    QLineEdit,
+    QScrollArea,
+    QTabWidget,
+    QTextBrowser,
+    QVBoxLayout,
+    QWidget,
+)
+
+import veergust
 from veergust.desk.keys.table import PLACES, TABLE, DeskCommand
 from veergust.desk.widgets.fields import heading
 from veergust.desk.widgets.label import PlainLabel
 
 
-class HelpPage(QDialog):
-    """Keys and what they do; a line to look for one."""
+def guide() -> str:
+    """The recipes, in Markdown and without their pictures."""
+    package = Path(veergust.__file__).resolve().parent
+    places = (package / "guide.md", package.parents[1] / "docs" / "guide.md")
+    text = next((p.read_text() for p in places if p.is_file()), "The recipes are not in this installation.")
+    return re.sub(r"^!\[.*\n", "", text, flags=re.M)
 
-    def __init__(self, parent: QWidget) -> None:
+
+class HelpPage(QDialog):
+    """Keys and what they do, with a line to look for one; and the recipes, which may be ``first``."""
+
+    def __init__(self, parent: QWidget, *, recipes: bool = False) -> None:
         super().__init__(parent)
-        self.setWindowTitle("Keys")
+        self.setWindowTitle("Help")
         self.line = QLineEdit()
         self.line.setPlaceholderText("Type a part of what you want to do")
         self.line.setAccessibleName("Find a key")
@@ -23,14 +45,27 @@ class HelpPage(QDialog):
         self.area = QScrollArea()
         self.area.setWidgetResizable(True)
         self.area.setFrameShape(QScrollArea.Shape.NoFrame)
-        box = QVBoxLayout(self)
-        box.setContentsMargins(18, 16, 18, 14)
+        keys = QWidget()
+        box = QVBoxLayout(keys)
+        box.setContentsMargins(0, 10, 0, 0)
         box.setSpacing(10)
         box.addWidget(self.line)
         box.addWidget(self.area, 1)
+        self.recipes = QTextBrowser()
+        self.recipes.setAccessibleName("Recipes")
+        self.recipes.setFrameShape(QFrame.Shape.NoFrame)
+        self.recipes.setMarkdown(guide())
+        self.tabs = QTabWidget()
+        self.tabs.setDocumentMode(True)
+        self.tabs.addTab(keys, "Keys")
+        self.tabs.addTab(self.recipes, "Recipes")
+        self.tabs.setCurrentIndex(int(recipes))
+        outer = QVBoxLayout(self)
+        outer.setContentsMargins(18, 12, 18, 14)
+        outer.addWidget(self.tabs)
         self.shown: list[DeskCommand] = []
         self._narrow("")
-        self.resize(620, 640)
+        self.resize(700, 680)
 
     def _narrow(self, text: str) -> None:
         """Show the keys whose words hold what was typed."""

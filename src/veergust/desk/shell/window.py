@@ -161,6 +161,7 @@ class Window(BenchDoors, DropDoors, GoingDoors, ProjectDoors, OnDiskDoors, QMain
         self._entry("Take back what came from disk", "take_back_theirs", self.document.take_back_theirs)
         menu.addSeparator()
         self.theme_action = self._entry("Night theme", "theme", self.turn_theme)
+        self._entry("Recipes", "recipes", self.show_recipes)
         self._entry("Keys", "help", self.show_help)
         menu.addSeparator()
         self._entry("Quit", "quit", self.close)
@@ -202,6 +203,10 @@ class Window(BenchDoors, DropDoors, GoingDoors, ProjectDoors, OnDiskDoors, QMain
     def show_help(self) -> None:
         """Every key, by where it holds."""
         HelpPage(self).exec()
+
+    def show_recipes(self) -> None:
+        """What is done most days, step by step."""
+        HelpPage(self, recipes=True).exec()
 
     def _style_application(self) -> None:
         app = QApplication.instance()
@@ -277,9 +282,13 @@ class Window(BenchDoors, DropDoors, GoingDoors, ProjectDoors, OnDiskDoors, QMain
 
     def make_action(self, clip: str) -> None:
         """A new action of a clip, on the Sheet."""
-        from veergust.desk.sheet.making import make_action
+        self.make_actions([clip])
 
-        make_action(self.document, clip)
+    def make_actions(self, clips: list[str]) -> None:
+        """A new action of each clip, the first on the Sheet."""
+        from veergust.desk.sheet.making import make_actions
+
+        make_actions(self.document, clips)
         self.show_bench("Sheet")
 
     def tell(self, words: str, *choices: tuple[str, Callable[[], object]]) -> None:

@@ -9,6 +9,7 @@ from msgspec.structs import replace
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
 
+from veergust.core.kinds.commands import listed_commands
 from veergust.core.kinds.conditions import CONDITIONS, sentence
 from veergust.core.model import Condition, Project
 from veergust.core.model.base import Op
@@ -60,7 +61,7 @@ class ConditionsField(QWidget):
         test.show_choices([(kind.label, key) for key, kind in CONDITIONS.items()], condition.test)
         line.addWidget(test)
         kind = CONDITIONS[condition.test]
-        names = kind.names(self.project)
+        names = listed_commands(self.project) if kind.of == "command" else kind.names(self.project)
         if names is not None:
             name = ChoiceField(f"Condition {index + 1} of", lambda n: self._change(index, name=n), "Which one")
             name.setFixedWidth(96)

@@ -149,9 +149,7 @@ class ConditionKind:
         """What its name may be in a project; None when it has none."""
         match self.of:
             case "command":
-                from veergust.core.kinds.commands import listed_commands
-
-                return listed_commands(project)
+                return [c.name for c in project.commands]
             case "contact":
                 return ["any", "hit", "guarded"]
             case "parameter":

@@ -32,12 +32,12 @@ class Gates(SpanKind):
         return f"→ {span.to}", "gate"
 
     def new(self, laid: NewSpan) -> Gate:
-        """To the section after, when the action's own command is let go."""
+        """To the section after, all the while that it plays, when the action's own command is let go."""
         command = own_command(laid)
         sections = laid.its_action.sections
         onward = sections[(laid.section + 1) % len(sections)].name
         when = Condition(test="released", name=command) if command else Condition(test="on_floor")
-        return Gate(start=laid.start, end=laid.end, to=onward, conditions=(when,))
+        return Gate(start=0, end=laid.ticks or laid.end, to=onward, conditions=(when,))
 
     def guessed(self, laid: NewSpan, span: Gate) -> str:
         return f"A gate to {span.to}: {sentence(span.conditions)}. Change it in its fields (Return)."
