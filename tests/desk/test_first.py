@@ -279,3 +279,50 @@ def test_a_project_that_is_gone_or_broken_is_no_reason_not_to_start(start: Calla
     assert window.is_first
     (folder / "project.json").unlink()
     assert cards(start()) == []
+
+
+# A file that is there already
+
+
+def test_a_file_of_a_name_that_is_there_asks_whether_it_takes_its_place(
+    start: Callable[..., Window], tmp_path: Path
+) -> None:
+    """What it replaces is kept beside it, its clips play what is new, and nothing else changes."""
+    window = start(write_bvh(tmp_path, blow(), "night_blow.bvh"))
+    document = window.document
+    folder = document.folder
+    assert folder is not None
+    project, before = document.project, (folder / "clips" / "night_blow.bvh").read_bytes()
+    other = tmp_path / "later"
+    other.mkdir()
+    file = write_bvh(other, stagger(), "night_blow.bvh")
+    frames = document.build.assets.motions[("clips/night_blow.bvh", project.clips[0].animation)].seconds
+
+    in_dialog(QMessageBox, lambda box: click(button(box, "Leave it out")))
+    window.arrivals.bring_in([file])
+    arrived(window)
+    assert (folder / "clips" / "night_blow.bvh").read_bytes() == before
+
+    in_dialog(QMessageBox, lambda box: click(button(box, "Take its place")))
+    window.arrivals.bring_in([file])
+    arrived(window)
+    assert said(window).startswith("Read again: night_blow.bvh")
+    assert document.project == project
+    assert (folder / "clips" / "night_blow.bvh").read_bytes() == file.read_bytes()
+    assert (folder / "clips" / "night_blow (before 1).bvh").read_bytes() == before
+    now = document.build.assets.motions[("clips/night_blow.bvh", project.clips[0].animation)].seconds
+    assert now != frames
+    # The same again is no question; one with another skeleton does not fit.
+    window.arrivals.bring_in([file])
+    arrived(window)
+    assert not (folder / "clips" / "night_blow (before 2).bvh").exists()
+    odd = other / "odd"
+    odd.mkdir()
+    text = file.read_text().replace("JOINT ", "JOINT odd ", 1)
+    assert text != file.read_text()
+    (odd / "night_blow.bvh").write_text(text)
+    in_dialog(QMessageBox, lambda box: click(button(box, "Take its place")))
+    window.arrivals.bring_in([odd / "night_blow.bvh"])
+    arrived(window)
+    assert "has another skeleton" in said(window)
+    assert (folder / "clips" / "night_blow.bvh").read_bytes() == file.read_bytes()

@@ -10,16 +10,18 @@ from collections.abc import Callable, Iterator
 from pathlib import Path
 
 import pytest
-from PySide6.QtCore import QEvent, QPoint, QRect, QSettings, Qt
-from PySide6.QtGui import QGuiApplication, QKeyEvent
+from PySide6.QtCore import QEvent, QPoint, QPointF, QRect, QSettings, Qt
+from PySide6.QtGui import QGuiApplication, QKeyEvent, QWheelEvent
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QPushButton, QWidget
 from pytestqt.qtbot import QtBot
 
-from tests.desk.conftest import let_go, until
+from tests.desk.conftest import STRIKE, Hand, focused, let_go, until
 from veergust.desk.app import make_window
 from veergust.desk.keys.pressing import pressed
+from veergust.desk.sheet.view import FOLDS
 from veergust.desk.shell.window import Window
+from veergust.desk.stage.view import StageView
 from veergust.desk.widgets.focus_ring import FocusRing
 
 Key = Qt.Key
@@ -218,3 +220,113 @@ def test_keys_of_the_sheet_are_answered_by_a_real_keyboard_in_any_alphabet(
     until(lambda: window.sheet.playing)
     strike(45)  # K: stop
     until(lambda: not window.sheet.playing)
+
+
+# Everything by keys
+
+
+@pytest.mark.parametrize("bench", BENCHES)
+def test_a_stage_that_tab_leads_to_is_turned_and_moved_by_keys(window: Window, bench: str) -> None:
+    window.show_bench(bench)
+    QApplication.processEvents()
+    stage = next(s for s in window.bench_of(bench).findChildren(StageView) if s.isVisible())
+    stage.setFocus(Qt.FocusReason.TabFocusReason)
+    before = stage.camera
+    QTest.keyClick(stage, Key.Key_Left)
+    QTest.keyClick(stage, Key.Key_Up)
+    assert stage.camera.yaw > before.yaw
+    assert stage.camera.pitch > before.pitch
+    QTest.keyClick(stage, Key.Key_Plus)
+    assert stage.camera.distance < before.distance
+    QTest.keyClick(stage, Key.Key_Right, Qt.KeyboardModifier.ShiftModifier)
+    assert stage.camera.target != before.target
+    QTest.keyClick(stage, Key.Key_3)
+    assert stage.camera.pitch == 89.0
+
+
+def test_who_clicks_on_the_stage_of_spar_goes_on_walking(window: Window) -> None:
+    window.show_bench("Spar")
+    stage = window.spar.stage.view
+    QTest.mouseClick(stage, LEFT)
+    before = stage.camera
+    QTest.keyPress(focused(), Key.Key_Right)
+    assert stage.camera == before
+    assert Key.Key_Right in window.spar.driver.down
+    QTest.keyRelease(focused(), Key.Key_Right)
+    window.spar.hold()
+
+
+def test_the_take_is_scrubbed_by_keys(window: Window) -> None:
+    window.show_bench("Spar")
+    spar = window.spar
+    spar.hold()
+    for _ in range(200):
+        spar.session.tick()
+    strip = spar.strip
+    strip.setFocus(Qt.FocusReason.TabFocusReason)
+    for key, at in (
+        (Key.Key_Home, 0), (Key.Key_Right, 1), (Key.Key_PageDown, 61), (Key.Key_Left, 60), (Key.Key_PageUp, 0),
+    ):  # fmt: skip
+        QTest.keyClick(strip, key)
+        assert spar.session.at == at
+    QTest.keyClick(strip, Key.Key_End)
+    assert spar.session.at == len(spar.session.records) - 1
+
+
+def test_a_part_of_the_film_is_chosen_by_keys(window: Window) -> None:
+    window.show_bench("Clips")
+    window.document.choose_clip("staff_sweep")
+    film, head = window.clips.film, window.clips.playhead
+    film.setFocus()
+    head.move_to(12)
+    QTest.keyClick(film, Key.Key_BracketLeft)
+    head.move_to(33)
+    QTest.keyClick(film, Key.Key_BracketRight)
+    assert head.selection == (12, 33)
+    before = window.document.project.clips
+    QTest.keyClick(film, Key.Key_N)
+    (made,) = [c for c in window.document.project.clips if c not in before]
+    assert made.end is not None
+    assert 0.0 < made.start < made.end
+
+
+@pytest.mark.parametrize(("parts", "folds"), [((-120,), 1), ((-3,) * 40, 1), ((-3,) * 39, 0), ((-3,) * 80, 2)])
+def test_fine_scrolling_folds_a_step_where_a_wheel_does(window: Window, parts: tuple[int, ...], folds: int) -> None:
+    window.show_bench("Sheet")
+    sheet = window.sheet.sheet
+    before = FOLDS.index(sheet.fold)
+    for part in parts:
+        at = QPointF(sheet.viewport().rect().center())
+        event = QWheelEvent(
+            at, sheet.viewport().mapToGlobal(at), QPoint(0, 0), QPoint(0, part), Qt.MouseButton.NoButton,
+            Qt.KeyboardModifier.ControlModifier, Qt.ScrollPhase.NoScrollPhase, False,
+        )  # fmt: skip
+        QApplication.sendEvent(sheet.viewport(), event)
+    assert FOLDS.index(sheet.fold) == before + folds
+
+
+def test_fine_scrolling_goes_by_pixels(window: Window) -> None:
+    window.show_bench("Sheet")
+    window.document.choose_action("Braced charge")
+    QApplication.processEvents()
+    sheet = window.sheet.sheet
+    bar = sheet.verticalScrollBar()
+    assert bar.maximum() > 50
+    before = bar.value()
+    at = QPointF(sheet.viewport().rect().center())
+    event = QWheelEvent(
+        at, sheet.viewport().mapToGlobal(at), QPoint(0, -7), QPoint(0, -14), Qt.MouseButton.NoButton,
+        Qt.KeyboardModifier.NoModifier, Qt.ScrollPhase.ScrollUpdate, False,
+    )  # fmt: skip
+    QApplication.sendEvent(sheet.viewport(), event)
+    assert bar.value() == before + 7
+
+
+def test_to_look_at_another_frame_is_not_to_let_go_of_a_span(window: Window, hand: Hand) -> None:
+    window.document.select(STRIKE)
+    left, _ = hand.sheet.layout_.columns["frame"]
+    at = QPointF(left + 20, hand.sheet.layout_.y(5) + 4)
+    hand.press(at)
+    hand.release(at)
+    assert window.document.frame == 5
+    assert window.document.selection == STRIKE

@@ -60,8 +60,10 @@ def from_here_on(
     project: Project, bones: Skeleton, name: str, joint: str, feather: int = 0, *, much: float = 1.0
 ) -> Edit:
     """A mask that speaks for a joint and all that hangs on it, rising over ``feather`` joints to ``much`` (0: no
-    more); others keep what they have."""
+    more); others keep what they have. One that spoke for every joint speaks only from there on."""
     weights = weights_in(bones, named(project.masks, name, "mask"))
+    if much > 0.0 and len(weights) and weights.min() >= 1.0:
+        weights = np.zeros_like(weights)
     new = mask_weights(bones, joint, min(max(feather, 0), FURTHEST))
     rows = new > 0.0
     weights[rows] = new[rows] * much if much > 0.0 else 0.0

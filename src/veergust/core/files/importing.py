@@ -225,6 +225,40 @@ def _copies(source: Path, folder: Path, main: str) -> dict[str, bytes]:
     return out
 
 
+def stands_in_the_way(folder: Path, source: Path) -> str:
+    """The file of a project that has the name of one that comes in, and is another; nothing when none has."""
+    main = f"clips/{held_name(source.name)[0]}"
+    with Beneath(folder) as place:
+        try:
+            return main if place.read(main) != fetch(source) else ""
+        except Missing:
+            return ""
+
+
+def put_in_place(folder: Path, source: Path, lock: Lock | None = None) -> tuple[list[str], str]:
+    """Have a file take the place of the one of its name; its clips play what it has now. Gives the files that are to
+    be read again, and what the old one is called from now on, for it is kept.
+
+    Raises ``Trouble`` before anything is written: when it cannot be read, or its skeleton is another one.
+    """
+    main = f"clips/{held_name(source.name)[0]}"
+    new = read_motion(source)
+    old = read_motion(folder / main, within=folder)
+    if fingerprint(new.skeleton) != fingerprint(old.skeleton):
+        says = f"has another skeleton than {main}, whose place it would take"
+        raise Trouble(says, file=source.name, do="rename the file and import it")
+    files = {main: fetch(source)}
+    files |= {f"clips/{name}": data for name, data in reader_of(source).beside(source, None, False).items()}
+    stem, dot, kind = main.rpartition(".")
+    with Beneath(folder) as place:
+        n = 1
+        while place.kind(aside := f"{stem} (before {n}){dot}{kind}"):
+            n += 1
+        files[aside] = place.read(main)
+    add_files(folder, files, lock=lock)
+    return [name for name in files if name != aside], aside
+
+
 def bring_prop(project: Project, folder: Path, source: Path, mount: str, lock: Lock | None = None) -> tuple[Edit, str]:
     """Copy a glTF mesh into the project and put it on a mount; the edit and the prop's name.
 

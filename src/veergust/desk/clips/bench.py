@@ -332,6 +332,7 @@ class ClipsBench(Bench):
             "clip_zoom": lambda keys: self.zoom(0.8 if keys == "+" else 1.25),
             "clip_fit": lambda keys: self.fit(whole=keys != "F"),
             "clip_part": lambda _: self.take.take_chosen(),
+            "clip_choose": lambda keys: head.select_here(keys == "["),
             "clip_mark": lambda _: self.take.turn_mark(),
             "to_mark": lambda keys: self.take.to_mark(way(keys)),
             "remove_clip": lambda _: self.remove(),

@@ -60,6 +60,7 @@ class Curves(QWidget):
         self.setAccessibleName("Speed and height")
         self.setToolTip("Click or drag to scrub; Shift and drag chooses a part")
         self._chosen_from: int | None = None
+        self.setFocusPolicy(Qt.FocusPolicy.TabFocus)
         for signal in (
             document.changed,
             document.clip_chosen,

@@ -78,6 +78,11 @@ class Playhead(QObject):
         self.selection = (low, high) if high > low else None
         self.selected.emit()
 
+    def select_here(self, start: bool) -> None:
+        """Have the chosen part begin on this frame, or end on it; the other end stays, or is that of the used part."""
+        first, last = self.selection or self.used()
+        self.select(*((self.frame, max(last, self.frame + 1)) if start else (min(first, self.frame - 1), self.frame)))
+
     def move_to(self, frame: int) -> None:
         """Go to a frame."""
         reading = self.reading

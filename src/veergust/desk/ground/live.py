@@ -68,7 +68,9 @@ class LiveStage(Running, QWidget):
         box.addWidget(self.keys)
         box.addLayout(row)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
-        self.stage.view.setFocusProxy(self)
+        # A click on the stage goes on driving; who comes to it by Tab turns it.
+        self.stage.view.setFocusPolicy(Qt.FocusPolicy.TabFocus)
+        self.stage.view.pressed_on.connect(self.setFocus)
         self.setAccessibleName("Stage that is driven")
         self.session.moved.connect(self.show_tick)
         document.changed.connect(self.session.use_project)

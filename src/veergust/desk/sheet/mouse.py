@@ -63,7 +63,8 @@ class SheetMouse:
             self.sheet.document.select_also(hit.placed.ref)
             return
         if hit.placed is None or hit.column == "frame":
-            self.sheet.document.select(None)
+            if hit.column != "frame":  # to look at another frame is not to let go of what is chosen
+                self.sheet.document.select(None)
             self.scrubbing = True
             self.sheet.dragging.emit(True)
             self.sheet.document.move_to(hit.frame)

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from PySide6.QtCore import QPointF, QRectF, Qt
-from PySide6.QtGui import QMouseEvent, QPainter, QPaintEvent, QPixmap
+from PySide6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPixmap
 from PySide6.QtWidgets import QWidget
 
 from veergust.core.study.coverage import Same
@@ -30,6 +30,7 @@ class Overview(QWidget):
         self.setFixedWidth(WIDE)
         self.setAccessibleName("Overview of the action")
         self.setToolTip("The whole action. Click to go there.")
+        self.setFocusPolicy(Qt.FocusPolicy.TabFocus)
         bar = sheet.verticalScrollBar()
         bar.rangeChanged.connect(self._fit)
         for signal in (document.changed, document.frame_moved, bar.valueChanged, theme.changed):
@@ -53,6 +54,10 @@ class Overview(QWidget):
         """The frame that lies at a height."""
         frame = self.sheet.layout_.frame_at(min(max((y - HEAD) / self.scale, 0.0), self.sheet.layout_.height - 1e-6))
         return min(max(frame, 0), max(self.sheet.layout_.total - 1, 0))
+
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        # Its frames are those of the sheet, and so are its keys.
+        self.sheet.keyPressEvent(event)
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
         self.document.move_to(self.frame_at(event.position().y()))

@@ -29,6 +29,7 @@ from veergust.desk.sheet.pages import SheetPages
 from veergust.desk.sheet.paint.marks import Sheet
 from veergust.desk.sheet.paint.painter import SheetPainter
 from veergust.desk.widgets.accessible import ToldRow
+from veergust.desk.widgets.notches import Notches
 
 FOLDS = (1, 2, 4, 8)
 
@@ -46,6 +47,7 @@ class SheetView(QAbstractScrollArea):
         super().__init__(parent)
         self.document = document
         self.theme = theme
+        self.notches = Notches()
         self.painter = SheetPainter(theme)
         self._layout = SheetLayout(None, 640.0)
         self.fold = 1
@@ -236,9 +238,11 @@ class SheetView(QAbstractScrollArea):
 
     def wheelEvent(self, event: QWheelEvent) -> None:
         if event.modifiers() & Qt.KeyboardModifier.ControlModifier:
-            step = -1 if event.angleDelta().y() > 0 else 1
-            at = FOLDS.index(self.fold) + step
+            at = FOLDS.index(self.fold) - self.notches.turned(event)
             self.set_fold(FOLDS[min(max(at, 0), len(FOLDS) - 1)])
+        elif not event.pixelDelta().isNull():
+            bar = self.verticalScrollBar()
+            bar.setValue(bar.value() - event.pixelDelta().y())
         else:
             super().wheelEvent(event)
 

@@ -6,18 +6,29 @@ from pathlib import Path
 from typing import Any
 
 from msgspec.structs import replace
-from PySide6.QtCore import QObject, Signal
+from PySide6.QtCore import QObject, Qt, Signal
+from PySide6.QtWidgets import QMessageBox
 
 from veergust.core.edit.outfit import before_stand, outfit
 from veergust.core.edit.spans import Edit
 from veergust.core.files.assets import load_assets
-from veergust.core.files.importing import Arrival, arrive, take_in
+from veergust.core.files.importing import Arrival, arrive, put_in_place, stands_in_the_way, take_in
 from veergust.core.files.reading import Progress
 from veergust.core.model import Project, SourceRig
 from veergust.core.motion.figure import Assets
+from veergust.core.trouble import Trouble
+from veergust.core.wording import listed
 from veergust.desk.document.document import Document
 from veergust.desk.widgets.notice import Notice
 from veergust.desk.widgets.work import BackgroundTask
+
+
+def _in_the_way(folder: Path, file: Path) -> bool:
+    """Whether another file of that name is in the project; one that cannot be read is not asked about."""
+    try:
+        return bool(stands_in_the_way(folder, file))
+    except Trouble:
+        return False
 
 
 class Arrivals(QObject):
@@ -50,6 +61,12 @@ class Arrivals(QObject):
             return
         folder, project = self.document.folder, self.document.project
         assert folder is not None
+        again = [f for f in files if _in_the_way(folder, f)]
+        if again and not self.replace(folder, again):
+            return
+        files = [f for f in files if f not in again]
+        if not files:
+            return
 
         def read(progress: Progress) -> list[Arrival]:
             out = []
@@ -59,6 +76,33 @@ class Arrivals(QObject):
             return out
 
         self._start(read, self._read)
+
+    def replace(self, folder: Path, files: list[Path]) -> bool:
+        """Ask whether files take the place of those of their names, and have them do so; false when all is left."""
+        names = listed([f.name for f in files])
+        box = QMessageBox(self.notice.window())
+        box.setTextFormat(Qt.TextFormat.PlainText)
+        box.setWindowTitle("There already")
+        box.setText(f"{names}: there is another of that name in the project. What is there is kept beside it.")
+        take = box.addButton("Take its place", QMessageBox.ButtonRole.AcceptRole)
+        leave = box.addButton("Leave it out", QMessageBox.ButtonRole.RejectRole)
+        box.setDefaultButton(take)
+        box.setEscapeButton(leave)
+        box.exec()
+        if box.clickedButton() is not take:
+            return False
+        read: list[str] = []
+        try:
+            for file in files:
+                read += put_in_place(folder, file, self.document.lock)[0]
+        except Trouble as trouble:
+            self.document.said.emit(str(trouble), True)
+            return False
+        finally:
+            if read:
+                self.document.load_again(read)
+        self.document.said.emit(f"Read again: {names}. Its clips play what it has now.", False)
+        return True
 
     def _start(self, act: Any, then: Any) -> None:
         def watch(says: str, share: float) -> None:

@@ -3,10 +3,12 @@
 from __future__ import annotations
 
 from PySide6.QtCore import QPointF, QRectF, Qt
-from PySide6.QtGui import QMouseEvent, QPainter, QPaintEvent
+from PySide6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent
 from PySide6.QtWidgets import QWidget
 
 from veergust.desk.frame.session import Session
+from veergust.desk.keys.pressing import BACK, pressed
+from veergust.desk.keys.table import on_key
 from veergust.desk.look.theme import Theme
 from veergust.desk.widgets.accessible import ToldRow
 
@@ -23,6 +25,7 @@ class TakeStrip(QWidget):
         self.setFixedHeight(30)
         self.setAccessibleName("Take")
         self.setToolTip("Drag to look at a tick of the take")
+        self.setFocusPolicy(Qt.FocusPolicy.TabFocus)
         session.moved.connect(self.update)
         theme.changed.connect(self.update)
 
@@ -58,6 +61,18 @@ class TakeStrip(QWidget):
 
     def _scrub(self, x: float) -> None:
         self.session.look_at(round((x - 16) / (self.width() - 32) * self._length()))
+
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        keys = pressed(event)
+        session, way = self.session, -1 if keys in BACK else 1
+        second = session.document.project.settings.rate
+        name = on_key("take", keys)
+        if name == "take_ends":
+            session.look_at(0 if way < 0 else len(session.records) - 1)
+        elif name:
+            session.look_at(session.at + way * (second if name == "scrub_far" else 1))
+        else:
+            super().keyPressEvent(event)
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
         if event.button() == Qt.MouseButton.LeftButton:

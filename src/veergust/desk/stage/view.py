@@ -8,7 +8,9 @@ from typing import Protocol
 from PySide6.QtCore import QPoint, QPointF, Qt, Signal
 from PySide6.QtGui import (
     QColor,
+    QFocusEvent,
     QFontMetricsF,
+    QKeyEvent,
     QMouseEvent,
     QPainter,
     QPainterPath,
@@ -22,11 +24,16 @@ from PySide6.QtWidgets import QWidget
 from veergust.core.motion.figure import Mesh
 from veergust.core.scene.camera import Camera
 from veergust.core.scene.things import Scene
+from veergust.desk.keys.pressing import last_of, pressed
+from veergust.desk.keys.table import on_key
 from veergust.desk.look.theme import Theme
 from veergust.desk.stage.opengl import opengl_trouble
 from veergust.desk.stage.picture import StagePicture
 
 VIEWS = {"side": (0.0, 8.0), "front": (90.0, 8.0), "top": (0.0, 89.0)}
+WAYS = {"Left": (-1.0, 0.0), "Right": (1.0, 0.0), "Up": (0.0, 1.0), "Down": (0.0, -1.0)}
+TURN, MOVE, NEARER = 6.0, 0.1, 1.1
+"""Degrees, metres and how many times as near a key turns, moves and brings the camera."""
 
 
 class StageTool(Protocol):
@@ -68,6 +75,8 @@ class StageView(QWidget):
     """
 
     camera_moved = Signal()
+    pressed_on = Signal()
+    """The mouse was pressed on it."""
 
     def __init__(self, theme: Theme, parent: QWidget | None = None) -> None:
         super().__init__(parent)
@@ -89,9 +98,10 @@ class StageView(QWidget):
         if self.picture is not None:
             self.picture.drawn.connect(self.words.update)
         self.setMinimumSize(200, 160)
-        self.setFocusPolicy(Qt.FocusPolicy.ClickFocus)
+        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
+        self._by_keys = False
         self.setAccessibleName("Stage")
-        self.setToolTip("Drag to turn, Shift-drag to move, wheel to zoom")
+        self.setToolTip("Drag to turn, Shift-drag to move, wheel to zoom; come by Tab, and the arrow keys do")
         theme.changed.connect(self.update)
 
     def show_scene(self, scene: Scene | Callable[[], Scene], mesh: Mesh | None) -> None:
@@ -188,6 +198,7 @@ class StageView(QWidget):
         p.restore()
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
+        self.pressed_on.emit()
         if self.tool is not None and event.button() == Qt.MouseButton.LeftButton:
             self._tool_holds = self.tool.press(event.position(), self)
             if self._tool_holds:
@@ -215,6 +226,27 @@ class StageView(QWidget):
             self.tool.release(event.position(), self)
             return
         self._grabbed = None
+
+    def focusInEvent(self, event: QFocusEvent) -> None:
+        super().focusInEvent(event)
+        # Who clicks on the stage goes on with the keys of the bench; who comes by Tab turns the stage.
+        self._by_keys = event.reason() in (Qt.FocusReason.TabFocusReason, Qt.FocusReason.BacktabFocusReason)
+
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        keys = pressed(event)
+        name = on_key("stage", keys) if self._by_keys else ""
+        camera = self.camera
+        across, up = WAYS.get(last_of(keys), (0.0, 0.0))
+        if name == "turn_stage":
+            self.set_camera(camera.orbit(-TURN * across, TURN * up))
+        elif name == "move_stage":
+            self.set_camera(camera.pan(MOVE * across, MOVE * up))
+        elif name == "near_stage":
+            self.set_camera(camera.zoom(1 / NEARER if keys == "+" else NEARER))
+        elif name == "side_stage":
+            self.look_from(list(VIEWS)[int(keys) - 1])
+        else:
+            super().keyPressEvent(event)
 
     def wheelEvent(self, event: QWheelEvent) -> None:
         self.set_camera(self.camera.zoom(0.999 ** event.angleDelta().y()))

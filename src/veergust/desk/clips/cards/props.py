@@ -7,7 +7,7 @@ from typing import Any
 
 import numpy as np
 from PySide6.QtCore import Signal
-from PySide6.QtWidgets import QFileDialog
+from PySide6.QtWidgets import QFileDialog, QInputDialog
 
 from veergust.core.edit.rig import add_mount, remove_mount, remove_prop, set_mount, set_prop, set_weapon
 from veergust.core.files.importing import bring_prop
@@ -95,7 +95,11 @@ class PropsCard(Card):
             self.document.said.emit(f"There is no figure yet: drop a {SPOKEN} file on the window.", True)
             return
         mount = next((m for m in self.document.project.rig.mounts if m.name == self.mount_name), None)
-        edit, name = add_mount(self.document.base, mount.joint if mount else bones.names[0])
+        joint = mount.joint if mount else bones.names[0]
+        wish, fine = QInputDialog.getText(self, "A new mount", f"What the mount on {joint} is called", text=joint)
+        if not fine:
+            return
+        edit, name = add_mount(self.document.base, joint, wish.strip())
         self.mount_name = name
         self.document.apply(edit)
         self.mount_chosen.emit()
