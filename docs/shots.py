@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import os
+import shutil
 import subprocess
 import sys
 import tempfile
@@ -55,6 +56,7 @@ def take(wanted: list[str]) -> int:
     from veergust.core.scene.camera import Camera
     from veergust.core.study.trial import Trying
     from veergust.desk.app import make_application, make_window
+    from veergust.desk.sheet.together import Together
 
     make_application(["veergust"])
     home = Path(os.environ["XDG_DATA_HOME"])
@@ -131,6 +133,7 @@ def take(wanted: list[str]) -> int:
         play({20: Qt.Key.Key_A, 41: Qt.Key.Key_A}, 62)
 
     def night() -> None:
+        window.open_project(demo)
         QTest.keyClick(window, Qt.Key.Key_T, control | shift)
         sheet()
 
@@ -158,13 +161,6 @@ def take(wanted: list[str]) -> int:
         bench.selection.choose("guard walk")
         drive(78, {10: (0.6, 0.5)}, guard=2)
         bench.show_card(bench.live_page)
-
-    def ground_group() -> None:
-        bench = window.ground
-        there = window.document.project.locomotion.transitions
-        bench.selection.choose_transition(next(i for i, t in enumerate(there) if t.start == "on the floor"))
-        drive(60, {5: (0.0, -0.5)})
-        bench.show_card(bench.transition_page)
 
     def ground_feet() -> None:
         bench = window.ground
@@ -198,25 +194,42 @@ def take(wanted: list[str]) -> int:
         bench.show_page(1)
         settle(300)
 
-    def layers_spaces() -> None:
-        """The same throw on the run, mixed joint by joint and in body space."""
-        bench = window.layers
-        while window.document.done:
-            window.document.undo()
-        bench.selection.choose_joint(-1)
-        bench.show_page(0)
-        bench.trying.try_out(Trying("run", 4.2, (("Arms", "Lantern toss"),)))
-        bench.trying.look_at(36)
-        bench.trying.stage.view.set_camera(Camera((0.0, 0.85, 0.0), 20.0, 8.0, 4.2))
-        bench.trying.both.click()
-        settle(300)
-
     def empty() -> None:
-        QTest.keyClick(window, Qt.Key.Key_T, control | shift)
         folder = home / "First steps.veergust"
         save_project(Project(name="First steps"), folder)
         window.show_bench("Sheet")
         window.open_project(folder)
+
+    def first() -> None:
+        """The first page, with two projects that were opened lately."""
+        for dialog in window.sheet.findChildren(Together):
+            dialog.close()
+        window.open_project(demo)
+        window.document.choose_action("Low sweep")
+        harbour = home / "Harbour set.veergust"
+        shutil.copytree(demo, harbour)
+        window.open_project(harbour)
+        window.document.choose_action("Duck roll")
+        window.new_project()
+
+    def sheet_narrow() -> None:
+        """In a small window the list of actions lies over the sheet when it is wanted."""
+        window.open_project(demo)
+        window.show_bench("Sheet")
+        window.document.choose_action("Low sweep")
+        window.document.move_to(11)
+        window.resize(1024, 768)
+
+    def sheet_string() -> None:
+        """A string being made."""
+        window.resize(1280, 800)
+        window.document.choose_action("Low sweep")
+        dialog = Together(window.sheet, window.document.build, "Low sweep", lambda _: "")
+        dialog.setWindowFlags(Qt.WindowType.Widget)
+        dialog.setAutoFillBackground(True)
+        dialog.setObjectName("over")
+        dialog.setGeometry(310, 170, 660, 440)
+        dialog.show()
 
     def bring_in(name: str) -> None:
         window.arrivals.bring_in([Path(__file__).resolve().parents[1] / "demo" / "to_import" / name])
@@ -282,37 +295,26 @@ def take(wanted: list[str]) -> int:
         settle(1500)
         window.notice.hide()
 
-    def clips_clean() -> None:
-        """One of those moves cleaned, with the source as a skin and under the curves."""
-        bench = window.clips
-        window.document.choose_clip("night_watch_05")
-        bench.show_card(2)
-        bench.clean.set(trunk=6.0, arms=8.0, legs=6.0, feet=True)
-        bench.fit(whole=False)
-        bench.playhead.move_to(bench.take.found[4].strike + 6)
-        settle(600)
-        window.notice.hide()
-
     pictures: dict[str, Callable[[], None]] = {
         "clips": clips,
         "clips-mapping": clips_mapping,
         "clips-prepare": clips_prepare,
         "clips-pose": clips_pose,
         "clips-take": clips_take,
-        "clips-clean": clips_clean,
         "sheet": sheet,
         "sheet-edited": sheet_edited,
         "sheet-versions": sheet_versions,
         "spar": spar,
         "ground": ground,
-        "ground-group": ground_group,
         "ground-feet": ground_feet,
         "layers": layers,
         "layers-mask": layers_mask,
-        "layers-spaces": layers_spaces,
+        "sheet-narrow": sheet_narrow,
+        "sheet-string": sheet_string,
+        "first": first,
+        "empty": empty,
         "night-sheet": night,
         "night-spar": spar_night,
-        "empty": empty,
     }
     unknown = [name for name in wanted if name not in pictures]
     if unknown:

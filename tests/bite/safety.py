@@ -12,7 +12,22 @@ def _m(rule: str, file: str, old: str, new: str, test: str) -> Mutant:
     return Mutant(rule, f"core/files/{file}", old, new, test)
 
 
+FIRST = "tests/desk/test_first.py"
 SAVES = (
+    _m(
+        "a draft with work that a crash left stays",
+        "drafts.py",
+        "if is_draft(folder) and not left_behind(folder):",
+        "if is_draft(folder):",
+        f"{FIRST}::test_looking_at_a_draft_and_leaving_it_unanswered_keeps_it",
+    ),
+    _m(
+        "what a file takes the place of is kept beside it",
+        "importing.py",
+        "        files[aside] = place.read(main)",
+        "        files[aside] = fetch(source)",
+        f"{FIRST}::test_a_file_of_a_name_that_is_there_asks_whether_it_takes_its_place",
+    ),
     _m(
         "a save is the old or the new whenever it is killed",
         "plan.py",

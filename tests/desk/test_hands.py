@@ -37,6 +37,12 @@ def ring() -> FocusRing:
     return found
 
 
+@pytest.fixture(autouse=True)
+def by_keys(qapp: QApplication) -> None:
+    """Keys that a test sends to a widget are not heard of by its window."""
+    ring().by_keys = True
+
+
 def place(widget: QWidget, window: QWidget) -> QRect:
     return QRect(widget.mapTo(window, QPoint(0, 0)), widget.size())
 
@@ -200,6 +206,17 @@ def strike(code: int) -> None:
         test.XTestFakeKeyEvent(display, code, down, 0)
     x11.XSync(display, 0)
     x11.XCloseDisplay(display)
+
+
+def test_the_ring_comes_with_a_real_key_and_not_before(window: Window) -> None:
+    ring().by_keys = False
+    window.show_bench("Spar")
+    window.show_bench("Sheet")
+    window.sheet.list.setFocus()
+    assert not ring().is_shown
+    strike(23)  # Tab
+    until(lambda: ring().is_shown)
+    assert ring().around is QApplication.focusWidget()
 
 
 @pytest.mark.parametrize("name", ["us", "ru", "gr"])

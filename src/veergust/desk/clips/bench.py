@@ -38,6 +38,7 @@ from veergust.desk.clips.strips import StripMaker
 from veergust.desk.clips.timeline import TimelineBar
 from veergust.desk.document.document import Document
 from veergust.desk.frame.bench import Bench, Desk
+from veergust.desk.frame.empty import NO_CLIPS, Nothing
 from veergust.desk.frame.pages import page_words
 from veergust.desk.keys.pressing import BACK, last_of, pressed
 from veergust.desk.keys.table import Where, on_key
@@ -390,3 +391,7 @@ class ClipsBench(Bench):
         """The line that narrows the library."""
         self.side.find_line.setFocus()
         self.side.find_line.selectAll()
+
+    def nothing(self) -> Nothing | None:
+        mapping = self.stack.currentWidget() is self.mapping
+        return NO_CLIPS if not self.document.project.clips and not mapping else None

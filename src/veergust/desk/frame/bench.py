@@ -10,6 +10,7 @@ from PySide6.QtGui import QKeyEvent
 from PySide6.QtWidgets import QSplitter, QWidget
 
 from veergust.core.model import SourceRig
+from veergust.desk.frame.empty import Nothing
 from veergust.desk.widgets.choose import Chooser
 
 
@@ -75,6 +76,10 @@ class Bench(QWidget):
     def key(self, event: QKeyEvent) -> bool:
         """Answer a key that nothing in it took; whether it was one of its own."""
         return False
+
+    def nothing(self) -> Nothing | None:
+        """What it says while it has nothing yet."""
+        return None
 
     def find_here(self) -> None:
         """Find one of what it is about, and go there."""

@@ -15,6 +15,7 @@ from veergust.core.kinds.finding import Ref
 from veergust.core.model import State
 from veergust.core.trouble import Trouble
 from veergust.desk.document.document import Document
+from veergust.desk.frame.empty import NO_CLIPS, Nothing
 from veergust.desk.frame.framed import Framed
 from veergust.desk.ground.cards.body import BodyPage
 from veergust.desk.ground.cards.group import GroupPage
@@ -191,6 +192,10 @@ class GroundBench(Framed):
             "fold_group": self.fold,
             "drive": self.live.toggle,
         }
+
+    def nothing(self) -> Nothing | None:
+        project = self.document.project
+        return NO_CLIPS if not project.clips and not project.locomotion.states else None
 
 
 def _count(rows: Sequence[object], word: str) -> str:

@@ -15,6 +15,7 @@ from veergust.core.study.layers import moved_by
 from veergust.core.trouble import Trouble
 from veergust.desk.document.document import Document
 from veergust.desk.frame.bench import Desk
+from veergust.desk.frame.empty import NO_CLIPS, Nothing
 from veergust.desk.frame.framed import Framed
 from veergust.desk.frame.page import FieldPage
 from veergust.desk.frame.session import Session
@@ -152,3 +153,6 @@ class LayersBench(Framed):
 
     def things(self) -> tuple[list[str], Callable[[str], object]]:
         return [layer.name for layer in self.document.project.layers], self.selection.choose
+
+    def nothing(self) -> Nothing | None:
+        return NO_CLIPS if not self.document.project.rig.figure else None

@@ -25,11 +25,17 @@ def style_sheet(k: Palette) -> str:
     QPushButton#switch:checked {{ background: {k.ink}; color: {k.paper_bright}; font-weight: 500; }}
     QPushButton#bench {{ font-size: 15px; padding: 10px 2px 9px 2px; border-bottom: 3px solid transparent; }}
     QPushButton#bench:checked {{ border-bottom: 3px solid {k.ink}; color: {k.ink}; }}
-    QPushButton#card, QPushButton#card_strong {{ border: 1px solid {k.hair_strong}; border-radius: 2px;
+    QPushButton#card, QPushButton#card_strong, QPushButton#late, QPushButton#late_plain {{
+                 border: 1px solid {k.hair_strong}; border-radius: 2px;
                  background: {k.paper_bright}; }}
-    QPushButton#card:hover {{ background: {k.selected}; }}
+    QPushButton#card, QPushButton#card_strong, QPushButton#card_first {{ min-height: 46px; font-size: 14px; }}
+    QPushButton#late {{ min-height: 102px; }}
+    QPushButton#late_plain {{ min-height: 60px; }}
+    QPushButton#card:hover, QPushButton#late:hover, QPushButton#late_plain:hover {{ background: {k.selected}; }}
     QPushButton#card_strong {{ background: {k.ink}; }}
-    QPushButton#way {{ text-align: left; padding: 0; border: 1px solid transparent; }}
+    QPushButton#card_first {{ background: {k.ink}; color: {k.paper_bright}; border: 1px solid {k.ink};
+                 border-radius: 2px; font-weight: 700; }}
+    QPushButton#way {{ text-align: left; padding: 0; border: 1px solid transparent; min-height: 104px; }}
     #card_name {{ font-size: 16px; font-weight: 700; color: {k.accent}; }}
     #card_title {{ font-size: 16px; font-weight: 700; color: {k.ink}; }}
     #card_more {{ font-size: 14px; color: {k.ink_soft}; }}

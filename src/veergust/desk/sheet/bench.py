@@ -21,6 +21,7 @@ from veergust.core.scene.things import Scene
 from veergust.core.scene.view import action_scene, body_at, standing_scene
 from veergust.desk.document.document import Document
 from veergust.desk.frame.bench import Bench, Desk
+from veergust.desk.frame.empty import BRING, NO_CLIPS, Nothing
 from veergust.desk.frame.folding import FoldingSide
 from veergust.desk.keys.pressing import BACK, pressed
 from veergust.desk.keys.table import keys_of, on_key
@@ -40,6 +41,11 @@ from veergust.desk.widgets.frame_timer import FrameTimer
 __all__ = ["SheetBench"]
 
 VERSIONS = TITLES.index("Versions")
+NO_ACTION = Nothing(
+    "No action yet",
+    "An action is made of a clip: its frames stand down this page, with the strike, the exits and all that it does.",
+    (("new_action", "New action…"), BRING),
+)
 LIST_WIDTH = 196
 FULL = 1240
 """In a narrower window (px) the list of actions lies over the sheet when it is wanted."""
@@ -377,3 +383,9 @@ class SheetBench(Bench):
 
     def attach(self, window: Desk) -> None:
         self.desk = window
+
+    def nothing(self) -> Nothing | None:
+        project = self.document.project
+        if project.actions:
+            return None
+        return NO_ACTION if project.clips else NO_CLIPS

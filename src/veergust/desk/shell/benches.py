@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from dataclasses import dataclass
 from importlib import import_module
 from typing import TYPE_CHECKING, cast
@@ -12,6 +13,7 @@ from PySide6.QtWidgets import QPushButton, QStackedWidget, QWidget
 
 from veergust.desk.document.document import Document
 from veergust.desk.frame.bench import Bench, Desk
+from veergust.desk.frame.empty import EmptyPage
 from veergust.desk.look.theme import Theme
 from veergust.desk.shell.first import FirstPage
 from veergust.desk.shell.lately import lately
@@ -66,6 +68,7 @@ class BenchDoors(Base):
     benches: QStackedWidget
     bench_buttons: list[QPushButton]
     places: QStackedWidget
+    acts: dict[str, Callable[[], object]]
     first: FirstPage
     _made: dict[str, Bench]
 
@@ -90,6 +93,8 @@ class BenchDoors(Base):
                 self.benches.removeWidget(empty)
             self.benches.setCurrentIndex(here)
             made.attach(cast(Desk, self))
+            page = EmptyPage(made, made.nothing, lambda deed: self.acts[deed]())
+            self.document.changed.connect(page.renew)
             for kept, splitter in made.splitters().items():
                 state = self.settings.value(f"split/{kept}")
                 if isinstance(state, QByteArray):

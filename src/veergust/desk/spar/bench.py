@@ -20,6 +20,7 @@ from veergust.core.scene.view import record_scene
 from veergust.desk.document.document import Document
 from veergust.desk.frame.bench import Bench, Desk
 from veergust.desk.frame.driving import Driver
+from veergust.desk.frame.empty import NO_CLIPS, Nothing
 from veergust.desk.frame.running import Running
 from veergust.desk.frame.session import Session
 from veergust.desk.frame.transport import transport
@@ -229,3 +230,7 @@ class SparBench(Running, Bench):
     def hideEvent(self, event) -> None:  # type: ignore[no-untyped-def]
         self.hold()
         super().hideEvent(event)
+
+    def nothing(self) -> Nothing | None:
+        project = self.document.project
+        return NO_CLIPS if not project.rig.figure or not project.stage.fighters else None

@@ -3,8 +3,9 @@
 from __future__ import annotations
 
 from PySide6.QtCore import QEvent, QObject, QPoint, QRect, Qt
-from PySide6.QtGui import QGuiApplication
+from PySide6.QtGui import QGuiApplication, QWindow
 from PySide6.QtWidgets import QApplication, QWidget
+from shiboken6 import isValid
 
 THICK = 2
 RESHAPES = (QEvent.Type.Move, QEvent.Type.Resize, QEvent.Type.Show, QEvent.Type.Hide)
@@ -13,24 +14,36 @@ RESHAPES = (QEvent.Type.Move, QEvent.Type.Resize, QEvent.Type.Show, QEvent.Type.
 class FocusRing(QObject):
     """Four thin edges in the window of the widget that has the keys, so that nothing under a ring is painted anew.
 
-    It is not there while the focus goes by the mouse, whose pointer shows where one is.
+    It is there for whoever works by keys: not before the first key, and not after the mouse, whose pointer shows where
+    one is.
     """
 
     def __init__(self, app: QApplication) -> None:
         super().__init__(app)
         self.around: QWidget | None = None
         self.edges: list[QWidget] = []
+        self.by_keys = False
+        """Whether the last that was done was a key."""
+        self._windows: list[QWindow] = []
         app.focusChanged.connect(self._follow)
+        app.focusWindowChanged.connect(self._listen)
 
     @property
     def is_shown(self) -> bool:
         """Whether it is there."""
         return any(edge.isVisible() for edge in self.edges)
 
+    def _listen(self, window: QWindow | None) -> None:
+        """Hear of the keys and the mouse of a window, once each; what its widgets make of them costs nothing here."""
+        self._windows = [w for w in self._windows if isValid(w)]
+        if window is not None and window not in self._windows:
+            window.installEventFilter(self)
+            self._windows.append(window)
+
     def _follow(self, old: QWidget | None, new: QWidget | None) -> None:
         self._leave()
         by_mouse = QGuiApplication.mouseButtons() != Qt.MouseButton.NoButton
-        if new is None or by_mouse or new.window() is new:
+        if new is None or by_mouse or not self.by_keys or new.window() is new:
             return
         self.around = new
         new.installEventFilter(self)
@@ -52,7 +65,13 @@ class FocusRing(QObject):
         self.edges = []
 
     def eventFilter(self, watched: QObject, event: QEvent) -> bool:
-        if event.type() in RESHAPES and watched is self.around:
+        kind = event.type()
+        if kind == QEvent.Type.KeyPress:
+            self.by_keys = True
+        elif kind == QEvent.Type.MouseButtonPress:
+            self.by_keys = False
+            self._leave()
+        elif kind in RESHAPES and watched is self.around:
             self._lay()
         return False
 
