@@ -7,15 +7,19 @@ from typing import Any
 
 import pytest
 
-from tests.core.edits import replace, with_action, with_section
+from tests.conftest import OSSA
+from tests.core.edits import alone, replace, section, with_action, with_section
 from veergust.core.kinds.finding import Finding
 from veergust.core.model import (
+    Action,
     BlendPoint,
     Clip,
     Condition,
     Cut,
+    Drive,
     Event,
     Exit,
+    Fighter,
     Gate,
     Grip,
     Group,
@@ -41,6 +45,8 @@ from veergust.core.model import (
 )
 from veergust.core.motion.figure import Assets
 from veergust.core.play.compiled.project import CompiledProject
+from veergust.core.play.simulation import Simulation
+from veergust.core.play.state import Input
 from veergust.core.study.findings import findings
 from veergust.core.study.store import Store
 
@@ -506,3 +512,48 @@ def test_what_is_kept_of_findings_is_what_is_found_anew(quay: Project, assets: A
         assert findings(build, shelf) == findings(CompiledProject(broken, assets))
         build = build.renew(quay)
         assert findings(build, shelf) == clean
+
+
+# Over the edge
+
+NO_FLOOR = Exit(start=0, end=500, kind="break", to_kind="ground", conditions=(Condition(test="on_floor", value=0.0),))
+
+
+@pytest.mark.parametrize(
+    ("clip", "fields", "found"),
+    [
+        ("dodge_roll", {}, True),
+        ("idle", {}, False),
+        ("dodge_roll", {"exits": (NO_FLOOR,)}, False),
+        ("dodge_roll", {"exits": (replace(NO_FLOOR, conditions=(Condition(test="on_floor", value=1.0),)),)}, True),
+        ("dodge_roll", {"exits": (replace(NO_FLOOR, kind="cancel", command="light"),)}, True),
+        ("dodge_roll", {"drives": (Drive(start=0, end=5, kind="ballistic"),)}, False),
+        ("dodge_roll", {"drives": (Drive(start=0, end=500, kind="none"),)}, False),
+    ],
+)
+def test_what_carries_the_body_far_is_ended_where_the_floor_ends(
+    quay: Project, assets: Assets, clip: str, fields: dict[str, Any], found: bool
+) -> None:
+    """Seen in play as well: over the quay's edge it goes on as long as its clip, or is over when the floor is."""
+    goes = Action(
+        name="Goes", sections=(section(clip, 0.8, name="One"),), start=StartRule(commands=("heavy",)), **fields
+    )
+    project = alone(replace(quay, actions=(goes,), reactions=(), pools=(), drills=()))
+    told = [f for f in findings(CompiledProject(project, assets)) if f.code == "goes-on-in-air"]
+    assert [f.level for f in told] == ["note"] * found
+    if found:
+        assert "goes on in the air" in told[0].says
+        assert "One" in told[0].do
+
+
+@pytest.mark.parametrize("ended", [False, True])
+def test_over_the_edge_it_goes_on_unless_it_is_ended(quay: Project, assets: Assets, ended: bool) -> None:
+    goes = Action(name="Goes", sections=(section("dodge_roll", 0.8),), exits=(NO_FLOOR,) * ended)
+    project = alone(replace(quay, actions=(goes,), reactions=(), pools=(), drills=()))
+    edge = Fighter(name=OSSA, position=(6.3, 0.0, -2.1), facing=90.0, plays="keys")
+    project = replace(project, stage=replace(project.stage, fighters=(edge,)))
+    simulation = Simulation(CompiledProject(project, assets))
+    records = [simulation.tick([Input(OSSA, action="Goes")] if t == 0 else []) for t in range(48)]
+    in_air = [r.fighters[0].live() != [] for r in records if not r.fighters[0].grounded]
+    assert in_air
+    assert any(in_air[2:]) == (not ended)
