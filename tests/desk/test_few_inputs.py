@@ -106,6 +106,24 @@ def test_which_and_how_is_chosen_by_mouse_and_shown_before_it_is_made(window: Wi
     assert "guard" in window.document.project.pools[-1].commands
 
 
+def test_one_action_and_its_twin_are_a_pair_in_few_inputs(window: Window) -> None:
+    plain(window)
+    window.document.choose_action("Low sweep")
+
+    def look(dialog: Together) -> None:
+        take(dialog, 1)
+        take(dialog, 2)
+        QTest.mouseClick(dialog.twins, LEFT)
+        pick(dialog.how, "round and round")
+        assert "of Low sweep mirrored → Low sweep" in dialog.told.text()
+        QTest.mouseClick(dialog.make_button, LEFT)
+
+    ask(Together, look)
+    QTest.keyClick(window, Key.Key_G, CONTROL | SHIFT)
+    names = [a.name for a in window.document.project.actions]
+    assert names[names.index("Low sweep") + 1] == "Low sweep mirrored"
+
+
 # Start rules
 
 

@@ -84,10 +84,14 @@ def in_dialog(kind: type, act: Callable[[object], None]) -> None:
 
     def look() -> None:
         dialog = QApplication.activeModalWidget()
-        if isinstance(dialog, kind):
-            act(dialog)
-        else:
+        if dialog is None or not isinstance(dialog, kind):
             QTimer.singleShot(20, look)
+            return
+        try:
+            act(dialog)
+        except BaseException:
+            dialog.close()  # or it would wait for an answer for ever
+            raise
 
     QTimer.singleShot(0, look)
 

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from typing import Any
 
+import numpy as np
 import pytest
 
 from tests.conftest import OSSA
@@ -11,7 +12,7 @@ from tests.core.edits import replace, section
 from tests.core.play.test_rules import blow, made, opposite, plays, run
 from veergust.core.edit.commands import add_command, bind, who_has
 from veergust.core.edit.spans import SpanRef, add
-from veergust.core.edit.strings import How, in_words, links, make_string
+from veergust.core.edit.strings import How, in_words, links, make_string, with_twins
 from veergust.core.model import Action, Exit, Project, StartRule
 from veergust.core.motion.figure import Assets
 from veergust.core.play.compiled.project import CompiledProject
@@ -103,6 +104,30 @@ def test_by_chance_one_command_starts_any_of_them(quay: Project, assets: Assets)
     assert {a.start.commands for a in project.actions} == {()}
     seen = {a for _, a in order(project, assets, dict.fromkeys(range(0, 1000, 50), "heavy"), 1000)}
     assert seen == set(NAMES)
+
+
+def test_a_pair_of_mirrored_twins_goes_left_and_right(quay: Project, assets: Assets) -> None:
+    """The twin is the same action on the other side: its poses are the mirrored ones, its boxes go along."""
+    project, names = with_twins(three(quay), ["Cross"])
+    assert names == ["Cross", "Cross mirrored"]
+    build = CompiledProject(project, assets)
+    made_ = make_string(project, build, names, ["light"], "round").project
+    mash = dict.fromkeys(range(0, 200, 5), "light")
+    seen = [a for _, a in order(made_, assets, mash, 200)]
+    assert seen == (["Cross", "Cross mirrored"] * 9)[: len(seen)]
+    assert len(seen) > 4
+    build = CompiledProject(made_, assets)
+    one, other = build.action("Cross"), build.action("Cross mirrored")
+    assert one is not None
+    assert other is not None
+    a, b = one.world_of(0)[:, :, :3, 3], other.world_of(0)[:, :, :3, 3]
+    swapped = b[:, list(assets.skeleton.mirrored)] * np.array([-1.0, 1.0, 1.0])
+    assert project.rig.weapon is not None
+    weapon = build.mount(project.rig.weapon.tip)
+    assert weapon is not None
+    body = [j for j in range(len(assets.skeleton)) if j != weapon[0]]  # which hand holds the weapon is said by the clip
+    np.testing.assert_allclose(swapped[:, body], a[:, body], atol=1e-6)
+    assert [s.strikes for s in other.action.sections] == [s.strikes for s in one.action.sections]
 
 
 def test_what_cannot_be_put_together_is_said(quay: Project, assets: Assets) -> None:

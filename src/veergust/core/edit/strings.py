@@ -7,6 +7,8 @@ from typing import Literal
 
 from msgspec.structs import replace
 
+from veergust.core.edit.actions import rename_action
+from veergust.core.edit.clipboard import like
 from veergust.core.edit.names import free
 from veergust.core.edit.spans import Edit
 from veergust.core.model import Action, Exit, Pool, PoolItem, Project
@@ -65,6 +67,26 @@ def _link(build: CompiledProject, name: str, to: str, command: str) -> Link:
     tick = min(tick, ticks - 1)
     first = compiled.start_of(section)
     return Link(name, to, command, first + tick, first + ticks, section, tick)
+
+
+def with_twins(project: Project, names: list[str]) -> tuple[Project, list[str]]:
+    """A project in which each of some actions has a mirrored twin behind it, and the names with those of the twins.
+
+    What stands on mounts and joints goes over to the other side with the pose.
+    """
+    out: list[str] = []
+    for name in names:
+        edit, twin = like(project, name)
+        project = rename_action(edit.project, twin, free(f"{name} mirrored", {a.name for a in project.actions})).project
+        twin = next(a.name for a, b in zip(project.actions, edit.project.actions) if b.name == twin)
+        action = next(a for a in project.actions if a.name == twin)
+        sections = tuple(
+            replace(s, cuts=tuple(replace(c, mirror=not c.mirror) for c in s.cuts), exits=()) for s in action.sections
+        )
+        turned = replace(action, sections=sections)
+        project = replace(project, actions=tuple(turned if a.name == twin else a for a in project.actions))
+        out += [name, twin]
+    return project, out
 
 
 def make_string(

@@ -139,7 +139,7 @@ class Curves(QWidget):
         first, last = self.playhead.used()
         used = QRectF(self.x_of(first), place.top(), self.x_of(last) - self.x_of(first), place.height())
         p.fillRect(used & QRectF(left, place.top(), wide + RIGHT, place.height()), theme.colour("selected"))
-        p.setFont(theme.font(11))
+        p.setFont(theme.font(12))
         step = next((s for s in STEPS if (high - low) / s * 16 <= place.height()), STEPS[-1])
         for n in range(int(np.ceil(low / step)), int(high / step) + 1):
             y = y_of(n * step)
@@ -188,7 +188,7 @@ class Curves(QWidget):
         if float(values[top]) < STANDS_OUT * high or any(abs(x - other) < ROOM for other in called_at):
             return
         called_at.append(x)
-        p.setFont(self.theme.font(11))
+        p.setFont(self.theme.font(12))
         p.setPen(self.theme.colour("ink"))
         high_enough = max(y_of(float(values[top])) + 4, place.top() + 10)
         p.drawText(QPointF(min(x, self.width() - ROOM), high_enough), _plain(called))

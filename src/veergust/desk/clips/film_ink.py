@@ -152,13 +152,13 @@ class FilmInk:
     def _parts(self, p: QPainter, clip: Clip, reading: Reading) -> None:
         """The clips of the same take; what none of them uses stays bare."""
         film, theme = self.film, self.theme
-        p.setFont(theme.font(11))
+        p.setFont(theme.font(12))
         for name, start, end in film.parts():
             rect = QRectF(film.x_of(start), film.parts_top() + 2, max(film.x_of(end) - film.x_of(start), 3), LANE - 3)
             theme.draw_span(p, rect, "combo", name == clip.name)
             if rect.width() > 34:
                 p.setPen(theme.colour("ink"))
-                p.drawText(rect.adjusted(3, 0, -3, 0), MIDDLE, elided(name, theme.font(11), rect.width() - 6))
+                p.drawText(rect.adjusted(3, 0, -3, 0), MIDDLE, elided(name, theme.font(12), rect.width() - 6))
 
     def _feet(self, p: QPainter, reading: Reading) -> None:
         film, theme, line = self.film, self.theme, self.film.playhead.timeline
@@ -172,13 +172,13 @@ class FilmInk:
             slide = reading.slide(contact) if rect.width() > 44 else 0.0
             if slide >= 1.0:
                 p.setPen(theme.colour("warn"))
-                p.setFont(theme.bold(11))
+                p.setFont(theme.bold(12))
                 p.drawText(rect, Qt.AlignmentFlag.AlignCenter, f"slides {slide:.0f} cm")
                 p.setFont(theme.font(12))
 
     def _marks(self, p: QPainter, clip: Clip, reading: Reading, high: int) -> None:
         film, theme = self.film, self.theme
-        p.setFont(theme.font(11))
+        p.setFont(theme.font(12))
         for mark in clip.marks:
             x = film.x_of(mark.time / reading.step)
             p.setPen(theme.pen("accent", 1.2, Qt.PenStyle.DashLine))
@@ -188,7 +188,7 @@ class FilmInk:
             p.drawPolygon(QPolygonF([QPointF(x, 12), QPointF(x + 7, 15), QPointF(x, 18)]))
             if mark.name:
                 p.setPen(theme.colour("accent"))
-                p.drawText(QRectF(x + 9, 10, 120, 13), MIDDLE, elided(mark.name, theme.font(11), 120))
+                p.drawText(QRectF(x + 9, 10, 120, 13), MIDDLE, elided(mark.name, theme.font(12), 120))
 
     def _head(self, p: QPainter, wide: int, high: int) -> None:
         film, theme = self.film, self.theme

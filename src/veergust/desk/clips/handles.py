@@ -161,7 +161,7 @@ class PoseTool:
                 p.drawPath(path)
                 p.setPen(QPen(theme.colour(role), 2.0, style))
                 p.drawPath(path)
-                p.setFont(theme.bold(11))
+                p.setFont(theme.bold(12))
                 p.drawText(ring[6] + QPointF(4, -3), AXES[axis])
 
 

@@ -94,11 +94,11 @@ class SpeakStrip(QWidget):
             end = runs[n + 1][0] if n + 1 < len(runs) else len(self.ticks)
             rect = QRectF(self.x_of(start), base + 1, self.x_of(end) - self.x_of(start), LANE - 3)
             p.fillRect(rect, theme.colour("hair" if n % 2 else "floor_line"))
-            p.setFont(theme.font(11))
+            p.setFont(theme.font(12))
             p.setPen(theme.colour("ink"))
             if rect.width() > 26:
                 p.drawText(rect.adjusted(4, 0, 0, 0), Qt.AlignmentFlag.AlignVCenter,
-                           elided(state, theme.font(11), rect.width() - 6))  # fmt: skip
+                           elided(state, theme.font(12), rect.width() - 6))  # fmt: skip
 
     def _look(self, x: float) -> None:
         tick = int((x - NAMES) / max(self.width() - NAMES - 14, 1.0) * self.length)

@@ -16,11 +16,12 @@ from PySide6.QtWidgets import (
 )
 
 from veergust.core.edit.spans import Edit
-from veergust.core.edit.strings import HOWS, MEMORY, MOST, in_words, links, make_string
+from veergust.core.edit.strings import HOWS, MEMORY, MOST, in_words, links, make_string, with_twins
 from veergust.core.kinds.commands import listed_commands
 from veergust.core.play.compiled.project import CompiledProject
 from veergust.core.trouble import Trouble
 from veergust.desk.sheet.new_command import NEW
+from veergust.desk.widgets.buttons import word_button
 from veergust.desk.widgets.fields import ChoiceField, Form, NumberField, note
 from veergust.desk.widgets.label import PlainLabel
 from veergust.desk.widgets.listed import ListedField
@@ -60,6 +61,9 @@ class Together(QDialog):
         self.memory = NumberField("Remembered", lambda _: self.renew(), unit="f", low=0, high=3600,
                                   tip="For how long after one has ended a press still goes on")  # fmt: skip
         self.memory.show_value(MEMORY)
+        self.twins = word_button("each with its mirrored twin", "Left and right in turn", checkable=True)
+        self.twins.setObjectName("switch")
+        self.twins.toggled.connect(lambda _: self.renew())
         self.told = note()
         self.told.setMinimumHeight(140)
         self.told.setAlignment(Qt.AlignmentFlag.AlignTop)
@@ -73,6 +77,7 @@ class Together(QDialog):
         form.row("How", self.how)
         form.row("Commands", self.command)
         form.row("Remembered", self.memory)
+        form.row("Twins", self.twins)
         right = QVBoxLayout()
         right.addWidget(form)
         right.addWidget(self.told, 1)
@@ -138,16 +143,24 @@ class Together(QDialog):
 
     def _made(self) -> Edit:
         how = next(key for key in HOWS if key == self.how.currentData())
-        build = self.build
-        return make_string(build.project, build, self.names, self.commands, how, int(self.memory.value()))
+        build, names = self._all()
+        return make_string(build.project, build, names, self.commands, how, int(self.memory.value()))
+
+    def _all(self) -> tuple[CompiledProject, list[str]]:
+        """The project with the twins that are wanted, and all names in turn."""
+        if not self.twins.isChecked():
+            return self.build, self.names
+        project, names = with_twins(self.build.project, self.names[:MOST])
+        return self.build.renew(project), names
 
     def _words(self, how: str) -> list[str]:
         if how == "chance":
             rows = [f"{' or '.join(self.commands)} starts one of them, and never the same twice running."]
         else:
             chosen = next(key for key in HOWS if key == how)
-            rows = [f"{self.commands[0]} starts {self.names[0]}"]
-            rows += in_words(links(self.build, self.names, self.commands, chosen))
+            build, names = self._all()
+            rows = [f"{self.commands[0]} starts {names[0]}"]
+            rows += in_words(links(build, names, self.commands, chosen))
             rows.append("A press that is a little early counts.")
         return rows + list(self.edit.notes if self.edit is not None else ())
 

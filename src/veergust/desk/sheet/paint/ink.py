@@ -61,7 +61,7 @@ class Ink:
             p.fillRect(QRectF(0, y, self.right, tall), theme.colour("paper_bright"))
         p.setPen(theme.pen("hair", 1.0))
         p.drawLine(QPointF(0, y), QPointF(self.right, y))
-        p.setFont(theme.bold(12) if major else theme.font(11))
+        p.setFont(theme.bold(12) if major else theme.font(12))
         p.setPen(theme.colour("ink" if major else "ink_faint"))
         left, width = self.columns["frame"]
         p.drawText(QRectF(left, y, width - STEPS - 5, tall), RIGHT, str(frame))
@@ -121,7 +121,7 @@ class Ink:
 
     def _cut_words(self, p: QPainter, y: float, words: str, room: float) -> None:
         left, width = self.columns["cut"]
-        font = self.theme.font(11)
+        font = self.theme.font(12)
         p.setFont(font)
         p.setPen(self.theme.colour("ink_soft"))
         box = QRectF(left + width - room - 4, y + 2, room, 14)
@@ -171,7 +171,7 @@ class Ink:
         else:
             p.drawLine(QPointF(left, top), QPointF(left + width, top))
         words, room = ("strike? A", width - 10) if strike else ("ends? A", width - 8)
-        font = self.theme.font(11)
+        font = self.theme.font(12)
         p.setFont(font)
         p.drawText(QRectF(left + 6, top, room, 14), RIGHT, elided(words, font, room))
 
@@ -186,7 +186,7 @@ class Ink:
         ink = theme.colour(role)
         lines = [(title, theme.bold(12), ink), (small, theme.font(12), theme.colour("ink"))]
         if rect.width() < 22:
-            lines = [(theme.look.role(role).letter, theme.bold(11), ink)]
+            lines = [(theme.look.role(role).letter, theme.bold(12), ink)]
         # Two lines still fit a span of two rows when they stand a little closer.
         step = 15.0 if rect.height() >= 33 else 13.0
         tall = min(len([1 for words, _, _ in lines if words]) * step, rect.height() - 3)
@@ -274,7 +274,7 @@ class Ink:
         tall = bottom - top
         left, _ = self.columns["section"]
         p.fillRect(QRectF(left + 1, top + 1, self.right - left - 1, tall - 2), theme.colour("paper_side"))
-        p.setFont(theme.font(11))
+        p.setFont(theme.font(12))
         p.setPen(theme.colour("ink_faint"))
         at, width = self.columns["frame"]
         p.drawText(QRectF(at, top, width - 10, tall), RIGHT, str(frame))
