@@ -207,11 +207,16 @@ class ActionList(QTreeView):
 
     def moveCursor(self, action: Move, modifiers: Qt.KeyboardModifier) -> QModelIndex:
         """Where a key leads: past headings, unless what is under them is folded away."""
-        at = super().moveCursor(action, modifiers)
+        led = super().moveCursor(action, modifiers)
         back = action in (Move.MoveUp, Move.MovePrevious, Move.MovePageUp, Move.MoveEnd)
+        at = self._past_headings(led, back)
+        # A page up that ends on the first heading is to the first action.
+        return at if at.isValid() else self._past_headings(led, not back)
+
+    def _past_headings(self, at: QModelIndex, back: bool) -> QModelIndex:
         while at.isValid() and not at.parent().isValid() and self.isExpanded(at):
             at = self.indexAbove(at) if back else self.indexBelow(at)
-        return at if at.isValid() else self.currentIndex()
+        return at
 
     def _fold(self, heading: QModelIndex, shut: bool) -> None:
         """Fold a group to its name, which is then where the keys are, or unfold it."""
