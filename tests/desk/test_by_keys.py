@@ -113,6 +113,7 @@ ELSEWHERE = {
     "mapping": "test_clips.py",
     "field": "test_few_inputs.py",
     "list": "test_from_nothing.py",
+    "together": "test_few_inputs.py",
 }
 """Where the keys of a place are pressed that this test does not come to."""
 NOT_HERE = {"escape", "let_go", "remove_action", "next_span"}

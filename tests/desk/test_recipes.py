@@ -8,13 +8,14 @@ from pathlib import Path
 from typing import Any
 
 import pytest
-from PySide6.QtCore import QPoint, QPointF, Qt, QTimer
+from PySide6.QtCore import QPoint, QPointF, Qt
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QComboBox, QWidget
 
 from tests.core.edits import replace
 from tests.desk.conftest import until
 from tests.desk.test_from_nothing import Person
+from tests.desk.test_safe import in_dialog
 from veergust.core.edit.spans import Edit, span_of
 from veergust.core.model import Action, Project
 from veergust.core.study.findings import findings
@@ -142,20 +143,7 @@ class Reader(Person):
 
 def in_next(kind: type, act: Any) -> None:
     """Do something in the next dialog of a kind."""
-
-    def look() -> None:
-        dialog = QApplication.activeModalWidget()
-        if isinstance(dialog, kind):
-            try:
-                act(dialog)
-            except BaseException:
-                assert dialog is not None
-                dialog.close()
-                raise
-        else:
-            QTimer.singleShot(10, look)
-
-    QTimer.singleShot(0, look)
+    in_dialog(kind, act)
 
 
 def none_yet(project: Project) -> Project:
@@ -230,7 +218,7 @@ def test_a_string_of_three(bare: Window) -> None:
     reader.step(3, "first", "**Ctrl+Shift+G**", "Return")
     reader.key(bare.sheet.list, Key.Key_Home)
     reader.inputs += 1
-    in_next(Together, lambda dialog: QTest.keyClick(dialog, Key.Key_Return))
+    in_next(Together, lambda dialog: QTest.keyClick(dialog.list, Key.Key_Return))
     reader.key(bare, Key.Key_G, CONTROL | SHIFT)
     led = {a.name: [e.to for s in a.sections for e in s.exits] for a in bare.document.project.actions}
     assert led == {names[0]: [names[1]], names[1]: [names[2]], names[2]: []}

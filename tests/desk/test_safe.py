@@ -80,12 +80,14 @@ def press(window: Window, words: str) -> None:
 
 
 def in_dialog(kind: type, act: Callable[[object], None]) -> None:
-    """Do something in the next dialog of a kind that opens."""
+    """Do something in the next dialog of a kind that opens, soon; not in one that a later test opens."""
+    tries = iter(range(250))
 
     def look() -> None:
         dialog = QApplication.activeModalWidget()
-        if dialog is None or not isinstance(dialog, kind):
-            QTimer.singleShot(20, look)
+        if dialog is None or not isinstance(dialog, kind) or not dialog.isVisible():
+            if next(tries, None) is not None:
+                QTimer.singleShot(20, look)
             return
         try:
             act(dialog)

@@ -10,6 +10,7 @@ Where = Literal[
     "first",
     "field",
     "list",
+    "together",
     "actions",
     "sheet",
     "now",
@@ -30,6 +31,7 @@ PLACES: dict[Where, str] = {
     "first": "on the first page",
     "field": "in a field",
     "list": "on a list to add from",
+    "together": "while actions are put together",
     "actions": "on the list of actions",
     "sheet": "on the sheet",
     "now": "on the Now card",
@@ -100,6 +102,7 @@ TABLE = (
     DeskCommand("other_card", ("Up", "Down"), "first", "go from one to the next; Return opens it"),
     DeskCommand("give_up_field", ("Esc",), "field", "have back what was there"),
     DeskCommand("open_list", ("Up", "Down", "Space"), "list", "open it"),
+    DeskCommand("take_in", ("Space",), "together", "take an action in, or out"),
     DeskCommand(
         "other_action",
         ("Up", "Down", "PgUp", "PgDown", "Home", "End"),

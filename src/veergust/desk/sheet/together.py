@@ -4,7 +4,8 @@ from __future__ import annotations
 
 from collections.abc import Callable
 
-from PySide6.QtCore import Qt
+from PySide6.QtCore import Qt, Signal
+from PySide6.QtGui import QKeyEvent
 from PySide6.QtWidgets import (
     QDialog,
     QDialogButtonBox,
@@ -20,6 +21,8 @@ from veergust.core.edit.strings import HOWS, MEMORY, MOST, in_words, links, make
 from veergust.core.kinds.commands import listed_commands
 from veergust.core.play.compiled.project import CompiledProject
 from veergust.core.trouble import Trouble
+from veergust.desk.keys.pressing import pressed
+from veergust.desk.keys.table import on_key
 from veergust.desk.sheet.new_command import NEW
 from veergust.desk.widgets.buttons import word_button
 from veergust.desk.widgets.fields import ChoiceField, Form, NumberField, note
@@ -27,6 +30,25 @@ from veergust.desk.widgets.label import PlainLabel
 from veergust.desk.widgets.listed import ListedField
 
 LAST = Qt.ItemDataRole.UserRole
+
+
+class Actions(QListWidget):
+    """The list of actions: a click or Space takes one in or out, Return goes on to the dialog."""
+
+    turned = Signal(QListWidgetItem)
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.itemClicked.connect(self.turned)
+
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        keys = pressed(event)
+        if on_key("together", keys) == "take_in" and self.currentItem() is not None:
+            self.turned.emit(self.currentItem())
+        elif keys == "Return":
+            event.ignore()
+        else:
+            super().keyPressEvent(event)
 
 
 class Together(QDialog):
@@ -44,14 +66,13 @@ class Together(QDialog):
         own = first.start.commands[:1] if first is not None else ()
         self.commands = list(own or listed_commands(project)[:1])
         self.edit: Edit | None = None
-        self.list = QListWidget()
-        self.list.setAccessibleName("Actions; Return or a click takes one in or out")
+        self.list = Actions()
+        self.list.setAccessibleName("Actions; Space or a click takes one in or out")
         for each in project.actions:
             item = QListWidgetItem(each.name)
             item.setData(LAST, each.name)
             self.list.addItem(item)
-        self.list.itemClicked.connect(self._turn)
-        self.list.itemActivated.connect(self._turn)
+        self.list.turned.connect(self._turn)
         self.how = ChoiceField("How", lambda _: self.renew(), "What the command does with them")
         self.how.show_choices([(words, how) for how, words in HOWS.items()], "string")
         self.how.setFixedWidth(190)
@@ -93,13 +114,13 @@ class Together(QDialog):
         self.make_button.setObjectName("strong")
         cancel = buttons.addButton("Cancel", QDialogButtonBox.ButtonRole.RejectRole)
         self.make_button.clicked.connect(self.accept)
-        self.make_button.setDefault(True)
         cancel.clicked.connect(self.reject)
         box = QVBoxLayout(self)
         box.setContentsMargins(18, 16, 18, 14)
         box.setSpacing(12)
         box.addLayout(middle, 1)
         box.addWidget(buttons)
+        self.make_button.setDefault(True)
         self.resize(660, 440)
 
     def _turn(self, item: QListWidgetItem) -> None:

@@ -16,6 +16,7 @@ def word_button(words: str, tip: str, *, checkable: bool = False, strong: bool =
     button.setToolTip(tip)
     button.setAccessibleName(words)
     button.setCheckable(checkable)
+    button.setAutoDefault(False)  # Return in a dialog is for the button that ends it
     button.setCursor(Qt.CursorShape.PointingHandCursor)
     if strong:
         button.setObjectName("strong")
