@@ -229,10 +229,8 @@ def stands_in_the_way(folder: Path, source: Path) -> str:
     """The file of a project that has the name of one that comes in, and is another; nothing when none has."""
     main = f"clips/{held_name(source.name)[0]}"
     with Beneath(folder) as place:
-        try:
-            return main if place.read(main) != fetch(source) else ""
-        except Missing:
-            return ""
+        # What is no ordinary file, such as a link, is refused when it comes to writing.
+        return main if place.kind(main) == "file" and place.read(main) != fetch(source) else ""
 
 
 def put_in_place(folder: Path, source: Path, lock: Lock | None = None) -> tuple[list[str], str]:

@@ -103,6 +103,7 @@ TABLE = (
     DeskCommand("give_up_field", ("Esc",), "field", "have back what was there"),
     DeskCommand("open_list", ("Up", "Down", "Space"), "list", "open it"),
     DeskCommand("take_in", ("Space",), "together", "take an action in, or out"),
+    DeskCommand("make_it", ("Return",), "together", "make what is shown"),
     DeskCommand(
         "other_action",
         ("Up", "Down", "PgUp", "PgDown", "Home", "End"),

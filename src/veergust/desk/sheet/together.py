@@ -42,11 +42,11 @@ class Actions(QListWidget):
         self.itemClicked.connect(self.turned)
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
-        keys = pressed(event)
-        if on_key("together", keys) == "take_in" and self.currentItem() is not None:
+        name = on_key("together", pressed(event))
+        if name == "take_in" and self.currentItem() is not None:
             self.turned.emit(self.currentItem())
-        elif keys == "Return":
-            event.ignore()
+        elif name == "make_it":
+            event.ignore()  # it is the dialog's
         else:
             super().keyPressEvent(event)
 

@@ -37,7 +37,8 @@ class Gates(SpanKind):
         sections = laid.its_action.sections
         onward = sections[(laid.section + 1) % len(sections)].name
         when = Condition(test="released", name=command) if command else Condition(test="on_floor")
-        return Gate(start=0, end=laid.ticks or laid.end, to=onward, conditions=(when,))
+        start, end = (0, laid.ticks) if laid.ticks > laid.end else (laid.start, laid.end)
+        return Gate(start=start, end=end, to=onward, conditions=(when,))
 
     def guessed(self, laid: NewSpan, span: Gate) -> str:
         return f"A gate to {span.to}: {sentence(span.conditions)}. Change it in its fields (Return)."
