@@ -9,7 +9,7 @@ from pathlib import Path
 from tests.bite.mutants import MUTANTS
 from tests.bite.run import ROOT, changed, sample, survivors
 
-DRAWN = 2
+DRAWN = 1
 
 
 def test_every_change_can_be_made_and_names_a_test_that_is_there() -> None:

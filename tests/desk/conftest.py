@@ -90,6 +90,18 @@ def window(qtbot: QtBot, folder: Path, tmp_path: Path) -> Iterator[Window]:
     made.sheet.stop()
 
 
+@pytest.fixture
+def untitled(qtbot: QtBot, tmp_path: Path) -> Iterator[Window]:
+    """The program as it starts without a file."""
+    made = make_window(QSettings(str(tmp_path / "settings.ini"), QSettings.Format.IniFormat))
+    qtbot.addWidget(made, before_close_func=let_go)
+    made.show()
+    with qtbot.waitActive(made):
+        made.activateWindow()
+    yield made
+    made.spar.hold()
+
+
 def arrived(window: Window) -> None:
     """Let files that are on their way come in, or ask for a mapping."""
     until(lambda: window.arrivals.work is None)

@@ -31,7 +31,7 @@ from veergust.desk.document.document import Document
 from veergust.desk.shell import ondisk
 from veergust.desk.shell.ondisk import OnDiskDoors
 
-RUNS = int(os.environ.get("VEERGUST_CRASHES", "20"))
+RUNS = int(os.environ.get("VEERGUST_CRASHES", "10"))
 AT_ONCE = 20
 NAMES = ("Ash", "Birch", "Cedar", "Dogwood", "Elder")
 Pieces = dict[tuple[str, str], Any]

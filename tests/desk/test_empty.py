@@ -2,36 +2,22 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
 from pathlib import Path
 
 import pytest
-from PySide6.QtCore import QSettings, Qt
+from PySide6.QtCore import Qt
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QFileDialog
-from pytestqt.qtbot import QtBot
 
 from tests.core.captures import blow, write_bvh
-from tests.desk.conftest import arrived, let_go
+from tests.desk.conftest import arrived
 from tests.desk.test_safe import in_dialog
-from veergust.desk.app import make_window
 from veergust.desk.frame.empty import EmptyPage
 from veergust.desk.shell.window import Window
 from veergust.desk.widgets.choose import Chooser
 
 Key = Qt.Key
 BENCHES = ["Clips", "Ground", "Sheet", "Layers", "Spar"]
-
-
-@pytest.fixture
-def untitled(qtbot: QtBot, tmp_path: Path) -> Iterator[Window]:
-    made = make_window(QSettings(str(tmp_path / "settings.ini"), QSettings.Format.IniFormat))
-    qtbot.addWidget(made, before_close_func=let_go)
-    made.show()
-    with qtbot.waitActive(made):
-        made.activateWindow()
-    yield made
-    made.spar.hold()
 
 
 def page_of(window: Window, bench: str) -> EmptyPage:

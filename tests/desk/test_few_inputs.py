@@ -271,19 +271,22 @@ def test_an_exit_that_is_right_is_one_key(window: Window, hand: Hand) -> None:
 # Fields
 
 
-@pytest.mark.parametrize(
-    ("text", "frames"),
-    [("9", 9), ("f 9", 9), ("0.2 s", 12), ("0,2s", 12), ("+3", 6), ("-1", 2), ("200 %", 6), ("nine", 3), ("", 3)],
-)
-def test_a_field_takes_numbers_as_people_have_them(window: Window, text: str, frames: int) -> None:
+def test_a_field_takes_numbers_as_people_have_them(window: Window) -> None:
     document = window.document
     document.choose_action("Low sweep")
     window.sheet.show_page(3)
     field = window.sheet.page_stack.action.blend_in
-    assert field.value() == 3
-    type_in(field, text)
-    assert document.project.actions[0].blend_in == frames
-    assert field.text() == f"{frames} f"
+    for text, frames in (
+        ("9", 9), ("f 9", 9), ("0.2 s", 12), ("0,2s", 12), ("+3", 6), ("-1", 2), ("200 %", 6), ("nine", 3), ("", 3),
+    ):  # fmt: skip
+        assert field.value() == 3
+        type_in(field, text)
+        assert document.project.actions[0].blend_in == frames, text
+        assert field.text() == f"{frames} f"
+        if document.done:
+            document.undo()
+            field.lineEdit().setModified(False)
+            window.sheet.page_stack.action.renew()
 
 
 def test_an_edge_is_typed_as_a_share_of_its_section(window: Window) -> None:

@@ -2,19 +2,18 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
 from pathlib import Path
 from typing import Any
 
 import numpy as np
 import pytest
-from PySide6.QtCore import QPointF, QSettings, Qt
+from PySide6.QtCore import QPointF, Qt
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QComboBox, QFileDialog, QPushButton, QWidget
 from pytestqt.qtbot import QtBot
 
 from tests.core.captures import blow, gait, leap, stagger, write_bvh
-from tests.desk.conftest import Hand, arrived, let_go
+from tests.desk.conftest import Hand, arrived
 from tests.desk.test_window import drop
 from veergust.core.edit.spans import SpanRef
 from veergust.core.files.folder import open_project
@@ -23,7 +22,6 @@ from veergust.core.model import Project
 from veergust.core.motion.skeleton import forward
 from veergust.core.study.coverage import swing_of
 from veergust.core.study.facts import facts
-from veergust.desk.app import make_window
 from veergust.desk.shell.window import Window
 from veergust.desk.widgets.choose import Chooser
 from veergust.desk.widgets.listed import AddField
@@ -87,18 +85,6 @@ def empty(untitled: Window, tmp_path: Path) -> Window:
     save_project(Project(name="harbour"), home)
     untitled.open_project(home)
     return untitled
-
-
-@pytest.fixture
-def untitled(qtbot: QtBot, tmp_path: Path) -> Iterator[Window]:
-    """The program as it starts without a file."""
-    made = make_window(QSettings(str(tmp_path / "settings.ini"), QSettings.Format.IniFormat))
-    qtbot.addWidget(made, before_close_func=let_go)
-    made.show()
-    with qtbot.waitActive(made):
-        made.activateWindow()
-    yield made
-    made.spar.hold()
 
 
 def test_every_bench_of_an_empty_project_says_what_to_do(empty: Window) -> None:

@@ -35,7 +35,7 @@ from veergust.core.play.simulation import Simulation
 from veergust.core.play.state import Input
 from veergust.core.study.facts import facts
 
-EXAMPLES = int(os.environ.get("VEERGUST_EXAMPLES", "3"))
+EXAMPLES = int(os.environ.get("VEERGUST_EXAMPLES", "2"))
 OPEN = (Floor(low=(-900.0, -900.0), high=(900.0, 900.0)),)
 CLIPS = {"staff_sweep": 1.1, "staff_thrust": 1.0, "dodge_roll": 0.9, "overhead": 1.05}
 BOX = Hitbox(mount="grip", offset=(0, -0.4, 0), to=(0, 0.9, 0), radius=0.08)

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from PySide6.QtWidgets import QCheckBox, QDialog, QDialogButtonBox, QKeySequenceEdit, QLineEdit, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QCheckBox, QDialog, QKeySequenceEdit, QLineEdit, QVBoxLayout, QWidget
 
 from veergust.core.edit.commands import add_command, who_has
 from veergust.core.edit.spans import Edit
@@ -10,6 +10,7 @@ from veergust.core.model import Project
 from veergust.core.trouble import Trouble
 from veergust.desk.keys.pressing import last_of
 from veergust.desk.keys.table import TABLE, on_key
+from veergust.desk.widgets.buttons import dialog_end
 from veergust.desk.widgets.fields import Form, note
 
 NEW = "a new one…"
@@ -36,12 +37,7 @@ class NewCommand(QDialog):
         form = Form()
         form.row("Name", self.line)
         form.row("Key", self.key)
-        buttons = QDialogButtonBox()
-        self.make_button = buttons.addButton("Make it", QDialogButtonBox.ButtonRole.AcceptRole)
-        self.make_button.setObjectName("strong")
-        cancel = buttons.addButton("Cancel", QDialogButtonBox.ButtonRole.RejectRole)
-        self.make_button.clicked.connect(self.accept)
-        cancel.clicked.connect(self.reject)
+        buttons, self.make_button = dialog_end(self, "Make it")
         box = QVBoxLayout(self)
         box.setContentsMargins(18, 16, 18, 14)
         box.setSpacing(10)

@@ -8,7 +8,6 @@ from PySide6.QtCore import Qt, Signal
 from PySide6.QtGui import QKeyEvent
 from PySide6.QtWidgets import (
     QDialog,
-    QDialogButtonBox,
     QHBoxLayout,
     QListWidget,
     QListWidgetItem,
@@ -24,7 +23,7 @@ from veergust.core.trouble import Trouble
 from veergust.desk.keys.pressing import pressed
 from veergust.desk.keys.table import on_key
 from veergust.desk.sheet.new_command import NEW
-from veergust.desk.widgets.buttons import word_button
+from veergust.desk.widgets.buttons import dialog_end, word_button
 from veergust.desk.widgets.fields import ChoiceField, Form, NumberField, note
 from veergust.desk.widgets.label import PlainLabel
 from veergust.desk.widgets.listed import ListedField
@@ -109,12 +108,7 @@ class Together(QDialog):
         middle.setSpacing(18)
         middle.addLayout(left, 2)
         middle.addLayout(right, 3)
-        buttons = QDialogButtonBox()
-        self.make_button = buttons.addButton("Make it", QDialogButtonBox.ButtonRole.AcceptRole)
-        self.make_button.setObjectName("strong")
-        cancel = buttons.addButton("Cancel", QDialogButtonBox.ButtonRole.RejectRole)
-        self.make_button.clicked.connect(self.accept)
-        cancel.clicked.connect(self.reject)
+        buttons, self.make_button = dialog_end(self, "Make it")
         box = QVBoxLayout(self)
         box.setContentsMargins(18, 16, 18, 14)
         box.setSpacing(12)

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable
 
 from PySide6.QtCore import Qt
-from PySide6.QtWidgets import QHBoxLayout, QPushButton
+from PySide6.QtWidgets import QDialog, QDialogButtonBox, QHBoxLayout, QPushButton
 
 SPEEDS = {"¼": 0.25, "½": 0.5, "1×": 1.0}
 
@@ -39,3 +39,14 @@ def speed_buttons(row: QHBoxLayout, choose: Callable[[float], None]) -> dict[flo
         row.addWidget(button)
         out[speed] = button
     return out
+
+
+def dialog_end(dialog: QDialog, words: str) -> tuple[QDialogButtonBox, QPushButton]:
+    """The row that ends a dialog, and the button in it that does what it is for, which is also there for Return."""
+    row = QDialogButtonBox(dialog)
+    does = row.addButton(words, QDialogButtonBox.ButtonRole.AcceptRole)
+    does.setObjectName("strong")
+    row.addButton("Cancel", QDialogButtonBox.ButtonRole.RejectRole).clicked.connect(dialog.reject)
+    does.clicked.connect(dialog.accept)
+    does.setDefault(True)
+    return row, does
