@@ -20,8 +20,10 @@ from tests.desk.test_window import crash
 from veergust.core.edit.spans import Edit
 from veergust.core.files.drafts import drafts_folder, left_drafts
 from veergust.core.files.folder import open_project
+from veergust.core.files.importing import put_in_place
 from veergust.core.model import Project
 from veergust.core.play.compiled.project import CompiledProject
+from veergust.core.trouble import Trouble
 from veergust.desk.app import begin, make_window
 from veergust.desk.shell.first import BEGINNINGS, WAY, LateCard
 from veergust.desk.shell.help import HelpPage
@@ -298,10 +300,14 @@ def test_a_file_of_a_name_that_is_there_asks_whether_it_takes_its_place(
     file = write_bvh(other, stagger(), "night_blow.bvh")
     frames = document.build.assets.motions[("clips/night_blow.bvh", project.clips[0].animation)].seconds
 
+    # Left out, the others that came with it come in all the same.
+    beside = write_bvh(other, blow(), "night_beside.bvh")
     in_dialog(QMessageBox, lambda box: click(button(box, "Leave it out")))
-    window.arrivals.bring_in([file])
+    window.arrivals.bring_in([file, beside])
     arrived(window)
     assert (folder / "clips" / "night_blow.bvh").read_bytes() == before
+    project = document.project
+    assert "night_beside" in {c.name for c in project.clips}
 
     in_dialog(QMessageBox, lambda box: click(button(box, "Take its place")))
     window.arrivals.bring_in([file])
@@ -326,3 +332,22 @@ def test_a_file_of_a_name_that_is_there_asks_whether_it_takes_its_place(
     arrived(window)
     assert "has another skeleton" in said(window)
     assert (folder / "clips" / "night_blow.bvh").read_bytes() == file.read_bytes()
+
+
+def test_what_an_old_file_needs_is_never_overwritten(tmp_path: Path) -> None:
+    """A .gltf whose buffer has the name of the one that is there would leave the old file with the wrong numbers."""
+    folder = tmp_path / "mine.veergust"
+    (folder / "clips").mkdir(parents=True)
+    text = (
+        '{"asset":{"version":"2.0"},"buffers":[{"byteLength":4,"uri":"b.bin"}],"nodes":[{"name":"a","children":[1]},'
+        '{"name":"b"}],"scenes":[{"nodes":[0]}],"scene":0,"skins":[{"joints":[0,1]}]%s}'
+    )
+    for place, more, data in ((folder / "clips", "", b"old!"), (tmp_path, ',"extras":{}', b"new!")):
+        (place / "w.gltf").write_text(text % more)
+        (place / "b.bin").write_bytes(data)
+    before = {p.name: p.read_bytes() for p in (folder / "clips").iterdir()}
+    with pytest.raises(Trouble, match="needs the one that is there"):
+        put_in_place(folder, tmp_path / "w.gltf")
+    assert {p.name: p.read_bytes() for p in (folder / "clips").iterdir()} == before
+    (tmp_path / "b.bin").write_bytes(b"old!")
+    assert put_in_place(folder, tmp_path / "w.gltf")[1] == "clips/w (before 1).gltf"

@@ -249,6 +249,10 @@ def put_in_place(folder: Path, source: Path, lock: Lock | None = None) -> tuple[
     files |= {f"clips/{name}": data for name, data in reader_of(source).beside(source, None, False).items()}
     stem, dot, kind = main.rpartition(".")
     with Beneath(folder) as place:
+        for name, data in files.items():
+            if name != main and place.kind(name) and place.read(name) != data:
+                says = f"brings a {name} of its own, and what is kept of the old file needs the one that is there"
+                raise Trouble(says, file=source.name, do="export it as one .glb, or rename both")
         n = 1
         while place.kind(aside := f"{stem} (before {n}){dot}{kind}"):
             n += 1

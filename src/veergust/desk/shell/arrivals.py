@@ -62,8 +62,8 @@ class Arrivals(QObject):
         folder, project = self.document.folder, self.document.project
         assert folder is not None
         again = [f for f in files if _in_the_way(folder, f)]
-        if again and not self.replace(folder, again):
-            return
+        if again:
+            self.replace(folder, again)
         files = [f for f in files if f not in again]
         if not files:
             return
@@ -77,8 +77,8 @@ class Arrivals(QObject):
 
         self._start(read, self._read)
 
-    def replace(self, folder: Path, files: list[Path]) -> bool:
-        """Ask whether files take the place of those of their names, and have them do so; false when all is left."""
+    def replace(self, folder: Path, files: list[Path]) -> None:
+        """Ask whether files take the place of those of their names, and have them do so."""
         names = listed([f.name for f in files])
         box = QMessageBox(self.notice.window())
         box.setTextFormat(Qt.TextFormat.PlainText)
@@ -90,19 +90,18 @@ class Arrivals(QObject):
         box.setEscapeButton(leave)
         box.exec()
         if box.clickedButton() is not take:
-            return False
+            return
         read: list[str] = []
         try:
             for file in files:
                 read += put_in_place(folder, file, self.document.lock)[0]
         except Trouble as trouble:
             self.document.said.emit(str(trouble), True)
-            return False
+            return
         finally:
             if read:
                 self.document.load_again(read)
         self.document.said.emit(f"Read again: {names}. Its clips play what it has now.", False)
-        return True
 
     def _start(self, act: Any, then: Any) -> None:
         def watch(says: str, share: float) -> None:
