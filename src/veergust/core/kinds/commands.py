@@ -2,10 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
-from typing import Any
-
-import msgspec
+from collections.abc import Iterable
 
 from veergust.core.kinds.compiled import Build
 from veergust.core.kinds.conditions import CONDITIONS
@@ -33,25 +30,29 @@ def listed_commands(project: Project) -> list[str]:
 
 def asked_for(project: Project) -> frozenset[str]:
     """The commands that an action, a pool or locomotion asks for."""
-    return frozenset(_asked((project.actions, project.pools, project.locomotion)))
+    there = {command for pool in project.pools for command in pool.commands}
+    there |= {project.locomotion.jump.command} | _in(c for t in project.locomotion.transitions for c in t.conditions)
+    for action in project.actions:
+        there.update(action.start.commands)
+        there |= _in(action.start.conditions)
+        for exits, gates in ((action.exits, ()), *((s.exits, s.gates) for s in action.sections)):
+            for exit_ in exits:
+                there.update(exit_.sequence or (exit_.command,))
+                there |= _in(exit_.conditions)
+            for gate in gates:
+                there |= _in(gate.conditions)
+    return frozenset(there - {""})
+
+
+def _in(conditions: Iterable[Condition]) -> set[str]:
+    return {c.name for c in conditions if CONDITIONS[c.test].of == "command"}
+
+
+def all_listed(build: Build) -> list[str]:
+    """The commands of a build's project, as they are listed."""
+    return listed_commands(build.project)
 
 
 def all_asked_for(build: Build) -> frozenset[str]:
     """The same of a build's project."""
     return asked_for(build.project)
-
-
-def _asked(value: Any) -> Iterator[str]:
-    if isinstance(value, tuple):
-        for item in value:
-            yield from _asked(item)
-    elif isinstance(value, Condition):
-        if CONDITIONS[value.test].of == "command":
-            yield value.name
-    elif isinstance(value, msgspec.Struct):
-        for field in value.__struct_fields__:
-            inner = getattr(value, field)
-            if field in ("command", "commands", "sequence"):
-                yield from (inner,) if isinstance(inner, str) else inner
-            elif isinstance(inner, (tuple, msgspec.Struct)):
-                yield from _asked(inner)

@@ -10,7 +10,7 @@ from PySide6.QtGui import QFocusEvent, QKeyEvent, QMouseEvent
 from PySide6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
 
 from veergust.core.files.reading import SPOKEN
-from veergust.core.kinds.commands import listed_commands
+from veergust.core.kinds.commands import all_listed
 from veergust.core.play.state import FighterState
 from veergust.core.scene.camera import Camera
 from veergust.core.scene.things import Label, Scene
@@ -88,11 +88,13 @@ class LiveStage(Running, QWidget):
         return next((f for f in record.fighters if f.name == self.session.fighter), record.fighters[0])
 
     def _name_keys(self) -> None:
+        if not self.isVisible():
+            return
         # Those that locomotion asks for come first: they are what is tried here.
         there = self.document.project.locomotion
         asked = {there.jump.command, *(c.name for t in there.transitions for c in t.conditions)}
         keys = {c.name: c.keys[0] for c in self.document.project.commands if c.keys}
-        known = sorted(listed_commands(self.document.project), key=lambda name: name not in asked)
+        known = sorted(self.document.build.ask(all_listed), key=lambda name: name not in asked)
         commands = [f"{keys[name]} {name}" for name in known if name in keys]
         self.keys.setText("arrows walk, with Shift run" + "".join(f" · {c}" for c in commands[:6]))
 
@@ -170,4 +172,5 @@ class LiveStage(Running, QWidget):
 
     def showEvent(self, event) -> None:  # type: ignore[no-untyped-def]
         super().showEvent(event)
+        self._name_keys()
         self.show_tick()

@@ -12,7 +12,7 @@ from PySide6.QtGui import QFocusEvent, QKeyEvent
 from PySide6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
 
 from veergust.core.files.reading import SPOKEN
-from veergust.core.kinds.commands import all_asked_for, listed_commands
+from veergust.core.kinds.commands import all_asked_for, all_listed
 from veergust.core.play.state import Input
 from veergust.core.scene.camera import Camera
 from veergust.core.scene.things import Label, Scene
@@ -132,9 +132,11 @@ class SparBench(Running, Bench):
             self.run()
 
     def _name_open(self) -> None:
+        if not self.isVisible():
+            return
         project = self.document.project
         keys = {c.name: c.keys[0] for c in project.commands if c.keys}
-        commands = [f"{keys[name]} {name}" for name in listed_commands(project) if name in keys]
+        commands = [f"{keys[name]} {name}" for name in self.document.build.ask(all_listed) if name in keys]
         self.keys_label.setText("arrows walk, with Shift run" + "".join(f" · {c}" for c in commands))
         self.stage.title.setText(project.stage.name)
         self.try_button.setText(f"try {self.document.action}" if self.document.action else "")
@@ -225,6 +227,7 @@ class SparBench(Running, Bench):
 
     def showEvent(self, event) -> None:  # type: ignore[no-untyped-def]
         super().showEvent(event)
+        self._name_open()
         self._show()
 
     def hideEvent(self, event) -> None:  # type: ignore[no-untyped-def]

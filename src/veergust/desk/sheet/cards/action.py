@@ -8,7 +8,7 @@ from veergust.core.edit.actions import ANSWERS, answers, answers_in_words, set_a
 from veergust.core.edit.cuts import set_speed
 from veergust.core.edit.layers import put_on
 from veergust.core.edit.whole import ENDINGS, set_action, set_ending, set_start, write_settings
-from veergust.core.kinds.commands import listed_commands
+from veergust.core.kinds.commands import all_listed
 from veergust.core.kinds.conditions import sentence
 from veergust.core.wording import listed
 from veergust.desk.document.document import Document
@@ -138,7 +138,7 @@ class ActionPage(Page):
         self.group.show_value(action.group)
         self.layer.show_choices([(y.name, y.name) for y in project.layers], action.layer)
         start = action.start
-        self.commands.show_value(start.commands, [*listed_commands(project), NEW_COMMAND], again=False)
+        self.commands.show_value(start.commands, [*self.document.build.ask(all_listed), NEW_COMMAND], again=False)
         ground = project.locomotion
         self.states.show_value(start.states, [*(s.name for s in ground.states), *(g.name for g in ground.groups)],
                                again=False)  # fmt: skip
