@@ -2,8 +2,10 @@
 
 from __future__ import annotations
 
+import os
 import re
 from collections.abc import Callable, Iterator
+from datetime import date, datetime
 from pathlib import Path
 
 import pytest
@@ -27,6 +29,7 @@ from veergust.core.trouble import Trouble
 from veergust.desk.app import begin, make_window
 from veergust.desk.shell.first import BEGINNINGS, WAY, LateCard
 from veergust.desk.shell.help import HelpPage
+from veergust.desk.shell.lately import lately
 from veergust.desk.shell.window import Window
 
 Key = Qt.Key
@@ -241,7 +244,7 @@ def test_projects_opened_lately_stand_there_with_their_poses(
     (card,) = cards(window)
     late = card.late
     assert (late.name, late.folder, late.never_saved) == ("Lantern Quay", folder, "")
-    assert late.says.startswith("today · 15 actions")
+    assert " · 15 actions" in late.says
     assert late.poses is not None
     inked = [
         sum(
@@ -263,6 +266,24 @@ def test_projects_opened_lately_stand_there_with_their_poses(
     assert card.late.never_saved == "1 change never saved"
     click(card.back_button)
     assert second.document.project == made
+
+
+@pytest.mark.parametrize(
+    ("today", "said"),
+    [
+        (date(2026, 3, 1), "today"),
+        (date(2026, 3, 2), "yesterday"),
+        (date(2026, 3, 3), "1 March"),
+        (date(2027, 3, 1), "1 March 2026"),
+    ],
+)
+def test_the_day_of_a_project_is_told_as_people_tell_it(folder: Path, today: date, said: str) -> None:
+    """At one minute to midnight and the minute after it."""
+    for minute in (0, 24 * 60 - 1):
+        at = datetime(2026, 3, 1, minute // 60, minute % 60).timestamp()
+        os.utime(folder / "project.json", (at, at))
+        (late,) = lately([str(folder)], today)
+        assert late.says == said
 
 
 def _without_takes(project: Project) -> Project:

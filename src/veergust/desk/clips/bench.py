@@ -63,8 +63,8 @@ class ClipsBench(Bench):
         self.document = document
         self.theme = theme
         load_aside("scipy.signal")  # filters, for what clips are seen to do
-        self.playhead = Playhead(document)
-        self.strips = StripMaker()
+        self.playhead = Playhead(document, self)
+        self.strips = StripMaker(owner=self)
         self.library = Library(document, theme, self.strips)
         self.library.opened.connect(document.choose_clip)
         self.side = LibrarySide(self.library)

@@ -19,11 +19,11 @@ class Playhead(QObject):
     played = Signal(bool)
     selected = Signal()
 
-    def __init__(self, document: Document) -> None:
-        super().__init__()
+    def __init__(self, document: Document, owner: QObject | None = None) -> None:
+        super().__init__(owner)
         self.document = document
         self.frame = 0
-        self.timeline = Timeline()
+        self.timeline = Timeline(self)
         self.selection: tuple[int, int] | None = None
         self.speed = 1.0
         self.timer = FrameTimer(self)

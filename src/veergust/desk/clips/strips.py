@@ -78,8 +78,8 @@ class StripMaker(QObject):
 
     made = Signal(str, object)
 
-    def __init__(self, folder: Path | None = None) -> None:
-        super().__init__()
+    def __init__(self, folder: Path | None = None, owner: QObject | None = None) -> None:
+        super().__init__(owner)
         self.folder = folder or user_cache_path("veergust") / "strips"
         self.kept: dict[str, tuple[tuple[object, ...], QImage]] = {}
         self._asked: dict[str, tuple[object, ...]] = {}
@@ -87,6 +87,8 @@ class StripMaker(QObject):
         self._digests: dict[int, tuple[Mesh, bytes]] = {}
         self._thread: threading.Thread | None = None
         self.made.connect(self._keep)
+        orders = self._orders
+        self.destroyed.connect(lambda: orders.put(None))
 
     def strip(self, order: Order) -> QImage | None:
         """The strip of a clip when it is there; else it is ordered, and an older one shown meanwhile."""

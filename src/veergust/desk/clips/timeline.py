@@ -18,8 +18,8 @@ class Timeline(QObject):
 
     changed = Signal()
 
-    def __init__(self) -> None:
-        super().__init__()
+    def __init__(self, owner: QObject | None = None) -> None:
+        super().__init__(owner)
         self.count = 1
         self.low, self.high = 0.0, 1.0
 

@@ -6,7 +6,7 @@ Widgets read ``project``, ``build`` and what is ``known`` of them, and send edit
 
 from __future__ import annotations
 
-from PySide6.QtCore import Signal
+from PySide6.QtCore import QObject, Signal
 
 from veergust.core.edit.spans import Edit, SpanRef, span_of
 from veergust.core.files.as_files import check_change
@@ -31,8 +31,8 @@ class Document(Keeping):
     selection_changed = Signal()
     clip_chosen = Signal()
 
-    def __init__(self) -> None:
-        super().__init__()
+    def __init__(self, owner: QObject | None = None) -> None:
+        super().__init__(owner)
         self._mesh: tuple[Assets, Rig, Mesh | None] | None = None
         self.action = ""
         self.frame = 0

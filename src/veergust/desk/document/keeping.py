@@ -57,8 +57,8 @@ class Keeping(QObject):
     """What is being done, how far it is (0…1) and what gives it up, if it can be, when it takes longer than a moment;
     nothing when it is done."""
 
-    def __init__(self) -> None:
-        super().__init__()
+    def __init__(self, owner: QObject | None = None) -> None:
+        super().__init__(owner)
         self.kept: OpenFolder | None = None
         self.project = Project()
         self.build = CompiledProject(self.project, EMPTY)

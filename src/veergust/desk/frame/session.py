@@ -21,9 +21,9 @@ class Session(QObject):
 
     moved = Signal()
 
-    def __init__(self, document: Document, *, peaceful: bool = False) -> None:
+    def __init__(self, document: Document, owner: QObject | None = None, *, peaceful: bool = False) -> None:
         """``peaceful``: the others of the stage only stand."""
-        super().__init__()
+        super().__init__(owner)
         self.peaceful = peaceful
         self.document = document
         self.seed = 7

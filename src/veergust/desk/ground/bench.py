@@ -41,7 +41,7 @@ class GroundBench(Framed):
     def __init__(self, document: Document, theme: Theme, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self.document, self.theme = document, theme
-        self.selection = GroundSelection(document)
+        self.selection = GroundSelection(document, self)
         self.chart = ChartView(document, theme, self.selection)
         self.grid = GridView(document, theme, self.selection)
         self.live = LiveStage(document, theme)

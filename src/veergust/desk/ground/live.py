@@ -39,7 +39,7 @@ class LiveStage(Running, QWidget):
     def __init__(self, document: Document, theme: Theme) -> None:
         super().__init__()
         self.document = document
-        self.session = Session(document, peaceful=True)
+        self.session = Session(document, self, peaceful=True)
         self.driver = Driver(document, self.session)
         self.stage = StagePanel(theme, "Stage", (), (), follow=True)
         self.stage.view.camera = Camera(target=(0.0, 0.85, 0.0), yaw=-24.0, pitch=10.0, distance=4.6)

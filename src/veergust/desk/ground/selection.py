@@ -14,8 +14,8 @@ class GroundSelection(QObject):
     changed = Signal()
     opened = Signal()
 
-    def __init__(self, document: Document) -> None:
-        super().__init__()
+    def __init__(self, document: Document, owner: QObject | None = None) -> None:
+        super().__init__(owner)
         self.document = document
         self.name = ""
         self.place: int | None = None

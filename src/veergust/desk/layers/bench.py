@@ -37,7 +37,7 @@ class LayersBench(Framed):
     def __init__(self, document: Document, theme: Theme, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self.document, self.theme = document, theme
-        self.selection = LayerSelection(document)
+        self.selection = LayerSelection(document, self)
         self.stack = StackView(document, theme, self.selection)
         self.masks = MaskPanel(document, theme, self.selection)
         self.trying = TryStage(document, theme, self.selection)

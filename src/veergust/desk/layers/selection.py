@@ -22,8 +22,8 @@ class LayerSelection(QObject):
     joint_changed = Signal()
     opened = Signal()
 
-    def __init__(self, document: Document) -> None:
-        super().__init__()
+    def __init__(self, document: Document, owner: QObject | None = None) -> None:
+        super().__init__(owner)
         self.document = document
         self.name = ""
         self.joint = -1

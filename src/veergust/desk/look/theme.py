@@ -37,8 +37,8 @@ class Theme(QObject):
 
     changed = Signal()
 
-    def __init__(self, look: Palette = DAY) -> None:
-        super().__init__()
+    def __init__(self, look: Palette = DAY, owner: QObject | None = None) -> None:
+        super().__init__(owner)
         self.look = look
         self._tiles: dict[tuple[str, str, float], QPixmap] = {}
         self._colours: dict[tuple[str, float], QColor] = {}

@@ -38,8 +38,8 @@ class Arrivals(QObject):
     arrived = Signal(object)
     ended = Signal()
 
-    def __init__(self, document: Document, notice: Notice) -> None:
-        super().__init__()
+    def __init__(self, document: Document, notice: Notice, owner: QObject | None = None) -> None:
+        super().__init__(owner)
         self.document = document
         self.notice = notice
         self.work: BackgroundTask | None = None

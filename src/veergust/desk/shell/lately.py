@@ -45,12 +45,13 @@ class Late:
         return f"{many} change{'s' if many != 1 else ''} never saved" if many else ""
 
 
-def lately(recent: Iterable[str]) -> list[Late]:
+def lately(recent: Iterable[str], today: date | None = None) -> list[Late]:
     """What is left of projects that had no place yet, and then the projects that were opened lately."""
-    return [late for folder in [*left_drafts(), *map(Path, recent)] if (late := _late(folder)) is not None]
+    today = today or date.today()
+    return [late for folder in [*left_drafts(), *map(Path, recent)] if (late := _late(folder, today)) is not None]
 
 
-def _late(folder: Path) -> Late | None:
+def _late(folder: Path, today: date) -> Late | None:
     try:
         when = date.fromtimestamp((folder / "project.json").stat().st_mtime)
     except OSError:
@@ -61,12 +62,12 @@ def _late(folder: Path) -> Late | None:
     if is_draft(folder):
         name, told = "Untitled", ""
     left = next(iter(left_behind(folder)), None)
-    return Late(folder, name, " · ".join(filter(None, (_day(when), told))), poses, left)
+    return Late(folder, name, " · ".join(filter(None, (_day(when, today), told))), poses, left)
 
 
-def _day(when: date) -> str:
-    days = (date.today() - when).days
-    this_year = when.year == date.today().year
+def _day(when: date, today: date) -> str:
+    days = (today - when).days
+    this_year = when.year == today.year
     return {0: "today", 1: "yesterday"}.get(days, f"{when.day} {when:%B}" + ("" if this_year else f" {when.year}"))
 
 

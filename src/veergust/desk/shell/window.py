@@ -63,9 +63,9 @@ class Window(BenchDoors, DropDoors, GoingDoors, ProjectDoors, OnDiskDoors, QMain
         QGuiApplication.styleHints().colorSchemeChanged.connect(self._follow_system)
         # Before any widget is made, so that the first layout has the sizes of the style and not Qt's own.
         self._style_application()
-        self.document = Document()
+        self.document = Document(self)
         self.notice = Notice(theme)
-        self.arrivals = Arrivals(self.document, self.notice)
+        self.arrivals = Arrivals(self.document, self.notice, self)
         self.benches = QStackedWidget()
         self._keep_places()
         self.first = FirstPage(theme)

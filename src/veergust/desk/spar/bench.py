@@ -43,7 +43,7 @@ class SparBench(Running, Bench):
         super().__init__(parent)
         self.document = document
         self.theme = theme
-        self.session = Session(document)
+        self.session = Session(document, self)
         self.stage = StagePanel(theme, "Stage", ("hitboxes", "hurtboxes", "body"), ("hitboxes",), follow=True)
         self.stage.view.camera = Camera(target=(0.0, 0.85, 0.0), yaw=0.0, pitch=8.0, distance=5.6)
         self.left, self.right = Reel(self.session, theme, 0), Reel(self.session, theme, 1)

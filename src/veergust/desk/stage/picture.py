@@ -103,9 +103,10 @@ class StagePicture(QOpenGLWidget):
             return
         self.drawn.emit()
         if self._first:
-            # The first picture is there sooner without smooth edges; they come right after.
             self._first = False
-            QTimer.singleShot(50, self.update)
+            if self._target_key is not None and self._target_key[2] != SAMPLES:
+                # The first picture is there sooner without smooth edges; they come right after.
+                QTimer.singleShot(50, self.update)
 
     def _paint(self, painter: Painter) -> None:
         stage = self.stage
