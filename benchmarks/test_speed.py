@@ -20,6 +20,7 @@ from veergust.core.play.compiled.project import CompiledProject
 from veergust.core.play.simulation import Simulation
 from veergust.core.play.state import Input
 from veergust.core.study.facts import facts
+from veergust.core.study.floor_map import Target, floor_map
 from veergust.core.study.now import now
 
 DEMO = Path(__file__).resolve().parents[1] / "demo" / "lantern_quay.veergust"
@@ -61,6 +62,19 @@ def test_a_tick_of_two_fighters(benchmark: Any, build: CompiledProject) -> None:
 
 def test_facts_of_an_action(benchmark: Any, build: CompiledProject) -> None:
     benchmark(facts, build, "Low sweep")
+
+
+def test_a_floor_map(benchmark: Any, build: CompiledProject) -> None:
+    """Of some 60 × 60 places, of an action with twelve open frames; 1 s is asked for 40 frames."""
+    strikes = next(a for a in build.project.actions if a.name == "Low sweep").sections[1].strikes
+    ref = SpanRef("Low sweep", 1, "strikes", 0)
+    first = build.action("Low sweep")
+    assert first is not None
+    assert strikes
+    changed = build.renew(set_edges(build.project, first, ref, 0, 12).project)
+    compiled = changed.action("Low sweep")
+    assert compiled is not None
+    benchmark(floor_map, changed, compiled, Target(), 0.04)
 
 
 def test_an_edit_with_its_facts_and_now_card(benchmark: Any, build: CompiledProject) -> None:

@@ -9,6 +9,8 @@ from pathlib import Path
 from typing import Any
 
 import pytest
+from PySide6.QtGui import QImage
+from PySide6.QtWidgets import QApplication
 
 from tests.conftest import DEMO, OSSA, TARN
 from veergust.cli.main import main
@@ -66,6 +68,31 @@ def test_facts(run: Any, folder: Path) -> None:
     assert sweep["sections"][0] == {"name": "Wind-up", "ticks": 8, "then": "Swing"}
     assert rows["Duck roll"]["startup"] is None
     assert [r["name"] for r in run("facts", folder, "Thrust", "--json").json["actions"]] == ["Thrust"]
+
+
+def test_a_floor_map_is_printed_and_written(qapp: QApplication, run: Any, folder: Path, tmp_path: Path) -> None:
+    found = run("map", folder, "Low sweep", "--json").json
+    assert set(found) >= {"action", "step", "origin", "first_touch", "reach", "width"}
+    facts = run("facts", folder, "Low sweep", "--json").json["actions"][0]
+    assert (found["reach"], found["width"]) == (facts["reach"], facts["width"])
+    assert facts["coverage"] == pytest.approx(0.85, abs=0.02)
+    assert len({len(row) for row in found["first_touch"]}) == 1
+    ticks = {tick for row in found["first_touch"] for tick in row} - {None}
+    assert ticks == set(range(9, 13)), "the open frames of the strike"
+    picture, table = tmp_path / "map.png", tmp_path / "map.csv"
+    ran = run("map", folder, "Low sweep", "-o", picture, "--csv", table, "--step", "0.2", "--speed", "1.5")
+    assert ran.out.split() == [str(picture), str(table)]
+    image = QImage(str(picture))
+    colours = {image.pixel(x, y) for x in range(0, image.width(), 5) for y in range(0, image.height(), 5)}
+    assert len(colours) > 6
+    rows = [line.split(",") for line in table.read_text().splitlines()]
+    assert rows[0] == ["x", "z", "first_touch"]
+    asked = run("map", folder, "Low sweep", "--json", "--step", "0.2", "--speed", "1.5").json
+    cells = [("" if t is None else str(t)) for row in asked["first_touch"] for t in row]
+    assert [r[2] for r in rows[1:]] == cells
+    assert [float(v) for v in rows[1][:2]] == asked["origin"]
+    assert "2.27 m reach" in run("map", folder, "Low sweep").out
+    assert "Nobody" in run("map", folder, "Duck roll").out
 
 
 def test_check_gives_findings_and_exit_one_for_an_error(run: Any, folder: Path) -> None:
@@ -162,6 +189,10 @@ def test_wrong_use_and_wrong_input_are_exit_two_and_one_sentence(run: Any, folde
     for words, named in (
         (("facts", tmp_path / "nothing"), "nothing"),
         (("facts", folder, "No such"), "No such"),
+        (("map", folder, "No such"), "No such"),
+        (("map", folder, "Low sweep", "--stance", "sitting"), "sitting"),
+        (("map", folder, "Low sweep", "--step", "nan"), "step"),
+        (("map", folder, "Low sweep", "-o", tmp_path / "map.jpeg"), "map.jpeg"),
         (("play", folder, "--ticks", 5, "--input", bad_json), "tick"),
         (("play", folder, "--ticks", 5, "--input", nobody), "Nobody"),
         (("play", folder), "ticks"),

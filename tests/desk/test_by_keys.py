@@ -13,6 +13,7 @@ from PySide6.QtWidgets import QApplication, QDialog, QFileDialog, QInputDialog, 
 from tests.desk.conftest import STRIKE
 from veergust.desk.ground.slider import Slider
 from veergust.desk.keys.table import TABLE
+from veergust.desk.sheet.pages import TITLES
 from veergust.desk.shell.window import Window
 from veergust.desk.stage.view import StageView
 
@@ -29,6 +30,14 @@ def now(window: Window) -> QWidget:
     sheet(window)
     window.sheet.show_page(0)
     return window.sheet.now
+
+
+def floor(window: Window) -> QWidget:
+    sheet(window)
+    window.sheet.show_page(TITLES.index("Touches"))
+    view = window.sheet.page_stack.touches.view
+    view.choose((8, 12))
+    return view
 
 
 def clips(window: Window) -> QWidget:
@@ -105,7 +114,7 @@ def first(window: Window) -> QWidget:
 
 
 WHERE: dict[str, Callable[[Window], QWidget]] = {
-    "first": first, "actions": actions, "sheet": sheet, "now": now, "clips": clips, "pose": pose, "ground": ground,
+    "first": first, "actions": actions, "sheet": sheet, "now": now, "floor": floor, "clips": clips, "pose": pose, "ground": ground,
     "slider": slider, "stage": stage, "take": take, "drive": drive, "layers": layers, "mask": mask, "spar": spar,
 }  # fmt: skip
 ELSEWHERE = {

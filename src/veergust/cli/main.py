@@ -15,6 +15,7 @@ import click
 from veergust.cli import shapes
 from veergust.cli.charts import bring_chart, say_ground, say_layers
 from veergust.cli.given import joints_named, load, tick_list, to_open
+from veergust.cli.mapping import map_
 from veergust.cli.saying import drop_output, say, say_json, say_rows, say_what_is_done, settle_output, warn, wordy
 from veergust.core.files.atomic import whole_file
 from veergust.core.files.demo import copy_demo, fresh_demo, refuse_taken
@@ -337,6 +338,9 @@ def render(
     wanted = Wanted(project.name, action, clip, schedule(steps) if script is not None else None)
     render_frames(build, wanted, (frame,) if ticks is None else tick_list(ticks), out, size, theme)
     say(str(out))
+
+
+cli.add_command(map_)
 
 
 def main(arguments: list[str] | None = None) -> None:

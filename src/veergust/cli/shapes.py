@@ -83,6 +83,8 @@ def facts(f: Facts) -> dict[str, Any]:
         "reach": f.reach,
         "travel": rounded(np.array(f.travel)),
         "damage": f.damage,
+        "coverage": f.coverage,
+        "width": f.width,
         "why": dict(f.why),
         "sections": [{"name": n, "ticks": t, "then": then} for n, t, then in f.sections],
     }

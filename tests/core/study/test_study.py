@@ -30,7 +30,7 @@ from veergust.core.play.state import Input
 from veergust.core.study import many
 from veergust.core.study.advantage import advantage
 from veergust.core.study.coverage import covered, tip_speed
-from veergust.core.study.facts import facts
+from veergust.core.study.facts import every_fact, facts
 from veergust.core.study.findings import findings
 from veergust.core.study.now import now, phase_of
 from veergust.core.study.playout import play_out
@@ -47,6 +47,34 @@ def test_the_phases_add_up_to_the_whole(build: CompiledProject) -> None:
     sweep = facts(build, "Low sweep")
     assert sweep is not None
     assert (sweep.startup, sweep.active, sweep.recovery, sweep.total) == (9, 4, 33, 46)
+
+
+def test_the_share_that_is_covered_is_the_mean_of_its_frames(quay: Project, assets: Assets) -> None:
+    """By points along the weapon's line, held against each open capsule, frame by frame."""
+    build = CompiledProject(quay, assets)
+    compiled = build.action("Low sweep")
+    found, weapon = facts(build, "Low sweep"), quay.rig.weapon
+    assert compiled is not None
+    assert found is not None
+    assert weapon is not None
+    shares = []
+    for frame in range(9, 13):
+        i, tick = compiled.locate(frame)
+        world = compiled.world_of(i)[tick]
+        (base, tip) = ((world @ np.eye(4))[build.mount(m)[0]] @ build.mount(m)[1] for m in (weapon.base, weapon.tip))  # type: ignore[index]
+        line = base[:3, 3] + np.linspace(0, 1, 2001)[:, None] * (tip[:3, 3] - base[:3, 3])
+        inside = np.zeros(len(line), dtype=bool)
+        for box in compiled.sections[i].section.strikes[0].boxes:
+            joint, own = build.mount(box.mount)  # type: ignore[misc]
+            a, b = (((world[joint] @ own) @ [*at, 1.0])[:3] for at in (box.offset, box.to))
+            along = np.clip((line - a) @ (b - a) / ((b - a) @ (b - a)), 0, 1)
+            inside |= np.linalg.norm(line - a - along[:, None] * (b - a), axis=1) <= box.radius
+        shares.append(inside.mean())
+    assert found.coverage == pytest.approx(np.mean(shares), abs=0.02)
+    assert 0.0 < np.mean(shares) < 1.0
+    roll = facts(build, "Duck roll")
+    assert roll is not None
+    assert roll.coverage is None
 
 
 def test_numbers_that_do_not_apply_are_none(build: CompiledProject) -> None:
@@ -271,7 +299,7 @@ def test_facts_of_many_are_those_of_each_in_order(
     monkeypatch.setattr(many, "ProcessPoolExecutor", pool)
     found = list(many.facts_of(build, names))
     assert asked == [3]
-    assert found == [facts(build, name) for name in names]
+    assert found == [every_fact(build, name) for name in names]
     assert found[-1] is None
     assert list(many.facts_of(build, names[:5])) == found[:5]
     assert asked == [3]

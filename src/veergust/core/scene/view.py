@@ -111,10 +111,12 @@ def action_scene(
     *,
     target: float = 1.6,
     other: CompiledAction | None = None,
+    struck: Array | None = None,
 ) -> Scene:
     """An action on a frame, seen from the side: figure, skins, sweep, root path, hitboxes, and the post.
 
-    ``other`` is a version to compare with: a skin of its same frame stands in place of the others.
+    ``other`` is a version to compare with: a skin of its same frame stands in place of the others. ``struck`` are the
+    joints ``[J, 4, 4]`` of a target, about where the action began, that stands there in place of the post.
     """
     stage = build.project.stage
     if not compiled.path:
@@ -134,12 +136,17 @@ def action_scene(
     if shown.events:
         fired = stand_ins(build, compiled, frame, FACING)
         tubes, paths, labels = [*tubes, *fired.tubes], (*paths, *fired.paths), fired.labels
-    if stage.posts:
+    bodies = [Body(joints)]
+    if struck is not None:
+        there = np.asarray(FACING @ struck)
+        bodies.append(Body(there, "partner"))
+        tubes += _hurt_tubes(build, there)
+    elif stage.posts:
         post = msgspec.structs.replace(stage.posts[0], position=(target, 0.0, 0.0))
         posts = (post,)
         labels = (*labels, Label(f"{target:.2f} m", np.array([target, -0.02, 0.25])))
     return Scene(
-        bodies=(Body(joints),),
+        bodies=tuple(bodies),
         ghosts=tuple(ghosts),
         tubes=tuple(tubes),
         ribbons=tuple(ribbons),
@@ -162,13 +169,17 @@ def _skins(compiled: CompiledAction, frame: int, other: CompiledAction | None) -
 def _tubes(build: CompiledProject, compiled: CompiledAction, frame: int, joints: Array, shown: Shown) -> list[Tube]:
     """Hitboxes, hurtboxes and the body's capsule, as far as they are shown."""
     tubes = strike_tubes(build, compiled, frame) if shown.hitboxes else []
-    for hurtbox in build.project.rig.hurtboxes if shown.hurtboxes else ():
-        volume = hurt_volume(build, hurtbox, joints, joints)
-        if volume:
-            tubes.append(Tube(*volume.now, volume.radius, "hurt"))
+    if shown.hurtboxes:
+        tubes += _hurt_tubes(build, joints)
     if shown.body:
         tubes.append(_capsule(build, body_at(compiled, frame)[:3, 3]))
     return tubes
+
+
+def _hurt_tubes(build: CompiledProject, joints: Array) -> list[Tube]:
+    """The hurtboxes of a body in the world."""
+    volumes = (hurt_volume(build, hurtbox, joints, joints) for hurtbox in build.project.rig.hurtboxes)
+    return [Tube(*v.now, v.radius, "hurt") for v in volumes if v is not None]
 
 
 def _swept(build: CompiledProject, compiled: CompiledAction) -> list[Ribbon]:

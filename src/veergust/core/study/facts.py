@@ -8,6 +8,8 @@ from dataclasses import dataclass
 from veergust.core.play.compiled.action import CompiledAction
 from veergust.core.play.compiled.project import CompiledProject
 from veergust.core.study.advantage import advantage
+from veergust.core.study.coverage import swing_of
+from veergust.core.study.floor_map import floor_map
 from veergust.core.study.playout import Playout, play_out
 from veergust.core.study.reach import reach_of
 
@@ -21,7 +23,9 @@ class Facts:
     They are what playing gives that nobody intervenes in, from a standstill (``study.playout``).
     ``total = startup + active + gaps + recovery``; ``travel`` is the body's displacement (m) with +z ahead.
     ``why`` says of each number that is not there why it is not.
-    ``on_hit`` and ``on_guard`` are measured on the first active frame, the ``_last`` ones on the last.
+    ``on_hit`` and ``on_guard`` are measured on the first active frame, the ``_last`` ones on the last. ``coverage`` is
+    the share of the weapon's line that lies in open hitboxes, over all active frames; ``width`` the angle (degrees) in
+    which a standing target is touched, where that was asked for.
     """
 
     name: str
@@ -39,16 +43,19 @@ class Facts:
     damage: float
     sections: tuple[tuple[str, int, str], ...]
     why: tuple[tuple[str, str], ...] = ()
+    coverage: float | None = None
+    width: float | None = None
 
     def why_not(self, name: str) -> str:
         """Why a number is not there; empty when it is."""
         return dict(self.why).get(name, "")
 
 
-def facts(build: CompiledProject, name: str, last: bool = True) -> Facts | None:
+def facts(build: CompiledProject, name: str, last: bool = True, wide: bool = False) -> Facts | None:
     """The facts of an action; None when the project has none of that name.
 
-    Without ``last`` the advantage on the last active frame is left out, which takes as long as the rest.
+    Without ``last`` the advantage on the last active frame is left out, which takes as long as the rest; the
+    ``width`` is only measured when asked for.
     """
     compiled = build.action(name)
     if compiled is None:
@@ -90,8 +97,22 @@ def facts(build: CompiledProject, name: str, last: bool = True) -> Facts | None:
         damage=float(sum(s.damage for s in strikes)),
         sections=tuple((s.section.name, s.ticks, s.section.then) for s in compiled.sections),
         why=tuple(sorted(why.items())),
+        coverage=_coverage(build, compiled, [played.frames[n] for n in ticks]),
+        width=floor_map(build, compiled, played=played).width if wide and reach is not None else None,
         **numbers,
     )
+
+
+def every_fact(build: CompiledProject, name: str) -> Facts | None:
+    """The facts of an action with nothing left out."""
+    return facts(build, name, wide=True)
+
+
+def _coverage(build: CompiledProject, compiled: CompiledAction, open_: list[tuple[int, int]]) -> float | None:
+    """The mean share of the weapon's line in open hitboxes over (section, tick)s; None for who carries none."""
+    swing = swing_of(build)
+    shares = [share for s, t in open_ if (share := swing.share(build, compiled, s, t)) is not None]
+    return round(sum(shares) / len(shares), 4) if shares else None
 
 
 def version_facts(build: CompiledProject, name: str, index: int) -> Facts | None:

@@ -8,7 +8,7 @@ from collections.abc import Iterator, Sequence
 from concurrent.futures import ProcessPoolExecutor
 
 from veergust.core.play.compiled.project import CompiledProject
-from veergust.core.study.facts import Facts, facts
+from veergust.core.study.facts import Facts, every_fact
 
 FEW = 30
 """So many actions are worth a process of their own."""
@@ -23,7 +23,7 @@ def facts_of(build: CompiledProject, names: Sequence[str]) -> Iterator[Facts | N
     """
     count = min(os.cpu_count() or 1, len(names) // FEW)
     if count < 2 or "fork" not in multiprocessing.get_all_start_methods():
-        yield from (facts(build, name) for name in names)
+        yield from (every_fact(build, name) for name in names)
         return
     alike = multiprocessing.get_context("fork")
     with ProcessPoolExecutor(count, mp_context=alike, initializer=_begin, initargs=(build,)) as workers:
@@ -37,4 +37,4 @@ def _begin(build: CompiledProject) -> None:
 
 def _facts(name: str) -> Facts | None:
     assert _build is not None
-    return facts(_build, name)
+    return every_fact(_build, name)

@@ -28,8 +28,10 @@ AHEAD = np.array([0.0, 0.0, 1.0])
 
 @dataclass(frozen=True, eq=False)
 class ReachMove:
-    """What a hitbox sweeps on one open tick, in the frame the attacker started in, by all that it depends on."""
+    """What a hitbox sweeps on one open tick, in the frame the attacker started in, by all that it depends on; it is
+    ``at`` so many ticks from the start."""
 
+    at: int
     box: Hitbox
     tick: int
     fresh: bool
@@ -147,7 +149,7 @@ def moves_of(build: CompiledProject, compiled: CompiledAction, played: Playout) 
                 if not fresh:
                     was, old = played.frames[n - 1]
                     before = bodies[n - 1] @ compiled.world_of(was)[old, mount[0]] @ mount[1]
-                out.append(ReachMove(box, tick, fresh, mirrored, swept(box, tick, mirrored, before, now, fresh)))
+                out.append(ReachMove(n, box, tick, fresh, mirrored, swept(box, tick, mirrored, before, now, fresh)))
     return out
 
 
@@ -165,12 +167,12 @@ def _alone_on_figure(build: CompiledProject, compiled: CompiledAction, first: in
 
 def _played_moves(build: CompiledProject, compiled: CompiledAction) -> Iterator[ReachMove]:
     name = compiled.action.name
-    for state, simulation in play_alone(build, compiled):
+    for n, (state, simulation) in enumerate(play_alone(build, compiled)):
         for swing, box, volume in Contacts(simulation.build, [state], simulation.now).volumes():
             voice, strike = swing.voice, swing.strike
             if voice.compiled.action.name == name:
                 fresh, mirrored = voice.frame == strike.start, voice.part.mirrored(voice.frame)
-                yield ReachMove(box, voice.frame, fresh, mirrored, volume)
+                yield ReachMove(n, box, voice.frame, fresh, mirrored, volume)
 
 
 def _standing(build: CompiledProject) -> list[Volume]:

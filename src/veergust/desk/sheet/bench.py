@@ -40,7 +40,7 @@ from veergust.desk.widgets.frame_timer import FrameTimer
 
 __all__ = ["SheetBench"]
 
-VERSIONS = TITLES.index("Versions")
+VERSIONS, TOUCHES = TITLES.index("Versions"), TITLES.index("Touches")
 NO_ACTION = Nothing(
     "No action yet",
     "An action is made of a clip: its frames stand down this page, with the strike, the exits and all that it does.",
@@ -70,7 +70,7 @@ class SheetBench(Bench):
         )
         self.stage.view.camera = Camera(target=(0.86, 0.84, 0.0), yaw=-12.0, pitch=9.0, distance=5.0)
         self.now = NowCard(document, theme)
-        self.page_stack = SheetPages(document, self.now, self._page_made)
+        self.page_stack = SheetPages(document, theme, self.now, self._page_made)
         self.page_buttons: list[QPushButton] = []
         self.facts = FactsStrip(document, theme)
         self.speed = 1.0
@@ -119,6 +119,8 @@ class SheetBench(Bench):
     def _page_made(self, page: Page) -> None:
         if page.title == TITLES[VERSIONS]:
             self.page_stack.versions.compared.connect(self.show_frame)
+        elif page.title == TITLES[TOUCHES]:
+            self.page_stack.touches.stood.connect(self.show_frame)
 
     def _lay_out(self) -> None:
         self.splitter = QSplitter(Qt.Orientation.Horizontal, self)
@@ -190,6 +192,8 @@ class SheetBench(Bench):
         for i, button in enumerate(self.page_buttons):
             button.setChecked(i == index)
         self._renew_page()
+        if self.page_stack.there(TOUCHES):
+            self.show_frame()
 
     def _renew_page(self) -> None:
         page = self.page_stack.currentWidget()
@@ -221,9 +225,10 @@ class SheetBench(Bench):
         versions = self.page_stack.versions if self.page_stack.there(VERSIONS) else None
         compares = versions is not None and versions.compare.isChecked()
         other = self.document.derived.version(versions.chosen) if versions is not None and compares else None
-        return action_scene(
-            self.document.build, compiled, self.document.frame, self.stage.shown(), other=other[0] if other else None
-        )
+        struck = self.page_stack.touches.standing() if self.page_stack.there(TOUCHES) else None
+        build, shown = self.document.build, self.stage.shown()
+        beside = other[0] if other else None
+        return action_scene(build, compiled, self.document.frame, shown, other=beside, struck=struck)
 
     def _dragging(self, on: bool) -> None:
         """What moves is drawn fast, what stands still finely."""

@@ -9,6 +9,7 @@ from typing import TYPE_CHECKING, cast
 from PySide6.QtWidgets import QStackedWidget, QWidget
 
 from veergust.desk.document.document import Document
+from veergust.desk.look.theme import Theme
 from veergust.desk.sheet.cards.page import Page
 
 if TYPE_CHECKING:
@@ -16,18 +17,20 @@ if TYPE_CHECKING:
     from veergust.desk.sheet.cards.pools import PoolsPage
     from veergust.desk.sheet.cards.section import SectionPage
     from veergust.desk.sheet.cards.span import SpanPage
+    from veergust.desk.sheet.cards.touches import TouchesPage
     from veergust.desk.sheet.cards.versions import VersionsPage
 
-TITLES = ("Now", "Span", "Section", "Action", "Versions", "Pools")
+TITLES = ("Now", "Span", "Section", "Action", "Versions", "Pools", "Touches")
 """What the pages are called, in their order; ``NamePage`` of the module ``cards.name`` is each but the first."""
 
 
 class SheetPages(QStackedWidget):
     """The Now card and the pages of fields; ``made`` is told of each as it is made."""
 
-    def __init__(self, document: Document, now: QWidget, made: Callable[[Page], None]) -> None:
+    def __init__(self, document: Document, theme: Theme, now: QWidget, made: Callable[[Page], None]) -> None:
         super().__init__()
         self.document = document
+        self.theme = theme
         self._made: dict[int, Page] = {}
         self._told = made
         self.addWidget(now)
@@ -39,7 +42,9 @@ class SheetPages(QStackedWidget):
         if index not in self._made:
             title = TITLES[index]
             module = import_module(f"veergust.desk.sheet.cards.{title.lower()}")
-            page = self._made[index] = cast(Page, getattr(module, f"{title}Page")(self.document))
+            kind = getattr(module, f"{title}Page")
+            page = cast(Page, kind(self.document, self.theme) if kind.draws else kind(self.document))
+            self._made[index] = page
             here, empty = self.currentIndex(), self.widget(index)
             self.insertWidget(index, page)
             if empty is not None:
@@ -82,3 +87,8 @@ class SheetPages(QStackedWidget):
     def pools(self) -> PoolsPage:
         """Pools."""
         return cast("PoolsPage", self.page(5))
+
+    @property
+    def touches(self) -> TouchesPage:
+        """Where it touches."""
+        return cast("TouchesPage", self.page(6))

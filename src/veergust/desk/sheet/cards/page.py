@@ -8,7 +8,9 @@ from veergust.desk.frame.page import FieldPage
 
 
 class Page(FieldPage):
-    """A page about the open action."""
+    """A page about the open action; one that ``draws`` is made with the theme as well."""
+
+    draws = False
 
     @property
     def action(self) -> Action | None:

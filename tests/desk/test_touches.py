@@ -1,0 +1,119 @@
+"""The page of touches: the map is pointed into, the target stands there, and other maps are seen beside it."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+import numpy as np
+import pytest
+from PySide6.QtCore import Qt
+from PySide6.QtTest import QTest
+from PySide6.QtWidgets import QFileDialog
+
+from tests.desk.conftest import pick, type_in, until
+from veergust.core.edit.whole import set_action
+from veergust.core.study.floor_map import NEVER
+from veergust.desk.sheet.cards.touches import TouchesPage
+from veergust.desk.sheet.pages import TITLES
+from veergust.desk.shell.window import Window
+
+Key = Qt.Key
+LEFT = Qt.MouseButton.LeftButton
+
+
+@pytest.fixture
+def page(window: Window) -> TouchesPage:
+    window.document.choose_action("Low sweep")
+    button = window.sheet.page_buttons[TITLES.index("Touches")]
+    QTest.mouseClick(button, LEFT)
+    page = window.sheet.page_stack.touches
+    until(lambda: page.view.isVisible() and bool(page.view.maps))
+    return page
+
+
+def at(page: TouchesPage, x: float, z: float) -> None:
+    """Click on a place of the floor."""
+    QTest.mouseClick(page.view, LEFT, pos=page.view.inks()[0].point(x, z).toPoint())
+
+
+def test_pointing_at_a_place_puts_the_target_there_on_the_frame_of_the_touch(window: Window, page: TouchesPage) -> None:
+    stage = window.sheet.stage.view
+    assert [b.tone for b in stage.scene.bodies] == ["body"]
+    at(page, -0.5, 1.5)
+    found, cell = page.view.maps[0], page.view.chosen
+    assert cell is not None
+    x, z = found.origin[0] + cell[1] * found.step, found.origin[1] + cell[0] * found.step
+    assert (x, z) == pytest.approx((-0.5, 1.5), abs=found.step)
+    assert window.document.frame == found.first[cell] != NEVER
+    target = stage.scene.bodies[1]
+    assert target.tone == "partner"
+    # Looking to the right from above: ahead is to the right, left is up.
+    ink = page.view.inks()[0]
+    assert ink.point(0.0, 1.0).x() > ink.point(0.0, 0.0).x()
+    assert ink.point(1.0, 0.0).y() < ink.point(0.0, 0.0).y()
+    # The action goes along +x on the stage, with its left at −z.
+    hips = target.joints[window.document.build.roots.hips, [0, 2], 3]
+    assert np.hypot(*(hips - [z, -x])) < 0.3
+    assert not stage.scene.posts
+    # The right arrow is ahead, the up arrow to the left; each step is a step of the floor.
+    page.view.setFocus()
+    for key, way in ((Key.Key_Right, (1, 0)), (Key.Key_Up, (0, 1)), (Key.Key_Left, (-1, 0)), (Key.Key_Down, (0, -1))):
+        before = page.view.chosen
+        QTest.keyClick(page.view, key)
+        assert before is not None
+        assert page.view.chosen == (before[0] + way[0], before[1] + way[1])
+    # Another frame is looked at, and the target stays; on another page, or after Esc, it is gone.
+    window.document.move_to(2)
+    assert len(stage.scene.bodies) == 2
+    QTest.mouseClick(window.sheet.page_buttons[0], LEFT)
+    assert len(stage.scene.bodies) == 1
+    QTest.mouseClick(window.sheet.page_buttons[TITLES.index("Touches")], LEFT)
+    assert len(stage.scene.bodies) == 2
+    QTest.keyClick(page.view, Key.Key_Escape)
+    assert len(stage.scene.bodies) == 1
+
+
+def test_the_map_follows_the_action_the_stance_and_the_speed(window: Window, page: TouchesPage) -> None:
+    first = page.view.maps[0]
+    pick(page.stance, "Duck roll")
+    crouched = page.view.maps[0]
+    assert not np.array_equal(crouched.first, first.first)
+    pick(page.stance, "as it stands")
+    type_in(page.speed, "3")
+    walking = page.view.maps[0]
+    assert walking.target.speed == 3.0
+    assert walking.farthest is not None
+    assert first.farthest is not None
+    assert walking.farthest[0] > first.farthest[0]
+    type_in(page.speed, "0")
+    assert page.view.maps[0] is first, "what was worked out a moment ago is still known"
+    window.document.choose_action("Duck roll")
+    page.renew()
+    assert page.view.maps[0].ticks is None
+    assert "Nobody" in page.view.accessibleDescription()
+
+
+def test_two_versions_are_seen_beside_each_other(window: Window, page: TouchesPage) -> None:
+    kept = [k.name for k in window.document.project.actions[0].kept]
+    pick(page.version, kept[0])
+    assert len(page.view.maps) == 2
+    one, other = page.view.inks()
+    assert one.point(0, 0).x() < page.view.width() / 2 < other.point(0, 0).x()
+    assert page.told.heads == ["as it is", kept[0]]
+    document = window.document
+    document.apply(set_action(document.project, "Low sweep", "bare", kept=(), version="first"))
+    assert len(page.view.maps) == 1
+    assert not page.version.isEnabled()
+
+
+@pytest.mark.parametrize("ending", ["png", "csv"])
+def test_the_map_is_written(page: TouchesPage, tmp_path: Path, ending: str, monkeypatch: pytest.MonkeyPatch) -> None:
+    path = tmp_path / f"map.{ending}"
+    monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *_: (str(path), ""))
+    QTest.mouseClick(page.write, LEFT)
+    assert path.read_bytes()[:4] == (b"\x89PNG" if ending == "png" else b"x,z,")
+    monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *_: (str(tmp_path / "map.doc"), ""))
+    said: list[str] = []
+    page.document.said.connect(lambda words, error: said.append(words))
+    QTest.mouseClick(page.write, LEFT)
+    assert ".png or .csv" in said[-1]
