@@ -83,7 +83,7 @@ class FloorView(QWidget):
     def keyPressEvent(self, event: QKeyEvent) -> None:
         keys = pressed(event)
         act = on_key("floor", keys)
-        if not self.maps or act is None:
+        if not self.maps or not act:
             super().keyPressEvent(event)
         elif act == "leave_floor":
             self.choose(None)
