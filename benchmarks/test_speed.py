@@ -13,13 +13,15 @@ from veergust.core.edit.spans import SpanRef, set_edges
 from veergust.core.files.as_files import project_files
 from veergust.core.files.assets import load_assets
 from veergust.core.files.folder import open_project
-from veergust.core.model import Action, Fighter, Floor, Stage
+from veergust.core.model import Action, Fighter, Floor, Stage, Strike
 from veergust.core.motion import quat
 from veergust.core.motion.skeleton import forward
 from veergust.core.play.compiled.project import CompiledProject
 from veergust.core.play.simulation import Simulation
 from veergust.core.play.state import Input
+from veergust.core.study.coverage import covered, excess
 from veergust.core.study.facts import facts
+from veergust.core.study.fit import fitted
 from veergust.core.study.floor_map import Target, floor_map
 from veergust.core.study.now import now
 
@@ -75,6 +77,20 @@ def test_a_floor_map(benchmark: Any, build: CompiledProject) -> None:
     compiled = changed.action("Low sweep")
     assert compiled is not None
     benchmark(floor_map, changed, compiled, Target(), 0.04)
+
+
+def test_a_fit_of_a_swing_of_twelve_frames(benchmark: Any, build: CompiledProject) -> None:
+    """Of a foot with its skin, which bends; 0.5 s is asked."""
+    compiled = build.action("Duck roll")
+    assert compiled is not None
+    benchmark(fitted, build, compiled, 0, Strike(start=2, end=14), mount="foot L")
+
+
+def test_what_a_hitbox_covers_while_it_is_dragged(benchmark: Any, build: CompiledProject) -> None:
+    """Share and excess on one frame; 8 ms are asked."""
+    compiled = build.action("Low sweep")
+    assert compiled is not None
+    benchmark(lambda: (covered(build, compiled, 1, 3), excess(build, compiled, 1, 3)))
 
 
 def test_an_edit_with_its_facts_and_now_card(benchmark: Any, build: CompiledProject) -> None:

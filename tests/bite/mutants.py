@@ -1177,4 +1177,50 @@ AUTHORED = (
     ),
 )
 
-MUTANTS = (*PRESSED, *EXITS, *FLOWS, *ENDINGS, *HIT, *BODIES, *GROUNDS, *SEEN, *COUNTED, *AUTHORED, *SAFETY)
+MAP, FIT = f"{CORE}/study/test_floor_map.py", f"{CORE}/study/test_fit.py"
+TOUCHES = (
+    _m(
+        "a place keeps its first touch",
+        "study/floor_map.py",
+        "left = np.flatnonzero(out == NEVER)",
+        "left = np.arange(len(out))",
+        f"{MAP}::test_a_place_is_touched_on_the_tick_on_which_play_touches_it",
+    ),
+    _m(
+        "the target looks at where the action began",
+        "study/floor_map.py",
+        "z = c * ends[:, 2] - s * ends[:, 0]",
+        "z = c * ends[:, 2] + s * ends[:, 0]",
+        f"{MAP}::test_a_place_is_touched_on_the_tick_on_which_play_touches_it",
+    ),
+    _m(
+        "whoever walks has gone a step on the first tick",
+        "study/floor_map.py",
+        "for t in (tick, tick + 1.0)",
+        "for t in (tick - 1.0, tick)",
+        f"{MAP}::test_whoever_walks_up_or_away_is_touched_when_the_balls_meet",
+    ),
+    _m(
+        "what goes far counts for more",
+        "study/coverage.py",
+        "far = far + HARDLY",
+        "far = 0.0 * far + HARDLY",
+        f"{FIT}::test_what_is_kept_of_an_edit_says_what_was_fitted",
+    ),
+    _m(
+        "a mirrored strike is fitted on its own side",
+        "study/fit.py",
+        "local = local * [-1.0, 1.0, 1.0] if mirrored else local",
+        "local = local * 1.0",
+        f"{FIT}::test_a_limb_is_covered_by_its_skin",
+    ),
+    _m(
+        "what stands still is excess",
+        "study/coverage.py",
+        "* rate >= STIRS",
+        "* rate >= -1.0",
+        f"{FIT}::test_what_stands_still_is_counted_as_it_is",
+    ),
+)
+
+MUTANTS = (*PRESSED, *EXITS, *FLOWS, *ENDINGS, *HIT, *BODIES, *GROUNDS, *SEEN, *COUNTED, *AUTHORED, *TOUCHES, *SAFETY)

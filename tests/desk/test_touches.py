@@ -10,11 +10,15 @@ from PySide6.QtCore import Qt
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QFileDialog
 
-from tests.desk.conftest import pick, type_in, until
+from tests.desk.conftest import STRIKE, pick, type_in, until
+from veergust.core.edit.spans import span_of
 from veergust.core.edit.whole import set_action
+from veergust.core.model import Strike
+from veergust.core.study.coverage import covered, excess
 from veergust.core.study.floor_map import NEVER
 from veergust.desk.sheet.cards.touches import TouchesPage
 from veergust.desk.sheet.pages import TITLES
+from veergust.desk.sheet.paint.marks import InkMark
 from veergust.desk.shell.window import Window
 
 Key = Qt.Key
@@ -117,3 +121,74 @@ def test_the_map_is_written(page: TouchesPage, tmp_path: Path, ending: str, monk
     page.document.said.connect(lambda words, error: said.append(words))
     QTest.mouseClick(page.write, LEFT)
     assert ".png or .csv" in said[-1]
+
+
+def test_hitboxes_are_fitted_by_key_and_by_button(window: Window) -> None:
+    document, sheet = window.document, window.sheet.sheet
+    document.choose_action("Low sweep")
+    document.move_to(2)
+    sheet.setFocus()
+    said: list[str] = []
+    document.said.connect(lambda words, error: said.append(words))
+    QTest.keyClick(sheet, Key.Key_B)
+    assert "Select a strike" in said[-1]
+    document.move_to(10)
+    QTest.keyClick(sheet, Key.Key_B)
+    assert document.selection == STRIKE
+    strike = span_of(document.project, STRIKE)
+    assert isinstance(strike, Strike)
+    assert [b.radius for b in strike.boxes] == [pytest.approx(0.029, abs=0.002)]
+    # From the page, on another mount and with another share.
+    QTest.mouseClick(window.sheet.page_buttons[1], LEFT)
+    form = window.sheet.page_stack.span.widgets["boxes"]
+    pick(form.mount, "foot R")
+    type_in(form.share, "60")
+    QTest.mouseClick(form.fit, LEFT)
+    strike = span_of(document.project, STRIKE)
+    assert isinstance(strike, Strike)
+    assert {b.mount for b in strike.boxes} == {"foot R"}
+    assert "the limb sweeps" in document.done[-1].words
+    assert int(document.done[-1].words.split("fitted, ")[1].split("%")[0]) < 75
+    document.undo()
+    document.undo()
+    document.undo()
+    assert not document.unsaved
+
+
+def test_strikes_are_opened_wide_with_what_they_cover(window: Window, monkeypatch: pytest.MonkeyPatch) -> None:
+    """Two curves beside the spans: a share lies as far to the right as it is large, and nothing covers closed rows."""
+    document, view = window.document, window.sheet.sheet
+    document.choose_action("Overhead hook")
+    view.setFocus()
+    narrow = view.layout_.columns["strikes"][1]
+    QTest.keyClick(view, Key.Key_W)
+    layout, compiled = view.layout_, document.compiled
+    assert compiled is not None
+    assert layout.columns["strikes"][1] > 2 * narrow
+    lanes = layout.curves()
+    assert lanes is not None
+    placed = next(p for p in layout.placed if p.ref.kind == "strikes")
+    assert placed.rect.right() < lanes[0][0] < lanes[0][0] + lanes[0][1] < lanes[1][0]
+    assert lanes[1][0] + lanes[1][1] <= sum(layout.columns["strikes"])
+    section = placed.ref.section
+    strike = compiled.sections[section].section.strikes[0]
+    drawn: list[InkMark] = []
+    monkeypatch.setattr(view.painter.bands, "draw", lambda p, marks: drawn.extend(marks))
+    view.resize(view.width() + 1, view.height())
+    view.repaint()
+    layout, lanes = view.layout_, view.layout_.curves()
+    assert lanes is not None
+    marks = {m.kind: m for m in drawn if m.kind in ("covered", "too much")}
+    for kind, (left, width), share in zip(("covered", "too much"), lanes, (covered, excess)):
+        _, points, open_ = marks[kind].drawn
+        assert [n for n, there in enumerate(open_) if there] == list(range(strike.start, strike.end))
+        for tick, (x, _) in enumerate(points):
+            value = share(document.build, compiled, section, tick) if open_[tick] else 0.0
+            assert x == pytest.approx(left + width * (value or 0.0), abs=0.06)
+    # The spans are still taken where they are drawn, and W closes the column again.
+    at = view.widget_point(placed.rect.center().x(), placed.rect.center().y()).toPoint()
+    QTest.mouseClick(view.viewport(), LEFT, pos=at)
+    assert document.selection == placed.ref
+    QTest.keyClick(view, Key.Key_W)
+    assert view.layout_.curves() is None
+    assert view.layout_.columns["strikes"][1] == pytest.approx(narrow, abs=2.0)

@@ -92,6 +92,10 @@ def strike(quay: Project, **fields: object) -> Project:
     return with_section(quay, "Low sweep", 1, strikes=(replace(first, **fields),))
 
 
+def hook(quay: Project, **fields: Any) -> Any:
+    return replace(sections(quay, "Overhead hook")[1].strikes[0], **fields)
+
+
 def exits(quay: Project, section: int, *found: Exit) -> Project:
     return with_section(quay, "Low sweep", section, exits=found)
 
@@ -394,6 +398,27 @@ BROKEN: dict[str, tuple[str, Break]] = {
         lambda q: replace(q, reactions=(Reaction(action="Fall"), *q.reactions)),
     ),
     "a hitbox on nothing": ("hitbox-nowhere", lambda q: strike(q, boxes=(Hitbox(mount=""),))),
+    "a strike that opens while the staff is raised": (
+        "strike-too-soon",
+        lambda q: with_section(q, "Overhead hook", 0, strikes=(hook(q, start=16, end=24),)),
+    ),
+    "a strike that misses the fastest frames": (
+        "strike-off-fastest",
+        lambda q: with_section(q, "Overhead hook", 1, strikes=(hook(q, start=hook(q).end + 1, end=hook(q).end + 3),)),
+    ),
+    "a strike left open to the end": (
+        "strike-left-open",
+        lambda q: with_section(
+            with_section(q, "Overhead hook", 1, then="end", strikes=(hook(q, end=999),)),
+            "Overhead hook",
+            1,
+            cuts=(replace(sections(q, "Overhead hook")[1].cuts[0], end=None),),
+        ),
+    ),
+    "a strike that covers the end of the tip": (
+        "strike-covers-little",
+        lambda q: strike(q, boxes=(Hitbox(mount="tip", shape="sphere", radius=0.1),)),
+    ),
     "a hitbox somebody was testing": ("hitbox-huge", lambda q: strike(q, boxes=(Hitbox(mount="grip", radius=2.0),))),
     "a hitbox far from any weapon": (
         "hitbox-far",

@@ -12,7 +12,9 @@ from veergust.core.kinds.spans import title
 from veergust.core.kinds.spans.strikes import new_box
 from veergust.core.model import Hitbox, HitboxKey, Project, Strike
 from veergust.core.motion.quat import Array
+from veergust.core.play.compiled.project import CompiledProject
 from veergust.core.play.contact.volumes import shape_at
+from veergust.core.study.fit import SHARE, fitted
 from veergust.core.trouble import Trouble
 
 KEYED = ("offset", "to", "radius", "size")
@@ -41,6 +43,17 @@ def add_box(project: Project, ref: SpanRef, at: int, mount: str = "") -> Edit:
     fresh = boxes[at] if at < len(boxes) else new_box(project.rig, mount)
     made = (*boxes[: at + 1], fresh, *boxes[at + 1 :])
     return _with(project, ref, made, f"hitbox {min(at + 1, len(boxes)) + 1} added")
+
+
+def fit_boxes(build: CompiledProject, ref: SpanRef, share: float = SHARE, mount: str = "") -> Edit:
+    """Hitboxes fitted to what a strike sweeps, in place of those it has: the fewest capsules that cover a share."""
+    strike, compiled = _strike(build.project, ref), build.action(ref.action)
+    assert compiled is not None
+    assert ref.section is not None
+    found = fitted(build, compiled, ref.section, strike, share=share, mount=mount)
+    many = len(found.boxes)
+    words = f"{many} hitbox{'es' if many != 1 else ''} fitted, {found.share:.0%} of what the {found.what} sweeps"
+    return _with(build.project, ref, found.boxes, words)
 
 
 def remove_box(project: Project, ref: SpanRef, at: int) -> Edit:

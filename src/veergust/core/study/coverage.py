@@ -1,26 +1,34 @@
-"""What a strike covers of the weapon, and how fast the weapon's tip goes."""
+"""What a strike covers of what strikes, and how fast the weapon's tip goes."""
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from typing import Any
 
 import numpy as np
 
-from veergust.core.model import Hitbox
 from veergust.core.motion.feet import feet_of, hangs_on, hips_of
 from veergust.core.motion.quat import Array
 from veergust.core.play.compiled.action import CompiledAction
 from veergust.core.play.compiled.mounts import mount_trajectory
 from veergust.core.play.compiled.project import CompiledProject
-from veergust.core.play.compiled.section import active
-from veergust.core.play.contact.volumes import box_frame, hit_volume
+from veergust.core.play.compiled.section import CompiledSection, active
+from veergust.core.play.contact.volumes import Volume, hit_volume
 from veergust.core.study.pops import Leap, row_steps
+from veergust.core.study.striking import Striking, striking
 
-SAMPLES = 33
+HARDLY = 1e-4
+"""Every part counts for at least this much of a way (m), so that of what stands still all parts count the same."""
+WAY, ROOM, STIRS, FILLING = 4, 0.04, 1.0, 160
+"""Where something strikes is within so much (m) of so many places of its way on a tick, if it goes so fast (m/s); and
+so many points of a hitbox are asked."""
 RAISED = 0.26
 """A foot that strikes is raised by this share of a leg's length."""
-MOST_SHARES = 160
+MOST_SHARES = 640
 """So many shares are kept; each keeps the poses it was worked out from."""
+
+
+Work = Callable[[CompiledProject, CompiledAction, int, int], float | None]
 
 
 class Same:
@@ -128,41 +136,82 @@ class Swing:
 
     def share(self, build: CompiledProject, compiled: CompiledAction, section: int, tick: int) -> float | None:
         """As ``covered``."""
+        return self._of(covered, build, compiled, section, tick)
+
+    def excess(self, build: CompiledProject, compiled: CompiledAction, section: int, tick: int) -> float | None:
+        """As ``excess``."""
+        return self._of(excess, build, compiled, section, tick)
+
+    def _of(
+        self, work: Work, build: CompiledProject, compiled: CompiledAction, section: int, tick: int
+    ) -> float | None:
         part = compiled.sections[section]
         open_ = tuple(part.section.strikes[i].boxes for i in active(part.section.strikes, tick))
-        key = (Same(compiled.world_of(section)), tick, part.mirrored(tick), Same(build.project.rig), open_)
+        if not open_:
+            return None
+        key = (work, Same(compiled.world_of(section)), tick, part.mirrored(tick), Same(build.project.rig), open_)
         if key not in self._shares:
             if len(self._shares) > MOST_SHARES:
                 self._shares.clear()
-            self._shares[key] = covered(build, compiled, section, tick)
+            self._shares[key] = work(build, compiled, section, tick)
         return self._shares[key]
 
 
 def covered(build: CompiledProject, compiled: CompiledAction, section: int, tick: int) -> float | None:
-    """The share of the weapon's line that open hitboxes cover on a tick; None when no strike is open."""
-    part = compiled.sections[section]
-    weapon = build.project.rig.weapon
-    open_ = active(part.section.strikes, tick)
-    if not open_ or weapon is None:
+    """The share of what strikes, by how far each part of it goes on the tick, that open hitboxes cover; None when no
+    strike is open, or its hitboxes ride on nothing."""
+    found = sweep_of(build, compiled, section, tick)
+    if found is None:
         return None
-    joints, turned = compiled.world_of(section)[tick], part.mirrored(tick)
-    base, tip = (box_frame(build, Hitbox(mount=m), joints, turned) for m in (weapon.base, weapon.tip))
-    if base is None or tip is None:
+    points, far, volumes = found
+    inside = np.any([v.holds(points) for v in volumes], axis=0) if volumes else np.zeros(len(points), dtype=bool)
+    return float((inside * far).sum() / far.sum())
+
+
+def excess(build: CompiledProject, compiled: CompiledAction, section: int, tick: int) -> float | None:
+    """The share of open hitboxes in which nothing that strikes moves on the tick; None where ``covered`` is."""
+    found = sweep_of(build, compiled, section, tick)
+    if found is None or not found[2]:
         return None
-    line = base[:3, 3] + (tip[:3, 3] - base[:3, 3]) * np.linspace(0, 1, SAMPLES)[:, None]
-    inside = np.zeros(SAMPLES, dtype=bool)
-    for i in open_:
-        for box in part.section.strikes[i].boxes:
-            volume = hit_volume(build, box, tick, turned, joints, joints, True)
-            if volume is None:
-                continue
-            if volume.half is not None:
-                frame = volume.box_frame
-                local = (line - frame[:3, 3]) @ frame[:3, :3]
-                inside |= (np.abs(local) <= volume.half).all(axis=1)
-                continue
-            a, b = volume.now
-            ab = b - a
-            t = np.clip((line - a) @ ab / max(float(ab @ ab), 1e-12), 0.0, 1.0)
-            inside |= np.linalg.norm(line - (a + t[:, None] * ab), axis=1) <= volume.radius
-    return float(inside.mean())
+    from scipy.spatial import KDTree
+
+    part, world = compiled.sections[section], compiled.world_of(section)
+    rate, last = build.project.settings.rate, max(tick - 1, 0)
+    samples = np.concatenate([v.samples(FILLING) for v in found[2]])
+    near = np.zeros(len(samples), dtype=bool)
+    for what in _strikings(build, part, tick):
+        now, before = what.at(world[tick]), what.at(world[last])
+        moving = np.linalg.norm(now - before, axis=1) * rate >= STIRS
+        if moving.any():
+            t = np.linspace(0.0, 1.0, WAY)[:, None, None]
+            way = (before[moving] + (now - before)[moving] * t).reshape(-1, 3)
+            near |= KDTree(way).query(samples, distance_upper_bound=what.thick + ROOM)[0] < np.inf
+    return float(1.0 - near.mean())
+
+
+def sweep_of(
+    build: CompiledProject, compiled: CompiledAction, section: int, tick: int
+) -> tuple[Array, Array, list[Volume]] | None:
+    """What strikes on a tick: points ``[N, 3]`` about the body, how far each goes ``[N]``, and the open hitboxes."""
+    part, world = compiled.sections[section], compiled.world_of(section)
+    what = _strikings(build, part, tick)
+    if not what:
+        return None
+    now = np.concatenate([w.at(world[tick]) for w in what])
+    other = max(tick - 1, 0) if tick > 0 else min(1, part.ticks - 1)
+    far = np.linalg.norm(now - np.concatenate([w.at(world[other]) for w in what]), axis=1)
+    far = far + HARDLY
+    strikes, turned = part.section.strikes, part.mirrored(tick)
+    boxes = [box for i in active(strikes, tick) for box in strikes[i].boxes]
+    made = (hit_volume(build, box, tick, turned, world[tick], world[tick], True) for box in boxes)
+    return now, far, [v for v in made if v is not None]
+
+
+def _strikings(build: CompiledProject, part: CompiledSection, tick: int) -> list[Striking]:
+    """All that strikes on a tick, each once, however many hitboxes ride on it."""
+    strikes, turned = part.section.strikes, part.mirrored(tick)
+    mounts = dict.fromkeys(box.mount for i in active(strikes, tick) for box in strikes[i].boxes)
+    if not mounts and active(strikes, tick) and build.project.rig.weapon is not None:
+        mounts = {build.project.rig.weapon.base: None}
+    found = {(s.what, *s.joints[:1].tolist()): s for m in mounts if (s := striking(build, m, turned)) is not None}
+    return list(found.values())

@@ -24,7 +24,7 @@ class Facts:
     ``total = startup + active + gaps + recovery``; ``travel`` is the body's displacement (m) with +z ahead.
     ``why`` says of each number that is not there why it is not.
     ``on_hit`` and ``on_guard`` are measured on the first active frame, the ``_last`` ones on the last. ``coverage`` is
-    the share of the weapon's line that lies in open hitboxes, over all active frames; ``width`` the angle (degrees) in
+    the share of what strikes that lies in open hitboxes, over all active frames; ``width`` the angle (degrees) in
     which a standing target is touched, where that was asked for.
     """
 
@@ -109,7 +109,7 @@ def every_fact(build: CompiledProject, name: str) -> Facts | None:
 
 
 def _coverage(build: CompiledProject, compiled: CompiledAction, open_: list[tuple[int, int]]) -> float | None:
-    """The mean share of the weapon's line in open hitboxes over (section, tick)s; None for who carries none."""
+    """The mean share of what strikes in open hitboxes over (section, tick)s; None where nothing does."""
     swing = swing_of(build)
     shares = [share for s, t in open_ if (share := swing.share(build, compiled, s, t)) is not None]
     return round(sum(shares) / len(shares), 4) if shares else None

@@ -4,9 +4,13 @@ from __future__ import annotations
 
 from veergust.core.edit.actions import new_action
 from veergust.core.edit.cuts import change_cut
+from veergust.core.edit.hitboxes import fit_boxes
 from veergust.core.edit.sections import add_run, add_section
 from veergust.core.edit.spans import Edit, SpanRef, add
+from veergust.core.play.compiled.section import active
 from veergust.core.study.coverage import striking_mount
+from veergust.core.study.fit import SHARE
+from veergust.core.trouble import Trouble
 from veergust.desk.document.document import Document
 
 NEW_LENGTH = 4
@@ -59,6 +63,32 @@ def accept_hint(document: Document) -> None:
         )  # fmt: skip
         document.apply(edit)
     document.move_to(hint.start)
+
+
+def strike_here(document: Document) -> SpanRef | None:
+    """The selected strike, else the one that is open under the playhead; None without one."""
+    selected, compiled = document.selection, document.compiled
+    if selected is not None and selected.kind == "strikes":
+        return selected
+    if compiled is None or not compiled.path:
+        return None
+    section, tick = compiled.locate(document.frame)
+    open_ = active(compiled.sections[section].section.strikes, tick)
+    return SpanRef(compiled.action.name, section, "strikes", open_[0]) if open_ else None
+
+
+def fit_here(document: Document, share: float = SHARE, mount: str = "") -> None:
+    """Fit hitboxes to what the strike that is here sweeps."""
+    ref = strike_here(document)
+    if ref is None:
+        document.said.emit("Select a strike, or stand where one is open: its hitboxes are fitted.", False)
+        return
+    try:
+        document.apply(fit_boxes(document.build, ref, share, mount))
+    except Trouble as trouble:
+        document.said.emit(str(trouble), True)
+    else:
+        document.select(ref)
 
 
 def add_here(document: Document, column: str, *, whole: bool = False, pointed: bool = False) -> None:

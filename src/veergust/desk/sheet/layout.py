@@ -43,6 +43,8 @@ STANDS = {
 WIDEST = max(COLUMNS, key=lambda name: COLUMNS[name].share)
 """The column that takes most of the room there is, and gives first where there is none."""
 NARROWEST = 24.0
+WIDE_STRIKES, SPANS_SHARE = 250.0, 0.36
+"""How wide strikes are when they are opened wide (px), and what part of that the spans themselves have."""
 
 
 def column_of(kind: str) -> str:
@@ -102,11 +104,14 @@ class SheetLayout:
         fold: int = 1,
         folded: Collection[str] = (),
         before: SheetLayout | None = None,
+        *,
+        wide: bool = False,
     ) -> None:
         self.compiled = compiled
         self.fold = fold
         self.pitch = ROW / fold
-        self.columns = _columns(width, compiled)
+        self.wide = wide
+        self.columns = _columns(width, compiled, WIDE_STRIKES if wide else 0.0)
         self.total = compiled.rows if compiled else 0
         self.stretches: list[Stretch] = []
         top = 0.0
@@ -197,6 +202,20 @@ class SheetLayout:
         """Where a span lies."""
         return next((p for p in self.placed if p.ref == ref), None)
 
+    def curves(self) -> tuple[tuple[float, float], tuple[float, float]] | None:
+        """(left, width) of what strikes cover, and of what is too much; None where strikes are not opened wide."""
+        if not self.wide:
+            return None
+        left, width = self.columns["strikes"]
+        own = self._room("strikes")[1]
+        each = (width - own) / 2
+        return (left + own + 8, each - 16), (left + own + each + 8, each - 16)
+
+    def _room(self, column: str) -> tuple[float, float]:
+        """(left, width) of what the spans of a column share."""
+        left, width = self.columns[column]
+        return (left, width * SPANS_SHARE) if self.wide and column == "strikes" else (left, width)
+
     def _in_lanes(self, spans: list[Spanned], breaks: list[Spanned]) -> list[tuple[str, int, Any, int, int]]:
         tall = max(EVENT / self.pitch, 1.0)
         return _lanes([s for s in spans if s not in breaks], tall) + _lanes(breaks, tall)
@@ -222,7 +241,7 @@ class SheetLayout:
             spans = [(k, i, s) for k in kinds for i, s in enumerate(getattr(section, k))]
             breaks = [s for s in spans if SPANS[s[0]].role(s[2]) == "break"]
             for kind, i, span, lane, lanes in self._in_lanes(spans, breaks):
-                left, width = self.columns[column]
+                left, width = self._room(column)
                 if any(SPANS[k].staved for k in kinds):
                     # Breaks mostly last the whole section: a narrow stave of their own at the right.
                     stave = SPANS[kind].role(span) == "break"
@@ -237,8 +256,9 @@ class SheetLayout:
                 yield Placed(SpanRef(name, stretch.section, kind, i), span, SPANS[kind].role(span), rect, first)
 
 
-def _columns(width: float, compiled: CompiledAction | None) -> dict[str, tuple[float, float]]:
-    """(left, width) of each column; one with nothing in it gives its room to the others."""
+def _columns(width: float, compiled: CompiledAction | None, strikes: float = 0.0) -> dict[str, tuple[float, float]]:
+    """(left, width) of each column; one with nothing in it gives its room to the others. Strikes have ``strikes`` px at
+    least."""
     sections = [s.section for s in compiled.sections] if compiled else []
 
     def wide(name: str, least: float, bare: float) -> float:
@@ -246,12 +266,13 @@ def _columns(width: float, compiled: CompiledAction | None) -> dict[str, tuple[f
         return least if used else bare
 
     widths = {name: wide(name, column.least, column.bare) for name, column in COLUMNS.items()}
+    widths["strikes"] = max(widths["strikes"], strikes)
     short = max(0.0, sum(widths.values()) - width)
     widths[WIDEST] = max(widths[WIDEST] - short, 60.0)
     # Where that is not enough, all that stands on the sheet gives of its width.
     short = max(0.0, sum(widths.values()) - width)
-    room = {name: max(widths[name] - NARROWEST, 0.0) for name in STANDS}
-    for name in STANDS if short else ():
+    room = {name: max(widths[name] - NARROWEST, 0.0) for name in STANDS if not (strikes and name == "strikes")}
+    for name in room if short else ():
         widths[name] -= room[name] * min(short / sum(room.values()), 1.0)
     spare = max(0.0, width - sum(widths.values()))
     shares = sum(column.share for column in COLUMNS.values())

@@ -43,6 +43,9 @@ class Surface(Protocol):
     def sheet_point(self, point: QPointF) -> QPointF:
         """A point of the viewport on the sheet, with y from the first row."""
 
+    def open_wide(self) -> None:
+        """Open the column of strikes wide, or as it was."""
+
     def fold_section(self, *, others: bool = False) -> None:
         """Show the section under the playhead as one line, or whole again."""
 

@@ -51,6 +51,7 @@ class SheetView(QAbstractScrollArea):
         self.painter = SheetPainter(theme)
         self._layout = SheetLayout(None, 640.0)
         self.fold = 1
+        self.opened_wide = False
         self.folded: dict[str, frozenset[str]] = {}
         self.column = "strikes"
         self.edge = "end"
@@ -82,7 +83,8 @@ class SheetView(QAbstractScrollArea):
     def _renew(self) -> None:
         folded = self.folded.get(self.document.action, frozenset())
         wide = self.viewport().width() - 2
-        self._layout = SheetLayout(self.document.compiled, wide, self.fold, folded, self._layout)
+        before, opened = self._layout, self.opened_wide
+        self._layout = SheetLayout(self.document.compiled, wide, self.fold, folded, before, wide=opened)
         room = self.viewport().height() - HEAD
         self.verticalScrollBar().setRange(0, max(0, round(self._layout.height + 24 - room)))
         self.verticalScrollBar().setPageStep(max(1, round(room)))
@@ -114,6 +116,11 @@ class SheetView(QAbstractScrollArea):
         self.fold = fold
         self._renew()
         self._follow()
+
+    def open_wide(self) -> None:
+        """Open the column of strikes wide, with what they cover and what is too much, or as it was."""
+        self.opened_wide = not self.opened_wide
+        self._renew()
 
     def fold_section(self, *, others: bool = False) -> None:
         """Show the section under the playhead as one line, or whole again; ``others``: all but that one."""

@@ -60,7 +60,7 @@ class Strikes(SpanKind):
         for i, s in enumerate(at.compiled.sections[at.section].section.strikes):
             if s.start <= at.tick < s.end:
                 share = at.covered()
-                much = f", covers {share:.0%} of the weapon" if share is not None else ""
+                much = f", covers {share:.0%} of its sweep" if share is not None else ""
                 says, note = (
                     f"{s.name} is open until {at.first + s.end}{much}",
                     f"{s.damage:g} damage · {GUARDS[s.guard]}",

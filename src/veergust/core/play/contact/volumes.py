@@ -61,6 +61,30 @@ class Volume:
         """Its half extents now, where it is a box."""
         return self.shape_now.half
 
+    def holds(self, points: Array) -> NDArray[np.bool_]:
+        """Which of ``[N, 3]`` points in the world lie in it now."""
+        if self.half is not None:
+            frame = self.box_frame
+            return np.asarray((np.abs((points - frame[:3, 3]) @ frame[:3, :3]) <= self.half).all(axis=1))
+        a, b = self.now
+        t = np.clip((points - a) @ (b - a) / max(float((b - a) @ (b - a)), 1e-12), 0.0, 1.0)
+        return np.asarray(np.linalg.norm(points - a - t[:, None] * (b - a), axis=1) <= self.radius)
+
+    def samples(self, count: int) -> Array:
+        """About so many points in it now, evenly spread and the same every time: ``[N, 3]``."""
+        a, b = self.now
+        spare = np.full(3, self.radius) if self.half is None else np.abs(self.box_frame[:3, :3]) @ self.half
+        low, high = np.minimum(a, b) - spare, np.maximum(a, b) + spare
+        edge = max(float(np.prod(high - low) / count) ** (1 / 3), 1e-4)
+        for _ in range(4):
+            axes = [np.arange(lo + edge / 2, max(hi, lo + edge), edge) for lo, hi in zip(low, high)]
+            grid = np.stack(np.meshgrid(*axes, indexing="ij"), axis=-1).reshape(-1, 3)
+            inside = grid[self.holds(grid)]
+            if len(inside) >= count / 2:
+                return inside
+            edge *= max((max(len(inside), 1) / count) ** (1 / 3), 0.4)
+        return inside if len(inside) else np.stack([a, b])
+
     @property
     def box_frame(self) -> Array:
         """Where a box stands now: its mount's frame, moved to its middle."""

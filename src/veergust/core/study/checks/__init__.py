@@ -33,6 +33,7 @@ from veergust.core.study.checks import (
     shadowed,
     spans,
     start,
+    swings,
     windows,
 )
 
@@ -60,6 +61,7 @@ OF_ACTION: tuple[Callable[[CompiledProject, CompiledAction], Iterator[Finding]],
     windows.check,
     ledges.check,
     hitboxes.check,
+    swings.check,
     popping.check,
     loops.check,
 )

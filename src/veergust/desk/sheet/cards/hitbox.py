@@ -14,7 +14,10 @@ from veergust.core.kinds.spans.strikes import new_box
 from veergust.core.model import Strike
 from veergust.core.play.contact.volumes import shape_at
 from veergust.core.study.coverage import striking_mount
+from veergust.core.study.fit import SHARE
 from veergust.desk.document.document import Document
+from veergust.desk.keys.table import keys_of
+from veergust.desk.sheet.deeds import fit_here
 from veergust.desk.widgets.buttons import word_button
 from veergust.desk.widgets.fields import ChoiceField, Form, NumberField, Triple, heading, note
 from veergust.desk.widgets.label import PlainLabel
@@ -48,6 +51,12 @@ class HitboxForm(QWidget):
         self.more.clicked.connect(lambda: self._do(self._add))
         self.less.clicked.connect(lambda: self._do(lambda ref: remove_box(document.base, ref, self.at)))
         box.addWidget(buttons(self.more, self.less))
+        self.fit = word_button("fit", f"Fit hitboxes to what it sweeps ({keys_of('fit')[0]})", strong=True)
+        self.fit.clicked.connect(self.fit_here)
+        self.share = NumberField("Cover", lambda _: None, unit="%", low=5, high=100, step=5,
+                                 tip="How much of what strikes the fitted hitboxes cover at least")  # fmt: skip
+        self.share.show_value(100 * SHARE)
+        box.addWidget(buttons(self.fit, PlainLabel("to cover"), self.share))
         self.offset = Triple("From", lambda v: self._change(offset=v), "m", 0.05)
         self.to = Triple("To", lambda v: self._change(to=v), "m", 0.05)
         self.half = Triple("Half size", lambda v: self._change(size=v), "m", 0.05)
@@ -84,6 +93,11 @@ class HitboxForm(QWidget):
             return ""
         strike, first = compiled.sections[ref.section].section.strikes[ref.index], compiled.start_of(ref.section)
         return striking_mount(self.document.build, compiled, first + strike.start, first + strike.end)
+
+    def fit_here(self) -> None:
+        """Fit hitboxes to what strikes, on the mount of the hitbox that is shown."""
+        if self.ref is not None:
+            fit_here(self.document, self.share.value() / 100, self.mount.currentData() or "")
 
     def _choose(self, which: str) -> None:
         self.at = int(which)

@@ -175,6 +175,35 @@ class Ink:
         p.setFont(font)
         p.drawText(QRectF(left + 6, top, room, 14), RIGHT, elided(words, font, room))
 
+    def _covered(self, p: QPainter, left: float, points: Sequence[tuple[float, float]], open_: Sequence[bool]) -> None:
+        """What strikes cover, row by row, with the share in words where it is least."""
+        self._share(p, "strike", Qt.PenStyle.SolidLine, left, points, open_)
+
+    def _too_much(self, p: QPainter, left: float, points: Sequence[tuple[float, float]], open_: Sequence[bool]) -> None:
+        """What of them lies where nothing moves."""
+        self._share(p, "hold", Qt.PenStyle.DotLine, left, points, open_)
+
+    def _share(
+        self, p: QPainter, role: str, style: Qt.PenStyle, left: float, points: Sequence[tuple[float, float]],
+        open_: Sequence[bool],
+    ) -> None:  # fmt: skip
+        p.setPen(self.theme.pen("hair_strong", 1.0))
+        p.drawLine(QPointF(left, points[0][1]), QPointF(left, points[-1][1]))
+        path = QPainterPath(QPointF(*points[0]))
+        for x, y in points[1:]:
+            path.lineTo(x, y)
+        p.save()
+        p.setRenderHint(QPainter.RenderHint.Antialiasing)
+        p.setBrush(Qt.BrushStyle.NoBrush)
+        p.setPen(self.theme.pen(role, 2.0, style))
+        p.drawPath(path)
+        p.setPen(Qt.PenStyle.NoPen)
+        p.setBrush(self.theme.pen(role).color())
+        for (x, y), there in zip(points, open_):
+            if there:
+                p.drawEllipse(QPointF(x, y), 2.2, 2.2)
+        p.restore()
+
     # Spans
 
     def _span(

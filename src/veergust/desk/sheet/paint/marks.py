@@ -28,6 +28,9 @@ TALL = 240
 """The sheet is drawn in bands so tall."""
 
 
+CURVES = (Swing.share, Swing.excess)
+
+
 class InkMark(NamedTuple):
     """One thing drawn with the ink of its kind, nowhere outside ``across`` (left, right) and ``down`` (top, bottom),
     in px from the top left of the first row."""
@@ -58,7 +61,7 @@ class Sheet:
         every = (
             *self._rows(view), *self._speed(view), *self._phases(view), *self._film(view), *self._way(view),
             *self._steps(view),
-            *self._hints(), *self._waves(view), *self._spans(view), *self._sections(view),
+            *self._hints(), *self._waves(view), *self._cover(view), *self._spans(view), *self._sections(view),
         )  # fmt: skip
         return [m for m in every if m.down[1] >= top and m.down[0] <= bottom]
 
@@ -221,6 +224,22 @@ class Sheet:
         if SPANS[ref.kind].covers and opens < self.compiled.sections[ref.section].ticks:
             share = self.swing.share(self.build, self.compiled, ref.section, opens)
         return SPANS[ref.kind].lines(placed.span, share)
+
+    def _cover(self, view: QRectF) -> Iterator[InkMark]:
+        """How much of what strikes open hitboxes cover, and how much of them is too much, as curves down the rows."""
+        lanes = self.layout.curves()
+        for stretch in self._seen(view) if lanes is not None else ():
+            part = self.compiled.sections[stretch.section]
+            if stretch.folded or not part.section.strikes:
+                continue
+            for kind, (left, width), share in zip(("covered", "too much"), lanes or (), CURVES):
+                values = [share(self.swing, self.build, self.compiled, stretch.section, t) for t in range(part.ticks)]
+                points = tuple(
+                    (round(left + width * (value or 0.0), 1), stretch.top + (tick + 0.5) * stretch.pitch)
+                    for tick, value in enumerate(values)
+                )
+                open_ = tuple(value is not None for value in values)
+                yield InkMark(kind, (left - 4, left + width + 4), (stretch.top, stretch.bottom), (left, points, open_))
 
     def _waves(self, view: QRectF) -> Iterator[InkMark]:
         """The sound of each event that has one, down the rows it lasts."""

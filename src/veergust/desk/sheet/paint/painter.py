@@ -86,6 +86,8 @@ class SheetPainter:
         p.setPen(theme.colour("ink_soft"))
         for column, words in ((name, column.heading) for name, column in COLUMNS.items()):
             left, wide = layout.columns[column]
-            p.drawText(QRectF(left + 5, 36, wide - 4, 17), LEFT, words)
+            p.drawText(QRectF(left + 5, 36, wide - 4, 17), LEFT, elided(words, theme.font(12), wide - 4))
+        for (left, wide), words in zip(layout.curves() or (), ("covered", "too much")):
+            p.drawText(QRectF(left - 3, 36, wide + 8, 17), LEFT, words)
         p.setPen(theme.pen("hair_strong", 1.0))
         p.drawLine(QPointF(0, HEAD - 0.5), QPointF(width, HEAD - 0.5))
