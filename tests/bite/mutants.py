@@ -1215,6 +1215,13 @@ TOUCHES = (
         f"{FIT}::test_a_limb_is_covered_by_its_skin",
     ),
     _m(
+        "a region takes its share",
+        CONTACT,
+        "damage = strike.damage * factor",
+        "damage = strike.damage * 1.0",
+        f"{HITS}::test_a_region_takes_its_share_of_the_damage",
+    ),
+    _m(
         "what stands still is excess",
         "study/coverage.py",
         "* rate >= STIRS",

@@ -192,3 +192,36 @@ def test_strikes_are_opened_wide_with_what_they_cover(window: Window, monkeypatc
     QTest.keyClick(view, Key.Key_W)
     assert view.layout_.curves() is None
     assert view.layout_.columns["strikes"][1] == pytest.approx(narrow, abs=2.0)
+
+
+def test_hurtboxes_are_made_changed_and_mirrored_on_their_page(window: Window) -> None:
+    window.show_bench("Clips")
+    document, clips = window.document, window.clips
+    document.choose_clip("idle")
+    QTest.mouseClick(next(b for b in clips.page_buttons if b.text() == "Body"), LEFT)
+    body = clips.body
+    tubes = clips.stage.view.scene.tubes
+    assert sum(t.role == "hurt" for t in tubes) == len(document.project.rig.hurtboxes) == 11
+    QTest.mouseClick(body.make_button, LEFT)
+    assert len(document.project.rig.hurtboxes) == 20
+    assert sum(t.role == "hurt" for t in clips.stage.view.scene.tubes) == 20
+    pick(body.which, "thigh left")
+    filled = [t for t in clips.stage.view.scene.tubes if t.role == "hurt" and t.filled]
+    assert len(filled) == 1
+    type_in(body.radius, "0.2")
+    type_in(body.factor, "0.5")
+    type_in(body.called, "ham")
+    QTest.mouseClick(body.other, LEFT)
+    boxes = {h.name: h for h in document.project.rig.hurtboxes}
+    assert boxes["ham"].radius == boxes["thigh right"].radius == 0.2
+    assert {r.name: r.factor for r in document.project.rig.regions}["leg"] == 0.5
+    type_in(body.region, "thigh")
+    assert body.factor.value() == 1.0
+    QTest.mouseClick(body.gone, LEFT)
+    assert "ham" not in {h.name for h in document.project.rig.hurtboxes}
+    QTest.mouseClick(body.new_button, LEFT)
+    assert len(document.project.rig.hurtboxes) == 20
+    for _ in range(8):
+        document.undo()
+    assert not document.unsaved
+    assert len(document.project.rig.hurtboxes) == 11

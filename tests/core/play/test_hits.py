@@ -30,6 +30,7 @@ from veergust.core.model import (
     Post,
     Project,
     Reaction,
+    Region,
     Section,
     Setting,
     Shield,
@@ -106,6 +107,28 @@ def test_what_a_touch_comes_to(quay: Project, assets: Assets, shield: str) -> No
         assert np.hypot(struck_.knock[0], struck_.knock[2]) == pytest.approx(push), case
         told = {"hit": "hit", "armoured": "hit", "guarded": "guarded", "evaded": "none"}[wanted]
         assert striker.live()[0].contact == told, case
+
+
+@pytest.mark.parametrize("shield", ["none", "guard", "armour of 10", "gone"])
+@pytest.mark.parametrize(
+    ("region", "factor", "takes"), [("head", 2.5, 20.0), ("leg", 0.5, 4.0), ("", 9.0, 8.0), ("tail", 0.0, 0.0)]
+)
+def test_a_region_takes_its_share_of_the_damage(
+    quay: Project, assets: Assets, region: str, factor: float, takes: float, shield: str
+) -> None:
+    """Of the hurtbox that is touched, hit or armoured; a region that nothing is said of, or none, takes all of it."""
+    spans = (SHIELDS[shield],) if SHIELDS[shield] is not None else ()
+    stands = made("Stands", section("idle", 1.0, shields=spans))
+    project = about(quay, 0.0, swing(poise=9.0), stands)
+    only = replace(project.rig.hurtboxes[0], region=region)
+    regions = (Region(name="other", factor=7.0), *((Region(name=region, factor=factor),) if region else ()))
+    project = replace(project, rig=replace(project.rig, hurtboxes=(only,), regions=regions))
+    records = run(project, assets, {0: [Input(OSSA, action="Blow"), Input(TARN, action="Stands")]}, 6)
+    [contact] = [c for r in records for c in r.contacts]
+    hurt = takes if contact.result in ("hit", "armoured") else 0.0
+    assert records[-1].fighter(TARN).health == 100.0 - hurt
+    line = records[3].line()["contacts"][0]
+    assert (line["region"], line["damage"], line["hurtbox"]) == (region, hurt, only.name)
 
 
 def test_an_evaded_touch_is_told_once_and_does_not_use_the_strike_up(quay: Project, assets: Assets) -> None:

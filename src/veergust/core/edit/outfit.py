@@ -8,13 +8,13 @@ from __future__ import annotations
 import numpy as np
 from msgspec.structs import replace
 
+from veergust.core.edit.hurtboxes import hurtboxes_of
 from veergust.core.model import (
     Capsule,
     Clip,
     Command,
     Fighter,
     Floor,
-    Hurtbox,
     Layer,
     Locomotion,
     Mount,
@@ -25,9 +25,9 @@ from veergust.core.model import (
     Stage,
     State,
 )
-from veergust.core.motion.feet import feet_of, hips_of, over_body
+from veergust.core.motion.feet import hips_of, over_body
 from veergust.core.motion.figure import Assets
-from veergust.core.motion.naming import chain_above, parts_of
+from veergust.core.motion.naming import parts_of
 from veergust.core.motion.poses import key_of
 from veergust.core.motion.prepared import about_body
 from veergust.core.motion.quat import Array
@@ -42,10 +42,6 @@ COMMANDS = (
     Command(name="light", keys=("A",)),
 )
 STAND = "stand"
-SHORT = 0.05
-"""Bones shorter than this part of the figure's height get no hurtbox of their own: fingers, toes."""
-THICK = {"spine": 0.085, "hips": 0.085, "neck": 0.045, "thigh": 0.05, "head": 0.065}
-THIN = 0.035
 MOUNTS = ("hand", "foot", "head")
 
 
@@ -54,10 +50,8 @@ def outfit(project: Project, assets: Assets) -> Project:
     bones = assets.skeleton
     if len(bones) == 0:
         return project
-    over = over_body(bones)
-    points = _standing(project, assets)[[j for j in range(len(bones)) if j not in over]]
-    tall = max(float(np.ptp(points[:, 1])), 0.2)
-    rig = _rig(project.rig, bones, tall)
+    tall = height_of(assets)
+    rig = _rig(project.rig, assets, tall)
     changed = replace(project, rig=rig, commands=project.commands or COMMANDS, layers=project.layers or BODY)
     if not project.locomotion.states:
         stand = _stand(project, assets)
@@ -76,6 +70,13 @@ def outfit(project: Project, assets: Assets) -> Project:
     if not project.stage.fighters:
         changed = replace(changed, stage=_stage(rig.capsule, tall))
     return changed
+
+
+def height_of(assets: Assets) -> float:
+    """How tall the figure stands at rest (m), from what is its body."""
+    over = over_body(assets.skeleton)
+    points = assets.skeleton.rest_world[[j for j in range(len(assets.skeleton)) if j not in over], :3, 3]
+    return max(float(np.ptp(points[:, 1])), 0.2) if len(points) else 0.2
 
 
 RESTING = Clip(name=STAND, loop=True, poses=(PoseKey(time=0.0), PoseKey(time=1.0)))
@@ -112,12 +113,6 @@ def _stage(body: Capsule, tall: float) -> Stage:
     )
 
 
-def _standing(project: Project, assets: Assets) -> Array:
-    """Joint places ``[J, 3]`` of the figure at rest."""
-    rest = assets.skeleton.rest_pose()
-    return np.asarray(forward(assets.skeleton, rest.rotation, rest.translation)[0, :, :3, 3])
-
-
 def _stand(project: Project, assets: Assets) -> Clip:
     """A rough clip that stands as the first clip does where it is stillest; the rest pose when there is none."""
     bones = assets.skeleton
@@ -149,13 +144,13 @@ def _places(bones: Skeleton, pose: Pose) -> Array:
     return np.asarray(forward(bones, pose.rotation, pose.translation)[0, :, :3, 3])
 
 
-def _rig(rig: Rig, bones: Skeleton, tall: float) -> Rig:
+def _rig(rig: Rig, assets: Assets, tall: float) -> Rig:
     radius = round(min(max(0.165 * tall, 0.1), 1.5), 3)
     capsule = Capsule(radius=radius, height=round(max(tall * 1.05, 2.0 * radius + 0.01), 3))
     return replace(
         rig,
-        mounts=rig.mounts or _mounts(bones),
-        hurtboxes=rig.hurtboxes or _hurtboxes(bones, tall),
+        mounts=rig.mounts or _mounts(assets.skeleton),
+        hurtboxes=rig.hurtboxes or hurtboxes_of(assets, tall),
         capsule=capsule if rig.capsule == Capsule() else rig.capsule,
     )
 
@@ -172,28 +167,3 @@ def _mounts(bones: Skeleton) -> tuple[Mount, ...]:
         return tuple(found.values())
     ends = [j for j in range(len(bones)) if j not in bones.parents]
     return tuple(Mount(name=bones.names[j], joint=bones.names[j]) for j in ends)
-
-
-def _hurtboxes(bones: Skeleton, tall: float) -> tuple[Hurtbox, ...]:
-    """A capsule along every bone that is long enough, as thick as such a part usually is."""
-    parts = parts_of(bones)
-    feet, over = set(feet_of(bones)), over_body(bones)
-    carrying = {a for j in range(len(bones)) if parts[j].side for a in chain_above(bones, j)}
-    out: list[Hurtbox] = []
-    for j, name in enumerate(bones.names):
-        below = [c for c, parent in enumerate(bones.parents) if parent == j]
-        if parts[j].end or (j in over and (feet or parts[j].kind == "root")):
-            continue
-        # A trunk goes on along the middle, whatever limbs leave it on the way.
-        straight = [c for c in below if not parts[c].side] if not parts[j].side else []
-        below = straight or below
-        lengths = [float(np.linalg.norm(bones.rest_translation[c])) for c in below]
-        trunk = not parts[j].kind and not parts[j].side and j in carrying
-        kind = "spine" if trunk else parts[j].kind
-        radius = round(THICK.get(kind, THIN) * tall, 3)
-        longest = below[int(np.argmax(lengths))] if below else -1
-        if kind == "head" or (longest >= 0 and max(lengths) >= SHORT * tall) or j in feet:
-            to = bones.rest_translation[longest] if longest >= 0 else np.zeros(3)
-            x, y, z = (round(float(v), 4) for v in to)
-            out.append(Hurtbox(name=name, joint=name, to=(x, y, z), radius=radius))
-    return tuple(out)

@@ -47,7 +47,7 @@ def _around(project: Project) -> Iterator[Excess]:
     top = "project.json"
     for kind in ("clips", "layers", "masks", "commands", "pools"):
         yield from _twice(top, kind, (item.name for item in getattr(project, kind)))
-    for kind in ("mounts", "hurtboxes", "props"):
+    for kind in ("mounts", "hurtboxes", "regions", "props"):
         yield from _twice(top, f"rig.{kind}", (item.name for item in getattr(project.rig, kind)))
     yield from _many(top, "layers", project.layers, MOST_LAYERS)
     yield from _many(top, "masks", project.masks, MOST_PLACES)
@@ -59,7 +59,8 @@ def _around(project: Project) -> Iterator[Excess]:
     yield from _many("stage.json", "fighters", project.stage.fighters, MOST_FIGHTERS)
     for kind in ("floors", "posts"):
         yield from _many("stage.json", kind, getattr(project.stage, kind), MOST_PLACES)
-    yield from _many(top, "rig.hurtboxes", project.rig.hurtboxes, MOST_PLACES)
+    for kind in ("hurtboxes", "regions"):
+        yield from _many(top, f"rig.{kind}", getattr(project.rig, kind), MOST_PLACES)
     yield from _twice("stage.json", "fighters", (f.name for f in project.stage.fighters))
     yield from _twice("stage.json", "posts", (p.name for p in project.stage.posts))
     both = {f.name for f in project.stage.fighters} & {p.name for p in project.stage.posts}

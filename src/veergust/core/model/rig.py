@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from veergust.core.model.base import Magnification, Place, Size, Turn, Value
+from veergust.core.model.base import Factor, Magnification, Place, Size, Turn, Value
 
 
 class Mount(Value, frozen=True):
@@ -15,13 +15,22 @@ class Mount(Value, frozen=True):
 
 
 class Hurtbox(Value, frozen=True):
-    """A capsule on a joint from ``offset`` to ``to`` (joint frame, m); equal ends make a sphere."""
+    """A capsule on a joint from ``offset`` to ``to`` (joint frame, m); equal ends make a sphere. ``region`` names the
+    part of the body it belongs to."""
 
     name: str
     joint: str
     offset: Place = (0.0, 0.0, 0.0)
     to: Place = (0.0, 0.0, 0.0)
     radius: Size = 0.1
+    region: str = ""
+
+
+class Region(Value, frozen=True):
+    """A part of the body, and how many times a strike's damage it takes."""
+
+    name: str
+    factor: Factor = 1.0
 
 
 class Capsule(Value, frozen=True):
@@ -64,6 +73,7 @@ class Rig(Value, frozen=True):
     hips: str = ""
     mounts: tuple[Mount, ...] = ()
     hurtboxes: tuple[Hurtbox, ...] = ()
+    regions: tuple[Region, ...] = ()
     capsule: Capsule = Capsule()
     weapon: Weapon | None = None
     props: tuple[Prop, ...] = ()

@@ -2,11 +2,12 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterator
 from dataclasses import dataclass
 
 import numpy as np
 
-from veergust.core.model import Capsule, Floor
+from veergust.core.model import Capsule, Floor, Hurtbox
 from veergust.core.motion import quat
 from veergust.core.motion.quat import Array
 from veergust.core.motion.skeleton import Pose, forward
@@ -20,14 +21,16 @@ OPEN_FLOOR = (Floor(low=(-30.0, -30.0), high=(30.0, 30.0)),)
 
 @dataclass(frozen=True)
 class ClipShown:
-    """What the stage of a clip shows: skins of frames, the way, the capsule, the pose that is left beside, and
-    whether the figure stands as in its source, as it does while it is posed by hand."""
+    """What the stage of a clip shows: skins of frames, the way, the capsule, the pose that is left beside, whether
+    the figure stands as in its source, as it does while it is posed by hand, and hurtboxes with the ``chosen`` one."""
 
     skins: tuple[int, ...] = ()
     path: bool = True
     body: bool = False
     beside: bool = False
     as_source: bool = False
+    hurtboxes: tuple[Hurtbox, ...] = ()
+    chosen: str = ""
 
 
 def clip_stage(
@@ -70,6 +73,7 @@ def clip_stage(
     if shown.body and not shown.as_source:
         low, high = np.array([0, capsule.radius, 0]), np.array([0, capsule.height - capsule.radius, 0])
         tubes.append(Tube(where + low, where + high, capsule.radius, "capsule"))
+    tubes += _hurtboxes(reading, joints, shown)
     paths: list[Path] = []
     way = (start @ reading.bodies[first : last + 1])[:, :3, 3]
     if shown.path and not shown.as_source and len(way) and np.ptp(way, axis=0).max() > 0.01:
@@ -83,6 +87,15 @@ def clip_stage(
         labels=tuple(labels),
         floors=OPEN_FLOOR,
     )
+
+
+def _hurtboxes(reading: Reading, joints: Array, shown: ClipShown) -> Iterator[Tube]:
+    """Hurtboxes on the figure, the chosen one filled."""
+    for box in shown.hurtboxes:
+        joint = reading.skeleton.index.get(box.joint)
+        if joint is not None:
+            a, b = ((joints[joint] @ [*at, 1.0])[:3] for at in (box.offset, box.to))
+            yield Tube(a, b, box.radius, "hurt", box.name == shown.chosen)
 
 
 def figure_on_stage(reading: Reading, frame: int, as_source: bool, first: int = 0) -> Array:

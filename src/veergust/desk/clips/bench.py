@@ -19,6 +19,7 @@ from veergust.core.trouble import Trouble
 from veergust.desk.clips.cards.card import Card
 from veergust.desk.clips.cards.clean import CleanCard
 from veergust.desk.clips.cards.feet import FeetCard
+from veergust.desk.clips.cards.hurtboxes import HurtboxesCard
 from veergust.desk.clips.cards.join import JoinCard
 from veergust.desk.clips.cards.pose import PoseCard
 from veergust.desk.clips.cards.prepare import PrepareCard
@@ -81,9 +82,11 @@ class ClipsBench(Bench):
         self.props = PropsCard(document, self.playhead)
         self.pose = PoseCard(document, self.playhead)
         self.take = TakeCard(document, self.playhead)
+        self.body = HurtboxesCard(document, self.playhead)
         self.clean = CleanCard(document, self.playhead)
         self.cards: tuple[Card, ...] = (
             self.prepare, self.take, self.clean, self.root, self.join, self.feet, self.props, self.pose,
+            self.body,
         )  # fmt: skip
         self.mapping = MappingPage(theme)
         self.pose_tool = PoseTool(
@@ -129,7 +132,7 @@ class ClipsBench(Bench):
         for card in self.cards:
             self.pages.addWidget(card)
         right.setObjectName("right")
-        right.setFixedWidth(336)
+        right.setFixedWidth(350)
         beside = QVBoxLayout(right)
         beside.setContentsMargins(2, 0, 0, 0)
         beside.setSpacing(0)
@@ -157,6 +160,7 @@ class ClipsBench(Bench):
         self.join.other_changed.connect(self.show_frame)
         self.clean.before_changed.connect(self._show_before)
         self.props.mount_chosen.connect(self._mount_chosen)
+        self.body.shown.connect(self.show_frame)
         self.pose.joint_wanted.connect(self._take_joint)
         self.pose.frame_wanted.connect(self._use_own_axes)
         self.prepare.copy_wanted.connect(self.make_copy)
@@ -198,8 +202,7 @@ class ClipsBench(Bench):
             self.library.show_chosen()
         self.film.contact = -1
         self.playhead.opened()
-        first = self.playhead.used()[0]
-        self.playhead.frame = first
+        self.playhead.frame = self.playhead.used()[0]
         self.card.renew()
         self.film.update()
         self.curves.setVisible(self.playhead.reading is not None)
@@ -230,14 +233,14 @@ class ClipsBench(Bench):
             skins = self.pose.keys_beside()
         elif on["skins"] and self.card is not self.join:
             skins = self.playhead.used()
-        return ClipShown(skins, on["path"], on["body"], on["beside"], self.card is self.pose)
+        hurt = self.body.on_stage() if self.card is self.body else ((), "")
+        return ClipShown(skins, on["path"], on["body"], on["beside"], self.card is self.pose, *hurt)
 
     def show_frame(self) -> None:
         """Show the frame under the playhead on the stage."""
         if not self.isVisible():
             return
-        reading = self.playhead.reading
-        clip = self.playhead.clip
+        reading, clip = self.playhead.reading, self.playhead.clip
         self.stage.title.setText(clip.name if clip is not None else "Stage")
         self.pose_tool.skeleton = reading.skeleton if reading is not None else None
         if reading is None:

@@ -27,7 +27,7 @@ from veergust.core.play.state import FighterState, Voice, end, go_on
 @dataclass(frozen=True, eq=False)
 class Contact:
     """One touch: whose strike, whom, where and with what result. ``key`` is (section, strike) of the attacker's
-    action, ``serial`` that action's number among its starts."""
+    action, ``serial`` that action's number among its starts. ``damage`` is what the ``region`` of the hurtbox takes."""
 
     strike: Strike
     attacker: str
@@ -39,6 +39,7 @@ class Contact:
     key: tuple[int, int]
     mirrored: bool = False
     serial: int = -1
+    region: str = ""
 
 
 @dataclass(frozen=True, eq=False)
@@ -185,7 +186,8 @@ class Contacts:
                 return None
             else:
                 result = "evaded"
-        damage = strike.damage if victim is not None and result in ("hit", "armoured") else 0.0
+        region, factor = _region(self.build, hurtbox) if victim is not None else ("", 1.0)
+        damage = strike.damage * factor if victim is not None and result in ("hit", "armoured") else 0.0
         return Contact(
             strike,
             swing.attacker.name,
@@ -197,6 +199,7 @@ class Contacts:
             key,
             mirrored,
             voice.serial,
+            region,
         )
 
     def apply(self, contacts: list[Contact]) -> set[str]:
@@ -265,6 +268,13 @@ def world_before(fighter: FighterState, joints: Indices | None = None) -> Array:
         return world(fighter, joints)
     own = fighter.joints_before if joints is None else fighter.joints_before[joints]
     return np.asarray(body_matrix(*fighter.frame_before) @ own)
+
+
+def _region(build: CompiledProject, hurtbox: str) -> tuple[str, float]:
+    """The part of the body that a hurtbox belongs to, and how many times a strike's damage it takes."""
+    rig = build.project.rig
+    region = next((h.region for h in rig.hurtboxes if h.name == hurtbox), "")
+    return region, next((r.factor for r in rig.regions if r.name == region), 1.0)
 
 
 def _shields(fighter: FighterState) -> Iterator[Shield]:

@@ -71,6 +71,7 @@ class Record:
                     "attacker": c.attacker,
                     "victim": c.victim,
                     "hurtbox": c.hurtbox,
+                    "region": c.region,
                     "result": c.result,
                     "position": rounded(c.position),
                     "damage": round(float(c.damage), 6),

@@ -1,0 +1,148 @@
+"""Hurtboxes: where the figure can be touched, made in one step, changed one by one, and what each region takes."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from typing import Any
+
+from PySide6.QtCore import Signal
+
+from veergust.core.edit.hurtboxes import (
+    add_hurtbox,
+    make_hurtboxes,
+    mirror_hurtbox,
+    remove_hurtbox,
+    set_hurtbox,
+    set_region,
+)
+from veergust.core.edit.outfit import height_of
+from veergust.core.edit.spans import Edit
+from veergust.core.model import Hurtbox
+from veergust.desk.clips.cards.card import Card
+from veergust.desk.clips.playhead import Playhead
+from veergust.desk.document.document import Document
+from veergust.desk.widgets.buttons import word_button
+from veergust.desk.widgets.fields import ChoiceField, Form, NumberField, TextField, Triple, heading, note
+from veergust.desk.widgets.rows import buttons
+
+
+class HurtboxesCard(Card):
+    """The figure's hurtboxes; ``shown`` when another is looked at."""
+
+    title = "Body"
+    shown = Signal()
+
+    def __init__(self, document: Document, playhead: Playhead) -> None:
+        super().__init__(document, playhead)
+        self.name = ""
+        make = word_button("make from the figure", "All anew, from its skin, or its joints where it has none",
+                           strong=True)  # fmt: skip
+        make.clicked.connect(self.make)
+        self.make_button = make
+        self.box.addWidget(buttons(make))
+        self.words = note()
+        self.box.addWidget(self.words)
+        self.which = ChoiceField("Hurtbox", self.choose, "The hurtbox whose fields are shown")
+        self.called = TextField("Name", lambda name: self._rename(name), "What it is called; what names it goes along")
+        self.joint = ChoiceField("Joint", lambda j: self._set(joint=j), "The joint it rides on")
+        self.radius = NumberField("Radius", lambda v: self._set(radius=v), unit="m", low=0.005, high=5, step=0.01,
+                                  decimals=3)  # fmt: skip
+        self.region = TextField("Region", lambda r: self._set(region=r.strip()), "The part of the body it belongs to")
+        self.factor = NumberField("Takes", self._takes, unit="×", low=0, high=100, step=0.1, decimals=2,
+                                  tip="How many times a strike's damage this region takes")  # fmt: skip
+        form = Form()
+        for label, field in (("Hurtbox", self.which), ("Name", self.called), ("Joint", self.joint),
+                             ("Radius", self.radius), ("Region", self.region), ("Takes", self.factor)):  # fmt: skip
+            form.row(label, field)
+        self.box.addWidget(form)
+        self.offset = Triple("From", lambda v: self._set(offset=v), "m", 0.01)
+        self.to = Triple("To", lambda v: self._set(to=v), "m", 0.01)
+        self.box.addWidget(heading("From and to, in the joint"))
+        self.box.addWidget(self.offset.row())
+        self.box.addWidget(self.to.row())
+        new = word_button("+ hurtbox", "One more, on the same joint", strong=True)
+        new.clicked.connect(self.add)
+        self.other = word_button("mirror", "The one on the other side as this one is")
+        self.other.clicked.connect(lambda: self._do(lambda: mirror_hurtbox(document.base, self._bones, self.name)))
+        self.gone = word_button("remove", "Take the hurtbox away")
+        self.gone.clicked.connect(lambda: self._do(lambda: remove_hurtbox(document.base, self.name)))
+        self.new_button = new
+        self.box.addWidget(buttons(new, self.other, self.gone))
+        self.box.addStretch(1)
+
+    @property
+    def _bones(self) -> Any:
+        return self.document.build.assets.skeleton
+
+    def _do(self, act: Callable[[], Edit]) -> None:
+        self.attempt(act)
+        self.shown.emit()
+
+    def make(self) -> None:
+        """Make all hurtboxes anew."""
+        assets = self.document.build.assets
+        self._do(lambda: make_hurtboxes(self.document.base, assets, height_of(assets)))
+
+    def add(self) -> None:
+        """One more hurtbox on the joint of the one that is shown."""
+        bones = self._bones
+        if not len(bones):
+            return
+        found = self._found()
+        edit, name = add_hurtbox(self.document.base, found.joint if found is not None else bones.names[0])
+        self.name = name
+        self._do(lambda: edit)
+
+    def choose(self, name: str) -> None:
+        """Show a hurtbox's fields."""
+        self.name = name
+        self.renew()
+        self.shown.emit()
+
+    def _set(self, **changes: Any) -> None:
+        self._do(lambda: set_hurtbox(self.document.base, self.name, **changes))
+
+    def _rename(self, name: str) -> None:
+        old = self.name
+        if self.attempt(lambda: set_hurtbox(self.document.base, old, name=name)):
+            self.name = name.strip()
+            self.renew()
+            self.shown.emit()
+
+    def _takes(self, factor: float) -> None:
+        found = self._found()
+        if found is not None and found.region:
+            self._do(lambda: set_region(self.document.base, found.region, factor))
+
+    def on_stage(self) -> tuple[tuple[Hurtbox, ...], str]:
+        """The hurtboxes that the stage shows, and the one that is chosen."""
+        return self.document.project.rig.hurtboxes, self.name
+
+    def _found(self) -> Hurtbox | None:
+        return next((h for h in self.document.project.rig.hurtboxes if h.name == self.name), None)
+
+    def renew(self) -> None:
+        rig, bones = self.document.project.rig, self._bones
+        names = [h.name for h in rig.hurtboxes]
+        if self.name not in names:
+            self.name = names[0] if names else ""
+        found = self._found()
+        self.make_button.setEnabled(len(bones) > 0)
+        self.new_button.setEnabled(len(bones) > 0)
+        skin = "its skin" if self.document.build.assets.mesh is not None else "its joints"
+        self.words.setText(f"{len(names)} hurtboxes. Made anew they come from {skin} and keep names and regions.")
+        self.which.show_choices([(n, n) for n in names] or [("none yet", "")], self.name)
+        self.joint.show_choices([(n, n) for n in bones.names], found.joint if found is not None else "")
+        fields = (self.which, self.called, self.joint, self.radius, self.region, *self.offset.fields, *self.to.fields,
+                  self.other, self.gone)  # fmt: skip
+        for field in fields:
+            field.setEnabled(found is not None)
+        region = found.region if found is not None else ""
+        self.factor.setEnabled(bool(region))
+        self.factor.show_value(next((r.factor for r in rig.regions if r.name == region), 1.0))
+        self.called.show_value(self.name)
+        self.region.show_value(region)
+        if found is not None:
+            self.radius.show_value(found.radius)
+            self.offset.show(found.offset)
+            self.to.show(found.to)
