@@ -6,20 +6,25 @@ from pathlib import Path
 
 import numpy as np
 import pytest
-from PySide6.QtCore import Qt
+from msgspec.structs import replace
+from PySide6.QtCore import QPoint, Qt
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QFileDialog
 
 from tests.desk.conftest import STRIKE, pick, type_in, until
+from veergust.core.edit.fields import set_fields
+from veergust.core.edit.hitboxes import set_key
 from veergust.core.edit.spans import span_of
 from veergust.core.edit.whole import set_action
-from veergust.core.model import Strike
+from veergust.core.model import Hitbox, Strike
 from veergust.core.study.coverage import covered, excess
 from veergust.core.study.floor_map import NEVER
 from veergust.desk.sheet.cards.touches import TouchesPage
+from veergust.desk.sheet.hit_tool import HitTool
 from veergust.desk.sheet.pages import TITLES
 from veergust.desk.sheet.paint.marks import InkMark
 from veergust.desk.shell.window import Window
+from veergust.desk.stage.view import StageView
 
 Key = Qt.Key
 LEFT = Qt.MouseButton.LeftButton
@@ -225,3 +230,97 @@ def test_hurtboxes_are_made_changed_and_mirrored_on_their_page(window: Window) -
         document.undo()
     assert not document.unsaved
     assert len(document.project.rig.hurtboxes) == 11
+
+
+def pull(view: StageView, at: QPoint, by: QPoint) -> None:
+    """Take something on the stage, drag it in two steps and let go."""
+    QTest.mousePress(view, LEFT, pos=at)
+    QTest.mouseMove(view, at + by / 2)
+    QTest.mouseMove(view, at + by)
+    QTest.mouseRelease(view, LEFT, pos=at + by)
+
+
+def tool_of(window: Window) -> HitTool:
+    tool = window.sheet.stage.view.tool
+    assert isinstance(tool, HitTool)
+    return tool
+
+
+def strike_of(window: Window) -> Strike:
+    span = span_of(window.document.project, STRIKE)
+    assert isinstance(span, Strike)
+    return span
+
+
+@pytest.mark.parametrize("mirror", [False, True])
+def test_a_hitbox_is_pulled_at_its_ends_its_middle_and_its_edge(window: Window, mirror: bool) -> None:
+    document, view, tool = window.document, window.sheet.stage.view, tool_of(window)
+    document.choose_action("Low sweep")
+    if mirror:
+        document.move_to(9)
+        window.sheet.page_stack.section.turn_mirror()
+    document.move_to(2)
+    assert tool.held() == []
+    document.move_to(10)
+    assert [h.at for h in tool.held()] == [0]
+    steps = len(document.done)
+    for part, by in (
+        ("to", QPoint(14, -20)),
+        ("from", QPoint(-8, 12)),
+        ("middle", QPoint(0, 16)),
+        ("edge", QPoint(0, -12)),
+    ):
+        before, start = strike_of(window).boxes[0], tool.point(view, 0, part).toPoint()
+        parts = {name: tool.point(view, 0, name) for name in ("from", "to")}
+        pull(view, start, by)
+        after, now = strike_of(window).boxes[0], tool.point(view, 0, part)
+        # The edge goes only away from the hitbox, or to it.
+        assert part == "edge" or (now - start - by).manhattanLength() < 5.0, part
+        steps += 1
+        assert len(document.done) == steps, "one step"
+        if part == "edge":
+            assert after.radius > before.radius
+            assert replace(after, radius=before.radius) == before
+        elif part != "middle":
+            other = "from" if part == "to" else "to"
+            assert (tool.point(view, 0, other) - parts[other]).manhattanLength() < 0.5
+    # A click without a drag changes nothing, and beside every handle the camera is turned.
+    QTest.mouseClick(view, LEFT, pos=tool.point(view, 0, "to").toPoint())
+    assert len(document.done) == steps
+    yaw = view.camera.yaw
+    pull(view, QPoint(20, 20), QPoint(30, 0))
+    assert view.camera.yaw != yaw
+    assert len(document.done) == steps
+
+
+def test_the_hitbox_that_is_taken_is_the_one_whose_fields_are_shown(window: Window) -> None:
+    document, view, tool = window.document, window.sheet.stage.view, tool_of(window)
+    document.choose_action("Low sweep")
+    cube = Hitbox(mount="foot L", shape="box", offset=(0.0, 0.3, 0.0), size=(0.1, 0.1, 0.1))
+    document.apply(set_fields(document.project, [STRIKE], boxes=(*strike_of(window).boxes, cube)))
+    document.select(STRIKE)
+    document.move_to(10)
+    window.sheet.show_page(1)
+    form = window.sheet.page_stack.span.widgets["boxes"]
+    assert form.at == 0
+    pull(view, tool.point(view, 1, "side x").toPoint(), QPoint(12, 0))
+    assert form.at == tool.at == 1
+    wide = strike_of(window).boxes[1].size[0]
+    assert form.half.fields[0].value() == pytest.approx(wide, abs=1e-3)
+    assert abs(wide - 0.1) > 0.01
+    assert strike_of(window).boxes[1].size[1:] == (0.1, 0.1)
+    # While it is played, nothing lies over the picture that could be taken.
+    document.undo()
+    assert strike_of(window).boxes[1] == cube
+
+
+def test_a_hitbox_with_keys_is_pulled_on_the_frame_that_is_looked_at(window: Window) -> None:
+    document, view, tool = window.document, window.sheet.stage.view, tool_of(window)
+    document.choose_action("Low sweep")
+    document.apply(set_key(document.project, STRIKE, 0, 1))
+    document.move_to(12)
+    tick = 12 - document.compiled.start_of(1)  # type: ignore[union-attr]
+    pull(view, tool.point(view, 0, "edge").toPoint(), QPoint(0, -10))
+    box = strike_of(window).boxes[0]
+    assert [k.tick for k in box.keys] == [1, tick]
+    assert box.keys[1].radius > box.keys[0].radius == 0.09

@@ -63,6 +63,12 @@ class SheetPages(QStackedWidget):
         """Whether a page has been made."""
         return index in self._made
 
+    def choose_box(self, at: int) -> None:
+        """Show the fields of another hitbox, where those of a strike are shown."""
+        form = self.span.widgets.get("boxes")
+        if form is not None:
+            form.choose(at)
+
     @property
     def span(self) -> SpanPage:
         """The fields of the selected span."""

@@ -100,7 +100,11 @@ class HitboxForm(QWidget):
             fit_here(self.document, self.share.value() / 100, self.mount.currentData() or "")
 
     def _choose(self, which: str) -> None:
-        self.at = int(which)
+        self.choose(int(which))
+
+    def choose(self, at: int) -> None:
+        """Show another hitbox's fields."""
+        self.at = at
         self.document.selection_changed.emit()
 
     def _tick(self) -> int:
