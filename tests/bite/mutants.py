@@ -24,7 +24,7 @@ DECIDE, PRESSES, STATE = "play/rules/decide.py", "play/rules/presses.py", "play/
 TICK, CONTACT, MOVE = "play/simulation.py", "play/contact/contacts.py", "play/body/move.py"
 GO, GROUND, SPEAKS = "play/compiled/trajectory.py", "play/locomotion/machine.py", "play/pose/speaking.py"
 CHART, BUILD = "play/compiled/chart.py", "play/compiled/project.py"
-CHANCES = "play/rules/chances.py"
+CHANCES, ANSWERS = "play/rules/chances.py", "play/contact/answers.py"
 
 PRESSED = (
     _m(
@@ -678,30 +678,30 @@ HIT = (
     ),
     _m(
         "a row is for its strength",
-        CONTACT,
-        'and row.strength in ("any", strike.strength)',
+        ANSWERS,
+        'and row.strength in ("any", strength)',
         "",
         f"{HITS}::test_a_row_is_taken_for_what_it_says_and_nothing_else",
     ),
     _m(
         "a row is for its side",
-        CONTACT,
-        'row.side in ("any", side)',
+        ANSWERS,
+        'row.side in ("any", quarter(degrees), eighth(degrees))',
         "True",
         f"{PLAYER}::test_the_victim_reels_from_the_side_the_hit_came_from",
     ),
     _m(
         "sides are quarters",
-        CONTACT,
-        "if abs(angle) <= 45.0:",
-        "if abs(angle) <= 60.0:",
+        ANSWERS,
+        "if abs(degrees) <= 45.0:",
+        "if abs(degrees) <= 60.0:",
         f"{HITS}::test_what_a_touch_comes_to",
     ),
     _m(
         "left is the victim's left",
-        CONTACT,
-        'return "left" if angle > 0 else "right"',
-        'return "right" if angle > 0 else "left"',
+        ANSWERS,
+        'return "left" if degrees > 0 else "right"',
+        'return "right" if degrees > 0 else "left"',
         f"{PLAYER}::test_the_victim_reels_from_the_side_the_hit_came_from",
     ),
     _m(

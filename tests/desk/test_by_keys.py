@@ -11,6 +11,7 @@ from PySide6.QtGui import QKeyEvent, QKeySequence
 from PySide6.QtWidgets import QApplication, QDialog, QFileDialog, QInputDialog, QWidget
 
 from tests.desk.conftest import STRIKE
+from veergust.core.edit.reactions import set_reaction
 from veergust.desk.ground.slider import Slider
 from veergust.desk.keys.table import TABLE
 from veergust.desk.sheet.pages import TITLES
@@ -37,6 +38,14 @@ def floor(window: Window) -> QWidget:
     window.sheet.show_page(TITLES.index("Touches"))
     view = window.sheet.page_stack.touches.view
     view.choose((8, 12))
+    return view
+
+
+def dial(window: Window) -> QWidget:
+    sheet(window)
+    window.sheet.show_page(TITLES.index("Reactions"))
+    view = window.sheet.page_stack.reactions.dial
+    window.document.apply(set_reaction(window.document.project, view.hit(), "Flinch"))
     return view
 
 
@@ -114,7 +123,7 @@ def first(window: Window) -> QWidget:
 
 
 WHERE: dict[str, Callable[[Window], QWidget]] = {
-    "first": first, "actions": actions, "sheet": sheet, "now": now, "floor": floor, "clips": clips, "pose": pose, "ground": ground,
+    "first": first, "actions": actions, "sheet": sheet, "now": now, "floor": floor, "dial": dial, "clips": clips, "pose": pose, "ground": ground,
     "slider": slider, "stage": stage, "take": take, "drive": drive, "layers": layers, "mask": mask, "spar": spar,
 }  # fmt: skip
 ELSEWHERE = {

@@ -17,6 +17,7 @@ from veergust.core.edit.hitboxes import set_key
 from veergust.core.edit.spans import span_of
 from veergust.core.edit.whole import set_action
 from veergust.core.model import Hitbox, Strike
+from veergust.core.play.contact.answers import EIGHTHS
 from veergust.core.study.coverage import covered, excess
 from veergust.core.study.floor_map import NEVER
 from veergust.desk.sheet.cards.touches import TouchesPage
@@ -324,3 +325,57 @@ def test_a_hitbox_with_keys_is_pulled_on_the_frame_that_is_looked_at(window: Win
     box = strike_of(window).boxes[0]
     assert [k.tick for k in box.keys] == [1, tick]
     assert box.keys[1].radius > box.keys[0].radius == 0.09
+
+
+def test_the_dial_says_who_answers_and_is_set_by_mouse_and_keys(
+    window: Window, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    document = window.document
+    document.choose_action("Low sweep")
+    QTest.mouseClick(window.sheet.page_buttons[TITLES.index("Reactions")], LEFT)
+    page = window.sheet.page_stack.reactions
+    dial = page.dial
+    until(dial.isVisible)
+    # Each cell is where its side is seen from above, its nose up: left of it on the left.
+    heavy = dial.strengths[-1]
+    middle = dial.rect().center()
+    assert dial.middle_of("left", heavy).x() < middle.x() < dial.middle_of("right", heavy).x()
+    assert dial.middle_of("front", heavy).y() < middle.y() < dial.middle_of("back", heavy).y()
+    for side in EIGHTHS:
+        for strength in dial.strengths:
+            assert dial.cell_at(dial.middle_of(side, strength)) == (side, strength)
+    QTest.mouseClick(dial, LEFT, pos=dial.middle_of("front left", heavy).toPoint())
+    assert page.head.text() == f"front left · {heavy}"
+    assert "answers, by row" in page.words.text()
+    rows = document.project.reactions
+    pick(page.action_field, "Flinch")
+    found = dial.answer()
+    assert found is not None
+    assert (found.row.action, found.own) == ("Flinch", True)
+    straight = dial.answer("front", heavy)
+    assert straight is not None
+    assert straight.row.action == "Reel front"
+    dial.setFocus()
+    QTest.keyClick(dial, Key.Key_Right)
+    assert (dial.side, dial.strength) == ("front", heavy)
+    QTest.keyClick(dial, Key.Key_Down)
+    assert dial.strength == dial.strengths[-2]
+    QTest.keyClick(dial, Key.Key_Up)
+    QTest.keyClick(dial, Key.Key_Left)
+    QTest.keyClick(dial, Key.Key_Delete)
+    assert document.project.reactions == rows
+    said: list[str] = []
+    document.said.connect(lambda words, error: said.append(words))
+    QTest.keyClick(dial, Key.Key_Delete)
+    assert "another row answers" in said[-1]
+    # A situation of its own; rows all round from clips; the action is opened.
+    pick(page.situation, "guarding")
+    monkeypatch.setattr("veergust.desk.sheet.cards.reactions.choose_clips", lambda *_: ["hit_left", "hit_right"])
+    QTest.mouseClick(page.round_button, LEFT)
+    left = dial.answer("left", dial.strength)
+    assert left is not None
+    assert (left.row.action, left.row.situation, left.own) == ("Reel left", "guarding", True)
+    at = dial.middle_of("left", dial.strength).toPoint()
+    QTest.mouseDClick(dial, LEFT, pos=at)
+    QTest.mouseRelease(dial, LEFT, pos=at)
+    assert document.action == "Reel left"

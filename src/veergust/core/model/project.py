@@ -27,10 +27,13 @@ class Command(Value, frozen=True):
 
 
 class Reaction(Value, frozen=True):
-    """A row of the reaction table; the first row that fits is played."""
+    """A row of the reaction table; the first row that fits is played. A side between two straight ones is the eighth
+    of the victim that lies there."""
 
     action: str
-    side: Literal["any", "front", "back", "left", "right"] = "any"
+    side: Literal["any", "front", "back", "left", "right", "front left", "front right", "back left", "back right"] = (
+        "any"
+    )
     strength: str = "any"
     situation: Literal["any", "standing", "guarding", "air", "last"] = "any"
     section: str = ""

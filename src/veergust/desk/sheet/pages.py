@@ -15,12 +15,13 @@ from veergust.desk.sheet.cards.page import Page
 if TYPE_CHECKING:
     from veergust.desk.sheet.cards.action import ActionPage
     from veergust.desk.sheet.cards.pools import PoolsPage
+    from veergust.desk.sheet.cards.reactions import ReactionsPage
     from veergust.desk.sheet.cards.section import SectionPage
     from veergust.desk.sheet.cards.span import SpanPage
     from veergust.desk.sheet.cards.touches import TouchesPage
     from veergust.desk.sheet.cards.versions import VersionsPage
 
-TITLES = ("Now", "Span", "Section", "Action", "Versions", "Pools", "Touches")
+TITLES = ("Now", "Span", "Section", "Action", "Versions", "Pools", "Touches", "Reactions")
 """What the pages are called, in their order; ``NamePage`` of the module ``cards.name`` is each but the first."""
 
 
@@ -98,3 +99,8 @@ class SheetPages(QStackedWidget):
     def touches(self) -> TouchesPage:
         """Where it touches."""
         return cast("TouchesPage", self.page(6))
+
+    @property
+    def reactions(self) -> ReactionsPage:
+        """Who answers a hit."""
+        return cast("ReactionsPage", self.page(7))

@@ -16,6 +16,7 @@ from veergust.core.model import Hitbox, Reaction, Shield, Strike
 from veergust.core.motion.quat import Array, Indices
 from veergust.core.play.compiled.project import CompiledProject
 from veergust.core.play.compiled.section import active
+from veergust.core.play.contact.answers import choose_reaction, side_of
 from veergust.core.play.contact.volumes import Ends, Volume, balls, hit_volume, piece_balls, pieces, touches
 from veergust.core.play.pose.posing import body_matrix
 from veergust.core.play.pose.speaking import acts
@@ -341,37 +342,3 @@ def _mark(attacker: FighterState, contact: Contact) -> None:
             continue
         got = "guarded" if contact.result == "guarded" and voice.contact != "hit" else "hit"
         attacker.put(voice, voice.but(contact=got, touched=(*voice.touched, mark)))
-
-
-def side_of(attacker: FighterState, victim: FighterState) -> str:
-    """The side of the victim the attacker stands on, in quarters of the victim's own frame."""
-    gap = attacker.position - victim.position
-    angle = (np.degrees(np.arctan2(gap[0], gap[2])) - victim.facing + 180.0) % 360.0 - 180.0
-    if abs(angle) <= 45.0:
-        return "front"
-    if abs(angle) >= 135.0:
-        return "back"
-    return "left" if angle > 0 else "right"
-
-
-def choose_reaction(
-    build: CompiledProject, attacker: FighterState, victim: FighterState, strike: Strike, guarding: bool = False
-) -> Reaction | None:
-    """The first row of the reaction table that fits side, strength and situation.
-
-    Rows for any situation stand for standing and the air; a guarded or a last hit needs a row of its own.
-    """
-    situation = "standing" if victim.grounded else "air"
-    if guarding:
-        situation = "guarding"
-    elif victim.health <= 0.0:
-        situation = "last"
-    side = side_of(attacker, victim)
-    for row in build.project.reactions:
-        if (
-            row.side in ("any", side)
-            and row.strength in ("any", strike.strength)
-            and (row.situation == situation or (row.situation == "any" and situation in ("standing", "air")))
-        ):
-            return row
-    return None

@@ -79,4 +79,5 @@ def _covers(first: Reaction, other: Reaction) -> bool:
     situation = first.situation in (other.situation, "any") and not (
         first.situation == "any" and other.situation in ("guarding", "last")
     )
+    # An eighth belongs to no quarter alone: of what lies between front and left each has a half.
     return situation and first.side in (other.side, "any") and first.strength in (other.strength, "any")

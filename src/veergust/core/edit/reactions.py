@@ -1,0 +1,74 @@
+"""Changing the reaction table: the row for one kind of hit, and rows for many sides at once."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+
+import msgspec
+from msgspec.structs import replace
+
+from veergust.core.edit.actions import new_action
+from veergust.core.edit.spans import Edit
+from veergust.core.model import Project, Reaction
+from veergust.core.motion.figure import Assets
+from veergust.core.play.contact.answers import EIGHTHS
+from veergust.core.study.reactions import Hit, answer_to
+from veergust.core.trouble import Trouble
+
+
+def set_reaction(project: Project, hit: Hit, action: str, section: str = "") -> Edit:
+    """An action, begun at a section, as what answers just this kind of hit; an empty name takes its row away.
+
+    Raises:
+        Trouble: there is no such action or section.
+    """
+    rows = list(project.reactions)
+    now = answer_to(rows, hit)
+    own = next((i for i, r in enumerate(rows) if (r.side, r.strength, r.situation) == _key(hit)), None)
+    words = f"{hit.situation}, {hit.side}, {hit.strength}"
+    if not action:
+        if own is None:
+            raise Trouble("another row answers this hit", field="reaction", do="change that one")
+        del rows[own]
+        return Edit(replace(project, reactions=tuple(rows)), f"No reaction of its own: {words}")
+    target = next((a for a in project.actions if a.name == action), None)
+    if target is None or (section and section not in {s.name for s in target.sections}):
+        raise Trouble(f"there is no {section or action!r}", field="reaction", do="choose one that is there")
+    row = msgspec.convert(dict(zip(("side", "strength", "situation"), _key(hit))) | {"action": action}, Reaction)
+    row = replace(row, section=section)
+    if own is not None and now is not None and now.index == own:
+        rows[own] = row
+    else:
+        if own is not None:
+            del rows[own]
+        before = answer_to(rows, hit)
+        rows.insert(before.index if before is not None else len(rows), row)
+    return Edit(replace(project, reactions=tuple(rows)), f"{action}: answers {words}")
+
+
+def _key(hit: Hit) -> tuple[str, str, str]:
+    return hit.side, hit.strength, hit.situation
+
+
+def react_all_round(project: Project, assets: Assets, clips: Mapping[str, str], hit: Hit) -> Edit:
+    """Rows for many sides, of clips by side: each played by an action that has it, or by a new one.
+
+    ``hit`` says for which strength and situation.
+    """
+    if not clips:
+        raise Trouble("no clip says which side it is for", field="clips", do="name them front, back, left, right")
+    made = 0
+    for side in (s for s in EIGHTHS if s in clips):
+        action = next((a.name for a in project.actions if _plays(a.sections, clips[side])), "")
+        if not action:
+            edit, action = new_action(project, assets, clips[side])
+            project, made = edit.project, made + 1
+        project = set_reaction(project, Hit(side, hit.strength, hit.situation), action).project
+    words = f"{len(clips)} reactions, {hit.situation}, {hit.strength}"
+    return Edit(project, words, (f"{made} new actions were made for them.",) if made else ())
+
+
+def _plays(sections: tuple[object, ...], clip: str) -> bool:
+    """Whether an action is nothing but one cut of a clip."""
+    cuts = [cut for section in sections for cut in getattr(section, "cuts", ())]
+    return len(cuts) == 1 and cuts[0].clip == clip
