@@ -14,7 +14,7 @@ from PySide6.QtWidgets import QFileDialog
 from tests.desk.conftest import STRIKE, pick, type_in, until
 from veergust.core.edit.fields import set_fields
 from veergust.core.edit.hitboxes import set_key
-from veergust.core.edit.spans import span_of
+from veergust.core.edit.spans import WHOLE, span_of
 from veergust.core.edit.whole import set_action
 from veergust.core.model import Hitbox, Strike
 from veergust.core.play.contact.answers import EIGHTHS
@@ -379,3 +379,58 @@ def test_the_dial_says_who_answers_and_is_set_by_mouse_and_keys(
     QTest.mouseDClick(dial, LEFT, pos=at)
     QTest.mouseRelease(dial, LEFT, pos=at)
     assert document.action == "Reel left"
+
+
+def test_what_stands_for_the_whole_action_has_its_place_on_the_sheet(window: Window) -> None:
+    """Made by keys in the column one is in, once beside all sections; chosen by mouse, set on its page, taken away."""
+    document, view = window.document, window.sheet.sheet
+    document.choose_action("Overhead hook")
+    bare = view.layout_.columns["all"][1]
+    assert bare == 0.0
+    for column in ("exits", "shields"):
+        view.setFocus()
+        view.column = column
+        QTest.keyClick(view, Key.Key_N, Qt.KeyboardModifier.AltModifier)
+    action = next(a for a in document.project.actions if a.name == "Overhead hook")
+    assert (len(action.exits), len(action.shields)) == (1, 1)
+    staves = [p for p in view.layout_.placed if p.ref.section == WHOLE]
+    assert [p.ref.kind for p in staves] == ["exits", "shields"]
+    left, wide = view.layout_.columns["all"]
+    for placed in staves:
+        assert (placed.rect.top(), placed.rect.height()) == (0.0, view.layout_.height)
+        assert left <= placed.rect.left() < placed.rect.right() <= left + wide
+    assert staves[0].rect.right() < staves[1].rect.left()
+    # A drag on one moves nothing; it is chosen, and its page has no edges but says what it is.
+    frame, steps = document.frame, len(document.done)
+    at = view.widget_point(staves[1].rect.center().x(), 60.0).toPoint()
+    QTest.mousePress(view.viewport(), LEFT, pos=at)
+    QTest.mouseMove(view.viewport(), at + QPoint(0, 50))
+    QTest.mouseRelease(view.viewport(), LEFT, pos=at + QPoint(0, 50))
+    assert document.selection == staves[1].ref
+    assert (document.frame, len(document.done)) == (frame, steps)
+    window.sheet.show_page(1)
+    card = window.sheet.page_stack.span
+    assert card.for_all.isVisible()
+    assert not card.edges.isVisible()
+    pick(card.widgets["kind"], "armour")
+    type_in(card.widgets["strength"], "7")
+    shield = next(a for a in document.project.actions if a.name == "Overhead hook").shields[0]
+    assert (shield.kind, shield.strength) == ("armour", 7.0)
+    assert any("for the whole action" in str(row) for row in view.told())
+    # Keys that stretch and move do nothing to it; Del takes it away; a strike cannot be one.
+    view.setFocus()
+    for key in (Key.Key_Down, Key.Key_Up):
+        QTest.keyClick(view, key, Qt.KeyboardModifier.ShiftModifier)
+        QTest.keyClick(view, key, Qt.KeyboardModifier.AltModifier)
+    assert next(a for a in document.project.actions if a.name == "Overhead hook").shields == (shield,)
+    QTest.keyClick(view, Key.Key_Delete)
+    assert [p.ref.kind for p in view.layout_.placed if p.ref.section == WHOLE] == ["exits"]
+    said: list[str] = []
+    document.said.connect(lambda words, error: said.append(words))
+    view.column = "strikes"
+    QTest.keyClick(view, Key.Key_N, Qt.KeyboardModifier.AltModifier)
+    assert "cannot stand for the whole action" in said[-1]
+    # A section's own span is on its page with its edges again.
+    document.select(next(p.ref for p in view.layout_.placed if p.ref.kind == "strikes"))
+    assert card.edges.isVisible()
+    assert not card.for_all.isVisible()

@@ -9,7 +9,7 @@ from msgspec.structs import replace
 
 from veergust.core.edit.actions import free_name
 from veergust.core.edit.cuts import with_section
-from veergust.core.edit.spans import Edit, SpanRef, action_of, span_of, with_keys_moved
+from veergust.core.edit.spans import WHOLE, Edit, SpanRef, action_of, span_of, with_keys_moved
 from veergust.core.kinds.spans import SPANS, title
 from veergust.core.model import Event, Pin, Project
 from veergust.core.play.compiled.action import CompiledAction
@@ -30,7 +30,7 @@ class Carried:
 def copy_spans(project: Project, compiled: CompiledAction, refs: list[SpanRef]) -> tuple[Carried, ...]:
     """Copies of spans, with the poses they stood on."""
     out = []
-    for ref in refs:
+    for ref in (r for r in refs if r.section != WHOLE):
         span = span_of(project, ref)
         part = compiled.sections[ref.section]
         start, end = (span.tick, span.tick + 1) if isinstance(span, Event) else (span.start, span.end)

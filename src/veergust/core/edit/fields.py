@@ -6,8 +6,7 @@ from typing import Any, Literal
 
 from msgspec.structs import replace
 
-from veergust.core.edit.cuts import with_section
-from veergust.core.edit.spans import Edit, SpanRef, action_of, span_of
+from veergust.core.edit.spans import Edit, SpanRef, action_of, items_of, span_of, with_items
 from veergust.core.kinds.fields import NOWHERE, SOURCES, Field, targets
 from veergust.core.kinds.spans import SPANS, title
 from veergust.core.model import Event, Exit, Pin, Project
@@ -70,9 +69,8 @@ def _first_target(project: Project, probe: Any) -> str:
 
 
 def _with_span(project: Project, ref: SpanRef, span: Any) -> Project:
-    section = action_of(project, ref.action).sections[ref.section]
-    items = tuple(span if i == ref.index else s for i, s in enumerate(getattr(section, ref.kind)))
-    return with_section(project, ref.action, ref.section, replace(section, **{ref.kind: items}))
+    items = tuple(span if i == ref.index else s for i, s in enumerate(items_of(project, ref)))
+    return with_items(project, ref, items)
 
 
 def _says(kind: str, name: str, value: Any) -> str:

@@ -18,16 +18,20 @@ from veergust.core.model import (
     Section,
 )
 from veergust.core.play.compiled.action import CompiledAction
-from veergust.core.trouble import named
+from veergust.core.trouble import Trouble, named
 
 replace = msgspec.structs.replace
 STANDS_STILL = 0.05
 """A clip that goes no farther than this (m) does not travel."""
 
 
+WHOLE = -1
+
+
 @dataclass(frozen=True)
 class SpanRef:
-    """A span or event of an action: section, kind (a field of ``Section``) and place in its list."""
+    """A span or event of an action: section (``WHOLE``: it stands for the whole action), kind (a field of ``Section``)
+    and place in its list."""
 
     action: str
     section: int
@@ -54,29 +58,43 @@ def span_of(project: Project, ref: SpanRef) -> Any:
     action = next((a for a in project.actions if a.name == ref.action), None)
     if action is None or ref.section >= len(action.sections):
         return None
-    items = getattr(action.sections[ref.section], ref.kind)
+    items = items_of(project, ref)
     return items[ref.index] if ref.index < len(items) else None
 
 
-def _with_items(project: Project, ref: SpanRef, items: tuple[Any, ...]) -> Project:
+def with_items(project: Project, ref: SpanRef, items: tuple[Any, ...]) -> Project:
+    """The project with other spans where those of ``ref``'s kind stand."""
+
     def section(s: Section) -> Section:
         return replace(s, **{ref.kind: items})
 
     action = action_of(project, ref.action)
+    if ref.section == WHOLE:
+        made = SPANS[ref.kind].with_all(action, items)
+        return replace(project, actions=tuple(made if a is action else a for a in project.actions))
     sections = tuple(section(s) if i == ref.section else s for i, s in enumerate(action.sections))
     changed = replace(action, sections=sections)
     return replace(project, actions=tuple(changed if a is action else a for a in project.actions))
 
 
-def _items(project: Project, ref: SpanRef) -> tuple[Any, ...]:
-    return tuple(getattr(action_of(project, ref.action).sections[ref.section], ref.kind))
+def items_of(project: Project, ref: SpanRef) -> tuple[Any, ...]:
+    """The spans of ``ref``'s kind where it stands."""
+    action = action_of(project, ref.action)
+    if ref.section == WHOLE:
+        return SPANS[ref.kind].of_all(action)
+    return tuple(getattr(action.sections[ref.section], ref.kind))
 
 
 def set_edges(project: Project, compiled: CompiledAction, ref: SpanRef, start: int, end: int) -> Edit:
     """A span laid on ``[start, end)`` of its section, kept inside it and at least one tick long.
 
-    For an event only ``start`` counts. An edge that moves marks the pose it now stands on.
+    For an event only ``start`` counts. An edge that moves marks the pose it now stands on. One that stands for the
+    whole action has no edges: raises ``Trouble``.
     """
+    if ref.section == WHOLE:
+        raise Trouble(
+            "it stands for the whole action", field="span", do="put one on a section to say from when to when"
+        )
     span = span_of(project, ref)
     part = compiled.sections[ref.section]
     first = compiled.start_of(ref.section)
@@ -96,8 +114,8 @@ def set_edges(project: Project, compiled: CompiledAction, ref: SpanRef, start: i
         if start - span.start == end - span.end:
             changed = with_keys_moved(changed, start - span.start)
         words = _edge_words(span, changed, first)
-    items = tuple(changed if i == ref.index else s for i, s in enumerate(_items(project, ref)))
-    return Edit(_with_items(project, ref, items), words)
+    items = tuple(changed if i == ref.index else s for i, s in enumerate(items_of(project, ref)))
+    return Edit(with_items(project, ref, items), words)
 
 
 def with_keys_moved(span: Any, by: int) -> Any:
@@ -121,8 +139,8 @@ def _edge_words(old: Any, new: Any, first: int) -> str:
 def remove(project: Project, ref: SpanRef) -> Edit:
     """The project without a span."""
     span = span_of(project, ref)
-    items = tuple(s for i, s in enumerate(_items(project, ref)) if i != ref.index)
-    return Edit(_with_items(project, ref, items), f"{title(span)}: removed")
+    items = tuple(s for i, s in enumerate(items_of(project, ref)) if i != ref.index)
+    return Edit(with_items(project, ref, items), f"{title(span)}: removed")
 
 
 def remove_all(project: Project, refs: list[SpanRef]) -> Edit:
@@ -151,7 +169,9 @@ def add(
     A strike covers the weapon, or has a ball on ``mount`` where there is none. What else is guessed of it goes by the
     action as it is ``compiled``, and is in the notes.
     """
-    items, kind = _items(project, ref), SPANS[ref.kind]
+    items, kind = items_of(project, ref), SPANS[ref.kind]
+    if ref.section == WHOLE:
+        return _add_for_all(project, ref, items)
     ticks, travels = end, False
     if compiled is not None:
         first, ticks = compiled.start_of(ref.section), compiled.sections[ref.section].ticks
@@ -162,7 +182,18 @@ def add(
     made = kind.new(laid)
     if (whole or pointed) and not kind.moment:
         made = replace(made, start=start, end=end)
-    changed = _with_items(project, ref, (*items, made))
+    changed = with_items(project, ref, (*items, made))
     guessed = kind.guessed(laid, made)
     new = SpanRef(ref.action, ref.section, ref.kind, len(items))
     return Edit(changed, f"{title(made)}: added", (guessed,) if guessed else ()), new
+
+
+def _add_for_all(project: Project, ref: SpanRef, items: tuple[Any, ...]) -> tuple[Edit, SpanRef]:
+    """A new span that stands for the whole action. Raises ``Trouble`` for a kind of which none may."""
+    kind = SPANS[ref.kind]
+    if not kind.for_all:
+        says = f"a {kind.one} cannot stand for the whole action"
+        raise Trouble(says, field="span", do="put it on a section; exits, shields, holds and drives can")
+    made = replace(kind.new(NewSpan(project, ref.action, 0, 0, 1, len(items))), start=0, end=1)
+    new = SpanRef(ref.action, WHOLE, ref.kind, len(items))
+    return Edit(with_items(project, ref, (*items, made)), f"{title(made)}: added for the whole action"), new

@@ -128,6 +128,7 @@ TABLE = (
     DeskCommand("edge", ("E",), "sheet", "choose the edge; a number and Enter then set its frame"),
     DeskCommand("add", ("N",), "sheet", "put a span or an event here"),
     DeskCommand("add_whole", ("Shift+N",), "sheet", "put a span over the whole section"),
+    DeskCommand("add_for_all", ("Alt+N",), "sheet", "put an exit, shield, hold or drive for the whole action"),
     DeskCommand("add_gate", ("G",), "sheet", "put a gate here"),
     DeskCommand("remove", ("Del",), "sheet", "take the span away"),
     DeskCommand("pin", ("P",), "sheet", "pin the edge in hand to the frame, or to the pose"),

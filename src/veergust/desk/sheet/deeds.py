@@ -6,7 +6,7 @@ from veergust.core.edit.actions import new_action
 from veergust.core.edit.cuts import change_cut
 from veergust.core.edit.hitboxes import fit_boxes
 from veergust.core.edit.sections import add_run, add_section
-from veergust.core.edit.spans import Edit, SpanRef, add
+from veergust.core.edit.spans import WHOLE, Edit, SpanRef, add
 from veergust.core.play.compiled.section import active
 from veergust.core.study.coverage import striking_mount
 from veergust.core.study.fit import SHARE
@@ -91,12 +91,23 @@ def fit_here(document: Document, share: float = SHARE, mount: str = "") -> None:
         document.select(ref)
 
 
-def add_here(document: Document, column: str, *, whole: bool = False, pointed: bool = False) -> None:
-    """Put a new span of a column on the playhead, over the ``whole`` section there, or just where it was ``pointed``
-    at."""
+def add_here(
+    document: Document, column: str, *, whole: bool = False, pointed: bool = False, for_all: bool = False
+) -> bool:
+    """Put a new span of a column on the playhead, over the ``whole`` section there, just where it was ``pointed`` at,
+    or ``for_all`` of the action; whether that was done."""
     compiled = document.compiled
     if compiled is None or not compiled.path:
-        return
+        return False
+    if for_all:
+        try:
+            edit, new = add(document.project, SpanRef(compiled.action.name, WHOLE, column, 0), 0, 1)
+        except Trouble as trouble:
+            document.said.emit(str(trouble), True)
+            return False
+        document.apply(edit)
+        document.select(new)
+        return True
     section, tick = compiled.locate(document.frame)
     ref = SpanRef(compiled.action.name, section, column, 0)
     end = min(tick + NEW_LENGTH, compiled.sections[section].ticks)
@@ -107,3 +118,4 @@ def add_here(document: Document, column: str, *, whole: bool = False, pointed: b
     edit, new = add(document.project, ref, tick, end, mount, compiled=compiled, whole=whole, pointed=pointed)
     document.apply(edit)
     document.select(new)
+    return True

@@ -9,7 +9,7 @@ from PySide6.QtGui import QKeyEvent
 
 from veergust.core.edit.clipboard import copy_spans, paste_spans
 from veergust.core.edit.fields import turn_pin
-from veergust.core.edit.spans import SpanRef, remove_all, set_edges, span_of
+from veergust.core.edit.spans import WHOLE, SpanRef, remove_all, set_edges, span_of
 from veergust.core.kinds.spans import SPANS
 from veergust.core.trouble import Trouble
 from veergust.core.typed import may_become_number, typed_number
@@ -68,6 +68,7 @@ class SheetKeys:
             "select_all": lambda _: document.select_all(),
             "add": lambda _: sheet.add_here(),
             "add_whole": lambda _: sheet.add_here(whole=True),
+            "add_for_all": lambda _: sheet.add_here(for_all=True),
             "add_gate": lambda _: sheet.add_here("gates"),
             "split_cut": lambda _: section.split_cut(),
             "split_section": lambda _: section.split(),
@@ -114,6 +115,7 @@ class SheetKeys:
             p.ref
             for p in sheet.layout_.placed
             if column_of(p.ref.kind) == sheet.column
+            and p.ref.section != WHOLE
             and p.rect.top() <= sheet.layout_.y(sheet.document.frame) + 0.5 < p.rect.bottom()
         ]
         sheet.document.select(here[-1] if here else None)
@@ -123,7 +125,7 @@ class SheetKeys:
         sheet = self.sheet
         ref = sheet.document.selection
         span = span_of(sheet.document.project, ref) if ref else None
-        if ref is None or span is None:
+        if ref is None or span is None or ref.section == WHOLE:
             return None
         return (ref, span.tick, span.tick + 1) if SPANS[ref.kind].moment else (ref, span.start, span.end)
 

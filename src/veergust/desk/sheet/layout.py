@@ -10,7 +10,7 @@ from typing import Any
 
 from PySide6.QtCore import QPointF, QRectF
 
-from veergust.core.edit.spans import SpanRef
+from veergust.core.edit.spans import WHOLE, SpanRef
 from veergust.core.kinds.spans import SPANS
 from veergust.core.kinds.spans.kind import Column
 from veergust.core.model import Event, Section
@@ -20,6 +20,7 @@ ROW = 15.0
 HEAD = 54.0
 GRAB = 5.0
 STAVE = 13.0
+STAVE_ALL = 18.0
 EVENT = 12.0
 FOLDED = 22.0
 
@@ -31,6 +32,7 @@ COLUMNS: dict[str, Column] = {
     "section": Column("", 28.0, 0.0, 28.0),
     "cut": Column("cut", 92.0, 0.2, 98.0),
     "phase": Column("", 22.0, 0.0, 22.0),
+    "all": Column("all", 0.0, 0.0, 0.0),
     **{key: kind.column for key, kind in SPANS.items() if kind.column is not None},
 }
 """The columns from left to right: what every sheet has, then one for each kind of span that has its own."""
@@ -127,6 +129,7 @@ class SheetLayout:
         if compiled is not None:
             self._lay(compiled, before if before is not None and before.columns == self.columns else None)
         self.placed = [p for _, placed in self.by_section.values() for p in placed]
+        self.placed += self._for_all(compiled) if compiled is not None else ()
 
     def stretch_of(self, frame: float) -> Stretch | None:
         """The stretch that holds a frame, the last one past the end."""
@@ -186,7 +189,9 @@ class SheetLayout:
         edges = [
             (abs(point.y() - edge), name, p)
             for p in self.placed
-            if not SPANS[p.ref.kind].moment and p.rect.left() - 2 <= point.x() <= p.rect.right() + 2
+            if p.ref.section != WHOLE
+            and not SPANS[p.ref.kind].moment
+            and p.rect.left() - 2 <= point.x() <= p.rect.right() + 2
             for name, edge in (("start", p.rect.top()), ("end", p.rect.bottom()))
         ]
         near = [e for e in edges if e[0] <= GRAB]
@@ -230,6 +235,13 @@ class SheetLayout:
             elif not stretch.folded:
                 self.by_section[name, stretch] = section, list(self._place(name, section, stretch))
 
+    def _for_all(self, compiled: CompiledAction) -> Iterator[Placed]:
+        """What stands for the whole action, each once down all of its rows."""
+        left, _ = self.columns["all"]
+        for lane, (kind, i, span) in enumerate(_whole_spans(compiled)):
+            rect = QRectF(left + 3 + lane * STAVE_ALL, 0.0, STAVE_ALL - 4, max(self.height, 1.0))
+            yield Placed(SpanRef(compiled.action.name, WHOLE, kind, i), span, SPANS[kind].role(span), rect, 0)
+
     def _place(self, name: str, section: Section, stretch: Stretch) -> Iterator[Placed]:
         """The spans of a section; one that lies past its end is drawn there, on the rows below."""
         first = stretch.first
@@ -256,6 +268,11 @@ class SheetLayout:
                 yield Placed(SpanRef(name, stretch.section, kind, i), span, SPANS[kind].role(span), rect, first)
 
 
+def _whole_spans(compiled: CompiledAction) -> list[Spanned]:
+    """The spans that stand for the whole action."""
+    return [(key, i, span) for key, kind in SPANS.items() for i, span in enumerate(kind.of_all(compiled.action))]
+
+
 def _columns(width: float, compiled: CompiledAction | None, strikes: float = 0.0) -> dict[str, tuple[float, float]]:
     """(left, width) of each column; one with nothing in it gives its room to the others. Strikes have ``strikes`` px at
     least."""
@@ -266,6 +283,8 @@ def _columns(width: float, compiled: CompiledAction | None, strikes: float = 0.0
         return least if used else bare
 
     widths = {name: wide(name, column.least, column.bare) for name, column in COLUMNS.items()}
+    many = len(_whole_spans(compiled)) if compiled is not None else 0
+    widths["all"] = 4.0 + many * STAVE_ALL if many else 0.0
     widths["strikes"] = max(widths["strikes"], strikes)
     short = max(0.0, sum(widths.values()) - width)
     widths[WIDEST] = max(widths[WIDEST] - short, 60.0)

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from PySide6.QtCore import Qt
 from PySide6.QtGui import QMouseEvent
 
-from veergust.core.edit.spans import Edit, SpanRef, set_edges
+from veergust.core.edit.spans import WHOLE, Edit, SpanRef, set_edges
 from veergust.core.kinds.spans import SPANS, title
 from veergust.core.play.compiled.action import CompiledAction
 from veergust.desk.sheet.cut_hand import CutGrip, drag_cut, grip_at
@@ -79,6 +79,9 @@ class SheetMouse:
         self.sheet.document.select(hit.placed.ref)
         start = span.tick if SPANS[hit.placed.ref.kind].moment else span.start
         end = start + 1 if SPANS[hit.placed.ref.kind].moment else span.end
+        if hit.placed.ref.section == WHOLE:
+            self.sheet.dragging.emit(False)
+            return
         if hit.part in ("start", "end"):
             self.sheet.edge = hit.part
         self.drag = Drag(hit.placed.ref, hit.part, start, end, first, hit.frame, self.sheet.document.compiled)
@@ -161,7 +164,10 @@ class SheetMouse:
         elif hit.placed is not None:
             shape = Qt.CursorShape.SizeVerCursor if hit.part in ("start", "end") else Qt.CursorShape.OpenHandCursor
             role = self.sheet.theme.look.role(hit.placed.role)
-            tip = f"{title(hit.placed.span)} ({role.word})\nDrag an edge, or Shift+Up/Down; drag inside, or Alt+Up/Down"
+            hand = "Drag an edge, or Shift+Up/Down; drag inside, or Alt+Up/Down"
+            if hit.placed.ref.section == WHOLE:
+                shape, hand = Qt.CursorShape.PointingHandCursor, "Stands for the whole action"
+            tip = f"{title(hit.placed.span)} ({role.word})\n{hand}"
         elif hit.column == "section":
             tip = "Double-click, or Z, to fold the section to one line and open it again; Shift+Z folds the others"
         elif hit.column in STANDS:

@@ -52,5 +52,5 @@ class Surface(Protocol):
     def escape(self) -> None:
         """Give up a drag, else what was typed, else the selection."""
 
-    def add_here(self, kind: str = "", *, whole: bool = False, pointed: bool = False) -> None:
-        """Put a new span on the playhead."""
+    def add_here(self, kind: str = "", *, whole: bool = False, pointed: bool = False, for_all: bool = False) -> None:
+        """Put a new span on the playhead, or one that stands for the whole action."""

@@ -15,7 +15,7 @@ from PySide6.QtGui import (
 from PySide6.QtWidgets import QAbstractScrollArea, QFrame, QWidget
 
 from veergust.core.edit.clipboard import Carried
-from veergust.core.edit.spans import SpanRef, span_of
+from veergust.core.edit.spans import WHOLE, SpanRef, span_of
 from veergust.core.kinds.spans import SPANS, title
 from veergust.core.study.coverage import swing_of
 from veergust.core.study.layers import layer_words
@@ -143,7 +143,7 @@ class SheetView(QAbstractScrollArea):
     def _show_selection(self) -> None:
         """What is selected is shown: its section opens."""
         ref, compiled = self.document.selection, self.document.compiled
-        if ref is not None and compiled is not None and ref.section < len(compiled.sections):
+        if ref is not None and compiled is not None and 0 <= ref.section < len(compiled.sections):
             name = compiled.sections[ref.section].section.name
             folded = self.folded.get(self.document.action, frozenset())
             if name in folded:
@@ -155,7 +155,7 @@ class SheetView(QAbstractScrollArea):
     def told(self) -> list[ToldRow]:
         """Sections and what stands on them, for who hears them."""
         out: list[ToldRow] = []
-        here, compiled = -1, self.document.compiled
+        here, compiled = WHOLE, self.document.compiled
         for placed in sorted(self._layout.placed, key=lambda p: (p.ref.section, p.rect.top())):
             if compiled is not None and placed.ref.section != here:
                 here = placed.ref.section
@@ -164,6 +164,7 @@ class SheetView(QAbstractScrollArea):
             span, first = placed.span, placed.first
             moment = SPANS[placed.ref.kind].moment
             at = f"frame {first + span.tick}" if moment else f"frames {first + span.start} to {first + span.end}"
+            at = at if placed.ref.section != WHOLE else "for the whole action"
             rect = QRectF(self.widget_point(placed.rect.left(), placed.rect.top()), placed.rect.size())
             out.append(ToldRow(title(placed.span), f"{placed.role}, {at}", rect, placed.ref in self.document.selected))
         return out
@@ -278,6 +279,8 @@ class SheetView(QAbstractScrollArea):
         if placed is not None:
             self.document.select(ref)
             self.column = column_of(ref.kind)
+            if ref.section == WHOLE:
+                return
             start = placed.span.tick if SPANS[ref.kind].moment else placed.span.start
             self.document.move_to(placed.first + start)
 
@@ -299,8 +302,8 @@ class SheetView(QAbstractScrollArea):
         """Clips that come in on the sheet."""
         take_clips(self.document, names, together)
 
-    def add_here(self, kind: str = "", *, whole: bool = False, pointed: bool = False) -> None:
-        """Put a new span of the cursor's column, or of ``kind``, on the playhead; over the ``whole`` section, or
-        just where it was ``pointed`` at."""
-        add_here(self.document, kind or self.column, whole=whole, pointed=pointed)
-        self.put.emit()
+    def add_here(self, kind: str = "", *, whole: bool = False, pointed: bool = False, for_all: bool = False) -> None:
+        """Put a new span of the cursor's column, or of ``kind``, on the playhead; over the ``whole`` section, just
+        where it was ``pointed`` at, or ``for_all`` of the action."""
+        if add_here(self.document, kind or self.column, whole=whole, pointed=pointed, for_all=for_all):
+            self.put.emit()

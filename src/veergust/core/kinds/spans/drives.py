@@ -15,6 +15,7 @@ class Drives(SpanKind):
     """Drives."""
 
     key, one, struct, rank = "drives", "drive", Drive, 5
+    for_all = True
     column = Column("drive", 42.0, 0.2, 36.0)
     fields = (
         choice("kind", "Kind", given=tuple(DRIVES), tip="What moves the body"),

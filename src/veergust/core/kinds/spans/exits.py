@@ -65,6 +65,7 @@ class Exits(SpanKind):
     """Exits."""
 
     key, one, struct, rank = "exits", "exit", Exit, 1
+    for_all = True
     leads_away = True
     staved = True
     column = Column("exits", 152.0, 0.6, 60.0)

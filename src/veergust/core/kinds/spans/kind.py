@@ -80,6 +80,7 @@ class SpanKind:
     their own in the column. Play may leave a section where one ``leads_away``; one with ``leads_to`` names a section of
     its own action in that field. A take tells when one that is ``told`` opens and closes. Hitboxes of one that
     ``opens_boxes`` are made on its page. One that ``acts`` does nothing, and is not told, where its layer is hidden.
+    Some of one that is ``for_all`` may stand for the whole action, in the field of ``Action`` of the same name.
     """
 
     key: str
@@ -96,6 +97,7 @@ class SpanKind:
     told = False
     opens_boxes = False
     acts = False
+    for_all = False
     fields: tuple[Field, ...] = ()
     outside: tuple[str, Any] = ("span-outside", "warning")
     """Code and level of the finding that one lies outside its section."""
@@ -168,6 +170,14 @@ class SpanKind:
     def example(self) -> Any:
         """One on the first frames of a section, as a test may use it."""
         return self.struct(**({"tick": 1} if self.moment else {"start": 1, "end": 4}))
+
+    def of_all(self, action: Action) -> tuple[Any, ...]:
+        """Those that stand for a whole action."""
+        return tuple(getattr(action, self.key)) if self.for_all else ()
+
+    def with_all(self, action: Action, spans: tuple[Any, ...]) -> Action:
+        """An action with others that stand for all of it."""
+        return replace(action, **{self.key: spans})
 
     def of(self, section: Section) -> tuple[Any, ...]:
         """The spans of this kind in a section."""

@@ -18,6 +18,7 @@ class Shields(SpanKind):
     """Shields."""
 
     key, one, struct, rank = "shields", "shield", Shield, 4
+    for_all = True
     told = True
     column = Column("shield", 52.0, 0.2, 36.0)
     fields = (

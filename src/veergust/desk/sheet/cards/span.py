@@ -8,7 +8,7 @@ from typing import Any
 from PySide6.QtWidgets import QPushButton, QVBoxLayout, QWidget
 
 from veergust.core.edit.fields import choices, set_fields, shared, turn_pin
-from veergust.core.edit.spans import SpanRef, set_edges, span_of
+from veergust.core.edit.spans import WHOLE, SpanRef, set_edges, span_of
 from veergust.core.kinds.fields import Field
 from veergust.core.kinds.spans import SPANS, title
 from veergust.core.model import Event
@@ -88,9 +88,11 @@ class SpanPage(Page):
         inner.setContentsMargins(0, 0, 0, 0)
         inner.setSpacing(5)
         if not several:
-            edges = Form()
+            self.edges = edges = Form()
             self._build_edges(edges, kind)
             inner.addWidget(edges)
+            self.for_all = note("Stands for the whole action, after those of each section.")
+            inner.addWidget(self.for_all)
         form = Form(2)
         for field in SPANS[kind].fields:
             made = self._widget(field)
@@ -235,6 +237,10 @@ class SpanPage(Page):
     def _show_edges(self, ref: SpanRef, span: Any) -> None:
         compiled = self.document.compiled
         if self.several or compiled is None:
+            return
+        self.edges.setVisible(ref.section != WHOLE)
+        self.for_all.setVisible(ref.section == WHOLE)
+        if ref.section == WHOLE:
             return
         first = compiled.start_of(ref.section)
         event = isinstance(span, Event)

@@ -208,7 +208,7 @@ class Ink:
 
     def _span(
         self, p: QPainter, box: tuple[float, float, float, float], role: str, title: str, small: str, chosen: bool,
-        pins: tuple[str, str, str],
+        pins: tuple[str, ...],
     ) -> None:  # fmt: skip
         theme, rect = self.theme, QRectF(*box)
         theme.draw_span(p, rect, role, chosen)
@@ -227,7 +227,8 @@ class Ink:
                 p.setPen(colour)
                 line = QRectF(rect.left() + 5, rect.top() + 1 + n * step, rect.width() - 7, 15)
                 p.drawText(line, LEFT, elided(words, font, rect.width() - 7))
-        self._pins(p, rect, ink, *pins)
+        if pins:
+            self._pins(p, rect, ink, *pins)
 
     def _pins(self, p: QPainter, rect: QRectF, ink: QColor, start: str, end: str, in_hand: str) -> None:
         """Each edge's pin: a full dot to the pose, an open one to the frame; the edge in hand is ringed."""

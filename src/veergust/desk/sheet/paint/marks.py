@@ -9,7 +9,7 @@ from typing import Any, NamedTuple
 import numpy as np
 from PySide6.QtCore import QRectF
 
-from veergust.core.edit.spans import SpanRef
+from veergust.core.edit.spans import WHOLE, SpanRef
 from veergust.core.files.wav_read import Sound
 from veergust.core.kinds.spans import SPANS
 from veergust.core.model import Section
@@ -23,7 +23,7 @@ from veergust.desk.sheet.layout import Placed, SheetLayout, Stretch
 
 POSE_WIDTH, POSE_HEIGHT = 86, 58
 POSE_EVERY = 5
-WHOLE = (0.0, 1e9)
+ACROSS = (0.0, 1e9)
 TALL = 240
 """The sheet is drawn in bands so tall."""
 
@@ -88,9 +88,9 @@ class Sheet:
         for stretch, frame in self._frames(view):
             if frame % step == 0:
                 y, tall = self.layout.y(frame), stretch.pitch * min(step, stretch.first + stretch.ticks - frame)
-                yield InkMark("row", WHOLE, (y, y + tall), (y, tall, frame, frame % (5 * step) == 0))
+                yield InkMark("row", ACROSS, (y, y + tall), (y, tall, frame, frame % (5 * step) == 0))
         end = self.layout.height
-        yield InkMark("columns", WHOLE, (0.0, end), (tuple(left for left, _ in self.layout.columns.values()), end))
+        yield InkMark("columns", ACROSS, (0.0, end), (tuple(left for left, _ in self.layout.columns.values()), end))
 
     # The swing
 
@@ -214,7 +214,8 @@ class Sheet:
             else:
                 span = placed.span
                 edge = self.edge if chosen and placed.ref == self.selected[0] else ""
-                pins = (span.start_pin.to, span.end_pin.to, edge)
+                whole = placed.ref.section == WHOLE
+                pins = () if whole else (span.start_pin.to, span.end_pin.to, edge)
                 yield InkMark("span", across, down, (box, placed.role, *words, chosen, pins))
 
     def _words(self, placed: Placed) -> tuple[str, str]:
@@ -262,12 +263,12 @@ class Sheet:
                 yield InkMark(
                     "section mark", self._across("section"), down, (section.mark, stretch.top, stretch.bottom)
                 )
-            yield InkMark("break line", WHOLE, (stretch.top - 1, stretch.top + 1), (stretch.top,))
+            yield InkMark("break line", ACROSS, (stretch.top - 1, stretch.top + 1), (stretch.top,))
             if stretch.folded:
                 words = (section.name, self._summary(stretch), goes_to(self.compiled, section))
-                yield InkMark("folded", WHOLE, down, (stretch.top, stretch.bottom, stretch.first, *words))
+                yield InkMark("folded", ACROSS, down, (stretch.top, stretch.bottom, stretch.first, *words))
         end = self.layout.height
-        yield InkMark("break line", WHOLE, (end - 1, end + 1), (end,))
+        yield InkMark("break line", ACROSS, (end - 1, end + 1), (end,))
 
     def _summary(self, stretch: Stretch) -> str:
         """What a folded section holds."""
