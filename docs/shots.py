@@ -47,6 +47,7 @@ def take(wanted: list[str]) -> int:
     sys.path.insert(0, str(Path(__file__).resolve().parents[1]))
     from tests.core.captures import long_take, write_bvh
 
+    from veergust.core.edit.reactions import set_reaction
     from veergust.core.edit.spans import SpanRef
     from veergust.core.files.demo import fresh_demo
     from veergust.core.files.saving import save_project
@@ -54,6 +55,7 @@ def take(wanted: list[str]) -> int:
     from veergust.core.motion.prepared import clip_pose
     from veergust.core.play.state import Input
     from veergust.core.scene.camera import Camera
+    from veergust.core.study.reactions import Hit
     from veergust.core.study.trial import Trying
     from veergust.desk.app import make_application, make_window
     from veergust.desk.sheet.together import Together
@@ -137,10 +139,6 @@ def take(wanted: list[str]) -> int:
         QTest.keyClick(window, Qt.Key.Key_T, control | shift)
         sheet()
 
-    def spar_night() -> None:
-        window.show_bench("Spar")
-        play({20: Qt.Key.Key_D}, 48)
-
     def drive(ticks: int, moves: dict[int, tuple[float, float]], **presses: int) -> None:
         live = window.ground.live
         live.restart()
@@ -212,13 +210,29 @@ def take(wanted: list[str]) -> int:
         window.document.choose_action("Duck roll")
         window.new_project()
 
-    def sheet_narrow() -> None:
-        """In a small window the list of actions lies over the sheet when it is wanted."""
+    def strike() -> None:
+        """A strike fitted and opened wide, and where it touches somebody."""
         window.open_project(demo)
         window.show_bench("Sheet")
         window.document.choose_action("Low sweep")
         window.document.move_to(11)
-        window.resize(1024, 768)
+        window.sheet.sheet.setFocus()
+        QTest.keyClick(window.sheet.sheet, Qt.Key.Key_B)
+        QTest.keyClick(window.sheet.sheet, Qt.Key.Key_W)
+        window.sheet.show_page(6)
+        settle()
+        view = window.sheet.page_stack.touches.view
+        QTest.mouseClick(view, Qt.MouseButton.LeftButton, pos=view.inks()[0].point(-0.2, 1.6).toPoint())
+
+    def reactions() -> None:
+        """Who answers, from eight sides."""
+        QTest.keyClick(window.sheet.sheet, Qt.Key.Key_W)
+        window.sheet.page_stack.touches.view.choose(None)
+        for side, action in (("front left", "Reel left"), ("front", "Fall"), ("back right", "Flinch")):
+            hit = Hit(side, "heavy", "standing")
+            window.document.apply(set_reaction(window.document.project, hit, action))
+        window.sheet.show_page(7)
+        window.sheet.page_stack.reactions.dial.choose("front left", "heavy")
 
     def sheet_string() -> None:
         """A string being made."""
@@ -309,12 +323,12 @@ def take(wanted: list[str]) -> int:
         "ground-feet": ground_feet,
         "layers": layers,
         "layers-mask": layers_mask,
-        "sheet-narrow": sheet_narrow,
+        "strike": strike,
+        "reactions": reactions,
         "sheet-string": sheet_string,
         "first": first,
         "empty": empty,
         "night-sheet": night,
-        "night-spar": spar_night,
     }
     unknown = [name for name in wanted if name not in pictures]
     if unknown:

@@ -16,6 +16,7 @@ from tests.core.edits import replace
 from tests.desk.conftest import until
 from tests.desk.test_from_nothing import Person
 from tests.desk.test_safe import in_dialog
+from veergust.core.edit.actions import new_action
 from veergust.core.edit.spans import Edit, span_of
 from veergust.core.model import Action, Project
 from veergust.core.study.findings import findings
@@ -413,6 +414,58 @@ def hand_moves(window: Window) -> None:
     from tests.desk.conftest import STRIKE, Hand
 
     Hand(window).drag(STRIKE, "body", 2)
+
+
+def test_a_strike_that_fits(window: Window) -> None:
+    hand_moves(window)
+    reader = Reader(window, "A strike that fits its swing")
+    reader.step(1, "*strikes*")
+    reader.frame(11, "strikes")
+    reader.step(2, "**B**", "**W**")
+    before = window.document.project
+    reader.on_sheet(Key.Key_B)
+    assert window.document.project != before
+    reader.on_sheet(Key.Key_W)
+    assert window.sheet.sheet.layout_.curves() is not None
+    reader.step(3, "**Touches**")
+    page = reader.page("Touches")
+    reader.click(page.view, page.view.inks()[0].point(-0.2, 1.6))
+    assert len(window.sheet.stage.view.scene.bodies) == 2
+    reader.done()
+
+
+def test_where_a_figure_can_be_touched(window: Window) -> None:
+    reader = Reader(window, "Where a figure can be touched")
+    reader.step(1, "**Ctrl+1**", "**Body**", "*make from the figure*")
+    reader.key(window, Key.Key_1, CONTROL)
+    reader.press("Body")
+    reader.press("make from the figure")
+    assert {r.name for r in window.document.project.rig.regions} == {"head", "trunk", "arm", "leg"}
+    reader.done()
+
+
+def test_reactions_from_every_side(bare: Window) -> None:
+    window = bare
+    window.document.apply(new_action(window.document.project, window.document.build.assets, "staff_sweep")[0])
+    reader = Reader(window, "Reactions from every side")
+    reader.step(1, "**Reactions**", "*from clips…*", "Ctrl+click")
+    page = reader.page("Reactions")
+
+    def choose(dialog: Chooser) -> None:
+        for clip in ("hit_front", "hit_back", "hit_left", "hit_right"):
+            reader.inputs += 1
+            at = dialog.shown.index(dialog.names.index(clip), 0)
+            dialog.list.scrollTo(at)
+            QTest.mouseClick(dialog.list.viewport(), LEFT, CONTROL, dialog.list.visualRect(at).center())
+        reader.inputs += 1
+        QTest.keyClick(dialog, Key.Key_Return)
+
+    in_next(Chooser, choose)
+    reader.press("from clips")
+    rows = {r.side: r.action for r in window.document.project.reactions}
+    assert rows == {"front": "Hit front", "left": "Hit left", "back": "Hit back", "right": "Hit right"}
+    assert page.dial.answer("left") is not None
+    reader.done()
 
 
 def test_a_reaction_to_a_hit(bare: Window) -> None:
