@@ -22,7 +22,7 @@ from veergust.core.play.state import Input
 from veergust.core.study.coverage import covered, excess
 from veergust.core.study.facts import facts
 from veergust.core.study.fit import fitted
-from veergust.core.study.floor_map import Target, floor_map
+from veergust.core.study.floor_map import MapTarget, floor_map
 from veergust.core.study.now import now
 
 DEMO = Path(__file__).resolve().parents[1] / "demo" / "lantern_quay.veergust"
@@ -76,7 +76,7 @@ def test_a_floor_map(benchmark: Any, build: CompiledProject) -> None:
     changed = build.renew(set_edges(build.project, first, ref, 0, 12).project)
     compiled = changed.action("Low sweep")
     assert compiled is not None
-    benchmark(floor_map, changed, compiled, Target(), 0.04)
+    benchmark(floor_map, changed, compiled, MapTarget(), 0.04)
 
 
 def test_a_fit_of_a_swing_of_twelve_frames(benchmark: Any, build: CompiledProject) -> None:

@@ -55,7 +55,7 @@ def take(wanted: list[str]) -> int:
     from veergust.core.motion.prepared import clip_pose
     from veergust.core.play.state import Input
     from veergust.core.scene.camera import Camera
-    from veergust.core.study.reactions import Hit
+    from veergust.core.study.reactions import HitKind
     from veergust.core.study.trial import Trying
     from veergust.desk.app import make_application, make_window
     from veergust.desk.sheet.together import Together
@@ -229,7 +229,7 @@ def take(wanted: list[str]) -> int:
         QTest.keyClick(window.sheet.sheet, Qt.Key.Key_W)
         window.sheet.page_stack.touches.view.choose(None)
         for side, action in (("front left", "Reel left"), ("front", "Fall"), ("back right", "Flinch")):
-            hit = Hit(side, "heavy", "standing")
+            hit = HitKind(side, "heavy", "standing")
             window.document.apply(set_reaction(window.document.project, hit, action))
         window.sheet.show_page(7)
         window.sheet.page_stack.reactions.dial.choose("front left", "heavy")

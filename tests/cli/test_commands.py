@@ -75,7 +75,7 @@ def test_a_floor_map_is_printed_and_written(qapp: QApplication, run: Any, folder
     assert set(found) >= {"action", "step", "origin", "first_touch", "reach", "width"}
     facts = run("facts", folder, "Low sweep", "--json").json["actions"][0]
     assert (found["reach"], found["width"]) == (facts["reach"], facts["width"])
-    assert facts["coverage"] == pytest.approx(0.85, abs=0.02)
+    assert 0.85 < facts["coverage"] < 1.0
     assert len({len(row) for row in found["first_touch"]}) == 1
     ticks = {tick for row in found["first_touch"] for tick in row} - {None}
     assert ticks == set(range(9, 13)), "the open frames of the strike"
@@ -132,7 +132,7 @@ def test_play_writes_the_same_take_every_time(run: Any, folder: Path, tmp_path: 
         {"layer": "Body", "action": "Low sweep", "section": "Wind-up", "frame": 4}
     ]
     contact = next(c for x in lines for c in x["contacts"])
-    assert set(contact) == {"strike", "attacker", "victim", "hurtbox", "result", "position", "damage"}
+    assert set(contact) == {"strike", "attacker", "victim", "hurtbox", "result", "position", "damage", "region"}
     event = next(e for x in lines for e in x["events"])
     assert set(event) == {"fighter", "name", "kind", "mount", "position", "facing", "payload"}
 

@@ -11,7 +11,7 @@ import click
 from veergust.cli.given import load
 from veergust.cli.saying import say, say_json, say_rows
 from veergust.core.play.compiled.project import CompiledProject
-from veergust.core.study.floor_map import NEVER, FloorMap, Target, floor_map
+from veergust.core.study.floor_map import NEVER, FloorMap, MapTarget, floor_map
 from veergust.core.trouble import Trouble, Unknown
 
 PLACE = click.Path(path_type=Path)
@@ -36,7 +36,7 @@ def shape(found: FloorMap) -> dict[str, Any]:
 def map_action(
     build: CompiledProject,
     name: str,
-    target: Target,
+    target: MapTarget,
     step: float,
     written: tuple[Path | None, Path | None],
     as_json: bool,
@@ -120,4 +120,4 @@ def map_(
     value, build = load(project, whole=True, actions=(action,))
     if all(a.name != action for a in value.actions):
         raise Unknown("action", action, [a.name for a in value.actions], file=project.name)
-    map_action(build, action, Target(stance, speed), step, (out, table), as_json)
+    map_action(build, action, MapTarget(stance, speed), step, (out, table), as_json)

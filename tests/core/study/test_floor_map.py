@@ -6,6 +6,7 @@ import random
 
 import numpy as np
 import pytest
+from scipy.spatial.transform import Rotation
 
 from tests.conftest import OSSA
 from tests.core.edits import action, facing, replace, with_action
@@ -15,7 +16,7 @@ from veergust.core.play.compiled.project import CompiledProject
 from veergust.core.play.contact.volumes import Shape, Volume
 from veergust.core.play.simulation import Simulation
 from veergust.core.play.state import Input
-from veergust.core.study.floor_map import NEVER, FloorMap, Hurt, Target, arc_of, first_touches, floor_map, placed
+from veergust.core.study.floor_map import NEVER, FloorMap, Hurt, MapTarget, arc_of, first_touches, floor_map, placed
 from veergust.core.study.reach import ReachMove, reach_of
 from veergust.core.trouble import Trouble
 
@@ -106,12 +107,12 @@ def test_a_dead_corner_is_where_a_near_place_is_not_touched_and_a_far_one_is() -
     first = np.full((31, 21), NEVER, np.int32)
     first[12:25, 5:16] = 7  # from 1.2 m ahead on
     first[5:25, 12:16] = 6  # and to the left, nearer
-    found = FloorMap("x", Target(), 0.1, (-1.0, 0.0), first, 0.6)
+    found = FloorMap("x", MapTarget(), 0.1, (-1.0, 0.0), first, 0.6)
     assert found.corner is not None
     assert found.corner[0] == pytest.approx(1.3, abs=0.12)
     assert found.corner[1] < 5.0
     first[5:25, 5:16] = 7
-    assert FloorMap("x", Target(), 0.1, (-1.0, 0.0), first, 0.6).corner is None
+    assert FloorMap("x", MapTarget(), 0.1, (-1.0, 0.0), first, 0.6).corner is None
 
 
 def ball(at: int, x: float, y: float, z: float, radius: float) -> ReachMove:
@@ -136,16 +137,32 @@ def test_whoever_walks_up_or_away_is_touched_when_the_balls_meet() -> None:
     assert first_touches(moves, body, places[1:], 0.0, 60).tolist() == [0, NEVER]
 
 
+def test_what_a_target_holds_out_is_where_it_looks() -> None:
+    """A ball ahead and to the left of the target, at random places: turned by SciPy so that it looks at the start."""
+    rng = np.random.default_rng(11)
+    out = np.array([0.35, 1.0, 0.5])
+    body = Hurt(out[None], out[None], np.array([0.08]))
+    places = rng.uniform(-3.0, 3.0, (400, 2))
+    turn = Rotation.from_euler("y", np.arctan2(-places[:, 0], -places[:, 1])[:, None])
+    world = turn.apply(out) + np.stack([places[:, 0], 0 * places[:, 0], places[:, 1]], axis=-1)
+    spot = np.array([0.9, 1.0, 0.7])
+    far = np.linalg.norm(world - spot, axis=1)
+    clear = np.abs(far - 0.88) > 1e-3
+    found = first_touches([ball(3, *spot, 0.8)], body, places, 0.0, 60)
+    assert ((found != NEVER) == (far <= 0.88))[clear].all()
+    assert 20 < (found != NEVER).sum() < 300
+
+
 def test_a_target_stands_where_it_was_put_looks_at_the_start_and_walks(build: CompiledProject) -> None:
     hips = build.roots.hips
-    still = placed(build, Target(), (1.5, 2.0), 0)[hips]
-    own = placed(build, Target(), (0.0, 0.0), 0)[hips]
+    still = placed(build, MapTarget(), (1.5, 2.0), 0)[hips]
+    own = placed(build, MapTarget(), (0.0, 0.0), 0)[hips]
     assert np.hypot(*(still[[0, 2], 3] - [1.5, 2.0])) < 0.3
     # Turned about by as much as its place is about the start.
     back = np.array([-1.5, -2.0]) / 2.5
     turn = own[:3, :3].T @ still[:3, :3]
     assert np.trace(turn) == pytest.approx(1 + 2 * np.cos(np.arctan2(*back) - np.pi), abs=1e-6)
-    walked = placed(build, Target(speed=3.0), (1.5, 2.0), 20)[hips]
+    walked = placed(build, MapTarget(speed=3.0), (1.5, 2.0), 20)[hips]
     assert np.allclose(walked[[0, 2], 3] - still[[0, 2], 3], back * 1.0, atol=1e-9)
 
 
@@ -157,21 +174,21 @@ def test_a_crouching_target_is_not_touched_by_what_goes_over_it(quay: Project, a
         for s in sweep.sections
     )  # fmt: skip
     build = CompiledProject(with_action(quay, "Low sweep", sections=high), assets)
-    upright, rolled = (map_of(build, "Low sweep", Target(stance)) for stance in ("", "Duck roll"))
+    upright, rolled = (map_of(build, "Low sweep", MapTarget(stance)) for stance in ("", "Duck roll"))
     assert (upright.first != NEVER).sum() > (rolled.first != NEVER).sum()
 
 
 @pytest.mark.parametrize(
     ("target", "step", "says"),
     [
-        (Target("nobody"), 0.1, "nobody"),
-        (Target(speed=float("nan")), 0.1, "m/s"),
-        (Target(speed=1e9), 0.1, "m/s"),
-        (Target(), 0.0, "step"),
-        (Target(), float("nan"), "step"),
+        (MapTarget("nobody"), 0.1, "nobody"),
+        (MapTarget(speed=float("nan")), 0.1, "m/s"),
+        (MapTarget(speed=1e9), 0.1, "m/s"),
+        (MapTarget(), 0.0, "step"),
+        (MapTarget(), float("nan"), "step"),
     ],
 )
-def test_what_cannot_be_mapped_is_said(build: CompiledProject, target: Target, step: float, says: str) -> None:
+def test_what_cannot_be_mapped_is_said(build: CompiledProject, target: MapTarget, step: float, says: str) -> None:
     with pytest.raises(Trouble, match=says):
         map_of(build, "Low sweep", target, step)
 
@@ -183,7 +200,7 @@ def test_a_map_of_what_goes_very_far_is_bounded(quay: Project, assets: Assets) -
         for s in sweep.sections
     )
     build = CompiledProject(with_action(quay, "Low sweep", sections=far), assets)
-    assert map_of(build, "Low sweep", Target(), 0.01).first.size <= 60_000
+    assert map_of(build, "Low sweep", MapTarget(), 0.01).first.size <= 60_000
 
 
 def test_nothing_is_touched_by_what_has_no_strike(build: CompiledProject) -> None:

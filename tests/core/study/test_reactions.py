@@ -22,7 +22,7 @@ from veergust.core.motion.figure import Assets
 from veergust.core.play.compiled.project import CompiledProject
 from veergust.core.play.contact.answers import EIGHTHS, SITUATIONS, eighth, fits, quarter
 from veergust.core.play.state import Input
-from veergust.core.study.reactions import Hit, answer_to, sides_of, strengths
+from veergust.core.study.reactions import HitKind, answer_to, sides_of, strengths
 from veergust.core.trouble import Trouble
 
 BEARINGS = (0.0, 22.0, 23.0, 45.0, 67.0, 68.0, 90.0, 112.0, 113.0, 157.0, 158.0, 180.0)
@@ -60,11 +60,11 @@ row_of = st.builds(
     strength=st.sampled_from(["any", "light", "heavy"]),
     situation=st.sampled_from(["any", *SITUATIONS]),
 )
-hit_of = st.builds(Hit, st.sampled_from(EIGHTHS), st.sampled_from(["light", "heavy"]), st.sampled_from(SITUATIONS))
+hit_of = st.builds(HitKind, st.sampled_from(EIGHTHS), st.sampled_from(["light", "heavy"]), st.sampled_from(SITUATIONS))
 
 
 @given(st.lists(row_of, max_size=7), hit_of)
-def test_what_is_set_answers_and_what_is_taken_away_no_longer_does(rows: list[Reaction], hit: Hit) -> None:
+def test_what_is_set_answers_and_what_is_taken_away_no_longer_does(rows: list[Reaction], hit: HitKind) -> None:
     """And every other kind of hit is answered as before, but for those that only the straight side's quarter holds."""
     actions = tuple(made(n) for n in ("A", "B", "C", "New"))
     project = Project(actions=actions, reactions=tuple(rows))
@@ -73,7 +73,7 @@ def test_what_is_set_answers_and_what_is_taken_away_no_longer_does(rows: list[Re
     assert found is not None
     assert (found.row.action, found.own) == ("New", True)
     for side, strength, situation in product(EIGHTHS, ("light", "heavy"), SITUATIONS):
-        other = Hit(side, strength, situation)
+        other = HitKind(side, strength, situation)
         takes = fits(edit.project.reactions[found.index], other.degrees, strength, situation)
         if other != hit and not takes:
             was, now = answer_to(rows, other), answer_to(edit.project.reactions, other)
@@ -89,7 +89,7 @@ def test_what_is_set_answers_and_what_is_taken_away_no_longer_does(rows: list[Re
 
 
 def test_what_is_not_there_cannot_answer(quay: Project) -> None:
-    hit = Hit("front left", "light", "standing")
+    hit = HitKind("front left", "light", "standing")
     with pytest.raises(Trouble, match="nobody"):
         set_reaction(quay, hit, "nobody")
     with pytest.raises(Trouble, match="no such part"):
@@ -137,10 +137,10 @@ def test_many_sides_are_answered_at_once(quay: Project, assets: Assets) -> None:
     build = CompiledProject(quay, assets)
     clips = sides_of(build, ["hit_front", "hit_back", "hit_left", "hit_right"])
     assert clips == {"front": "hit_front", "left": "hit_left", "back": "hit_back", "right": "hit_right"}
-    hit = Hit("front", "heavy", "air")
+    hit = HitKind("front", "heavy", "air")
     edit = react_all_round(quay, assets, clips, hit)
     for side, clip in clips.items():
-        found = answer_to(edit.project.reactions, Hit(side, "heavy", "air"))
+        found = answer_to(edit.project.reactions, HitKind(side, "heavy", "air"))
         assert found is not None
         assert found.own
         action = next(a for a in edit.project.actions if a.name == found.row.action)

@@ -16,7 +16,7 @@ from veergust.core.motion.figure import Assets
 from veergust.core.motion.naming import Part, chain_above, parts_of
 from veergust.core.motion.quat import Array
 from veergust.core.motion.skeleton import Skeleton
-from veergust.core.study.fit import Capsule, capsule_about
+from veergust.core.study.fit import TightCapsule, capsule_about
 from veergust.core.trouble import Trouble
 
 SHORT = 0.05
@@ -51,7 +51,7 @@ def hurtboxes_of(assets: Assets, tall: float) -> tuple[Hurtbox, ...]:
         trunk = not part.kind and not part.side and to is not None
         kind = "spine" if trunk else part.kind
         end = to if to is not None else np.zeros(3)
-        made = Capsule(np.zeros(3), end, THICK.get(kind, THIN) * tall)
+        made = TightCapsule(np.zeros(3), end, THICK.get(kind, THIN) * tall)
         if joint in skins:
             made = capsule_about(skins[joint], np.ones(len(skins[joint])), SKIN)
         out.append(

@@ -12,11 +12,11 @@ from veergust.core.edit.spans import Edit
 from veergust.core.model import Project, Reaction
 from veergust.core.motion.figure import Assets
 from veergust.core.play.contact.answers import EIGHTHS
-from veergust.core.study.reactions import Hit, answer_to
+from veergust.core.study.reactions import HitKind, answer_to
 from veergust.core.trouble import Trouble
 
 
-def set_reaction(project: Project, hit: Hit, action: str, section: str = "") -> Edit:
+def set_reaction(project: Project, hit: HitKind, action: str, section: str = "") -> Edit:
     """An action, begun at a section, as what answers just this kind of hit; an empty name takes its row away.
 
     Raises:
@@ -46,11 +46,11 @@ def set_reaction(project: Project, hit: Hit, action: str, section: str = "") -> 
     return Edit(replace(project, reactions=tuple(rows)), f"{action}: answers {words}")
 
 
-def _key(hit: Hit) -> tuple[str, str, str]:
+def _key(hit: HitKind) -> tuple[str, str, str]:
     return hit.side, hit.strength, hit.situation
 
 
-def react_all_round(project: Project, assets: Assets, clips: Mapping[str, str], hit: Hit) -> Edit:
+def react_all_round(project: Project, assets: Assets, clips: Mapping[str, str], hit: HitKind) -> Edit:
     """Rows for many sides, of clips by side: each played by an action that has it, or by a new one.
 
     ``hit`` says for which strength and situation.
@@ -63,7 +63,7 @@ def react_all_round(project: Project, assets: Assets, clips: Mapping[str, str], 
         if not action:
             edit, action = new_action(project, assets, clips[side])
             project, made = edit.project, made + 1
-        project = set_reaction(project, Hit(side, hit.strength, hit.situation), action).project
+        project = set_reaction(project, HitKind(side, hit.strength, hit.situation), action).project
     words = f"{len(clips)} reactions, {hit.situation}, {hit.strength}"
     return Edit(project, words, (f"{made} new actions were made for them.",) if made else ())
 

@@ -38,7 +38,7 @@ class Fitted:
 
 
 @dataclass(frozen=True, eq=False)
-class Capsule:
+class TightCapsule:
     """A capsule from ``a`` to ``b``."""
 
     a: Array
@@ -121,7 +121,7 @@ def _same(local: Array, old: Array) -> bool:
     return local.shape == old.shape and bool(np.abs(local - old).max() < RIGID)
 
 
-def capsules(points: Array, far: Array, share: float) -> list[Capsule]:
+def capsules(points: Array, far: Array, share: float) -> list[TightCapsule]:
     """The fewest capsules that hold a share of ``[N, 3]`` points, each counted by how ``far`` it goes ``[N]``, as long
     as one more would not be much less excess."""
     best = [capsule_about(points, far, share)]
@@ -136,7 +136,7 @@ def capsules(points: Array, far: Array, share: float) -> list[Capsule]:
     return best
 
 
-def capsule_about(points: Array, far: Array, share: float) -> Capsule:
+def capsule_about(points: Array, far: Array, share: float) -> TightCapsule:
     """A small capsule that holds at least a share of points, each counted by how ``far`` it goes: along their longest
     axis, as thin as it pays. It leads away from the origin."""
     axis = _axis(points)
@@ -149,7 +149,7 @@ def capsule_about(points: Array, far: Array, share: float) -> Capsule:
         axis, along = -axis, -along
     far = np.maximum(far, 1e-9 * max(float(far.max()), 1e-9))
     need = share * float(far.sum()) * (1.0 - 1e-9)
-    best: Capsule | None = None
+    best: TightCapsule | None = None
     for radius in np.unique(np.maximum(np.quantile(wide, np.linspace(0.0, 1.0, 17)), 1e-4)):
         rows = wide <= radius + 1e-12
         spare = float(far[rows].sum()) - need
@@ -161,13 +161,13 @@ def capsule_about(points: Array, far: Array, share: float) -> Capsule:
         for left in (spare, spare / 2, 0.0):  # sooner what is near the hand than the tip
             start, end = _without(low, far[rows], left), -_without(-high, far[rows], spare - left)
             start, end = (start, end) if start <= end else ((start + end) / 2,) * 2
-            made = Capsule(middle + start * axis, middle + end * axis, float(radius))
+            made = TightCapsule(middle + start * axis, middle + end * axis, float(radius))
             enough = float(far[made.holds(points)].sum()) >= need
             if enough and (best is None or made.volume < NO_BETTER * best.volume):
                 best = made
     if best is None:
         ends = middle + along.min() * axis, middle + along.max() * axis
-        best = Capsule(*ends, float(wide.max()) + 1e-6)
+        best = TightCapsule(*ends, float(wide.max()) + 1e-6)
     return best
 
 
@@ -199,7 +199,7 @@ def _clusters(points: Array, count: int) -> list[NDArray[np.intp]]:
     return [np.flatnonzero(of == n) for n in range(count)]
 
 
-def _box(mount: str, made: Capsule, thick: float) -> Hitbox:
+def _box(mount: str, made: TightCapsule, thick: float) -> Hitbox:
     ax, ay, az = (round(float(v), 4) for v in made.a)
     bx, by, bz = (round(float(v), 4) for v in made.b)
     radius = round(max(made.radius + thick, LEAST) + 5e-4, 3)

@@ -39,7 +39,7 @@ near is touched anyhow."""
 
 
 @dataclass(frozen=True)
-class Target:
+class MapTarget:
     """Who stands on the floor and faces the attacker's start: in a ``stance`` (a ground state or an action's middle;
     empty: as locomotion begins), walking up at ``speed`` (m/s; below 0: away)."""
 
@@ -58,7 +58,7 @@ class FloorMap:
     """
 
     action: str
-    target: Target
+    target: MapTarget
     step: float
     origin: tuple[float, float]
     first: Ticks
@@ -123,7 +123,7 @@ def arc_of(bearings: Array, half: Array) -> tuple[float, float]:
 def floor_map(
     build: CompiledProject,
     compiled: CompiledAction,
-    target: Target | None = None,
+    target: MapTarget | None = None,
     step: float = STEP,
     played: Playout | None = None,
 ) -> FloorMap:
@@ -132,7 +132,7 @@ def floor_map(
     Raises:
         Trouble: there is no such stance, or the step or the speed is out of bounds.
     """
-    target = target or Target()
+    target = target or MapTarget()
     if not 0.01 <= step <= 2.0:
         raise Trouble(f"a step of {step:g} m makes no map", field="step", do="choose 0.01 to 2 m")
     if not abs(target.speed) <= 20.0:
@@ -154,7 +154,7 @@ def floor_map(
     rows, columns = (_around(ticks != NEVER, axis, MARGIN / step) for axis in (1, 0))
     x, z, ticks = x[columns], z[rows], ticks[rows, columns]
     origin = float(round(x[0], 6)), float(round(z[0], 6))
-    if target == Target():
+    if target == MapTarget():
         reach = reach_of(build, compiled, played)
     else:
         middle = int(np.argmin(np.abs(x)))
@@ -222,13 +222,13 @@ def stance_joints(build: CompiledProject, stance: str = "") -> Array:
     return np.asarray(forward(build.assets.skeleton, pose.rotation, pose.translation)[0])
 
 
-def map_of(build: CompiledProject, name: str, target: Target) -> FloorMap | None:
+def map_of(build: CompiledProject, name: str, target: MapTarget) -> FloorMap | None:
     """The floor map of an action by its name; None when the project has none of that name."""
     compiled = build.action(name)
     return floor_map(build, compiled, target) if compiled is not None else None
 
 
-def placed(build: CompiledProject, target: Target, place: tuple[float, float], ticks: int) -> Array:
+def placed(build: CompiledProject, target: MapTarget, place: tuple[float, float], ticks: int) -> Array:
     """World joints ``[J, 4, 4]`` of a target that began at a place (x, z) and has walked for some ticks."""
     at = np.array([place], dtype=float)
     towards = _towards(at)

@@ -26,7 +26,7 @@ SHOVED, SOON = 0.04, 0.35
 
 
 @dataclass(frozen=True)
-class Hit:
+class HitKind:
     """A hit to be answered: from which eighth, how strong, and how the victim stands."""
 
     side: str
@@ -41,7 +41,7 @@ class Hit:
 
 
 @dataclass(frozen=True)
-class Answer:
+class Answering:
     """The row that answers a hit, by its place in the table, and whether it is for just that hit."""
 
     index: int
@@ -49,11 +49,11 @@ class Answer:
     own: bool
 
 
-def answer_to(rows: Sequence[Reaction], hit: Hit) -> Answer | None:
+def answer_to(rows: Sequence[Reaction], hit: HitKind) -> Answering | None:
     """The row that answers a hit; None when nothing does."""
     for i, row in enumerate(rows):
         if fits(row, hit.degrees, hit.strength, hit.situation):
-            return Answer(i, row, (row.side, row.strength, row.situation) == (hit.side, hit.strength, hit.situation))
+            return Answering(i, row, (row.side, row.strength, row.situation) == (hit.side, hit.strength, hit.situation))
     return None
 
 

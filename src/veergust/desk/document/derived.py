@@ -15,7 +15,7 @@ from veergust.core.play.compiled.project import CompiledProject
 from veergust.core.study.clip_reading import Reading, idle_pose, reading_of, uncleaned
 from veergust.core.study.facts import Facts, facts, version_facts
 from veergust.core.study.findings import finding_steps, findings
-from veergust.core.study.floor_map import FloorMap, Target, map_of
+from veergust.core.study.floor_map import FloorMap, MapTarget, map_of
 from veergust.core.study.store import Store
 from veergust.core.study.timing import Hint, hints
 from veergust.core.study.uses import users_of
@@ -77,11 +77,11 @@ class Derived:
         """The facts of an action as it was last saved."""
         return self.store.of(facts, self.document.saved_build, name, False)
 
-    def floor_map(self, name: str, target: Target) -> FloorMap | None:
+    def floor_map(self, name: str, target: MapTarget) -> FloorMap | None:
         """Where an action touches a target; None for one that is not there."""
         return self.store.of(map_of, self.document.build, name, target)
 
-    def version_map(self, index: int, target: Target) -> FloorMap | None:
+    def version_map(self, index: int, target: MapTarget) -> FloorMap | None:
         """As ``floor_map``, of a kept version of the open action."""
         found = self.version(index)
         if found is None:

@@ -11,7 +11,7 @@ from PySide6.QtWidgets import QSizePolicy, QWidget
 
 from veergust.core.model import Reaction
 from veergust.core.play.contact.answers import EIGHTHS
-from veergust.core.study.reactions import Answer, Hit, answer_to
+from veergust.core.study.reactions import Answering, HitKind, answer_to
 from veergust.desk.keys.pressing import pressed
 from veergust.desk.keys.table import on_key
 from veergust.desk.look.theme import Theme, elided
@@ -56,11 +56,11 @@ class DialView(QWidget):
             self.strength = strengths[0] if strengths else ""
         self.update()
 
-    def hit(self, side: str = "", strength: str = "") -> Hit:
+    def hit(self, side: str = "", strength: str = "") -> HitKind:
         """The hit of a cell; of the chosen one where nothing is given."""
-        return Hit(side or self.side, strength or self.strength, self.situation)
+        return HitKind(side or self.side, strength or self.strength, self.situation)
 
-    def answer(self, side: str = "", strength: str = "") -> Answer | None:
+    def answer(self, side: str = "", strength: str = "") -> Answering | None:
         """What answers it."""
         return answer_to(self.rows, self.hit(side, strength))
 

@@ -27,7 +27,7 @@ SMALL, LARGE = 3.6, 6.0
 
 
 @dataclass(frozen=True, eq=False)
-class Held:
+class HeldBox:
     """A hitbox on the stage: which it is, its mount's frame ``[4, 4]``, its shape about that, and on which tick."""
 
     ref: SpanRef
@@ -53,10 +53,10 @@ class HitTool:
     def __init__(self, document: Document, theme: Theme, chose: Callable[[int], None]) -> None:
         self.document, self.theme, self.chose = document, theme, chose
         self.at = 0
-        self._hold: tuple[str, Held, Array, QPointF] | None = None
+        self._hold: tuple[str, HeldBox, Array, QPointF] | None = None
         self._far = False
 
-    def held(self) -> list[Held]:
+    def held(self) -> list[HeldBox]:
         """The hitboxes that can be taken on the frame under the playhead."""
         document = self.document
         compiled, ref = document.compiled, strike_here(document)
@@ -72,10 +72,10 @@ class HitTool:
         for n, box in enumerate(strike.boxes):
             frame = box_frame(document.build, box, joints, mirrored)
             if frame is not None:
-                out.append(Held(ref, n, box, frame, shape_at(box, tick, mirrored), tick, mirrored))
+                out.append(HeldBox(ref, n, box, frame, shape_at(box, tick, mirrored), tick, mirrored))
         return out
 
-    def handles(self, view: StageView, held: Held) -> Iterator[tuple[str, Array, QPointF]]:
+    def handles(self, view: StageView, held: HeldBox) -> Iterator[tuple[str, Array, QPointF]]:
         """(part, place in the world, point of the picture) of each handle in sight."""
         places = {part: held.world(at) for part, at in grasped(held.box, held.shape).items()}
         if held.shape.half is None:
@@ -85,7 +85,7 @@ class HitTool:
             if scale > 0.0:
                 yield part, at, QPointF(x, y)
 
-    def _edge(self, view: StageView, held: Held, middle: Array) -> Array:
+    def _edge(self, view: StageView, held: HeldBox, middle: Array) -> Array:
         """Where the edge is drawn: square to the hitbox as it is seen, above it."""
         along = held.world(held.shape.b) - held.world(held.shape.a)
         _, up, back = view.camera.axes
@@ -166,7 +166,7 @@ class HitTool:
                 p.fillPath(path, theme.colour("strike"))
 
 
-def _size(held: Held) -> str:
+def _size(held: HeldBox) -> str:
     """A hitbox in words: what it rides on, and how large it is."""
     if held.shape.half is not None:
         return f"{held.box.mount} " + " × ".join(f"{2 * v:.2f}" for v in held.shape.half) + " m"

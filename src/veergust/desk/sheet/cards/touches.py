@@ -9,7 +9,7 @@ from PySide6.QtGui import QPainter, QPaintEvent
 from PySide6.QtWidgets import QFileDialog, QHBoxLayout, QVBoxLayout, QWidget
 
 from veergust.core.motion.quat import Array
-from veergust.core.study.floor_map import NEVER, FloorMap, Target, placed, stances
+from veergust.core.study.floor_map import NEVER, FloorMap, MapTarget, placed, stances
 from veergust.core.trouble import Trouble
 from veergust.desk.document.document import Document
 from veergust.desk.look.theme import Theme
@@ -55,7 +55,7 @@ class TouchesPage(Page):
     def __init__(self, document: Document, theme: Theme) -> None:
         super().__init__(document)
         self.theme = theme
-        self.target, self.beside = Target(), -1
+        self.target, self.beside = MapTarget(), -1
         self.view = FloorView(theme, lambda: document.frame)
         self.view.pointed.connect(self._point)
         self.stance = ChoiceField("Target", self._stance, "How it stands: a ground state, or the middle of an action")
@@ -92,7 +92,7 @@ class TouchesPage(Page):
             return
         names = [("as it stands", ""), *((name, name) for name in stances(document.build))]
         if self.target.stance not in dict(names).values():
-            self.target = Target("", self.target.speed)
+            self.target = MapTarget("", self.target.speed)
         self.stance.show_choices(names, self.target.stance)
         self.speed.show_value(self.target.speed)
         kept = self.action.kept if self.action is not None else ()
@@ -114,11 +114,11 @@ class TouchesPage(Page):
         return [found for found in (first, other) if found is not None]
 
     def _stance(self, name: str) -> None:
-        self.target = Target(name, self.target.speed)
+        self.target = MapTarget(name, self.target.speed)
         self._changed()
 
     def _speed(self, value: float) -> None:
-        self.target = Target(self.target.stance, value)
+        self.target = MapTarget(self.target.stance, value)
         self._changed()
 
     def _beside(self, index: str) -> None:

@@ -133,14 +133,17 @@ class Ink:
     def _way(self, p: QPainter, *points: tuple[float, float]) -> None:
         self._curve(p, "drive", 1.6, points)
 
-    def _curve(self, p: QPainter, role: str, wide: float, points: Sequence[tuple[float, float]]) -> None:
+    def _curve(
+        self, p: QPainter, role: str, wide: float, points: Sequence[tuple[float, float]],
+        style: Qt.PenStyle = Qt.PenStyle.SolidLine,
+    ) -> None:  # fmt: skip
         path = QPainterPath(QPointF(*points[0]))
         for x, y in points[1:]:
             path.lineTo(x, y)
         p.save()
         p.setRenderHint(QPainter.RenderHint.Antialiasing)
         p.setBrush(Qt.BrushStyle.NoBrush)
-        p.setPen(self.theme.pen(role, wide))
+        p.setPen(self.theme.pen(role, wide, style))
         p.drawPath(path)
         p.restore()
 
@@ -189,14 +192,9 @@ class Ink:
     ) -> None:  # fmt: skip
         p.setPen(self.theme.pen("hair_strong", 1.0))
         p.drawLine(QPointF(left, points[0][1]), QPointF(left, points[-1][1]))
-        path = QPainterPath(QPointF(*points[0]))
-        for x, y in points[1:]:
-            path.lineTo(x, y)
+        self._curve(p, role, 2.0, points, style)
         p.save()
         p.setRenderHint(QPainter.RenderHint.Antialiasing)
-        p.setBrush(Qt.BrushStyle.NoBrush)
-        p.setPen(self.theme.pen(role, 2.0, style))
-        p.drawPath(path)
         p.setPen(Qt.PenStyle.NoPen)
         p.setBrush(self.theme.pen(role).color())
         for (x, y), there in zip(points, open_):
