@@ -148,7 +148,7 @@ def test_what_a_target_holds_out_is_where_it_looks() -> None:
     spot = np.array([0.9, 1.0, 0.7])
     far = np.linalg.norm(world - spot, axis=1)
     clear = np.abs(far - 0.88) > 1e-3
-    found = first_touches([ball(3, *spot, 0.8)], body, places, 0.0, 60)
+    found = first_touches([ball(3, 0.9, 1.0, 0.7, 0.8)], body, places, 0.0, 60)
     assert ((found != NEVER) == (far <= 0.88))[clear].all()
     assert 20 < (found != NEVER).sum() < 300
 

@@ -20,6 +20,7 @@ from veergust.desk.widgets.accessible import ToldRow
 HOLE = 0.2
 """The middle, in which the figure stands, as a part of the dial."""
 HALF = 22.5
+WAYS = {"Left": 1, "Right": -1, "Up": 1, "Down": -1}
 FEWEST = 6
 """Names of which fewer signs can be read are left out: a dot stands for a row of its own, an arrow for another."""
 
@@ -170,10 +171,9 @@ class DialView(QWidget):
         if not act or not self.strengths:
             super().keyPressEvent(event)
         elif act == "around_dial":
-            way = 1 if keys == "Left" else -1
-            self.choose(EIGHTHS[(EIGHTHS.index(self.side) + way) % 8], self.strength)
+            self.choose(EIGHTHS[(EIGHTHS.index(self.side) + WAYS[keys]) % 8], self.strength)
         elif act == "across_dial":
-            ring = self.strengths.index(self.strength) + (1 if keys == "Up" else -1)
+            ring = self.strengths.index(self.strength) + WAYS[keys]
             self.choose(self.side, self.strengths[min(max(ring, 0), len(self.strengths) - 1)])
         elif act == "clear_reaction":
             self.cleared.emit()

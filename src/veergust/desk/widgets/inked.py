@@ -2,7 +2,10 @@
 
 from __future__ import annotations
 
+from weakref import WeakKeyDictionary
+
 import numpy as np
+from numpy.typing import NDArray
 from PySide6.QtCore import QByteArray, QDataStream, QIODevice, Qt
 from PySide6.QtGui import QColor, QPainter, QPainterPath, QPixmap
 
@@ -16,17 +19,38 @@ def silhouette(mesh: Mesh, joints: Array, scale: float) -> QPainterPath:
     ``scale`` is pixels a metre; the floor is at y = 0 and the body stands at x = 0.
     """
     skin = (joints @ mesh.inverse_bind).astype(np.float32)
-    points = np.concatenate([mesh.points, np.ones((len(mesh.points), 1), np.float32)], axis=1)
-    placed = np.zeros((len(points), 3), np.float32)
-    for k in range(4):
-        placed += mesh.weights[:, k, None] * np.einsum("vij,vj->vi", skin[mesh.joints[:, k], :3], points)
-    flat = np.stack([placed[:, 2] * scale, -placed[:, 1] * scale], axis=-1)
-    corner = flat[mesh.faces]
+    # Ahead and down, as they are seen from the side.
+    seen: Floats = skin[:, [2, 1]] * np.array([scale, -scale], np.float32)[:, None]
+    corner = _placed(mesh, seen)[mesh.faces]
     a, b = corner[:, 1] - corner[:, 0], corner[:, 2] - corner[:, 0]
     # Faces turned one way only, so that they all wind alike and fill as one shape.
     near = corner[(a[:, 0] * b[:, 1] - a[:, 1] * b[:, 0]) > 0.02]
     ring = near[:, [0, 1, 2, 0]].reshape(-1, 2).astype(np.float64)
     return rings_path(ring, 4)
+
+
+Floats = NDArray[np.float32]
+_SHARES: WeakKeyDictionary[Mesh, Floats] = WeakKeyDictionary()
+MOST_SHARES = 4_000_000
+"""A mesh with more numbers than this has no table of its own of what each joint does to each point."""
+
+
+def _placed(mesh: Mesh, seen: Floats) -> Floats:
+    """Where the skin's points are ``[V, 2]`` under two rows of each joint's matrix ``[J, 2, 4]``."""
+    points = np.concatenate([mesh.points, np.ones((len(mesh.points), 1), np.float32)], axis=1)
+    if len(points) * len(seen) * 4 > MOST_SHARES:
+        out = np.zeros((len(points), 2), np.float32)
+        for k in range(4):
+            out += mesh.weights[:, k, None] * np.einsum("vij,vj->vi", seen[mesh.joints[:, k]], points)
+        return out
+    shares = _SHARES.get(mesh)
+    if shares is None:
+        # One product of matrices is a third of the work of four sums over the points.
+        shares = np.zeros((len(points), len(seen), 4), np.float32)
+        for k in range(4):
+            shares[np.arange(len(points)), mesh.joints[:, k]] += mesh.weights[:, k, None] * points
+        shares = _SHARES[mesh] = shares.reshape(len(points), -1)
+    return np.asarray(shares @ seen.transpose(0, 2, 1).reshape(-1, 2))
 
 
 ELEMENT = np.dtype([("kind", ">i4"), ("x", ">f8"), ("y", ">f8")])
