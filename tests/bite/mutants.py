@@ -1250,6 +1250,13 @@ TOUCHES = (
         f"{CORE}/edit/test_hurtboxes.py::test_each_holds_the_skin_of_its_joint_and_hardly_more",
     ),
     _m(
+        "a key that holds is left on the next one",
+        "play/contact/volumes.py",
+        'if one.ease == "hold":',
+        'if one.ease == "never":',
+        f"{CORE}/edit/test_hitboxes.py::test_a_hitbox_goes_on_from_a_key_as_that_says",
+    ),
+    _m(
         "what stands still is excess",
         "study/coverage.py",
         "* rate >= STIRS",

@@ -22,6 +22,7 @@ from veergust.core.study.coverage import covered, excess
 from veergust.core.study.floor_map import NEVER
 from veergust.desk.sheet.cards.touches import TouchesPage
 from veergust.desk.sheet.hit_tool import HitTool
+from veergust.desk.sheet.layout import ROW
 from veergust.desk.sheet.pages import TITLES
 from veergust.desk.sheet.paint.marks import InkMark
 from veergust.desk.shell.window import Window
@@ -315,7 +316,9 @@ def test_the_hitbox_that_is_taken_is_the_one_whose_fields_are_shown(window: Wind
     assert strike_of(window).boxes[1] == cube
 
 
-def test_a_hitbox_with_keys_is_pulled_on_the_frame_that_is_looked_at(window: Window) -> None:
+def test_a_hitbox_with_keys_is_pulled_on_the_frame_that_is_looked_at(
+    window: Window, monkeypatch: pytest.MonkeyPatch
+) -> None:
     document, view, tool = window.document, window.sheet.stage.view, tool_of(window)
     document.choose_action("Low sweep")
     document.apply(set_key(document.project, STRIKE, 0, 1))
@@ -325,6 +328,23 @@ def test_a_hitbox_with_keys_is_pulled_on_the_frame_that_is_looked_at(window: Win
     box = strike_of(window).boxes[0]
     assert [k.tick for k in box.keys] == [1, tick]
     assert box.keys[1].radius > box.keys[0].radius == 0.09
+    # How it goes on is chosen on its page, and its keys stand on the strike.
+    document.select(STRIKE)
+    window.sheet.show_page(1)
+    form = window.sheet.page_stack.span.widgets["boxes"]
+    document.move_to(11)
+    pick(form.ease, "holds")
+    assert [k.ease for k in strike_of(window).boxes[0].keys] == ["hold", "even"]
+    drawn: list[InkMark] = []
+    sheet = window.sheet.sheet
+    monkeypatch.setattr(sheet.painter.bands, "draw", lambda p, marks: drawn.extend(marks))
+    sheet.resize(sheet.width() + 1, sheet.height())
+    sheet.repaint()
+    placed = sheet.layout_.find(STRIKE)
+    assert placed is not None
+    rows = sorted({m.drawn[1] for m in drawn if m.kind == "key"})
+    first = document.compiled.start_of(1)  # type: ignore[union-attr]
+    assert rows == [pytest.approx(sheet.layout_.y(first + t) + ROW / 2) for t in (1, tick)]
 
 
 def test_the_dial_says_who_answers_and_is_set_by_mouse_and_keys(

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import os
 from pathlib import Path
 from typing import Any
 
@@ -72,19 +71,9 @@ def map_action(
 def _write(found: FloorMap, path: Path, ending: str) -> None:
     if path.suffix.lower() != ending:
         raise Trouble(f"{path.name} does not end in {ending}", file=path.name, do=f"end it in {ending}")
-    from PySide6.QtGui import QGuiApplication
+    from veergust.desk.sheet.floor_picture import write_without_window
 
-    from veergust.desk.look.theme import Theme, load_fonts
-    from veergust.desk.sheet.floor_picture import write_map
-
-    app = QGuiApplication.instance()
-    if app is None:
-        # Letters are drawn by Qt, which needs no screen for that.
-        os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
-        app = QGuiApplication(["veergust"])
-    load_fonts()
-    write_map(found, path, Theme())
-    del app
+    write_without_window(found, path)
 
 
 def _letters(found: FloorMap) -> list[tuple[str, ...]]:

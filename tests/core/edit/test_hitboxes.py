@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from typing import Any
+
 import numpy as np
 import pytest
 from hypothesis import given
@@ -9,7 +11,7 @@ from hypothesis import strategies as st
 
 from tests.core.edits import replace, with_section
 from veergust.core.edit.cuts import retime_cut
-from veergust.core.edit.hitboxes import add_box, change_box, remove_box, remove_key, set_key
+from veergust.core.edit.hitboxes import add_box, change_box, ease_key, remove_box, remove_key, set_key
 from veergust.core.edit.sections import join_sections, split_section
 from veergust.core.edit.spans import SpanRef, set_edges, span_of
 from veergust.core.files.as_files import project_files, project_from_files
@@ -81,6 +83,44 @@ def test_a_key_put_between_others_changes_nothing(ticks: list[int], quay: Projec
         old, new = shape_at(boxes(before)[0], tick), shape_at(boxes(after)[0], tick)
         for a, b in ((old.a, new.a), (old.b, new.b), (old.radius, new.radius)):
             assert b == pytest.approx(a, abs=1e-8)
+
+
+@pytest.mark.parametrize("ease", ["even", "eased", "hold"])
+@pytest.mark.parametrize("shape", ["sphere", "capsule", "box"])
+def test_a_hitbox_goes_on_from_a_key_as_that_says(ease: Any, shape: Any) -> None:
+    """From one key to the next by its own way, the next by its own; before the first and after the last it stays."""
+    keys = (
+        HitboxKey(tick=2, offset=(0, 0, 0), to=(0, 1, 0), radius=0.1, size=(0.1, 0.2, 0.3), ease=ease),
+        HitboxKey(tick=6, offset=(1, 0, 0), to=(0, 3, 0), radius=0.5, size=(0.5, 0.4, 0.3)),
+        HitboxKey(tick=8, offset=(1, 0, 4), to=(0, 3, 0), radius=0.5, size=(0.5, 0.4, 0.3), ease="hold"),
+    )
+    box = Hitbox(mount="grip", shape=shape, keys=keys)
+    share = {"even": [0.25, 0.5, 0.75], "eased": [0.15625, 0.5, 0.84375], "hold": [0.0, 0.0, 0.0]}[ease]
+    for tick, part in zip(range(1, 8), [0.0, 0.0, *share, 1.0]):
+        found = shape_at(box, tick)
+        assert found.radius == pytest.approx(0.1 + 0.4 * part)
+        assert found.a == pytest.approx([part, 0, 0])
+        assert found.b == pytest.approx([0, 1 + 2 * part, 0] if shape == "capsule" else found.a)
+        if shape == "box":
+            assert found.half is not None
+            assert found.half == pytest.approx([0.1 + 0.4 * part, 0.2 + 0.2 * part, 0.3])
+    assert [shape_at(box, t).a[2] for t in (7, 8, 9, 30)] == [2.0, 4.0, 4.0, 4.0]
+    assert shape_at(box, 0).radius == 0.1
+
+
+def test_the_way_from_a_key_is_set_for_the_last_one_before(quay: Project) -> None:
+    two = keyed(quay)
+    held = ease_key(two, SWEEP, 0, 3, "hold").project
+    assert [k.ease for k in boxes(held)[0].keys] == ["hold", "even"]
+    assert [k.ease for k in boxes(ease_key(held, SWEEP, 0, 4, "eased").project)[0].keys] == ["hold", "eased"]
+    # A key put where it holds changes nothing, and is saved with its way.
+    more = set_key(held, SWEEP, 0, 3).project
+    assert [shape_at(boxes(more)[0], t).radius for t in range(6)] == [
+        shape_at(boxes(held)[0], t).radius for t in range(6)
+    ]
+    assert project_from_files(project_files(more), "p") == more
+    with pytest.raises(Trouble, match="no key"):
+        ease_key(quay, SWEEP, 0, 1, "hold")
 
 
 def test_a_keyed_hitbox_is_set_on_the_frame_looked_at(quay: Project) -> None:

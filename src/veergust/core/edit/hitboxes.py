@@ -10,10 +10,10 @@ from veergust.core.edit.fields import set_fields
 from veergust.core.edit.spans import Edit, SpanRef, span_of
 from veergust.core.kinds.spans import title
 from veergust.core.kinds.spans.strikes import new_box
-from veergust.core.model import Hitbox, HitboxKey, Project, Strike
+from veergust.core.model import Hitbox, HitboxKey, KeyEase, Project, Strike
 from veergust.core.motion.quat import Array
 from veergust.core.play.compiled.project import CompiledProject
-from veergust.core.play.contact.volumes import shape_at
+from veergust.core.play.contact.volumes import between_keys, shape_at
 from veergust.core.study.fit import SHARE, fitted
 from veergust.core.trouble import Trouble
 
@@ -87,6 +87,17 @@ def set_key(project: Project, ref: SpanRef, at: int, tick: int) -> Edit:
     return _with(project, ref, _put(boxes, at, changed), f"hitbox {at + 1} keyed")
 
 
+def ease_key(project: Project, ref: SpanRef, at: int, tick: int, ease: KeyEase) -> Edit:
+    """How a hitbox goes on from its key on a tick, or from the last one before it."""
+    boxes = _strike(project, ref).boxes
+    box = boxes[at]
+    if not box.keys:
+        raise Trouble("there is no key yet", field="key", do="hold the hitbox on a frame first")
+    key = max((k for k in box.keys if k.tick <= tick), key=lambda k: k.tick, default=box.keys[0])
+    changed = replace(box, keys=tuple(replace(k, ease=ease) if k is key else k for k in box.keys))
+    return _with(project, ref, _put(boxes, at, changed), f"hitbox {at + 1} goes on {ease}")
+
+
 def remove_key(project: Project, ref: SpanRef, at: int, tick: int) -> Edit:
     """The hitbox without its key on a tick; without its last one it stays as that one held it."""
     boxes = _strike(project, ref).boxes
@@ -106,7 +117,8 @@ def _key(box: Hitbox, tick: int) -> HitboxKey:
     shape = shape_at(box, tick)
     a, b, radius = shape.a, shape.b, shape.radius
     return HitboxKey(tick=tick, offset=_point(a), to=_point(b) if box.shape == "capsule" else box.to,
-                  radius=round(radius, 9), size=_point(shape.half) if shape.half is not None else None)  # fmt: skip
+                  radius=round(radius, 9), size=_point(shape.half) if shape.half is not None else None,
+                      ease=between_keys(box, tick)[0].ease if box.keys else "even")  # fmt: skip
 
 
 def _point(at: Array) -> tuple[float, float, float]:

@@ -22,6 +22,7 @@ from veergust.core.model.base import (
 )
 
 Ease = Literal["linear", "smooth", "in", "out"]
+KeyEase = Literal["even", "eased", "hold"]
 ContactAsked = Literal["any", "hit", "guarded", "none"]
 Ink = Literal["", "plum", "green", "ochre", "indigo"]
 
@@ -68,14 +69,15 @@ class Span(Value, frozen=True):
 
 
 class HitboxKey(Value, frozen=True):
-    """A hitbox's place and size on a tick of its strike, eased linearly between keys. ``size`` are a box's half extents
-    (none: in proportion to the radius)."""
+    """A hitbox's place and size on a tick of its strike, and how it goes on to the next key: ``even``, ``eased`` in and
+    out, or not before that one (``hold``). ``size`` are a box's half extents (none: in proportion to the radius)."""
 
     tick: Frame
     offset: Place
     to: Place
     radius: Size
     size: tuple[Size, Size, Size] | None = None
+    ease: KeyEase = "even"
 
 
 class Hitbox(Value, frozen=True):

@@ -4,16 +4,17 @@ from __future__ import annotations
 
 import csv
 import io
+import os
 from pathlib import Path
 
 import numpy as np
 from PySide6.QtCore import QBuffer, QByteArray, QRectF, Qt
-from PySide6.QtGui import QImage, QImageWriter, QPainter
+from PySide6.QtGui import QGuiApplication, QImage, QImageWriter, QPainter
 
 from veergust.core.files.atomic import whole_file
 from veergust.core.study.floor_map import NEVER, FloorMap
 from veergust.core.trouble import Trouble
-from veergust.desk.look.theme import Theme, elided
+from veergust.desk.look.theme import Theme, elided, load_fonts
 from veergust.desk.sheet.floor_ink import LEGEND, FloorInk, draw_legend, draw_sentences, sentences
 
 WIDE, HIGH, EDGE = 760, 480, 24
@@ -73,3 +74,15 @@ def write_map(found: FloorMap, path: Path, theme: Theme) -> None:
         made = bytes(data.data().data())
     with whole_file(path) as out:
         out.write(made)
+
+
+def write_without_window(found: FloorMap, path: Path) -> None:
+    """As ``write_map``, in the day's colours, where no program with a window runs."""
+    app = QGuiApplication.instance()
+    if app is None:
+        # Letters are drawn by Qt, which needs no screen for that.
+        os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
+        app = QGuiApplication(["veergust"])
+    load_fonts()
+    write_map(found, path, Theme())
+    del app

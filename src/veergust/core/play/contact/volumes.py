@@ -5,6 +5,7 @@ A hitbox rides on the frame of its mount; between two ticks it goes along the ar
 
 from __future__ import annotations
 
+from bisect import bisect_right
 from collections.abc import Sequence
 from dataclasses import dataclass
 
@@ -97,26 +98,33 @@ def shape_at(box: Hitbox, tick: int, mirrored: bool = False) -> Shape:
     """A hitbox on a tick of its strike, by its keys where it has any."""
     flip = np.array([-1.0, 1.0, 1.0]) if mirrored else np.ones(3)
     capsule = box.shape == "capsule"
-    a, b, radius = box.offset, box.to if capsule else box.offset, box.radius
-    if box.keys:
-        times = [k.tick for k in box.keys]
-
-        def at(values: list[float]) -> float:
-            return float(np.interp(tick, times, values))
-
-        x, y, z = (at([k.offset[i] for k in box.keys]) for i in range(3))
-        a = b = (x, y, z)
-        if capsule:
-            x, y, z = (at([k.to[i] for k in box.keys]) for i in range(3))
-            b = (x, y, z)
-        radius = at([k.radius for k in box.keys])
-    if box.shape != "box":
-        return Shape(np.array(a) * flip, np.array(b) * flip, radius)
+    a, b, radius = np.array(box.offset), np.array(box.to if capsule else box.offset), box.radius
     half = np.array(box.size)
     if box.keys:
-        sizes = np.array([_half_of(box, k) for k in box.keys])
-        half = np.array([np.interp(tick, times, sizes[:, i]) for i in range(3)])
-    return Shape(np.array(a) * flip, np.array(a) * flip, radius, half)
+        one, two, part = between_keys(box, tick)
+        a = b = _mixed(np.array(one.offset), np.array(two.offset), part)
+        b = _mixed(np.array(one.to), np.array(two.to), part) if capsule else a
+        radius = one.radius + (two.radius - one.radius) * part
+        half = _mixed(_half_of(box, one), _half_of(box, two), part)
+    if box.shape != "box":
+        return Shape(a * flip, b * flip, radius)
+    return Shape(a * flip, a * flip, radius, half)
+
+
+def between_keys(box: Hitbox, tick: int) -> tuple[HitboxKey, HitboxKey, float]:
+    """The keys of a hitbox on either side of a tick, and how far (0…1) it has gone from the one to the other."""
+    after = bisect_right(box.keys, tick, key=lambda k: k.tick)
+    one, two = box.keys[max(after - 1, 0)], box.keys[min(after, len(box.keys) - 1)]
+    part = (tick - one.tick) / (two.tick - one.tick) if one.tick < tick < two.tick else 0.0
+    if one.ease == "hold":
+        part = 0.0
+    elif one.ease == "eased":
+        part = part * part * (3.0 - 2.0 * part)
+    return one, two, part
+
+
+def _mixed(one: Array, two: Array, part: float) -> Array:
+    return np.asarray(one + (two - one) * part)
 
 
 def _half_of(box: Hitbox, key: HitboxKey) -> Array:

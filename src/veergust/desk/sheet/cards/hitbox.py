@@ -8,11 +8,11 @@ from typing import Any
 import numpy as np
 from PySide6.QtWidgets import QVBoxLayout, QWidget
 
-from veergust.core.edit.hitboxes import add_box, change_box, remove_box, remove_key, set_key
+from veergust.core.edit.hitboxes import add_box, change_box, ease_key, remove_box, remove_key, set_key
 from veergust.core.edit.spans import Edit, SpanRef
 from veergust.core.kinds.spans.strikes import new_box
-from veergust.core.model import Strike
-from veergust.core.play.contact.volumes import shape_at
+from veergust.core.model import KeyEase, Strike
+from veergust.core.play.contact.volumes import between_keys, shape_at
 from veergust.core.study.coverage import striking_mount
 from veergust.core.study.fit import SHARE
 from veergust.desk.document.document import Document
@@ -22,6 +22,8 @@ from veergust.desk.widgets.buttons import word_button
 from veergust.desk.widgets.fields import ChoiceField, Form, NumberField, Triple, heading, note
 from veergust.desk.widgets.label import PlainLabel
 from veergust.desk.widgets.rows import buttons
+
+EASES: dict[str, KeyEase] = {"even": "even", "eased": "eased", "hold": "hold"}
 
 
 class HitboxForm(QWidget):
@@ -73,7 +75,8 @@ class HitboxForm(QWidget):
         self.key_gone = word_button("remove key", "Take the key on this frame away")
         self.key_here.clicked.connect(lambda: self._do(lambda r: set_key(document.base, r, self.at, self._tick())))
         self.key_gone.clicked.connect(lambda: self._do(lambda r: remove_key(document.base, r, self.at, self._tick())))
-        box.addWidget(buttons(self.key_here, self.key_gone))
+        self.ease = ChoiceField("Goes on", self._ease, "How it goes on from this key, or the one before")
+        box.addWidget(buttons(self.key_here, self.key_gone, self.ease))
 
     def _do(self, make: Callable[[SpanRef], Edit]) -> None:
         ref = self.ref
@@ -82,6 +85,9 @@ class HitboxForm(QWidget):
 
     def _change(self, **values: Any) -> None:
         self._do(lambda ref: change_box(self.document.base, ref, self.at, self._tick(), **values))
+
+    def _ease(self, ease: str) -> None:
+        self._do(lambda ref: ease_key(self.document.base, ref, self.at, self._tick(), EASES[ease]))
 
     def _add(self, ref: SpanRef) -> Edit:
         return add_box(self.document.base, ref, self.at, self._striking(ref))
@@ -145,4 +151,8 @@ class HitboxForm(QWidget):
         said = f"Keys on {words}. What is set now holds on {first + tick}."
         self.key_words.setText(said if keyed else "No keys: the same over the whole span.")
         self.key_gone.setVisible(tick in keyed)
+        self.ease.setVisible(bool(keyed))
+        if keyed:
+            going = between_keys(box, tick)[0].ease
+            self.ease.show_choices([("goes on even", "even"), ("eased", "eased"), ("holds", "hold")], going)
         self.less.setVisible(bool(boxes))

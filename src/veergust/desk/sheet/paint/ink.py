@@ -228,6 +228,15 @@ class Ink:
         if pins:
             self._pins(p, rect, ink, *pins)
 
+    def _key(self, p: QPainter, x: float, y: float) -> None:
+        """A key of a hitbox."""
+        p.save()
+        p.setRenderHint(QPainter.RenderHint.Antialiasing)
+        p.setPen(self.theme.pen("strike", 1.6))
+        p.setBrush(self.theme.colour("paper_bright"))
+        p.drawPolygon([QPointF(x, y - 5), QPointF(x + 5, y), QPointF(x, y + 5), QPointF(x - 5, y)])
+        p.restore()
+
     def _pins(self, p: QPainter, rect: QRectF, ink: QColor, start: str, end: str, in_hand: str) -> None:
         """Each edge's pin: a full dot to the pose, an open one to the frame; the edge in hand is ringed."""
         p.save()

@@ -217,6 +217,18 @@ class Sheet:
                 whole = placed.ref.section == WHOLE
                 pins = () if whole else (span.start_pin.to, span.end_pin.to, edge)
                 yield InkMark("span", across, down, (box, placed.role, *words, chosen, pins))
+                yield from self._keys(placed)
+
+    def _keys(self, placed: Placed) -> Iterator[InkMark]:
+        """The keys of what a span opens, each on its row."""
+        stretch = self.layout.stretch_of(placed.first)
+        boxes = SPANS[placed.ref.kind].boxes(placed.span)
+        ticks = sorted({k.tick for box in boxes for k in box.keys})
+        for tick in ticks if stretch is not None else ():
+            y = placed.rect.top() + (tick - placed.span.start + 0.5) * stretch.pitch  # type: ignore[union-attr]
+            if placed.rect.top() <= y <= placed.rect.bottom():
+                at = placed.rect.right() - 11.0, y
+                yield InkMark("key", (at[0] - 6, at[0] + 6), (y - 6, y + 6), at)
 
     def _words(self, placed: Placed) -> tuple[str, str]:
         """The two lines written in a span."""
