@@ -21,7 +21,11 @@ gc.set_threshold(100_000, 20, 100)
 DEMO = Path(__file__).resolve().parents[1] / "demo" / "lantern_quay.veergust"
 # Speed is measured in benchmarks/, and examples are the same on every run.
 settings.register_profile(
-    "quay", deadline=None, derandomize=True, suppress_health_check=[HealthCheck.function_scoped_fixture]
+    "quay",
+    max_examples=int(os.environ.get("VEERGUST_DRAWN", "60")),
+    deadline=None,
+    derandomize=True,
+    suppress_health_check=[HealthCheck.function_scoped_fixture],
 )
 # Where only whether a test fails is asked, nobody reads the smallest case that makes it fail.
 settings.register_profile("at once", settings.get_profile("quay"), phases=(Phase.explicit, Phase.generate))

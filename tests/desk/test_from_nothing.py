@@ -18,8 +18,10 @@ from tests.desk.test_window import drop
 from veergust.core.edit.spans import SpanRef
 from veergust.core.files.folder import open_project
 from veergust.core.files.saving import save_project
-from veergust.core.model import Project
+from veergust.core.model import Fighter, Project
 from veergust.core.motion.skeleton import forward
+from veergust.core.play.simulation import Simulation
+from veergust.core.play.state import Input
 from veergust.core.study.coverage import swing_of
 from veergust.core.study.facts import facts
 from veergust.desk.shell.window import Window
@@ -293,3 +295,81 @@ def test_the_capture_stands_over_its_capsule_and_looks_ahead(empty: Window, tmp_
     hips = forward(bones, pose.rotation, pose.translation)[0, empty.document.build.roots.hips]
     assert np.hypot(hips[0, 3], hips[2, 3]) < 0.02
     assert abs(np.degrees(np.arctan2(hips[0, 2], hips[2, 2]))) < 5.0
+
+
+def test_from_two_captures_to_a_strike_that_is_fitted_and_answered(
+    untitled: Window, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    """A rig nobody has seen: hurtboxes in one step, a strike by fit, a guard, and two reactions by side."""
+    empty, document = untitled, untitled.document
+    person = Person(empty)
+    words: list[str] = []
+
+    def choose(dialog: Chooser) -> int:
+        dialog.show()
+        person.inputs += 2
+        QTest.keyClicks(dialog.line, words.pop(0))
+        QTest.keyClick(dialog, Key.Key_Return)
+        return int(dialog.result())
+
+    monkeypatch.setattr(Chooser, "exec", choose)
+    for file in (write_bvh(tmp_path, blow(), "night_blow.bvh"), write_bvh(tmp_path, stagger(), "night_stagger.bvh")):
+        person.drop(file)
+        arrived(empty)
+    # Where the figure can be touched, by its bones: a capture has no skin.
+    person.key(empty, Key.Key_1, CONTROL)
+    person.press("Body")
+    person.press("make from the figure")
+    assert document.done[-1].words.endswith("hurtboxes from its joints")
+    boxes = document.project.rig.hurtboxes
+    assert {b.region for b in boxes} >= {"head", "arm", "leg", "trunk"}
+    # An action of each; a strike where the hand is fastest, fitted to it.
+    person.key(empty, Key.Key_3, CONTROL)
+    for name in ("night_stagger", "night_blow"):
+        words.append(name)
+        person.key(empty, Key.Key_N, CONTROL | SHIFT)
+    sheet = empty.sheet.sheet
+    person.key(sheet, Key.Key_A)
+    person.key(sheet, Key.Key_B)
+    strike = document.project.actions[1].sections[0].strikes[0]
+    assert {b.mount for b in strike.boxes} == {"right hand"}
+    assert 0.02 < max(b.radius for b in strike.boxes) < 0.12
+    found = facts(document.build, "Night blow")
+    assert found is not None
+    assert found.coverage is not None
+    assert found.coverage >= 0.88
+    assert found.reach is not None
+    # Who answers: from before and from behind, on the dial.
+    person.press("Reactions")
+    dial = empty.sheet.page_stack.reactions.dial
+    for side in ("front", "back"):
+        person.click(dial, dial.middle_of(side, "light"))
+        person.pick(empty.sheet.page_stack.reactions.action_field, "Night stagger")
+    assert [(r.side, r.strength, r.action) for r in document.project.reactions] == [
+        (side, "light", "Night stagger") for side in ("front", "back")
+    ]
+    # A guard, over the whole of an action of its own, which only stands.
+    words.append("stand")
+    person.key(empty, Key.Key_N, CONTROL | SHIFT)
+    guard = document.action
+    sheet.column = "shields"
+    sheet.setFocus()
+    person.key(sheet, Key.Key_N, Qt.KeyboardModifier.AltModifier)
+    empty.sheet.show_page(1)
+    person.inputs += 1
+    person.pick(empty.sheet.page_stack.span.widgets["kind"], "guard")
+    assert person.inputs <= 60, person.inputs
+    # Played: whoever stands at nine tenths of its reach is hit and reels, from behind too; guarding it is guarded.
+    for turned, plays, result in ((180.0, "", "hit"), (0.0, "", "hit"), (180.0, guard, "guarded")):
+        me, you = Fighter(name="Me", facing=0.0), Fighter(name="You", position=(0, 0, 0.9 * found.reach), facing=turned)
+        simulation = Simulation(document.build, fighters=(me, you))
+        inputs = [Input("Me", action="Night blow"), *([Input("You", action=plays)] if plays else [])]
+        seen: list[tuple[str, str]] = []
+        reels = False
+        for tick in range(found.total or 0):
+            record = simulation.tick(inputs if tick == 0 else [])
+            seen += [(c.result, c.region) for c in record.contacts]
+            reels |= any(v.compiled.action.name == "Night stagger" for v in record.fighter("You").live())
+        assert [r for r, _ in seen] == [result], (turned, plays)
+        assert seen[0][1]
+        assert reels == (result == "hit")

@@ -36,7 +36,7 @@ def picture(painter: SheetPainter, sheet: Sheet, frame: int, scroll: int, ratio:
     return image
 
 
-@pytest.mark.parametrize(("ratio", "edits"), [(1.0, 60), (1.5, 24), (2.0, 24)])
+@pytest.mark.parametrize(("ratio", "edits"), [(1.0, 40), (1.5, 16), (2.0, 16)])
 def test_a_sheet_drawn_again_in_part_is_the_sheet_drawn_whole(
     ratio: float, edits: int, qapp: QApplication, quay: Project, assets: Assets
 ) -> None:
