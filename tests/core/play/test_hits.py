@@ -418,3 +418,33 @@ def test_on_the_tick_a_strike_opens_it_touches_where_it_is_and_not_where_it_came
     for place, touches in ((there, [opens]), (half, []), (came, [])):
         post = Post(position=(float(place[0]), 0.0, float(place[2])), radius=0.01, height=2.5)
         assert played(post)[1] == touches, place
+
+
+def test_eight_who_strike_on_one_tick_each_touch_whom_they_would_alone(quay: Project, assets: Assets) -> None:
+    """In a ring, of unequal reach and turned about: on the first tick of touches, before anybody reels, each touch is
+    its own attacker's, and the same as with the other seven standing."""
+    names = [f"F{n}" for n in range(8)]
+    fighters = tuple(
+        Fighter(
+            name=name,
+            position=(1.1 * sin(n * 0.785), 0.0, 1.1 * cos(n * 0.785)),
+            facing=float(180 + 45 * n + 35 * (n % 3) - 30),
+            plays="keys",
+        )
+        for n, name in enumerate(names)
+    )
+    reach = Hitbox(mount="grip", offset=(0.0, 0.0, 0.0), to=(0.0, 1.5, 0.0), radius=0.45)
+    strike = Strike(start=3, end=6, boxes=(reach,), damage=8.0, hit_stop=0)
+    project = opposite(quiet(quay), made("Blow", section("staff_sweep", 0.5, strikes=(strike,))))
+    project = replace(project, stage=replace(project.stage, fighters=fighters))
+
+    def touched(who: list[str]) -> set[tuple[int, str, str]]:
+        records = run(project, assets, {0: [Input(name, action="Blow") for name in who]}, 4)
+        return {(r.tick, c.attacker, c.victim) for r in records for c in r.contacts}
+
+    alone = {name: touched([name]) for name in names}
+    assert all(a == name for name, found in alone.items() for _, a, _ in found)
+    together = touched(names)
+    assert together == set().union(*alone.values())
+    assert len({a for _, a, _ in together}) >= 3
+    assert len({v for _, _, v in together}) >= 3

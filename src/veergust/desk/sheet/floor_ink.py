@@ -92,7 +92,7 @@ class FloorInk:
             p.drawPath(way)
 
     def _attacker(self, p: QPainter, theme: Theme) -> None:
-        at, size = self.point(0.0, 0.0), max(BODY * self.scale, 4.0)
+        at, size = self.point(0.0, 0.0), min(max(BODY * self.scale, 4.0), 11.0)
         p.setPen(Qt.PenStyle.NoPen)
         p.setBrush(theme.colour("ink"))
         p.drawEllipse(at, size, size)
