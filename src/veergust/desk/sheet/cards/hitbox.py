@@ -154,5 +154,5 @@ class HitboxForm(QWidget):
         self.ease.setVisible(bool(keyed))
         if keyed:
             going = between_keys(box, tick)[0].ease
-            self.ease.show_choices([("goes on even", "even"), ("eased", "eased"), ("holds", "hold")], going)
+            self.ease.show_choices([("goes on evenly", "even"), ("eased", "eased"), ("holds", "hold")], going)
         self.less.setVisible(bool(boxes))
