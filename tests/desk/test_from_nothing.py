@@ -81,6 +81,19 @@ class Person:
             self.key(box, Key.Key_Down if box.currentIndex() < wanted else Key.Key_Up)
 
 
+def types_into_choosers(person: Person, words: list[str], monkeypatch: pytest.MonkeyPatch) -> None:
+    """Have the next of some words typed into each list to choose from, and taken."""
+
+    def choose(dialog: Chooser) -> int:
+        dialog.show()
+        person.inputs += 2
+        QTest.keyClicks(dialog.line, words.pop(0))
+        QTest.keyClick(dialog, Key.Key_Return)
+        return int(dialog.result())
+
+    monkeypatch.setattr(Chooser, "exec", choose)
+
+
 @pytest.fixture
 def empty(untitled: Window, tmp_path: Path) -> Window:
     home = tmp_path / "harbour.veergust"
@@ -146,14 +159,7 @@ def test_from_the_first_page_to_a_blow_that_touches(
     empty.document.said.connect(lambda says, error: refused.append(says) if error else None)
     assert empty.is_first
 
-    def choose(dialog: Chooser) -> int:
-        dialog.show()
-        person.inputs += 2
-        QTest.keyClicks(dialog.line, words.pop(0))
-        QTest.keyClick(dialog, Key.Key_Return)
-        return int(dialog.result())
-
-    monkeypatch.setattr(Chooser, "exec", choose)
+    types_into_choosers(person, words, monkeypatch)
     document = empty.document
     files = [write_bvh(tmp_path, blow(), "night_blow.bvh"), write_bvh(tmp_path, stagger(), "night_stagger.bvh")]
     monkeypatch.setattr(QFileDialog, "getOpenFileNames", lambda *_: ([str(f) for f in files], ""))
@@ -305,14 +311,7 @@ def test_from_two_captures_to_a_strike_that_is_fitted_and_answered(
     person = Person(empty)
     words: list[str] = []
 
-    def choose(dialog: Chooser) -> int:
-        dialog.show()
-        person.inputs += 2
-        QTest.keyClicks(dialog.line, words.pop(0))
-        QTest.keyClick(dialog, Key.Key_Return)
-        return int(dialog.result())
-
-    monkeypatch.setattr(Chooser, "exec", choose)
+    types_into_choosers(person, words, monkeypatch)
     for file in (write_bvh(tmp_path, blow(), "night_blow.bvh"), write_bvh(tmp_path, stagger(), "night_stagger.bvh")):
         person.drop(file)
         arrived(empty)
