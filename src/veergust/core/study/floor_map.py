@@ -6,7 +6,8 @@ Places are about where the attacker started: x to its left, z ahead (m).
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass
+from functools import cached_property
 from itertools import groupby
 
 import numpy as np
@@ -51,10 +52,8 @@ class MapTarget:
 class FloorMap:
     """First touches ``[Z, X]`` in ticks from the action's start (``NEVER``: none) of a target at ``origin`` + steps.
 
-    ``reach`` is how far straight ahead it is touched, as the facts have it (m). ``farthest`` is the touched place
-    farthest from the start, as ``(distance, bearing)``, ``width`` the angle seen from the start that holds all touched
-    places where a body has ``room`` (degrees), and ``corner`` the ``(distance, bearing)`` up to which nothing is
-    touched although farther out it is, the worst of the middle of the width; bearings in degrees to the left of ahead.
+    ``reach`` is how far straight ahead it is touched, as the facts have it (m); a body has ``room`` so far from the
+    start (m). Bearings are in degrees to the left of ahead.
     """
 
     action: str
@@ -64,28 +63,40 @@ class FloorMap:
     first: Ticks
     room: float
     reach: float | None = None
-    farthest: tuple[float, float] | None = field(init=False)
-    width: float = field(init=False)
-    corner: tuple[float, float] | None = field(init=False)
 
-    def __post_init__(self) -> None:
-        away, bearing = self._polar()
+    @cached_property
+    def farthest(self) -> tuple[float, float] | None:
+        """The touched place farthest from the start, as (distance, bearing)."""
+        away, bearing = self._polar
         touched = self.first != NEVER
+        if not touched.any():
+            return None
         at = np.unravel_index(int(np.argmax(np.where(touched, away, -1.0))), away.shape)
-        farthest = (round(float(away[at]), 3), round(float(np.degrees(bearing[at])), 1)) if touched.any() else None
-        object.__setattr__(self, "farthest", farthest)
-        there = touched & (away >= self.room)
-        low, width = arc_of(np.degrees(bearing[there]), np.degrees(np.arctan2(self.step / 2, away[there])))
-        object.__setattr__(self, "width", round(width, 1))
-        object.__setattr__(self, "corner", self._corner(low, width))
+        return round(float(away[at]), 3), round(float(bearing[at]), 1)
 
+    @property
+    def width(self) -> float:
+        """The angle seen from the start that holds all touched places where a body has room (degrees)."""
+        return round(self._arc[1], 1)
+
+    @cached_property
     def _polar(self) -> tuple[Array, Array]:
-        x = self.origin[0] + self.step * np.arange(self.first.shape[1])
-        z = self.origin[1] + self.step * np.arange(self.first.shape[0])
-        return np.hypot(x[None], z[:, None]), np.arctan2(x[None], z[:, None] + 0.0 * x[None])
+        """How far each cell is from the start (m), and in which bearing (degrees)."""
+        x = self.origin[0] + self.step * np.arange(self.first.shape[1])[None]
+        z = self.origin[1] + self.step * np.arange(self.first.shape[0])[:, None]
+        return np.hypot(x, z), np.degrees(np.arctan2(x, z))
 
-    def _corner(self, low: float, width: float) -> tuple[float, float] | None:
-        """Along rays from the start, how far nothing is touched before something is."""
+    @cached_property
+    def _arc(self) -> tuple[float, float]:
+        away, bearing = self._polar
+        there = (self.first != NEVER) & (away >= self.room)
+        return arc_of(bearing[there], np.degrees(np.arctan2(self.step / 2, away[there])))
+
+    @cached_property
+    def corner(self) -> tuple[float, float] | None:
+        """(distance, bearing) up to which nothing is touched although farther out it is: the worst of the rays from the
+        start through the middle of the width."""
+        low, width = self._arc
         rows, columns = self.first.shape
         far = self.step / 2 * np.arange(int(2 * (self.farthest[0] if self.farthest else 0.0) / self.step) + 1)
         worst: tuple[float, float] | None = None

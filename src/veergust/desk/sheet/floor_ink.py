@@ -55,16 +55,17 @@ class FloorInk:
         p.setRenderHint(QPainter.RenderHint.Antialiasing, False)
         found, side = self.map, max(self.map.step * self.scale - 1.0, 1.0)
         x, z = found.origin
-        for (row, column), tick in np.ndenumerate(found.first):
-            at = self.point(x + column * found.step, z + row * found.step) - QPointF(side / 2, side / 2)
-            cell = QRectF(at.x(), at.y(), side, side)
-            if tick == NEVER:
-                p.fillRect(cell, theme.colour("hair", 0.45))
-                continue
-            p.fillRect(cell, shade(theme, found, int(tick)))
-            if tick == frame:
-                mark = max(side * 0.3, 1.0)
-                p.fillRect(QRectF(cell.center() - QPointF(mark / 2, mark / 2), QSizeF(mark, mark)), theme.colour("ink"))
+        # All cells of one tint at once: there are thousands of them, and few tints.
+        for tick in np.unique(found.first).tolist():
+            rows, columns = np.nonzero(found.first == tick)
+            middles = [
+                self.point(x + column * found.step, z + row * found.step)
+                for row, column in zip(rows.tolist(), columns.tolist())
+            ]
+            tint = theme.colour("hair", 0.45) if tick == NEVER else shade(theme, found, tick)
+            _squares(p, middles, side, tint)
+            if tick == frame and tick != NEVER:
+                _squares(p, middles, max(side * 0.3, 1.0), theme.colour("ink"))
         p.setRenderHint(QPainter.RenderHint.Antialiasing)
         p.save()
         p.setClipRect(QRectF(self.point(self.left, self.near), self.point(self.right, self.far)))
@@ -98,6 +99,13 @@ class FloorInk:
         p.drawEllipse(at, size, size)
         nose = [QPointF(size * 1.25, -size * 0.6), QPointF(size * 2.1, 0.0), QPointF(size * 1.25, size * 0.6)]
         p.drawPolygon(QPolygonF([at + q for q in nose]))
+
+
+def _squares(p: QPainter, middles: list[QPointF], side: float, colour: QColor) -> None:
+    half = QPointF(side / 2, side / 2)
+    p.setPen(Qt.PenStyle.NoPen)
+    p.setBrush(colour)
+    p.drawRects([QRectF(at - half, QSizeF(side, side)) for at in middles])
 
 
 def shade(theme: Theme, found: FloorMap, tick: int) -> QColor:
