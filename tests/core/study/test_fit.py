@@ -17,7 +17,7 @@ from veergust.core.motion.figure import Assets
 from veergust.core.motion.quat import Array
 from veergust.core.play.compiled.action import CompiledAction
 from veergust.core.play.compiled.project import CompiledProject
-from veergust.core.study.coverage import covered, excess
+from veergust.core.study.coverage import covered, excess, sweep_of
 from veergust.core.study.facts import facts
 from veergust.core.study.fit import capsule_about, capsules, fitted
 from veergust.core.study.striking import striking
@@ -224,3 +224,21 @@ def test_nothing_to_strike_with_is_said(build: CompiledProject) -> None:
         fitted(build, compiled_of(build, "Low sweep"), 1, Strike(start=1, end=4), mount="no such joint")
     with pytest.raises(Trouble, match="nothing there strikes"):
         fitted(build, compiled_of(build, "Low sweep"), 1, Strike(start=90, end=94), mount="grip")
+
+
+def test_what_strikes_counts_once_however_many_hitboxes_ride_on_it(quay: Project, assets: Assets) -> None:
+    """Hitboxes on a forearm and on the hand at its end, in either order: the hand counts once. Two on one weapon are
+    one weapon, and two limbs are two."""
+
+    def points(*mounts: str) -> int:
+        strike = Strike(start=1, end=4, boxes=tuple(Hitbox(mount=m, shape="sphere") for m in mounts))
+        build = CompiledProject(with_section(quay, "Low sweep", 0, strikes=(strike,)), assets)
+        found = sweep_of(build, compiled_of(build, "Low sweep"), 0, 2)
+        assert found is not None
+        return len(found[0])
+
+    for limb, end in (("forearm_left", "hand_left"), ("shin_right", "foot_right"), ("spine", "head")):
+        assert points(limb, end) == points(end, limb) == points(limb) > 8
+    for one, other in (("hand_left", "foot_right"), ("grip", "head")):
+        assert points(one, other) == points(other, one) == points(one) + points(other)
+    assert points("grip", "tip") == points("tip", "grip") == points("grip") == 33

@@ -208,10 +208,16 @@ def sweep_of(
 
 
 def _strikings(build: CompiledProject, part: CompiledSection, tick: int) -> list[Striking]:
-    """All that strikes on a tick, each once, however many hitboxes ride on it."""
+    """All that strikes on a tick, each once, however many hitboxes ride on it: a hand is part of its forearm."""
     strikes, turned = part.section.strikes, part.mirrored(tick)
     mounts = dict.fromkeys(box.mount for i in active(strikes, tick) for box in strikes[i].boxes)
     if not mounts and active(strikes, tick) and build.project.rig.weapon is not None:
         mounts = {build.project.rig.weapon.base: None}
-    found = {(s.what, *s.joints[:1].tolist()): s for m in mounts if (s := striking(build, m, turned)) is not None}
-    return list(found.values())
+    found = [s for m in mounts if (s := striking(build, m, turned)) is not None]
+    if len(found) < 2:
+        return found
+    joints = [frozenset(s.joints.tolist()) for s in found]
+    # Of two that are the same the first.
+    whole = [all(not own <= other or (own == other and i <= j) for j, other in enumerate(joints) if j != i)
+             for i, own in enumerate(joints)]  # fmt: skip
+    return [s for s, is_whole in zip(found, whole) if is_whole]

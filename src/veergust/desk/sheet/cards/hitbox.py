@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from typing import Any
+from typing import Any, cast
 
 import numpy as np
 from PySide6.QtWidgets import QVBoxLayout, QWidget
@@ -22,8 +22,6 @@ from veergust.desk.widgets.buttons import word_button
 from veergust.desk.widgets.fields import ChoiceField, Form, NumberField, Triple, heading, note
 from veergust.desk.widgets.label import PlainLabel
 from veergust.desk.widgets.rows import buttons
-
-EASES: dict[str, KeyEase] = {"even": "even", "eased": "eased", "hold": "hold"}
 
 
 class HitboxForm(QWidget):
@@ -87,7 +85,7 @@ class HitboxForm(QWidget):
         self._do(lambda ref: change_box(self.document.base, ref, self.at, self._tick(), **values))
 
     def _ease(self, ease: str) -> None:
-        self._do(lambda ref: ease_key(self.document.base, ref, self.at, self._tick(), EASES[ease]))
+        self._do(lambda ref: ease_key(self.document.base, ref, self.at, self._tick(), cast(KeyEase, ease)))
 
     def _add(self, ref: SpanRef) -> Edit:
         return add_box(self.document.base, ref, self.at, self._striking(ref))
