@@ -126,7 +126,7 @@ def test_play_writes_the_same_take_every_time(run: Any, folder: Path, tmp_path: 
     assert set(lines[0]) == {"tick", "fighters", "events", "contacts"}
     assert set(lines[9]["fighters"][0]) == {
         "name", "ground", "actions", "position", "facing", "grounded", "health", "holds", "frozen", "stick",
-            "blocked", "layers",
+            "blocked", "layers", "stun", "poise",
     }  # fmt: skip
     assert lines[9]["fighters"][0]["actions"] == [
         {"layer": "Body", "action": "Low sweep", "section": "Wind-up", "frame": 4}

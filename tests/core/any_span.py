@@ -26,6 +26,12 @@ def conditions(names: Mapping[str, Sequence[Any]]) -> st.SearchStrategy[Conditio
     return st.builds(made, st.sampled_from(sorted(CONDITIONS)), st.integers(0, 5), ops, values)
 
 
+def numbers(hint: Any) -> list[Any]:
+    """What the values of a hint may be that may also be none; nothing of one that has to have a value."""
+    some = get_args(hint)
+    return [get_args(one)[0] if hasattr(one, "__metadata__") else one for one in some] if type(None) in some else []
+
+
 @st.composite
 def any_span(draw: st.DrawFn, struct: type[Any], ticks: int, names: Mapping[str, Sequence[Any]]) -> Any:
     """A span of a kind within ``ticks``. ``names`` has, by field, what it may name or be; by what a condition names,
@@ -43,6 +49,8 @@ def any_span(draw: st.DrawFn, struct: type[Any], ticks: int, names: Mapping[str,
             fields[name] = draw(st.sampled_from(get_args(plain)))
         elif plain is bool:
             fields[name] = draw(st.booleans())
+        elif int in numbers(plain) and name not in ("start", "end", "tick"):
+            fields[name] = draw(st.sampled_from([None, 0, 4, 25]))
         elif plain in (int, float) and name not in ("start", "end", "tick"):
             fields[name] = draw(st.sampled_from([plain(0), plain(1), plain(3), field.default]))
     if struct is Event:

@@ -91,7 +91,10 @@ ROWS: dict[str, tuple[tuple[Reaction, ...], str | None]] = {
     "last": ((Reaction(action="A", situation="last"),), "last"),
     "light only": ((Reaction(action="A", strength="light"),), None),
     "with a section": ((Reaction(action="A", section="One"),), None),
-    "in the air only": ((Reaction(action="A", situation="air"),), None),
+    "in the air only": ((Reaction(action="A", situation="air"),), "air"),
+    "a broken guard": ((Reaction(action="A", situation="guard broken"),), "guard broken"),
+    "on the head only": ((Reaction(action="A", region="head"),), None),
+    "near only": ((Reaction(action="A", far=1.0),), None),
     "five": (tuple(Reaction(action="A", side=s) for s in ("front", "back", "left", "right", "any")), None),
 }
 

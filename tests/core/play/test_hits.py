@@ -41,7 +41,7 @@ from veergust.core.model import (
 )
 from veergust.core.motion.figure import Assets
 from veergust.core.play.compiled.project import CompiledProject
-from veergust.core.play.contact.contacts import Contact
+from veergust.core.play.contact.contact import Contact
 from veergust.core.play.pose.posing import body_matrix
 from veergust.core.play.simulation import Simulation
 from veergust.core.play.state import Input

@@ -43,7 +43,7 @@ from veergust.core.model import (
 )
 from veergust.core.motion.figure import Assets
 from veergust.core.play.compiled.project import CompiledProject
-from veergust.core.play.contact.contacts import Contact
+from veergust.core.play.contact.contact import Contact
 from veergust.core.play.flow.pick import counts
 from veergust.core.play.simulation import Simulation
 from veergust.core.play.state import Input

@@ -19,7 +19,7 @@ from veergust.core.model import Action, Condition, Exit, Gate, Layer, Project, S
 from veergust.core.model.action import ContactAsked
 from veergust.core.motion.figure import Assets
 from veergust.core.play.compiled.project import CompiledProject
-from veergust.core.play.contact.contacts import Contact
+from veergust.core.play.contact.contact import Contact
 from veergust.core.play.simulation import Simulation
 from veergust.core.play.state import Input
 

@@ -42,7 +42,7 @@ BOX = Hitbox(mount="grip", offset=(0, -0.4, 0), to=(0, 0.9, 0), radius=0.08)
 NAMES: dict[str, dict[str, Any]] = {
     "": {"command": ("light", "heavy"), "action": ("Made", "Low sweep"), "parameter": ("mood",), "contact": ("any", "hit"),
          "ending": ("any", "completed")},
-    "strikes": {"boxes": ((BOX,),), "knockback": ((0.0, 0.0, 1.0), (0.0, 3.0, 1.0)), "strength": ("light",)},
+    "strikes": {"boxes": ((BOX,),), "team": ("others", "everybody"), "knockback": ((0.0, 0.0, 1.0), (0.0, 3.0, 1.0)), "strength": ("light",)},
     # What an exit leads to does not matter to who is alone: it has ended. Breaks are drawn often.
     "exits": {"to_kind": ("ground",), "to": ("",), "section": ("",), "kind": ("break", "break", "combo", "cancel"),
               "contact": ("any", "none", "hit")},

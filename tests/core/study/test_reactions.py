@@ -20,7 +20,7 @@ from veergust.core.edit.reactions import react_all_round, set_reaction
 from veergust.core.model import Clip, Project, Reaction, Rig
 from veergust.core.motion.figure import Assets
 from veergust.core.play.compiled.project import CompiledProject
-from veergust.core.play.contact.answers import EIGHTHS, SITUATIONS, eighth, fits, quarter
+from veergust.core.play.contact.answers import EIGHTHS, INSTEAD, SITUATIONS, Touched, eighth, fits, quarter
 from veergust.core.play.state import Input
 from veergust.core.study.reactions import HitKind, answer_to, sides_of, strengths
 from veergust.core.trouble import Trouble
@@ -74,7 +74,9 @@ def test_what_is_set_answers_and_what_is_taken_away_no_longer_does(rows: list[Re
     assert (found.row.action, found.own) == ("New", True)
     for side, strength, situation in product(EIGHTHS, ("light", "heavy"), SITUATIONS):
         other = HitKind(side, strength, situation)
-        takes = fits(edit.project.reactions[found.index], other.degrees, strength, situation)
+        row = edit.project.reactions[found.index]
+        asked = {situation, INSTEAD.get(situation, situation)}
+        takes = any(fits(row, Touched(other.degrees, strength, s)) for s in asked)
         if other != hit and not takes:
             was, now = answer_to(rows, other), answer_to(edit.project.reactions, other)
             own = (hit.side, hit.strength, hit.situation)

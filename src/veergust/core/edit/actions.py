@@ -13,6 +13,7 @@ from veergust.core.edit.spans import Edit
 from veergust.core.model import Action, Condition, Cut, Drill, Exit, Layer, Pool, Project, Reaction, Section
 from veergust.core.motion.figure import Assets
 from veergust.core.motion.prepared import ends
+from veergust.core.play.contact.answers import SITUATIONS
 from veergust.core.trouble import Trouble, Unknown, named
 
 
@@ -114,7 +115,10 @@ def _leads(exit_: Exit, name: str) -> bool:
 
 
 def _row(reaction: Reaction) -> str:
-    said = [w for w in (reaction.situation, reaction.side, reaction.strength) if w != "any"]
+    said = [w for w in (reaction.situation, reaction.side, reaction.strength, reaction.region) if w != "any"]
+    said += [f"from {reaction.near:g} m"] if reaction.near > 0.0 else []
+    said += [f"up to {reaction.far:g} m"] if reaction.far is not None else []
+    said += ["conditional"] if reaction.conditions else []
     return " ".join(said) or "any"
 
 
@@ -196,7 +200,13 @@ ANSWERS = {
     "back": "a hit from the back",
     "left": "a hit from the left",
     "right": "a hit from the right",
+    "ducking": "a hit on one who ducks",
+    "down": "a hit on one who lies",
+    "air": "a hit in the air",
     "guarding": "a guarded hit",
+    "guard broken": "a hit that breaks the guard",
+    "deflecting": "a hit it deflects",
+    "deflected": "its own strike, deflected",
     "last": "the last hit",
 }
 SIDES = ("front", "back", "left", "right")
@@ -221,7 +231,7 @@ def answers_in_words(project: Project, name: str) -> str:
 def _answering(name: str, when: str) -> Reaction:
     """The row of one of ``ANSWERS``."""
     side = when if when in SIDES else "any"
-    situation = when if when in ("guarding", "last") else "any"
+    situation = when if when in SITUATIONS else "any"
     return msgspec.convert({"action": name, "side": side, "situation": situation}, Reaction)
 
 

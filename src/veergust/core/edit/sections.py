@@ -136,6 +136,15 @@ def set_mark(project: Project, name: str, index: int, mark: Any) -> Edit:
     return Edit(with_action(project, replace(action, sections=sections)), words)
 
 
+def set_posture(project: Project, name: str, index: int, posture: Any) -> Edit:
+    """How the body stands in a section, as far as touching goes; empty: as locomotion says."""
+    action = action_of(project, name)
+    section = action.sections[index]
+    sections = tuple(replace(s, posture=posture) if i == index else s for i, s in enumerate(action.sections))
+    words = f"{name} › {section.name}: {posture or 'stands as locomotion says'}"
+    return Edit(with_action(project, replace(action, sections=sections)), words)
+
+
 def add_run(project: Project, assets: Assets, name: str, clips: list[str]) -> Edit:
     """One section more of several clips, one after the other."""
     action = action_of(project, name)

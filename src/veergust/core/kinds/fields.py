@@ -9,7 +9,7 @@ from typing import Any, Literal
 from veergust.core.kinds.settings import SETTINGS
 from veergust.core.model import Action, Project
 
-Widget = Literal["number", "choice", "text", "flag", "vector", "conditions", "list", "pairs"]
+Widget = Literal["number", "choice", "text", "flag", "vector", "conditions", "list", "pairs", "outcomes"]
 NOWHERE = "none"
 Choices = list[tuple[str, str]]
 """(words, value) of what a choice offers."""

@@ -10,7 +10,9 @@ from veergust.core.model.base import (
     Amount,
     Condition,
     Count,
+    Degrees,
     Factor,
+    Fraction,
     Frame,
     Place,
     Rate,
@@ -23,7 +25,10 @@ from veergust.core.model.base import (
 
 Ease = Literal["linear", "smooth", "in", "out"]
 KeyEase = Literal["even", "eased", "hold"]
-ContactAsked = Literal["any", "hit", "guarded", "none"]
+ContactAsked = Literal["any", "hit", "guarded", "deflected", "none"]
+Posture = Literal["", "standing", "ducking", "down"]
+"""How a body stands as far as touching goes; empty where something else says it."""
+TouchMoment = Literal["opens", "hit", "guarded", "deflected", "missed"]
 Ink = Literal["", "plum", "green", "ochre", "indigo"]
 
 
@@ -92,8 +97,29 @@ class Hitbox(Value, frozen=True):
     keys: tuple[HitboxKey, ...] = ()
 
 
+class Outcome(Value, frozen=True):
+    """What runs when a strike ``opens``, touches with a result, or closes without having touched anybody.
+
+    It is the attacker's or the victim's, and the attacker's where there is none: an effect, a sound or a message at the
+    place of the touch, or a parameter that is set to the number in ``payload`` (else to 1).
+    """
+
+    when: TouchMoment = "hit"
+    whose: Literal["attacker", "victim"] = "victim"
+    kind: Literal["effect", "sound", "message", "parameter"] = "effect"
+    name: str = ""
+    payload: str = ""
+
+
 class Strike(Span, frozen=True):
-    """Hitboxes open over the span, and what a hit does. ``knockback`` is side, up, forward of the attacker (m/s)."""
+    """Hitboxes open over the span, and what a touch does.
+
+    ``knockback`` is to the side, up and forward (m/s): ``push`` says whether forward is the attacker's, away from it,
+    or the way the hitbox goes. It slows by the ground's friction, or over ``push_ticks`` as ``push_ease`` says.
+    ``victim_stop`` is the victim's own hit stop (None: that of both). For ``stun`` and ``guard_stun`` ticks the
+    victim cannot act (None: as long as its reaction is). ``most`` bounds how often one victim is touched in an opening,
+    ``group`` names strikes of an action that touch each victim once together, ``team`` says whom it touches.
+    """
 
     name: str = "Strike"
     boxes: tuple[Hitbox, ...] = ()
@@ -104,6 +130,16 @@ class Strike(Span, frozen=True):
     guard: Literal["any", "high", "low", "none"] = "any"
     poise: Amount = 10.0
     repeat: Ticks = 0
+    victim_stop: Ticks | None = None
+    stun: Ticks | None = None
+    guard_stun: Ticks | None = None
+    push: Literal["ahead", "away", "swing"] = "ahead"
+    push_ticks: Ticks = 0
+    push_ease: KeyEase = "even"
+    most: Count = 0
+    group: str = ""
+    team: Literal["others", "own", "everybody"] = "others"
+    runs: tuple[Outcome, ...] = ()
 
 
 class Exit(Span, frozen=True):
@@ -162,12 +198,21 @@ class Drive(Span, frozen=True):
 
 
 class Shield(Span, frozen=True):
-    """Protection over the span; no ``hurtboxes`` means the whole body. A guard is held at a ``height``."""
+    """Protection over the span; no ``hurtboxes`` means the whole body.
+
+    A guard is held at a ``height``, over an ``arc`` (degrees in all) about ``toward`` (degrees from its front, to the
+    left above 0); it ``lets`` so much of the damage through, deflects on its first ``deflects`` ticks, and breaks when
+    what it has stopped comes to ``strength`` in poise (0: never). Armour holds out against so much poise at a time.
+    """
 
     kind: Literal["invulnerable", "armour", "guard"] = "invulnerable"
     hurtboxes: tuple[str, ...] = ()
     strength: Amount = 0.0
     height: Literal["any", "high", "low"] = "any"
+    arc: Degrees = 90.0
+    toward: Degrees = 0.0
+    lets: Fraction = 0.0
+    deflects: Ticks = 0
 
 
 class Event(Value, frozen=True):
@@ -184,12 +229,14 @@ class Event(Value, frozen=True):
 
 
 class Section(Value, frozen=True):
-    """A named run of cuts; ``then`` is a section's name, or ``end``. ``mark`` is an ink to find it by."""
+    """A named run of cuts; ``then`` is a section's name, or ``end``. ``mark`` is an ink to find it by, ``posture`` how
+    the body stands in it (empty: as locomotion says)."""
 
     name: str
     cuts: tuple[Cut, ...] = ()
     then: str = "end"
     mark: Ink = ""
+    posture: Posture = ""
     gates: tuple[Gate, ...] = ()
     strikes: tuple[Strike, ...] = ()
     exits: tuple[Exit, ...] = ()

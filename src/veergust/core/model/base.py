@@ -55,6 +55,10 @@ Test = Literal[
     "released",
     "pressed",
     "contact",
+    "touches",
+    "touched_region",
+    "touched_strength",
+    "target_stands",
     "plays",
     "has_ended",
     "parameter",
@@ -75,7 +79,8 @@ class Condition(Value, frozen=True):
     """One test, ``test(name) op value``; truths count as 1 and 0.
 
     ``held``, ``released`` and ``pressed`` take a command as ``name``, ``parameter`` a parameter, ``contact`` one
-    of ``any``, ``hit``, ``guarded``, ``plays`` an action, ``has_ended`` how; the others take no name.
+    of ``any``, ``hit``, ``guarded``, ``deflected``, ``touched_region`` a region, ``touched_strength`` a strength,
+    ``target_stands`` how the nearest other stands, ``plays`` an action, ``has_ended`` how; the others take no name.
     """
 
     test: Test

@@ -22,7 +22,8 @@ class State(Value, frozen=True):
 
     ``plays`` says how a clip goes on: as it was prepared, in a loop, once, or held on its last pose. ``over`` names
     what a blend is blended over. ``matched`` is the speed (m/s) at which a clip's feet stand: it is played as fast as
-    the body goes. ``turns`` says what the body turns to, ``most`` the greatest speed here (m/s; 0: the run's).
+    the body goes. ``turns`` says what the body turns to, ``most`` the greatest speed here (m/s; 0: the run's), and
+    ``posture`` how one who is touched here stands.
     """
 
     name: str
@@ -36,6 +37,7 @@ class State(Value, frozen=True):
     band: Literal["floor", "guard", "air"] = "floor"
     turns: Literal["stick", "target", "not"] = "stick"
     most: Speed = 0.0
+    posture: Literal["standing", "ducking", "down"] = "standing"
 
 
 class Choice(Value, frozen=True):

@@ -8,7 +8,7 @@ import msgspec
 from msgspec import Meta
 
 from veergust.core.model.action import Action, Pool
-from veergust.core.model.base import Amount, Count, Metres, Ticks, Value
+from veergust.core.model.base import Amount, Condition, Count, Fraction, Metres, Ticks, Value
 from veergust.core.model.clip import Clip, SourceRig
 from veergust.core.model.layers import Grip, Layer, Mask
 from veergust.core.model.locomotion import Locomotion
@@ -16,6 +16,12 @@ from veergust.core.model.rig import Rig
 from veergust.core.model.stage import Stage
 
 SCHEMA = 3
+
+
+Situation = Literal[
+    "any", "standing", "ducking", "down", "air", "guarding", "guard broken", "deflecting", "deflected", "last"
+]
+"""How somebody stood when it was touched, or what came of it."""
 
 
 class Command(Value, frozen=True):
@@ -28,15 +34,28 @@ class Command(Value, frozen=True):
 
 class Reaction(Value, frozen=True):
     """A row of the reaction table; the first row that fits is played. A side between two straight ones is the eighth
-    of the victim that lies there."""
+    of the victim that lies there.
+
+    A row may ask for more: for the ``region`` that was touched, that the attacker stands between ``near`` and ``far``
+    (m; None: however far), and for conditions of whoever reacts. ``action`` may name a pool.
+    """
 
     action: str
     side: Literal["any", "front", "back", "left", "right", "front left", "front right", "back left", "back right"] = (
         "any"
     )
     strength: str = "any"
-    situation: Literal["any", "standing", "guarding", "air", "last"] = "any"
+    situation: Situation = "any"
     section: str = ""
+    region: str = "any"
+    near: Metres = 0.0
+    far: Metres | None = None
+    conditions: tuple[Condition, ...] = ()
+
+    @property
+    def plain(self) -> bool:
+        """Whether it asks for no more than side, strength and situation."""
+        return self.region == "any" and self.near <= 0.0 and self.far is None and not self.conditions
 
 
 class DrillStep(Value, frozen=True):
@@ -63,7 +82,7 @@ class Expectation(Value, frozen=True):
     since: Count = 0
     action: str = ""
     locomotion: str = msgspec.field(default="", name="ground")
-    contact: Literal["", "hit", "guarded", "armoured", "evaded"] = ""
+    contact: Literal["", "hit", "guarded", "deflected", "armoured", "evaded"] = ""
     victim: str = ""
     event: str = ""
     never: bool = False
@@ -79,11 +98,22 @@ class Drill(Value, frozen=True):
     expect: tuple[Expectation, ...] = ()
 
 
+class Scaling(Value, frozen=True):
+    """What the second and each further touch of one string counts of the one before, in damage and in stun, down to
+    ``least`` of it. 1 is all of it."""
+
+    damage: Fraction = 1.0
+    stun: Fraction = 1.0
+    least: Fraction = 0.1
+
+
 class Settings(Value, frozen=True):
-    """Numbers of the whole project: ticks a second, and how long a press is remembered (ticks)."""
+    """Numbers of the whole project: ticks a second, how long a press is remembered (ticks), and what the touches of a
+    string come to."""
 
     rate: Annotated[int, Meta(ge=1, le=1000)] = 60
     buffer: Ticks = 8
+    scaling: Scaling = Scaling()
 
 
 class Project(Value, frozen=True):

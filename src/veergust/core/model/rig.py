@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from typing import Literal
+
 from veergust.core.model.base import Factor, Magnification, Place, Size, Turn, Value
 
 
@@ -16,7 +18,7 @@ class Mount(Value, frozen=True):
 
 class Hurtbox(Value, frozen=True):
     """A capsule on a joint from ``offset`` to ``to`` (joint frame, m); equal ends make a sphere. ``region`` names the
-    part of the body it belongs to."""
+    part of the body it belongs to, ``postures`` in which it is there (none: in all)."""
 
     name: str
     joint: str
@@ -24,6 +26,7 @@ class Hurtbox(Value, frozen=True):
     to: Place = (0.0, 0.0, 0.0)
     radius: Size = 0.1
     region: str = ""
+    postures: tuple[Literal["standing", "ducking", "down"], ...] = ()
 
 
 class Region(Value, frozen=True):

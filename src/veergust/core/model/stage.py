@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import Literal
 
-from veergust.core.model.base import Amount, Degrees, Metres, Place, Size, Value
+from veergust.core.model.base import Amount, Degrees, Metres, Place, Size, Ticks, Value
 
 
 class Floor(Value, frozen=True):
@@ -31,7 +31,12 @@ class Post(Value, frozen=True):
 
 
 class Fighter(Value, frozen=True):
-    """Who stands where; ``facing`` in degrees about +Y, 0 towards +Z. ``plays`` says who gives the commands."""
+    """Who stands where; ``facing`` in degrees about +Y, 0 towards +Z. ``plays`` says who gives the commands.
+
+    Those of one ``team`` do not strike each other (empty: of none). ``poise`` is how much it takes before it reels (0:
+    every touch makes it). So much a second of it, and of what a guard has taken, ``recovers`` once it was left alone
+    for ``rests`` ticks.
+    """
 
     name: str
     position: Place = (0.0, 0.0, 0.0)
@@ -39,6 +44,10 @@ class Fighter(Value, frozen=True):
     health: Amount = 100.0
     plays: Literal["keys", "stands", "strikes back"] = "stands"
     answer: str = ""
+    team: str = ""
+    poise: Amount = 0.0
+    recovers: Amount = 10.0
+    rests: Ticks = 60
 
 
 class Stage(Value, frozen=True):

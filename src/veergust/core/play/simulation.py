@@ -9,22 +9,23 @@ from math import hypot, inf
 
 import numpy as np
 
-from veergust.core.model import Event, Fighter, Hitbox
-from veergust.core.motion import quat
-from veergust.core.motion.quat import Array
+from veergust.core.model import Fighter
 from veergust.core.play import partner
 from veergust.core.play.body.move import move, part_bodies, settle, top_speed
 from veergust.core.play.compiled.project import CompiledProject
-from veergust.core.play.contact.contacts import Contact, Contacts
-from veergust.core.play.contact.volumes import box_frame
+from veergust.core.play.contact.answers import posture_of
+from veergust.core.play.contact.applying import Applying
+from veergust.core.play.contact.contact import Contact
+from veergust.core.play.contact.contacts import Contacts
 from veergust.core.play.locomotion.machine import Asking, hand_over
 from veergust.core.play.pose.footholds import NO_FOOTING
-from veergust.core.play.pose.posing import body_matrix, place_poses, pose_again
-from veergust.core.play.pose.speaking import acts, hidden, weights_of
+from veergust.core.play.pose.posing import place_poses, pose_again
+from veergust.core.play.pose.speaking import hidden, weights_of
 from veergust.core.play.rules.decide import Decider
 from veergust.core.play.rules.starting import start
 from veergust.core.play.state import NOT_WEIGHED, FighterState, Input, LocomotionVoice, Press, Voice, end, go_on
-from veergust.core.play.take.record import Fired, Record
+from veergust.core.play.take.record import Record
+from veergust.core.play.telling import tell
 from veergust.core.trouble import named
 
 SIGHT = 0.9
@@ -78,6 +79,7 @@ class Simulation:
             setup.facing,
             (LocomotionVoice(entry),),
             health=setup.health,
+            poise=setup.poise,
             parameters=self.build.defaults,
         )
         if self.posed:
@@ -161,13 +163,16 @@ class Simulation:
             before[f.name] = tuple(f.acting()) if f.voices else ()
         self._decide_and_move(before)
         self._stand_and_pose()
-        contacts = Contacts(self.build, self.fighters, self.now)
-        found = self.touches(self) if self.touches is not None else contacts.find() if self.posed else []
-        for name in contacts.apply(found) if found else ():
+        if self.touches is not None:
+            found = self.touches(self)
+        else:
+            found = Contacts(self.build, self.fighters).find() if self.posed else []
+        reacting = Applying(self.build, self.fighters, self.now, self.seed).apply(found) if found else ()
+        for name in reacting:
             # A reaction shows its first frame on the tick of contact, and through hit stop.
             if self.posed:
                 pose_again(self.build, self.fighter(name))
-        events = [e for f in self.fighters for e in self._events(f)]
+        events = [e for f in self.fighters for e in tell(self.build, f)]
         for f in self.fighters:
             f.shown = weights_of(self.build, f)
         self.kept.append([f.copy() for f in self.fighters])
@@ -188,6 +193,8 @@ class Simulation:
             if n + 1 < len(self.fighters):
                 stood.append(f.copy())
             if f.advanced:
+                if f.rested < f.setup.rests or f.worn or f.poise < f.setup.poise:
+                    self._rest(f)
                 others = tuple([o for o in self.fighters if o is not f])
                 unseen = self.posed and hidden(self.build, f)
                 Decider(self.build, f, seen, self.now, self.seed).decide()
@@ -201,6 +208,13 @@ class Simulation:
                 f.frozen -= 1
         if self.moved:
             part_bodies(self.build, self.fighters)
+
+    def _rest(self, f: FighterState) -> None:
+        """What poise and guard have taken goes back, once they were left alone for long enough."""
+        f.rested += 1
+        if f.rested > f.setup.rests:
+            back = f.setup.recovers / self.build.project.settings.rate
+            f.poise, f.worn = min(f.poise + back, f.setup.poise), max(f.worn - back, 0.0)
 
     def _moves(self, voice: Voice) -> bool:
         """Whether an action has a part of the body."""
@@ -239,6 +253,7 @@ class Simulation:
                     f.down, f.health = False, f.setup.health
         posed = [f for f in self.fighters if f.advanced and self.posed]
         for f in self.fighters:
+            f.posture = posture_of(self.build, f)
             if not (f.advanced and self.posed):
                 f.joints_before = f.joints
         if posed and self.build.project.locomotion.look.weight > 0.0:
@@ -259,7 +274,7 @@ class Simulation:
             self._take_in(f, given)
         f.fresh = (*before, *f.pressed) if before else f.pressed
         size = min(hypot(*f.stick), 1.0)
-        f.wanted = 0.0 if f.down else size * top_speed(self.build, f)
+        f.wanted = 0.0 if f.down or f.stun else size * top_speed(self.build, f)
         if f.buffer or f.history or f.pressed:
             self._remember(f)
 
@@ -292,50 +307,6 @@ class Simulation:
         f.buffer = tuple(made + [p for p in aged if p.age < keep])
         past = f.history if f.frozen else tuple(replace(p, age=p.age + 1) for p in f.history)
         f.history = tuple(made + [p for p in past if p.age < self.build.furthest_press])
-
-    def _events(self, f: FighterState) -> list[Fired]:
-        out: list[Fired] = []
-        spans: list[tuple[int, str]] = []
-        if not (f.voices or f.open_spans or f.said):
-            return out
-        for voice in f.acting():
-            part = voice.part
-            due = () if voice.told else part.moments.get(voice.frame, ())
-            does = (bool(due) or part.acts) and acts(self.build, f, voice)
-            if due:
-                f.put(voice, voice.but(told=True))
-            for moment in due if does else ():
-                out.append(self._fire(f, moment.event, voice))
-                if moment.sets is not None:
-                    f.set_parameter(*moment.sets)
-            for one in part.told:
-                if one.start <= voice.frame < one.end and (does or not one.acts):
-                    name = f"{voice.compiled.action.name}/{part.section.name}"
-                    spans.append((voice.serial, f"{one.one} {name}/{one.place} lap {voice.laps}"))
-        said = [Fired(f.name, words, "message", "", f.position) for words in f.said]
-        f.said = ()
-        begun = [s for s in spans if s not in f.open_spans]
-        gone = [s for s in f.open_spans if s not in spans]
-        f.open_spans = tuple(spans)
-        return (
-            [Fired(f.name, s, "end", "", f.position) for _, s in gone]
-            + [Fired(f.name, s, "begin", "", f.position) for _, s in begun]
-            + said
-            + out
-        )
-
-    def _fire(self, f: FighterState, event: Event, voice: Voice) -> Fired:
-        mirrored = voice.part.mirrored(voice.frame)
-        body = body_matrix(f.position, f.facing)
-        frame: Array | None = body
-        if event.mount and f.joints is not None:
-            frame = box_frame(self.build, Hitbox(mount=event.mount), body @ f.joints, mirrored)
-        if frame is None:
-            frame = body
-        offset = np.array(event.offset) * (np.array([-1.0, 1.0, 1.0]) if mirrored else 1.0)
-        place = frame[:3, :3] @ offset + frame[:3, 3]
-        looks = {"body": f.facing, "mount": float(np.degrees(quat.yaw_of(frame))), "world": 0.0}
-        return Fired(f.name, event.name, event.kind, event.mount, place, looks[event.facing], event.payload)
 
 
 def play(

@@ -16,8 +16,11 @@ from veergust.core.model import Ending
 from veergust.core.model import Fighter as FighterSetup
 from veergust.core.motion.quat import Array
 from veergust.core.motion.skeleton import Pose
+from veergust.core.play.aftermath import Shove, SoFar, Swinging
 from veergust.core.play.compiled.action import CompiledAction
 from veergust.core.play.compiled.section import CompiledSection
+from veergust.core.play.fired import Fired
+from veergust.core.play.gazing import AHEAD, Gaze
 from veergust.core.play.pose.footholds import NO_FOOTING, Footing
 
 Values = tuple[tuple[str, float], ...]
@@ -91,7 +94,8 @@ class Voice(msgspec.Struct, frozen=True, eq=False):
     gates of its first frame were asked, ``serial`` its number among the fighter's starts; ``touched`` and ``evaded``
     are (section, strike, victim, age); ``going`` are the sections it comes from, while they fade, ``way``
     which way round its joints go from what is under it, ``reference`` the pose it adds to where that is locomotion's
-    when it started; it ``waits`` while one above speaks for all its joints and its layer says so.
+    when it started; it ``waits`` while one above speaks for all its joints and its layer says so. ``so_far`` is what
+    it has touched in all, and it ``reacts`` where a touch started it.
     """
 
     compiled: CompiledAction
@@ -117,6 +121,8 @@ class Voice(msgspec.Struct, frozen=True, eq=False):
     last: bool = False
     reference: Pose | None = None
     waits: bool = False
+    so_far: SoFar = SoFar()
+    reacts: bool = False
 
     def but(self, **fields: Any) -> Voice:
         """It with other fields."""
@@ -148,17 +154,6 @@ class LocomotionVoice(NamedTuple):
     blend: int = 0
     ease: str = "smooth"
     at: tuple[float, ...] | None = None
-
-
-class Gaze(NamedTuple):
-    """How far (degrees) the head is turned to a side and up to look at the target, and how much of it counts."""
-
-    side: float = 0.0
-    up: float = 0.0
-    weight: float = 0.0
-
-
-AHEAD = Gaze()
 
 
 @dataclass(frozen=True)
@@ -202,7 +197,13 @@ class FighterState(msgspec.Struct, eq=False):
     since locomotion last looked, ``by_hand`` measures that the tester holds, ``footing`` is where its feet stand,
     ``shown`` how much of what its mask lets it each of ``voices`` showed, ``sees`` where the head of its target is,
     ``gaze`` how it is looked at, ``grips`` how much of each hand is kept where it is to be. ``held_by`` and
-    ``weighed`` keep what was last asked of ``voices``: what they override, and how much each shows."""
+    ``weighed`` keep what was last asked of ``voices``: what they override, and how much each shows.
+
+    It cannot act for ``stun`` ticks more, and ``reels`` meanwhile with the reaction of that serial; ``strung`` counts
+    the hits since it could. ``poise`` is what it still holds out against, ``worn`` what its guard has taken, ``rested``
+    for how many ticks neither was touched. ``posture`` is how it stands as far as touching goes, ``shove`` a push over
+    its own ticks, ``swinging`` its open strikes that wait for somebody, ``came`` what touches let go off on this tick.
+    """
 
     setup: FighterSetup
     position: Array
@@ -237,6 +238,16 @@ class FighterState(msgspec.Struct, eq=False):
     health: float = 100.0
     down: bool = False
     frozen: int = 0
+    posture: str = "standing"
+    stun: int = 0
+    reels: int = 0
+    strung: int = 0
+    poise: float = 0.0
+    worn: float = 0.0
+    rested: int = 0
+    shove: Shove | None = None
+    swinging: tuple[Swinging, ...] = ()
+    came: tuple[Fired, ...] = ()
     stick: tuple[float, float] = (0.0, 0.0)
     held: tuple[str, ...] = ()
     pressed: tuple[str, ...] = ()
@@ -273,6 +284,11 @@ class FighterState(msgspec.Struct, eq=False):
         out = self.copy()
         out.pose = out.joints = out.joints_before = None
         return out
+
+    @property
+    def reeling(self) -> bool:
+        """Whether a touch keeps it from acting."""
+        return self.stun > 0 or any(v.reacts and v.ended is None for v in self.voices)
 
     @property
     def joints_now(self) -> Array:

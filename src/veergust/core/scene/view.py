@@ -18,6 +18,7 @@ from veergust.core.play.compiled.action import CompiledAction
 from veergust.core.play.compiled.mounts import mount_trajectory
 from veergust.core.play.compiled.project import CompiledProject
 from veergust.core.play.compiled.section import CompiledSection
+from veergust.core.play.contact.answers import posture_of
 from veergust.core.play.contact.volumes import hit_volume, hurt_volume
 from veergust.core.play.pose.posing import body_matrix
 from veergust.core.play.state import FighterState
@@ -131,6 +132,7 @@ def action_scene(
         points = (FACING @ compiled.bodies[: compiled.total + 1])[:, :3, 3]
         if np.ptp(points, axis=0).max() > 0.01:
             paths = (Path(points + np.array([0.0, 0.006, 0.0]), "drive"),)
+    paths = (*paths, *_guarded(compiled, frame))
     posts: tuple[Post, ...] = ()
     labels: tuple[Label, ...] = ()
     if shown.events:
@@ -140,7 +142,7 @@ def action_scene(
     if struck is not None:
         there = np.asarray(FACING @ struck)
         bodies.append(Body(there, "partner"))
-        tubes += _hurt_tubes(build, there)
+        tubes += _hurt_tubes(build, there, "standing")
     elif stage.posts:
         post = msgspec.structs.replace(stage.posts[0], position=(target, 0.0, 0.0))
         posts = (post,)
@@ -157,6 +159,24 @@ def action_scene(
     )
 
 
+ARC = 0.62
+"""How far (m) from the body the arc of a guard is drawn on the floor."""
+
+
+def _guarded(compiled: CompiledAction, frame: int) -> list[Path]:
+    """The arcs of the guards that are up on a frame, on the floor; the part in which one deflects is drawn twice."""
+    section, tick = compiled.locate(frame)
+    body = body_at(compiled, frame)
+    up = [s for s in compiled.sections[section].section.shields if s.start <= tick < s.end]
+    out = []
+    for shield in (s for s in (*up, *compiled.action.shields) if s.kind == "guard"):
+        turns = np.radians(np.linspace(shield.toward - shield.arc / 2, shield.toward + shield.arc / 2, 33))
+        for far in (ARC, ARC + 0.05) if tick - shield.start < shield.deflects else (ARC,):
+            points = np.stack([far * np.sin(turns), np.full(len(turns), 0.008), far * np.cos(turns)], axis=-1)
+            out.append(Path(points @ body[:3, :3].T + body[:3, 3], "shield", marks=False))
+    return out
+
+
 def _skins(compiled: CompiledAction, frame: int, other: CompiledAction | None) -> list[Body]:
     """The figure on the key frames beside a frame, or as another version has it there."""
     if other is not None and other.order:
@@ -170,15 +190,17 @@ def _tubes(build: CompiledProject, compiled: CompiledAction, frame: int, joints:
     """Hitboxes, hurtboxes and the body's capsule, as far as they are shown."""
     tubes = strike_tubes(build, compiled, frame) if shown.hitboxes else []
     if shown.hurtboxes:
-        tubes += _hurt_tubes(build, joints)
+        own = compiled.sections[compiled.locate(frame)[0]].section.posture
+        tubes += _hurt_tubes(build, joints, own or "standing")
     if shown.body:
         tubes.append(_capsule(build, body_at(compiled, frame)[:3, 3]))
     return tubes
 
 
-def _hurt_tubes(build: CompiledProject, joints: Array) -> list[Tube]:
-    """The hurtboxes of a body in the world."""
-    volumes = (hurt_volume(build, hurtbox, joints, joints) for hurtbox in build.project.rig.hurtboxes)
+def _hurt_tubes(build: CompiledProject, joints: Array, posture: str) -> list[Tube]:
+    """The hurtboxes of a body in the world, as it stands."""
+    there = (h for h in build.project.rig.hurtboxes if not h.postures or posture in h.postures)
+    volumes = (hurt_volume(build, hurtbox, joints, joints) for hurtbox in there)
     return [Tube(*v.now, v.radius, "hurt") for v in volumes if v is not None]
 
 
@@ -213,10 +235,7 @@ def record_scene(build: CompiledProject, record: Record, shown: Shown = Shown())
         if shown.hitboxes:
             tubes += _open_tubes(build, fighter, joints)
         if shown.hurtboxes and not fighter.down:
-            for hurtbox in build.project.rig.hurtboxes:
-                volume = hurt_volume(build, hurtbox, joints, joints)
-                if volume:
-                    tubes.append(Tube(*volume.now, volume.radius, "hurt"))
+            tubes += _hurt_tubes(build, joints, posture_of(build, fighter))
         if shown.body:
             tubes.append(_capsule(build, fighter.position))
     for contact in record.contacts:

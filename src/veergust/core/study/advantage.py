@@ -7,10 +7,10 @@ import numpy as np
 from veergust.core.model import Fighter, Strike
 from veergust.core.play.compiled.action import CompiledAction
 from veergust.core.play.compiled.project import CompiledProject
-from veergust.core.play.contact.contacts import Contact
+from veergust.core.play.contact.contact import Contact
 from veergust.core.play.simulation import Simulation
 from veergust.core.play.state import Input
-from veergust.core.study.ahead import binding, free_in
+from veergust.core.study.ahead import bound, free_in
 from veergust.core.study.playout import Playout, count_out
 
 LONGEST = 900
@@ -96,15 +96,15 @@ def _play(simulation: Simulation, inputs: list[Input], sure: bool) -> dict[str, 
     free: dict[str, int] = {}
     for tick in range(LONGEST):
         landed = simulation.landed
-        bound = {f.name: bool(binding(simulation.build, f)) for f in simulation.fighters}
+        was_bound = {f.name: bound(simulation.build, f) for f in simulation.fighters}
         simulation.tick(inputs)
         inputs = []
         if not simulation.landed:
             continue
         for fighter in simulation.fighters:
-            if fighter.frozen or binding(simulation.build, fighter):
+            if fighter.frozen or bound(simulation.build, fighter):
                 free.pop(fighter.name, None)
-            elif landed and fighter.advanced and bound[fighter.name]:
+            elif landed and fighter.advanced and was_bound[fighter.name]:
                 free.setdefault(fighter.name, tick)
             else:
                 free.setdefault(fighter.name, tick + 1)

@@ -16,6 +16,11 @@ def binding(build: CompiledProject, fighter: FighterState) -> list[Voice]:
     return [v for v in fighter.live() if v.layer not in layers or not layers[v.layer].additive]
 
 
+def bound(build: CompiledProject, fighter: FighterState) -> bool:
+    """Whether a fighter cannot act freely: something keeps it from that, or a touch has stunned it."""
+    return fighter.stun > 0 or bool(binding(build, fighter))
+
+
 def free_in(simulation: Simulation, fighter: FighterState) -> int | None:
     """How many ticks from now ``fighter`` is first free to act: 0 on the next one, None when that must be played.
 
@@ -23,6 +28,10 @@ def free_in(simulation: Simulation, fighter: FighterState) -> int | None:
     can be taken.
     """
     live = binding(simulation.build, fighter)
+    if fighter.stun:
+        # With the last tick of its stun the reaction is over too, and a press is answered on that.
+        alone = all(voice.serial == fighter.reels for voice in live)
+        return fighter.frozen + fighter.stun - 1 if alone and not fighter.buffer else None
     if not live:
         return fighter.frozen
     if len(live) != 1 or fighter.buffer:

@@ -194,7 +194,7 @@ class Hurt:
     @classmethod
     def of(cls, build: CompiledProject, stance: str = "") -> Hurt:
         """Those of the project's figure in a stance."""
-        joints, a, b, radius, _ = build.hurt_capsules
+        joints, a, b, radius, _ = build.hurt_capsules[posture_in(build, stance)]
         if not len(joints):
             return cls(np.zeros((0, 3)), np.zeros((0, 3)), np.zeros(0))
         frames = stance_joints(build, stance)[joints]
@@ -212,6 +212,17 @@ class Hurt:
 def stances(build: CompiledProject) -> list[str]:
     """What a target may stand in: the ground's states, and actions."""
     return [s.name for s in build.project.locomotion.states] + [a.name for a in build.project.actions]
+
+
+def posture_in(build: CompiledProject, stance: str = "") -> str:
+    """How somebody in a stance stands as far as touching goes."""
+    states = build.project.locomotion.states
+    state = next((s for s in states if s.name == stance), build.idle_state if not stance else None)
+    if state is not None:
+        return state.posture
+    action = build.action(stance)
+    own = action.sections[action.path[0]].section.posture if action is not None and action.path else ""
+    return own or "standing"
 
 
 def stance_joints(build: CompiledProject, stance: str = "") -> Array:

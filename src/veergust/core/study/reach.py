@@ -168,7 +168,7 @@ def _alone_on_figure(build: CompiledProject, compiled: CompiledAction, first: in
 def _played_moves(build: CompiledProject, compiled: CompiledAction) -> Iterator[ReachMove]:
     name = compiled.action.name
     for n, (state, simulation) in enumerate(play_alone(build, compiled)):
-        for swing, box, volume in Contacts(simulation.build, [state], simulation.now).volumes():
+        for swing, box, volume in Contacts(simulation.build, [state]).volumes():
             voice, strike = swing.voice, swing.strike
             if voice.compiled.action.name == name:
                 fresh, mirrored = voice.frame == strike.start, voice.part.mirrored(voice.frame)
@@ -181,7 +181,9 @@ def _standing(build: CompiledProject) -> list[Volume]:
     if len(build.assets.skeleton) == 0:
         return []
     world = body_matrix(np.zeros(3), 180.0) @ forward(build.assets.skeleton, pose.rotation, pose.translation)[0]
-    made = (hurt_volume(build, h, world, world) for h in build.project.rig.hurtboxes)
+    posture = build.idle_state.posture if build.idle_state is not None else "standing"
+    there = (h for h in build.project.rig.hurtboxes if not h.postures or posture in h.postures)
+    made = (hurt_volume(build, h, world, world) for h in there)
     return [v for v in made if v]
 
 

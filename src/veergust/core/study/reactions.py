@@ -11,7 +11,7 @@ import numpy as np
 from veergust.core.model import Project, Reaction
 from veergust.core.motion.prepared import ends
 from veergust.core.play.compiled.project import CompiledProject
-from veergust.core.play.contact.answers import EIGHTHS, fits
+from veergust.core.play.contact.answers import EIGHTHS, INSTEAD, Touched, fits
 from veergust.core.study.clip_reading import reading_of
 
 STEP = 45.0
@@ -50,11 +50,24 @@ class Answering:
 
 
 def answer_to(rows: Sequence[Reaction], hit: HitKind) -> Answering | None:
-    """The row that answers a hit; None when nothing does."""
-    for i, row in enumerate(rows):
-        if fits(row, hit.degrees, hit.strength, hit.situation):
-            return Answering(i, row, (row.side, row.strength, row.situation) == (hit.side, hit.strength, hit.situation))
+    """The row that answers a hit of which no more is known; None when nothing does."""
+    for situation in filter(None, (hit.situation, INSTEAD.get(hit.situation))):
+        touch = Touched(hit.degrees, hit.strength, situation)
+        for i, row in enumerate(rows):
+            if row.plain and fits(row, touch):
+                own = (row.side, row.strength, row.situation) == (hit.side, hit.strength, hit.situation)
+                return Answering(i, row, own)
     return None
+
+
+def also(rows: Sequence[Reaction], hit: HitKind) -> list[tuple[int, Reaction]]:
+    """The rows, by their place, that may answer a hit in place of the plain one because they ask for more."""
+    out = []
+    for i, row in enumerate(rows):
+        touch = Touched(hit.degrees, hit.strength, hit.situation, row.region, row.near)
+        if not row.plain and fits(row, touch):
+            out.append((i, row))
+    return out
 
 
 def strengths(project: Project) -> list[str]:

@@ -41,6 +41,11 @@ class AskedFighter(Moving, Protocol):
     held: tuple[str, ...]
     fresh: tuple[str, ...]
     endings: tuple[str, ...]
+    posture: str
+
+    @property
+    def reeling(self) -> bool:
+        """Whether a touch keeps it from acting."""
 
     @property
     def name(self) -> str:
@@ -56,6 +61,26 @@ class AskedAction(Protocol):
     @property
     def contact(self) -> str:
         """What it has touched."""
+
+    @property
+    def so_far(self) -> AskedTouches:
+        """All that it has touched."""
+
+
+class AskedTouches(Protocol):
+    """What a condition may ask of the touches of an action."""
+
+    @property
+    def touches(self) -> int:
+        """How many there were."""
+
+    @property
+    def regions(self) -> tuple[str, ...]:
+        """The parts of bodies that were touched."""
+
+    @property
+    def strengths(self) -> tuple[str, ...]:
+        """The strengths of the strikes that touched."""
 
 
 def _alike() -> float:
@@ -110,7 +135,7 @@ class ConditionKind:
     label: str
     value: Callable[[ConditionContext, str], float]
     says: str | tuple[str, str]
-    of: Literal["", "command", "contact", "parameter", "action", "ending"] = ""
+    of: Literal["", "command", "contact", "parameter", "action", "ending", "region", "strength", "standing"] = ""
     alone: float | None = None
     changes: Literal["never", "moving", "always"] = "never"
     floor: bool = False
@@ -151,7 +176,13 @@ class ConditionKind:
             case "command":
                 return [c.name for c in project.commands]
             case "contact":
-                return ["any", "hit", "guarded"]
+                return ["any", "hit", "guarded", "deflected"]
+            case "region":
+                return _regions(project) or ["region"]
+            case "strength":
+                return sorted({s.strength for a in project.actions for p in a.sections for s in p.strikes}) or ["light"]
+            case "standing":
+                return ["reeling", "standing", "ducking", "down", "in the air"]
             case "parameter":
                 endings = (
                     e for a in project.actions for e in (a.on_start, a.on_completed, a.on_cancelled, a.on_broken)
@@ -170,6 +201,12 @@ class ConditionKind:
         names = self.names(project)
         op: Literal["==", "<"] = "==" if self.truth else "<"
         return Condition(test=test, name=names[0] if names else "", op=op, value=1.0)  # type: ignore[arg-type]
+
+
+def _regions(project: Project) -> list[str]:
+    """The parts of the body that its hurtboxes belong to, or of which anything is said."""
+    return list(dict.fromkeys(filter(None, [*(r.name for r in project.rig.regions),
+                                            *(h.region for h in project.rig.hurtboxes)])))  # fmt: skip
 
 
 def chance(seed: int, tick: int, *what: object) -> float:

@@ -13,7 +13,12 @@ from veergust.core.kinds.now import NowItem, ShownFrame
 from veergust.core.kinds.spans.kind import Checked, Column, NewSpan, SpanKind, conditions_known
 from veergust.core.model import Exit, Strike
 
-CONTACTS = {"hit": "after a hit only", "guarded": "after a guarded touch only", "none": "before any touch"}
+CONTACTS = {
+    "hit": "after a hit only",
+    "guarded": "after a guarded touch only",
+    "deflected": "after a deflected touch only",
+    "none": "before any touch",
+}
 
 
 def asks(exit_: Exit) -> tuple[str, ...]:
@@ -76,7 +81,12 @@ class Exits(SpanKind):
         choice("to_kind", "Leads to", given=("action", "tag", "pool", "ground")),
         choice("to", "Which", "targets"),
         choice("section", "Begins with", "target sections", tip="A section of it, if not its usual first one"),
-        choice("contact", "Contact", given=("any", "hit", "guarded", "none"), tip="What must have been touched so far"),
+        choice(
+            "contact",
+            "Contact",
+            given=("any", "hit", "guarded", "deflected", "none"),
+            tip="What must have been touched so far",
+        ),
         CONDITIONS,
         number("blend", "Crossfade", "f", 120, whole=True),
         Field("priority", "Priority", "number", low=-100, high=100, whole=True, tip="The higher one is taken"),

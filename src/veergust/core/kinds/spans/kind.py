@@ -151,6 +151,10 @@ class SpanKind:
         """The hitboxes that it opens."""
         return ()
 
+    def runs(self, span: Any) -> bool:
+        """Whether it runs something of its own as it opens, closes or touches."""
+        return False
+
     def mounts(self, span: Any) -> tuple[str, ...]:
         """The mounts it stands on."""
         return tuple(box.mount for box in self.boxes(span))

@@ -24,7 +24,11 @@ class Shields(SpanKind):
     fields = (
         choice("kind", "Kind", given=tuple(WORDS)),
         choice("height", "Guards", given=("any", "high", "low"), tip="Which strikes a guard stops"),
-        number("strength", "Strength", tip="How much poise armour takes before it breaks"),
+        number("strength", "Strength", tip="Poise that armour takes at a time, and a guard in all; 0 never breaks"),
+        number("arc", "Arc", "°", 360, 5.0, tip="A guard stops what comes from so wide a part, half to either side"),
+        number("toward", "Towards", "°", 180, 5.0, low=-180.0, tip="The middle of its arc; to the left above 0"),
+        number("lets", "Lets through", "×", 1.0, 0.05, tip="So much of the damage comes through a guard"),
+        number("deflects", "Deflects for", "f", 600, whole=True, tip="On its first frames a guard throws strikes back"),
         Field("hurtboxes", "Only over", "list", of="hurtboxes", tip="None chosen: the whole body"),
     )
 

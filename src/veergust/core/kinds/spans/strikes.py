@@ -11,6 +11,8 @@ from veergust.core.kinds.now import NowItem, ShownFrame
 from veergust.core.kinds.spans.kind import Checked, Column, NewSpan, SpanKind, mount_known
 from veergust.core.model import Hitbox, Rig, Strike
 
+PUSHES = ("ahead", "away", "swing")
+TEAMS = ("others", "own", "everybody")
 GUARDS = {"any": "guard any", "high": "guard high", "low": "guard low", "none": "not guardable"}
 
 
@@ -33,18 +35,54 @@ class Strikes(SpanKind):
     fields = (
         Field("name", "Name", "text"),
         number("damage", "Damage", tip="Taken from health on a hit"),
+        number(
+            "stun",
+            "Stun",
+            "f",
+            600,
+            whole=True,
+            nothing="as it reels",
+            tip="The victim cannot act for so long; without a number as long as its reaction is",
+        ),
+        number(
+            "guard_stun", "Guard stun", "f", 600, whole=True, nothing="as it reels", tip="As stun, of one who guards"
+        ),
         Field(
             "knockback", "Knockback", "vector", "m/s", -50, 50, 0.5, tip="To the side, up, and ahead of the attacker"
         ),
+        choice(
+            "push",
+            "Forward is",
+            given=PUSHES,
+            tip="Which way knockback pushes: as the attacker looks, away from it, or the way the hitbox goes",
+        ),
+        number("push_ticks", "Slows over", "f", 600, whole=True, tip="0: the friction of the floor slows it"),
+        choice("push_ease", "Slows", given=("even", "eased", "hold"), tip="How, over its own frames"),
         number("hit_stop", "Hit stop", "f", 60, whole=True, tip="Both time lines stand still so long"),
+        number(
+            "victim_stop",
+            "Victim's stop",
+            "f",
+            60,
+            whole=True,
+            nothing="the same",
+            tip="Where the victim stands still for another time than the attacker",
+        ),
         choice("guard", "Guard", given=tuple(GUARDS), tip="Which guard stops it"),
         Field("strength", "Strength", "text", tip="What the reaction table looks up"),
         number("poise", "Poise", tip="How much armour it breaks"),
         number("repeat", "Again every", "f", 600, whole=True, tip="Touches one victim again; 0 is once an opening"),
+        number("most", "At most", "×", 1000, whole=True, tip="So often in an opening; 0 is as often as there is time"),
+        Field("group", "Group", "text", tip="Strikes of one group touch each victim once together"),
+        choice("team", "Touches", given=TEAMS, tip="Those who are not of its own team, those who are, or everybody"),
+        Field("runs", "Runs", "outcomes", tip="What goes off as it opens, touches or misses"),
     )
 
     def title(self, span: Strike) -> str:
         return span.name
+
+    def runs(self, span: Strike) -> bool:
+        return bool(span.runs)
 
     def boxes(self, span: Strike) -> tuple[Hitbox, ...]:
         return span.boxes

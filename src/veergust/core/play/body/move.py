@@ -96,7 +96,7 @@ def move(
     was = fighter.facing
     _turn_body(build, fighter, parts, full_left if steers else 0.0, held, seen, dt)
     knock = (fighter.knock[0] * dt, 0.0, fighter.knock[2] * dt)
-    fighter.knock = slowed(fighter.knock, locomotion.friction * dt)
+    _slow(fighter, locomotion.friction * dt)
     x, z = x + knock[0], z + knock[2]
     if not fighter.grounded and not climbing and GRAVITY.on(held):
         falling = locomotion.falling if locomotion.falling > 0.0 and fighter.velocity[1] < 0.0 else locomotion.gravity
@@ -106,6 +106,17 @@ def move(
     fighter.facing = (fighter.facing + turn + 180.0) % 360.0 - 180.0
     fighter.turning = ((fighter.facing - was + 180.0) % 360.0 - 180.0) / dt
     _carry(build, fighter, (x, y, z), knock, others, dt)
+
+
+def _slow(fighter: FighterState, friction: float) -> None:
+    """A push slows: by the ground's friction (m/s a tick), or over its own ticks."""
+    if fighter.shove is None:
+        fighter.knock = slowed(fighter.knock, friction)
+        return
+    fighter.shove = fighter.shove._replace(age=fighter.shove.age + 1)
+    over = fighter.shove.age >= fighter.shove.ticks
+    fighter.knock = NOWHERE if over else fighter.shove.now()
+    fighter.shove = None if over else fighter.shove
 
 
 def _stick(parts: list[Share], full_left: float) -> float:
@@ -121,7 +132,7 @@ def top_speed(build: CompiledProject, fighter: FighterState) -> float:
 
 def _wanted(fighter: FighterState, top: float) -> tuple[float, float]:
     """The velocity (m/s: x, z) that the stick asks for."""
-    x, y = (0.0, 0.0) if fighter.down else fighter.stick
+    x, y = (0.0, 0.0) if fighter.down or fighter.stun else fighter.stick
     size = max(hypot(x, y), 1.0)
     return x / size * top, y / size * top
 
@@ -136,7 +147,7 @@ def _turn_body(
     dt: float,
 ) -> None:
     """Turn the body with the stick or towards the target, as locomotion and the drives say."""
-    if not TURN.on(held) or fighter.down:
+    if not TURN.on(held) or fighter.down or fighter.stun:
         return
     locomotion = build.project.locomotion
     on_spot = locomotion.spot_turn_rate > 0.0 and hypot(fighter.velocity[0], fighter.velocity[2]) < SLOW
@@ -272,6 +283,7 @@ def settle(build: CompiledProject, fighter: FighterState) -> bool:
     if y < stage.put_back_below:
         fighter.position = np.array(fighter.setup.position, dtype=float)
         fighter.velocity = fighter.knock = fighter.went = NOWHERE
+        fighter.shove, fighter.stun, fighter.worn, fighter.poise = None, 0, 0.0, fighter.setup.poise
         fighter.facing, fighter.grounded = fighter.setup.facing, True
         return True
     return False

@@ -10,7 +10,6 @@ from typing import Any, TypeVar
 
 import numpy as np
 from msgspec.structs import replace
-from numpy.typing import NDArray
 
 from veergust.core.kinds.conditions import CONDITIONS
 from veergust.core.model import Action, Clip, Command, Floor, Mount, Pool, Project, Stage, State
@@ -26,6 +25,7 @@ from veergust.core.play.compiled.blending import CompiledBlend
 from veergust.core.play.compiled.chart import Chart
 from veergust.core.play.compiled.compiling import compile_section
 from veergust.core.play.compiled.grips import CompiledGrip, holds_of, placed
+from veergust.core.play.compiled.hurting import HurtCapsules, hurt_capsules_of
 from veergust.core.play.compiled.layering import CompiledLayer, compiled_layers
 from veergust.core.play.compiled.locomotion_clip import LocomotionClip, Part, bake
 from veergust.core.play.compiled.looking import Chain, chain_of
@@ -372,13 +372,9 @@ class CompiledProject:
         return self._baked[name]
 
     @cached_property
-    def hurt_capsules(self) -> tuple[NDArray[np.intp], Array, Array, Array, list[str]]:
-        """Hurtboxes whose joint the figure has: joints ``[H]``, ends ``[H, 3]`` twice, radii ``[H]``, names."""
-        index = self.assets.skeleton.index
-        known = [h for h in self.project.rig.hurtboxes if h.joint in index]
-        joints = np.array([index[h.joint] for h in known], dtype=np.intp)
-        a, b = (np.array([getattr(h, end) for h in known], dtype=float).reshape(-1, 3) for end in ("offset", "to"))
-        return joints, a, b, np.array([h.radius for h in known]), [h.name for h in known]
+    def hurt_capsules(self) -> dict[str, HurtCapsules]:
+        """The hurtboxes there are, by posture."""
+        return hurt_capsules_of(self.project.rig, self.assets.skeleton)
 
     def mount(self, name: str, mirrored: bool = False) -> tuple[int, Array] | None:
         """(joint, frame in it ``[4, 4]``) of a mount, or of a joint of that name; on the other side of a mirrored

@@ -64,13 +64,15 @@ class CompiledCut:
 
 
 class Told(NamedTuple):
-    """A span that a take tells of: what one is called, its place among its kind, its ticks, and whether it acts."""
+    """A span that a take tells of: what one is called, its place among its kind, its ticks, whether it acts, and
+    whether it runs something of its own."""
 
     one: str
     place: int
     start: int
     end: int
     acts: bool
+    runs: bool = False
 
 
 class Moment(NamedTuple):
@@ -130,7 +132,7 @@ class CompiledSection:
     def told(self) -> tuple[Told, ...]:
         """The spans whose opening and closing a take tells, in its order."""
         return tuple(
-            Told(kind.one, i, span.start, span.end, kind.acts)
+            Told(kind.one, i, span.start, span.end, kind.acts, kind.runs(span))
             for kind in RANKED
             if kind.told
             for i, span in enumerate(kind.of(self.section))

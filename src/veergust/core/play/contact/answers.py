@@ -2,15 +2,23 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
+from dataclasses import dataclass, replace
+
 import numpy as np
 
-from veergust.core.model import Reaction, Strike
+from veergust.core.model import Condition, Reaction
 from veergust.core.play.compiled.project import CompiledProject
 from veergust.core.play.state import FighterState
 
 EIGHTHS = ("front", "front left", "left", "back left", "back", "back right", "right", "front right")
 """Sides of the victim, the way round from its front over its left."""
-SITUATIONS = ("standing", "guarding", "air", "last")
+SITUATIONS = ("standing", "ducking", "down", "air", "guarding", "guard broken", "deflecting", "deflected", "last")
+"""How somebody stood, or what came of the touch."""
+STOOD = ("standing", "ducking", "down", "air")
+"""Those of them that a row for any situation stands for."""
+INSTEAD = {"deflecting": "guarding", "guard broken": "guarding"}
+"""The situation whose rows are asked where a situation has none of its own."""
 
 
 def bearing(attacker: FighterState, victim: FighterState) -> float:
@@ -36,32 +44,57 @@ def eighth(degrees: float) -> str:
     return EIGHTHS[n if degrees >= 0.0 else -n % 8]
 
 
-def side_of(attacker: FighterState, victim: FighterState) -> str:
-    """The side of the victim the attacker stands on, in quarters of the victim's own frame."""
-    return quarter(bearing(attacker, victim))
+@dataclass(frozen=True)
+class Touched:
+    """A touch as whoever reacts to it sees it: from which bearing (degrees), how strong, in which situation, on which
+    region, and how far off (m) the other stands."""
+
+    degrees: float
+    strength: str
+    situation: str
+    region: str = ""
+    far: float = 0.0
 
 
-def fits(row: Reaction, degrees: float, strength: str, situation: str) -> bool:
-    """Whether a row is for a hit from a bearing: a straight side is a quarter, one between two an eighth.
+def fits(row: Reaction, touch: Touched) -> bool:
+    """Whether a row is for a touch, but for its conditions: a straight side is a quarter, one between two an eighth.
 
-    Rows for any situation stand for standing and the air; a guarded or a last hit needs a row of its own.
+    Rows for any situation stand for how somebody stood; what came of a touch needs a row of its own.
     """
     return (
-        row.side in ("any", quarter(degrees), eighth(degrees))
-        and row.strength in ("any", strength)
-        and (row.situation == situation or (row.situation == "any" and situation in ("standing", "air")))
+        row.side in ("any", quarter(touch.degrees), eighth(touch.degrees))
+        and row.strength in ("any", touch.strength)
+        and (row.situation == touch.situation or (row.situation == "any" and touch.situation in STOOD))
+        and row.region in ("any", touch.region)
+        and row.near <= touch.far
+        and (row.far is None or touch.far <= row.far)
     )
 
 
+def posture_of(build: CompiledProject, fighter: FighterState) -> str:
+    """How a body stands as far as touching goes: as the topmost action's section says, else as the state does."""
+    for voice in reversed(fighter.voices):
+        if voice.ended is None and not voice.waits and voice.part.section.posture:
+            return voice.part.section.posture
+    state = build.states.get(fighter.locomotion[-1].state)
+    return state.posture if state is not None else "standing"
+
+
+def situation_of(build: CompiledProject, fighter: FighterState) -> str:
+    """How somebody stands when it is touched: who lies is down, in the air too."""
+    posture = posture_of(build, fighter)
+    return posture if fighter.grounded or posture == "down" else "air"
+
+
 def choose_reaction(
-    build: CompiledProject, attacker: FighterState, victim: FighterState, strike: Strike, guarding: bool = False
+    build: CompiledProject, touch: Touched, holds: Callable[[tuple[Condition, ...], str], bool]
 ) -> Reaction | None:
-    """The first row of the reaction table that fits side, strength and situation."""
-    situation = "standing" if victim.grounded else "air"
-    if guarding:
-        situation = "guarding"
-    elif victim.health <= 0.0:
-        situation = "last"
-    degrees = bearing(attacker, victim)
-    rows = build.project.reactions
-    return next((row for row in rows if fits(row, degrees, strike.strength, situation)), None)
+    """The first row of the reaction table that fits a touch and whose conditions hold, asked as standing at a place."""
+    for situation in (touch.situation, INSTEAD.get(touch.situation)):
+        if situation is None:
+            continue
+        asked = replace(touch, situation=situation)
+        for i, row in enumerate(build.project.reactions):
+            if fits(row, asked) and (not row.conditions or holds(row.conditions, f"reaction {i}")):
+                return row
+    return None

@@ -1,4 +1,4 @@
-"""Steps 8 and 9 of the tick: strikes against hurtboxes, and what a hit does.
+"""Step 8 of the tick: strikes against hurtboxes.
 
 All contacts of a tick are found before any is applied, so two fighters can trade.
 """
@@ -6,41 +6,22 @@ All contacts of a tick are found before any is applied, so two fighters can trad
 from __future__ import annotations
 
 from collections.abc import Iterator
-from dataclasses import dataclass
-from math import cos, radians, sin
+from dataclasses import dataclass, replace
 
 import numpy as np
 
-from veergust.core.kinds.settings import GUARD
-from veergust.core.model import Hitbox, Reaction, Shield, Strike
+from veergust.core.model import Hitbox, Strike
 from veergust.core.motion.quat import Array, Indices
 from veergust.core.play.compiled.project import CompiledProject
 from veergust.core.play.compiled.section import active
-from veergust.core.play.contact.answers import choose_reaction, side_of
-from veergust.core.play.contact.volumes import Ends, Volume, balls, hit_volume, piece_balls, pieces, touches
+from veergust.core.play.contact.answers import posture_of
+from veergust.core.play.contact.applying import share
+from veergust.core.play.contact.contact import Contact
+from veergust.core.play.contact.shielding import Outcomes, covered, judged, raised, weighed
+from veergust.core.play.contact.volumes import Ends, Pieces, Volume, balls, hit_volume, piece_balls, pieces, touches
 from veergust.core.play.pose.posing import body_matrix
 from veergust.core.play.pose.speaking import acts
-from veergust.core.play.rules.pairs import give_way
-from veergust.core.play.rules.starting import start
-from veergust.core.play.state import FighterState, Voice, end, go_on
-
-
-@dataclass(frozen=True, eq=False)
-class Contact:
-    """One touch: whose strike, whom, where and with what result. ``key`` is (section, strike) of the attacker's
-    action, ``serial`` that action's number among its starts. ``damage`` is what the ``region`` of the hurtbox takes."""
-
-    strike: Strike
-    attacker: str
-    victim: str
-    hurtbox: str
-    result: str
-    position: Array
-    damage: float
-    key: tuple[int, int]
-    mirrored: bool = False
-    serial: int = -1
-    region: str = ""
+from veergust.core.play.state import FighterState, Voice
 
 
 @dataclass(frozen=True, eq=False)
@@ -66,12 +47,11 @@ class Targets:
 
 
 class Contacts:
-    """Finds and applies the contacts of one tick."""
+    """Finds the contacts of one tick."""
 
-    def __init__(self, build: CompiledProject, fighters: list[FighterState], tick: int) -> None:
+    def __init__(self, build: CompiledProject, fighters: list[FighterState]) -> None:
         self.build = build
         self.fighters = fighters
-        self.tick = tick
 
     def find(self) -> list[Contact]:
         """Every contact of the tick, in the order of fighters, actions, strikes and victims."""
@@ -86,7 +66,7 @@ class Contacts:
             return []
         hits = pieces([volume for _, _, volume in open_])
         swing_of = np.array(whose)[hits.owner]
-        may = np.array([[self._may(s, name) for name in targets.names] for s in swings])
+        may = np.array([[self._may(s, *who) for who in zip(targets.names, targets.fighters)] for s in swings])
         mine, my_size = piece_balls(hits)
         theirs, their_size = balls(targets.ends, targets.radius)
         near = np.linalg.norm(theirs[None] - mine[:, None], axis=-1) <= my_size[:, None] + their_size
@@ -102,8 +82,9 @@ class Contacts:
         for (n, target), found in sorted(pairs.items()):
             contact = self._contact(swings[n], targets, target, [(targets.labels[hurt[i]], places[i]) for i in found])
             if contact is not None:
-                out.append(contact)
-        return out
+                along = _along(hits, int(rows[found[0]])) if contact.strike.push == "swing" else contact.along
+                out.append(replace(contact, along=along))
+        return weighed(_once_a_group(out), self.fighters)
 
     def volumes(self) -> Iterator[tuple[OpenStrike, Hitbox, Volume]]:
         """Every open hitbox: its strike, itself, and what it sweeps."""
@@ -133,9 +114,11 @@ class Contacts:
         labels: list[str] = []
         columns: list[list[Array]] = [[], [], [], []]
         radius: list[Array] = []
-        joints, a, b, size, called = self.build.hurt_capsules
         for fighter in self.fighters:
-            if fighter.down or fighter.joints is None or not len(joints):
+            if fighter.down or fighter.joints is None:
+                continue
+            joints, a, b, size, called = self.build.hurt_capsules[posture_of(self.build, fighter)]
+            if not len(joints):
                 continue
             now, before = world(fighter, joints), world_before(fighter, joints)
             for column, frames, at in zip(columns, (before, before, now, now), (a, b, a, b)):
@@ -159,13 +142,23 @@ class Contacts:
         sizes = np.concatenate(radius) if radius else np.zeros(0)
         return Targets(names, fighters, np.array(owner, dtype=np.intp), labels, ends, sizes)  # type: ignore[arg-type]
 
-    def _may(self, swing: OpenStrike, victim: str) -> bool:
-        """Not itself; once per opening and victim, or again after ``repeat`` of the attacker's own ticks."""
+    def _may(self, swing: OpenStrike, victim: str, fighter: FighterState | None) -> bool:
+        """Not itself, nor whom the strike is not for; once per opening and victim, once for its whole group, or again
+        after ``repeat`` of the attacker's own ticks, so often at most."""
         if victim == swing.attacker.name:
             return False
         voice, strike = swing.voice, swing.strike
+        if fighter is not None and strike.team != "everybody":
+            own = fighter.setup.team != "" and fighter.setup.team == swing.attacker.setup.team
+            if own != (strike.team == "own"):
+                return False
+        if strike.group and not strike.repeat and (strike.group, victim) in voice.so_far.groups:
+            return False
         last = [t for s, i, v, t in voice.touched if (s, i, v) == (voice.section, swing.index, victim)]
-        return not last or (strike.repeat > 0 and voice.age - max(last) >= strike.repeat)
+        if not last:
+            return True
+        again = strike.repeat > 0 and voice.age - max(last) >= strike.repeat
+        return again and not 0 < strike.most <= len(last)
 
     def _contact(
         self, swing: OpenStrike, targets: Targets, target: int, found: list[tuple[str, Array]]
@@ -173,88 +166,64 @@ class Contacts:
         """The contact of a strike with a target, of the hurtboxes it touches, the earliest first."""
         voice, strike, victim = swing.voice, swing.strike, targets.fighters[target]
         key = voice.section, swing.index
-        mirrored = voice.part.mirrored(voice.frame)
         hurtbox, place = found[0]
-        result = "hit"
+        came = Outcomes("hit")
         if victim is not None:
-            shields = list(_shields(victim))
+            shields = list(raised(victim))
             # What is invulnerable is not there: what else is touched counts.
-            bare = [f for f in found if not _covered(shields, "invulnerable", f[0])]
+            bare = [f for f in found if not covered(shields, "invulnerable", f[0])]
             if bare:
                 hurtbox, place = bare[0]
-                result = _result(shields, strike, swing.attacker, victim, hurtbox)
+                came = judged(shields, strike, swing.attacker, victim, hurtbox)
             elif any((s, i, v) == (*key, victim.name) for s, i, v, _ in voice.evaded):
                 return None
             else:
-                result = "evaded"
+                came = Outcomes("evaded")
         region, factor = _region(self.build, hurtbox) if victim is not None else ("", 1.0)
-        damage = strike.damage * factor if victim is not None and result in ("hit", "armoured") else 0.0
         return Contact(
             strike,
             swing.attacker.name,
             targets.names[target],
             hurtbox,
-            result,
+            came.result,
             place,
-            damage,
+            self._damage(strike, victim, came) * factor,
             key,
-            mirrored,
+            voice.part.mirrored(voice.frame),
             voice.serial,
             region,
+            shield=came.shield,
         )
 
-    def apply(self, contacts: list[Contact]) -> set[str]:
-        """Hit stop, damage, knockback, then the reaction to the heaviest hit on each victim; whoever reacts."""
-        by_name = {f.name: f for f in self.fighters}
-        heaviest: dict[str, Contact] = {}
-        for contact in contacts:
-            attacker, victim = by_name[contact.attacker], by_name.get(contact.victim)
-            _mark(attacker, contact)
-            if contact.result == "evaded":
-                continue
-            attacker.frozen = max(attacker.frozen, contact.strike.hit_stop)
-            if victim is None:
-                continue
-            victim.frozen = max(victim.frozen, contact.strike.hit_stop)
-            victim.health = max(0.0, victim.health - contact.damage)
-            worst = heaviest.get(victim.name)
-            if worst is None or _weight(contact) > _weight(worst):
-                heaviest[victim.name] = contact
-        # Each is chosen by how everybody stood when it was touched, before anybody is pushed.
-        answers = []
-        for name, contact in heaviest.items():
-            attacker, victim = by_name[contact.attacker], by_name[name]
-            guarding = contact.result == "guarded" and victim.health > 0.0
-            answer = choose_reaction(self.build, attacker, victim, contact.strike, guarding)
-            reacts = (contact.result != "armoured" or victim.health <= 0.0) and not (guarding and answer is None)
-            answers.append((attacker, victim, contact, answer, reacts))
-        for attacker, victim, contact, answer, reacts in answers:
-            _push(attacker, victim, contact)
-            if reacts:
-                self._react(victim, answer)
-        return set(heaviest)
+    def _damage(self, strike: Strike, victim: FighterState | None, came: Outcomes) -> float:
+        """What of a strike's damage comes through, but for the region: less through a guard, and less in a string."""
+        if victim is None or came.result in ("evaded", "deflected"):
+            return 0.0
+        if came.result == "guarded":
+            return strike.damage * (came.shield.lets if came.shield is not None else 0.0)
+        scaling = self.build.project.settings.scaling
+        return strike.damage * share(scaling.damage, victim.strung, scaling.least)
 
-    def _react(self, victim: FighterState, reaction: Reaction | None) -> None:
-        victim.down |= victim.health <= 0.0
-        compiled = self.build.action(reaction.action) if reaction is not None else None
-        if victim.down or compiled is None:
-            for voice in victim.live():
-                end(victim, voice, "broken")
-            go_on(victim)
-        elif give_way(self.build, victim, compiled.action, "forced", "broken") or self._moves(compiled.action.layer):
-            go_on(victim)
-        if reaction is None:
-            return
-        started = start(
-            self.build, victim, reaction.action, self.tick, section=reaction.section, way="forced", ends="broken"
-        )
-        if started is not None and victim.down:
-            victim.put(started, started.but(last=True))
 
-    def _moves(self, layer: str) -> bool:
-        """Whether actions on a layer move the body."""
-        there = self.build.layers.get(layer)
-        return there is not None and there.root > 0.0
+def _once_a_group(contacts: list[Contact]) -> list[Contact]:
+    """Of several touches of one tick by strikes of one group of an action on one victim, the first in their order."""
+    seen: set[tuple[str, int, str, str]] = set()
+    out = []
+    for contact in contacts:
+        mark = contact.attacker, contact.serial, contact.strike.group, contact.victim
+        if contact.strike.group and contact.result != "evaded":
+            if mark in seen:
+                continue
+            seen.add(mark)
+        out.append(contact)
+    return out
+
+
+def _along(hits: Pieces, row: int) -> tuple[float, float]:
+    """Which way (x, z) the middle of a piece of a hitbox goes."""
+    a0, b0, a1, b1 = (end[row] for end in hits.capsule)
+    way = a1 + b1 - a0 - b0
+    return float(way[0]), float(way[2])
 
 
 def world(fighter: FighterState, joints: Indices | None = None) -> Array:
@@ -276,69 +245,3 @@ def _region(build: CompiledProject, hurtbox: str) -> tuple[str, float]:
     rig = build.project.rig
     region = next((h.region for h in rig.hurtboxes if h.name == hurtbox), "")
     return region, next((r.factor for r in rig.regions if r.name == region), 1.0)
-
-
-def _shields(fighter: FighterState) -> Iterator[Shield]:
-    """The shields a fighter has up: of its sections, then of its whole actions."""
-    for voice in fighter.acting():
-        shields = voice.part.section.shields
-        yield from (shields[i] for i in active(shields, voice.frame))
-        yield from voice.compiled.action.shields
-    if GUARD.on(fighter.holding()):
-        yield Shield(start=0, end=0, kind="guard")
-
-
-def _covered(shields: list[Shield], kind: str, hurtbox: str) -> bool:
-    return any(s.kind == kind and (not s.hurtboxes or hurtbox in s.hurtboxes) for s in shields)
-
-
-def _result(shields: list[Shield], strike: Strike, attacker: FighterState, victim: FighterState, hurtbox: str) -> str:
-    for shield in shields:
-        if shield.hurtboxes and hurtbox not in shield.hurtboxes:
-            continue
-        if shield.kind == "guard" and guards(shield, strike) and side_of(attacker, victim) == "front":
-            return "guarded"
-        if shield.kind == "armour" and strike.poise <= shield.strength:
-            return "armoured"
-    return "hit"
-
-
-def guards(shield: Shield, strike: Strike) -> bool:
-    """Whether a guard is held high or low enough for a strike."""
-    return strike.guard != "none" and (strike.guard == "any" or shield.height in ("any", strike.guard))
-
-
-def _weight(contact: Contact) -> tuple[int, float]:
-    """How heavy a contact is: hits before guarded ones before armoured ones, then by the strike's damage."""
-    return {"hit": 2, "guarded": 1}.get(contact.result, 0), contact.strike.damage
-
-
-def _push(attacker: FighterState, victim: FighterState, contact: Contact) -> None:
-    """Knock a victim back, as the heaviest hit on it says."""
-    if contact.result == "armoured":
-        return
-    side, up, ahead = contact.strike.knockback
-    turn, much = radians(attacker.facing), 1.0 if contact.result == "hit" else 0.5
-    s, c = sin(turn) * much, cos(turn) * much
-    side = -side if contact.mirrored else side
-    victim.knock = (c * side + s * ahead, 0.0, c * ahead - s * side)
-    if contact.result == "hit" and up > 0.0:
-        victim.velocity = (victim.velocity[0], up, victim.velocity[2])
-        victim.grounded = False
-
-
-def _mark(attacker: FighterState, contact: Contact) -> None:
-    """Note on the action that struck whom it touched, and with what result."""
-    section, index = contact.key
-    for voice in attacker.live():
-        if voice.section != section or (contact.serial >= 0 and voice.serial != contact.serial):
-            continue
-        strikes = voice.part.section.strikes
-        if index >= len(strikes) or strikes[index] is not contact.strike:
-            continue
-        mark = (section, index, contact.victim, voice.age)
-        if contact.result == "evaded":
-            attacker.put(voice, voice.but(evaded=(*voice.evaded, mark)))
-            continue
-        got = "guarded" if contact.result == "guarded" and voice.contact != "hit" else "hit"
-        attacker.put(voice, voice.but(contact=got, touched=(*voice.touched, mark)))

@@ -19,7 +19,7 @@ def consider(build: CompiledProject, fighter: FighterState, free: bool) -> None:
         return
     fighter.jumping = False
     press = next((p for p in fighter.buffer if p.command == jump.command and p.age <= jump.early), None)
-    if press is None or not free or fighter.down or fighter.off_floor > jump.late:
+    if press is None or not free or fighter.down or fighter.stun or fighter.off_floor > jump.late:
         return
     if not fighter.grounded and fighter.velocity[1] > 0.0:
         return

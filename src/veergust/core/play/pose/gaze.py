@@ -10,8 +10,9 @@ from math import radians
 from veergust.core.kinds.settings import AIM
 from veergust.core.motion.quat import Array
 from veergust.core.play.compiled.project import CompiledProject
+from veergust.core.play.gazing import Gaze
 from veergust.core.play.pose import eyes
-from veergust.core.play.state import FighterState, Gaze
+from veergust.core.play.state import FighterState
 
 BEHIND = 25.0
 """So much (degrees) beyond its limit to a side it does not look any more."""

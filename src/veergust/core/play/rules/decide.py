@@ -72,6 +72,8 @@ class Decider:
     def decide(self) -> None:
         """Run exits, gates, starts and transitions, and advance every live action by a tick."""
         fighter = self.fighter
+        if fighter.stun:
+            self._recover()
         asked = self._start_asked() if fighter.asked[0] and not fighter.down else None
         started = asked is not None
         for voice in fighter.live() if fighter.voices else ():
@@ -90,10 +92,22 @@ class Decider:
             self._scopes()
             left = shares(self.build, fighter, fighter.acting())[1]
         jump.consider(self.build, fighter, left > 0.0)
+        if fighter.strung and not fighter.stun and not any(v.reacts for v in fighter.live()):
+            fighter.strung = 0
         locomotion.advance(self.build, fighter, locomotion.Asking(self.chances.others, self.tick, self.chances.seed))
         if fighter.voices:
             self._cover()
             self._fade_on()
+
+    def _recover(self) -> None:
+        """A tick of stun is over; with the last of them so is the reaction."""
+        fighter = self.fighter
+        if fighter.stun == 1:
+            for voice in fighter.live():
+                if voice.serial == fighter.reels:
+                    end(fighter, voice, "completed")
+            fighter.reels = 0
+        fighter.stun = max(fighter.stun - 1, 0)
 
     def _fade_on(self) -> None:
         """What has ended fades out by a tick; what shows no more is let go."""
@@ -120,13 +134,14 @@ class Decider:
             self.fighter.put(voice, voice.but(frame=frame, age=voice.age + 1, told=False))
             return False
         voice = self._looked(voice)
-        upcoming = self._upcoming(voice)
+        upcoming, fighter = self._upcoming(voice), self.fighter
         # What has shown only its first frame has not been asked for that frame's exits yet.
         chosen = self._exit(voice, At(voice.section)) if voice.age == 0 else None
         chosen = chosen or self._exit(voice, upcoming)
         if chosen is not None:
             return self._leave(voice, *chosen)
-        if upcoming is None and not voice.last:
+        reels = fighter.stun > 0 and voice.serial == fighter.reels
+        if upcoming is None and not voice.last and not reels:
             end(self.fighter, voice, "completed")
             own = voice.layer, Ended(voice.compiled.action.name, self.tick, voice.contact)
             self.fighter.memory = (*(row for row in self.fighter.memory if row[0] != voice.layer), own)
@@ -236,6 +251,8 @@ class Decider:
             age = -2
             presses: tuple[Press, ...] = ()
             if exit_.kind != "break":
+                if self.fighter.stun:
+                    continue
                 kept = next((w.presses for w in voice.waiting if (w.section, w.exit) == (section, i)), None)
                 made = self._pressed(exit_, exit_.early) or kept
                 if made is None:
@@ -301,7 +318,7 @@ class Decider:
     def _start_rules(self) -> None:
         """Start an action from locomotion: the newest press decides, then the order of the commands."""
         fighter = self.fighter
-        if fighter.down:
+        if fighter.down or fighter.stun:
             return
         presses = [p for p in fighter.buffer if p.age < max(self.build.buffer_of(p.command), 1)]
         for press in sorted(presses, key=lambda p: (p.age, self._order(p.command))):

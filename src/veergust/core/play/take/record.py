@@ -9,23 +9,11 @@ import msgspec
 import numpy as np
 
 from veergust.core.motion.quat import Array
-from veergust.core.play.contact.contacts import Contact
+from veergust.core.play.contact.contact import Contact
+from veergust.core.play.fired import Fired
 from veergust.core.play.pose.posing import body_matrix
 from veergust.core.play.state import FighterState
 from veergust.core.trouble import named
-
-
-@dataclass(frozen=True, eq=False)
-class Fired:
-    """An event as it happened; ``facing`` in degrees about +Y, as the event says it faces."""
-
-    fighter: str
-    name: str
-    kind: str
-    mount: str
-    position: Array
-    facing: float = 0.0
-    payload: str = ""
 
 
 @dataclass(frozen=True, eq=False)
@@ -105,6 +93,8 @@ def _fighter(f: FighterState, joints: dict[str, int]) -> dict[str, Any]:
         "health": round(float(f.health), 6),
         "holds": sorted(f.holding()),
         "frozen": f.frozen,
+        "stun": f.stun,
+        "poise": round(float(f.poise), 6),
         "stick": rounded(np.array(f.stick)),
         "blocked": f.blocked,
         "layers": [

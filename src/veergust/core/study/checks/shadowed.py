@@ -7,6 +7,7 @@ from collections.abc import Iterator
 from veergust.core.kinds.finding import Finding, Ref, in_action
 from veergust.core.model import Action, Reaction
 from veergust.core.play.compiled.project import CompiledProject
+from veergust.core.play.contact.answers import STOOD
 
 
 def check(build: CompiledProject) -> Iterator[Finding]:
@@ -76,8 +77,9 @@ def _rows(build: CompiledProject) -> Iterator[Finding]:
 
 def _covers(first: Reaction, other: Reaction) -> bool:
     """Whether a row of the table takes every hit that another is for."""
-    situation = first.situation in (other.situation, "any") and not (
-        first.situation == "any" and other.situation in ("guarding", "last")
-    )
+    situation = first.situation == other.situation or (first.situation == "any" and other.situation in STOOD)
+    far = first.near <= other.near and (first.far is None or (other.far is not None and other.far <= first.far))
+    if first.region not in ("any", other.region) or not far or not set(first.conditions) <= set(other.conditions):
+        return False
     # An eighth belongs to no quarter alone: of what lies between front and left each has a half.
     return situation and first.side in (other.side, "any") and first.strength in (other.strength, "any")

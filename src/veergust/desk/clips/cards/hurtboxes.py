@@ -18,11 +18,13 @@ from veergust.core.edit.hurtboxes import (
 from veergust.core.edit.outfit import height_of
 from veergust.core.edit.spans import Edit
 from veergust.core.model import Hurtbox
+from veergust.core.play.compiled.hurting import POSTURES
 from veergust.desk.clips.cards.card import Card
 from veergust.desk.clips.playhead import Playhead
 from veergust.desk.document.document import Document
 from veergust.desk.widgets.buttons import word_button
 from veergust.desk.widgets.fields import ChoiceField, Form, NumberField, TextField, Triple, heading, note
+from veergust.desk.widgets.listed import ListedField
 from veergust.desk.widgets.rows import buttons
 
 
@@ -50,9 +52,12 @@ class HurtboxesCard(Card):
         self.region = TextField("Region", lambda r: self._set(region=r.strip()), "The part of the body it belongs to")
         self.factor = NumberField("Takes", self._takes, unit="×", low=0, high=100, step=0.1, decimals=2,
                                   tip="How many times a strike's damage this region takes")  # fmt: skip
+        self.postures = ListedField("There when", lambda names: self._set(postures=names),
+                                    "Only while the body stands so; none chosen: always")  # fmt: skip
         form = Form()
         for label, field in (("Hurtbox", self.which), ("Name", self.called), ("Joint", self.joint),
-                             ("Radius", self.radius), ("Region", self.region), ("Takes", self.factor)):  # fmt: skip
+                             ("Radius", self.radius), ("Region", self.region), ("Takes", self.factor),
+                             ("There when", self.postures)):  # fmt: skip
             form.row(label, field)
         self.box.addWidget(form)
         self.offset = Triple("From", lambda v: self._set(offset=v), "m", 0.01)
@@ -142,6 +147,7 @@ class HurtboxesCard(Card):
         self.factor.show_value(next((r.factor for r in rig.regions if r.name == region), 1.0))
         self.called.show_value(self.name)
         self.region.show_value(region)
+        self.postures.show_value(found.postures if found is not None else (), list(POSTURES), again=False)
         if found is not None:
             self.radius.show_value(found.radius)
             self.offset.show(found.offset)

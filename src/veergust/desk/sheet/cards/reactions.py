@@ -10,13 +10,24 @@ from veergust.core.play.contact.answers import SITUATIONS
 from veergust.core.study.reactions import sides_of, strengths
 from veergust.desk.document.document import Document
 from veergust.desk.look.theme import Theme
+from veergust.desk.sheet.cards.asking import AskingRows, answering
 from veergust.desk.sheet.cards.page import Page
 from veergust.desk.sheet.dial_view import DialView
 from veergust.desk.widgets.buttons import word_button
 from veergust.desk.widgets.choose import choose_clips
 from veergust.desk.widgets.fields import ChoiceField, Form, heading, note
 
-SAID = {"standing": "standing", "guarding": "guarding", "air": "in the air", "last": "the last hit"}
+SAID = {
+    "standing": "standing",
+    "ducking": "ducking",
+    "down": "lying",
+    "air": "in the air",
+    "guarding": "guarding",
+    "guard broken": "its guard breaks",
+    "deflecting": "it deflects",
+    "deflected": "its own, deflected",
+    "last": "the last hit",
+}
 
 
 class ReactionsPage(Page):
@@ -55,6 +66,8 @@ class ReactionsPage(Page):
         row.addWidget(self.dial, 1)
         row.addLayout(beside)
         self.box.addLayout(row, 1)
+        self.asking = AskingRows(document, self.attempt, self.dial.hit)
+        self.box.addWidget(self.asking)
 
     def renew(self) -> None:
         project = self.document.project
@@ -62,9 +75,8 @@ class ReactionsPage(Page):
         self.situation.show_choices([(SAID[s], s) for s in SITUATIONS], self.dial.situation)
         found, hit = self.dial.answer(), self.dial.hit()
         self.head.setText(f"{hit.side} · {hit.strength}")
-        names = [a.name for a in project.actions]
         own = found.row.action if found is not None and found.own else ""
-        self.action_field.show_choices([("no row of its own", ""), *((n, n) for n in names)], own)
+        self.action_field.show_choices([("no row of its own", ""), *answering(self.document)], own)
         target = next((a for a in project.actions if a.name == own), None)
         begins = [("its start", ""), *((s.name, s.name) for s in (target.sections if target is not None else ()))]
         self.section.show_choices(begins, found.row.section if found is not None and found.own else "")
@@ -76,7 +88,10 @@ class ReactionsPage(Page):
             self.words.setText(f"{found.row.action} answers, by row {found.index + 1} of the table.")
         else:
             compiled = self.document.build.action(found.row.action)
-            self.words.setText(f"{compiled.total} frames." if compiled is not None else "It is not there.")
+            pool = any(p.name == found.row.action for p in project.pools)
+            away = "One of its actions." if pool else "It is not there."
+            self.words.setText(f"{compiled.total} frames." if compiled is not None else away)
+        self.asking.renew()
 
     def _situate(self, situation: str) -> None:
         self.dial.situation = situation

@@ -9,8 +9,10 @@ from PySide6.QtWidgets import QPushButton
 
 from veergust.core.edit import cuts, sections
 from veergust.core.edit.spans import Edit
+from veergust.core.play.compiled.hurting import POSTURES
 from veergust.desk.document.document import Document
 from veergust.desk.sheet.cards.page import Page
+from veergust.desk.sheet.cards.reactions import SAID
 from veergust.desk.widgets.buttons import word_button
 from veergust.desk.widgets.choose import Chooser
 from veergust.desk.widgets.fields import ChoiceField, Form, NumberField, TextField, heading, note
@@ -32,10 +34,14 @@ class SectionPage(Page):
             "Where it goes on to; make a pool to pick one of several",
         )
         self.mark = ChoiceField("Mark", lambda m: self._do(sections.set_mark, m), "An ink to find it by on the sheet")
+        self.posture = ChoiceField("Body", lambda p: self._do(sections.set_posture, p),
+                                   "How the body stands for what touches it: which hurtboxes are there, which "
+                                   "reactions answer")  # fmt: skip
         form = Form(2)
         form.row("Name", self.name)
         form.row("Then", self.then)
         form.row("Mark", self.mark)
+        form.row("Body", self.posture)
         self.box.addWidget(form)
         self.entry = switch("starts the action", "The action starts with this section", self._entry)
         self.box.addWidget(buttons(self.entry))
@@ -203,6 +209,8 @@ class SectionPage(Page):
         rows += [(f"one of {pool}", pool) for pool in pools]
         self.then.show_choices(rows, section.then)
         self.mark.show_choices([("none", ""), *((m, m) for m in MARKS)], section.mark)
+        stands = [("as usual", ""), *((SAID[p], p) for p in POSTURES)]
+        self.posture.show_choices(stands, section.posture)
         compiled = self.document.compiled
         self.entry.setChecked(compiled is not None and compiled.sections[compiled.entry] is part)
         for field in (self.start, self.end, self.length, self.rate, self.blend, self.mirror):

@@ -21,6 +21,7 @@ from veergust.desk.widgets.conditions import ConditionsField
 from veergust.desk.widgets.fields import ChoiceField, Form, NumberField, TextField, Triple, note
 from veergust.desk.widgets.label import PlainLabel
 from veergust.desk.widgets.listed import ListedField, PairsField
+from veergust.desk.widgets.outcomes import OutcomesField
 from veergust.desk.widgets.rows import buttons, switch
 
 
@@ -101,7 +102,7 @@ class SpanPage(Page):
                 inner.addWidget(note(field.label))
                 inner.addWidget(made.row())
                 form = Form(2)
-            elif field.widget in ("conditions", "pairs", "list"):
+            elif field.widget in ("conditions", "pairs", "list", "outcomes"):
                 inner.addWidget(form)
                 inner.addWidget(note(field.label))
                 inner.addWidget(made)
@@ -131,7 +132,7 @@ class SpanPage(Page):
                 chain += widget.fields
             elif isinstance(widget, ConditionsField):
                 chain.append(widget.add_button)
-            elif isinstance(widget, ListedField | PairsField):
+            elif isinstance(widget, ListedField | PairsField | OutcomesField):
                 chain.append(widget.add)
             elif not isinstance(widget, HitboxForm):
                 chain.append(widget)
@@ -153,6 +154,8 @@ class SpanPage(Page):
                 return ConditionsField(settled)
             case "list":
                 return ListedField(field.label, settled, field.tip)
+            case "outcomes":
+                return OutcomesField(field.label, settled, field.tip)
             case "pairs":
                 return PairsField(field.label, settled, field.tip)
             case _:

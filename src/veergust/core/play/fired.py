@@ -1,0 +1,20 @@
+"""What goes off on a tick: an event as it happened."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from veergust.core.motion.quat import Array
+
+
+@dataclass(frozen=True, eq=False)
+class Fired:
+    """An event as it happened; ``facing`` in degrees about +Y, as the event says it faces."""
+
+    fighter: str
+    name: str
+    kind: str
+    mount: str
+    position: Array
+    facing: float = 0.0
+    payload: str = ""
