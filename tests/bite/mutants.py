@@ -527,8 +527,8 @@ HIT = (
     _m(
         "what was evaded is told once",
         CONTACT,
-        "elif any((s, i, v) == (*key, victim.name)",
-        "elif False and any((s, i, v) == (*key, victim.name)",
+        "elif swing.was_evaded(victim.name):",
+        "elif False:",
         f"{RULES}::test_what_stands_for_the_whole_action_holds_on_every_frame",
     ),
     _m(
@@ -541,7 +541,7 @@ HIT = (
     _m(
         "a guard is to the front",
         SHIELDS,
-        "and faces(shield, bearing(attacker, victim)):",
+        "and faces(shield, bearing(place, victim)):",
         ":",
         f"{HITS}::test_what_a_touch_comes_to",
     ),
@@ -1219,8 +1219,8 @@ TOUCHES = (
     _m(
         "a region takes its share",
         CONTACT,
-        "self._damage(strike, victim, came) * factor,",
-        "self._damage(strike, victim, came),",
+        "self._damage(strike, victim, came, targets.names[target]) * factor,",
+        "self._damage(strike, victim, came, targets.names[target]),",
         f"{HITS}::test_a_region_takes_its_share_of_the_damage",
     ),
     _m(
@@ -1280,5 +1280,6 @@ MUTANTS = (
     *AUTHORED,
     *TOUCHES,
     *TOUCHING,
+    *THROWN,
     *SAFETY,
 )

@@ -123,7 +123,7 @@ def test_play_writes_the_same_take_every_time(run: Any, folder: Path, tmp_path: 
     assert takes[0] == takes[1]
     lines = [json.loads(x) for x in takes[0].splitlines()]
     assert len(lines) == 60
-    assert set(lines[0]) == {"tick", "fighters", "events", "contacts"}
+    assert set(lines[0]) == {"tick", "fighters", "events", "contacts", "things"}
     assert set(lines[9]["fighters"][0]) == {
         "name", "ground", "actions", "position", "facing", "grounded", "health", "holds", "frozen", "stick",
             "blocked", "layers", "stun", "poise",

@@ -10,7 +10,8 @@ from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QPushButton, QWidget
 
 from tests.desk.conftest import STRIKE, pick, type_in
-from veergust.core.edit.spans import span_of
+from veergust.core.edit.fields import set_fields
+from veergust.core.edit.spans import SpanRef, add, span_of
 from veergust.core.model import Outcome, Strike
 from veergust.desk.sheet.cards.reactions import SAID, ReactionsPage
 from veergust.desk.sheet.pages import TITLES
@@ -119,3 +120,34 @@ def test_how_a_body_stands_is_chosen_of_sections_states_and_hurtboxes(window: Wi
     body = next(f for f in window.ground.findChildren(ChoiceField) if f.accessibleName() == "Body" and f.isVisible())
     pick(body, "lying")
     assert document.project.locomotion.states[0].posture == "down"
+
+
+def test_a_spawned_event_is_made_to_fly_set_and_seen_on_the_stage(window: Window) -> None:
+    document = window.document
+    document.choose_action("Lantern toss")
+    QTest.mouseClick(window.sheet.page_buttons[TITLES.index("Span")], LEFT)
+    card = window.sheet.page_stack.span
+    edit, ref = add(document.project, SpanRef("Lantern toss", 1, "events", 0), 3, 4)
+    document.apply(edit)
+    document.select(ref)
+    form = card.widgets["flies"]
+    assert not form.isVisible(), "an effect does not fly"
+    document.apply(set_fields(document.project, [ref], kind="spawn", name="jug", mount="palm L"))
+    click(form, "let it fly")
+    thing = document.project.thrown[-1]
+    assert thing.name == "jug"
+    type_in(form.fields["speed"], "4")
+    type_in(form.fields["damage"], "3")
+    type_in(form.fields["stun"], "12")
+    pick(form.fields["aims"], "target")
+    assert form.fields["limit"].isEnabled()
+    thing = document.project.thrown[-1]
+    assert (thing.speed, thing.strike.damage, thing.strike.stun, thing.aims) == (4.0, 3.0, 12, "target")
+    compiled = document.compiled
+    assert compiled is not None
+    document.move_to(compiled.start_of(1) + 12)
+    balls = [t for t in window.sheet.stage.view.scene.tubes if t.role == "event" and t.radius == thing.radius]
+    assert len(balls) >= 1
+    click(form, "no more")
+    assert "jug" not in [t.name for t in document.project.thrown]
+    assert form.make.isVisible()

@@ -41,6 +41,7 @@ from veergust.core.model import (
     Speaks,
     StartRule,
     State,
+    Thrown,
     Transition,
 )
 from veergust.core.motion.figure import Assets
@@ -162,6 +163,22 @@ BROKEN: dict[str, tuple[str, Break]] = {
     "a reaction begins at no section": (
         "reaction-missing",
         lambda q: replace(q, reactions=(Reaction(action="Fall", section="Gone"),)),
+    ),
+    "a reaction plays one of an empty pool": (
+        "reaction-missing",
+        lambda q: replace(q, pools=(*q.pools, Pool(name="none")), reactions=(Reaction(action="none"),)),
+    ),
+    "a reaction is for no part of the body": (
+        "reaction-region",
+        lambda q: replace(q, reactions=(*q.reactions, Reaction(action="Fall", region="tail"))),
+    ),
+    "what flies is never let go": ("thrown-unused", lambda q: replace(q, thrown=(*q.thrown, Thrown(name="stone")))),
+    "what flies begins inside the body": (
+        "thrown-inside",
+        lambda q: replace(
+            with_section(q, "Low sweep", 1, events=(Event(tick=2, kind="spawn", name="stone", mount="hips"),)),
+            thrown=(Thrown(name="stone"),),
+        ),
     ),
     "a strength has no reaction": (
         "strength-unanswered",

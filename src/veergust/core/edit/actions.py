@@ -80,7 +80,9 @@ def rename_action(project: Project, old: str, new: str) -> Edit:
         locomotion=locomotion,
         actions=tuple(throughout(a, action) for a in project.actions),
         pools=tuple(pool(p) for p in project.pools),
-        reactions=tuple(replace(r, action=new) if r.action == old else r for r in project.reactions),
+        reactions=through(
+            tuple(replace(r, action=new) if r.action == old else r for r in project.reactions), condition
+        ),
         drills=drills,
     )
     return Edit(changed, f"{old}: renamed {new}")

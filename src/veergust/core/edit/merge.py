@@ -31,6 +31,7 @@ _NAMED: dict[Key, tuple[str, Callable[[Any], str]]] = {
     ("layers",): ("layer", lambda v: str(v.name)),
     ("masks",): ("mask", lambda m: str(m.name)),
     ("commands",): ("command", lambda c: str(c.name)),
+    ("thrown",): ("thrown thing", lambda t: str(t.name)),
     ("pools",): ("pool", lambda p: str(p.name)),
     ("drills",): ("drill", lambda d: str(d.name)),
     ("sources",): ("mapping of the skeleton", lambda s: str(s.name or s.fingerprint)),

@@ -12,7 +12,7 @@ from veergust.core.edit.locomotion import with_locomotion
 from veergust.core.edit.spans import Edit
 from veergust.core.kinds.measures import MEASURES
 from veergust.core.kinds.spans import SPANS
-from veergust.core.model import Action, Condition, Event, Parameter, Project, Setting
+from veergust.core.model import Action, Condition, Event, Outcome, Parameter, Project, Setting
 from veergust.core.study.parameters import uses_of
 from veergust.core.trouble import Trouble, named
 
@@ -68,7 +68,7 @@ def rename_parameter(project: Project, old: str, new: str) -> Edit:
             return replace(value, name=new) if (value.test, value.name) == ("parameter", old) else value
         if isinstance(value, Setting):
             return replace(value, setting=new) if value.setting == old else value
-        if isinstance(value, Event) and value.kind == "parameter":
+        if isinstance(value, Event | Outcome) and value.kind == "parameter":
             return replace(value, name=new) if value.name == old else value
         return value
 
@@ -96,7 +96,8 @@ def rename_parameter(project: Project, old: str, new: str) -> Edit:
     )
     actions = tuple(throughout(a, action) for a in project.actions)
     layers = tuple(replace(y, by=new) if y.by == old else y for y in project.layers)
-    changed = replace(project, locomotion=locomotion, actions=actions, drills=drills, layers=layers)
+    rest = {field: through(getattr(project, field), renamed) for field in ("reactions", "thrown")}
+    changed = replace(project, locomotion=locomotion, actions=actions, drills=drills, layers=layers, **rest)
     return Edit(changed, f"{old}: renamed {new}")
 
 

@@ -28,13 +28,15 @@ def add_pool(project: Project, name: str) -> Edit:
 
 
 def remove_pool(project: Project, name: str) -> Edit:
-    """The project without a pool. Raises ``Trouble`` while an exit, a gate or a section leads to it."""
+    """The project without a pool. Raises ``Trouble`` while an exit, a gate, a section or a reaction leads to it."""
     users = [
         f"{a.name} › {s.name}"
         for a in project.actions
         for s in a.sections
         if any(e.to_kind == "pool" and e.to == name for e in s.exits) or name in {s.then, *(g.to for g in s.gates)}
     ]
+    names = {a.name for a in project.actions}
+    users += [f"row {i + 1} of the reactions" for i, r in enumerate(project.reactions) if r.action == name not in names]
     if users:
         raise Trouble(f"{', '.join(users)} leads to it", field="pool", do="lead it elsewhere first")
     return Edit(replace(project, pools=tuple(p for p in project.pools if p.name != name)), f"Remove pool {name}")

@@ -45,12 +45,14 @@ def check_bounds(project: Project, name: str, path_of: Callable[[Action], str], 
 def _around(project: Project) -> Iterator[Excess]:
     """What is out of bounds outside the actions."""
     top = "project.json"
-    for kind in ("clips", "layers", "masks", "commands", "pools"):
+    for kind in ("clips", "layers", "masks", "commands", "pools", "thrown"):
         yield from _twice(top, kind, (item.name for item in getattr(project, kind)))
     for kind in ("mounts", "hurtboxes", "regions", "props"):
         yield from _twice(top, f"rig.{kind}", (item.name for item in getattr(project.rig, kind)))
     yield from _many(top, "layers", project.layers, MOST_LAYERS)
     yield from _many(top, "masks", project.masks, MOST_PLACES)
+    yield from _many(top, "thrown", project.thrown, MOST_PLACES)
+    yield from _many(top, "reactions", project.reactions, MOST_PLACES)
     yield from _many(top, "grips", project.grips, MOST_BOXES)
     for i, layer in enumerate(project.layers):
         yield from _twice(top, f"layers[{i}].scope", (row.state for row in layer.scope))

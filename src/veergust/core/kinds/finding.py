@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 from typing import Literal
 
-Part = Literal["action", "clip", "rig", "mask", "layer", "reactions", "pool", "locomotion", "stage"]
+Part = Literal["action", "clip", "rig", "mask", "layer", "reactions", "pool", "locomotion", "stage", "thrown"]
 
 
 @dataclass(frozen=True)

@@ -13,3 +13,4 @@ from veergust.core.model.locomotion import *
 from veergust.core.model.project import *
 from veergust.core.model.rig import *
 from veergust.core.model.stage import *
+from veergust.core.model.thrown import *

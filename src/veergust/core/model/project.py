@@ -14,6 +14,7 @@ from veergust.core.model.layers import Grip, Layer, Mask
 from veergust.core.model.locomotion import Locomotion
 from veergust.core.model.rig import Rig
 from veergust.core.model.stage import Stage
+from veergust.core.model.thrown import Thrown
 
 SCHEMA = 3
 
@@ -133,6 +134,7 @@ class Project(Value, frozen=True):
     actions: tuple[Action, ...] = ()
     pools: tuple[Pool, ...] = ()
     reactions: tuple[Reaction, ...] = ()
+    thrown: tuple[Thrown, ...] = ()
     stage: Stage = Stage()
     drills: tuple[Drill, ...] = ()
     known_events: tuple[str, ...] = ()

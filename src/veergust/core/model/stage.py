@@ -22,12 +22,17 @@ class Floor(Value, frozen=True):
 
 
 class Post(Value, frozen=True):
-    """A standing target: a round post that can be touched, takes no damage and does not move."""
+    """A standing target: a round post that can be touched and does not move.
+
+    With ``health`` it takes damage; its last hit fells it, and lets the effect ``falls`` go off.
+    """
 
     name: str = "post"
     position: Place = (0.0, 0.0, 2.0)
     radius: Size = 0.14
     height: Size = 1.1
+    health: Amount = 0.0
+    falls: str = ""
 
 
 class Fighter(Value, frozen=True):

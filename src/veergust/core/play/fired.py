@@ -9,7 +9,8 @@ from veergust.core.motion.quat import Array
 
 @dataclass(frozen=True, eq=False)
 class Fired:
-    """An event as it happened; ``facing`` in degrees about +Y, as the event says it faces."""
+    """An event as it happened; ``facing`` in degrees about +Y, as the event says it faces. ``serial`` is
+    the number of its action among the fighter's starts (0: of none)."""
 
     fighter: str
     name: str
@@ -18,3 +19,4 @@ class Fired:
     position: Array
     facing: float = 0.0
     payload: str = ""
+    serial: int = 0

@@ -17,6 +17,8 @@ from veergust.core.play.contact.answers import posture_of
 from veergust.core.play.contact.applying import Applying
 from veergust.core.play.contact.contact import Contact
 from veergust.core.play.contact.contacts import Contacts
+from veergust.core.play.fired import Fired
+from veergust.core.play.flight import fly, let_go, tell_things, touch
 from veergust.core.play.locomotion.machine import Asking, hand_over
 from veergust.core.play.pose.footholds import NO_FOOTING
 from veergust.core.play.pose.posing import place_poses, pose_again
@@ -26,6 +28,7 @@ from veergust.core.play.rules.starting import start
 from veergust.core.play.state import NOT_WEIGHED, FighterState, Input, LocomotionVoice, Press, Voice, end, go_on
 from veergust.core.play.take.record import Record
 from veergust.core.play.telling import tell
+from veergust.core.play.world import discs_left, hurt_posts, posts_left, world_of
 from veergust.core.trouble import named
 
 SIGHT = 0.9
@@ -69,6 +72,8 @@ class Simulation:
         setups = build.project.stage.fighters if fighters is None else fighters
         self.fighters = [self._enter(setup) for setup in setups]
         self.kept = deque([[f.copy() for f in self.fighters]])
+        self.world = world_of(build)
+        self.worlds = deque([self.world])
 
     def _enter(self, setup: Fighter) -> FighterState:
         idle = self.build.idle_state
@@ -93,6 +98,7 @@ class Simulation:
     def use(self, build: CompiledProject) -> None:
         """Go on with an edited project: what plays keeps its place, in the action and the state as they are now."""
         before, self.build = self.build, build
+        self.world = world_of(build, self.world)
         figure = build.assets.skeleton is not before.assets.skeleton
         for fighter in self.fighters:
             voices = []
@@ -135,7 +141,9 @@ class Simulation:
         tick = max(first, min(tick, self.now))
         while self.now > tick:
             self.kept.pop()
+            self.worlds.pop()
             self.now -= 1
+        self.world = self.worlds[-1]
         before = self.kept[-2] if len(self.kept) > 1 else self.kept[-1]
         self.fighters = [self.whole(f, old) for f, old in zip(self.kept[-1], before)]
         for fighter in self.fighters:
@@ -166,27 +174,41 @@ class Simulation:
         if self.touches is not None:
             found = self.touches(self)
         else:
-            found = Contacts(self.build, self.fighters).find() if self.posed else []
+            found = Contacts(self.build, self.fighters, self.world).find() if self.posed else []
         reacting = Applying(self.build, self.fighters, self.now, self.seed).apply(found) if found else ()
         for name in reacting:
             # A reaction shows its first frame on the tick of contact, and through hit stop.
             if self.posed:
                 pose_again(self.build, self.fighter(name))
-        events = [e for f in self.fighters for e in tell(self.build, f)]
+        felled = self._touched(found) if found else []
+        events = [*(e for f in self.fighters for e in tell(self.build, f)), *felled]
+        self.world = let_go(self.build, self.world, self.fighters, events) if self.build.thrown else self.world
+        if self.world.things or self.worlds[-1].things:
+            events += tell_things(self.worlds[-1], self.world)
         for f in self.fighters:
             f.shown = weights_of(self.build, f)
         self.kept.append([f.copy() for f in self.fighters])
-        record = Record(self.now, tuple(self.kept[-1]), tuple(events), tuple(found))
+        self.worlds.append(self.world)
+        record = Record(self.now, tuple(self.kept[-1]), tuple(events), tuple(found), self.world)
         self.now += 1
         if len(self.kept) > FRESH:
             self.kept[-FRESH] = [f.slim() for f in self.kept[-FRESH]]
         if self.keeps is not None and len(self.kept) > self.keeps + 1:
             self.kept.popleft()
+            self.worlds.popleft()
         return record
+
+    def _touched(self, found: list[Contact]) -> list[Fired]:
+        """What becomes of things and posts that touched or were; the effects of those that fall."""
+        stood = posts_left(self.build, self.world)
+        self.world = hurt_posts(touch(self.world, found), found)
+        fell = [p for p in stood if p.name in self.world.fallen] if self.world.posts else []
+        return [Fired(p.name, p.falls, "effect", "", np.array(p.position)) for p in fell if p.falls]
 
     def _decide_and_move(self, before: dict[str, tuple[Voice, ...]]) -> None:
         """What plays, and where the bodies go; ``before`` are the actions as they stood on the last tick."""
         stood: list[FighterState] = []
+        posts = discs_left(self.build, self.world)
         for n, f in enumerate(self.fighters):
             # Decisions look at where everybody was when the tick began, whoever stands first in the list.
             seen = (*stood, *self.fighters[n + 1 :])
@@ -199,7 +221,7 @@ class Simulation:
                 unseen = self.posed and hidden(self.build, f)
                 Decider(self.build, f, seen, self.now, self.seed).decide()
                 if self.moved:
-                    move(self.build, f, before[f.name], others, seen)
+                    move(self.build, f, before[f.name], others, seen, posts)
                     if f.adrift and not any(self._moves(v) for v in before[f.name]):
                         f.adrift = False  # what ended never had the body
                     if f.adrift:
@@ -207,7 +229,8 @@ class Simulation:
             else:
                 f.frozen -= 1
         if self.moved:
-            part_bodies(self.build, self.fighters)
+            part_bodies(self.build, self.fighters, posts_left(self.build, self.world))
+            self.world = fly(self.build, self.world, self.fighters) if self.world.things else self.world
 
     def _rest(self, f: FighterState) -> None:
         """What poise and guard have taken goes back, once they were left alone for long enough."""

@@ -105,4 +105,4 @@ def _fire(build: CompiledProject, f: FighterState, event: Event, voice: Voice) -
     offset = np.array(event.offset) * (np.array([-1.0, 1.0, 1.0]) if mirrored else 1.0)
     place = frame[:3, :3] @ offset + frame[:3, 3]
     looks = {"body": f.facing, "mount": float(np.degrees(quat.yaw_of(frame))), "world": 0.0}
-    return Fired(f.name, event.name, event.kind, event.mount, place, looks[event.facing], event.payload)
+    return Fired(f.name, event.name, event.kind, event.mount, place, looks[event.facing], event.payload, voice.serial)

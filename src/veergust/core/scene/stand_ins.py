@@ -8,15 +8,20 @@ from __future__ import annotations
 
 import re
 from dataclasses import dataclass
+from math import degrees
 
 import numpy as np
 
-from veergust.core.model import Event, Hitbox
+from veergust.core.model import Event, Floor, Hitbox, Thrown
+from veergust.core.motion import quat
 from veergust.core.motion.quat import Array
+from veergust.core.play.body.floors import rows_of
 from veergust.core.play.compiled.action import CompiledAction
 from veergust.core.play.compiled.project import CompiledProject
 from veergust.core.play.contact.volumes import box_frame
+from veergust.core.play.flight import aimed, launch, step
 from veergust.core.play.take.payload import read_pairs
+from veergust.core.play.world import Flying
 from veergust.core.scene.things import Label, Path, Tube
 
 BURST, WORD, TRAIL, FLIGHT = 9, 14, 10, 90
@@ -25,6 +30,7 @@ BALL = 0.07
 OPENS, SHUTS = ("on", "begin"), ("off", "end")
 
 
+GROUND = rows_of((Floor(low=(-1e4, -1e4), high=(1e4, 1e4)),))
 THROWN = ("speed", "up", "gravity")
 _NUMBER = re.compile(r"-?\d+(\.\d+)?")
 
@@ -97,7 +103,8 @@ def stand_ins(build: CompiledProject, compiled: CompiledAction, row: int, start:
                 _place(build, compiled, at, event, start),
                 start @ compiled.bodies[at],
                 event,
-                age / rate,
+                (age, rate),
+                build.thrown.get(event.name),
             )
         elif event.kind in ("sound", "message") and age < WORD and event.name:
             place = _place(build, compiled, at, event, start)[:3, 3]
@@ -133,16 +140,48 @@ def _burst(centre: Array, grown: float) -> list[Path]:
     return out
 
 
-def _ball(tubes: list[Tube], paths: list[Path], frame: Array, body: Array, event: Event, seconds: float) -> None:
+def _ball(
+    tubes: list[Tube],
+    paths: list[Path],
+    frame: Array,
+    body: Array,
+    event: Event,
+    age: tuple[int, int],
+    thing: Thrown | None,
+) -> None:
+    """A spawned thing after ``age`` ticks (of so many a second): as it flies in play, or as its payload says."""
+    ticks, rate = age
+    radius = thing.radius if thing is not None else BALL
+    way = _flown(thing, frame, body, event, age) if thing is not None else _thrown(frame, body, event, ticks / rate)
+    if not len(way):
+        return
+    tubes.append(Tube(way[-1], way[-1], radius, "event", True))
+    if len(way) > 1:
+        paths.append(Path(way, "event", marks=False))
+
+
+def _thrown(frame: Array, body: Array, event: Event, seconds: float) -> Array:
     throw = throw_of(event.payload)
     ahead = {"body": body[:3, 2], "mount": frame[:3, 1], "world": np.array([0.0, 0.0, 1.0])}[event.facing]
     times = np.linspace(0.0, max(seconds, 1e-3), 16)[:, None]
     up = np.array([0.0, 1.0, 0.0])
     way = frame[:3, 3] + times * (ahead * throw.speed + up * throw.up) - up * (throw.gravity / 2) * times**2
     above = way[:, 1] >= BALL
-    if not above.all():
-        way = way[: max(int(np.argmin(above)), 1)]
-    end = way[-1]
-    tubes.append(Tube(end, end, BALL, "event", True))
-    if len(way) > 1:
-        paths.append(Path(way, "event", marks=False))
+    return np.asarray(way if above.all() else way[: max(int(np.argmin(above)), 1)])
+
+
+def _flown(thing: Thrown, frame: Array, body: Array, event: Event, age: tuple[int, int]) -> Array:
+    """Where a thing has been, over level ground and with nobody near; nothing once it is gone."""
+    ticks, rate = age
+    turns = {"body": float(quat.yaw_of(body)), "mount": float(quat.yaw_of(frame)), "world": 0.0}
+    thing = aimed(thing, event.payload)
+    x, y, z = frame[:3, 3].tolist()
+    start = (x, y, z)
+    one: Flying | None = Flying(0, thing, "", 0, start, start, launch(thing, degrees(turns[event.facing]), start, None))
+    way = [start]
+    for n in range(ticks):
+        one = step(GROUND, one, None, 1.0 / rate) if one is not None and n + 1 < thing.life else None
+        if one is None:
+            return np.zeros((0, 3))
+        way.append(one.position)
+    return np.array(way)

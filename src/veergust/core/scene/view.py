@@ -23,6 +23,7 @@ from veergust.core.play.contact.volumes import hit_volume, hurt_volume
 from veergust.core.play.pose.posing import body_matrix
 from veergust.core.play.state import FighterState
 from veergust.core.play.take.record import Record
+from veergust.core.play.world import posts_left
 from veergust.core.scene.stand_ins import stand_ins
 from veergust.core.scene.things import Body, Label, Path, Ribbon, Scene, Tube
 
@@ -241,8 +242,11 @@ def record_scene(build: CompiledProject, record: Record, shown: Shown = Shown())
     for contact in record.contacts:
         words = f"{contact.damage:g}" if contact.damage else contact.result
         labels.append(Label(words, contact.position, "strike", strong=True))
-    stage = build.project.stage
-    return Scene(tuple(bodies), (), tuple(tubes), (), (), tuple(labels), stage.floors, stage.posts)
+    for thing in record.world.things:
+        at = np.array(thing.position)
+        tubes.append(Tube(at, at, thing.thing.radius, "event", True))
+    posts = posts_left(build, record.world)
+    return Scene(tuple(bodies), (), tuple(tubes), (), (), tuple(labels), build.project.stage.floors, posts)
 
 
 def _open_tubes(build: CompiledProject, fighter: FighterState, joints: Array) -> list[Tube]:

@@ -6,7 +6,7 @@ from collections.abc import Iterator
 from dataclasses import dataclass
 
 from veergust.core.kinds.spans import SPANS
-from veergust.core.model import Action, Condition, Project
+from veergust.core.model import Action, Condition, Project, Strike
 
 ENDINGS = {"on_start": "start", "on_completed": "completed", "on_cancelled": "cancelled", "on_broken": "broken"}
 
@@ -30,19 +30,33 @@ def uses_of(project: Project, name: str) -> Uses:
 def set_by(project: Project) -> Iterator[tuple[str, str]]:
     """Every parameter that is set, and what sets it."""
     for a in project.actions:
-        for field, words in ENDINGS.items():
-            for setting in getattr(a, field).parameters:
-                yield setting.setting, f"{a.name} ({words})"
-        for s in a.sections:
-            for kind in SPANS.values():
-                for span in kind.of(s) if kind.moment else ():
-                    found = kind.sets(span)
-                    if found is not None:
-                        yield found[0], f"{a.name} › {s.name} ({kind.one} on frame {span.tick})"
+        yield from _set_by_action(a)
+    for thing in project.thrown:
+        yield from _run(thing.strike, f"thrown {thing.name}")
     for d in project.drills:
         for step in d.steps:
             if step.parameter:
                 yield step.parameter, f"drill {d.name}"
+
+
+def _set_by_action(a: Action) -> Iterator[tuple[str, str]]:
+    for field, words in ENDINGS.items():
+        for setting in getattr(a, field).parameters:
+            yield setting.setting, f"{a.name} ({words})"
+    for s in a.sections:
+        for kind in SPANS.values():
+            for span in kind.of(s) if kind.moment else ():
+                found = kind.sets(span)
+                if found is not None:
+                    yield found[0], f"{a.name} › {s.name} ({kind.one} on frame {span.tick})"
+        for strike in s.strikes:
+            yield from _run(strike, f"{a.name} › {s.name} › {strike.name}")
+
+
+def _run(strike: Strike, words: str) -> Iterator[tuple[str, str]]:
+    for outcome in strike.runs:
+        if outcome.kind == "parameter" and outcome.name:
+            yield outcome.name, f"{words} ({outcome.when})"
 
 
 def asked_by(project: Project) -> Iterator[tuple[str, str]]:
@@ -60,6 +74,8 @@ def asked_by(project: Project) -> Iterator[tuple[str, str]]:
     for layer in project.layers:
         if layer.by:
             yield layer.by, f"layer {layer.name}"
+    for i, row in enumerate(project.reactions):
+        yield from _asked(row.conditions, f"reactions (row {i + 1})")
     for a in project.actions:
         yield from _of_action(a)
 

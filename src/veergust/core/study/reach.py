@@ -169,6 +169,8 @@ def _played_moves(build: CompiledProject, compiled: CompiledAction) -> Iterator[
     name = compiled.action.name
     for n, (state, simulation) in enumerate(play_alone(build, compiled)):
         for swing, box, volume in Contacts(simulation.build, [state]).volumes():
+            if swing.voice is None:
+                continue
             voice, strike = swing.voice, swing.strike
             if voice.compiled.action.name == name:
                 fresh, mirrored = voice.frame == strike.start, voice.part.mirrored(voice.frame)

@@ -11,7 +11,7 @@ import numpy as np
 from veergust.core.kinds.drives import kind_of
 from veergust.core.kinds.measures import Vector
 from veergust.core.kinds.settings import GRAVITY, PUSH, TURN
-from veergust.core.model import Drive
+from veergust.core.model import Drive, Post
 from veergust.core.motion.blend import ease
 from veergust.core.motion.quat import Array
 from veergust.core.play.body.collide import sweep
@@ -21,6 +21,8 @@ from veergust.core.play.compiled.trajectory import Given, go, slowed
 from veergust.core.play.pose.speaking import layer_weight, weights_of
 from veergust.core.play.state import NOWHERE, FighterState, Voice, go_on
 
+Discs = tuple[tuple[float, float, float, float, float], ...]
+"""Round things in the way: x, z, radius, from which height to which (m)."""
 SLOW = 0.3
 """Below this speed (m/s) a body turns on the spot."""
 
@@ -68,9 +70,10 @@ def move(
     before: tuple[Voice, ...],
     others: tuple[FighterState, ...],
     seen: tuple[FighterState, ...],
+    posts: Discs,
 ) -> None:
-    """Move the body for one tick. ``before`` are the actions as they stood on the last tick; the ``others`` are where
-    they have come to, and as they are ``seen`` they were when the tick began."""
+    """Move the body for one tick, round the ``posts``. ``before`` are the actions as they stood on the last tick; the
+    ``others`` are where they have come to, and as they are ``seen`` they were when the tick began."""
     locomotion = build.project.locomotion
     dt = 1.0 / build.project.settings.rate
     held = fighter.holding()
@@ -105,7 +108,7 @@ def move(
         y += down * dt
     fighter.facing = (fighter.facing + turn + 180.0) % 360.0 - 180.0
     fighter.turning = ((fighter.facing - was + 180.0) % 360.0 - 180.0) / dt
-    _carry(build, fighter, (x, y, z), knock, others, dt)
+    _carry(build, fighter, (x, y, z), knock, (others, posts), dt)
 
 
 def _slow(fighter: FighterState, friction: float) -> None:
@@ -214,13 +217,13 @@ def _carry(
     fighter: FighterState,
     step: Vector,
     knock: Vector,
-    others: tuple[FighterState, ...],
+    round_it: tuple[tuple[FighterState, ...], Discs],
     dt: float,
 ) -> None:
     """Sweep the body along its step, and take from its speeds what it was blocked of."""
     was = fighter.position
     radius = build.project.rig.capsule.radius
-    place, walls, landed = sweep(was, np.array(step), radius, build.floors, _discs(build, fighter, step, others))
+    place, walls, landed = sweep(was, np.array(step), radius, build.floors, _discs(build, fighter, step, *round_it))
     fighter.position = np.array(place)
     if landed:
         fighter.grounded = True
@@ -245,12 +248,14 @@ NEAR = 0.01
 NOTHING_ROUND = np.zeros((0, 5))
 
 
-def _discs(build: CompiledProject, fighter: FighterState, step: Vector, others: tuple[FighterState, ...]) -> Array:
+def _discs(
+    build: CompiledProject, fighter: FighterState, step: Vector, others: tuple[FighterState, ...], posts: Discs
+) -> Array:
     """Posts, and other bodies that a step may come to, ``[n, 5]``: x, z, radius, from which height to which (m)."""
     body = build.project.rig.capsule
     if fighter.down or not PUSH.on(fighter.holding()):
         return NOTHING_ROUND
-    out = list(build.posts)
+    out = list(posts)
     fx, _, fz = fighter.position.tolist()
     # It slides along what it meets, so that it may go its whole length any way.
     far = hypot(step[0], step[2]) + 2.0 * body.radius + NEAR
@@ -289,7 +294,7 @@ def settle(build: CompiledProject, fighter: FighterState) -> bool:
     return False
 
 
-def part_bodies(build: CompiledProject, fighters: list[FighterState]) -> None:
+def part_bodies(build: CompiledProject, fighters: list[FighterState], posts: tuple[Post, ...]) -> None:
     """Push bodies that stand in each other apart, half and half, and out of posts, in the order they stand."""
     radius, height = build.project.rig.capsule.radius, build.project.rig.capsule.height
     solid = [f for f in fighters if not f.down and PUSH.on(f.holding())]
@@ -301,7 +306,7 @@ def part_bodies(build: CompiledProject, fighters: list[FighterState]) -> None:
                     a.position = a.position + away / 2
                     b.position = b.position - away / 2
     for f in solid:
-        for post in build.project.stage.posts:
+        for post in posts:
             at = np.array(post.position, dtype=float)
             if at[1] - height < f.position[1] < at[1] + post.height:
                 away = _apart(f.position, at, radius + post.radius, f.facing)

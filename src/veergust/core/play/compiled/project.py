@@ -12,7 +12,7 @@ import numpy as np
 from msgspec.structs import replace
 
 from veergust.core.kinds.conditions import CONDITIONS
-from veergust.core.model import Action, Clip, Command, Floor, Mount, Pool, Project, Stage, State
+from veergust.core.model import Action, Clip, Command, Floor, Mount, Pool, Project, Stage, State, Thrown
 from veergust.core.motion.feet import hips_of
 from veergust.core.motion.figure import Assets
 from veergust.core.motion.legs import Limbs, legs_of
@@ -370,6 +370,11 @@ class CompiledProject:
         if name not in self._baked:
             self._baked[name] = bake(self.assets, self.clip(name), self.roots)
         return self._baked[name]
+
+    @cached_property
+    def thrown(self) -> dict[str, Thrown]:
+        """What may be thrown, by name; the strike of each is called as it is."""
+        return {t.name: replace(t, strike=replace(t.strike, name=t.name)) for t in self.project.thrown}
 
     @cached_property
     def hurt_capsules(self) -> dict[str, HurtCapsules]:

@@ -8,6 +8,7 @@ from dataclasses import dataclass, replace
 import numpy as np
 
 from veergust.core.model import Condition, Reaction
+from veergust.core.motion.quat import Array
 from veergust.core.play.compiled.project import CompiledProject
 from veergust.core.play.state import FighterState
 
@@ -21,9 +22,9 @@ INSTEAD = {"deflecting": "guarding", "guard broken": "guarding"}
 """The situation whose rows are asked where a situation has none of its own."""
 
 
-def bearing(attacker: FighterState, victim: FighterState) -> float:
-    """Where the attacker stands about the victim: degrees from its front, to its left above 0."""
-    gap = attacker.position - victim.position
+def bearing(place: Array, victim: FighterState) -> float:
+    """Where a place lies about the victim: degrees from its front, to its left above 0."""
+    gap = place - victim.position
     return float((np.degrees(np.arctan2(gap[0], gap[2])) - victim.facing + 180.0) % 360.0 - 180.0)
 
 

@@ -8,6 +8,8 @@ from __future__ import annotations
 from dataclasses import dataclass
 from math import cos, hypot, radians, sin
 
+import numpy as np
+
 from veergust.core.model import Condition, Outcome, Reaction
 from veergust.core.play.aftermath import Shove
 from veergust.core.play.compiled.project import CompiledProject
@@ -52,11 +54,13 @@ class Applying:
         strings = {f.name: f.strung for f in self.fighters}
         for contact in contacts:
             attacker, victim = by_name[contact.attacker], by_name.get(contact.victim)
-            _mark(attacker, contact)
+            if not contact.thing:
+                _mark(attacker, contact)
             if contact.result == "evaded":
                 continue
             strike = contact.strike
-            attacker.frozen = max(attacker.frozen, strike.hit_stop)
+            if not contact.thing:
+                attacker.frozen = max(attacker.frozen, strike.hit_stop)
             run(contact.strike.runs, "hit" if contact.result == "armoured" else contact.result, contact, by_name)
             if victim is None:
                 continue
@@ -67,7 +71,7 @@ class Applying:
             worst = heaviest.get(victim.name)
             if worst is None or _weight(contact) > _weight(worst):
                 heaviest[victim.name] = contact
-            if contact.result == "deflected":
+            if contact.result == "deflected" and not contact.thing:
                 back = thrown_back.get(attacker.name)
                 if back is None or strike.damage > back.strike.damage:
                     thrown_back[attacker.name] = contact
@@ -110,7 +114,10 @@ class Applying:
     def _row(self, reacting: FighterState, other: FighterState, contact: Contact, situation: str) -> Reaction | None:
         gap = other.position - reacting.position
         far = hypot(float(gap[0]), float(gap[2]))
-        touch = Touched(bearing(other, reacting), contact.strike.strength, situation, contact.region, far)
+        place = other.position
+        if contact.thing:  # it comes from where it was, and not from who threw it
+            place = reacting.position - np.array([contact.along[0], 0.0, contact.along[1]])
+        touch = Touched(bearing(place, reacting), contact.strike.strength, situation, contact.region, far)
 
         def holds(conditions: tuple[Condition, ...], where: str) -> bool:
             return self._chances(reacting).holds(conditions, None, where)
@@ -252,10 +259,10 @@ def _way(attacker: FighterState, victim: FighterState, contact: Contact) -> tupl
     """Which way (x, z) forward is for a knockback: the attacker's, away from it, or the hitbox's own."""
     turn = radians(attacker.facing)
     ahead = sin(turn), cos(turn)
-    if contact.strike.push == "ahead":
+    if contact.strike.push == "ahead" and not contact.thing:
         return ahead
     x, z = contact.along
-    if contact.strike.push == "away":
+    if contact.strike.push == "away" and not contact.thing:
         gap = victim.position - attacker.position
         x, z = float(gap[0]), float(gap[2])
     far = hypot(x, z)

@@ -13,7 +13,8 @@ class Contact:
     """One touch. ``key`` is (section, strike) of the attacker's action, ``serial`` its number among the starts.
 
     ``damage`` is what it takes: of the ``region`` of the hurtbox, through a guard, in a string. ``along`` is the way
-    (x, z) the hitbox went, ``shield`` what stopped it, and ``breaks`` whether that gave way.
+    (x, z) the hitbox went, ``thing`` which of what flies touches (0: the fighter itself). ``shield`` is what stopped
+    it, and ``breaks`` whether that gave way.
     """
 
     strike: Strike
@@ -28,5 +29,6 @@ class Contact:
     serial: int = -1
     region: str = ""
     along: tuple[float, float] = (0.0, 0.0)
+    thing: int = 0
     shield: Shield | None = None
     breaks: bool = False

@@ -18,20 +18,47 @@ from veergust.core.play.contact.answers import posture_of
 from veergust.core.play.contact.applying import share
 from veergust.core.play.contact.contact import Contact
 from veergust.core.play.contact.shielding import Outcomes, covered, judged, raised, weighed
-from veergust.core.play.contact.volumes import Ends, Pieces, Volume, balls, hit_volume, piece_balls, pieces, touches
+from veergust.core.play.contact.volumes import (
+    Ends,
+    Pieces,
+    Shape,
+    Volume,
+    balls,
+    hit_volume,
+    piece_balls,
+    pieces,
+    touches,
+)
 from veergust.core.play.pose.posing import body_matrix
 from veergust.core.play.pose.speaking import acts
 from veergust.core.play.state import FighterState, Voice
+from veergust.core.play.world import EMPTY, Flying, World, posts_left
 
 
 @dataclass(frozen=True, eq=False)
 class OpenStrike:
-    """An open strike of somebody."""
+    """An open strike of somebody: of an action that plays, or of a thing that flies."""
 
     attacker: FighterState
-    voice: Voice
-    index: int
     strike: Strike
+    voice: Voice | None = None
+    index: int = 0
+    thing: Flying | None = None
+
+    @property
+    def key(self) -> tuple[int, int]:
+        """(section, strike) of its action."""
+        return (self.voice.section, self.index) if self.voice is not None else (-1, 0)
+
+    def was_evaded(self, victim: str) -> bool:
+        """Whether somebody has evaded it already."""
+        if self.thing is not None:
+            return victim in self.thing.evaded
+        return self.voice is not None and any((s, i, v) == (*self.key, victim) for s, i, v, _ in self.voice.evaded)
+
+    def comes_from(self) -> Array:
+        """The place it comes from: where the attacker stands, or where the thing was."""
+        return self.attacker.position if self.thing is None else np.array(self.thing.before)
 
 
 @dataclass(frozen=True, eq=False)
@@ -49,22 +76,24 @@ class Targets:
 class Contacts:
     """Finds the contacts of one tick."""
 
-    def __init__(self, build: CompiledProject, fighters: list[FighterState]) -> None:
+    def __init__(self, build: CompiledProject, fighters: list[FighterState], world: World = EMPTY) -> None:
         self.build = build
         self.fighters = fighters
+        self.world = world
 
     def find(self) -> list[Contact]:
         """Every contact of the tick, in the order of fighters, actions, strikes and victims."""
-        open_ = list(self.volumes())
+        open_ = [(swing, volume) for swing, _, volume in self.volumes()]
+        open_ += self._flying() if self.world.things else []
         if not open_:
             return []
-        swings = list(dict.fromkeys(swing for swing, _, _ in open_))
+        swings = list(dict.fromkeys(swing for swing, _ in open_))
         number = {swing: n for n, swing in enumerate(swings)}
-        whose = [number[swing] for swing, _, _ in open_]
+        whose = [number[swing] for swing, _ in open_]
         targets = self._targets()
         if not len(targets.radius):
             return []
-        hits = pieces([volume for _, _, volume in open_])
+        hits = pieces([volume for _, volume in open_])
         swing_of = np.array(whose)[hits.owner]
         may = np.array([[self._may(s, *who) for who in zip(targets.names, targets.fighters)] for s in swings])
         mine, my_size = piece_balls(hits)
@@ -82,8 +111,10 @@ class Contacts:
         for (n, target), found in sorted(pairs.items()):
             contact = self._contact(swings[n], targets, target, [(targets.labels[hurt[i]], places[i]) for i in found])
             if contact is not None:
-                along = _along(hits, int(rows[found[0]])) if contact.strike.push == "swing" else contact.along
-                out.append(replace(contact, along=along))
+                flies = contact.thing > 0
+                if flies or contact.strike.push == "swing":
+                    contact = replace(contact, along=_along(hits, int(rows[found[0]])))
+                out.append(contact)
         return weighed(_once_a_group(out), self.fighters)
 
     def volumes(self) -> Iterator[tuple[OpenStrike, Hitbox, Volume]]:
@@ -100,11 +131,24 @@ class Contacts:
                     if now is None:
                         now, before = world(attacker), world_before(attacker)
                     mirrored, fresh = voice.part.mirrored(voice.frame), voice.frame == strikes[index].start
-                    swing = OpenStrike(attacker, voice, index, strikes[index])
+                    swing = OpenStrike(attacker, strikes[index], voice, index)
                     for box in strikes[index].boxes:
                         volume = hit_volume(self.build, box, voice.frame, mirrored, before, now, fresh)
                         if volume is not None:
                             yield swing, box, volume
+
+    def _flying(self) -> list[tuple[OpenStrike, Volume]]:
+        """What flies, and what it sweeps."""
+        owners = {f.name: f for f in self.fighters}
+        out = []
+        for one in self.world.things:
+            if one.owner in owners and one.age > 0:
+                shape = Shape(np.zeros(3), np.zeros(3), one.thing.radius)
+                frames = np.tile(np.eye(4), (2, 1, 1))
+                frames[:, :3, 3] = one.before, one.position
+                volume = Volume(one.thing.name, frames[0], frames[1], shape, shape)
+                out.append((OpenStrike(owners[one.owner], one.strike, thing=one), volume))
+        return out
 
     def _targets(self) -> Targets:
         """Hurtboxes of everybody who can be hit, and posts."""
@@ -128,7 +172,7 @@ class Contacts:
             radius.append(size)
             names.append(fighter.name)
             fighters.append(fighter)
-        for post in self.build.project.stage.posts:
+        for post in posts_left(self.build, self.world):
             low = np.array(post.position) + np.array([0.0, post.radius, 0.0])
             high = np.array(post.position) + np.array([0.0, max(post.height - post.radius, post.radius), 0.0])
             for column, at in zip(columns, (low, high, low, high)):
@@ -152,6 +196,10 @@ class Contacts:
             own = fighter.setup.team != "" and fighter.setup.team == swing.attacker.setup.team
             if own != (strike.team == "own"):
                 return False
+        if swing.thing is not None:
+            return victim not in swing.thing.touched
+        if voice is None:
+            return False
         if strike.group and not strike.repeat and (strike.group, victim) in voice.so_far.groups:
             return False
         last = [t for s, i, v, t in voice.touched if (s, i, v) == (voice.section, swing.index, victim)]
@@ -165,7 +213,6 @@ class Contacts:
     ) -> Contact | None:
         """The contact of a strike with a target, of the hurtboxes it touches, the earliest first."""
         voice, strike, victim = swing.voice, swing.strike, targets.fighters[target]
-        key = voice.section, swing.index
         hurtbox, place = found[0]
         came = Outcomes("hit")
         if victim is not None:
@@ -174,8 +221,8 @@ class Contacts:
             bare = [f for f in found if not covered(shields, "invulnerable", f[0])]
             if bare:
                 hurtbox, place = bare[0]
-                came = judged(shields, strike, swing.attacker, victim, hurtbox)
-            elif any((s, i, v) == (*key, victim.name) for s, i, v, _ in voice.evaded):
+                came = judged(shields, strike, swing.comes_from(), victim, hurtbox)
+            elif swing.was_evaded(victim.name):
                 return None
             else:
                 came = Outcomes("evaded")
@@ -187,17 +234,20 @@ class Contacts:
             hurtbox,
             came.result,
             place,
-            self._damage(strike, victim, came) * factor,
-            key,
-            voice.part.mirrored(voice.frame),
-            voice.serial,
+            self._damage(strike, victim, came, targets.names[target]) * factor,
+            swing.key,
+            voice is not None and voice.part.mirrored(voice.frame),
+            voice.serial if voice is not None else 0,
             region,
+            thing=swing.thing.number if swing.thing is not None else 0,
             shield=came.shield,
         )
 
-    def _damage(self, strike: Strike, victim: FighterState | None, came: Outcomes) -> float:
+    def _damage(self, strike: Strike, victim: FighterState | None, came: Outcomes, name: str) -> float:
         """What of a strike's damage comes through, but for the region: less through a guard, and less in a string."""
-        if victim is None or came.result in ("evaded", "deflected"):
+        if victim is None:
+            return strike.damage if name in dict(self.world.posts) else 0.0
+        if came.result in ("evaded", "deflected"):
             return 0.0
         if came.result == "guarded":
             return strike.damage * (came.shield.lets if came.shield is not None else 0.0)
@@ -211,7 +261,7 @@ def _once_a_group(contacts: list[Contact]) -> list[Contact]:
     out = []
     for contact in contacts:
         mark = contact.attacker, contact.serial, contact.strike.group, contact.victim
-        if contact.strike.group and contact.result != "evaded":
+        if contact.strike.group and not contact.thing and contact.result != "evaded":
             if mark in seen:
                 continue
             seen.add(mark)

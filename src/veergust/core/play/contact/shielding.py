@@ -7,6 +7,7 @@ from dataclasses import dataclass, replace
 
 from veergust.core.kinds.settings import GUARD
 from veergust.core.model import Shield, Strike
+from veergust.core.motion.quat import Array
 from veergust.core.play.compiled.section import active
 from veergust.core.play.contact.answers import bearing
 from veergust.core.play.contact.contact import Contact
@@ -69,15 +70,13 @@ def faces(shield: Shield, degrees: float) -> bool:
     return off <= shield.arc / 2.0 + EDGE
 
 
-def judged(
-    shields: Sequence[Raised], strike: Strike, attacker: FighterState, victim: FighterState, hurtbox: str
-) -> Outcomes:
-    """What a strike comes to on a hurtbox that can be touched: the first shield that stops it decides."""
+def judged(shields: Sequence[Raised], strike: Strike, place: Array, victim: FighterState, hurtbox: str) -> Outcomes:
+    """What a strike that comes from a place comes to on a hurtbox: the first shield that stops it decides."""
     for one in shields:
         shield = one.shield
         if not _over(shield, hurtbox):
             continue
-        if shield.kind == "guard" and guards(shield, strike) and faces(shield, bearing(attacker, victim)):
+        if shield.kind == "guard" and guards(shield, strike) and faces(shield, bearing(place, victim)):
             return Outcomes("deflected" if one.deflects else "guarded", shield)
         if shield.kind == "armour" and strike.poise <= shield.strength:
             return Outcomes("armoured", shield)

@@ -13,6 +13,7 @@ from veergust.core.play.contact.contact import Contact
 from veergust.core.play.fired import Fired
 from veergust.core.play.pose.posing import body_matrix
 from veergust.core.play.state import FighterState
+from veergust.core.play.world import EMPTY, World
 from veergust.core.trouble import named
 
 
@@ -24,6 +25,7 @@ class Record:
     fighters: tuple[FighterState, ...]
     events: tuple[Fired, ...]
     contacts: tuple[Contact, ...]
+    world: World = EMPTY
 
     def fighter(self, name: str) -> FighterState:
         """A fighter by name."""
@@ -65,6 +67,10 @@ class Record:
                     "damage": round(float(c.damage), 6),
                 }
                 for c in self.contacts
+            ],
+            "things": [
+                {"name": f.thing.name, "number": f.number, "owner": f.owner, "position": rounded(np.array(f.position))}
+                for f in self.world.things
             ],
         }
 

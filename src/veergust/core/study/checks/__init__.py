@@ -34,6 +34,7 @@ from veergust.core.study.checks import (
     spans,
     start,
     swings,
+    thrown,
     windows,
 )
 
@@ -49,6 +50,7 @@ OF_PROJECT: tuple[Callable[[CompiledProject], Iterator[Finding]], ...] = (
     shadowed.check,
     pools.check,
     fighters.check,
+    thrown.check,
 )
 OF_ACTION: tuple[Callable[[CompiledProject, CompiledAction], Iterator[Finding]], ...] = (
     start.check,
@@ -62,6 +64,7 @@ OF_ACTION: tuple[Callable[[CompiledProject, CompiledAction], Iterator[Finding]],
     ledges.check,
     hitboxes.check,
     swings.check,
+    thrown.inside,
     popping.check,
     loops.check,
 )

@@ -14,6 +14,7 @@ from veergust.core.kinds.spans import SPANS, title
 from veergust.core.model import Event
 from veergust.core.scene.stand_ins import THROWN
 from veergust.desk.document.document import Document
+from veergust.desk.sheet.cards.flying import FlyingForm
 from veergust.desk.sheet.cards.hitbox import HitboxForm
 from veergust.desk.sheet.cards.page import Page
 from veergust.desk.widgets.buttons import word_button
@@ -74,6 +75,8 @@ class SpanPage(Page):
             self._show(field, refs)
         if "boxes" in self.widgets:
             self.widgets["boxes"].show_strike(refs[0], span)
+        if "flies" in self.widgets:
+            self.widgets["flies"].show_event(refs[0], span)
 
     def _build(self, kind: str, several: bool) -> None:
         self.kind, self.several, self.widgets = kind, several, {}
@@ -120,6 +123,9 @@ class SpanPage(Page):
         if SPANS[kind].opens_boxes and not several:
             self.widgets["boxes"] = HitboxForm(self.document, self.attempt)
             inner.addWidget(self.widgets["boxes"])
+        if SPANS[kind].struct is Event and not several:
+            self.widgets["flies"] = FlyingForm(self.document, self.attempt)
+            inner.addWidget(self.widgets["flies"])
         self.box.insertWidget(2, self.body)
         self.body.show()
         self._in_order()
@@ -134,7 +140,7 @@ class SpanPage(Page):
                 chain.append(widget.add_button)
             elif isinstance(widget, ListedField | PairsField | OutcomesField):
                 chain.append(widget.add)
-            elif not isinstance(widget, HitboxForm):
+            elif not isinstance(widget, HitboxForm | FlyingForm):
                 chain.append(widget)
         for one, two in zip(chain, chain[1:]):
             QWidget.setTabOrder(one, two)
