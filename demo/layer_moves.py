@@ -42,6 +42,21 @@ def cover() -> Move:
     return Move("cover", 1.1, keys)
 
 
+def cover_low() -> Move:
+    """The staff let down across the shins, held for a breath that loops, and lifted."""
+    low = {"grip.x": -0.16, "grip.y": 0.78, "grip.z": 0.42, "az": -70, "el": -14, "left": -0.38, "chest.pitch": 26, "chest.yaw": -6,
+           "head.pitch": -8}  # fmt: skip
+    keys: Keys = [
+        (0.0, BACK),
+        (0.08, {"grip.y": 0.92, "az": -34, "el": 2, "chest.pitch": 16}),
+        (0.20, low),
+        (0.50, {"grip.y": 0.77, "el": -12, "chest.pitch": 28, "az": -72}),
+        (0.80, low),
+        (1.05, BACK), (1.10, BACK),
+    ]  # fmt: skip
+    return Move("cover_low", 1.1, keys)
+
+
 def staff_jab() -> Move:
     """A short poke with the point, out of the shoulders alone."""
     keys: Keys = [
@@ -66,4 +81,4 @@ def flinch() -> Move:
     return Move("flinch", 0.35, keys)
 
 
-ALL = (lantern_toss, cover, staff_jab, flinch)
+ALL = (lantern_toss, cover, cover_low, staff_jab, flinch)

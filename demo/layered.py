@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from answers import STRENGTH
 from veergust.core.model import (
     Action,
     Condition,
@@ -10,13 +11,26 @@ from veergust.core.model import (
     Gate,
     Hitbox,
     Layer,
+    Outcome,
     Section,
     Setting,
     Shield,
     Speaks,
     StartRule,
     Strike,
+    Thrown,
 )
+
+
+def lantern() -> Thrown:
+    """It breaks on what it meets, and sets nobody on fire."""
+    return Thrown(
+        name="lantern",
+        up=2.4,
+        radius=0.09,
+        strike=Strike(start=0, end=1, name="", damage=6, hit_stop=4, knockback=(0.0, 0.0, 1.4), strength="light",
+                      guard="high", poise=6, runs=(Outcome(whose="attacker", name="splinters"),)),
+    )  # fmt: skip
 
 
 def lantern_toss() -> Action:
@@ -35,7 +49,7 @@ def lantern_toss() -> Action:
             Section(
                 name="Throw",
                 cuts=(Cut(clip="lantern_toss", start=0.38, end=1.0),),
-                events=(Event(tick=6, kind="spawn", name="lantern", mount="palm L", payload="speed=9, up=2.4"),
+                events=(Event(tick=6, kind="spawn", name="lantern", mount="palm L", offset=(0.0, -0.14, 0.04)),
                         Event(tick=4, kind="sound", name="whoosh_thin", mount="palm L")),
             ),
         ),
@@ -53,13 +67,14 @@ def cover() -> Action:
         group="On the go",
         layer="Arms",
         sections=(
-            Section(name="Raise", cuts=(Cut(clip="cover", start=0.0, end=0.2),), then="Held"),
+            Section(name="Raise", cuts=(Cut(clip="cover", start=0.0, end=0.2),), then="Held",
+                    shields=(Shield(start=4, end=12, kind="guard", strength=STRENGTH, lets=0.1, deflects=5),)),
             Section(
                 name="Held",
                 cuts=(Cut(clip="cover", start=0.2, end=0.8),),
                 then="Held",
                 gates=(Gate(start=0, end=36, to="Lower", blend=4, conditions=(Condition(test="released", name="cover"),)),),
-                shields=(Shield(start=0, end=36, kind="guard"),),
+                shields=(Shield(start=0, end=36, kind="guard", strength=STRENGTH, lets=0.1),),
             ),
             Section(name="Lower", cuts=(Cut(clip="cover", start=0.8, end=1.1),)),
         ),

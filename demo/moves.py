@@ -262,6 +262,45 @@ def hit_right() -> Move:
                 {"chest.roll": 8, "hips.roll": 2, "head.roll": 8, "chest.yaw": -6, "hips.y": -0.15, "left.on": 0.6}, 0.0, 0.24)  # fmt: skip
 
 
+Hit = dict[str, float]
+FRONT: tuple[Hit, Hit] = (
+    {"chest.pitch": -24, "hips.pitch": -8, "head.pitch": -30, "hips.z": -0.12, "hips.y": -0.13, "grip.x": -0.3, "grip.y": 1.14,
+     "grip.z": 0.26, "el": 44, "az": -40, "left.on": 0.0, "left.x": 0.44, "left.y": 1.14, "left.z": 0.22},
+    {"chest.pitch": 16, "head.pitch": 12, "hips.pitch": 8, "hips.y": -0.16, "el": 14, "left.on": 0.6},
+)  # fmt: skip
+BACKWARD: tuple[Hit, Hit] = (
+    {"chest.pitch": 32, "hips.pitch": 15, "head.pitch": -18, "hips.z": 0.13, "hips.y": -0.15, "grip.x": -0.3, "grip.y": 0.95,
+     "grip.z": 0.4, "el": -6, "az": -38, "left.on": 0.0, "left.x": 0.42, "left.y": 1.0, "left.z": 0.32},
+    {"chest.pitch": -2, "head.pitch": 4, "hips.pitch": 2, "hips.y": -0.13, "el": 28, "left.on": 0.6},
+)  # fmt: skip
+
+
+def _slanted(name: str, straight: tuple[Hit, Hit], turn: float, dz: float) -> Move:
+    """A blow between two sides: the straight one's, leaning and turning away; ``turn`` is 1 where it comes from the
+    left."""
+    struck, past = (dict(part) for part in straight)
+    struck |= {"chest.roll": 15.0 * turn, "hips.roll": 5.0 * turn, "head.roll": 14.0 * turn, "chest.yaw": -20.0 * turn,
+               "hips.x": -0.09 * turn}  # fmt: skip
+    past |= {"chest.roll": -5.0 * turn, "head.roll": -5.0 * turn, "chest.yaw": 7.0 * turn}
+    return _hit(name, struck, past, dz, -0.17 * turn)
+
+
+def hit_front_left() -> Move:
+    return _slanted("hit_front_left", FRONT, 1.0, -0.19)
+
+
+def hit_front_right() -> Move:
+    return _slanted("hit_front_right", FRONT, -1.0, -0.19)
+
+
+def hit_back_left() -> Move:
+    return _slanted("hit_back_left", BACKWARD, 1.0, 0.19)
+
+
+def hit_back_right() -> Move:
+    return _slanted("hit_back_right", BACKWARD, -1.0, 0.19)
+
+
 def fall() -> Move:
     keys = [
         (0.0, BACK),
@@ -327,6 +366,10 @@ ALL = (
     hit_back,
     hit_left,
     hit_right,
+    hit_front_left,
+    hit_front_right,
+    hit_back_left,
+    hit_back_right,
     fall,
     drop,
     *ground_moves.ALL,

@@ -4,9 +4,11 @@ from __future__ import annotations
 
 from msgspec.structs import replace
 
+import answers
+from answers import low_cover
 from figure import STAFF_BUTT, STAFF_TIP
 from ground_moves import ASIDE_SPEED, BACK_SPEED, GUARD_SPEED
-from layered import cover, flinch, lantern_toss, layers, staff_jab
+from layered import cover, flinch, lantern, lantern_toss, layers, staff_jab
 from moves import RUN_SPEED, WALK_SPEED
 from veergust.core.model import (
     Action,
@@ -41,7 +43,6 @@ from veergust.core.model import (
     Pin,
     Post,
     Project,
-    Reaction,
     Rig,
     RootUse,
     Section,
@@ -315,7 +316,7 @@ def braced_charge() -> Action:
                 cuts=(Cut(clip=clip, start=0.95, end=1.75),),
                 strikes=(
                     Strike(start=4, end=12, name="Point", boxes=(_shaft(0.4, 1.15, 0.09),), damage=24, hit_stop=8,
-                           knockback=(0.0, 0.5, 5.0), strength="heavy", guard="any"),
+                           knockback=(0.0, 3.0, 3.2), strength="launch", guard="any", poise=20, guard_stun=22),
                 ),
                 exits=(Exit(start=24, end=48, kind="cancel", command="dodge", to="Duck roll"), _floor_gone(48)),
                 drives=(Drive(start=0, end=34), Drive(start=34, end=48, kind="stick", scale=0.3)),
@@ -348,7 +349,7 @@ def overhead_hook() -> Action:
                 then="Recover",
                 strikes=(
                     Strike(start=1, end=6, name="Hook", boxes=(_shaft(0.3, 1.15, 0.1),), damage=22, hit_stop=8,
-                           knockback=(0.0, 0.0, 3.6), strength="heavy", guard="high", poise=25),
+                           knockback=(0.0, 0.0, 3.6), strength="heavy", guard="high", poise=25, guard_stun=18),
                 ),
                 exits=(_floor_gone(8),),
                 events=(Event(tick=5, name="splinters", mount="tip"),),
@@ -409,27 +410,6 @@ def plank_slide() -> Action:
     )
 
 
-def _reel(side: str) -> Action:
-    return Action(
-        name=f"Reel {side}",
-        group="Reactions",
-        layer="Reactions",
-        sections=(Section(name="Reel", cuts=(Cut(clip=f"hit_{side}", start=0.0, end=0.52),)),),
-        blend_in=1,
-    )
-
-
-def fall() -> Action:
-    return Action(
-        name="Fall",
-        group="Reactions",
-        layer="Reactions",
-        sections=(Section(name="Fall", cuts=(Cut(clip="fall", start=0.0, end=1.16),),
-                          events=(Event(tick=27, name="dust", mount="hips"),)),),
-        blend_in=1,
-    )  # fmt: skip
-
-
 def stage() -> Stage:
     return Stage(
         name="Quay, near the edge",
@@ -449,7 +429,8 @@ def stage() -> Stage:
             Floor(name="ramp", low=(0.2, 3.0), high=(2.2, 5.4), height=0.0, rise=-STAIR * STAIRS, along="z"),
             Floor(name="river bed", low=(-40, -40), high=(40, 40), height=-4.0),
         ),
-        posts=(Post(name="mooring post", position=(-2.6, 0.0, 0.0), radius=0.14, height=1.15),),
+        posts=(Post(name="mooring post", position=(-2.6, 0.0, 0.0), radius=0.14, height=1.15),
+               Post(name="fish barrel", position=(-3.6, 0.0, 1.9), radius=0.3, height=0.85, health=30, falls="splinters")),
         fighters=(
             Fighter(name="Ossa Renn", position=(-0.85, 0, 0), facing=90.0, plays="keys"),
             Fighter(name="Tarn", position=(0.85, 0, 0), facing=-90.0, plays="strikes back", answer="thrust"),
@@ -505,6 +486,8 @@ def project(seconds: dict[str, float]) -> Project:
         )
         for name in seconds
     )
+    # Up from the floor is the fall backwards.
+    clips = (*clips, Clip(name="get_up", file="clips/fall.glb", animation="fall", reverse=True, tags=("body",)))
     return Project(
         name="Lantern Quay",
         rig=rig(),
@@ -526,6 +509,7 @@ def project(seconds: dict[str, float]) -> Project:
             Command(name="toss", keys=("W",)),
             Command(name="cover", keys=("Q",)),
             Command(name="jab", keys=("X",)),
+            Command(name="low", keys=("Z",)),
         ),
         actions=(
             low_sweep(),
@@ -537,15 +521,12 @@ def project(seconds: dict[str, float]) -> Project:
             lantern_toss(),
             cover(),
             staff_jab(),
-            *(_reel(s) for s in ("front", "back", "left", "right")),
-            fall(),
+            low_cover(),
+            *answers.actions(),
             flinch(),
         ),
-        reactions=(
-            Reaction(action="Fall", situation="last"),
-            Reaction(action="Flinch", strength="graze"),
-            *(Reaction(action=f"Reel {s}", side=s) for s in ("front", "back", "left", "right")),  # type: ignore[arg-type]
-        ),
+        reactions=answers.table(),
+        thrown=(lantern(),),
         stage=stage(),
         drills=drills(),
         known_events=(
