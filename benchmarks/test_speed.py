@@ -17,6 +17,7 @@ from veergust.core.model import Action, Fighter, Floor, Stage, Strike
 from veergust.core.motion import quat
 from veergust.core.motion.skeleton import forward
 from veergust.core.play.compiled.project import CompiledProject
+from veergust.core.play.contact.contacts import Contacts
 from veergust.core.play.simulation import Simulation
 from veergust.core.play.state import Input
 from veergust.core.study.coverage import covered, excess
@@ -163,3 +164,19 @@ def test_the_first_tick_of_an_action_that_was_never_compiled(benchmark: Any, bui
         return (Simulation(CompiledProject(build.project, build.assets)),), {}
 
     benchmark.pedantic(lambda simulation: simulation.tick([Input("Ossa Renn", action=name)]), setup=fresh, rounds=20)
+
+
+def test_the_contacts_of_sixteen_in_one_ring_who_all_strike(benchmark: Any, build: CompiledProject) -> None:
+    """Each within reach of its neighbours, on a tick on which every sweep is open."""
+    turns = np.linspace(0.0, 2.0 * np.pi, 16, endpoint=False)
+    fighters = tuple(
+        Fighter(name=f"{n}", position=(2.0 * np.sin(t), 0.0, 2.0 * np.cos(t)), facing=float(np.degrees(t) + 90.0))
+        for n, t in enumerate(turns)
+    )
+    simulation = Simulation(build.level, fighters=fighters)
+    for tick in range(11):
+        simulation.tick([Input(f.name, action="Low sweep") for f in simulation.fighters] if tick == 0 else [])
+    for fighter in simulation.fighters:
+        for voice in fighter.live():
+            fighter.put(voice, voice.but(touched=()))
+    benchmark(lambda: Contacts(simulation.build, simulation.fighters).find())

@@ -576,7 +576,7 @@ HIT = (
     _m(
         "what is invulnerable is not there",
         CONTACT,
-        'bare = [f for f in found if not covered(shields, "invulnerable", f[0])]',
+        'bare = [f for f in found if not covered(shields, "invulnerable", f.hurtbox)]',
         "bare = found",
         f"{PLAYER}::test_shields_evade_guard_and_armour",
     ),
@@ -1219,7 +1219,7 @@ TOUCHES = (
     _m(
         "a region takes its share",
         CONTACT,
-        "self._damage(strike, victim, came, targets.names[target]) * factor,",
+        "self._damage(strike, victim, came, targets.names[target]) * factor * one.share,",
         "self._damage(strike, victim, came, targets.names[target]),",
         f"{HITS}::test_a_region_takes_its_share_of_the_damage",
     ),

@@ -24,6 +24,13 @@ def _m(rule: str, file: str, old: str, new: str, test: str) -> Mutant:
 APPLY, SHIELDS, FIND = "contact/applying.py", "contact/shielding.py", "contact/contacts.py"
 TOUCHING = (
     _m(
+        "a hitbox has its share",
+        FIND,
+        "* factor * one.share,",
+        "* factor,",
+        "tests/core/play/test_hits.py::test_the_hitbox_that_touches_first_says_its_share_of_the_damage",
+    ),
+    _m(
         "a stun goes by ticks played",
         "rules/decide.py",
         "fighter.stun = max(fighter.stun - 1, 0)",

@@ -7,6 +7,7 @@ from typing import Any
 
 import numpy as np
 import pytest
+from msgspec.structs import replace
 from PySide6.QtCore import QPointF, Qt
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QComboBox, QFileDialog, QPushButton, QWidget
@@ -306,7 +307,7 @@ def test_the_capture_stands_over_its_capsule_and_looks_ahead(empty: Window, tmp_
 def test_from_two_captures_to_a_strike_that_is_fitted_and_answered(
     untitled: Window, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
 ) -> None:
-    """A rig nobody has seen: hurtboxes in one step, a strike by fit, a guard, and two reactions by side."""
+    """A rig nobody has seen: hurtboxes in one step, a strike by fit, two reactions by side, a guard, and what is thrown."""
     empty, document = untitled, untitled.document
     person = Person(empty)
     words: list[str] = []
@@ -356,19 +357,35 @@ def test_from_two_captures_to_a_strike_that_is_fitted_and_answered(
     person.key(sheet, Key.Key_N, Qt.KeyboardModifier.AltModifier)
     empty.sheet.show_page(1)
     person.inputs += 1
-    person.pick(empty.sheet.page_stack.span.widgets["kind"], "guard")
-    assert person.inputs <= 60, person.inputs
+    span = empty.sheet.page_stack.span
+    person.pick(span.widgets["kind"], "guard")
+    # And something that the same hand throws.
+    document.choose_action("Night blow")
+    sheet.column = "events"
+    sheet.setFocus()
+    person.inputs += 1
+    person.key(sheet, Key.Key_N)
+    person.pick(span.widgets["kind"], "spawn")
+    person.pick(span.widgets["mount"], "right hand")
+    person.press("let it fly")
+    [thing] = document.project.thrown
+    assert person.inputs <= 80, person.inputs
+    bare = document.build.renew(replace(document.project, thrown=()))
     # Played: whoever stands at nine tenths of its reach is hit and reels, from behind too; guarding it is guarded.
     for turned, plays, result in ((180.0, "", "hit"), (0.0, "", "hit"), (180.0, guard, "guarded")):
         me, you = Fighter(name="Me", facing=0.0), Fighter(name="You", position=(0, 0, 0.9 * found.reach), facing=turned)
-        simulation = Simulation(document.build, fighters=(me, you))
+        simulation = Simulation(bare, fighters=(me, you))
         inputs = [Input("Me", action="Night blow"), *([Input("You", action=plays)] if plays else [])]
         seen: list[tuple[str, str]] = []
         reels = False
         for tick in range(found.total or 0):
             record = simulation.tick(inputs if tick == 0 else [])
-            seen += [(c.result, c.region) for c in record.contacts]
+            seen += [(c.result, c.region) for c in record.contacts if not c.thing]
             reels |= any(v.compiled.action.name == "Night stagger" for v in record.fighter("You").live())
         assert [r for r, _ in seen] == [result], (turned, plays)
         assert seen[0][1]
         assert reels == (result == "hit")
+    far = Fighter(name="Far", position=(0, 0, found.reach + 1.0), facing=180.0)
+    simulation = Simulation(document.build, fighters=(Fighter(name="Me", facing=0.0), far))
+    records = [simulation.tick([Input("Me", action="Night blow")] if t == 0 else []) for t in range(120)]
+    assert [(c.strike.name, c.result) for r in records for c in r.contacts] == [(thing.name, "hit")]

@@ -11,14 +11,14 @@ from hypothesis import strategies as st
 
 from tests.core.edits import replace, with_section
 from veergust.core.edit.cuts import retime_cut
-from veergust.core.edit.hitboxes import add_box, change_box, ease_key, remove_box, remove_key, set_key
+from veergust.core.edit.hitboxes import add_box, change_box, ease_key, mirror_box, remove_box, remove_key, set_key
 from veergust.core.edit.sections import join_sections, split_section
 from veergust.core.edit.spans import SpanRef, set_edges, span_of
 from veergust.core.files.as_files import project_files, project_from_files
-from veergust.core.model import Hitbox, HitboxKey, Project
+from veergust.core.model import Hitbox, HitboxKey, Project, Strike
 from veergust.core.motion.figure import Assets
 from veergust.core.play.compiled.project import CompiledProject
-from veergust.core.play.contact.volumes import shape_at
+from veergust.core.play.contact.volumes import box_frame, shape_at, swept
 from veergust.core.trouble import Trouble
 
 SWEEP = SpanRef("Low sweep", 1, "strikes", 0)
@@ -162,3 +162,26 @@ def test_keys_stay_on_their_frames_when_sections_are_cut_and_joined(quay: Projec
     assert [k.tick for k in boxes(two, SpanRef("Low sweep", 2, "strikes", 0))[0].keys] == [2, 5]
     one = join_sections(two, assets, "Low sweep", 1).project
     assert [k.tick for k in boxes(one)[0].keys] == [6, 9]
+
+
+def test_a_hitbox_is_mirrored_onto_the_other_side(quay: Project, assets: Assets) -> None:
+    """Where the mirrored figure has its own: the same place of the pose turned over."""
+    left = Hitbox(mount="foot L", offset=(0.03, -0.02, 0.05), to=(0.05, 0.0, 0.2), radius=0.07, name="toe",
+                  keys=(HitboxKey(tick=2, offset=(0.01, 0.0, 0.1), to=(0.0, 0.0, 0.2), radius=0.1),))  # fmt: skip
+    project = with_section(quay, "Low sweep", 1, strikes=(Strike(start=1, end=5, boxes=(left,)),))
+    ref = SpanRef("Low sweep", 1, "strikes", 0)
+    made = mirror_box(project, assets.skeleton, ref, 0).project
+    strike = span_of(made, ref)
+    assert isinstance(strike, Strike)
+    one, two = strike.boxes
+    assert (one, two.mount, two.radius, two.name) == (left, "foot R", 0.07, "toe")
+    build = CompiledProject(made, assets)
+    rest = assets.skeleton.rest_world
+    for tick in (1, 2, 4):
+        a, b = (swept(box, tick, False, f, f, True).now for box in (one, two)
+                for f in [box_frame(build, box, rest, False)] if f is not None)  # fmt: skip
+        for p, q in zip(a, b):
+            assert np.allclose(p * [-1.0, 1.0, 1.0], q, atol=1e-6)
+    middle = Strike(start=1, end=5, boxes=(replace(left, mount="hips"),))
+    with pytest.raises(Trouble, match="no other side"):
+        mirror_box(with_section(quay, "Low sweep", 1, strikes=(middle,)), assets.skeleton, ref, 0)

@@ -62,7 +62,9 @@ def about(
 
 
 def swing(**fields: Any) -> Action:
-    strike = Strike(start=3, end=6, boxes=(BALL,), **{"hit_stop": 0, "knockback": (0, 0, 2.0), "damage": 8.0, **fields})
+    strike = Strike(
+        start=3, end=6, **{"boxes": (BALL,), "hit_stop": 0, "knockback": (0, 0, 2.0), "damage": 8.0, **fields}
+    )
     return made("Blow", section("idle", 0.5, strikes=(strike,)))
 
 
@@ -129,6 +131,25 @@ def test_a_region_takes_its_share_of_the_damage(
     assert records[-1].fighter(TARN).health == 100.0 - hurt
     line = records[3].line()["contacts"][0]
     assert (line["region"], line["damage"], line["hurtbox"]) == (region, hurt, only.name)
+
+
+@pytest.mark.parametrize("first", [0, 1])
+@pytest.mark.parametrize("shield", ["none", "guard", "armour of 10"])
+def test_the_hitbox_that_touches_first_says_its_share_of_the_damage(
+    quay: Project, assets: Assets, shield: str, first: int
+) -> None:
+    """Two that are open at once, of which one is too small to touch; and the region's share on top."""
+    up = SHIELDS[shield]
+    spans = (replace(up, lets=0.5),) if up is not None else ()
+    stands = made("Stands", section("idle", 1.0, shields=spans))
+    boxes = tuple(Hitbox(mount="grip", shape="sphere", radius=3.0 if n == first else 0.01, share=2.0 - 1.75 * n)
+                  for n in (0, 1))  # fmt: skip
+    project = about(quay, 0.0, swing(poise=9.0, boxes=boxes), stands)
+    only = replace(project.rig.hurtboxes[0], region="leg")
+    project = replace(project, rig=replace(project.rig, hurtboxes=(only,), regions=(Region(name="leg", factor=0.5),)))
+    records = run(project, assets, {0: [Input(OSSA, action="Blow"), Input(TARN, action="Stands")]}, 6)
+    [contact] = [c for r in records for c in r.contacts]
+    assert contact.damage == 8.0 * 0.5 * (2.0, 0.25)[first] * (0.5 if shield == "guard" else 1.0)
 
 
 def test_an_evaded_touch_is_told_once_and_does_not_use_the_strike_up(quay: Project, assets: Assets) -> None:

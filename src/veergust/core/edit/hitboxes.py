@@ -10,8 +10,9 @@ from veergust.core.edit.fields import set_fields
 from veergust.core.edit.spans import Edit, SpanRef, span_of
 from veergust.core.kinds.spans import title
 from veergust.core.kinds.spans.strikes import new_box
-from veergust.core.model import Hitbox, HitboxKey, KeyEase, Project, Strike
+from veergust.core.model import Hitbox, HitboxKey, KeyEase, Project, Rig, Strike, Vec3
 from veergust.core.motion.quat import Array
+from veergust.core.motion.skeleton import Skeleton
 from veergust.core.play.compiled.project import CompiledProject
 from veergust.core.play.contact.volumes import between_keys, shape_at
 from veergust.core.study.fit import SHARE, fitted
@@ -54,6 +55,40 @@ def fit_boxes(build: CompiledProject, ref: SpanRef, share: float = SHARE, mount:
     many = len(found.boxes)
     words = f"{many} hitbox{'es' if many != 1 else ''} fitted, {found.share:.0%} of what the {found.what} sweeps"
     return _with(build.project, ref, found.boxes, words)
+
+
+def other_side(rig: Rig, bones: Skeleton, mount: str) -> str:
+    """The mount on the other side of the body, or the joint there; nothing where it has no other side."""
+    found = next((m for m in rig.mounts if m.name == mount), None)
+    joint = bones.index.get(found.joint if found is not None else mount, -1)
+    other = bones.names[bones.mirrored[joint]] if joint >= 0 else ""
+    if joint < 0 or other == bones.names[joint]:
+        return ""
+    there = [m for m in rig.mounts if m.joint == other]
+    if found is None or not there:
+        return other
+    x, y, z = found.offset
+    return min(there, key=lambda m: sum((a - b) ** 2 for a, b in zip(m.offset, (-x, y, z)))).name
+
+
+def mirror_box(project: Project, bones: Skeleton, ref: SpanRef, at: int) -> Edit:
+    """One more hitbox on the other side of the body, as one is on this.
+
+    Raises:
+        Trouble: what it rides on has no other side.
+    """
+    boxes = _strike(project, ref).boxes
+    box = boxes[at] if at < len(boxes) else new_box(project.rig, "")
+    mount = other_side(project.rig, bones, box.mount)
+    if not mount:
+        raise Trouble(f"{box.mount or 'it'} has no other side", field="mount", do="choose one on a limb")
+
+    def over(place: Vec3) -> Vec3:
+        return -place[0] + 0.0, place[1], place[2]
+
+    keys = tuple(replace(k, offset=over(k.offset), to=over(k.to)) for k in box.keys)
+    made = replace(box, mount=mount, offset=over(box.offset), to=over(box.to), keys=keys)
+    return _with(project, ref, (*boxes, made), f"hitbox {len(boxes) + 1} on the other side")
 
 
 def remove_box(project: Project, ref: SpanRef, at: int) -> Edit:

@@ -86,7 +86,10 @@ class HitboxKey(Value, frozen=True):
 
 
 class Hitbox(Value, frozen=True):
-    """A hitbox on a mount: sphere at ``offset``, capsule ``offset`` → ``to``, or box of half extents ``size``."""
+    """A hitbox on a mount: sphere at ``offset``, capsule ``offset`` → ``to``, or box of half extents ``size``.
+
+    What it touches first takes ``share`` times its strike's damage.
+    """
 
     mount: str
     shape: Literal["sphere", "capsule", "box"] = "capsule"
@@ -95,6 +98,8 @@ class Hitbox(Value, frozen=True):
     radius: Size = 0.1
     size: tuple[Size, Size, Size] = (0.1, 0.1, 0.1)
     keys: tuple[HitboxKey, ...] = ()
+    name: str = ""
+    share: Factor = 1.0
 
 
 class Outcome(Value, frozen=True):

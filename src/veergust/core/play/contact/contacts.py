@@ -7,6 +7,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 from dataclasses import dataclass, replace
+from typing import NamedTuple
 
 import numpy as np
 
@@ -73,6 +74,14 @@ class Targets:
     radius: Array
 
 
+class Touching(NamedTuple):
+    """A hurtbox that is touched, where, and which share of the damage the hitbox has that touches it."""
+
+    hurtbox: str
+    place: Array
+    share: float
+
+
 class Contacts:
     """Finds the contacts of one tick."""
 
@@ -83,17 +92,17 @@ class Contacts:
 
     def find(self) -> list[Contact]:
         """Every contact of the tick, in the order of fighters, actions, strikes and victims."""
-        open_ = [(swing, volume) for swing, _, volume in self.volumes()]
+        open_ = [(swing, box.share, volume) for swing, box, volume in self.volumes()]
         open_ += self._flying() if self.world.things else []
         if not open_:
             return []
-        swings = list(dict.fromkeys(swing for swing, _ in open_))
+        swings = list(dict.fromkeys(swing for swing, _, _ in open_))
         number = {swing: n for n, swing in enumerate(swings)}
-        whose = [number[swing] for swing, _ in open_]
+        whose = [number[swing] for swing, _, _ in open_]
         targets = self._targets()
         if not len(targets.radius):
             return []
-        hits = pieces([volume for _, volume in open_])
+        hits = pieces([volume for _, _, volume in open_])
         swing_of = np.array(whose)[hits.owner]
         may = np.array([[self._may(s, *who) for who in zip(targets.names, targets.fighters)] for s in swings])
         mine, my_size = piece_balls(hits)
@@ -109,7 +118,8 @@ class Contacts:
             pairs.setdefault((int(swing_of[rows[i]]), int(targets.owner[hurt[i]])), []).append(int(i))
         out = []
         for (n, target), found in sorted(pairs.items()):
-            contact = self._contact(swings[n], targets, target, [(targets.labels[hurt[i]], places[i]) for i in found])
+            touched_by = [Touching(targets.labels[hurt[i]], places[i], open_[hits.owner[rows[i]]][1]) for i in found]
+            contact = self._contact(swings[n], targets, target, touched_by)
             if contact is not None:
                 flies = contact.thing > 0
                 if flies or contact.strike.push == "swing":
@@ -137,7 +147,7 @@ class Contacts:
                         if volume is not None:
                             yield swing, box, volume
 
-    def _flying(self) -> list[tuple[OpenStrike, Volume]]:
+    def _flying(self) -> list[tuple[OpenStrike, float, Volume]]:
         """What flies, and what it sweeps."""
         owners = {f.name: f for f in self.fighters}
         out = []
@@ -147,7 +157,7 @@ class Contacts:
                 frames = np.tile(np.eye(4), (2, 1, 1))
                 frames[:, :3, 3] = one.before, one.position
                 volume = Volume(one.thing.name, frames[0], frames[1], shape, shape)
-                out.append((OpenStrike(owners[one.owner], one.strike, thing=one), volume))
+                out.append((OpenStrike(owners[one.owner], one.strike, thing=one), 1.0, volume))
         return out
 
     def _targets(self) -> Targets:
@@ -208,33 +218,31 @@ class Contacts:
         again = strike.repeat > 0 and voice.age - max(last) >= strike.repeat
         return again and not 0 < strike.most <= len(last)
 
-    def _contact(
-        self, swing: OpenStrike, targets: Targets, target: int, found: list[tuple[str, Array]]
-    ) -> Contact | None:
+    def _contact(self, swing: OpenStrike, targets: Targets, target: int, found: list[Touching]) -> Contact | None:
         """The contact of a strike with a target, of the hurtboxes it touches, the earliest first."""
         voice, strike, victim = swing.voice, swing.strike, targets.fighters[target]
-        hurtbox, place = found[0]
+        one = found[0]
         came = Outcomes("hit")
         if victim is not None:
             shields = list(raised(victim))
             # What is invulnerable is not there: what else is touched counts.
-            bare = [f for f in found if not covered(shields, "invulnerable", f[0])]
+            bare = [f for f in found if not covered(shields, "invulnerable", f.hurtbox)]
             if bare:
-                hurtbox, place = bare[0]
-                came = judged(shields, strike, swing.comes_from(), victim, hurtbox)
+                one = bare[0]
+                came = judged(shields, strike, swing.comes_from(), victim, one.hurtbox)
             elif swing.was_evaded(victim.name):
                 return None
             else:
                 came = Outcomes("evaded")
-        region, factor = _region(self.build, hurtbox) if victim is not None else ("", 1.0)
+        region, factor = _region(self.build, one.hurtbox) if victim is not None else ("", 1.0)
         return Contact(
             strike,
             swing.attacker.name,
             targets.names[target],
-            hurtbox,
+            one.hurtbox,
             came.result,
-            place,
-            self._damage(strike, victim, came, targets.names[target]) * factor,
+            one.place,
+            self._damage(strike, victim, came, targets.names[target]) * factor * one.share,
             swing.key,
             voice is not None and voice.part.mirrored(voice.frame),
             voice.serial if voice is not None else 0,

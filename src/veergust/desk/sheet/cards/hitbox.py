@@ -8,10 +8,20 @@ from typing import Any, cast
 import numpy as np
 from PySide6.QtWidgets import QVBoxLayout, QWidget
 
-from veergust.core.edit.hitboxes import add_box, change_box, ease_key, remove_box, remove_key, set_key
+from veergust.core.edit.hitboxes import (
+    add_box,
+    change_box,
+    ease_key,
+    mirror_box,
+    other_side,
+    remove_box,
+    remove_key,
+    set_key,
+)
 from veergust.core.edit.spans import Edit, SpanRef
 from veergust.core.kinds.spans.strikes import new_box
 from veergust.core.model import KeyEase, Strike
+from veergust.core.motion.skeleton import Skeleton
 from veergust.core.play.contact.volumes import between_keys, shape_at
 from veergust.core.study.coverage import striking_mount
 from veergust.core.study.fit import SHARE
@@ -19,7 +29,7 @@ from veergust.desk.document.document import Document
 from veergust.desk.keys.table import keys_of
 from veergust.desk.sheet.deeds import fit_here
 from veergust.desk.widgets.buttons import word_button
-from veergust.desk.widgets.fields import ChoiceField, Form, NumberField, Triple, heading, note
+from veergust.desk.widgets.fields import ChoiceField, Form, NumberField, TextField, Triple, heading, note
 from veergust.desk.widgets.label import PlainLabel
 from veergust.desk.widgets.rows import buttons
 
@@ -41,22 +51,27 @@ class HitboxForm(QWidget):
         self.shape = ChoiceField("Hitbox shape", lambda s: self._change(shape=s), "Sphere, capsule or box")
         self.radius = NumberField("Hitbox radius", lambda v: self._change(radius=v), unit="m", low=0.005, high=5,
                                   step=0.01, decimals=3)  # fmt: skip
+        self.called = TextField("Hitbox name", lambda name: self._change(name=name.strip()), "What it is called")
+        self.share = NumberField("Hitbox share", lambda v: self._change(share=v), unit="×", low=0, high=100, step=0.1,
+                                 decimals=2, tip="What it touches first takes so much of the damage")  # fmt: skip
         form = Form(2)
         for label, field in (("Hitbox", self.which), ("Mount", self.mount), ("Shape", self.shape),
-                             ("Radius", self.radius)):  # fmt: skip
+                             ("Radius", self.radius), ("Name", self.called), ("Damage", self.share)):  # fmt: skip
             form.row(label, field)
         box.addWidget(form)
         self.more = word_button("+ hitbox", "One more, like this one, that opens with the strike", strong=True)
+        self.twin = word_button("+ mirrored", "One more on the other side, as this one is")
+        self.twin.clicked.connect(lambda: self._do(lambda ref: mirror_box(document.base, self._bones, ref, self.at)))
         self.less = word_button("remove hitbox", "Take this hitbox away")
         self.more.clicked.connect(lambda: self._do(self._add))
         self.less.clicked.connect(lambda: self._do(lambda ref: remove_box(document.base, ref, self.at)))
-        box.addWidget(buttons(self.more, self.less))
+        box.addWidget(buttons(self.more, self.twin, self.less))
         self.fit = word_button("fit", f"Fit hitboxes to what it sweeps ({keys_of('fit')[0]})", strong=True)
         self.fit.clicked.connect(self.fit_here)
-        self.share = NumberField("Cover", lambda _: None, unit="%", low=5, high=100, step=5,
+        self.cover = NumberField("Cover", lambda _: None, unit="%", low=5, high=100, step=5,
                                  tip="How much of what strikes the fitted hitboxes cover at least")  # fmt: skip
-        self.share.show_value(100 * SHARE)
-        box.addWidget(buttons(self.fit, PlainLabel("to cover"), self.share))
+        self.cover.show_value(100 * SHARE)
+        box.addWidget(buttons(self.fit, PlainLabel("to cover"), self.cover))
         self.offset = Triple("From", lambda v: self._change(offset=v), "m", 0.05)
         self.to = Triple("To", lambda v: self._change(to=v), "m", 0.05)
         self.half = Triple("Half size", lambda v: self._change(size=v), "m", 0.05)
@@ -75,6 +90,10 @@ class HitboxForm(QWidget):
         self.key_gone.clicked.connect(lambda: self._do(lambda r: remove_key(document.base, r, self.at, self._tick())))
         self.ease = ChoiceField("Goes on", self._ease, "How it goes on from this key, or the one before")
         box.addWidget(buttons(self.key_here, self.key_gone, self.ease))
+
+    @property
+    def _bones(self) -> Skeleton:
+        return self.document.build.assets.skeleton
 
     def _do(self, make: Callable[[SpanRef], Edit]) -> None:
         ref = self.ref
@@ -101,7 +120,7 @@ class HitboxForm(QWidget):
     def fit_here(self) -> None:
         """Fit hitboxes to what strikes, on the mount of the hitbox that is shown."""
         if self.ref is not None:
-            fit_here(self.document, self.share.value() / 100, self.mount.currentData() or "")
+            fit_here(self.document, self.cover.value() / 100, self.mount.currentData() or "")
 
     def _choose(self, which: str) -> None:
         self.choose(int(which))
@@ -129,7 +148,9 @@ class HitboxForm(QWidget):
         box = boxes[self.at] if boxes else new_box(self.document.project.rig, self._striking(ref))
         tick = self._tick()
         first = self.document.compiled.start_of(ref.section) if self.document.compiled else 0
-        names = [(f"{i + 1} {b.mount or 'nowhere'}", str(i)) for i, b in enumerate(boxes)] or [("none yet", "0")]
+        names = [(f"{i + 1} {b.name or b.mount or 'nowhere'}", str(i)) for i, b in enumerate(boxes)] or [
+            ("none yet", "0")
+        ]
         self.which.show_choices(names, str(self.at))
         mounts = [m.name for m in self.document.project.rig.mounts]
         self.mount.show_choices([*((m, m) for m in mounts), ("nowhere", "")], box.mount)
@@ -137,6 +158,8 @@ class HitboxForm(QWidget):
         shape = shape_at(box, tick)
         a, b, radius = shape.a, shape.b, shape.radius
         self.radius.show_value(radius)
+        self.called.show_value(box.name)
+        self.share.show_value(box.share)
         self.offset.show((float(a[0]), float(a[1]), float(a[2])))
         self.to.show((float(b[0]), float(b[1]), float(b[2])))
         half = shape.half if shape.half is not None else np.array(box.size)
@@ -154,3 +177,4 @@ class HitboxForm(QWidget):
             going = between_keys(box, tick)[0].ease
             self.ease.show_choices([("goes on evenly", "even"), ("eased", "eased"), ("holds", "hold")], going)
         self.less.setVisible(bool(boxes))
+        self.twin.setVisible(bool(boxes) and other_side(self.document.project.rig, self._bones, box.mount) != "")
