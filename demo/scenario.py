@@ -509,7 +509,7 @@ def project(seconds: dict[str, float]) -> Project:
             Command(name="toss", keys=("W",)),
             Command(name="cover", keys=("Q",)),
             Command(name="jab", keys=("X",)),
-            Command(name="low", keys=("Z",)),
+            Command(name="low", keys=("B",)),
         ),
         actions=(
             low_sweep(),

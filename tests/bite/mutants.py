@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from tests.bite.mutant import Mutant
 from tests.bite.safety import SAFETY
-from tests.bite.touching import THROWN, TOUCHING
+from tests.bite.touching import AIMED, THROWN, TOUCHING
 
 CORE = "tests/core"
 TABLES, PLAIN = f"{CORE}/play/test_tables.py", f"{CORE}/play/test_made_plain.py"
@@ -1281,5 +1281,6 @@ MUTANTS = (
     *TOUCHES,
     *TOUCHING,
     *THROWN,
+    *AIMED,
     *SAFETY,
 )

@@ -420,3 +420,91 @@ THROWN = (
         f"{FLIES}::test_two_runs_and_going_back_give_the_same_bytes",
     ),
 )
+
+AIM, POINTS = "tests/core/play/test_aim.py", "pose/aiming.py"
+AIMED = (
+    _m(
+        "it aims at the chest from the shoulder",
+        POINTS,
+        "(CHEST - SIGHT - SHOULDER)",
+        "(CHEST - SIGHT)",
+        f"{AIM}::test_it_points_at_the_target_as_far_as_it_may",
+    ),
+    _m(
+        "it aims within its limits",
+        POINTS,
+        "min(max(found[0], -aim.side), aim.side)",
+        "found[0]",
+        f"{AIM}::test_it_points_at_the_target_as_far_as_it_may",
+    ),
+    _m(
+        "it aims up within its limits",
+        POINTS,
+        "min(max(found[1], -aim.up), aim.up)",
+        "found[1]",
+        f"{AIM}::test_it_points_at_the_target_as_far_as_it_may",
+    ),
+    _m(
+        "it adds by its weight",
+        POINTS,
+        "layer.mask, None, space, gaze.weight",
+        "layer.mask, None, space, 1.0",
+        f"{AIM}::test_what_it_adds_is_the_difference_from_ahead",
+    ),
+    _m(
+        "it adds by the mask",
+        POINTS,
+        "layer.mask, None, space, gaze.weight",
+        "layer.mask * 0.0 + 1.0, None, space, gaze.weight",
+        f"{AIM}::test_what_it_adds_is_the_difference_from_ahead",
+    ),
+    _m(
+        "it turns by its rate",
+        POINTS,
+        "most = aim.rate / build",
+        "most = 9.0 * aim.rate / build",
+        f"{AIM}::test_it_turns_no_faster_than_it_may_and_comes_in_eased",
+    ),
+    _m(
+        "it comes in by its ticks",
+        POINTS,
+        "pull = 1.0 / (aim.ticks + 1)",
+        "pull = 1.0",
+        f"{AIM}::test_it_turns_no_faster_than_it_may_and_comes_in_eased",
+    ),
+    _m(
+        "it aims in its scope",
+        POINTS,
+        'layer.rule(fighter.locomotion[-1].state) == "may" and',
+        "",
+        f"{AIM}::test_it_points_only_where_its_layer_may_speak",
+    ),
+    _m(
+        "a hold takes the aim off",
+        POINTS,
+        "and AIM.on(fighter.holding())",
+        "",
+        f"{AIM}::test_it_points_only_where_its_layer_may_speak",
+    ),
+    _m(
+        "it does not aim behind",
+        POINTS,
+        "abs(found[0]) <= aim.side + BEHIND",
+        "True",
+        f"{AIM}::test_it_points_only_where_its_layer_may_speak",
+    ),
+    _m(
+        "what is thrown goes aside",
+        FLIGHT,
+        "return event.facing + side,",
+        "return event.facing,",
+        f"{AIM}::test_what_is_thrown_goes_where_it_points",
+    ),
+    _m(
+        "what is thrown goes up",
+        FLIGHT,
+        "up=thing.up + rises",
+        "up=thing.up",
+        f"{AIM}::test_what_is_thrown_goes_where_it_points",
+    ),
+)

@@ -244,7 +244,7 @@ def test_projects_opened_lately_stand_there_with_their_poses(
     (card,) = cards(window)
     late = card.late
     assert (late.name, late.folder, late.never_saved) == ("Lantern Quay", folder, "")
-    assert " · 15 actions" in late.says
+    assert " · 31 actions" in late.says
     assert late.poses is not None
     inked = [
         sum(

@@ -6,7 +6,7 @@ import numpy as np
 import pytest
 from PySide6.QtCore import QPoint, QPointF, Qt
 from PySide6.QtTest import QTest
-from PySide6.QtWidgets import QInputDialog, QPushButton, QWidget
+from PySide6.QtWidgets import QApplication, QInputDialog, QPushButton, QWidget
 from pytestqt.qtbot import QtBot
 
 from tests.core.captures import capture, write_bvh
@@ -21,6 +21,7 @@ from veergust.core.study.trial import BEFORE, Trying
 from veergust.desk.layers.bench import LayersBench
 from veergust.desk.layers.joint_table import JointTable
 from veergust.desk.shell.window import Window
+from veergust.desk.widgets.fields import NumberField
 
 Key = Qt.Key
 CTRL, ALT, SHIFT = (
@@ -475,3 +476,44 @@ def test_an_empty_project_says_what_to_do(window: Window, tmp_path) -> None:  # 
     QTest.keyClick(bench.stack, Key.Key_B)
     bench.grab()
     assert names(bench) == ["Layer"]
+
+
+def test_a_layer_is_made_to_aim_by_clips_and_its_poses_are_set(
+    window: Window, layers: LayersBench, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    document = window.document
+    QTest.mouseClick(layers.stack, LEFT, pos=sheet(layers, "Arms"))
+    QTest.keyClick(layers.stack, Key.Key_F2)
+    form = layers.layer_page.aim
+    until(form.isVisible)
+    assert not form.body.isVisible()
+    monkeypatch.setattr(
+        "veergust.desk.layers.cards.aiming.choose_clips", lambda *_: ["staff_thrust", "hit_left", "hit_right"]
+    )
+    QTest.mouseClick(form.add, LEFT)
+
+    def points() -> list[tuple[str, float, float]]:
+        aim = next(y for y in document.project.layers if y.name == "Arms").aim
+        return [(p.clip, p.side, p.time) for p in aim.points] if aim is not None else []
+
+    assert points() == [("staff_thrust", 0.0, 0.0), ("hit_left", 60.0, 0.0), ("hit_right", -60.0, 0.0)]
+    QApplication.processEvents()
+
+    def number(name: str) -> NumberField:
+        QApplication.processEvents()
+        return next(f for f in form.findChildren(NumberField) if f.accessibleName() == name and f.isVisible())
+
+    type_in(number("Pose 2 to the left"), "45")
+    type_in(number("Pose 1 at"), "0.2")
+    type_in(number("Aim turns"), "120")
+    assert points()[:2] == [("staff_thrust", 0.0, 0.2), ("hit_left", 45.0, 0.0)]
+    aims = document.build.aims
+    assert [(a.layer, a.aim.rate) for a in aims] == [("Arms", 120.0)]
+    for _ in range(3):
+        QApplication.processEvents()
+        gone = next(
+            b for b in form.findChildren(QPushButton) if b.accessibleName() == "Remove pose 1" and b.isVisible()
+        )
+        QTest.mouseClick(gone, LEFT)
+    assert points() == []
+    assert not form.body.isVisible()

@@ -103,9 +103,10 @@ def test_a_row_that_asks_for_more_goes_before_the_plain_one(window: Window) -> N
 def test_every_situation_has_its_dial(window: Window, situation: str) -> None:
     reactions: ReactionsPage = page(window, "Reactions")
     pick(reactions.situation, SAID[situation])
-    pick(reactions.action_field, "Fall")
-    [row] = [r for r in window.document.project.reactions if r.situation == situation]
-    assert (row.action, row.plain) == ("Fall", True)
+    pick(reactions.action_field, "Flinch")
+    hit = reactions.dial.hit()
+    first = next(r for r in window.document.project.reactions if r.situation == situation)
+    assert (first.action, first.side, first.strength, first.plain) == ("Flinch", hit.side, hit.strength, True)
 
 
 def test_how_a_body_stands_is_chosen_of_sections_states_and_hurtboxes(window: Window) -> None:

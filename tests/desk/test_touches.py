@@ -149,7 +149,7 @@ def test_hitboxes_are_fitted_by_key_and_by_button(window: Window) -> None:
     QTest.mouseClick(window.sheet.page_buttons[1], LEFT)
     form = window.sheet.page_stack.span.widgets["boxes"]
     pick(form.mount, "foot R")
-    type_in(form.share, "60")
+    type_in(form.cover, "60")
     QTest.mouseClick(form.fit, LEFT)
     strike = span_of(document.project, STRIKE)
     assert isinstance(strike, Strike)
@@ -374,7 +374,7 @@ def test_the_dial_says_who_answers_and_is_set_by_mouse_and_keys(
     assert (found.row.action, found.own) == ("Flinch", True)
     straight = dial.answer("front", heavy)
     assert straight is not None
-    assert straight.row.action == "Reel front"
+    assert (straight.row.action, straight.own) == ("Launched", False)
     dial.setFocus()
     QTest.keyClick(dial, Key.Key_Right)
     assert (dial.side, dial.strength) == ("front", heavy)

@@ -251,7 +251,7 @@ def test_an_edit_of_a_large_project_writes_the_text_of_what_it_changed_and_of_no
 ) -> None:
     from veergust.core.files import as_files
 
-    before = of_many(quay, 700)
+    before = of_many(quay, 1400)
     files = project_files(before)
     assert sum(map(len, files.values())) > as_files.LEAST_KEPT
     journal = Journal(tmp_path, files)

@@ -215,4 +215,4 @@ def test_a_leap_is_seen(quay: Project, assets: Assets) -> None:
     """The measure itself: a change of states without a crossfade leaps."""
     hard = tuple(replace(t, ticks=0) for t in quay.locomotion.transitions)
     made = replace(quay, locomotion=replace(quay.locomotion, transitions=hard))
-    assert any(wander(CompiledProject(alone(made, floors=WIDE), assets), seed, 600) for seed in range(1, 6))
+    assert any(wander(CompiledProject(alone(made, floors=WIDE), assets), seed, 600) for seed in range(1, 16))

@@ -12,6 +12,8 @@ from tests.core.edits import alone, replace, section, with_action, with_section
 from veergust.core.kinds.finding import Finding
 from veergust.core.model import (
     Action,
+    Aim,
+    AimPoint,
     BlendPoint,
     Clip,
     Condition,
@@ -179,6 +181,10 @@ BROKEN: dict[str, tuple[str, Break]] = {
             with_section(q, "Low sweep", 1, events=(Event(tick=2, kind="spawn", name="stone", mount="hips"),)),
             thrown=(Thrown(name="stone"),),
         ),
+    ),
+    "a layer aims by no clip": (
+        "aim-missing",
+        lambda q: replace(q, layers=(replace(q.layers[0], aim=Aim(points=(AimPoint(clip="gone"),))), *q.layers[1:])),
     ),
     "a strength has no reaction": (
         "strength-unanswered",

@@ -9,7 +9,7 @@ from msgspec.structs import replace
 
 from veergust.core.edit.alternates import throughout
 from veergust.core.edit.spans import Edit
-from veergust.core.model import Action, Clip, Cut, Project
+from veergust.core.model import Action, Clip, Cut, Layer, Project
 from veergust.core.study.uses import uses
 from veergust.core.trouble import Trouble
 
@@ -107,9 +107,17 @@ def rename_clip(project: Project, old: str, new: str) -> Edit:
         with_clip(project, replace(clip, name=new), old),
         actions=tuple(throughout(a, action) for a in project.actions),
         locomotion=locomotion,
-        layers=tuple(replace(y, reference=new) if y.reference == old else y for y in project.layers),
+        layers=tuple(_of_layer(y, old, new) for y in project.layers),
     )
     return Edit(changed, f"{old}: renamed {new}")
+
+
+def _of_layer(layer: Layer, old: str, new: str) -> Layer:
+    """A layer, with a clip that it adds to or aims by called otherwise."""
+    if layer.aim is not None and any(p.clip == old for p in layer.aim.points):
+        points = tuple(replace(p, clip=new) if p.clip == old else p for p in layer.aim.points)
+        layer = replace(layer, aim=replace(layer.aim, points=points))
+    return replace(layer, reference=new) if layer.reference == old else layer
 
 
 def remove_clip(project: Project, name: str) -> Edit:

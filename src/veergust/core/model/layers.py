@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import Literal
 
-from veergust.core.model.base import Fraction, Seconds, Ticks, Value
+from veergust.core.model.base import Degrees, Fraction, Seconds, Speed, Ticks, Value
 
 Rule = Literal["may", "keeps out", "fades", "finishes"]
 """What a layer does in a locomotion state. It may speak; it keeps out, so that nothing starts; it starts nothing and
@@ -27,6 +27,32 @@ class Speaks(Value, frozen=True):
     rule: Rule = "may"
 
 
+class AimPoint(Value, frozen=True):
+    """A pose of an aim: of a clip at ``time`` (s), where it points ``side`` degrees to the left and ``up`` degrees."""
+
+    clip: str
+    side: Degrees = 0.0
+    up: Degrees = 0.0
+    time: Seconds = 0.0
+
+
+class Aim(Value, frozen=True):
+    """A field of poses that points to a side and up: the difference of the mix of those around from the one ahead is
+    added to what plays.
+
+    It goes ``towards`` the nearest other, or the stick, as far as ``side`` and ``up`` (degrees) and no faster than
+    ``rate`` (degrees a second), by ``weight``, eased in and out over ``ticks``.
+    """
+
+    points: tuple[AimPoint, ...] = ()
+    towards: Literal["target", "stick"] = "target"
+    side: Degrees = 60.0
+    up: Degrees = 40.0
+    rate: Speed = 360.0
+    weight: Fraction = 1.0
+    ticks: Ticks = 8
+
+
 class Layer(Value, frozen=True):
     """Where actions play, and who wins.
 
@@ -39,7 +65,7 @@ class Layer(Value, frozen=True):
     it starts nothing. ``taken``: what one that is pressed does while another plays on the layer. ``under``: what
     one that is pressed on a lower layer does while this one plays. ``covered``: what an action here does while one
     above speaks for all its joints. Below a share of ``acts`` strikes and events do nothing. Actions that are put on it
-    have its fades.
+    have its fades. With an ``aim`` it points, in the states in which it may speak.
     """
 
     name: str
@@ -61,6 +87,7 @@ class Layer(Value, frozen=True):
     acts: Fraction = 0.5
     blend_in: Ticks = 4
     blend_out: Ticks = 8
+    aim: Aim | None = None
 
 
 class Grip(Value, frozen=True):

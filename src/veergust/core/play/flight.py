@@ -16,6 +16,7 @@ from veergust.core.play.body.floors import height_under
 from veergust.core.play.compiled.project import CompiledProject
 from veergust.core.play.contact.contact import Contact
 from veergust.core.play.fired import Fired
+from veergust.core.play.pose.aiming import aimed_at, raised
 from veergust.core.play.state import FighterState
 from veergust.core.play.take.payload import read_pairs
 from veergust.core.play.world import MOST_FLYING, Flying, World
@@ -80,11 +81,24 @@ def let_go(build: CompiledProject, world: World, fighters: Sequence[FighterState
             continue
         thing = aimed(thing, event.payload)
         x, y, z = event.position.tolist()
+        facing, thing = _pointed(build, fighters, event, thing)
         target = nearest(build, fighters, event.fighter, (x, y, z)) if thing.aims == "target" else None
-        velocity = launch(thing, event.facing, (x, y, z), target)
+        velocity = launch(thing, facing, (x, y, z), target)
         made = Flying(world.let_go + 1, thing, event.fighter, event.serial, (x, y, z), (x, y, z), velocity)
         world = world._replace(things=(*world.things, made), let_go=world.let_go + 1)
     return world
+
+
+def _pointed(
+    build: CompiledProject, fighters: Sequence[FighterState], event: Fired, thing: Thrown
+) -> tuple[float, Thrown]:
+    """Which way a thing is let go, and how fast and how much upwards: where its thrower aims, if anywhere."""
+    owner = next((f for f in fighters if f.name == event.fighter), None)
+    side, up = aimed_at(build, owner) if owner is not None and build.aims else (0.0, 0.0)
+    if not side and not up:
+        return event.facing, thing
+    speed, rises = raised(thing.speed, up)
+    return event.facing + side, replace(thing, speed=speed, up=thing.up + rises)
 
 
 def fly(build: CompiledProject, world: World, fighters: Sequence[FighterState]) -> World:

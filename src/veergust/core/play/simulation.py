@@ -279,7 +279,7 @@ class Simulation:
             f.posture = posture_of(self.build, f)
             if not (f.advanced and self.posed):
                 f.joints_before = f.joints
-        if posed and self.build.project.locomotion.look.weight > 0.0:
+        if posed and (self.build.project.locomotion.look.weight > 0.0 or self.build.aims):
             places = [(f, f.position.tolist()) for f in self.fighters]
             for f in posed:
                 f.sees = self._seen_by(f, places)

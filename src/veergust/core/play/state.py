@@ -66,8 +66,7 @@ class Press:
 
 @dataclass(frozen=True, eq=False)
 class Going:
-    """A section that was left and is faded out under the next: the tick it shows, how far the fade has come, and
-    which way round its joints go."""
+    """A section that was left and fades out under the next: its tick, how far the fade has come, its joints' way."""
 
     section: int
     tick: int
@@ -196,8 +195,8 @@ class FighterState(msgspec.Struct, eq=False):
     ``last_in`` are the states last left of each group, ``taken`` the last transitions, ``endings`` how actions ended
     since locomotion last looked, ``by_hand`` measures that the tester holds, ``footing`` is where its feet stand,
     ``shown`` how much of what its mask lets it each of ``voices`` showed, ``sees`` where the head of its target is,
-    ``gaze`` how it is looked at, ``grips`` how much of each hand is kept where it is to be. ``held_by`` and
-    ``weighed`` keep what was last asked of ``voices``: what they override, and how much each shows.
+    ``gaze`` how it is looked at, ``aims`` how each aim points, ``grips`` how much of each hand is kept where it is to
+    be. ``held_by`` and ``weighed`` keep what was last asked of ``voices``: what they override, how much each shows.
 
     It cannot act for ``stun`` ticks more, and ``reels`` meanwhile with the reaction of that serial; ``strung`` counts
     the hits since it could. ``poise`` is what it still holds out against, ``worn`` what its guard has taken, ``rested``
@@ -234,6 +233,7 @@ class FighterState(msgspec.Struct, eq=False):
     footing: Footing = NO_FOOTING
     sees: tuple[float, float, float] | None = None
     gaze: Gaze = AHEAD
+    aims: tuple[Gaze, ...] = ()
     grips: tuple[float, ...] = ()
     health: float = 100.0
     down: bool = False

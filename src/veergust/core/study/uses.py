@@ -20,7 +20,10 @@ def users(project: Project) -> dict[str, list[str]]:
     for state in project.locomotion.states:
         note(f"ground {state.name}", {state.clip, *(point.clip for point in state.blend)})
     for layer in project.layers:
-        note(f"layer {layer.name}", {layer.reference})
+        note(
+            f"layer {layer.name}",
+            {layer.reference, *(p.clip for p in layer.aim.points)} if layer.aim else {layer.reference},
+        )
     return out
 
 

@@ -20,6 +20,7 @@ from veergust.core.motion.quat import Array
 from veergust.core.motion.track import Roots
 from veergust.core.play.body.floors import rows_of
 from veergust.core.play.compiled.action import CompiledAction
+from veergust.core.play.compiled.aiming import CompiledAim, compiled_aims
 from veergust.core.play.compiled.asked import furthest_press, longest_buffer, with_tag
 from veergust.core.play.compiled.blending import CompiledBlend
 from veergust.core.play.compiled.chart import Chart
@@ -370,6 +371,11 @@ class CompiledProject:
         if name not in self._baked:
             self._baked[name] = bake(self.assets, self.clip(name), self.roots)
         return self._baked[name]
+
+    @cached_property
+    def aims(self) -> tuple[CompiledAim, ...]:
+        """The aims of layers, bottom up."""
+        return compiled_aims(self.project.layers, self.locomotion_clip)
 
     @cached_property
     def thrown(self) -> dict[str, Thrown]:

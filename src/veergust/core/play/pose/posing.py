@@ -20,7 +20,7 @@ from veergust.core.motion.skeleton import Pose, forward
 from veergust.core.play.compiled.layering import CompiledLayer
 from veergust.core.play.compiled.project import CompiledProject
 from veergust.core.play.locomotion.playing import Moments, mixed, moments_of
-from veergust.core.play.pose import footing, gaze, hands
+from veergust.core.play.pose import aiming, footing, gaze, hands
 from veergust.core.play.pose.speaking import hidden, mixed_by, weights_of
 from veergust.core.play.state import FighterState, Voice
 
@@ -71,8 +71,11 @@ def final_pose(build: CompiledProject, fighter: FighterState) -> Pose:
     out = None if hidden(build, fighter) else locomotion_pose(build, fighter)
     weights = weights_of(build, fighter)
     voices = []
+    aims, below = any(g.weight > 0.0 for g in fighter.aims), 0
     for voice, much, own in zip(fighter.voices, weights, mixed_by(build, fighter)):
         layer = build.layers.get(voice.layer)
+        if aims and layer is not None:  # what is on a layer comes before its aim
+            out, below = aiming.put(build, fighter, out, below, layer.place), max(below, layer.place)
         if layer is not None and much > 0.0:
             pose, voice = voice_pose(voice)
             by = (layer.mask, much) if own is None else (own, 1.0)
@@ -81,6 +84,8 @@ def final_pose(build: CompiledProject, fighter: FighterState) -> Pose:
     if voices:
         fighter.voices = tuple(voices)
         fighter.weighed = (fighter.voices, fighter.parameters, fighter.by_hand, weights)
+    if aims:
+        out = aiming.put(build, fighter, out, below, len(build.layers))
     return out if out is not None else build.assets.skeleton.rest_pose()
 
 
@@ -153,6 +158,8 @@ def _worked_out(build: CompiledProject, fighters: Sequence[FighterState], *, on:
     """The poses of the layers, and the corrections after them, which go ``on`` by a tick or stay as they are."""
     if not fighters:
         return
+    for fighter in fighters if on and build.aims else ():
+        aiming.step(build, fighter)
     poses = [final_pose(build, fighter) for fighter in fighters]
     rotation = np.concatenate([p.rotation for p in poses])
     translation = np.concatenate([p.translation for p in poses])

@@ -36,6 +36,10 @@ def check(build: CompiledProject) -> Iterator[Finding]:
         if layer.by and build.project.locomotion.parameters and layer.by not in parameters:
             says = f"takes its weight from the parameter {layer.by!r}, which the project does not have"
             yield Finding("parameter-unknown", "error", where, says, "choose one, or make it on Ground")
+        for point in layer.aim.points if layer.aim is not None else ():
+            if build.clip(point.clip) is None:
+                says = f"aims by {point.clip!r}, which is no clip"
+                yield Finding("aim-missing", "error", where, says, "choose clips of the project, or take the pose away")
         if layer.weight <= 0.0 and any(a.layer == layer.name for a in build.project.actions):
             says = "has weight 0: what plays on it is not seen"
             yield Finding("layer-silent", "warning", where, says, "give it a weight")

@@ -7,6 +7,7 @@ from typing import Any
 from veergust.core.edit.layers import remove_layer, rename_layer, set_layer, users_of
 from veergust.desk.document.document import Document
 from veergust.desk.frame.page import FieldPage
+from veergust.desk.layers.cards.aiming import AimForm
 from veergust.desk.layers.selection import LayerSelection
 from veergust.desk.widgets.buttons import word_button
 from veergust.desk.widgets.fields import ChoiceField, Form, NumberField, TextField, heading, note
@@ -69,6 +70,8 @@ class LayerPage(FieldPage):
                              ("Blend in", self.blend_in), ("Blend out", self.blend_out)):  # fmt: skip
             form.row(label, field)
         self.box.addWidget(form)
+        self.aim = AimForm(document, self.attempt)
+        self.box.addWidget(self.aim)
         self.users = note()
         self.box.addWidget(self.users)
         self.gone = word_button("remove", "Remove the layer (Delete)")
@@ -129,6 +132,7 @@ class LayerPage(FieldPage):
         self.root.setEnabled(not adds and reaches)
         moves = MOVES if self.root.isEnabled() else [("leaves the root", "yes"), ("leaves the root", "no")]
         self.root.show_choices(moves, "yes" if layer.root else "no")
+        self.aim.show_layer(layer)
         self.acts.show_value(layer.acts)
         self.blend_in.show_value(layer.blend_in)
         self.blend_out.show_value(layer.blend_out)
