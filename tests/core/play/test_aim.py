@@ -109,13 +109,22 @@ def test_what_it_adds_is_the_difference_from_ahead(quay: Project, assets: Assets
 
 
 def test_it_turns_no_faster_than_it_may_and_comes_in_eased(quay: Project, assets: Assets) -> None:
-    project = project_of(quay, replace(AIM, rate=60.0, ticks=9), (3.0, 0.0, 2.5))
-    gazes = [r.fighter("One").aims[0] for r in played(project, assets, 90)]
+    """To a target that is suddenly elsewhere, after it had come in on another."""
+    simulation = Simulation(
+        CompiledProject(project_of(quay, replace(AIM, rate=60.0, ticks=9), (3.0, 0.0, 2.5)), assets)
+    )
+    gazes = []
+    for tick in range(160):
+        if tick == 60:
+            simulation.fighter("Other").position = np.array([-3.0, 0.0, 2.5])
+        gazes.append(simulation.tick().fighter("One").aims[0])
+    assert gazes[0].weight == pytest.approx(0.1)
+    assert gazes[0].side == pytest.approx(50.0), "it comes in where it is to point"
     for one, two in zip(gazes, gazes[1:]):
         assert abs(two.weight - one.weight) <= 0.1 + 1e-9
-        if one.weight > 0.0:
-            assert abs(two.side - one.side) <= 1.0 + 1e-9
-    assert gazes[-1].weight == 1.0
+        assert abs(two.side - one.side) <= 1.0 + 1e-9
+    assert gazes[59].weight == gazes[-1].weight == 1.0
+    assert gazes[-1].side < -45.0
 
 
 @pytest.mark.parametrize("off", ["state", "hold", "behind", "nobody"])

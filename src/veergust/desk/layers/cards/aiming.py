@@ -51,6 +51,7 @@ class AimForm(QWidget):
             form.row(label, field)
         inner.addWidget(form)
         self.points: Form | None = None
+        inner.addWidget(note("Each pose: how far to the left and up it points, and its time in the clip"))
         self.list = QVBoxLayout()
         inner.addLayout(self.list)
         box.addWidget(self.body)
