@@ -37,13 +37,18 @@ def _reel(side: str) -> Action:
 
 def _stagger(side: str) -> Action:
     """The same blow taken to heart: slower, and with a breath before the feet are found again."""
-    cuts = (Cut(clip=clip_of(side), start=0.0, end=0.28, rate=0.9), Cut(clip=clip_of(side), start=0.28, end=0.52, rate=0.5))
+    cuts = (
+        Cut(clip=clip_of(side), start=0.0, end=0.28, rate=0.9),
+        Cut(clip=clip_of(side), start=0.28, end=0.52, rate=0.5),
+    )
     return _answer(f"Stagger {side}", Section(name="Stagger", cuts=cuts))
 
 
 def opened() -> Action:
     """The guard knocked aside: for so long nothing is up."""
-    return _answer("Guard opened", Section(name="Opened", cuts=(Cut(clip="hit_front", start=0.0, end=0.52, rate=0.55),)))
+    return _answer(
+        "Guard opened", Section(name="Opened", cuts=(Cut(clip="hit_front", start=0.0, end=0.52, rate=0.55),))
+    )
 
 
 def jarred() -> Action:

@@ -10,6 +10,9 @@ import moves
 import scenario
 import sounds
 from posing import Solver
+from veergust.core.edit.hurtboxes import make_hurtboxes, set_region
+from veergust.core.edit.outfit import height_of
+from veergust.core.files.assets import load_assets
 from veergust.core.files.gltf_write import write_glb
 from veergust.core.files.saving import save_project
 
@@ -29,7 +32,14 @@ def make(folder: Path) -> None:
         seconds[motion.name] = motion.seconds
         made[motion.name] = motion
         (clips / f"{motion.name}.glb").write_bytes(write_glb(bones, motions=(motion,)))
-    save_project(scenario.project(seconds), folder)
+    project = scenario.project(seconds)
+    save_project(project, folder)
+    # Where it can be touched, from its skin; a head takes more, a shin less.
+    assets = load_assets(project, folder)[0]
+    project = make_hurtboxes(project, assets, height_of(assets)).project
+    for region, factor in (("head", 1.5), ("leg", 0.75)):
+        project = set_region(project, region, factor).project
+    save_project(project, folder)
     sounds.make(folder / "sounds")
     arrivals.make(folder.parent / "to_import", bones, made["staff_thrust"])
 

@@ -32,7 +32,6 @@ from veergust.core.model import (
     Group,
     Hitbox,
     Hold,
-    Hurtbox,
     JointShare,
     Jump,
     Kept,
@@ -64,23 +63,7 @@ STAIR, STAIRS = 0.15, 6
 """Steps of 15 cm, and as many as lead down to the boat landing."""
 
 
-def _limb(name: str, joint: str, to: tuple[float, float, float], radius: float) -> Hurtbox:
-    return Hurtbox(name=name, joint=joint, to=to, radius=radius)
-
-
 def rig() -> Rig:
-    boxes = [
-        Hurtbox(name="head", joint="head", offset=(0, 0.05, 0.015), to=(0, 0.1, 0.01), radius=0.11),
-        Hurtbox(name="chest", joint="spine", offset=(0, 0.04, 0), to=(0, 0.2, 0), radius=0.165),
-        Hurtbox(name="hips", joint="hips", offset=(-0.05, 0.0, 0), to=(0.05, 0.0, 0), radius=0.155),
-    ]
-    for side, x in (("left", 1.0), ("right", -1.0)):
-        boxes += [
-            _limb(f"upper arm {side}", f"upper_arm_{side}", (0.02 * x, -0.28, 0), 0.065),
-            _limb(f"forearm {side}", f"forearm_{side}", (0, -0.30, 0.01), 0.055),
-            _limb(f"thigh {side}", f"thigh_{side}", (0, -0.425, 0), 0.095),
-            _limb(f"shin {side}", f"shin_{side}", (0, -0.40, 0), 0.07),
-        ]
     mounts = (
         Mount(name="tip", joint="staff", offset=(0, STAFF_TIP, 0)),
         Mount(name="butt", joint="staff", offset=(0, STAFF_BUTT, 0)),
@@ -95,7 +78,6 @@ def rig() -> Rig:
         root="root",
         hips="hips",
         mounts=mounts,
-        hurtboxes=tuple(boxes),
         capsule=Capsule(radius=0.28, height=1.72),
         weapon=Weapon(base="grip", tip="tip", radius=0.028),
     )
@@ -429,8 +411,10 @@ def stage() -> Stage:
             Floor(name="ramp", low=(0.2, 3.0), high=(2.2, 5.4), height=0.0, rise=-STAIR * STAIRS, along="z"),
             Floor(name="river bed", low=(-40, -40), high=(40, 40), height=-4.0),
         ),
-        posts=(Post(name="mooring post", position=(-2.6, 0.0, 0.0), radius=0.14, height=1.15),
-               Post(name="fish barrel", position=(-3.6, 0.0, 1.9), radius=0.3, height=0.85, health=30, falls="splinters")),
+        posts=(
+            Post(name="mooring post", position=(-2.6, 0.0, 0.0), radius=0.14, height=1.15),
+            Post(name="fish barrel", position=(-3.6, 0.0, 1.9), radius=0.3, height=0.85, health=30, falls="splinters"),
+        ),
         fighters=(
             Fighter(name="Ossa Renn", position=(-0.85, 0, 0), facing=90.0, plays="keys"),
             Fighter(name="Tarn", position=(0.85, 0, 0), facing=-90.0, plays="strikes back", answer="thrust"),
