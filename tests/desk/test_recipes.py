@@ -17,7 +17,7 @@ from tests.desk.conftest import until
 from tests.desk.test_from_nothing import Person
 from tests.desk.test_safe import in_dialog
 from veergust.core.edit.actions import new_action
-from veergust.core.edit.spans import Edit, span_of
+from veergust.core.edit.spans import Edit, SpanRef, span_of
 from veergust.core.model import Action, Project
 from veergust.core.study.findings import findings
 from veergust.desk.sheet.new_command import NEW, NewCommand
@@ -317,6 +317,28 @@ def test_a_throw_on_the_run(bare: Window) -> None:
     reader.done()
 
 
+def test_what_is_thrown_hits(window: Window) -> None:
+    window.document.apply(Edit(replace(window.document.project, thrown=()), "nothing flies"))
+    window.document.choose_action("Lantern toss")
+    reader = Reader(window, "What is thrown hits")
+    reader.step(1, "event that spawns it")
+    placed = next(p for p in window.sheet.sheet.layout_.placed if p.ref == SpanRef("Lantern toss", 1, "events", 0))
+    window.sheet.sheet.verticalScrollBar().setValue(max(0, int(placed.rect.top()) - 200))
+    reader.click(
+        window.sheet.sheet.viewport(),
+        QPointF(window.sheet.sheet.widget_point(placed.rect.left() + 12, placed.rect.center().y())),
+    )
+    reader.step(2, "*let it fly*", "**Damage**")
+    window.sheet.show_page(1)
+    reader.press("let it fly")
+    damage = window.sheet.page_stack.span.widgets["flies"].fields["damage"]
+    damage.selectAll()
+    reader.type(damage, "4")
+    [thing] = window.document.project.thrown
+    assert (thing.name, thing.strike.damage) == ("lantern", 4.0)
+    reader.done()
+
+
 def test_a_roll_out_of_a_capture(bare: Window) -> None:
     reader = Reader(bare, "A roll out of a capture")
     reader.step(1, "**Ctrl+1**", "**Ctrl+F**", "Return")
@@ -524,6 +546,29 @@ def test_armour_while_it_winds_up(window: Window) -> None:
     reader.choose(window.sheet.page_stack.span.widgets["kind"], "armour")
     (shield,) = reader.action.sections[0].shields
     assert (shield.kind, shield.start) == ("armour", 0)
+    reader.done()
+
+
+def test_a_guard_that_throws_strikes_back(window: Window) -> None:
+    window.document.choose_action("Duck roll")
+    reader = Reader(window, "A guard that throws strikes back")
+    reader.step(1, "*shield*", "**N**")
+    reader.frame(3, "shields")
+    reader.on_sheet(Key.Key_N)
+    reader.step(2, "**Kind** *guard*", "**Deflects for**")
+    widgets = window.sheet.page_stack.span.widgets
+    reader.choose(widgets["kind"], "guard")
+    widgets["deflects"].selectAll()
+    reader.type(widgets["deflects"], "5")
+    shield = span_of(window.document.project, window.document.selection)  # type: ignore[arg-type]
+    assert (shield.kind, shield.deflects) == ("guard", 5)
+    reader.step(3, "**Situation** *its own, deflected*", "**Answers**")
+    page = reader.page("Reactions")
+    reader.choose(page.situation, "its own, deflected")
+    reader.choose(page.action_field, "Flinch")
+    hit = page.dial.hit()
+    first = next(r for r in window.document.project.reactions if r.situation == "deflected")
+    assert (first.action, first.side) == ("Flinch", hit.side)
     reader.done()
 
 
