@@ -137,6 +137,35 @@ def test_play_writes_the_same_take_every_time(run: Any, folder: Path, tmp_path: 
     assert set(event) == {"fighter", "name", "kind", "mount", "position", "facing", "payload"}
 
 
+def test_drills_are_told_in_the_xml_that_build_machines_read(run: Any, folder: Path, tmp_path: Path) -> None:
+    """Read back with another parser; names with marks and control characters in them too."""
+    from defusedxml.ElementTree import parse
+
+    path = folder / "drills" / "sweep_touches.json"
+    said = json.loads(path.read_text())
+    said["expect"][1]["contact"] = "guarded"
+    said["name"] = 'Sweep <"&\u0001> é'
+    path.write_text(json.dumps(said))
+    report = tmp_path / "drills.xml"
+    ran = run("drill", folder, "--junit", report, "--json")
+    assert ran.code == 1
+    results = {d["name"]: d for d in ran.json["drills"]}
+    top: Any = parse(report).getroot()
+    [suite] = top
+    for counts in (top, suite):
+        assert (counts.get("tests"), counts.get("failures"), counts.get("errors")) == ("3", "1", "0")
+    assert float(suite.get("time")) == pytest.approx(sum(d["ticks"] for d in results.values()) / 60.0, abs=1e-3)
+    cases = {case.get("name"): case for case in suite}
+    assert set(cases) == {name.replace("\u0001", "") for name in results}
+    for name, told in results.items():
+        failed = [str(f.text) for f in cases[name.replace("\u0001", "")]]
+        assert len(failed) == (not told["passed"])
+        assert all(words in failed[0] for words in told["failed"])
+    ran = run("drill", folder, "Mash does not restart", "--junit", tmp_path)
+    assert ran.code == 2
+    assert "is a folder" in ran.err
+
+
 def test_drills_pass_and_one_that_fails_is_exit_one(run: Any, folder: Path) -> None:
     ran = run("drill", folder, "--json")
     assert ran.code == 0

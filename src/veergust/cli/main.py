@@ -28,7 +28,7 @@ from veergust.core.files.saving import save_project
 from veergust.core.files.scxml_write import to_scxml
 from veergust.core.model import Project
 from veergust.core.play.simulation import Simulation
-from veergust.core.play.take.drills import run_drill, schedule
+from veergust.core.play.take.drills import schedule
 from veergust.core.play.take.record import write_take
 from veergust.core.study.clip_reading import reading_of
 from veergust.core.study.findings import findings
@@ -287,22 +287,12 @@ def play(
 @click.argument("project", type=FOLDER)
 @click.argument("names", nargs=-1)
 @AS_JSON
-def drill(project: Path, names: tuple[str, ...], as_json: bool) -> None:
+@click.option("--junit", type=FOLDER, help="The results as JUnit XML, for a build machine.")
+def drill(project: Path, names: tuple[str, ...], as_json: bool, junit: Path | None) -> None:
     """Run the project's drills; exit 1 when one fails."""
-    value, build = load(project, whole=True)
-    known = [d.name for d in value.drills]
-    for name in names:
-        if name not in known:
-            raise Unknown("drill", name, known, file=project.name)
-    results = [run_drill(build, d) for d in value.drills if not names or d.name in names]
-    if as_json:
-        say_json({"drills": [shapes.drill(r) for r in results]})
-    else:
-        for r in results:
-            say(f"{'passed' if r.passed else 'FAILED'}  {r.name}")
-            for words in r.failed:
-                say(f"        not so: {words}")
-    sys.exit(0 if all(r.passed for r in results) else 1)
+    from veergust.cli.drilling import drill_project
+
+    sys.exit(0 if drill_project(project, names, as_json, junit) else 1)
 
 
 @cli.command()

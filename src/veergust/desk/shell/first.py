@@ -145,7 +145,10 @@ class FirstPage(QWidget):
         foot = QHBoxLayout()
         foot.setContentsMargins(-4, 0, 0, 0)
         foot.setSpacing(28)
-        for deed, words in (("recipes", "twenty-one recipes, step by step"), ("help", f"all keys  {keys_of('help')[0]}")):
+        for deed, words in (
+            ("recipes", "twenty-one recipes, step by step"),
+            ("help", f"all keys  {keys_of('help')[0]}"),
+        ):
             button = word_button(words, words, strong=True)
             button.clicked.connect(partial(self.wanted.emit, deed))
             foot.addWidget(button)
