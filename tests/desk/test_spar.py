@@ -6,10 +6,11 @@ import numpy as np
 import pytest
 from PySide6.QtCore import QPoint, Qt
 from PySide6.QtTest import QTest
+from PySide6.QtWidgets import QApplication, QPushButton
 from pytestqt.qtbot import QtBot
 
 from tests.conftest import OSSA, TARN
-from tests.desk.conftest import STRIKE, Hand, Watch
+from tests.desk.conftest import STRIKE, Hand, Watch, type_in
 from veergust.core.motion.figure import Assets
 from veergust.core.motion.skeleton import Skeleton
 from veergust.core.play.compiled.project import CompiledProject
@@ -258,3 +259,52 @@ def test_another_figure_begins_a_new_take(window: Window) -> None:
     record = session.record
     assert record is not None
     assert len(record.fighters[0].joints_now) == len(names)
+
+
+def test_who_stands_where_is_set_beside_the_stage_and_seen_there(window: Window) -> None:
+    """Added, moved, given poise and a team, named; a post that breaks; and taken away again."""
+    document = window.document
+    window.show_bench("Spar")
+    spar = window.spar
+    QTest.mouseClick(spar.standing_button, Qt.MouseButton.LeftButton)
+    page = spar.standing
+    assert page.isVisible()
+    assert not spar.right.isVisible()
+
+    def press(words: str) -> None:
+        QApplication.processEvents()
+        button = next(b for b in page.findChildren(QPushButton) if b.text() == words and b.isVisible())
+        QTest.mouseClick(button, Qt.MouseButton.LeftButton)
+
+    press("+ target")
+    made = document.project.stage.fighters[-1]
+    assert page.which.currentText() == made.name
+    type_in(page.name, "Dockhand")
+    type_in(page.fields["x"], "1.5")
+    type_in(page.fields["z"], "-1")
+    type_in(page.fields["poise"], "25")
+    type_in(page.team, "Quay")
+    there = document.project.stage.fighters[-1]
+    assert (there.name, there.position[0], there.position[2], there.poise, there.team) == (
+        "Dockhand",
+        1.5,
+        -1.0,
+        25.0,
+        "Quay",
+    )
+    record = spar.session.record
+    spar.step_on()
+    record = spar.session.record
+    assert record is not None
+    assert record.fighter("Dockhand").position[0] == pytest.approx(1.5)
+    assert len(spar.stage.view.scene.bodies) == 3
+    press("+ post")
+    type_in(page.fields["post health"], "30")
+    type_in(page.falls, "splinters")
+    assert (document.project.stage.posts[-1].health, document.project.stage.posts[-1].falls) == (30.0, "splinters")
+    press("remove")
+    assert len(document.project.stage.posts) == 2
+    type_in(page.scaling["damage"], "0.8")
+    assert document.project.settings.scaling.damage == 0.8
+    QTest.mouseClick(spar.standing_button, Qt.MouseButton.LeftButton)
+    assert spar.right.isVisible()

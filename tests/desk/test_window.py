@@ -387,6 +387,13 @@ def pages_of(window: Window) -> Iterator[str]:
             words[at].click()
             QApplication.processEvents()
             yield f"{name}, {words[at].text()}"
+    window.spar.standing_button.click()
+    page = window.spar.standing
+    for n in range(page.which.count()):
+        page.which.setCurrentIndex(n)
+        page.which.activated.emit(n)
+        QApplication.processEvents()
+        yield f"Spar, {page.which.currentText()}"
 
 
 def room_of(field: QComboBox) -> int:

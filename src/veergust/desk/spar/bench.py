@@ -28,10 +28,12 @@ from veergust.desk.keys.pressing import BACK, key_of, last_of, pressed
 from veergust.desk.keys.table import on_key
 from veergust.desk.look.theme import Theme
 from veergust.desk.spar.reel import Reel
+from veergust.desk.spar.standing import StandingPage, beside
 from veergust.desk.spar.strip import TakeStrip
 from veergust.desk.stage.panel import StagePanel
 from veergust.desk.widgets.buttons import word_button
 from veergust.desk.widgets.label import PlainLabel
+from veergust.desk.widgets.rows import switch
 
 NOBODY = f"Nobody to spar with yet. Drop a figure and its clips ({SPOKEN}) on the window."
 
@@ -48,6 +50,7 @@ class SparBench(Running, Bench):
         self.stage.view.camera = Camera(target=(0.0, 0.85, 0.0), yaw=0.0, pitch=8.0, distance=5.6)
         self.left, self.right = Reel(self.session, theme, 0), Reel(self.session, theme, 1)
         self.strip = TakeStrip(self.session, theme)
+        self.standing = StandingPage(document)
         self.take_label, self.news, self.frame_label = PlainLabel(), PlainLabel(), PlainLabel()
         self.keys_label = PlainLabel()
         self.driver = Driver(document, self.session)
@@ -59,6 +62,7 @@ class SparBench(Running, Bench):
         document.changed.connect(self.session.use_project)
         document.opened.connect(self._fresh)
         document.changed.connect(self._name_open)
+        document.changed.connect(self.standing.renew)
         self._fresh()
 
     def _lay_out(self) -> None:
@@ -67,6 +71,8 @@ class SparBench(Running, Bench):
         middle.addWidget(self.left)
         middle.addWidget(self.stage, 1)
         middle.addWidget(self.right)
+        middle.addWidget(self.standing)
+        self.standing.hide()
         self.take_label.setObjectName("take")
         self.frame_label.setObjectName("big")
         top = QHBoxLayout()
@@ -83,17 +89,21 @@ class SparBench(Running, Bench):
         self.again_button.clicked.connect(self.restart)
         self.try_button = word_button("", "Play the action that is open on the sheet (T)")
         self.try_button.clicked.connect(self.try_open)
+        self.standing_button = switch("who and where", "Fighters, targets and posts: where they stand, what they have",
+                                      self.stand)  # fmt: skip
         low.addWidget(self.again_button)
+        low.addSpacing(12)
+        low.addWidget(self.standing_button)
         low.addSpacing(12)
         low.addWidget(self.try_button)
         low.addSpacing(24)
         low.addWidget(self.news)
         low.addStretch(1)
         low.addWidget(self.frame_label)
-        for button in (self.again_button, self.try_button, *self.stage.switches.values()):
+        for button in (self.again_button, self.standing_button, self.try_button, *self.stage.switches.values()):
             button.setFocusPolicy(Qt.FocusPolicy.TabFocus)
-        for switch in (*self.stage.switches.values(), self.stage.follow_button):
-            switch.clicked.connect(self._show)
+        for button in (*self.stage.switches.values(), self.stage.follow_button):
+            button.clicked.connect(self._show)
         foot = QWidget(self)
         foot.setObjectName("foot")
         under = QVBoxLayout(foot)
@@ -112,6 +122,10 @@ class SparBench(Running, Bench):
         self.session.seed = 7
         self.session.restart()
         self._name_open()
+
+    def stand(self, shown: bool) -> None:
+        """Show who stands where in place of the other's reel, or that again."""
+        beside(self.standing, self.right, shown)
 
     # Playing
 

@@ -1,0 +1,203 @@
+"""Who stands where: the fighters and posts of the stage, set by fields while they are seen there."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from typing import Any
+
+from PySide6.QtWidgets import QWidget
+
+from veergust.core.edit.spans import Edit
+from veergust.core.edit.staging import (
+    add_fighter,
+    add_post,
+    remove_fighter,
+    remove_post,
+    set_fighter,
+    set_post,
+    set_scaling,
+)
+from veergust.core.kinds.commands import listed_commands
+from veergust.core.model import Fighter, Post
+from veergust.desk.document.document import Document
+from veergust.desk.frame.page import FieldPage
+from veergust.desk.widgets.buttons import word_button
+from veergust.desk.widgets.fields import ChoiceField, Form, NumberField, TextField, heading
+from veergust.desk.widgets.rows import buttons
+
+PLAYS = [("from the keys", "keys"), ("only stands", "stands"), ("strikes back", "strikes back")]
+FIGHTERS, POSTS = "fighter ", "post "
+
+
+class StandingPage(FieldPage):
+    """One of those who stand there at a time, and what the touches of a string come to."""
+
+    title = "Who and where"
+
+    def __init__(self, document: Document) -> None:
+        super().__init__(document)
+        self.setFixedWidth(276)
+        self.chosen = ""
+        self.fields: dict[str, Any] = {}
+        self.box.addWidget(heading("Who and where"))
+        self.which = ChoiceField("Who", self._choose, "Whose fields are shown")
+        top = Form()
+        top.row("Who", self.which)
+        self.name = TextField("Their name", lambda n: self._rename(n), "What they are called; drills follow")
+        top.row("Name", self.name)
+        self.box.addWidget(top)
+        where = Form()
+        for name, label, low, high, step in (
+            ("x", "x", -1000.0, 1000.0, 0.1), ("z", "z", -1000.0, 1000.0, 0.1), ("y", "Height", -100.0, 100.0, 0.1),
+        ):  # fmt: skip
+            self._number(where, name, label, "m", low, high, step, "Where they begin")
+        self._number(where, "facing", "Facing", "°", -180, 180, 5, "About the upright axis; 0 looks along z")
+        self.box.addWidget(where)
+        self.of_fighter, self.of_post = Form(), Form()
+        self.plays = ChoiceField("Played", lambda p: self._set(plays=p), "Who gives the commands")
+        self.answer = ChoiceField("Strikes with", lambda c: self._set(answer=c), "The command it strikes back with")
+        self.team = TextField("Team", lambda t: self._set(team=t.strip()), "Those of one team do not strike each other")
+        for label, field in (("Played", self.plays), ("Strikes with", self.answer), ("Team", self.team)):
+            self.of_fighter.row(label, field)
+        self._number(self.of_fighter, "health", "Health", "", 0, 1e6, 10, "What it has when it begins")
+        self._number(self.of_fighter, "poise", "Poise", "", 0, 1e6, 5, "What it takes before it reels; 0: nothing")
+        self._number(self.of_fighter, "recovers", "Recovers", "/s", 0, 1e6, 5, "So much poise, and guard, comes back")
+        self._number(
+            self.of_fighter, "rests", "Rests", "f", 0, 10000, 10, "Once it was left alone for so long", whole=True
+        )
+        self._number(self.of_post, "radius", "Radius", "m", 0.01, 50, 0.05, "Of the post")
+        self._number(self.of_post, "height", "Tall", "m", 0.01, 50, 0.1, "Of the post")
+        self._number(self.of_post, "health", "Health ", "", 0, 1e6, 10, "0: it stands for ever")
+        self.falls = TextField("Falls", lambda t: self._set(falls=t.strip()), "The effect of its last hit")
+        self.of_post.row("Falls", self.falls)
+        self.box.addWidget(self.of_fighter)
+        self.box.addWidget(self.of_post)
+        more = word_button("+ target", "One more, who only stands, beside this one", strong=True)
+        more.clicked.connect(self.add_target)
+        post = word_button("+ post", "A post, or a barrel that breaks", strong=True)
+        post.clicked.connect(self.add_post)
+        gone = word_button("remove", "Take them off the stage")
+        gone.clicked.connect(self.remove)
+        self.box.addWidget(buttons(more, post, gone))
+        self.box.addWidget(heading("A further touch of a string counts"))
+        strings = Form()
+        tips = {"damage": "Of the damage of the one before", "stun": "Of the stun of the one before",
+                "least": "It never counts less than this"}  # fmt: skip
+        self.scaling = {
+            name: NumberField(f"String {name}", self._scales(name), unit="×", low=0, high=1, step=0.05, decimals=2,
+                              tip=tip)
+            for name, tip in tips.items()
+        }  # fmt: skip
+        for label, name in (("Damage", "damage"), ("Stun", "stun"), ("At least", "least")):
+            strings.row(label, self.scaling[name])
+        self.box.addWidget(strings)
+        self.box.addStretch(1)
+
+    def _number(self, form: Form, name: str, label: str, unit: str, low: float, high: float, step: float, tip: str, *,
+                whole: bool = False) -> None:  # fmt: skip
+        def settled(value: float) -> None:
+            if name in ("x", "y", "z"):
+                place = dict(zip("xyz", self._found().position)) | {name: value}
+                self._set(position=(place["x"], place["y"], place["z"]))
+            else:
+                self._set(**{name: int(value) if whole else value})
+
+        made = NumberField(f"Their {label.strip().lower()}", settled, unit=unit, low=low, high=high, step=step,
+                           decimals=0 if whole else 2, tip=tip)  # fmt: skip
+        key = f"post {name}" if form is getattr(self, "of_post", None) else name
+        self.fields[key] = made
+        form.row(label, made)
+
+    def _scales(self, name: str) -> Callable[[float], None]:
+        return lambda value: (self.attempt(lambda: set_scaling(self.document.base, **{name: value})), None)[1]
+
+    def _found(self) -> Fighter | Post:
+        stage, (kind, name) = self.document.project.stage, self._what()
+        every: tuple[Fighter | Post, ...] = stage.fighters if kind == FIGHTERS else stage.posts
+        return next(one for one in every if one.name == name)
+
+    def _what(self) -> tuple[str, str]:
+        kind = FIGHTERS if self.chosen.startswith(FIGHTERS) else POSTS
+        return kind, self.chosen[len(kind) :]
+
+    def renew(self) -> None:
+        stage = self.document.project.stage
+        there = [(f.name, FIGHTERS + f.name) for f in stage.fighters] + [(p.name, POSTS + p.name) for p in stage.posts]
+        if self.chosen not in [key for _, key in there]:
+            self.chosen = there[0][1] if there else ""
+        self.which.show_choices(there or [("nobody yet", "")], self.chosen)
+        scaling = self.document.project.settings.scaling
+        for name, field in self.scaling.items():
+            field.show_value(getattr(scaling, name))
+        for widget in (self.name, self.fields["x"], self.fields["y"], self.fields["z"]):
+            widget.setEnabled(bool(there))
+        if not there:
+            return
+        one = self._found()
+        fights = isinstance(one, Fighter)
+        self.of_fighter.setVisible(fights)
+        self.of_post.setVisible(not fights)
+        self.fields["facing"].setEnabled(fights)
+        self.name.show_value(one.name)
+        for axis, value in zip("xyz", one.position):
+            self.fields[axis].show_value(value)
+        if isinstance(one, Fighter):
+            for name in ("facing", "health", "poise", "recovers", "rests"):
+                self.fields[name].show_value(getattr(one, name))
+            self.plays.show_choices(PLAYS, one.plays)
+            commands = [("nothing", ""), *((c, c) for c in listed_commands(self.document.project))]
+            self.answer.show_choices(commands, one.answer)
+            self.answer.setEnabled(one.plays == "strikes back")
+            self.team.show_value(one.team)
+            return
+        for name in ("radius", "height", "health"):
+            self.fields[f"post {name}"].show_value(getattr(one, name))
+        self.falls.show_value(one.falls)
+
+    def _choose(self, key: str) -> None:
+        self.chosen = key
+        self.renew()
+
+    def _set(self, **changes: Any) -> None:
+        kind, name = self._what()
+        make = set_fighter if kind == FIGHTERS else set_post
+        self.attempt(lambda: make(self.document.base, name, **changes))
+
+    def _rename(self, new: str) -> None:
+        kind, old = self._what()
+        make = set_fighter if kind == FIGHTERS else set_post
+        if self.attempt(lambda: make(self.document.base, old, name=new)):
+            self.chosen = kind + new.strip()
+            self.renew()
+
+    def add_target(self) -> None:
+        """One more who only stands."""
+        kind, name = self._what()
+        self._add(FIGHTERS, lambda: add_fighter(self.document.base, name if kind == FIGHTERS else ""))
+
+    def add_post(self) -> None:
+        """One more post."""
+        self._add(POSTS, lambda: add_post(self.document.base))
+
+    def _add(self, kind: str, make: Callable[[], tuple[Edit, str]]) -> None:
+        def made() -> Edit:
+            edit, name = make()
+            self.chosen = kind + name
+            return edit
+
+        self.attempt(made)
+
+    def remove(self) -> None:
+        """Take the chosen one off the stage."""
+        kind, name = self._what()
+        away = remove_fighter if kind == FIGHTERS else remove_post
+        if self.chosen:
+            self.attempt(lambda: away(self.document.base, name))
+
+
+def beside(page: StandingPage, reel: QWidget, shown: bool) -> None:
+    """Show the page in place of a reel, or the reel again."""
+    page.setVisible(shown)
+    reel.setVisible(not shown)
+    if shown:
+        page.renew()
