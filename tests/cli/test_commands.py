@@ -91,7 +91,7 @@ def test_a_floor_map_is_printed_and_written(qapp: QApplication, run: Any, folder
     cells = [("" if t is None else str(t)) for row in asked["first_touch"] for t in row]
     assert [r[2] for r in rows[1:]] == cells
     assert [float(v) for v in rows[1][:2]] == asked["origin"]
-    assert "2.27 m reach" in run("map", folder, "Low sweep").out
+    assert "2.28 m reach" in run("map", folder, "Low sweep").out
     assert "Nobody" in run("map", folder, "Duck roll").out
 
 

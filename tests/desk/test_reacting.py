@@ -89,6 +89,9 @@ def test_a_row_that_asks_for_more_goes_before_the_plain_one(window: Window) -> N
     click(asking, "+ condition")
     made = window.document.project.reactions[0]
     assert (made.action, made.region, made.near, made.far, len(made.conditions)) == ("Fall", "any", 0.5, 1.5, 1)
+    pick(asking.region, "head")
+    assert window.document.project.reactions[0].region == "head"
+    pick(asking.region, "any part")
     assert asking.which.currentText().startswith("1: 0.5 to 1.5 m, if")
     # The dial still shows what answers where no more is known.
     answer = reactions.dial.answer()

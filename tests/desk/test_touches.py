@@ -14,6 +14,7 @@ from PySide6.QtWidgets import QFileDialog
 from tests.desk.conftest import STRIKE, pick, type_in, until
 from veergust.core.edit.fields import set_fields
 from veergust.core.edit.hitboxes import set_key
+from veergust.core.edit.hurtboxes import remove_hurtbox
 from veergust.core.edit.spans import WHOLE, span_of
 from veergust.core.edit.whole import set_action
 from veergust.core.model import Hitbox, Strike
@@ -204,6 +205,8 @@ def test_strikes_are_opened_wide_with_what_they_cover(window: Window, monkeypatc
 def test_hurtboxes_are_made_changed_and_mirrored_on_their_page(window: Window) -> None:
     window.show_bench("Clips")
     document, clips = window.document, window.clips
+    for name in [h.name for h in document.project.rig.hurtboxes][11:]:
+        document.apply(remove_hurtbox(document.project, name))
     document.choose_clip("idle")
     QTest.mouseClick(next(b for b in clips.page_buttons if b.text() == "Body"), LEFT)
     body = clips.body
@@ -212,7 +215,7 @@ def test_hurtboxes_are_made_changed_and_mirrored_on_their_page(window: Window) -
     QTest.mouseClick(body.make_button, LEFT)
     assert len(document.project.rig.hurtboxes) == 20
     assert sum(t.role == "hurt" for t in clips.stage.view.scene.tubes) == 20
-    pick(body.which, "thigh left")
+    pick(body.which, "thigh_left")
     filled = [t for t in clips.stage.view.scene.tubes if t.role == "hurt" and t.filled]
     assert len(filled) == 1
     type_in(body.radius, "0.2")
@@ -220,7 +223,7 @@ def test_hurtboxes_are_made_changed_and_mirrored_on_their_page(window: Window) -
     type_in(body.called, "ham")
     QTest.mouseClick(body.other, LEFT)
     boxes = {h.name: h for h in document.project.rig.hurtboxes}
-    assert boxes["ham"].radius == boxes["thigh right"].radius == 0.2
+    assert boxes["ham"].radius == boxes["thigh_right"].radius == 0.2
     assert {r.name: r.factor for r in document.project.rig.regions}["leg"] == 0.5
     type_in(body.region, "thigh")
     assert body.factor.value() == 1.0
@@ -230,8 +233,11 @@ def test_hurtboxes_are_made_changed_and_mirrored_on_their_page(window: Window) -
     assert len(document.project.rig.hurtboxes) == 20
     for _ in range(8):
         document.undo()
-    assert not document.unsaved
     assert len(document.project.rig.hurtboxes) == 11
+    for _ in range(9):
+        document.undo()
+    assert not document.unsaved
+    assert len(document.project.rig.hurtboxes) == 20
 
 
 def pull(view: StageView, at: QPoint, by: QPoint) -> None:

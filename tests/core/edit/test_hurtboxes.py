@@ -107,6 +107,8 @@ def test_any_creature_has_some_on_every_long_bone() -> None:
 
 
 def test_made_anew_they_keep_names_regions_and_what_names_them(quay: Project, assets: Assets) -> None:
+    for name in ("thigh_left", "shin_right"):
+        quay = set_hurtbox(quay, name, name=name.replace("_", " ")).project
     over = (Shield(start=0, end=5, hurtboxes=("head", "thigh left")),)
     quay = set_hurtbox(with_section(quay, "Duck roll", 0, shields=over), "head", region="skull").project
     quay = set_region(quay, "skull", 2.0).project
@@ -117,7 +119,7 @@ def test_made_anew_they_keep_names_regions_and_what_names_them(quay: Project, as
     assert {"head", "thigh left", "shin right"} <= set(names)
     by_name = {h.name: h for h in rig.hurtboxes}
     assert by_name["head"].region == "skull"
-    assert {r.name: r.factor for r in rig.regions} == {"skull": 2.0, "trunk": 1.0, "head": 1.0, "arm": 1.0, "leg": 1.0}
+    assert {r.name: r.factor for r in rig.regions} == {"skull": 2.0, "trunk": 1.0, "head": 1.5, "arm": 1.0, "leg": 1.0}
     assert action(edit.project, "Duck roll").sections[0].shields == over
     assert edit.words == "20 hurtboxes from its skin"
     assert make_hurtboxes(quay, changed(assets, mesh=None), 1.7).words.endswith("from its joints")
@@ -143,13 +145,13 @@ def test_a_new_name_goes_along_and_a_removed_one_is_named_nowhere(quay: Project)
 
 def test_the_other_side_is_made_as_this_one(quay: Project, assets: Assets) -> None:
     quay = set_hurtbox(
-        quay, "thigh left", offset=(0.1, 0.2, 0.3), to=(-0.1, 0.0, 0.4), radius=0.2, region="leg"
+        quay, "thigh_left", offset=(0.1, 0.2, 0.3), to=(-0.1, 0.0, 0.4), radius=0.2, region="leg"
     ).project
-    made = {h.name: h for h in mirror_hurtbox(quay, assets.skeleton, "thigh left").project.rig.hurtboxes}
-    right = made["thigh right"]
+    made = {h.name: h for h in mirror_hurtbox(quay, assets.skeleton, "thigh_left").project.rig.hurtboxes}
+    right = made["thigh_right"]
     assert (right.offset, right.to, right.radius, right.region) == ((-0.1, 0.2, 0.3), (0.1, 0.0, 0.4), 0.2, "leg")
-    alone = remove_hurtbox(quay, "thigh right").project
-    again = mirror_hurtbox(alone, assets.skeleton, "thigh left").project
+    alone = remove_hurtbox(quay, "thigh_right").project
+    again = mirror_hurtbox(alone, assets.skeleton, "thigh_left").project
     assert [h.joint for h in again.rig.hurtboxes].count("thigh_right") == 1
     with pytest.raises(Trouble, match="no other side"):
         mirror_hurtbox(quay, assets.skeleton, "head")

@@ -28,6 +28,7 @@ class AskingRows(QWidget):
         super().__init__()
         self.document, self.attempt, self.hit = document, attempt, hit
         self.index = -1
+        self.held: tuple[int, HitKind] | None = None
         self.words = note()
         self.which = ChoiceField("Row", self._choose, "Which of the rows that ask for more")
         self.answers = ChoiceField("Then answers", lambda a: self._set(action=a), "The action, or a pool of them")
@@ -51,7 +52,7 @@ class AskingRows(QWidget):
                                strong=True)  # fmt: skip
         self.new.clicked.connect(self.add)
         self.gone = word_button("take the row away", "The table without this row")
-        self.gone.clicked.connect(lambda: self.attempt(lambda: remove_row(self.document.base, self.index)))
+        self.gone.clicked.connect(self.remove)
         box = QVBoxLayout(self)
         box.setContentsMargins(0, 0, 0, 0)
         box.addWidget(heading("Before it, where more is asked"))
@@ -64,7 +65,10 @@ class AskingRows(QWidget):
         project = self.document.project
         rows = also(project.reactions, self.hit())
         there = [i for i, _ in rows]
-        if self.index not in there:
+        if self.index not in there and self.held == (self.index, self.hit()) and self.index < len(project.reactions):
+            # One that asks for nothing more just now is still in hand.
+            rows = sorted([*rows, (self.index, project.reactions[self.index])], key=lambda row: row[0])
+        elif self.index not in there:
             self.index = there[0] if there else -1
         self.body.setVisible(bool(rows))
         self.gone.setVisible(bool(rows))
@@ -94,6 +98,11 @@ class AskingRows(QWidget):
         self.index = index
         self.attempt(lambda: edit)
 
+    def remove(self) -> None:
+        """The table without the row that is shown."""
+        self.held = None
+        self.attempt(lambda: remove_row(self.document.base, self.index))
+
     def _choose(self, index: str) -> None:
         self.index = int(index)
         self.renew()
@@ -102,6 +111,7 @@ class AskingRows(QWidget):
         self._set(far=far if far > 0.0 else None)
 
     def _set(self, **changes: Any) -> None:
+        self.held = self.index, self.hit()
         self.attempt(lambda: set_row(self.document.base, self.index, **changes))
 
 
