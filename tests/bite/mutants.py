@@ -506,8 +506,8 @@ HIT = (
     _m(
         "a strike touches once an opening",
         CONTACT,
-        "        if not last:\n            return True\n",
-        "        return True\n",
+        "    if not last:\n        return True\n",
+        "    return True\n",
         f"{PLAYER}::test_one_opening_touches_one_victim_once",
     ),
     _m(
@@ -576,7 +576,7 @@ HIT = (
     _m(
         "what is invulnerable is not there",
         CONTACT,
-        'bare = [f for f in found if not covered(shields, "invulnerable", f.hurtbox)]',
+        'if not covered(shields, "invulnerable", f.hurtbox))',
         "bare = found",
         f"{PLAYER}::test_shields_evade_guard_and_armour",
     ),
@@ -744,8 +744,8 @@ HIT = (
     _m(
         "nobody hits himself",
         CONTACT,
-        "if victim == swing.attacker.name:\n            return False",
-        "pass",
+        "return [name != me.name for name in targets.names]",
+        "return [True for name in targets.names]",
         f"{PLAYER}::test_one_opening_touches_one_victim_once",
     ),
 )

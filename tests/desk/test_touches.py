@@ -14,8 +14,7 @@ from PySide6.QtWidgets import QFileDialog
 from tests.desk.conftest import STRIKE, pick, type_in, until
 from veergust.core.edit.fields import set_fields
 from veergust.core.edit.hitboxes import set_key
-from veergust.core.edit.hurtboxes import remove_hurtbox
-from veergust.core.edit.spans import WHOLE, span_of
+from veergust.core.edit.spans import WHOLE, Edit, span_of
 from veergust.core.edit.whole import set_action
 from veergust.core.model import Hitbox, Strike
 from veergust.core.play.contact.answers import EIGHTHS
@@ -205,8 +204,8 @@ def test_strikes_are_opened_wide_with_what_they_cover(window: Window, monkeypatc
 def test_hurtboxes_are_made_changed_and_mirrored_on_their_page(window: Window) -> None:
     window.show_bench("Clips")
     document, clips = window.document, window.clips
-    for name in [h.name for h in document.project.rig.hurtboxes][11:]:
-        document.apply(remove_hurtbox(document.project, name))
+    some = replace(document.project.rig, hurtboxes=document.project.rig.hurtboxes[:11])
+    document.apply(Edit(replace(document.project, rig=some), "fewer"))
     document.choose_clip("idle")
     QTest.mouseClick(next(b for b in clips.page_buttons if b.text() == "Body"), LEFT)
     body = clips.body
@@ -234,8 +233,7 @@ def test_hurtboxes_are_made_changed_and_mirrored_on_their_page(window: Window) -
     for _ in range(8):
         document.undo()
     assert len(document.project.rig.hurtboxes) == 11
-    for _ in range(9):
-        document.undo()
+    document.undo()
     assert not document.unsaved
     assert len(document.project.rig.hurtboxes) == 20
 

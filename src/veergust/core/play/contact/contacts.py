@@ -5,11 +5,13 @@ All contacts of a tick are found before any is applied, so two fighters can trad
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 from dataclasses import dataclass, replace
+from functools import partial
 from typing import NamedTuple
 
 import numpy as np
+from numpy.typing import NDArray
 
 from veergust.core.model import Hitbox, Strike
 from veergust.core.motion.quat import Array, Indices
@@ -25,9 +27,9 @@ from veergust.core.play.contact.volumes import (
     Shape,
     Volume,
     balls,
-    hit_volume,
     piece_balls,
     pieces,
+    swept,
     touches,
 )
 from veergust.core.play.pose.posing import body_matrix
@@ -104,25 +106,26 @@ class Contacts:
             return []
         hits = pieces([volume for _, _, volume in open_])
         swing_of = np.array(whose)[hits.owner]
-        may = np.array([[self._may(s, *who) for who in zip(targets.names, targets.fighters)] for s in swings])
-        mine, my_size = piece_balls(hits)
-        theirs, their_size = balls(targets.ends, targets.radius)
-        near = np.linalg.norm(theirs[None] - mine[:, None], axis=-1) <= my_size[:, None] + their_size
-        rows, hurt = np.nonzero(near & may[swing_of][:, targets.owner])
+        may = np.array([_may_touch(swing, targets) for swing in swings])
+        rows, hurt = np.nonzero(_near(hits, targets) & may[swing_of][:, targets.owner])
         if not len(rows):
             return []
         times, places = touches(hits, targets.ends, targets.radius, rows, hurt)
         touched = np.flatnonzero(np.isfinite(times))
+        order = touched[np.argsort(times[touched], kind="stable")]
+        swung, struck = swing_of[rows[order]].tolist(), targets.owner[hurt[order]].tolist()
         pairs: dict[tuple[int, int], list[int]] = {}
-        for i in touched[np.argsort(times[touched], kind="stable")]:
-            pairs.setdefault((int(swing_of[rows[i]]), int(targets.owner[hurt[i]])), []).append(int(i))
+        for i, n, target in zip(order.tolist(), swung, struck):
+            pairs.setdefault((n, target), []).append(i)
+
+        def touching(i: int) -> Touching:
+            return Touching(targets.labels[hurt[i]], places[i], open_[hits.owner[rows[i]]][1])
+
         out = []
         for (n, target), found in sorted(pairs.items()):
-            touched_by = [Touching(targets.labels[hurt[i]], places[i], open_[hits.owner[rows[i]]][1]) for i in found]
-            contact = self._contact(swings[n], targets, target, touched_by)
+            contact = self._contact(swings[n], targets, target, [partial(touching, i) for i in found])
             if contact is not None:
-                flies = contact.thing > 0
-                if flies or contact.strike.push == "swing":
+                if contact.thing > 0 or contact.strike.push == "swing":
                     contact = replace(contact, along=_along(hits, int(rows[found[0]])))
                 out.append(contact)
         return weighed(_once_a_group(out), self.fighters)
@@ -134,18 +137,17 @@ class Contacts:
                 continue
             if not any(v.part.section.strikes for v in attacker.live()):
                 continue
-            now: Array | None = None
+            stood = _stood(attacker)
             for voice in attacker.acting():
                 strikes = voice.part.section.strikes
                 for index in active(strikes, voice.frame) if acts(self.build, attacker, voice) else ():
-                    if now is None:
-                        now, before = world(attacker), world_before(attacker)
                     mirrored, fresh = voice.part.mirrored(voice.frame), voice.frame == strikes[index].start
                     swing = OpenStrike(attacker, strikes[index], voice, index)
                     for box in strikes[index].boxes:
-                        volume = hit_volume(self.build, box, voice.frame, mirrored, before, now, fresh)
-                        if volume is not None:
-                            yield swing, box, volume
+                        mount = self.build.mount(box.mount, mirrored)
+                        if mount is not None:
+                            before, now = (body @ joints[mount[0]] @ mount[1] for body, joints in stood)
+                            yield swing, box, swept(box, voice.frame, mirrored, before, now, fresh)
 
     def _flying(self) -> list[tuple[OpenStrike, float, Volume]]:
         """What flies, and what it sweeps."""
@@ -162,26 +164,23 @@ class Contacts:
 
     def _targets(self) -> Targets:
         """Hurtboxes of everybody who can be hit, and posts."""
-        names: list[str] = []
-        fighters: list[FighterState | None] = []
-        owner: list[int] = []
-        labels: list[str] = []
+        there = [f for f in self.fighters if not f.down and f.joints is not None]
+        boxes = [self.build.hurt_capsules[posture_of(self.build, f)] for f in there]
+        there, boxes = [f for f, b in zip(there, boxes) if len(b[0])], [b for b in boxes if len(b[0])]
+        names: list[str] = [f.name for f in there]
+        fighters: list[FighterState | None] = [*there]
+        owner = [n for n, b in enumerate(boxes) for _ in b[0]]
+        labels = [label for b in boxes for label in b[4]]
         columns: list[list[Array]] = [[], [], [], []]
-        radius: list[Array] = []
-        for fighter in self.fighters:
-            if fighter.down or fighter.joints is None:
-                continue
-            joints, a, b, size, called = self.build.hurt_capsules[posture_of(self.build, fighter)]
-            if not len(joints):
-                continue
-            now, before = world(fighter, joints), world_before(fighter, joints)
+        radius = [b[3] for b in boxes]
+        if there:
+            a, b = np.concatenate([b[1] for b in boxes]), np.concatenate([b[2] for b in boxes])
+            stood = [_stood(f) for f in there]
+            before, now = (
+                np.concatenate([at[side][0] @ at[side][1][b[0]] for at, b in zip(stood, boxes)]) for side in (0, 1)
+            )
             for column, frames, at in zip(columns, (before, before, now, now), (a, b, a, b)):
                 column.append((frames[:, :3, :3] @ at[:, :, None])[:, :, 0] + frames[:, :3, 3])
-            owner += [len(names)] * len(joints)
-            labels += called
-            radius.append(size)
-            names.append(fighter.name)
-            fighters.append(fighter)
         for post in posts_left(self.build, self.world):
             low = np.array(post.position) + np.array([0.0, post.radius, 0.0])
             high = np.array(post.position) + np.array([0.0, max(post.height - post.radius, post.radius), 0.0])
@@ -196,39 +195,20 @@ class Contacts:
         sizes = np.concatenate(radius) if radius else np.zeros(0)
         return Targets(names, fighters, np.array(owner, dtype=np.intp), labels, ends, sizes)  # type: ignore[arg-type]
 
-    def _may(self, swing: OpenStrike, victim: str, fighter: FighterState | None) -> bool:
-        """Not itself, nor whom the strike is not for; once per opening and victim, once for its whole group, or again
-        after ``repeat`` of the attacker's own ticks, so often at most."""
-        if victim == swing.attacker.name:
-            return False
-        voice, strike = swing.voice, swing.strike
-        if fighter is not None and strike.team != "everybody":
-            own = fighter.setup.team != "" and fighter.setup.team == swing.attacker.setup.team
-            if own != (strike.team == "own"):
-                return False
-        if swing.thing is not None:
-            return victim not in swing.thing.touched
-        if voice is None:
-            return False
-        if strike.group and not strike.repeat and (strike.group, victim) in voice.so_far.groups:
-            return False
-        last = [t for s, i, v, t in voice.touched if (s, i, v) == (voice.section, swing.index, victim)]
-        if not last:
-            return True
-        again = strike.repeat > 0 and voice.age - max(last) >= strike.repeat
-        return again and not 0 < strike.most <= len(last)
-
-    def _contact(self, swing: OpenStrike, targets: Targets, target: int, found: list[Touching]) -> Contact | None:
+    def _contact(
+        self, swing: OpenStrike, targets: Targets, target: int, found: list[Callable[[], Touching]]
+    ) -> Contact | None:
         """The contact of a strike with a target, of the hurtboxes it touches, the earliest first."""
         voice, strike, victim = swing.voice, swing.strike, targets.fighters[target]
-        one = found[0]
+        one = found[0]()
         came = Outcomes("hit")
         if victim is not None:
             shields = list(raised(victim))
             # What is invulnerable is not there: what else is touched counts.
-            bare = [f for f in found if not covered(shields, "invulnerable", f.hurtbox)]
-            if bare:
-                one = bare[0]
+            bare = (f for f in (touch() for touch in found) if not covered(shields, "invulnerable", f.hurtbox))
+            first = next(bare, None)
+            if first is not None:
+                one = first
                 came = judged(shields, strike, swing.comes_from(), victim, one.hurtbox)
             elif swing.was_evaded(victim.name):
                 return None
@@ -263,6 +243,37 @@ class Contacts:
         return strike.damage * share(scaling.damage, victim.strung, scaling.least)
 
 
+def _may_touch(swing: OpenStrike, targets: Targets) -> list[bool]:
+    """Which targets a strike may touch."""
+    me, strike, voice = swing.attacker, swing.strike, swing.voice
+    if voice is not None and not voice.touched and not strike.group and strike.team == "others" and not me.setup.team:
+        return [name != me.name for name in targets.names]
+    return [_may(swing, *who) for who in zip(targets.names, targets.fighters)]
+
+
+def _may(swing: OpenStrike, victim: str, fighter: FighterState | None) -> bool:
+    """Not itself, nor whom the strike is not for; once per opening and victim, once for its whole group, or again
+    after ``repeat`` of the attacker's own ticks, so often at most."""
+    if victim == swing.attacker.name:
+        return False
+    voice, strike = swing.voice, swing.strike
+    if fighter is not None and strike.team != "everybody":
+        own = fighter.setup.team != "" and fighter.setup.team == swing.attacker.setup.team
+        if own != (strike.team == "own"):
+            return False
+    if swing.thing is not None:
+        return victim not in swing.thing.touched
+    if voice is None:
+        return False
+    if strike.group and not strike.repeat and (strike.group, victim) in voice.so_far.groups:
+        return False
+    last = [t for s, i, v, t in voice.touched if (s, i, v) == (voice.section, swing.index, victim)]
+    if not last:
+        return True
+    again = strike.repeat > 0 and voice.age - max(last) >= strike.repeat
+    return again and not 0 < strike.most <= len(last)
+
+
 def _once_a_group(contacts: list[Contact]) -> list[Contact]:
     """Of several touches of one tick by strikes of one group of an action on one victim, the first in their order."""
     seen: set[tuple[str, int, str, str]] = set()
@@ -284,18 +295,26 @@ def _along(hits: Pieces, row: int) -> tuple[float, float]:
     return float(way[0]), float(way[2])
 
 
-def world(fighter: FighterState, joints: Indices | None = None) -> Array:
-    """World matrices ``[J, 4, 4]`` of a fighter's joints now, or of some of them."""
-    own = fighter.joints_now
-    return np.asarray(body_matrix(fighter.position, fighter.facing) @ (own if joints is None else own[joints]))
+APART = 1e-6
+"""What the test of balls by their squares may be off by (m²), kilometres from the origin too."""
 
 
-def world_before(fighter: FighterState, joints: Indices | None = None) -> Array:
-    """As ``world``, at the last tick; now, when it has just been put somewhere."""
+def _near(hits: Pieces, targets: Targets) -> NDArray[np.bool_]:
+    """Which pieces of hitboxes may touch which hurtboxes ``[K, H]``: the balls around all that each sweeps meet."""
+    mine, my_size = piece_balls(hits)
+    theirs, their_size = balls(targets.ends, targets.radius)
+    middle = theirs.mean(axis=0)
+    mine, theirs = mine - middle, theirs - middle
+    far = np.sum(mine**2, axis=1)[:, None] + np.sum(theirs**2, axis=1) - 2.0 * (mine @ theirs.T)
+    return np.asarray(far <= (my_size[:, None] + their_size) ** 2 + APART)
+
+
+def _stood(fighter: FighterState) -> tuple[tuple[Array, Array], tuple[Array, Array]]:
+    """The body's frame and the joints in it at the last tick and now; now twice when it has just been put somewhere."""
+    now = body_matrix(fighter.position, fighter.facing), fighter.joints_now
     if fighter.frame_before is None or fighter.joints_before is None:
-        return world(fighter, joints)
-    own = fighter.joints_before if joints is None else fighter.joints_before[joints]
-    return np.asarray(body_matrix(*fighter.frame_before) @ own)
+        return now, now
+    return (body_matrix(*fighter.frame_before), fighter.joints_before), now
 
 
 def _region(build: CompiledProject, hurtbox: str) -> tuple[str, float]:

@@ -207,7 +207,8 @@ def pieces(volumes: Sequence[Volume]) -> Pieces:
         k = t if x.ndim == 1 else t[:, None]
         return np.asarray(x[owner] + (y - x)[owner] * k)
 
-    frames = tuple(_on_arc(first, last, spin, angle, axis, owner, t) for t in (t0, t1))
+    both = _on_arc(first, last, spin, angle, axis, np.concatenate([owner, owner]), np.concatenate([t0, t1]))
+    frames = both[: len(owner)], both[len(owner) :]
 
     def placed(frame: Array, local: Array) -> Array:
         return np.asarray((frame[:, :3, :3] @ local[:, :, None])[:, :, 0] + frame[:, :3, 3])

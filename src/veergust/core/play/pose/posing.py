@@ -8,11 +8,11 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import replace
+from math import cos, radians, sin
 
 import numpy as np
 
 from veergust.core.model import Layer
-from veergust.core.motion import quat
 from veergust.core.motion.blend import ease
 from veergust.core.motion.layering import added, over
 from veergust.core.motion.quat import Array
@@ -133,10 +133,10 @@ def _reference(build: CompiledProject, layer: Layer, voice: Voice) -> Pose:
 
 def body_matrix(position: Array, facing: float) -> Array:
     """The body's frame ``[4, 4]`` in the world; ``facing`` in degrees."""
-    out = np.eye(4)
-    out[:3, :3] = quat.to_matrix(quat.from_yaw(np.radians(facing)))
-    out[:3, 3] = position
-    return out
+    turn = radians(facing)
+    c, s = cos(turn), sin(turn)
+    x, y, z = position
+    return np.array([[c, 0.0, s, x], [0.0, 1.0, 0.0, y], [-s, 0.0, c, z], [0.0, 0.0, 0.0, 1.0]])
 
 
 def place_poses(build: CompiledProject, fighters: Sequence[FighterState]) -> None:
