@@ -577,7 +577,7 @@ HIT = (
         "what is invulnerable is not there",
         CONTACT,
         'if not covered(shields, "invulnerable", f.hurtbox))',
-        "bare = found",
+        ")",
         f"{PLAYER}::test_shields_evade_guard_and_armour",
     ),
     _m(
