@@ -14,7 +14,18 @@ from msgspec.structs import replace
 
 from tests.core.rigs import FAMILIES, WHO, figure, motion, project_of, shot_from, shots
 from veergust.core.edit.outfit import outfit
-from veergust.core.model import Clip, Project, Rig, RootUse
+from veergust.core.model import (
+    Aim,
+    AimPoint,
+    Clip,
+    Fighter,
+    Layer,
+    Project,
+    Reaction,
+    Rig,
+    RootUse,
+    Strike,
+)
 from veergust.core.motion.blend import mean, mix
 from veergust.core.motion.figure import Assets
 from veergust.core.motion.layering import added, over
@@ -23,6 +34,7 @@ from veergust.core.motion.quat import Array
 from veergust.core.motion.skeleton import Pose, Skeleton, forward
 from veergust.core.motion.track import Roots
 from veergust.core.play.compiled.project import CompiledProject
+from veergust.core.play.contact.contact import Contact
 from veergust.core.play.simulation import Simulation
 from veergust.core.play.state import FighterState, Input
 from veergust.core.scene.mannequin import mannequin
@@ -94,6 +106,8 @@ def seen(fighter: FighterState) -> Array:
 
 
 PARTS = (("lunge", 2.6, 3.8), ("lunge", 3.9, 5.1), ("blow", 0.1, 1.3), ("run", 1.3, 2.5), ("stagger", 0.0, 1.0))
+LEAP = 0.06
+"""What a turn that begins at the rate of an aim (6° a tick) does to a hand (m)."""
 PACES = {"standing": 0.0, "walking": 0.3, "running": 1.0}
 
 
@@ -208,3 +222,55 @@ def test_whatever_part_goes_round_its_hips_stand_over_the_body_as_at_its_beginni
     np.testing.assert_allclose(world[1, [0, 2], 3], world[0, [0, 2], 3], atol=5e-3)
     ahead = np.degrees(np.arctan2(world[:, 0, 2], world[:, 2, 2]))
     assert abs((ahead[1] - ahead[0] + 180.0) % 360.0 - 180.0) < 3.0
+
+
+def struck(
+    family: str, place: tuple[float, float, float], pace: float, aims: bool, ticks: int = 240
+) -> list[FighterState]:
+    """Struck again and again, with stuns that cut a stagger short, hold its last frame, or catch it anew, pushed and
+    launched; and aiming meanwhile, or not, at somebody who is somewhere else on every second."""
+    project, assets = project_of(family, place[:2], place[2], PARTS)
+    points = (AimPoint(clip="stand"), AimPoint(clip="blow", side=50.0, time=0.6), AimPoint(clip="lunge", side=-50.0, time=3.0),
+              AimPoint(clip="stagger", up=40.0, time=0.3), AimPoint(clip="run", up=-40.0, time=1.0))  # fmt: skip
+    layers = (Layer(name="Body"), Layer(name="Up", mask="up", space="body", aim=Aim(points=points) if aims else None))
+    fighters = (*project.stage.fighters, Fighter(name="Other", position=(1.0, 0.0, 3.0), facing=180.0))
+    project = replace(
+        project, layers=layers, reactions=(Reaction(action="4"),), stage=replace(project.stage, fighters=fighters)
+    )
+    stuns = (9, 40, 80, None, 25)
+
+    def touches(simulation: Simulation) -> list[Contact]:
+        if simulation.now % 35 != 20:
+            return []
+        n = simulation.now // 35
+        strike = Strike(
+            start=0, end=1, stun=stuns[n % 5], hit_stop=n % 4, knockback=(0.5, 2.0 * (n % 3 == 2), 1.5), damage=0.0
+        )
+        return [Contact(strike, "Other", WHO, "", "hit", np.zeros(3), 0.0, (0, 0))]
+
+    simulation = Simulation(CompiledProject(project, assets), touches=touches)
+    out = []
+    for t in range(ticks):
+        if t % 60 == 30:
+            turn = 1.3 * t
+            simulation.fighter("Other").position = np.array([4.0 * sin(turn), 0.0, 4.0 * cos(turn)])
+        given = [Input(WHO, axis="move", value=(0.0, pace))] if t == 0 else []
+        out.append(simulation.tick(given).fighter(WHO))
+    return out
+
+
+@pytest.mark.parametrize("aims", [False, True])
+@pytest.mark.parametrize("pace", list(PACES))
+def test_who_is_struck_over_and_over_leaps_on_no_figure(pace: str, aims: bool) -> None:
+    """The same on every family, shot off the origin and turned; no joint goes farther than its neighbours' steps say."""
+    films = []
+    for family, place in zip(FAMILIES, PLACES):
+        run = struck(family, place, PACES[pace], aims)
+        assert {f.stun > 0 for f in run} == {True, False}
+        assert any(f.aims and f.aims[0].weight > 0.5 for f in run) == aims
+        films.append(np.array([seen(f)[figure(family).index["Hip"] :] for f in run]))
+    for film in films[1:]:
+        assert np.abs(film - films[0]).max() < 1e-4
+    steps = np.linalg.norm(np.diff(films[0], axis=0), axis=-1)
+    beyond = steps[1:-1] - 2.0 * np.maximum(steps[:-2], steps[2:])
+    assert beyond.max() < LEAP, f"{beyond.max():.3f} m on tick {np.unravel_index(beyond.argmax(), beyond.shape)}"
