@@ -614,6 +614,52 @@ def test_all_of_it_in_hit_stop_on_both_sides_is_the_same_take_twice(quay: Projec
             assert not (f.reels and f.stun == 0), "nothing reels that is not stunned"
 
 
+@pytest.mark.parametrize("side", ["victim", "attacker"])
+@pytest.mark.parametrize("when", ["starts", "ends", "goes round", "is in hit stop"])
+def test_a_touch_counts_once_whatever_happens_on_its_tick(quay: Project, assets: Assets, when: str, side: str) -> None:
+    """What the one who is touched plays, or who touches, begins, ends or goes round on just that tick; or time stands
+    still for the one who is touched, by the touch of a third."""
+    short = section("idle", 0.05)
+    other = {
+        "starts": made("Other", section("idle", 0.5)),
+        "ends": made("Other", short),
+        "goes round": made("Other", replace(short, then="One")),
+        "is in hit stop": made("Other", section("idle", 0.5)),
+    }[when]
+    begins = OPENS if when == "starts" else 0
+    blow = swing(victim_stop=9)
+    if side == "attacker":  # the swing itself: over a border, in a loop, on its first frame
+        strike = replace(blow.sections[0].strikes[0], start=0, end=1)
+        open_, shut = replace(short, strikes=(strike,)), section("idle", 0.05)
+        blow = {
+            "starts": made("Blow", open_),
+            "ends": made("Blow", shut, replace(open_, name="Two")),
+            "goes round": made("Blow", replace(open_, then="One")),
+            "is in hit stop": made("Blow", open_),
+        }[when]
+        if when == "ends":
+            blow = replace(blow, sections=(replace(blow.sections[0], then="Two"), blow.sections[1]))
+    third = Fighter(name="Third", position=(1.2, 0.0, 0.0), facing=-90.0, plays="keys", team="Ferry")
+    project = about(quay, 0.0, blow, other, made("Reel"), rows=(REEL,), far=1.3)
+    mine = tuple(replace(f, team="Ferry") if f.name == OSSA else f for f in project.stage.fighters)
+    project = one_layer(replace(project, stage=replace(project.stage, fighters=(*mine, third))))
+    script = asked(**({TARN: "Other"} if not begins else {}))
+    if begins:
+        script[begins] = [Input(TARN, action="Other")]
+    if when == "is in hit stop":
+        script[4] = [Input("Third", action="Blow")]
+    records = run(project, assets, script, 12)
+    touches = [(r.tick, c.attacker) for r in records for c in r.contacts if c.victim == TARN]
+    first_touch = {"ends": OPENS}.get(when, 0) if side == "attacker" else OPENS
+    laps = [(t, OSSA) for t in range(0, 12, 3)] if (when, side) == ("goes round", "attacker") else [(first_touch, OSSA)]
+    if when == "is in hit stop":
+        laps.append((4 if side == "attacker" else 4 + OPENS, "Third"))
+    assert touches == laps
+    for tick, _ in touches:
+        assert plays(records[tick], TARN) == [("Reel", "One", 0)], tick
+    assert records[-1].fighter(TARN).health == 100.0 - 8.0 * len(touches)
+
+
 def test_stun_ends_with_whoever_is_put_back_or_killed(quay: Project, assets: Assets) -> None:
     project = about(quay, 0.0, swing(stun=500, damage=200.0), made("Reel"), made("Fall"),
                     rows=(Reaction(action="Fall", situation="last"), REEL))  # fmt: skip

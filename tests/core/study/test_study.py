@@ -20,6 +20,7 @@ from veergust.core.model import (
     Hurtbox,
     Mount,
     Project,
+    Reaction,
     StartRule,
     Strike,
 )
@@ -238,6 +239,27 @@ def test_what_is_counted_after_a_contact_is_what_would_be_played(quay: Project, 
             for n in played.open_ticks(compiled):
                 counted = advantage(build, compiled, played, n, result)
                 assert counted == advantage(build, compiled, played, n, result, counted=False), (made.name, n)
+
+
+@pytest.mark.parametrize("up", [0.0, 2.5])
+@pytest.mark.parametrize("stop", [0, 7])
+def test_an_advantage_with_a_stun_is_what_the_arithmetic_says(
+    quay: Project, assets: Assets, stop: int, up: float
+) -> None:
+    """An attack of 30 ticks that is open on 3, 4 and 5, a reaction of 12: stunned for less, for more, or for as long."""
+    reel = Action(name="Reel", sections=(section("idle", 0.2),), blend_in=0)
+    for stun, guard_stun in ((None, None), (1, 5), (12, 0), (4, 30), (40, 12), (90, None)):
+        strike = Strike(start=3, end=6, hit_stop=stop, stun=stun, guard_stun=guard_stun, knockback=(0.0, up, 1.0))
+        blow = Action(name="Blow", sections=(section("idle", 0.5, strikes=(strike,)),), blend_in=0)
+        rows = (Reaction(action="Reel"), Reaction(action="Reel", situation="guarding"))
+        project = replace(quay, actions=(blow, reel), reactions=rows, layers=quay.layers[:1], thrown=())
+        found = facts(CompiledProject(project, assets), "Blow")
+        assert found is not None
+        for n, got, much in (
+            (3, found.on_hit, stun), (5, found.on_hit_last, stun),
+            (3, found.on_guard, guard_stun), (5, found.on_guard_last, guard_stun),
+        ):  # fmt: skip
+            assert got == n + (12 if much is None else max(much, 1)) - 30, (stun, guard_stun, n)
 
 
 def test_findings_kept_on_the_shelf_are_those_found_anew(quay: Project, assets: Assets) -> None:
