@@ -10,7 +10,7 @@ from PySide6.QtWidgets import QApplication, QPushButton
 from pytestqt.qtbot import QtBot
 
 from tests.conftest import OSSA, TARN
-from tests.desk.conftest import STRIKE, Hand, Watch, type_in
+from tests.desk.conftest import STRIKE, Hand, Watch, pick, type_in
 from veergust.core.motion.figure import Assets
 from veergust.core.motion.skeleton import Skeleton
 from veergust.core.play.compiled.project import CompiledProject
@@ -308,3 +308,25 @@ def test_who_stands_where_is_set_beside_the_stage_and_seen_there(window: Window)
     assert document.project.settings.scaling.damage == 0.8
     QTest.mouseClick(spar.standing_button, Qt.MouseButton.LeftButton)
     assert spar.right.isVisible()
+
+
+def test_time_is_held_on_what_is_asked_for_and_says_what_it_was(window: Window) -> None:
+    window.show_bench("Spar")
+    spar = window.spar
+    spar.restart()
+    pick(spar.stop_field, "a touch")
+    spar.session.give(Input(OSSA, action="Low sweep"))
+    spar.run()
+    for _ in range(40):
+        if not spar.running:
+            break
+        spar.tick()
+    record = spar.session.record
+    assert record is not None
+    assert not spar.running
+    assert [c.victim for c in record.contacts] == [TARN]
+    assert spar.stopped.text() == f"Sweep hit {TARN}"
+    spar.run()
+    assert spar.stopped.text() == ""
+    pick(spar.stop_field, "nothing")
+    spar.hold()

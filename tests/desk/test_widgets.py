@@ -11,10 +11,11 @@ from PySide6.QtWidgets import QApplication, QMenu
 from pytestqt.qtbot import QtBot
 
 from tests.conftest import OSSA, TARN
-from tests.core.edits import with_action, with_section
+from tests.core.edits import section, with_action, with_section
 from tests.desk.conftest import STRIKE, Hand, Watch
 from tests.desk.test_safe import in_dialog
 from veergust.core.edit.spans import Edit, SpanRef
+from veergust.core.model import Action, Project, Shield, Strike
 from veergust.core.play.state import Input
 from veergust.desk.look.theme import Theme
 from veergust.desk.shell.findings import FindingsPage
@@ -263,6 +264,39 @@ def test_the_reels_say_what_was_played_opened_and_touched(window: Window) -> Non
     record = spar.session.record
     assert record is not None
     assert record.fighter(TARN).health == 87.0
+
+
+def test_the_reels_say_what_was_deflected_broken_and_stunned(window: Window) -> None:
+    """A guard that deflects, one that breaks under the same sweep, and a stun without it."""
+    document = window.document
+    window.show_bench("Spar")
+    spar = window.spar
+    for guard, stun, said in (({"deflects": 60}, None, "deflected"), ({"strength": 1.0}, None, "guard broken"),
+                              ({"strength": 0.0}, None, "guarded"), (None, 40, "touched")):  # fmt: skip
+        shields = () if guard is None else (Shield(start=0, end=9999, kind="guard", **guard),)
+        stands = Action(name="Stands", sections=(section("idle", 2.0),), shields=shields, blend_in=0)
+        strike = replace(quay_sweep(document.project), stun=stun)
+        project = with_section(replace(document.project, actions=(*document.project.actions[:20], stands)), "Low sweep", 1,
+                               strikes=(strike,))  # fmt: skip
+        fighters = tuple(replace(f, poise=5.0 * (guard is None and f.name == TARN)) for f in project.stage.fighters)
+        document.apply(Edit(replace(project, stage=replace(project.stage, fighters=fighters)), "a guard"))
+        spar.hold()
+        spar.restart()
+        spar.session.give(Input(OSSA, action="Low sweep"), Input(TARN, action="Stands"))
+        for _ in range(30):
+            spar.session.tick()
+        [contact] = [c for r in spar.session.records for c in r.contacts]
+        assert spar.right.said_of(contact) == said
+        smalls = {b.small for b in spar.right._action_blocks(0)}
+        assert ("stunned" in smalls) == (stun is not None)
+        told = spar.right.told()[0]
+        assert ("stunned for" in told.value) == (stun is not None)
+        assert ("poise 5" in told.value) == (guard is None)
+        spar.right.grab()
+
+
+def quay_sweep(project: Project) -> Strike:
+    return next(a for a in project.actions if a.name == "Low sweep").sections[1].strikes[0]
 
 
 def test_play_on_the_sheet_goes_round_and_at_its_speed(window: Window) -> None:

@@ -14,6 +14,7 @@ from PySide6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
 from veergust.core.files.reading import SPOKEN
 from veergust.core.kinds.commands import all_asked_for, all_listed
 from veergust.core.play.state import Input
+from veergust.core.play.take.stops import STOPS
 from veergust.core.scene.camera import Camera
 from veergust.core.scene.things import Label, Scene
 from veergust.core.scene.view import record_scene
@@ -32,6 +33,7 @@ from veergust.desk.spar.standing import StandingPage, beside
 from veergust.desk.spar.strip import TakeStrip
 from veergust.desk.stage.panel import StagePanel
 from veergust.desk.widgets.buttons import word_button
+from veergust.desk.widgets.fields import ChoiceField
 from veergust.desk.widgets.label import PlainLabel
 from veergust.desk.widgets.rows import switch
 
@@ -51,6 +53,10 @@ class SparBench(Running, Bench):
         self.left, self.right = Reel(self.session, theme, 0), Reel(self.session, theme, 1)
         self.strip = TakeStrip(self.session, theme)
         self.standing = StandingPage(document)
+        self.stop_field = ChoiceField("Stop on", lambda _: None, "Hold time on the tick on which this happens")
+        self.stop_field.show_choices([("nothing", ""), *((name, name) for name in STOPS)], "")
+        self.stop_field.setFocusPolicy(Qt.FocusPolicy.TabFocus)
+        self.stopped = PlainLabel()
         self.take_label, self.news, self.frame_label = PlainLabel(), PlainLabel(), PlainLabel()
         self.keys_label = PlainLabel()
         self.driver = Driver(document, self.session)
@@ -96,7 +102,11 @@ class SparBench(Running, Bench):
         low.addWidget(self.standing_button)
         low.addSpacing(12)
         low.addWidget(self.try_button)
-        low.addSpacing(24)
+        low.addSpacing(16)
+        low.addWidget(PlainLabel("stop on"))
+        low.addWidget(self.stop_field)
+        low.addWidget(self.stopped)
+        low.addSpacing(16)
         low.addWidget(self.news)
         low.addStretch(1)
         low.addWidget(self.frame_label)
@@ -136,8 +146,19 @@ class SparBench(Running, Bench):
         """Play one tick, with its sounds."""
         super().tick(shown)
         record = self.session.record
-        if record is not None:
-            self.document.hear([e.name for e in record.events if e.kind == "sound"])
+        if record is None:
+            return
+        self.document.hear([e.name for e in record.events if e.kind == "sound"])
+        stop = STOPS.get(self.stop_field.currentData() or "")
+        before = self.session.records[-2] if len(self.session.records) > 1 else None
+        why = stop(record, before) if stop is not None else ""
+        if why and self.running:
+            self.hold()
+            self.stopped.setText(why)
+
+    def run(self) -> None:
+        self.stopped.setText("")
+        super().run()
 
     def try_open(self) -> None:
         """Play the action that is open on the sheet, whether or not a command starts it."""

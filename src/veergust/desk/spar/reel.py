@@ -8,6 +8,7 @@ from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QPainter, QPaintEvent
 from PySide6.QtWidgets import QWidget
 
+from veergust.core.play.contact.contact import Contact
 from veergust.core.play.state import FighterState
 from veergust.core.play.take.record import Record
 from veergust.desk.frame.session import Session
@@ -64,7 +65,9 @@ class Reel(QWidget):
         if fighter is None:
             return []
         plays = [(v.compiled.action.name, f"{v.part.section.name}, frame {v.frame}") for v in fighter.live()]
-        head = ToldRow(fighter.name, f"health {fighter.health:g}", heading=True)
+        poise = f", poise {fighter.poise:g}" if fighter.setup.poise > 0.0 else ""
+        stunned = f", stunned for {fighter.stun} frames" if fighter.stun else ""
+        head = ToldRow(fighter.name, f"health {fighter.health:g}{poise}{stunned}", heading=True)
         state = ToldRow(fighter.locomotion[-1].state, "locomotion")
         return [head, state, *(ToldRow(name, says) for name, says in plays)]
 
@@ -147,6 +150,7 @@ class Reel(QWidget):
                 if strike.start <= voice.frame < strike.end:
                     return strike.name, voice.compiled.action.name, "strike", *here
             name = voice.part.section.name if not voice.waits else "waits"
+            name = "stunned" if f.stun and voice.reacts else name
             action = voice.compiled.action.name
             return action, name if name != action else "", "event", *here
 
@@ -164,7 +168,8 @@ class Reel(QWidget):
 
     def _locomotion_blocks(self) -> list[Block]:
         def words(f: FighterState) -> Said | None:
-            return (f.locomotion[-1].state, "", "capsule", 0, 1) if not f.live() and f.advanced else None
+            stunned = "stunned" if f.stun else ""
+            return (f.locomotion[-1].state, stunned, "capsule", 0, 1) if not f.live() and f.advanced else None
 
         return self._blocks(words)
 
@@ -228,7 +233,7 @@ class Reel(QWidget):
             for contact in record.contacts:
                 if fighter.name in (contact.victim, contact.attacker):
                     hurt = fighter.name == contact.victim
-                    self._touch(p, y, "touched" if hurt else contact.result, hurt)
+                    self._touch(p, y, self.said_of(contact) if hurt else contact.result, hurt)
 
     def _touch(self, p: QPainter, y: float, words: str, hurt: bool) -> None:
         colour = self.theme.colour("strike")
@@ -237,6 +242,13 @@ class Reel(QWidget):
         p.drawEllipse(QPointF(50, y), 4.5, 4.5)
         p.setFont(self.theme.bold(12))
         p.drawText(QRectF(58, y - 8, 52, 16), Qt.AlignmentFlag.AlignVCenter, words)
+
+    @staticmethod
+    def said_of(contact: Contact) -> str:
+        """A touch in a word, for whom it falls on."""
+        if contact.result == "hit":
+            return "touched"
+        return "guard broken" if contact.breaks else contact.result
 
     def _head(self, p: QPainter, fighter: FighterState) -> None:
         theme = self.theme
@@ -255,5 +267,9 @@ class Reel(QWidget):
         share = max(0.0, min(1.0, fighter.health / max(fighter.setup.health, 1e-9)))
         p.setBrush(theme.colour("ink"))
         p.drawRoundedRect(QRectF(14, 38, full.width() * share, 6), 3, 3)
+        if fighter.setup.poise > 0.0:
+            held = max(0.0, min(1.0, fighter.poise / fighter.setup.poise))
+            p.setBrush(theme.colour("shield"))
+            p.drawRect(QRectF(14, 46, full.width() * held, 2))
         p.setPen(theme.pen("hair_strong", 1.4))
         p.drawLine(QPointF(0, HEAD - 0.5), QPointF(self.width(), HEAD - 0.5))
