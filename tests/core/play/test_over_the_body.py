@@ -225,7 +225,7 @@ def test_whatever_part_goes_round_its_hips_stand_over_the_body_as_at_its_beginni
 
 
 def struck(
-    family: str, place: tuple[float, float, float], pace: float, aims: bool, ticks: int = 240
+    family: str, place: tuple[float, float, float], pace: float, aims: bool, ticks: int = 150
 ) -> list[FighterState]:
     """Struck again and again, with stuns that cut a stagger short, hold its last frame, or catch it anew, pushed and
     launched; and aiming meanwhile, or not, at somebody who is somewhere else on every second."""

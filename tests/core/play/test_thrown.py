@@ -263,16 +263,16 @@ def test_two_runs_and_going_back_give_the_same_bytes(quay: Project, assets: Asse
         quay, ball(speed=7.0, bounce=0.6, gravity=9.81, up=2.0, pierce=1, turns=40.0), toss(), stands, far=3.0
     )
     script = {
-        t: [Input(OSSA, action="Toss"), Input(TARN, action="Stands" if t % 100 else "Toss")] for t in range(0, 400, 50)
+        t: [Input(OSSA, action="Toss"), Input(TARN, action="Stands" if t % 100 else "Toss")] for t in range(0, 250, 50)
     }
-    one = run(project, assets, script, 400)
+    one = run(project, assets, script, 250)
     assert len({c.thing for r in one for c in r.contacts}) > 2
-    assert write_take(one) == write_take(run(project, assets, script, 400))
+    assert write_take(one) == write_take(run(project, assets, script, 250))
     simulation = Simulation(CompiledProject(project, assets))
-    for t in range(300):
+    for t in range(200):
         simulation.tick(script.get(t, []))
     simulation.back_to(120)
-    assert write_take([simulation.tick(script.get(t, [])) for t in range(120, 400)]) == write_take(one[120:])
+    assert write_take([simulation.tick(script.get(t, [])) for t in range(120, 250)]) == write_take(one[120:])
 
 
 # Posts

@@ -597,16 +597,16 @@ def test_all_of_it_in_hit_stop_on_both_sides_is_the_same_take_twice(quay: Projec
     project = one_layer(replace(project, stage=replace(project.stage, fighters=fighters)))
     random = np.random.default_rng(5)
     script = {int(t): [Input(str(random.choice([OSSA, TARN])), action=str(random.choice(["Blow", "Guard"])))]
-              for t in random.integers(0, 600, 80)}  # fmt: skip
-    one = run(project, assets, script, 600)
+              for t in random.integers(0, 400, 60)}  # fmt: skip
+    one = run(project, assets, script, 400)
     got = set(results(one))
     assert got >= {"hit", "guarded", "deflected", "armoured"}
-    assert write_take(one) == write_take(run(project, assets, script, 600))
+    assert write_take(one) == write_take(run(project, assets, script, 400))
     simulation = Simulation(CompiledProject(project, assets))
-    for t in range(400):
+    for t in range(300):
         simulation.tick(script.get(t, []))
     simulation.back_to(150)
-    rest = [simulation.tick(script.get(t, [])) for t in range(150, 600)]
+    rest = [simulation.tick(script.get(t, [])) for t in range(150, 400)]
     assert write_take(rest) == write_take(one[150:])
     for record in one:
         for f in record.fighters:

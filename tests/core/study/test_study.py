@@ -232,7 +232,8 @@ def test_what_is_counted_after_a_contact_is_what_would_be_played(quay: Project, 
     shaken.append(with_section(quay, "Low sweep", 2, gates=(luck,)))
     for project in shaken:
         build = CompiledProject(project, assets)
-        for made in project.actions:
+        # What is shaken is the first of them.
+        for made in project.actions if project is quay else project.actions[:1]:
             compiled = build.action(made.name)
             assert compiled is not None
             played = play_out(build, compiled)
