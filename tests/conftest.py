@@ -22,7 +22,7 @@ DEMO = Path(__file__).resolve().parents[1] / "demo" / "lantern_quay.veergust"
 # Speed is measured in benchmarks/, and examples are the same on every run.
 settings.register_profile(
     "quay",
-    max_examples=int(os.environ.get("VEERGUST_DRAWN", "60")),
+    max_examples=int(os.environ.get("VEERGUST_DRAWN", "40")),
     deadline=None,
     derandomize=True,
     suppress_health_check=[HealthCheck.function_scoped_fixture],
