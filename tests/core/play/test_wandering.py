@@ -204,7 +204,7 @@ def wander(build: CompiledProject, seed: int, ticks: int = TICKS) -> list[str]:
     return out
 
 
-@pytest.mark.parametrize("seed", range(int(os.environ.get("VEERGUST_WANDERERS", "4"))))
+@pytest.mark.parametrize("seed", range(int(os.environ.get("VEERGUST_WANDERERS", "3"))))
 def test_nothing_leaps_whatever_is_done(quay: Project, assets: Assets, seed: int) -> None:
     floors = WIDE if seed % 2 else quay.stage.floors
     leapt = wander(CompiledProject(alone(quay, floors=floors), assets), seed)
