@@ -121,7 +121,7 @@ def test_how_a_body_stands_is_chosen_of_sections_states_and_hurtboxes(window: Wi
     state = document.project.locomotion.states[0].name
     window.ground.selection.choose(state)
     QApplication.processEvents()
-    body = next(f for f in window.ground.findChildren(ChoiceField) if f.accessibleName() == "Body" and f.isVisible())
+    body = next(f for f in window.ground.findChildren(ChoiceField) if f.accessibleName() == "Stands" and f.isVisible())
     pick(body, "lying")
     assert document.project.locomotion.states[0].posture == "down"
 

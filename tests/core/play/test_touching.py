@@ -19,6 +19,7 @@ from veergust.core.model import (
     Condition,
     Exit,
     Fighter,
+    Floor,
     Gate,
     Outcome,
     Pool,
@@ -31,6 +32,7 @@ from veergust.core.model import (
     StartRule,
     State,
     Strike,
+    Transition,
 )
 from veergust.core.motion.figure import Assets
 from veergust.core.play.compiled.project import CompiledProject
@@ -115,6 +117,20 @@ def test_who_is_stunned_neither_walks_turns_nor_jumps(quay: Project, assets: Ass
     after = records[-1].fighter(TARN)
     assert hypot(*(after.position - before.position)[[0, 2]]) > 0.1
     assert after.facing != before.facing
+
+
+@pytest.mark.parametrize("stun", [None, 20])
+def test_who_is_stunned_enters_no_state_that_runs_an_action(quay: Project, assets: Assets, stun: int | None) -> None:
+    """Its command held all the while: it is entered on the first tick on which it may."""
+    project = about(quay, 0.0, swing(stun=stun, knockback=(0.0, 0.0, 0.0)), made("Slide"))
+    held = Condition(test="held", name="slide")
+    ground = replace(project.locomotion, states=(State(name="idle", clip="idle"), State(name="slide", action="Slide")),
+                     transitions=(Transition(start="idle", to="slide", conditions=(held,)),), groups=(), entry="idle")  # fmt: skip
+    script = asked()
+    script[OPENS + 1] = [Input(TARN, "slide")]
+    records = run(one_layer(replace(project, locomotion=ground)), assets, script, 40)
+    assert results(records) == ["hit"]
+    assert first(records, "Slide", TARN) == OPENS + (1 if stun is None else stun)
 
 
 def test_the_breaks_of_a_reaction_are_taken_through_a_stun(quay: Project, assets: Assets) -> None:
@@ -454,6 +470,15 @@ def test_what_a_strike_runs_goes_off_once_on_its_side(quay: Project, assets: Ass
         assert own.get(f"{came} parameter", 0.0) == (7.0 if side in sides else 0.0)
 
 
+@pytest.mark.parametrize(("payload", "number"), [("3", 3.0), ("", 1.0), ("much", 1.0), ("nan", 1.0), ("-inf", 1.0)])
+def test_a_parameter_is_set_to_a_number_and_to_nothing_else(
+    quay: Project, assets: Assets, payload: str, number: float
+) -> None:
+    runs = (Outcome(whose="victim", kind="parameter", name="hurt", payload=payload),)
+    records = struck_by(about(quay, 0.0, swing(runs=runs)), assets)
+    assert dict(records[-1].fighter(TARN).parameters)["hurt"] == number
+
+
 # Rows
 
 
@@ -660,9 +685,22 @@ def test_a_touch_counts_once_whatever_happens_on_its_tick(quay: Project, assets:
     assert records[-1].fighter(TARN).health == 100.0 - 8.0 * len(touches)
 
 
-def test_stun_ends_with_whoever_is_put_back_or_killed(quay: Project, assets: Assets) -> None:
-    project = about(quay, 0.0, swing(stun=500, damage=200.0), made("Reel"), made("Fall"),
-                    rows=(Reaction(action="Fall", situation="last"), REEL))  # fmt: skip
-    records = struck_by(project, assets, 60)
-    assert plays(records[-1], TARN)[0][0] == "Fall"
-    assert {r.fighter(TARN).stun for r in records} == {0}
+@pytest.mark.parametrize("end", ["killed", "killed through its guard", "put back"])
+def test_stun_ends_with_whoever_is_put_back_or_killed(quay: Project, assets: Assets, end: str) -> None:
+    """Nothing of what touches had done is left of one that begins anew, and none stands stunned that lies."""
+    guard = made("Guard", section("idle", 2.0, shields=(Shield(start=0, end=120, kind="guard", lets=1.0),)))
+    hurt = 200.0 if end != "put back" else 1.0
+    blow = swing(stun=500, guard_stun=500, damage=hurt, knockback=(0.0, 0.0, 9.0), push_ticks=90, push_ease="hold")
+    project = about(quay, 0.0, blow, made("Reel"), guard, rows=(REEL,))
+    edge = (Floor(low=(-2.0, -2.0), high=(2.0, 2.0)),)
+    project = with_fighters(replace(project, stage=replace(project.stage, floors=edge, put_back_below=-2.0)), poise=0.5)
+    more = {TARN: "Guard"} if "guard" in end else {}
+    records = struck_by(project, assets, 150, more=more)
+    last = records[-1].fighter(TARN)
+    if end == "put back":
+        back = next(r.tick for r in records[20:] if r.fighter(TARN).position[2] == 0.0)
+        assert records[back - 1].fighter(TARN).stun > 0
+        assert (last.stun, last.reels, last.strung, last.shove, last.poise) == (0, 0, 0, None, 0.5)
+    else:
+        assert {r.fighter(TARN).stun for r in records} == {0}
+        assert last.down or last.position[2] == 0.0

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import re
 from collections.abc import Sequence
 from math import atan2, cos, degrees, hypot, inf, radians, sin
 
@@ -16,19 +15,16 @@ from veergust.core.play.body.floors import height_under
 from veergust.core.play.compiled.project import CompiledProject
 from veergust.core.play.contact.contact import Contact
 from veergust.core.play.fired import Fired
+from veergust.core.play.gazing import CHEST
 from veergust.core.play.pose.aiming import aimed_at, raised
 from veergust.core.play.state import FighterState
-from veergust.core.play.take.payload import read_pairs
+from veergust.core.play.take.payload import read_numbers
 from veergust.core.play.world import MOST_FLYING, Flying, World
-
-CHEST = 0.6
-"""A thing is aimed at this share of a body's height."""
-_NUMBER = re.compile(r"-?\d+(\.\d+)?")
 
 
 def aimed(thing: Thrown, payload: str) -> Thrown:
     """A thing as an event's payload has it: ``speed``, ``up`` and ``gravity`` may be said there."""
-    said = {name: float(value) for name, value in read_pairs(payload) or () if _NUMBER.fullmatch(value)}
+    said = read_numbers(payload)
     given = {name: said[name] for name in ("speed", "up", "gravity") if name in said}
     return replace(thing, **given) if given else thing
 

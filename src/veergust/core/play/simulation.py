@@ -19,6 +19,7 @@ from veergust.core.play.contact.contact import Contact
 from veergust.core.play.contact.contacts import Contacts
 from veergust.core.play.fired import Fired
 from veergust.core.play.flight import fly, let_go, tell_things, touch
+from veergust.core.play.gazing import SIGHT
 from veergust.core.play.locomotion.machine import Asking, hand_over
 from veergust.core.play.pose.footholds import NO_FOOTING
 from veergust.core.play.pose.posing import place_poses, pose_again
@@ -31,8 +32,6 @@ from veergust.core.play.telling import tell
 from veergust.core.play.world import discs_left, hurt_posts, posts_left, world_of
 from veergust.core.trouble import named
 
-SIGHT = 0.9
-"""The eyes of a target are at this share of its height."""
 NO_INPUTS: list[Input] = []
 NOTHING_ASKED = ("", "")
 FRESH = 300

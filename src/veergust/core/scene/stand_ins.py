@@ -6,7 +6,6 @@ a spawn is a thrown ball; a sound or a message is its word.
 
 from __future__ import annotations
 
-import re
 from dataclasses import dataclass
 from math import degrees
 
@@ -20,7 +19,7 @@ from veergust.core.play.compiled.action import CompiledAction
 from veergust.core.play.compiled.project import CompiledProject
 from veergust.core.play.contact.volumes import box_frame
 from veergust.core.play.flight import aimed, launch, step
-from veergust.core.play.take.payload import read_pairs
+from veergust.core.play.take.payload import read_numbers
 from veergust.core.play.world import Flying
 from veergust.core.scene.things import Label, Path, Tube
 
@@ -32,7 +31,6 @@ OPENS, SHUTS = ("on", "begin"), ("off", "end")
 
 GROUND = rows_of((Floor(low=(-1e4, -1e4), high=(1e4, 1e4)),))
 THROWN = ("speed", "up", "gravity")
-_NUMBER = re.compile(r"-?\d+(\.\d+)?")
 
 
 @dataclass(frozen=True)
@@ -55,8 +53,7 @@ class StandIns:
 
 def throw_of(payload: str) -> Throw:
     """A throw from a payload; what is not said, or is no number, is as usual."""
-    found = {name: value for name, value in read_pairs(payload) or () if name in THROWN}
-    return Throw(**{name: float(value) for name, value in found.items() if _NUMBER.fullmatch(value)})
+    return Throw(**{name: value for name, value in read_numbers(payload).items() if name in THROWN})
 
 
 def mount_frame(build: CompiledProject, compiled: CompiledAction, row: int, mount: str, start: Array) -> Array:

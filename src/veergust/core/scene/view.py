@@ -113,12 +113,12 @@ def action_scene(
     *,
     target: float = 1.6,
     other: CompiledAction | None = None,
-    struck: Array | None = None,
+    struck: tuple[Array, str] | None = None,
 ) -> Scene:
     """An action on a frame, seen from the side: figure, skins, sweep, root path, hitboxes, and the post.
 
-    ``other`` is a version to compare with: a skin of its same frame stands in place of the others. ``struck`` are the
-    joints ``[J, 4, 4]`` of a target, about where the action began, that stands there in place of the post.
+    ``other`` is a version to compare with: a skin of its same frame stands in place of the others. ``struck`` has the
+    joints ``[J, 4, 4]`` of a target about where the action began, and its posture: it stands in place of the post.
     """
     stage = build.project.stage
     if not compiled.path:
@@ -141,9 +141,9 @@ def action_scene(
         tubes, paths, labels = [*tubes, *fired.tubes], (*paths, *fired.paths), fired.labels
     bodies = [Body(joints)]
     if struck is not None:
-        there = np.asarray(FACING @ struck)
+        there = np.asarray(FACING @ struck[0])
         bodies.append(Body(there, "partner"))
-        tubes += _hurt_tubes(build, there, "standing")
+        tubes += _hurt_tubes(build, there, struck[1])
     elif stage.posts:
         post = msgspec.structs.replace(stage.posts[0], position=(target, 0.0, 0.0))
         posts = (post,)

@@ -29,7 +29,7 @@ from veergust.desk.keys.pressing import BACK, key_of, last_of, pressed
 from veergust.desk.keys.table import on_key
 from veergust.desk.look.theme import Theme
 from veergust.desk.spar.reel import Reel
-from veergust.desk.spar.standing import StandingPage, beside
+from veergust.desk.spar.standing import StandingPage
 from veergust.desk.spar.strip import TakeStrip
 from veergust.desk.stage.panel import StagePanel
 from veergust.desk.widgets.buttons import word_button
@@ -135,7 +135,9 @@ class SparBench(Running, Bench):
 
     def stand(self, shown: bool) -> None:
         """Show who stands where in place of the other's reel, or that again."""
-        beside(self.standing, self.right, shown)
+        self.right.setVisible(not shown)
+        self.standing.setVisible(shown)
+        self.standing.renew()
 
     # Playing
 

@@ -5,8 +5,6 @@ from __future__ import annotations
 from collections.abc import Callable
 from typing import Any
 
-from PySide6.QtWidgets import QWidget
-
 from veergust.core.edit.spans import Edit
 from veergust.core.edit.staging import (
     add_fighter,
@@ -65,9 +63,9 @@ class StandingPage(FieldPage):
         self._number(
             self.of_fighter, "rests", "Rests", "f", 0, 10000, 10, "Once it was left alone for so long", whole=True
         )
-        self._number(self.of_post, "radius", "Radius", "m", 0.01, 50, 0.05, "Of the post")
-        self._number(self.of_post, "height", "Tall", "m", 0.01, 50, 0.1, "Of the post")
-        self._number(self.of_post, "health", "Health ", "", 0, 1e6, 10, "0: it stands for ever")
+        self._number(self.of_post, "radius", "Radius", "m", 0.01, 50, 0.05, "Of the post", key="post radius")
+        self._number(self.of_post, "height", "Tall", "m", 0.01, 50, 0.1, "Of the post", key="post height")
+        self._number(self.of_post, "health", "Health", "", 0, 1e6, 10, "0: it stands for ever", key="post health")
         self.falls = TextField("Falls", lambda t: self._set(falls=t.strip()), "The effect of its last hit")
         self.of_post.row("Falls", self.falls)
         self.box.addWidget(self.of_fighter)
@@ -94,7 +92,7 @@ class StandingPage(FieldPage):
         self.box.addStretch(1)
 
     def _number(self, form: Form, name: str, label: str, unit: str, low: float, high: float, step: float, tip: str, *,
-                whole: bool = False) -> None:  # fmt: skip
+                key: str = "", whole: bool = False) -> None:  # fmt: skip
         def settled(value: float) -> None:
             if name in ("x", "y", "z"):
                 place = dict(zip("xyz", self._found().position)) | {name: value}
@@ -102,10 +100,9 @@ class StandingPage(FieldPage):
             else:
                 self._set(**{name: int(value) if whole else value})
 
-        made = NumberField(f"Their {label.strip().lower()}", settled, unit=unit, low=low, high=high, step=step,
+        made = NumberField(f"Their {label.lower()}", settled, unit=unit, low=low, high=high, step=step,
                            decimals=0 if whole else 2, tip=tip)  # fmt: skip
-        key = f"post {name}" if form is getattr(self, "of_post", None) else name
-        self.fields[key] = made
+        self.fields[key or name] = made
         form.row(label, made)
 
     def _scales(self, name: str) -> Callable[[float], None]:
@@ -193,11 +190,3 @@ class StandingPage(FieldPage):
         away = remove_fighter if kind == FIGHTERS else remove_post
         if self.chosen:
             self.attempt(lambda: away(self.document.base, name))
-
-
-def beside(page: StandingPage, reel: QWidget, shown: bool) -> None:
-    """Show the page in place of a reel, or the reel again."""
-    page.setVisible(shown)
-    reel.setVisible(not shown)
-    if shown:
-        page.renew()

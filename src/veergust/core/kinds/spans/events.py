@@ -37,7 +37,7 @@ class Events(SpanKind):
         return span
 
     def sets(self, span: Event) -> tuple[str, float] | None:
-        return (span.name, _number_of(span.payload)) if span.kind == "parameter" and span.name else None
+        return (span.name, number_of(span.payload)) if span.kind == "parameter" and span.name else None
 
     def lines(self, span: Event, covers: float | None) -> tuple[str, str]:
         return span.name or "—", span.mount
@@ -76,7 +76,7 @@ class Events(SpanKind):
             yield Finding("event-unknown", "note", at.at(event.name), says, do)
 
 
-def _number_of(payload: str) -> float:
+def number_of(payload: str) -> float:
     """The number that is set: 1 where the payload is no number."""
     try:
         value = float(payload)

@@ -74,7 +74,7 @@ class Strikes(SpanKind):
         number("repeat", "Again every", "f", 600, whole=True, tip="Touches one victim again; 0 is once an opening"),
         number("most", "At most", "×", 1000, whole=True, tip="So often in an opening; 0 is as often as there is time"),
         Field("group", "Group", "text", tip="Strikes of one group touch each victim once together"),
-        choice("team", "Touches", given=TEAMS, tip="Those who are not of its own team, those who are, or everybody"),
+        choice("team", "Whom", given=TEAMS, tip="Those who are not of its own team, those who are, or everybody"),
         Field("runs", "Runs", "outcomes", tip="What goes off as it opens, touches or misses"),
     )
 

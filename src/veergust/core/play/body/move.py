@@ -288,7 +288,8 @@ def settle(build: CompiledProject, fighter: FighterState) -> bool:
     if y < stage.put_back_below:
         fighter.position = np.array(fighter.setup.position, dtype=float)
         fighter.velocity = fighter.knock = fighter.went = NOWHERE
-        fighter.shove, fighter.stun, fighter.worn, fighter.poise = None, 0, 0.0, fighter.setup.poise
+        fighter.shove, fighter.stun, fighter.reels, fighter.strung = None, 0, 0, 0
+        fighter.worn, fighter.poise = 0.0, fighter.setup.poise
         fighter.facing, fighter.grounded = fighter.setup.facing, True
         return True
     return False

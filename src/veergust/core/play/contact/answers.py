@@ -81,10 +81,9 @@ def posture_of(build: CompiledProject, fighter: FighterState) -> str:
     return state.posture if state is not None else "standing"
 
 
-def situation_of(build: CompiledProject, fighter: FighterState) -> str:
+def situation_of(fighter: FighterState) -> str:
     """How somebody stands when it is touched: who lies is down, in the air too."""
-    posture = posture_of(build, fighter)
-    return posture if fighter.grounded or posture == "down" else "air"
+    return fighter.posture if fighter.grounded or fighter.posture == "down" else "air"
 
 
 def choose_reaction(

@@ -10,6 +10,7 @@ from math import cos, hypot, radians, sin
 
 import numpy as np
 
+from veergust.core.kinds.spans.events import number_of
 from veergust.core.model import Condition, Outcome, Reaction
 from veergust.core.play.aftermath import Shove
 from veergust.core.play.compiled.project import CompiledProject
@@ -89,7 +90,7 @@ class Applying:
         """How a victim answers the heaviest touch on it."""
         attacker, victim = by_name[contact.attacker], by_name[contact.victim]
         strike, dead = contact.strike, victim.health <= 0.0
-        situation = _came_of(contact) if contact.result != "hit" else situation_of(self.build, victim)
+        situation = _came_of(contact) if contact.result != "hit" else situation_of(victim)
         row = self._row(victim, attacker, contact, "last" if dead else situation)
         if contact.result == "armoured" or dead:
             return Reply(victim, attacker, contact, row if dead else None, None, pushed=contact.result != "armoured")
@@ -137,7 +138,7 @@ class Applying:
             _break_guard(victim)
         row = answer.row
         action = self._action(victim, row) if row is not None else ""
-        if contact.result == "hit" or row is not None or answer.stun is not None:
+        if contact.result == "hit" or dead or row is not None or answer.stun is not None:
             victim.stun, victim.reels = answer.stun or 0, 0
         if contact.result == "hit" or dead or action:
             self._play(victim, action, row.section if row is not None else "")
@@ -204,14 +205,6 @@ def do(outcome: Outcome, whose: FighterState, fired: Fired) -> None:
     whose.came = (*whose.came, fired)
     if outcome.kind == "parameter" and outcome.name:
         whose.set_parameter(outcome.name, number_of(outcome.payload))
-
-
-def number_of(payload: str) -> float:
-    """The number that a payload is; 1 where it is none."""
-    try:
-        return float(payload)
-    except ValueError:
-        return 1.0
 
 
 def _came_of(contact: Contact) -> str:

@@ -17,10 +17,9 @@ from veergust.core.model import Hitbox, Strike
 from veergust.core.motion.quat import Array, Indices
 from veergust.core.play.compiled.project import CompiledProject
 from veergust.core.play.compiled.section import active
-from veergust.core.play.contact.answers import posture_of
 from veergust.core.play.contact.applying import share
 from veergust.core.play.contact.contact import Contact
-from veergust.core.play.contact.shielding import Outcomes, covered, judged, raised, weighed
+from veergust.core.play.contact.shielding import Judgement, covered, judged, raised, weighed
 from veergust.core.play.contact.volumes import (
     Ends,
     Pieces,
@@ -165,7 +164,7 @@ class Contacts:
     def _targets(self) -> Targets:
         """Hurtboxes of everybody who can be hit, and posts."""
         there = [f for f in self.fighters if not f.down and f.joints is not None]
-        boxes = [self.build.hurt_capsules[posture_of(self.build, f)] for f in there]
+        boxes = [self.build.hurt_capsules[f.posture] for f in there]
         there, boxes = [f for f, b in zip(there, boxes) if len(b[0])], [b for b in boxes if len(b[0])]
         names: list[str] = [f.name for f in there]
         fighters: list[FighterState | None] = [*there]
@@ -201,7 +200,7 @@ class Contacts:
         """The contact of a strike with a target, of the hurtboxes it touches, the earliest first."""
         voice, strike, victim = swing.voice, swing.strike, targets.fighters[target]
         one = found[0]()
-        came = Outcomes("hit")
+        came = Judgement("hit")
         if victim is not None:
             shields = list(raised(victim))
             # What is invulnerable is not there: what else is touched counts.
@@ -213,7 +212,7 @@ class Contacts:
             elif swing.was_evaded(victim.name):
                 return None
             else:
-                came = Outcomes("evaded")
+                came = Judgement("evaded")
         region, factor = _region(self.build, one.hurtbox) if victim is not None else ("", 1.0)
         return Contact(
             strike,
@@ -231,7 +230,7 @@ class Contacts:
             shield=came.shield,
         )
 
-    def _damage(self, strike: Strike, victim: FighterState | None, came: Outcomes, name: str) -> float:
+    def _damage(self, strike: Strike, victim: FighterState | None, came: Judgement, name: str) -> float:
         """What of a strike's damage comes through, but for the region: less through a guard, and less in a string."""
         if victim is None:
             return strike.damage if name in dict(self.world.posts) else 0.0

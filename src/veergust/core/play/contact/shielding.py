@@ -26,7 +26,7 @@ class Raised:
 
 
 @dataclass(frozen=True)
-class Outcomes:
+class Judgement:
     """What a touch comes to: its result, and the shield that made it so."""
 
     result: str
@@ -70,17 +70,17 @@ def faces(shield: Shield, degrees: float) -> bool:
     return off <= shield.arc / 2.0 + EDGE
 
 
-def judged(shields: Sequence[Raised], strike: Strike, place: Array, victim: FighterState, hurtbox: str) -> Outcomes:
+def judged(shields: Sequence[Raised], strike: Strike, place: Array, victim: FighterState, hurtbox: str) -> Judgement:
     """What a strike that comes from a place comes to on a hurtbox: the first shield that stops it decides."""
     for one in shields:
         shield = one.shield
         if not _over(shield, hurtbox):
             continue
         if shield.kind == "guard" and guards(shield, strike) and faces(shield, bearing(place, victim)):
-            return Outcomes("deflected" if one.deflects else "guarded", shield)
+            return Judgement("deflected" if one.deflects else "guarded", shield)
         if shield.kind == "armour" and strike.poise <= shield.strength:
-            return Outcomes("armoured", shield)
-    return Outcomes("hit")
+            return Judgement("armoured", shield)
+    return Judgement("hit")
 
 
 def weighed(contacts: list[Contact], fighters: Sequence[FighterState]) -> list[Contact]:

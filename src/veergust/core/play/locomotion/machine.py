@@ -145,9 +145,11 @@ def _pool(group: Group) -> str:
 
 
 def _may(build: CompiledProject, fighter: FighterState, state: State) -> bool:
-    """Whether a state may be entered: one that runs an action only while its layer is free."""
+    """Whether a state may be entered: one that runs an action only while its layer is free, and by nobody stunned."""
     compiled = build.action(state.action) if state.action else None
-    return compiled is None or all(v.layer != compiled.action.layer for v in fighter.live())
+    if compiled is None:
+        return True
+    return not fighter.stun and all(v.layer != compiled.action.layer for v in fighter.live())
 
 
 def _take(build: CompiledProject, fighter: FighterState, place: int, t: Transition, to: str, asking: Asking) -> None:

@@ -9,13 +9,9 @@ from veergust.core.motion.layering import added
 from veergust.core.motion.skeleton import Pose
 from veergust.core.play.compiled.aiming import CompiledAim
 from veergust.core.play.compiled.project import CompiledProject
-from veergust.core.play.gazing import AHEAD, Gaze
+from veergust.core.play.gazing import AHEAD, BEHIND, CHEST, SHOULDER, SIGHT, Gaze
 from veergust.core.play.state import FighterState
 
-BEHIND = 25.0
-"""So much (degrees) beyond its limit to a side it does not aim any more."""
-SHOULDER, CHEST, SIGHT = 0.8, 0.6, 0.9
-"""It is aimed from this share of one's own height at that of the target's, of which this share is seen."""
 STILL = 0.05
 
 
@@ -34,13 +30,7 @@ def _next(build: CompiledProject, fighter: FighterState, compiled: CompiledAim, 
         layer = build.layers[compiled.layer]
         may = layer.rule(fighter.locomotion[-1].state) == "may" and AIM.on(fighter.holding()) and not fighter.down
         want = aim.weight * layer.weight(fighter.parameter(layer.layer.by) if layer.layer.by else 1.0) if may else 0.0
-    pull = 1.0 / (aim.ticks + 1)
-    weight = was.weight + min(max(want - was.weight, -pull), pull)
-    if was.weight > 0.0:
-        most = aim.rate / build.project.settings.rate
-        side = was.side + min(max(side - was.side, -most), most)
-        up = was.up + min(max(up - was.up, -most), most)
-    return Gaze(side, up, weight)
+    return was.on(side, up, want, aim.ticks, aim.rate / build.project.settings.rate)
 
 
 def _wanted(build: CompiledProject, fighter: FighterState, compiled: CompiledAim) -> tuple[float, float] | None:

@@ -10,12 +10,9 @@ from math import radians
 from veergust.core.kinds.settings import AIM
 from veergust.core.motion.quat import Array
 from veergust.core.play.compiled.project import CompiledProject
-from veergust.core.play.gazing import Gaze
+from veergust.core.play.gazing import BEHIND
 from veergust.core.play.pose import eyes
 from veergust.core.play.state import FighterState
-
-BEHIND = 25.0
-"""So much (degrees) beyond its limit to a side it does not look any more."""
 
 
 def step(build: CompiledProject, fighter: FighterState, joints: Array) -> None:
@@ -31,13 +28,7 @@ def step(build: CompiledProject, fighter: FighterState, joints: Array) -> None:
             side, up = min(max(aside, -look.side), look.side), min(max(above, -look.up), look.up)
             free = not fighter.down and build.within_any(fighter.locomotion[-1].state, look.states)
             want = look.weight if free and AIM.on(fighter.holding()) else 0.0
-    pull = 1.0 / (look.ticks + 1)
-    weight = was.weight + min(max(want - was.weight, -pull), pull)
-    if was.weight > 0.0:
-        most = look.rate / build.project.settings.rate
-        side = was.side + min(max(side - was.side, -most), most)
-        up = was.up + min(max(up - was.up, -most), most)
-    fighter.gaze = Gaze(side, up, weight)
+    fighter.gaze = was.on(side, up, want, look.ticks, look.rate / build.project.settings.rate)
 
 
 def turn(build: CompiledProject, fighter: FighterState, rotation: Array, joints: Array) -> None:

@@ -5,6 +5,7 @@ from __future__ import annotations
 import re
 from collections.abc import Iterable
 
+_NUMBER = re.compile(r"-?\d+(\.\d+)?")
 _PAIR = re.compile(r"\s*([^\s=:,;]+)\s*[=:]\s*([^\s=:,;]+)\s*[,;]?")
 
 
@@ -19,6 +20,11 @@ def read_pairs(payload: str) -> list[tuple[str, str]] | None:
         out.append((found[1], found[2]))
         at = found.end()
     return out
+
+
+def read_numbers(payload: str) -> dict[str, float]:
+    """The pairs of a payload whose values are numbers, by name."""
+    return {name: float(value) for name, value in read_pairs(payload) or () if _NUMBER.fullmatch(value)}
 
 
 def write_pairs(pairs: Iterable[tuple[str, str]]) -> str:

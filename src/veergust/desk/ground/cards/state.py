@@ -43,14 +43,14 @@ class StatePage(GroundPage):
         self.action = ChoiceField("Action", lambda v: self.change(f"runs {v or 'no action'}", action=v),
                                   "An action it runs while it is the present state")  # fmt: skip
         self.turns = ChoiceField("Body turns", lambda v: self.change(f"turns {v}", turns=v), "What the body turns to")
-        self.posture = ChoiceField("Body", lambda v: self.change(f"stands {v}", posture=v), "How the body stands "
+        self.posture = ChoiceField("Stands", lambda v: self.change(f"stands {v}", posture=v), "How the body stands "
                                    "here for what touches it: its hurtboxes, and who answers")  # fmt: skip
         self.most = NumberField("Fastest", lambda v: self.change(f"at most {v:g} m/s", most=v), unit="m/s", low=0,
                                 high=100, step=0.1, decimals=2, tip="With the whole stick; 0: the run's")  # fmt: skip
         form = Form(2)
         for label, field in (("Name", self.name), ("Group", self.group), ("Clip", self.clip), ("Plays", self.plays),
                              ("Feet stand at", self.matched), ("Band", self.band), ("Body turns", self.turns),
-                             ("Fastest", self.most), ("Runs", self.action), ("Body", self.posture)):  # fmt: skip
+                             ("Fastest", self.most), ("Runs", self.action), ("Stands", self.posture)):  # fmt: skip
             form.row(label, field)
         self.box.addWidget(form)
         self.box.addWidget(heading("Blend"))

@@ -71,7 +71,7 @@ class FlyingForm(QWidget):
         self._number(form, "hit_stop", "Hit stop", "f", 60, 1, "The victim stands still so long", whole=True)
         self.strength = TextField("Strength", lambda s: self._set(strength=s), "What the reaction table looks up")
         form.row("Strength", self.strength)
-        self._choice(form, "team", "Touches", TEAMS, "Those not of its thrower's team, those who are, or everybody")
+        self._choice(form, "team", "Whom", TEAMS, "Those not of its thrower's team, those who are, or everybody")
         inner.addWidget(form)
         inner.addWidget(note("Knockback"))
         self.knockback = Triple("Knockback", lambda v: self._set(knockback=v), "m/s", 0.5)

@@ -34,14 +34,14 @@ class SectionPage(Page):
             "Where it goes on to; make a pool to pick one of several",
         )
         self.mark = ChoiceField("Mark", lambda m: self._do(sections.set_mark, m), "An ink to find it by on the sheet")
-        self.posture = ChoiceField("Body", lambda p: self._do(sections.set_posture, p),
+        self.posture = ChoiceField("Stands", lambda p: self._do(sections.set_posture, p),
                                    "How the body stands for what touches it: which hurtboxes are there, which "
                                    "reactions answer")  # fmt: skip
         form = Form(2)
         form.row("Name", self.name)
         form.row("Then", self.then)
         form.row("Mark", self.mark)
-        form.row("Body", self.posture)
+        form.row("Stands", self.posture)
         self.box.addWidget(form)
         self.entry = switch("starts the action", "The action starts with this section", self._entry)
         self.box.addWidget(buttons(self.entry))

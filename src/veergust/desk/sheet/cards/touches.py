@@ -9,7 +9,7 @@ from PySide6.QtGui import QPainter, QPaintEvent
 from PySide6.QtWidgets import QFileDialog, QHBoxLayout, QVBoxLayout, QWidget
 
 from veergust.core.motion.quat import Array
-from veergust.core.study.floor_map import NEVER, FloorMap, MapTarget, placed, stances
+from veergust.core.study.floor_map import NEVER, FloorMap, MapTarget, placed, posture_in, stances
 from veergust.core.trouble import Trouble
 from veergust.desk.document.document import Document
 from veergust.desk.look.theme import Theme
@@ -137,13 +137,15 @@ class TouchesPage(Page):
                 self.document.move_to(tick)
         self.stood.emit()
 
-    def standing(self) -> Array | None:
-        """Joints ``[J, 4, 4]`` of the target where it was put, about where the action began; None while it is not."""
+    def standing(self) -> tuple[Array, str] | None:
+        """Joints ``[J, 4, 4]`` of the target where it was put, about where the action began, and its posture; None
+        while it is not."""
         cell, maps = self.view.chosen, self.view.maps
         if cell is None or not maps or not self.isVisible():
             return None
         x, z = maps[0].origin[0] + cell[1] * maps[0].step, maps[0].origin[1] + cell[0] * maps[0].step
-        return placed(self.document.build, self.target, (x, z), self.document.frame + 1)
+        build, target = self.document.build, self.target
+        return placed(build, target, (x, z), self.document.frame + 1), posture_in(build, target.stance)
 
     def ask_write(self) -> None:
         """Ask where the map is to be written, and write it."""
