@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from tests.bite.mutant import Mutant
 from tests.bite.safety import SAFETY
+from tests.bite.shown import SHOWN
 from tests.bite.touching import AIMED, THROWN, TOUCHING
 
 CORE = "tests/core"
@@ -1283,4 +1284,5 @@ MUTANTS = (
     *THROWN,
     *AIMED,
     *SAFETY,
+    *SHOWN,
 )

@@ -461,15 +461,15 @@ AIMED = (
     _m(
         "it turns by its rate",
         POINTS,
-        "most = aim.rate / build",
-        "most = 9.0 * aim.rate / build",
+        "aim.rate / build",
+        "9.0 * aim.rate / build",
         f"{AIM}::test_it_turns_no_faster_than_it_may_and_comes_in_eased",
     ),
     _m(
         "it comes in by its ticks",
         POINTS,
-        "pull = 1.0 / (aim.ticks + 1)",
-        "pull = 1.0",
+        "want, aim.ticks,",
+        "want, 0,",
         f"{AIM}::test_it_turns_no_faster_than_it_may_and_comes_in_eased",
     ),
     _m(

@@ -10,7 +10,7 @@ from tests.core.edits import replace
 from veergust.core.edit.actions import new_action, rename_action
 from veergust.core.edit.spans import SpanRef, add, remove, set_edges, span_of
 from veergust.core.kinds.spans import SPANS
-from veergust.core.model import Project
+from veergust.core.model import Condition, Project, Reaction
 from veergust.core.motion.figure import Assets
 from veergust.core.play.compiled.project import CompiledProject
 from veergust.core.study.findings import findings
@@ -88,3 +88,11 @@ def test_a_new_event_is_of_the_kind_its_name_has_elsewhere(quay: Project) -> Non
     whoosh = replace(quay, known_events=("whoosh_low",))
     edit, ref = add(whoosh, SpanRef("Duck roll", 0, "events", 0), 2, 3)
     assert span_of(edit.project, ref).kind == "sound"
+
+
+def test_a_row_that_asks_whether_an_action_plays_asks_for_its_new_name(quay: Project) -> None:
+    asks = Condition(test="plays", name="Thrust")
+    other = Condition(test="pressed", name="Thrust")
+    quay = replace(quay, reactions=(Reaction(action="Low sweep", conditions=(asks, other)),))
+    [row] = rename_action(quay, "Thrust", "Lunge").project.reactions
+    assert (row.action, [c.name for c in row.conditions]) == ("Low sweep", ["Lunge", "Thrust"])

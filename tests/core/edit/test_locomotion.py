@@ -33,10 +33,14 @@ from veergust.core.model import (
     Event,
     Group,
     Locomotion,
+    Outcome,
     Parameter,
     Project,
+    Reaction,
     Setting,
     State,
+    Strike,
+    Thrown,
     Transition,
 )
 from veergust.core.trouble import Trouble
@@ -153,7 +157,11 @@ def used(quay: Project) -> Project:
     project = replace(quay, locomotion=made)
     sweep = "Low sweep"
     project = with_action(project, sweep, on_broken=Ending(parameters=(Setting(setting="tired", value=1.0),)))
-    project = with_section(project, sweep, 0, events=(Event(tick=1, name="tired", kind="parameter"),))
+    runs = (Outcome(kind="parameter", name="tired"),)
+    touches = (Strike(start=0, end=2, runs=runs),)
+    project = with_section(project, sweep, 0, events=(Event(tick=1, name="tired", kind="parameter"),), strikes=touches)
+    thing = Thrown(name="ball", strike=replace(touches[0], name="ball"))
+    project = replace(project, thrown=(thing,), reactions=(Reaction(action="Reel front", conditions=(asks,)),))
     steps = (DrillStep(tick=3, fighter="Ossa Renn", parameter="tired"),)
     return replace(project, drills=(*project.drills, Drill(name="more", ticks=9, steps=steps)))
 

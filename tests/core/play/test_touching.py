@@ -704,3 +704,14 @@ def test_stun_ends_with_whoever_is_put_back_or_killed(quay: Project, assets: Ass
     else:
         assert {r.fighter(TARN).stun for r in records} == {0}
         assert last.down or last.position[2] == 0.0
+
+
+def test_who_dies_behind_its_guard_lies_and_is_stunned_no_more(quay: Project, assets: Assets) -> None:
+    """The first touch stuns it for long, the second kills it; no row answers either."""
+    guard = made("Guard", section("idle", 2.0, shields=(Shield(start=0, end=120, kind="guard", lets=1.0),)))
+    project = about(quay, 0.0, again(2, guard_stun=500, damage=60.0), guard)
+    records = struck_by(project, assets, 30, more={TARN: "Guard"})
+    first_, second = (r.tick for r in records if r.contacts)
+    assert results(records) == ["guarded", "guarded"]
+    assert all(r.fighter(TARN).stun > 400 for r in records[first_:second])
+    assert [(r.fighter(TARN).stun, r.fighter(TARN).down) for r in records[second:]] == [(0, True)] * (30 - second)

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import dataclasses
 from pathlib import Path
 
 import numpy as np
@@ -14,7 +15,7 @@ from tests.core.captures import capture, write_bvh
 from tests.core.edits import replace, with_section
 from veergust.core.files.bvh_read import read_bvh
 from veergust.core.files.fitting import fitted
-from veergust.core.model import Action, Hitbox, Project, Rig
+from veergust.core.model import Action, Hitbox, Post, Project, Rig, Shield, Thrown
 from veergust.core.motion import quat
 from veergust.core.motion.figure import Assets
 from veergust.core.motion.naming import parts_of
@@ -23,6 +24,7 @@ from veergust.core.play.compiled.mounts import mount_trajectory
 from veergust.core.play.compiled.project import CompiledProject
 from veergust.core.play.simulation import Simulation
 from veergust.core.play.state import Input
+from veergust.core.play.world import Flying, World
 from veergust.core.scene.camera import Camera
 from veergust.core.scene.mannequin import mannequin
 from veergust.core.scene.view import (
@@ -189,3 +191,53 @@ def test_a_figure_without_a_mesh_gets_a_whole_body_on_its_own_bones(whose: str, 
             assert len(own) > 20, kind
             assert np.linalg.norm(own - bones.rest_world[parts[kind], :3, 3], axis=-1).max() < 0.2 * tall, kind
         assert made.points[:, 1].min() > bones.rest_world[:, 1, 3].min() - 0.06 * tall
+
+
+def test_a_record_shows_what_flies_where_it_is_and_only_the_posts_that_stand(build: CompiledProject) -> None:
+    record = Simulation(build).tick([])
+    posts = (Post(name="here"), Post(name="fallen"), Post(name="stands"))
+    build = build.renew(replace(build.project, stage=replace(build.project.stage, posts=posts)))
+    thing = Thrown(name="ball", radius=0.17)
+    flying = Flying(1, thing, OSSA, 0, (1.0, 2.0, 3.0), (1.5, 2.0, 3.0), (0.0, 0.0, 9.0))
+    world = World(things=(flying,), posts=(("fallen", 0.0), ("stands", 3.0)))
+    scene = record_scene(build, dataclasses.replace(record, world=world))
+    balls = [t for t in scene.tubes if t.role == "event"]
+    assert [(tuple(t.a), tuple(t.b), t.radius) for t in balls] == [((1.0, 2.0, 3.0), (1.0, 2.0, 3.0), 0.17)]
+    assert scene.posts == (posts[0], posts[2])
+
+
+def test_the_arc_of_a_guard_lies_about_the_body_on_the_ticks_it_is_up(quay: Project, assets: Assets) -> None:
+    """Its ends and its middle are looked for where the body has turned and gone to, to the degree."""
+    guard = Shield(start=2, end=9, kind="guard", arc=90.0, toward=40.0, deflects=3)
+    build = CompiledProject(with_section(quay, "Low sweep", 1, shields=(guard,)), assets)
+    compiled = build.action("Low sweep")
+    assert compiled is not None
+    first = compiled.start_of(1)
+    for tick in range(12):
+        frame = first + tick
+        arcs = [p.points for p in action_scene(build, compiled, frame).paths if p.role == "shield"]
+        assert len(arcs) == (0 if not 2 <= tick < 9 else 2 if tick < 5 else 1)
+        body = body_at(compiled, frame)
+        for points in arcs:
+            way = points - body[:3, 3]
+            assert np.ptp(np.hypot(way[:, 0], way[:, 2])) < 1e-6
+            turns = np.degrees(np.arctan2(way @ body[:3, 0], way @ body[:3, 2]))
+            assert turns[[0, 16, 32]] == pytest.approx([-5.0, 40.0, 85.0], abs=1e-6)
+
+
+def test_the_hurtboxes_that_are_drawn_are_those_of_how_one_stands(quay: Project, assets: Assets) -> None:
+    """In an action on its sections' posture, and in play."""
+    boxes = tuple(replace(h, postures=("down",)) if i else h for i, h in enumerate(quay.rig.hurtboxes))
+    quay = replace(quay, rig=replace(quay.rig, hurtboxes=boxes))
+    counts = []
+    for posture in ("", "down"):
+        build = CompiledProject(with_section(quay, "Low sweep", 0, posture=posture), assets)
+        compiled = build.action("Low sweep")
+        assert compiled is not None
+        drawn = action_scene(build, compiled, 0, Shown(hurtboxes=True))
+        simulation = Simulation(build)
+        simulation.start(OSSA, "Low sweep")
+        played = record_scene(build, simulation.tick(), Shown(hurtboxes=True, hitboxes=False))
+        counts.append([sum(t.role == "hurt" for t in s.tubes) for s in (drawn, played)])
+    n = len(boxes)
+    assert counts == [[1, 2], [n, n + 1]], "in play there are two, of whom the other stands"

@@ -4,12 +4,15 @@ from __future__ import annotations
 
 import numpy as np
 import pytest
+from msgspec import convert, to_builtins
 from msgspec.structs import replace
 
 from tests.core.edits import action, with_section
-from veergust.core.model import Event, Project
+from veergust.core.model import Event, Floor, Project, Thrown
 from veergust.core.motion.figure import Assets
 from veergust.core.play.compiled.project import CompiledProject
+from veergust.core.play.simulation import Simulation
+from veergust.core.play.state import Input
 from veergust.core.scene.stand_ins import StandIns, Throw, mount_frame, stand_ins, throw_of
 
 NAME = "Low sweep"
@@ -82,3 +85,27 @@ def test_words_of_sounds_stand_where_they_sound_and_payloads_are_read_with_care(
     assert shown(project, assets, 40).labels == ()
     assert throw_of("colour=red") == Throw()
     assert throw_of("speed=fast up=1.5") == Throw(up=1.5)
+
+
+@pytest.mark.parametrize("facing", ["body", "mount", "world"])
+def test_a_thing_of_the_table_is_drawn_where_play_has_it(quay: Project, assets: Assets, facing: str) -> None:
+    """Tick for tick, over level ground with nobody near, on its own radius; and no more once its life is over."""
+    thing = Thrown(name="bottle", speed=4.0, up=2.0, gravity=6.0, life=12, radius=0.13)
+    spawn = Event(tick=2, kind="spawn", name="bottle", mount="palm L", payload="speed=7")
+    spawn = convert(to_builtins(spawn) | {"facing": facing}, Event)
+    project = replace(with_events(quay, spawn), thrown=(thing,))
+    ossa = replace(project.stage.fighters[0], position=(0.0, 0.0, 0.0), facing=0.0, plays="keys")
+    floor = Floor(low=(-90.0, -90.0), high=(90.0, 90.0))
+    stage = replace(project.stage, fighters=(ossa,), posts=(), floors=(floor,))
+    build = CompiledProject(replace(project, stage=stage), assets)
+    compiled = build.action(NAME)
+    assert compiled is not None
+    simulation = Simulation(build)
+    seen = []
+    for row in range(compiled.total):
+        record = simulation.tick([Input(ossa.name, action=NAME)] if row == 0 else [])
+        seen.append([t.position for t in record.world.things])
+        drawn = stand_ins(build, compiled, row, np.eye(4)).tubes
+        assert [t.radius for t in drawn] == [0.13] * len(seen[-1]), row
+        assert np.allclose([t.a for t in drawn], seen[-1], atol=2e-3), row
+    assert sum(map(len, seen)) == 12

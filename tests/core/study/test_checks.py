@@ -500,6 +500,28 @@ WELL: dict[str, tuple[str, Break]] = {
         "reaction-shadowed",
         lambda q: replace(q, reactions=(Reaction(action="Fall"), Reaction(action="Fall", situation="guarding"))),
     ),
+    "a plain reaction behind one that asks for a region": (
+        "reaction-shadowed",
+        lambda q: replace(q, reactions=(Reaction(action="Fall", region="head"), Reaction(action="Fall"))),
+    ),
+    "a plain reaction behind one that asks for a distance": (
+        "reaction-shadowed",
+        lambda q: replace(q, reactions=(Reaction(action="Fall", near=0.5), Reaction(action="Fall"))),
+    ),
+    "a plain reaction behind one that asks for nobody beyond": (
+        "reaction-shadowed",
+        lambda q: replace(q, reactions=(Reaction(action="Fall", far=2.0), Reaction(action="Fall"))),
+    ),
+    "a plain reaction behind one that asks for a condition": (
+        "reaction-shadowed",
+        lambda q: replace(
+            q,
+            reactions=(
+                Reaction(action="Fall", conditions=(Condition(test="plays", name="Thrust"),)),
+                Reaction(action="Fall"),
+            ),
+        ),
+    ),
     "a section that a reaction begins with": (
         "section-unreached",
         lambda q: replace(

@@ -9,7 +9,7 @@ import pytest
 from scipy.spatial.transform import Rotation
 
 from tests.conftest import OSSA
-from tests.core.edits import action, facing, replace, with_action
+from tests.core.edits import action, facing, replace, with_action, with_section
 from veergust.core.model import Hitbox, Project
 from veergust.core.motion.figure import Assets
 from veergust.core.play.compiled.project import CompiledProject
@@ -206,3 +206,15 @@ def test_a_map_of_what_goes_very_far_is_bounded(quay: Project, assets: Assets) -
 def test_nothing_is_touched_by_what_has_no_strike(build: CompiledProject) -> None:
     found = map_of(build, "Duck roll")
     assert (found.ticks, found.reach, found.width, found.corner, found.farthest) == (None, None, 0.0, None, None)
+
+
+def test_a_target_is_touched_on_the_hurtboxes_of_how_it_stands(quay: Project, assets: Assets) -> None:
+    """Whether it stands in a state of the ground or in an action, by what is given there."""
+    low, high = quay.rig.hurtboxes[0], quay.rig.hurtboxes[1]
+    rig = replace(quay.rig, hurtboxes=(replace(low, postures=("ducking",), radius=0.21), replace(high, radius=0.12)))
+    states = tuple(replace(s, posture="ducking") if s.name == "walk" else s for s in quay.locomotion.states)
+    quay = replace(quay, rig=rig, locomotion=replace(quay.locomotion, states=states))
+    quay = with_section(quay, "Thrust", 0, posture="ducking")
+    build = CompiledProject(quay, assets)
+    for stance, radii in (("", [0.12]), ("walk", [0.12, 0.21]), ("Thrust", [0.12, 0.21]), ("Low sweep", [0.12])):
+        assert sorted(Hurt.of(build, stance).radius.tolist()) == radii, stance

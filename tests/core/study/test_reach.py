@@ -13,7 +13,7 @@ from veergust.core.motion.figure import Assets
 from veergust.core.play.compiled.project import CompiledProject
 from veergust.core.play.simulation import Simulation
 from veergust.core.study.facts import facts
-from veergust.core.study.reach import Moves
+from veergust.core.study.reach import Moves, reach_of
 
 
 @pytest.mark.parametrize("name", ["Low sweep", "Thrust", "Overhead hook"])
@@ -55,3 +55,21 @@ def test_a_kept_reach_is_the_reach_of_an_action_never_seen_before(quay: Project,
         assert kept == Moves().reach(build, compiled)
         seen.add((name, kept))
     assert len(seen) > 20
+
+
+def test_a_hurtbox_of_another_posture_is_not_reached(quay: Project, assets: Assets) -> None:
+    """The target stands: one far ahead of it that is there only when it lies is no nearer."""
+    found = reach(quay, assets)
+    far = replace(quay.rig.hurtboxes[0], name="far", radius=0.9)
+    for postures, more in (((), True), (("standing",), True), (("ducking", "down"), False)):
+        rig = replace(quay.rig, hurtboxes=(*quay.rig.hurtboxes, replace(far, postures=postures)))
+        assert (reach(replace(quay, rig=rig), assets) > found + 0.2) is more, postures
+
+
+def reach(project: Project, assets: Assets) -> float:
+    build = CompiledProject(project, assets)
+    compiled = build.action("Thrust")
+    assert compiled is not None
+    far = reach_of(build, compiled)
+    assert far is not None
+    return far
