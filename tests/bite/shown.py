@@ -28,7 +28,7 @@ SHOWN = (
     Mutant("reach asks how the target stands", "core/study/reach.py", " if not h.postures or posture in h.postures", "",
            "tests/core/study/test_reach.py::test_a_hurtbox_of_another_posture_is_not_reached"),
     Mutant("the map asks how the target stands", "core/study/floor_map.py",
-           "build.hurt_capsules[posture_in(build, stance)]", 'build.hurt_capsules["standing"]',
+           "build.hurt_shapes[posture_in(build, stance)]", 'build.hurt_shapes["standing"]',
            "tests/core/study/test_floor_map.py::test_a_target_is_touched_on_the_hurtboxes_of_how_it_stands"),
     Mutant("a row for a region hides none for all", SHADOWED, 'first.region not in ("any", other.region) or', "",
            NOT_FOUND),

@@ -10,7 +10,8 @@ from numpy.typing import NDArray
 from veergust.core.motion.quat import Array
 
 Rows = NDArray[np.intp]
-Distance = Callable[[Array, Rows], tuple[Array, Array, Array]]
+Distance = Callable[[Array, Rows], tuple[Array, Array, Array, Array]]
+"""How far apart pairs are, the nearest point on each, and how fast the one may close in on the other along that."""
 CLOSE = 1e-4
 STEPS = 200
 
@@ -61,58 +62,63 @@ def plain_touch(
     hit: tuple[Array, Array, Array, Array],
     hurt: tuple[Array, Array, Array, Array],
     radius: Array,
-    radius_end: Array | None = None,
+    radius_end: Array,
 ) -> tuple[Array, Array]:
-    """``sweep.first_touch``."""
-    a0, b0, a1, b1 = hit
-    c0, d0, c1, d1 = hurt
-    fastest = np.maximum(np.linalg.norm(a1 - a0, axis=-1), np.linalg.norm(b1 - b0, axis=-1))
-    fastest = fastest + np.maximum(np.linalg.norm(c1 - c0, axis=-1), np.linalg.norm(d1 - d0, axis=-1))
+    """Capsules: when they touch (inf: never) and where; ``radius`` is the sum of both, going evenly."""
+    moves = [(start, end - start) for start, end in zip((*hit[:2], *hurt[:2]), (*hit[2:], *hurt[2:]))]
 
-    moves = [(start, end - start) for start, end in ((a0, a1), (b0, b1), (c0, c1), (d0, d1))]
+    def at(t: Array, rows: Rows) -> tuple[Array, Array, Array, Array]:
+        distance, p, q = segment_distance(*(start[rows] + step[rows] * t[:, None] for start, step in moves))
+        along = [_along(step[rows], _way(distance, p, q)) for _, step in moves]
+        return distance, p, q, np.maximum(*along[:2]) - np.minimum(*along[2:])
 
-    def at(t: Array, rows: Rows) -> tuple[Array, Array, Array]:
-        k = t[:, None]
-        return segment_distance(*(start[rows] + step[rows] * k for start, step in moves))
-
-    return _advance(at, fastest, radius, radius if radius_end is None else radius_end)
+    return _advance(at, radius, radius_end)
 
 
 def plain_touch_box(
     half: Array, half_end: Array, hurt: tuple[Array, Array, Array, Array], radius: Array
 ) -> tuple[Array, Array]:
-    """``sweep.first_touch_box``."""
+    """As ``plain_touch`` for boxes of half extents ``[N, 3]`` at the origin, and capsules in their frames."""
     c0, d0, c1, d1 = hurt
-    fastest = np.maximum(np.linalg.norm(c1 - c0, axis=-1), np.linalg.norm(d1 - d0, axis=-1))
-    fastest = fastest + np.linalg.norm(half_end - half, axis=-1)
 
-    def at(t: Array, rows: Rows) -> tuple[Array, Array, Array]:
+    def at(t: Array, rows: Rows) -> tuple[Array, Array, Array, Array]:
         k = t[:, None]
         size = half[rows] + (half_end - half)[rows] * k
-        return box_distance(size, c0[rows] + (c1 - c0)[rows] * k, d0[rows] + (d1 - d0)[rows] * k)
+        distance, p, q = box_distance(size, c0[rows] + (c1 - c0)[rows] * k, d0[rows] + (d1 - d0)[rows] * k)
+        way = _way(distance, p, q)
+        out = _along((half_end - half)[rows], np.abs(way))
+        return distance, p, q, out - np.minimum(_along((c1 - c0)[rows], way), _along((d1 - d0)[rows], way))
 
-    return _advance(at, fastest, radius, radius)
+    return _advance(at, radius, radius)
 
 
-def _advance(at: Distance, fastest: Array, radius: Array, radius_end: Array) -> tuple[Array, Array]:
+def _way(distance: Array, p: Array, q: Array) -> Array:
+    return np.asarray((q - p) * (1.0 / np.maximum(distance, 1e-12))[:, None])
+
+
+def _along(step: Array, way: Array) -> Array:
+    return np.asarray(step[:, 0] * way[:, 0] + step[:, 1] * way[:, 1] + step[:, 2] * way[:, 2])
+
+
+def _advance(at: Distance, radius: Array, radius_end: Array) -> tuple[Array, Array]:
     time = np.zeros(len(radius))
     touched = np.full(len(radius), np.inf)
     place = np.zeros((len(radius), 3))
     rows = np.arange(len(radius))
     grows = radius_end - radius
-    fastest = fastest + np.abs(grows)
     for _step in range(STEPS):
-        distance, p, q = at(time[rows], rows)
+        distance, p, q, closes = at(time[rows], rows)
+        rate = closes + grows[rows]
         wide = radius[rows] + grows[rows] * time[rows]
         gap = distance - wide
         here = gap <= CLOSE
         touched[rows[here]] = time[rows[here]]
         reach = np.clip(wide / np.maximum(distance, 1e-9), 0.0, 1.0)[:, None] * 0.5
         place[rows[here]] = (p + (q - p) * reach)[here]
-        # Only what has neither touched nor come to the end of the tick goes on.
-        on = ~here & (time[rows] < 1.0) & (fastest[rows] > 1e-12)
-        rows, gap = rows[on], gap[on]
+        # Only what has neither touched nor come to the end of the tick, and may touch before that, goes on.
+        on = ~here & (time[rows] < 1.0) & (rate > 1e-12) & (gap - rate * (1.0 - time[rows]) <= CLOSE)
+        rows, gap, rate = rows[on], gap[on], rate[on]
         if len(rows) == 0:
             break
-        time[rows] = np.minimum(time[rows] + np.maximum(gap, CLOSE) / fastest[rows], 1.0)
+        time[rows] = np.minimum(time[rows] + np.maximum(gap, CLOSE) / rate, 1.0)
     return touched, place

@@ -11,9 +11,12 @@ from hypothesis import strategies as st
 from scipy.spatial.transform import Rotation
 
 from tests.core.play.plain_sweep import segment_distance
-from veergust.core.model import Hitbox, HitboxKey
+from veergust.core.model import Hitbox, HitboxKey, Hurtbox
 from veergust.core.motion.quat import Array
-from veergust.core.play.contact.volumes import pieces, swept, touches
+from veergust.core.play.compiled.hurting import hurt_shapes
+from veergust.core.play.contact.hurts import capsules, placed
+from veergust.core.play.contact.sweep import touches
+from veergust.core.play.contact.volumes import pieces, swept
 
 FINE = np.linspace(0.0, 1.0, 1500)
 SWEEPS = int(os.environ.get("VEERGUST_SWEEPS", "60"))
@@ -31,8 +34,8 @@ def frame(turn: Rotation, at: Array) -> Array:
 def touch(box: Hitbox, before: Array, now: Array, c: Array, d: Array, radius: float, tick: int = 1) -> float:
     hits = pieces([swept(box, tick, False, before, now, False)])
     rows = np.arange(len(hits.owner))
-    ends = (c[None], d[None], c[None], d[None])
-    times, _ = touches(hits, ends, np.array([radius]), rows, np.zeros(len(rows), dtype=np.intp))
+    hurts = capsules((c[None], d[None], c[None], d[None]), np.array([radius]))
+    times, _ = touches(hits, hurts, rows, np.zeros(len(rows), dtype=np.intp))
     return float(times.min())
 
 
@@ -116,3 +119,34 @@ def test_a_box_turns_with_its_mount(degrees: float, target: tuple[float, float])
         assert np.isinf(found)
     elif gap.min() < -2 * EXACT:
         assert np.isfinite(found)
+
+
+@settings(max_examples=SWEEPS)
+@given(seed=st.integers(0, 2**31), degrees=st.floats(0.0, 120.0))
+def test_a_hurtbox_that_is_a_box_turns_evenly_and_is_met_where_it_is(seed: int, degrees: float) -> None:
+    """A ball that flies by, and a box that turns by up to 120 degrees in the tick as it goes."""
+    rng = np.random.default_rng(seed)
+    half, size = rng.uniform(0.05, 0.6, 3), rng.uniform(0.02, 0.2)
+    starts, ends = rng.normal(0.0, 0.9, (2, 3)), rng.normal(0.0, 0.9, (2, 3))
+    axis = rng.normal(size=3)
+    first = Rotation.random(random_state=seed)
+    turn = Rotation.from_rotvec(np.radians(degrees) * axis / np.linalg.norm(axis))
+    box = hurt_shapes([Hurtbox(name="box", joint="box", size=tuple(half))], {"box": 0}, lambda _: None)
+    sides = [(np.eye(4), frame(way, at)[None]) for way, at in ((first, starts[0]), (turn * first, ends[0]))]
+    ball = Hitbox(mount="hand", shape="sphere", radius=size)
+    still = Rotation.identity()
+    hits = pieces([swept(ball, 1, False, frame(still, starts[1]), frame(still, ends[1]), False)])
+    times, places = touches(hits, placed([box], sides[:1], sides[1:]), np.zeros(1, np.intp), np.zeros(1, np.intp))
+    middles, balls = (starts[n] + (ends[n] - starts[n]) * FINE[:, None] for n in (0, 1))
+    turned = Rotation.from_rotvec(np.outer(FINE, turn.as_rotvec())) * first
+    local = turned.inv().apply(balls - middles)
+    gap = np.linalg.norm(local - np.clip(local, -half, half), axis=1) - size
+    # What a piece of the turn is taken as straight by, a metre off.
+    loose = EXACT + 1.5 * (1.0 - np.cos(np.radians(2.5)))
+    if gap.min() > loose:
+        assert np.isinf(times[0])
+    elif gap.min() < -loose:
+        assert times[0] <= FINE[np.argmax(gap < -loose)] + 0.01
+        at = np.searchsorted(FINE, min(float(times[0]), 1.0))
+        assert gap[at] < loose + np.abs(np.diff(gap)).max() * 3
+        assert np.linalg.norm(places[0] - balls[at]) < size + 3 * loose + np.abs(np.diff(balls, axis=0)).max() * 3

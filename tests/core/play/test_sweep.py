@@ -8,9 +8,44 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from tests.core.play.plain_sweep import box_distance, plain_touch, plain_touch_box, segment_distance
-from veergust.core.play.contact.sweep import first_touch, first_touch_box
+from veergust.core.motion.quat import Array
+from veergust.core.play.contact import advance, cutting
+from veergust.core.play.contact.hurts import Hurts, capsules
+from veergust.core.play.contact.sweep import touches
+from veergust.core.play.contact.volumes import Pieces
 
 FINE = np.linspace(0, 1, 2001)
+Ends = tuple[Array, Array, Array, Array]
+
+
+def straight(
+    ends: Ends, radius: Array, radius_end: Array, half: Array | None = None, half_end: Array | None = None
+) -> Pieces:
+    """Hitboxes that go straight for a whole tick: one piece each, their frames the world's."""
+    count, none = len(radius), np.zeros((len(radius), 3))
+    return Pieces(
+        np.arange(count),
+        np.array([np.zeros(count), np.ones(count)]),
+        np.array(ends),
+        np.array([radius, radius_end]),
+        np.array([none if half is None else half, none if half_end is None else half_end]),
+        np.tile(np.eye(4), (2, count, 1, 1)),
+        none,
+        np.zeros(count),
+        np.full(count, half is not None, dtype=np.uint8),
+    )
+
+
+def first_touch(hit: Ends, hurt: Ends, radius: Array, radius_end: Array | None = None) -> tuple[Array, Array]:
+    """When hitboxes first touch the hurtboxes of their rows, and where."""
+    pieces, rows = straight(hit, radius, radius if radius_end is None else radius_end), np.arange(len(radius))
+    return touches(pieces, capsules(hurt, np.zeros(len(radius))), rows, rows)
+
+
+def first_touch_box(half: Array, half_end: Array, hurt: Ends, radius: Array) -> tuple[Array, Array]:
+    """As ``first_touch`` for boxes at the origin."""
+    nowhere, rows = (np.zeros((len(radius), 3)),) * 4, np.arange(len(radius))
+    return touches(straight(nowhere, radius, radius, half, half_end), capsules(hurt, radius), rows, rows)
 
 
 @given(st.integers(0, 2**31))
@@ -86,24 +121,36 @@ def test_the_compiled_sweep_gives_the_bits_of_the_plain_one(seed: int) -> None:
     ends[1][ball], ends[3][ball] = ends[0][ball], ends[2][ball]
     ends[5][along] = ends[4][along] + 0.5 * (ends[1] - ends[0])[along]
     hit, hurt = tuple(ends[:4]), tuple(ends[4:])
-    for one, other in (
-        (first_touch(hit, hurt, radius, radius_end), plain_touch(hit, hurt, radius, radius_end)),
-        (first_touch(hit, hurt, radius), plain_touch(hit, hurt, radius)),
-    ):
-        assert one[0].tobytes() == other[0].tobytes()
-        assert one[1].tobytes() == other[1].tobytes()
+    for end in (radius_end, radius):
+        one, other = first_touch(hit, hurt, radius, end), plain_touch(hit, hurt, radius, end)
+        assert np.array_equal(one[0], other[0])
+        assert np.array_equal(one[1], other[1])
     half, half_end = np.abs(ends[0]), np.abs(ends[2])
     when, where = first_touch_box(half, half_end, hurt, radius)
     plainly, there = plain_touch_box(half, half_end, hurt, radius)
-    assert when.tobytes() == plainly.tobytes()
-    assert where.tobytes() == there.tobytes()
+    assert np.array_equal(when, plainly)
+    assert np.array_equal(where, there)
 
 
 def test_the_compiled_sweep_refuses_arrays_that_do_not_fit() -> None:
-    ends, radius = np.zeros((3, 3)), np.zeros(3)
+    ends, radius, rows = np.zeros((3, 3)), np.zeros(3), np.arange(3)
+    hits, hurts = straight((ends,) * 4, radius, radius), capsules((ends,) * 4, radius)
     with pytest.raises(ValueError, match="2 ends where there should be 3"):
-        first_touch((ends, ends, ends, ends[:2]), (ends,) * 4, radius)
-    with pytest.raises(ValueError, match="2 numbers of an end"):
-        first_touch_box(ends, ends[:, :2], (ends,) * 4, radius)
-    with pytest.raises(ValueError, match="2 radii"):
-        first_touch((ends,) * 4, (ends,) * 4, radius, radius[:2])
+        touches(hits, Hurts(hurts.ends[:, :2].copy(), radius, hurts.boxes, hurts.half, hurts.frames), rows, rows)
+    with pytest.raises(ValueError, match="piece 3 of 3"):
+        touches(hits, hurts, rows + 1, rows)
+    with pytest.raises(ValueError, match="hurtbox 5 of 3"):
+        touches(hits, hurts, rows, rows + 5)
+    boxes = np.ones(3, dtype=np.uint8)
+    with pytest.raises(ValueError, match="0 sizes where there should be 3"):
+        touches(hits, Hurts(hurts.ends, radius, boxes, hurts.half, hurts.frames), rows, rows)
+    places = np.zeros((2, 3))
+    with pytest.raises(ValueError, match="2 places where there should be 3"):
+        advance.pairs(
+            rows, rows, hits.times, hits.ends, hits.radii, hits.half, hits.frames, hits.boxes,
+            hurts.ends, radius, hurts.half, hurts.frames, hurts.boxes, np.zeros(3), places,
+        )  # fmt: skip
+    with pytest.raises(ValueError, match="strike 1 of 1"):
+        cutting.near(ends, radius, hurts.ends, radius, np.ones((1, 3), dtype=np.uint8), rows, rows)
+    with pytest.raises(ValueError, match="joint 2 of 2"):
+        cutting.ends_on(np.eye(4), np.zeros((2, 4, 4)), rows, ends, ends, ends.copy(), ends.copy())

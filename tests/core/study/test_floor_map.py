@@ -10,8 +10,9 @@ from scipy.spatial.transform import Rotation
 
 from tests.conftest import OSSA
 from tests.core.edits import action, facing, replace, with_action, with_section
-from veergust.core.model import Hitbox, Project
+from veergust.core.model import Hitbox, Hurtbox, Project
 from veergust.core.motion.figure import Assets
+from veergust.core.play.compiled.hurting import hurt_shapes
 from veergust.core.play.compiled.project import CompiledProject
 from veergust.core.play.contact.volumes import Shape, Volume
 from veergust.core.play.simulation import Simulation
@@ -122,10 +123,16 @@ def ball(at: int, x: float, y: float, z: float, radius: float) -> ReachMove:
     return ReachMove(at, Hitbox(mount=""), at, False, False, Volume("", frame, frame, shape, shape))
 
 
+def body_of(at: tuple[float, float, float], radius: float) -> Hurt:
+    """Somebody who is one ball."""
+    box = Hurtbox(name="all", joint="all", offset=at, to=at, radius=radius)
+    return Hurt(hurt_shapes([box], {"all": 0}, lambda _: None), np.eye(4)[None])
+
+
 def test_whoever_walks_up_or_away_is_touched_when_the_balls_meet() -> None:
     """A ball of 0.2 m that hangs a metre ahead; the target is a ball of 0.1 m. The rest is arithmetic."""
     moves = [ball(tick, 0.0, 1.0, 1.0, 0.2) for tick in range(200)]
-    body = Hurt(np.array([[0.0, 1.0, 0.0]]), np.array([[0.0, 1.0, 0.0]]), np.array([0.1]))
+    body = body_of((0.0, 1.0, 0.0), 0.1)
     for speed, begins in ((2.0, 3.01), (0.5, 1.9), (-1.0, 0.21), (-0.25, 0.65)):
         rim = 1.3 if speed > 0 else 0.7
         when = (begins - rim) / speed * 60
@@ -140,8 +147,8 @@ def test_whoever_walks_up_or_away_is_touched_when_the_balls_meet() -> None:
 def test_what_a_target_holds_out_is_where_it_looks() -> None:
     """A ball ahead and to the left of the target, at random places: turned by SciPy so that it looks at the start."""
     rng = np.random.default_rng(11)
-    out = np.array([0.35, 1.0, 0.5])
-    body = Hurt(out[None], out[None], np.array([0.08]))
+    out = 0.35, 1.0, 0.5
+    body = body_of(out, 0.08)
     places = rng.uniform(-3.0, 3.0, (400, 2))
     turn = Rotation.from_euler("y", np.arctan2(-places[:, 0], -places[:, 1])[:, None])
     world = turn.apply(out) + np.stack([places[:, 0], 0 * places[:, 0], places[:, 1]], axis=-1)
@@ -217,4 +224,4 @@ def test_a_target_is_touched_on_the_hurtboxes_of_how_it_stands(quay: Project, as
     quay = with_section(quay, "Thrust", 0, posture="ducking")
     build = CompiledProject(quay, assets)
     for stance, radii in (("", [0.12]), ("walk", [0.12, 0.21]), ("Thrust", [0.12, 0.21]), ("Low sweep", [0.12])):
-        assert sorted(Hurt.of(build, stance).radius.tolist()) == radii, stance
+        assert sorted(Hurt.of(build, stance).shapes.radius.tolist()) == radii, stance

@@ -17,8 +17,9 @@ class Mount(Value, frozen=True):
 
 
 class Hurtbox(Value, frozen=True):
-    """A capsule on a joint from ``offset`` to ``to`` (joint frame, m); equal ends make a sphere. ``region`` names the
-    part of the body it belongs to, ``postures`` in which it is there (none: in all)."""
+    """A capsule on a joint, or on a mount, from ``offset`` to ``to`` (in its frame, m; equal ends make a sphere), or a
+    box of half extents ``size`` about ``offset``. ``region`` names the part of the body it belongs to, ``postures`` in
+    which it is there (none: in all)."""
 
     name: str
     joint: str
@@ -27,6 +28,7 @@ class Hurtbox(Value, frozen=True):
     radius: Size = 0.1
     region: str = ""
     postures: tuple[Literal["standing", "ducking", "down"], ...] = ()
+    size: tuple[Size, Size, Size] | None = None
 
 
 class Region(Value, frozen=True):

@@ -7,14 +7,19 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from veergust.core.model import Capsule, Floor, Hurtbox
+from veergust.core.model import Capsule, Floor, Rig
 from veergust.core.motion import quat
 from veergust.core.motion.quat import Array
 from veergust.core.motion.skeleton import Pose, forward
+from veergust.core.play.compiled.grips import placed
+from veergust.core.play.compiled.hurting import hurt_shapes
+from veergust.core.play.contact.hurts import volumes_of
+from veergust.core.scene.shapes import volume_tubes
 from veergust.core.scene.things import Body, Label, Path, Scene, Tube
 from veergust.core.scene.view import FACING
 from veergust.core.study.clip_reading import Reading
 
+BARE = Rig()
 BESIDE = np.array([0.0, 0.0, -1.1])
 OPEN_FLOOR = (Floor(low=(-30.0, -30.0), high=(30.0, 30.0)),)
 
@@ -29,7 +34,7 @@ class ClipShown:
     body: bool = False
     beside: bool = False
     as_source: bool = False
-    hurtboxes: tuple[Hurtbox, ...] = ()
+    rig: Rig = BARE
     chosen: str = ""
 
 
@@ -91,11 +96,13 @@ def clip_stage(
 
 def _hurtboxes(reading: Reading, joints: Array, shown: ClipShown) -> Iterator[Tube]:
     """Hurtboxes on the figure, the chosen one filled."""
-    for box in shown.hurtboxes:
-        joint = reading.skeleton.index.get(box.joint)
-        if joint is not None:
-            a, b = ((joints[joint] @ [*at, 1.0])[:3] for at in (box.offset, box.to))
-            yield Tube(a, b, box.radius, "hurt", box.name == shown.chosen)
+    bones, mounts = reading.skeleton, {m.name: m for m in shown.rig.mounts}
+
+    def mount(name: str) -> tuple[int, Array] | None:
+        return placed(mounts.get(name), name, bones, False)
+
+    for volume in volumes_of(hurt_shapes(shown.rig.hurtboxes, bones.index, mount), joints, joints):
+        yield from volume_tubes(volume, "hurt", volume.name == shown.chosen)
 
 
 def figure_on_stage(reading: Reading, frame: int, as_source: bool, first: int = 0) -> Array:

@@ -19,11 +19,13 @@ from veergust.core.play.compiled.mounts import mount_trajectory
 from veergust.core.play.compiled.project import CompiledProject
 from veergust.core.play.compiled.section import CompiledSection
 from veergust.core.play.contact.answers import posture_of
-from veergust.core.play.contact.volumes import hit_volume, hurt_volume
+from veergust.core.play.contact.hurts import volumes_of
+from veergust.core.play.contact.volumes import hit_volume
 from veergust.core.play.pose.posing import body_matrix
 from veergust.core.play.state import FighterState
 from veergust.core.play.take.record import Record
 from veergust.core.play.world import posts_left
+from veergust.core.scene.shapes import volume_tubes
 from veergust.core.scene.stand_ins import stand_ins
 from veergust.core.scene.things import Body, Label, Path, Ribbon, Scene, Tube
 
@@ -78,20 +80,8 @@ def _shapes(build: CompiledProject, part: CompiledSection, tick: int, joints: Ar
     """The hitboxes of a section on a tick; boxes are shown as their edges."""
     for kind, box, open_ in part.shapes(tick):
         volume = hit_volume(build, box, tick, part.mirrored(tick), joints, joints, True) if open_ or closed else None
-        if volume is None:
-            continue
-        if volume.half is None:
-            yield Tube(*volume.now, volume.radius, kind.one, open_)
-        else:
-            yield from _box_edges(volume.box_frame, volume.half, kind.one, open_)
-
-
-def _box_edges(frame: Array | None, half: Array, role: str, open_: bool) -> list[Tube]:
-    assert frame is not None
-    signs = np.array([[x, y, z] for x in (-1, 1) for y in (-1, 1) for z in (-1, 1)])
-    corners = (signs * half) @ frame[:3, :3].T + frame[:3, 3]
-    pairs = [(a, b) for a in range(8) for b in range(a + 1, 8) if np.abs(signs[a] - signs[b]).sum() == 2]
-    return [Tube(corners[a], corners[b], 0.006, role, open_) for a, b in pairs]
+        if volume is not None:
+            yield from volume_tubes(volume, kind.one, open_)
 
 
 def key_frames(compiled: CompiledAction) -> list[int]:
@@ -200,9 +190,7 @@ def _tubes(build: CompiledProject, compiled: CompiledAction, frame: int, joints:
 
 def _hurt_tubes(build: CompiledProject, joints: Array, posture: str) -> list[Tube]:
     """The hurtboxes of a body in the world, as it stands."""
-    there = (h for h in build.project.rig.hurtboxes if not h.postures or posture in h.postures)
-    volumes = (hurt_volume(build, hurtbox, joints, joints) for hurtbox in there)
-    return [Tube(*v.now, v.radius, "hurt") for v in volumes if v is not None]
+    return [t for v in volumes_of(build.hurt_shapes[posture], joints, joints) for t in volume_tubes(v, "hurt", False)]
 
 
 def _swept(build: CompiledProject, compiled: CompiledAction) -> list[Ribbon]:

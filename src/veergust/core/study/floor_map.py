@@ -16,8 +16,12 @@ from numpy.typing import NDArray
 from veergust.core.motion.quat import Array
 from veergust.core.motion.skeleton import forward
 from veergust.core.play.compiled.action import CompiledAction
+from veergust.core.play.compiled.hurting import HurtShapes
 from veergust.core.play.compiled.project import CompiledProject
-from veergust.core.play.contact.volumes import Ends, Pieces, balls, piece_balls, pieces, touches
+from veergust.core.play.contact.hurts import Hurts
+from veergust.core.play.contact.hurts import placed as placed_hurts
+from veergust.core.play.contact.sweep import meeting, touches
+from veergust.core.play.contact.volumes import Pieces, pieces
 from veergust.core.play.pose.posing import body_matrix
 from veergust.core.study.playout import Playout, play_out
 from veergust.core.study.reach import ReachMove, moves_of, reach_of
@@ -152,7 +156,7 @@ def floor_map(
     moves = moves_of(build, compiled, played)
     body = Hurt.of(build, target.stance)
     room = 2.0 * build.project.rig.capsule.radius
-    if not moves or not len(body.radius):
+    if not moves or not len(body):
         return FloorMap(compiled.action.name, target, step, (0.0, 0.0), np.full((1, 1), NEVER, np.int32), room)
     low, high = _bounds(moves, body, target.speed, build.project.settings.rate)
     first, last = np.floor(low / step), np.ceil(high / step)
@@ -185,28 +189,34 @@ def _around(touched: NDArray[np.bool_], axis: int, spare: float) -> slice:
 
 @dataclass(frozen=True, eq=False)
 class Hurt:
-    """``H`` hurtboxes of a body that stands at the origin and looks ahead: ends ``[H, 3]``, radii ``[H]``."""
+    """The hurtboxes of a body that stands at the origin and looks ahead, and its joints ``[J, 4, 4]``."""
 
-    a: Array
-    b: Array
-    radius: Array
+    shapes: HurtShapes
+    joints: Array
 
     @classmethod
     def of(cls, build: CompiledProject, stance: str = "") -> Hurt:
         """Those of the project's figure in a stance."""
-        joints, a, b, radius, _ = build.hurt_capsules[posture_in(build, stance)]
-        if not len(joints):
-            return cls(np.zeros((0, 3)), np.zeros((0, 3)), np.zeros(0))
-        frames = stance_joints(build, stance)[joints]
-        low, high = ((frames[:, :3, :3] @ at[:, :, None])[:, :, 0] + frames[:, :3, 3] for at in (a, b))
-        return cls(low, high, radius)
+        shapes = build.hurt_shapes[posture_in(build, stance)]
+        return cls(shapes, stance_joints(build, stance) if shapes.names else np.zeros((0, 4, 4)))
 
-    @property
+    def __len__(self) -> int:
+        return len(self.shapes.names)
+
+    @cached_property
     def deep(self) -> float:
         """How far from its middle it goes over the floor (m)."""
-        if not len(self.radius):
+        if not len(self):
             return 0.0
-        return float(max((np.linalg.norm(e[:, [0, 2]], axis=1) + self.radius).max() for e in (self.a, self.b)))
+        here = [(np.eye(4), self.joints)]
+        hurts = placed_hurts([self.shapes], here, here)
+        return float((np.linalg.norm(hurts.ends[:, :, [0, 2]], axis=2) + hurts.radius).max())
+
+    def at(self, before: Array, now: Array, towards: Array) -> Hurts:
+        """The hurtboxes of one at each of ``P`` places, who goes from ``before`` to ``now`` and looks ``towards`` (each
+        ``[P, 2]``): ``P·H`` of them."""
+        sides = ([(body, self.joints) for body in _bodies(place, towards)] for place in (before, now))
+        return placed_hurts([self.shapes] * len(before), *sides)
 
 
 def stances(build: CompiledProject) -> list[str]:
@@ -275,7 +285,8 @@ def _gone(places: Array, towards: Array, way: float) -> Array:
 
 def _bounds(moves: Sequence[ReachMove], body: Hurt, speed: float, rate: int) -> tuple[Array, Array]:
     """The corners ``[2]`` of the floor on which anybody can be touched."""
-    centre, size = piece_balls(pieces([m.volume for m in moves]))
+    hits = pieces([m.volume for m in moves])
+    centre, size = hits.middle, hits.size
     walked = abs(speed) * (max(m.at for m in moves) + 1) / rate
     around = size[:, None] + body.deep + walked + MARGIN
     low, high = (centre[:, [0, 2]] - around).min(axis=0), (centre[:, [0, 2]] + around).max(axis=0)
@@ -298,12 +309,12 @@ def first_touches(moves: Sequence[ReachMove], body: Hurt, places: Array, speed: 
 
 def _touched(hits: Pieces, body: Hurt, before: Array, now: Array, towards: Array) -> NDArray[np.intp]:
     """Which of ``P`` targets, going from ``before`` to ``now`` ``[P, 2]``, the pieces touch on their tick."""
-    mine, size = piece_balls(hits)
+    mine, size = hits.middle, hits.size
     flat = np.linalg.norm(mine[None][:, :, [0, 2]] - ((before + now) / 2)[:, None], axis=-1)
     slack = np.linalg.norm(now - before, axis=1) / 2
     near = (flat <= size + body.deep + slack[:, None]).any(axis=1)
     rows = np.flatnonzero(near)
-    many = max(AT_ONCE // max(len(size) * len(body.radius), 1), 1)
+    many = max(AT_ONCE // max(len(size) * len(body), 1), 1)
     found = [_some(hits, body, before, now, towards, rows[n : n + many]) for n in range(0, len(rows), many)]
     return np.concatenate(found) if found else rows
 
@@ -311,22 +322,18 @@ def _touched(hits: Pieces, body: Hurt, before: Array, now: Array, towards: Array
 def _some(
     hits: Pieces, body: Hurt, before: Array, now: Array, towards: Array, rows: NDArray[np.intp]
 ) -> NDArray[np.intp]:
-    count = len(body.radius)
-    ends: Ends = tuple(_stood(end, place[rows], towards[rows]) for place in (before, now) for end in (body.a, body.b))  # type: ignore[assignment]
-    radius = np.tile(body.radius, len(rows))
-    mine, size = piece_balls(hits)
-    theirs, their_size = balls(ends, radius)
-    near = np.linalg.norm(theirs[None] - mine[:, None], axis=-1) <= size[:, None] + their_size
-    piece, hurt = np.nonzero(near)
+    hurts = body.at(before[rows], now[rows], towards[rows])
+    piece, hurt = meeting(hits, hurts)
     if not len(piece):
         return rows[:0]
-    times, _ = touches(hits, ends, radius, piece, hurt)
-    return rows[np.unique(hurt[np.isfinite(times)] // count)]
+    times, _ = touches(hits, hurts, piece, hurt)
+    return rows[np.unique(hurt[np.isfinite(times)] // len(body))]
 
 
-def _stood(ends: Array, places: Array, towards: Array) -> Array:
-    """Ends ``[H, 3]`` of a body, stood at each of ``P`` places and turned ``towards`` ``[P, 2]``: ``[P·H, 3]``."""
-    s, c = towards[:, 0, None], towards[:, 1, None]
-    x = c * ends[:, 0] + s * ends[:, 2] + places[:, 0, None]
-    z = c * ends[:, 2] - s * ends[:, 0] + places[:, 1, None]
-    return np.stack([x, np.broadcast_to(ends[:, 1], x.shape), z], axis=-1).reshape(-1, 3)
+def _bodies(places: Array, towards: Array) -> Array:
+    """The frames ``[P, 4, 4]`` of bodies at places, which look ``towards`` (``[P, 2]`` both)."""
+    out = np.tile(np.eye(4), (len(places), 1, 1))
+    s, c = towards[:, 0], towards[:, 1]
+    out[:, 0, 0], out[:, 0, 2], out[:, 2, 0], out[:, 2, 2] = c, s, -s, c
+    out[:, 0, 3], out[:, 2, 3] = places[:, 0], places[:, 1]
+    return out

@@ -15,7 +15,9 @@ from veergust.core.play.compiled.action import CompiledAction
 from veergust.core.play.compiled.project import CompiledProject
 from veergust.core.play.compiled.trajectory import bodies_of
 from veergust.core.play.contact.contacts import Contacts
-from veergust.core.play.contact.volumes import Ends, Volume, balls, hurt_volume, piece_balls, pieces, swept, touches
+from veergust.core.play.contact.hurts import Hurts, placed
+from veergust.core.play.contact.sweep import touches
+from veergust.core.play.contact.volumes import Volume, pieces, swept
 from veergust.core.play.pose.posing import body_matrix
 from veergust.core.study.playout import Playout, play_alone, play_out, weighs_itself
 
@@ -61,7 +63,7 @@ class Moves:
 
     def __init__(self) -> None:
         self._under: tuple[object, ...] = ()
-        self._hurts: list[Volume] = []
+        self._hurts = placed([], [], [])
         self._far: dict[tuple[object, ...], float] = {}
 
     def reach(self, build: CompiledProject, compiled: CompiledAction, played: Playout | None = None) -> float | None:
@@ -69,8 +71,9 @@ class Moves:
         project = build.project
         under = (project.rig, project.locomotion, project.clips, build.assets)
         if len(self._under) != len(under) or any(a is not b for a, b in zip(self._under, under)):
-            self._under, self._hurts, self._far = under, _standing(build), {}
-        if not self._hurts:
+            self._under, self._hurts = under, _standing(build)
+            self._far = {}
+        if not len(self._hurts):
             return None
         moves = {move.key: move for move in moves_of(build, compiled, played or play_out(build, compiled))}
         self._far = {key: far for key, far in self._far.items() if key in moves}
@@ -83,7 +86,7 @@ class Moves:
         return round(best, 3) if best > NEVER else None
 
 
-def reaches(moves: list[Volume], hurts: list[Volume]) -> Array:
+def reaches(moves: list[Volume], hurts: Hurts) -> Array:
     """For each move the farthest distance ahead (m) at which a target of these hurtboxes is touched, or ``NEVER``."""
     out = np.full(len(moves), NEVER)
     if not moves:
@@ -109,15 +112,14 @@ def reaches(moves: list[Volume], hurts: list[Volume]) -> Array:
     return out
 
 
-def _bounds(moves: list[Volume], hurts: list[Volume]) -> Array:
+def _bounds(moves: list[Volume], hurts: Hurts) -> Array:
     """Nothing is touched past the farthest corner of a hitbox plus the target's own depth."""
     if not moves:
         return np.zeros(0)
-    deep = max(float(np.linalg.norm(e[[0, 2]])) + h.radius for h in hurts for e in h.now)
+    deep = float((np.linalg.norm(hurts.ends[2:, :, [0, 2]], axis=2) + hurts.radius).max())
     hits = pieces(moves)
-    centre, size = piece_balls(hits)
     out = np.full(len(moves), -np.inf)
-    np.maximum.at(out, hits.owner, centre[:, 2] + size)
+    np.maximum.at(out, hits.owner, hits.middle[:, 2] + hits.size)
     return np.asarray(out + deep, dtype=np.float64)
 
 
@@ -177,28 +179,23 @@ def _played_moves(build: CompiledProject, compiled: CompiledAction) -> Iterator[
                 yield ReachMove(n, box, voice.frame, fresh, mirrored, volume)
 
 
-def _standing(build: CompiledProject) -> list[Volume]:
+def _standing(build: CompiledProject) -> Hurts:
     """The hurtboxes of a target that stands at the origin and looks back at the attacker."""
-    pose = build.locomotion_clip(build.idle_clip).at(0.0)
     if len(build.assets.skeleton) == 0:
-        return []
+        return placed([], [], [])
+    pose = build.locomotion_clip(build.idle_clip).at(0.0)
     world = body_matrix(np.zeros(3), 180.0) @ forward(build.assets.skeleton, pose.rotation, pose.translation)[0]
     posture = build.idle_state.posture if build.idle_state is not None else "standing"
-    there = (h for h in build.project.rig.hurtboxes if not h.postures or posture in h.postures)
-    made = (hurt_volume(build, h, world, world) for h in there)
-    return [v for v in made if v]
+    return placed([build.hurt_shapes[posture]], [(np.eye(4), world)], [(np.eye(4), world)])
 
 
 class StandingTarget:
     """Moves of hitboxes against a target that stands ahead."""
 
-    def __init__(self, moves: list[Volume], hurts: list[Volume]) -> None:
-        self.hits = pieces(moves)
-        low, high = (np.stack([h.now[end] for h in hurts]) for end in (0, 1))
-        self.ends: Ends = (low, high, low, high)
-        self.radius = np.array([h.radius for h in hurts])
-        self.mine = piece_balls(self.hits)
-        self.theirs = balls(self.ends, self.radius)
+    def __init__(self, moves: list[Volume], hurts: Hurts) -> None:
+        self.hits, self.hurts = pieces(moves), hurts
+        middle = hurts.ends.mean(axis=0)
+        self.theirs = middle, np.linalg.norm(hurts.ends - middle, axis=2).max(axis=0) + hurts.radius
         self.first = np.searchsorted(self.hits.owner, np.arange(len(moves) + 1))
 
     def touched(self, moves: NDArray[np.intp], distances: Array) -> NDArray[np.bool_]:
@@ -209,16 +206,14 @@ class StandingTarget:
         count = self.first[moves + 1] - self.first[moves]
         of = np.repeat(np.arange(len(moves)), count)
         piece = np.concatenate([np.arange(self.first[m], self.first[m + 1]) for m in moves])
-        between = (self.theirs[0][None] - self.mine[0][piece][:, None])[:, None]
+        between = (self.theirs[0][None] - self.hits.middle[piece][:, None])[:, None]
         between = between + distances[of][:, :, None, None] * AHEAD
-        near = np.linalg.norm(between, axis=-1) <= (self.mine[1][piece][:, None] + self.theirs[1])[:, None]
+        near = np.linalg.norm(between, axis=-1) <= (self.hits.size[piece][:, None] + self.theirs[1])[:, None]
         row, at, hurt = np.nonzero(near)
         if not len(row):
             return out
         shift = distances[of[row], at][:, None] * AHEAD
-        ends = tuple(e[hurt] + shift for e in self.ends)
-        each = np.arange(len(row))
-        times, _ = touches(self.hits, ends, self.radius[hurt], piece[row], each)
+        times, _ = touches(self.hits, self.hurts.chosen(hurt, shift), piece[row], np.arange(len(row)))
         hit = np.isfinite(times)
         out[of[row[hit]], at[hit]] = True
         return out

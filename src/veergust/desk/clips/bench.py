@@ -233,7 +233,7 @@ class ClipsBench(Bench):
             skins = self.pose.keys_beside()
         elif on["skins"] and self.card is not self.join:
             skins = self.playhead.used()
-        hurt = self.body.on_stage() if self.card is self.body else ((), "")
+        hurt = self.body.on_stage(self.card is self.body)
         return ClipShown(skins, on["path"], on["body"], on["beside"], self.card is self.pose, *hurt)
 
     def show_frame(self) -> None:

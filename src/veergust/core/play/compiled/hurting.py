@@ -2,26 +2,66 @@
 
 from __future__ import annotations
 
-import numpy as np
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass
 
-from veergust.core.model import Rig
+import numpy as np
+from numpy.typing import NDArray
+
+from veergust.core.model import Hurtbox, Rig
 from veergust.core.motion.quat import Array, Indices
-from veergust.core.motion.skeleton import Skeleton
 
 POSTURES = ("standing", "ducking", "down")
-HurtCapsules = tuple[Indices, Array, Array, Array, list[str]]
-"""Joints ``[H]``, ends in them ``[H, 3]`` twice, radii ``[H]`` and names of hurtboxes."""
+FindMount = Callable[[str], tuple[int, Array] | None]
 
 
-def hurt_capsules_of(rig: Rig, skeleton: Skeleton) -> dict[str, HurtCapsules]:
-    """By posture, the hurtboxes that are there and whose joint the figure has."""
-    return {posture: _in(rig, skeleton, posture) for posture in POSTURES}
+@dataclass(frozen=True, eq=False)
+class HurtShapes:
+    """``H`` hurtboxes of a figure, each in the frame of a joint: ends ``a`` and ``b`` ``[H, 3]`` (of a box its middle,
+    twice), the radius about them in which all of it is ``[H]``, and of boxes their half extents ``[H, 3]`` and how
+    they are turned there ``[H, 3, 3]``."""
+
+    names: list[str]
+    joints: Indices
+    a: Array
+    b: Array
+    radius: Array
+    boxes: NDArray[np.uint8]
+    half: Array
+    turn: Array
 
 
-def _in(rig: Rig, skeleton: Skeleton, posture: str) -> HurtCapsules:
-    index = skeleton.index
-    there = [h for h in rig.hurtboxes if not h.postures or posture in h.postures]
-    known = [h for h in there if h.joint in index]
-    joints = np.array([index[h.joint] for h in known], dtype=np.intp)
-    a, b = (np.array([getattr(h, end) for h in known], dtype=float).reshape(-1, 3) for end in ("offset", "to"))
-    return joints, a, b, np.array([h.radius for h in known]), [h.name for h in known]
+def hurt_shapes_of(rig: Rig, joints: dict[str, int], mount: FindMount) -> dict[str, HurtShapes]:
+    """By posture, the hurtboxes that are there and whose joint or mount the figure has."""
+    there = {p: [h for h in rig.hurtboxes if not h.postures or p in h.postures] for p in POSTURES}
+    return {posture: hurt_shapes(boxes, joints, mount) for posture, boxes in there.items()}
+
+
+def place_of(name: str, joints: dict[str, int], mount: FindMount) -> tuple[int, Array] | None:
+    """The joint that carries what is on a joint or a mount, and its frame there ``[4, 4]``."""
+    return (joints[name], np.eye(4)) if name in joints else mount(name)
+
+
+def hurt_shapes(wished: Sequence[Hurtbox], joints: dict[str, int], mount: FindMount) -> HurtShapes:
+    """Those hurtboxes whose joint or mount the figure has."""
+    placed = [(box, at) for box in wished if (at := place_of(box.joint, joints, mount)) is not None]
+    boxes = [box for box, _ in placed]
+    frames = np.array([frame for _, (_, frame) in placed], dtype=float).reshape(-1, 4, 4)
+    turn = np.ascontiguousarray(frames[:, :3, :3])
+
+    def inside(points: list[tuple[float, float, float]]) -> Array:
+        at = np.array(points, dtype=float).reshape(-1, 3)
+        return np.ascontiguousarray((turn @ at[:, :, None])[:, :, 0] + frames[:, :3, 3])
+
+    half = np.array([box.size or (0.0, 0.0, 0.0) for box in boxes], dtype=float).reshape(-1, 3)
+    cubic = np.array([box.size is not None for box in boxes], dtype=np.uint8)
+    return HurtShapes(
+        [box.name for box in boxes],
+        np.array([joint for _, (joint, _) in placed], dtype=np.intp),
+        inside([box.offset for box in boxes]),
+        inside([box.to if box.size is None else box.offset for box in boxes]),
+        np.where(cubic, np.linalg.norm(half, axis=1), [box.radius for box in boxes]),
+        cubic,
+        half,
+        turn,
+    )

@@ -26,7 +26,7 @@ from veergust.core.play.compiled.blending import CompiledBlend
 from veergust.core.play.compiled.chart import Chart
 from veergust.core.play.compiled.compiling import compile_section
 from veergust.core.play.compiled.grips import CompiledGrip, holds_of, placed
-from veergust.core.play.compiled.hurting import HurtCapsules, hurt_capsules_of
+from veergust.core.play.compiled.hurting import HurtShapes, hurt_shapes_of
 from veergust.core.play.compiled.layering import CompiledLayer, compiled_layers
 from veergust.core.play.compiled.locomotion_clip import LocomotionClip, Part, bake
 from veergust.core.play.compiled.looking import Chain, chain_of
@@ -383,9 +383,9 @@ class CompiledProject:
         return {t.name: replace(t, strike=replace(t.strike, name=t.name)) for t in self.project.thrown}
 
     @cached_property
-    def hurt_capsules(self) -> dict[str, HurtCapsules]:
+    def hurt_shapes(self) -> dict[str, HurtShapes]:
         """The hurtboxes there are, by posture."""
-        return hurt_capsules_of(self.project.rig, self.assets.skeleton)
+        return hurt_shapes_of(self.project.rig, self.assets.skeleton.index, self.mount)
 
     def mount(self, name: str, mirrored: bool = False) -> tuple[int, Array] | None:
         """(joint, frame in it ``[4, 4]``) of a mount, or of a joint of that name; on the other side of a mirrored

@@ -1,27 +1,22 @@
-from veergust.core.motion.quat import Array
+from numpy import uint8
+from numpy.typing import NDArray
 
-def capsules(
-    a0: Array,
-    b0: Array,
-    a1: Array,
-    b1: Array,
-    c0: Array,
-    d0: Array,
-    c1: Array,
-    d1: Array,
-    radius: Array,
-    radius_end: Array,
-    times: Array,
-    places: Array,
-) -> None: ...
-def boxes(
-    half: Array,
-    half_end: Array,
-    c0: Array,
-    d0: Array,
-    c1: Array,
-    d1: Array,
-    radius: Array,
+from veergust.core.motion.quat import Array, Indices
+
+def pairs(
+    rows: Indices,
+    hurt: Indices,
+    spans: Array,
+    hit_ends: Array,
+    hit_radii: Array,
+    hit_half: Array,
+    hit_frames: Array,
+    hit_boxes: NDArray[uint8],
+    hurt_ends: Array,
+    hurt_radius: Array,
+    hurt_half: Array,
+    hurt_frames: Array,
+    hurt_boxes: NDArray[uint8],
     times: Array,
     places: Array,
 ) -> None: ...

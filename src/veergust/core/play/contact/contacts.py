@@ -7,30 +7,22 @@ from __future__ import annotations
 
 from collections.abc import Callable, Iterator
 from dataclasses import dataclass, replace
-from functools import partial
+from functools import lru_cache, partial
 from typing import NamedTuple
 
 import numpy as np
-from numpy.typing import NDArray
 
-from veergust.core.model import Hitbox, Strike
+from veergust.core.model import Hitbox, Post, Strike
 from veergust.core.motion.quat import Array, Indices
+from veergust.core.play.compiled.hurting import HurtShapes
 from veergust.core.play.compiled.project import CompiledProject
 from veergust.core.play.compiled.section import active
 from veergust.core.play.contact.applying import share
 from veergust.core.play.contact.contact import Contact
+from veergust.core.play.contact.hurts import Hurts, placed
 from veergust.core.play.contact.shielding import Judgement, covered, judged, raised, weighed
-from veergust.core.play.contact.volumes import (
-    Ends,
-    Pieces,
-    Shape,
-    Volume,
-    balls,
-    piece_balls,
-    pieces,
-    swept,
-    touches,
-)
+from veergust.core.play.contact.sweep import near, touches
+from veergust.core.play.contact.volumes import Pieces, Shape, Volume, pieces, swept
 from veergust.core.play.pose.posing import body_matrix
 from veergust.core.play.pose.speaking import acts
 from veergust.core.play.state import FighterState, Voice
@@ -65,14 +57,13 @@ class OpenStrike:
 
 @dataclass(frozen=True, eq=False)
 class Targets:
-    """What can be touched: the names of targets, and ``N`` capsules with whose each is and what it is called."""
+    """What can be touched: the names of targets, and ``H`` hurtboxes with whose each is and what it is called."""
 
     names: list[str]
     fighters: list[FighterState | None]
     owner: Indices
     labels: list[str]
-    ends: Ends
-    radius: Array
+    hurts: Hurts
 
 
 class Touching(NamedTuple):
@@ -90,6 +81,7 @@ class Contacts:
         self.build = build
         self.fighters = fighters
         self.world = world
+        self._places: dict[str, tuple[tuple[Array, Array], tuple[Array, Array]]] = {}
 
     def find(self) -> list[Contact]:
         """Every contact of the tick, in the order of fighters, actions, strikes and victims."""
@@ -101,15 +93,15 @@ class Contacts:
         number = {swing: n for n, swing in enumerate(swings)}
         whose = [number[swing] for swing, _, _ in open_]
         targets = self._targets()
-        if not len(targets.radius):
+        if not len(targets.hurts):
             return []
         hits = pieces([volume for _, _, volume in open_])
         swing_of = np.array(whose)[hits.owner]
         may = np.array([_may_touch(swing, targets) for swing in swings])
-        rows, hurt = np.nonzero(_near(hits, targets) & may[swing_of][:, targets.owner])
+        rows, hurt = near(hits, targets.hurts, may, swing_of, targets.owner)
         if not len(rows):
             return []
-        times, places = touches(hits, targets.ends, targets.radius, rows, hurt)
+        times, places = touches(hits, targets.hurts, rows, hurt)
         touched = np.flatnonzero(np.isfinite(times))
         order = touched[np.argsort(times[touched], kind="stable")]
         swung, struck = swing_of[rows[order]].tolist(), targets.owner[hurt[order]].tolist()
@@ -136,7 +128,7 @@ class Contacts:
                 continue
             if not any(v.part.section.strikes for v in attacker.live()):
                 continue
-            stood = _stood(attacker)
+            stood = self._stood(attacker)
             for voice in attacker.acting():
                 strikes = voice.part.section.strikes
                 for index in active(strikes, voice.frame) if acts(self.build, attacker, voice) else ():
@@ -164,35 +156,35 @@ class Contacts:
     def _targets(self) -> Targets:
         """Hurtboxes of everybody who can be hit, and posts."""
         there = [f for f in self.fighters if not f.down and f.joints is not None]
-        boxes = [self.build.hurt_capsules[f.posture] for f in there]
-        there, boxes = [f for f, b in zip(there, boxes) if len(b[0])], [b for b in boxes if len(b[0])]
-        names: list[str] = [f.name for f in there]
-        fighters: list[FighterState | None] = [*there]
-        owner = [n for n, b in enumerate(boxes) for _ in b[0]]
-        labels = [label for b in boxes for label in b[4]]
-        columns: list[list[Array]] = [[], [], [], []]
-        radius = [b[3] for b in boxes]
-        if there:
-            a, b = np.concatenate([b[1] for b in boxes]), np.concatenate([b[2] for b in boxes])
-            stood = [_stood(f) for f in there]
-            before, now = (
-                np.concatenate([at[side][0] @ at[side][1][b[0]] for at, b in zip(stood, boxes)]) for side in (0, 1)
-            )
-            for column, frames, at in zip(columns, (before, before, now, now), (a, b, a, b)):
-                column.append((frames[:, :3, :3] @ at[:, :, None])[:, :, 0] + frames[:, :3, 3])
-        for post in posts_left(self.build, self.world):
-            low = np.array(post.position) + np.array([0.0, post.radius, 0.0])
-            high = np.array(post.position) + np.array([0.0, max(post.height - post.radius, post.radius), 0.0])
-            for column, at in zip(columns, (low, high, low, high)):
-                column.append(at[None])
-            owner.append(len(names))
-            labels.append("post")
-            radius.append(np.array([post.radius]))
-            names.append(post.name)
-            fighters.append(None)
-        ends = tuple(np.concatenate(c) if c else np.zeros((0, 3)) for c in columns)
-        sizes = np.concatenate(radius) if radius else np.zeros(0)
-        return Targets(names, fighters, np.array(owner, dtype=np.intp), labels, ends, sizes)  # type: ignore[arg-type]
+        there = [f for f in there if self.build.hurt_shapes[f.posture].names]
+        shapes = [self.build.hurt_shapes[f.posture] for f in there]
+        stood = [self._stood(f) for f in there]
+        before, now = ([at[side] for at in stood] for side in (0, 1))
+        counts = [len(s.names) for s in shapes]
+        posts = posts_left(self.build, self.world)
+        if posts:
+            shapes.append(_of_posts(posts))
+            before.append(WORLD)
+            now.append(WORLD)
+        return Targets(
+            [*(f.name for f in there), *(post.name for post in posts)],
+            [*there, *(None for _ in posts)],
+            np.repeat(np.arange(len(counts) + len(posts)), [*counts, *(1 for _ in posts)]),
+            [label for s in shapes for label in s.names],
+            placed(shapes, before, now),
+        )
+
+    def _stood(self, fighter: FighterState) -> tuple[tuple[Array, Array], tuple[Array, Array]]:
+        """The body's frame and the joints in it at the last tick and now; now twice when it has just been put
+        somewhere."""
+        known = self._places.get(fighter.name)
+        if known is None:
+            now = body_matrix(fighter.position, fighter.facing), fighter.joints_now
+            known = now, now
+            if fighter.frame_before is not None and fighter.joints_before is not None:
+                known = (body_matrix(*fighter.frame_before), fighter.joints_before), now
+            self._places[fighter.name] = known
+        return known
 
     def _contact(
         self, swing: OpenStrike, targets: Targets, target: int, found: list[Callable[[], Touching]]
@@ -246,7 +238,8 @@ def _may_touch(swing: OpenStrike, targets: Targets) -> list[bool]:
     """Which targets a strike may touch."""
     me, strike, voice = swing.attacker, swing.strike, swing.voice
     if voice is not None and not voice.touched and not strike.group and strike.team == "others" and not me.setup.team:
-        return [name != me.name for name in targets.names]
+        own = me.name
+        return [name != own for name in targets.names]
     return [_may(swing, *who) for who in zip(targets.names, targets.fighters)]
 
 
@@ -289,31 +282,31 @@ def _once_a_group(contacts: list[Contact]) -> list[Contact]:
 
 def _along(hits: Pieces, row: int) -> tuple[float, float]:
     """Which way (x, z) the middle of a piece of a hitbox goes."""
-    a0, b0, a1, b1 = (end[row] for end in hits.capsule)
+    a0, b0, a1, b1 = hits.ends[:, row]
     way = a1 + b1 - a0 - b0
     return float(way[0]), float(way[2])
 
 
-APART = 1e-6
-"""What the test of balls by their squares may be off by (m²), kilometres from the origin too."""
+WORLD = np.eye(4), np.eye(4)[None]
+"""What does not move: a body at the origin with one joint."""
 
 
-def _near(hits: Pieces, targets: Targets) -> NDArray[np.bool_]:
-    """Which pieces of hitboxes may touch which hurtboxes ``[K, H]``: the balls around all that each sweeps meet."""
-    mine, my_size = piece_balls(hits)
-    theirs, their_size = balls(targets.ends, targets.radius)
-    middle = theirs.mean(axis=0)
-    mine, theirs = mine - middle, theirs - middle
-    far = np.sum(mine**2, axis=1)[:, None] + np.sum(theirs**2, axis=1) - 2.0 * (mine @ theirs.T)
-    return np.asarray(far <= (my_size[:, None] + their_size) ** 2 + APART)
-
-
-def _stood(fighter: FighterState) -> tuple[tuple[Array, Array], tuple[Array, Array]]:
-    """The body's frame and the joints in it at the last tick and now; now twice when it has just been put somewhere."""
-    now = body_matrix(fighter.position, fighter.facing), fighter.joints_now
-    if fighter.frame_before is None or fighter.joints_before is None:
-        return now, now
-    return (body_matrix(*fighter.frame_before), fighter.joints_before), now
+@lru_cache(maxsize=64)
+def _of_posts(posts: tuple[Post, ...]) -> HurtShapes:
+    """Posts as what can be touched, in the world."""
+    places, radius = np.array([p.position for p in posts]), np.array([p.radius for p in posts])
+    tall = np.array([max(p.height - p.radius, p.radius) for p in posts])
+    up, nothing = np.array([0.0, 1.0, 0.0]), np.zeros((len(posts), 3))
+    return HurtShapes(
+        ["post"] * len(posts),
+        np.zeros(len(posts), dtype=np.intp),
+        places + radius[:, None] * up,
+        places + tall[:, None] * up,
+        radius,
+        np.zeros(len(posts), dtype=np.uint8),
+        nothing,
+        np.tile(np.eye(3), (len(posts), 1, 1)),
+    )
 
 
 def _region(build: CompiledProject, hurtbox: str) -> tuple[str, float]:

@@ -13,33 +13,35 @@ stepping ahead by (distance / speed) can never jump over a touch: this is conser
 from __future__ import annotations
 
 import numpy as np
+from numpy.typing import NDArray
 
-from veergust.core.motion.quat import Array
-from veergust.core.play.contact import advance
+from veergust.core.motion.quat import Array, Indices
+from veergust.core.play.contact import advance, cutting
+from veergust.core.play.contact.hurts import Hurts
+from veergust.core.play.contact.volumes import Pieces
 
-PIECE = 5.0
 
+def near(hits: Pieces, hurts: Hurts, may: NDArray[np.bool_], swing: Indices, owner: Indices) -> tuple[Indices, Indices]:
+    """Which pieces may touch which hurtboxes, as two rows of indexes: the balls around all that each sweeps meet.
 
-def first_touch(
-    hit: tuple[Array, Array, Array, Array],
-    hurt: tuple[Array, Array, Array, Array],
-    radius: Array,
-    radius_end: Array | None = None,
-) -> tuple[Array, Array]:
-    """Times ``[N]`` in 0…1 at which capsules first touch (inf: never) and where ``[N, 3]``.
-
-    ``hit`` and ``hurt`` are end points at the last tick and now: (a₀, b₀, a₁, b₁), each ``[N, 3]``; ``radius``
-    is the sum of both radii, going evenly to ``radius_end``. Equal ends make spheres.
+    ``may`` ``[S, T]`` says which strike may touch whom, ``swing`` ``[K]`` which strike a piece is of, ``owner`` ``[H]``
+    whose a hurtbox is.
     """
-    times, places = np.empty(len(radius)), np.zeros((len(radius), 3))
-    advance.capsules(*hit, *hurt, radius, radius if radius_end is None else radius_end, times, places)
-    return times, places
+    asked = np.ascontiguousarray(may, dtype=np.uint8)
+    return cutting.near(hits.middle, hits.size, hurts.ends, hurts.radius, asked, swing, owner)
 
 
-def first_touch_box(
-    half: Array, half_end: Array, hurt: tuple[Array, Array, Array, Array], radius: Array
-) -> tuple[Array, Array]:
-    """As ``first_touch`` for boxes of half extents ``[N, 3]``; ``hurt`` is in the box's own frame at both ticks."""
-    times, places = np.empty(len(radius)), np.zeros((len(radius), 3))
-    advance.boxes(half, half_end, *hurt, radius, times, places)
+def meeting(hits: Pieces, hurts: Hurts) -> tuple[Indices, Indices]:
+    """As ``near``, where every piece may touch everything."""
+    one = np.ones((1, 1), dtype=bool)
+    return near(hits, hurts, one, np.zeros(len(hits.owner), dtype=np.intp), np.zeros(len(hurts), dtype=np.intp))
+
+
+def touches(hits: Pieces, hurts: Hurts, rows: Indices, hurt: Indices) -> tuple[Array, Array]:
+    """When in the tick (0…1, inf: never) piece ``rows[i]`` touches hurtbox ``hurt[i]``, and where ``[N, 3]``."""
+    times, places = np.empty(len(rows)), np.empty((len(rows), 3))
+    advance.pairs(
+        rows, hurt, hits.times, hits.ends, hits.radii, hits.half, hits.frames, hits.boxes,
+        hurts.ends, hurts.radius, hurts.half, hurts.frames, hurts.boxes, times, places,
+    )  # fmt: skip
     return times, places

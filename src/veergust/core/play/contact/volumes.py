@@ -8,18 +8,19 @@ from __future__ import annotations
 from bisect import bisect_right
 from collections.abc import Sequence
 from dataclasses import dataclass
+from functools import lru_cache
 
 import numpy as np
 from numpy.typing import NDArray
 
-from veergust.core.model import Hitbox, HitboxKey, Hurtbox
-from veergust.core.motion import quat
+from veergust.core.model import Hitbox, HitboxKey
 from veergust.core.motion.quat import Array
 from veergust.core.play.compiled.project import CompiledProject
-from veergust.core.play.contact.sweep import PIECE, first_touch, first_touch_box
+from veergust.core.play.contact import cutting
 
-Ends = tuple[Array, Array, Array, Array]
 Rows = NDArray[np.intp]
+PIECE = 5.0
+"""The most that a straight piece of an arc turns by (degrees)."""
 
 
 @dataclass(frozen=True, eq=False)
@@ -96,6 +97,11 @@ class Volume:
 
 def shape_at(box: Hitbox, tick: int, mirrored: bool = False) -> Shape:
     """A hitbox on a tick of its strike, by its keys where it has any."""
+    return _shape_at(box, tick if box.keys else 0, mirrored)
+
+
+@lru_cache(maxsize=1024)
+def _shape_at(box: Hitbox, tick: int, mirrored: bool) -> Shape:
     flip = np.array([-1.0, 1.0, 1.0]) if mirrored else np.ones(3)
     capsule = box.shape == "capsule"
     a, b, radius = np.array(box.offset), np.array(box.to if capsule else box.offset), box.radius
@@ -161,155 +167,32 @@ def swept(box: Hitbox, tick: int, mirrored: bool, before: Array, now: Array, fre
     return Volume(box.mount, now if fresh else before, now, was, shape)
 
 
-def hurt_volume(build: CompiledProject, hurtbox: Hurtbox, before: Array, now: Array) -> Volume | None:
-    """A hurtbox in the world from world joint matrices at the last tick and now."""
-    joint = build.assets.skeleton.index.get(hurtbox.joint)
-    if joint is None:
-        return None
-    shape = Shape(np.array(hurtbox.offset), np.array(hurtbox.to), hurtbox.radius)
-    return Volume(hurtbox.name, before[joint], now[joint], shape, shape)
-
-
 @dataclass(frozen=True, eq=False)
 class Pieces:
-    """Hitboxes cut into ``K`` straight pieces: whose each is, when in the tick it begins and ends, its ends, radii,
-    half extents (boxes) and frames at both."""
+    """Hitboxes cut into ``K`` straight pieces: whose each is ``[K]``, when in the tick it begins and ends ``[2, K]``,
+    its ends at both ``[4, K, 3]``, radii ``[2, K]``, half extents ``[2, K, 3]`` and frames ``[2, K, 4, 4]``, which are
+    boxes ``[K]``, and the balls around all that each sweeps: middles ``[K, 3]`` and radii ``[K]``."""
 
     owner: Rows
-    begins: Array
+    times: Array
     ends: Array
-    capsule: Ends
-    radius: tuple[Array, Array]
-    half: tuple[Array, Array]
-    frames: tuple[Array, Array]
-    boxes: NDArray[np.bool_]
+    radii: Array
+    half: Array
+    frames: Array
+    middle: Array
+    size: Array
+    boxes: NDArray[np.uint8]
 
 
 def pieces(volumes: Sequence[Volume]) -> Pieces:
     """Cut hitboxes along their arcs into pieces that turn by at most ``PIECE`` degrees."""
-    first = np.stack([v.frame_before for v in volumes])
-    last = np.stack([v.frame_now for v in volumes])
-    spin, angle, axis = _turns(first, last)
-    # A ball about its mount's own origin turns without being seen to; a slide needs no pieces.
-    count = np.maximum(np.ceil(np.degrees(angle) / PIECE - 1e-9), 1.0).astype(np.intp)
-    owner = np.repeat(np.arange(len(volumes)), count)
-    at = np.arange(len(owner)) - np.repeat(np.cumsum(count) - count, count)
-    t0, t1 = at / count[owner], (at + 1) / count[owner]
-    shapes = [(v.shape_before, v.shape_now) for v in volumes]
-    a0, b0 = np.stack([s.a for s, _ in shapes]), np.stack([s.b for s, _ in shapes])
-    a1, b1 = np.stack([s.a for _, s in shapes]), np.stack([s.b for _, s in shapes])
-    r0, r1 = np.array([s.radius for s, _ in shapes]), np.array([s.radius for _, s in shapes])
+    sides = [v.shape_before for v in volumes], [v.shape_now for v in volumes]
     none = np.zeros(3)
-    h0 = np.stack([none if s.half is None else s.half for s, _ in shapes])
-    h1 = np.stack([none if s.half is None else s.half for _, s in shapes])
-
-    def between(x: Array, y: Array, t: Array) -> Array:
-        k = t if x.ndim == 1 else t[:, None]
-        return np.asarray(x[owner] + (y - x)[owner] * k)
-
-    both = _on_arc(first, last, spin, angle, axis, np.concatenate([owner, owner]), np.concatenate([t0, t1]))
-    frames = both[: len(owner)], both[len(owner) :]
-
-    def placed(frame: Array, local: Array) -> Array:
-        return np.asarray((frame[:, :3, :3] @ local[:, :, None])[:, :, 0] + frame[:, :3, 3])
-
-    capsule = (
-        placed(frames[0], between(a0, a1, t0)),
-        placed(frames[0], between(b0, b1, t0)),
-        placed(frames[1], between(a0, a1, t1)),
-        placed(frames[1], between(b0, b1, t1)),
+    made = cutting.cut(
+        np.array([[v.frame_before for v in volumes], [v.frame_now for v in volumes]]),
+        np.array([end for side in sides for end in ([s.a for s in side], [s.b for s in side])]),
+        np.array([[s.radius for s in side] for side in sides], dtype=float),
+        np.array([[none if s.half is None else s.half for s in side] for side in sides]),
+        PIECE,
     )
-    return Pieces(
-        owner,
-        t0,
-        t1,
-        capsule,
-        (between(r0, r1, t0), between(r0, r1, t1)),
-        (between(h0, h1, t0), between(h0, h1, t1)),
-        (frames[0], frames[1]),
-        np.array([v.half is not None for v in volumes])[owner],
-    )
-
-
-def _turns(first: Array, last: Array) -> tuple[Array, Array, Array]:
-    """The turns ``[V, 3, 3]`` from frame to frame, their angles ``[V]`` (radians) and axes ``[V, 3]``."""
-    spin = last[:, :3, :3] @ np.swapaxes(first[:, :3, :3], 1, 2)
-    skew = np.stack([spin[:, 2, 1] - spin[:, 1, 2], spin[:, 0, 2] - spin[:, 2, 0], spin[:, 1, 0] - spin[:, 0, 1]], -1)
-    sine = np.linalg.norm(skew, axis=-1) / 2.0
-    cosine = (np.trace(spin, axis1=1, axis2=2) - 1.0) / 2.0
-    angle = np.arctan2(sine, cosine)
-    axis = skew / np.maximum(2.0 * sine, 1e-12)[:, None]
-    half_turn = (sine < 1e-6) & (cosine < 0.0)
-    for i in np.flatnonzero(half_turn):  # about the axis that the turn leaves where it is
-        column = (spin[i] + np.eye(3))[:, int(np.argmax(np.diag(spin[i])))]
-        axis[i] = column / max(float(np.linalg.norm(column)), 1e-12)
-    return spin, angle, axis
-
-
-def _on_arc(first: Array, last: Array, spin: Array, angle: Array, axis: Array, owner: Rows, t: Array) -> Array:
-    """Frames ``[K, 4, 4]`` a part ``t`` of the way along the screw from one frame to the other."""
-    start, end = first[:, :3, 3], last[:, :3, 3]
-    gone = end - start
-    along = np.sum(gone * axis, axis=-1, keepdims=True) * axis
-    across = gone - along
-    # The axis goes through the point that turning by the angle brings as far as it came across.
-    half = np.tan(np.maximum(angle, 1e-9) / 2.0)[:, None]
-    centre = start + 0.5 * (across + np.cross(axis, across) / half)
-    turns = (angle > 1e-4)[owner]
-    u, theta = axis[owner], angle[owner] * t
-    part = quat.to_matrix(np.concatenate([u * np.sin(theta / 2.0)[:, None], np.cos(theta / 2.0)[:, None]], axis=-1))
-    out = np.zeros((len(owner), 4, 4))
-    out[:, 3, 3] = 1.0
-    out[:, :3, :3] = part @ first[owner, :3, :3]
-    from_centre = (part @ (start - centre)[owner][:, :, None])[:, :, 0]
-    arc = centre[owner] + from_centre + along[owner] * t[:, None]
-    straight = start[owner] + gone[owner] * t[:, None]
-    out[:, :3, 3] = np.where(turns[:, None], arc, straight)
-    return out
-
-
-def touches(hits: Pieces, hurts: Ends, radius: Array, rows: Rows, hurt: Rows) -> tuple[Array, Array]:
-    """When in the tick (0…1, inf: never) piece ``rows[i]`` touches hurt capsule ``hurt[i]``, and where ``[N, 3]``."""
-    begins, ends = hits.begins[rows][:, None], hits.ends[rows][:, None]
-    c0, d0, c1, d1 = (e[hurt] for e in hurts)
-    theirs = (c0 + (c1 - c0) * begins, d0 + (d1 - d0) * begins, c0 + (c1 - c0) * ends, d0 + (d1 - d0) * ends)
-    times, places = np.full(len(rows), np.inf), np.zeros((len(rows), 3))
-    box = hits.boxes[rows]
-    if not box.all():
-        r, mine = rows[~box], tuple(e[rows[~box]] for e in hits.capsule)
-        wide = radius[hurt[~box]]
-        times[~box], places[~box] = first_touch(
-            mine,  # type: ignore[arg-type]
-            tuple(e[~box] for e in theirs),  # type: ignore[arg-type]
-            hits.radius[0][r] + wide,
-            hits.radius[1][r] + wide,
-        )
-    if box.any():
-        r = rows[box]
-        local = []
-        for n, end in enumerate(theirs):
-            frame, middle = hits.frames[n // 2][r], hits.capsule[(n // 2) * 2][r]
-            local.append((np.swapaxes(frame[:, :3, :3], 1, 2) @ (end[box] - middle)[:, :, None])[:, :, 0])
-        when, where = first_touch_box(
-            hits.half[0][r],
-            hits.half[1][r],
-            tuple(local),  # type: ignore[arg-type]
-            radius[hurt[box]],
-        )
-        times[box] = when
-        frame, middle = hits.frames[1][r], hits.capsule[2][r]
-        places[box] = (frame[:, :3, :3] @ where[:, :, None])[:, :, 0] + middle
-    whole = hits.begins[rows] + times * (hits.ends[rows] - hits.begins[rows])
-    return np.where(np.isfinite(times), whole, np.inf), places
-
-
-def balls(ends: Ends, size: Array) -> tuple[Array, Array]:
-    """Centres ``[N, 3]`` and radii ``[N]`` of balls around all that capsules (radius ``size``) sweep over."""
-    centre = (ends[0] + ends[1] + ends[2] + ends[3]) / 4.0
-    return centre, np.max([np.linalg.norm(e - centre, axis=-1) for e in ends], axis=0) + size
-
-
-def piece_balls(hits: Pieces) -> tuple[Array, Array]:
-    """Balls around pieces of hitboxes, as ``balls``."""
-    size = np.maximum(np.maximum(*hits.radius), np.linalg.norm(np.maximum(*hits.half), axis=-1))
-    return balls(hits.capsule, size)
+    return Pieces(*made, np.array([v.half is not None for v in volumes], dtype=np.uint8)[made[0]])

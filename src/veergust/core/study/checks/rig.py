@@ -14,10 +14,10 @@ from veergust.core.play.compiled.project import CompiledProject
 
 def check(build: CompiledProject) -> Iterator[Finding]:
     """Joints that the figure does not have."""
-    rig = build.project.rig
+    rig, mounts = build.project.rig, build.mounts
     named: list[tuple[str, Part, str, tuple[str, ...]]] = [
         *((m.joint, "rig", "", ("rig", f"mount {m.name}")) for m in rig.mounts),
-        *((h.joint, "rig", "", ("rig", f"hurtbox {h.name}")) for h in rig.hurtboxes),
+        *((h.joint, "rig", "", ("rig", f"hurtbox {h.name}")) for h in rig.hurtboxes if h.joint not in mounts),
         *((j, "mask", m.name, (f"mask {m.name}",)) for m in build.project.masks for j in _joints(m)),
         (rig.root if rig.root not in build.assets.skeleton.index else "", "rig", "", ("rig", "root")),
     ]

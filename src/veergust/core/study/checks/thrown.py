@@ -12,7 +12,8 @@ from veergust.core.motion.quat import Array
 from veergust.core.play.compiled.action import CompiledAction
 from veergust.core.play.compiled.project import CompiledProject
 from veergust.core.play.compiled.section import CompiledSection
-from veergust.core.play.contact.volumes import box_frame, hurt_volume
+from veergust.core.play.contact.hurts import volumes_of
+from veergust.core.play.contact.volumes import box_frame
 
 
 def check(build: CompiledProject) -> Iterator[Finding]:
@@ -49,5 +50,6 @@ def _around(build: CompiledProject, part: CompiledSection, joints: Array, event:
         return ""
     offset = np.array(event.offset) * (np.array([-1.0, 1.0, 1.0]) if mirrored else 1.0)
     place = (frame[:3, :3] @ offset + frame[:3, 3])[None]
-    volumes = (hurt_volume(build, h, joints, joints) for h in build.project.rig.hurtboxes)
-    return next((v.name for v in volumes if v is not None and v.holds(place)[0]), "")
+    posture = part.section.posture or "standing"
+    volumes = volumes_of(build.hurt_shapes[posture], joints, joints)
+    return next((v.name for v in volumes if v.holds(place)[0]), "")

@@ -17,7 +17,7 @@ from veergust.core.edit.hurtboxes import (
 )
 from veergust.core.edit.outfit import height_of
 from veergust.core.edit.spans import Edit
-from veergust.core.model import Hurtbox
+from veergust.core.model import Hurtbox, Rig
 from veergust.core.play.compiled.hurting import POSTURES
 from veergust.desk.clips.cards.card import Card
 from veergust.desk.clips.playhead import Playhead
@@ -119,9 +119,9 @@ class HurtboxesCard(Card):
         if found is not None and found.region:
             self._do(lambda: set_region(self.document.base, found.region, factor))
 
-    def on_stage(self) -> tuple[tuple[Hurtbox, ...], str]:
-        """The hurtboxes that the stage shows, and the one that is chosen."""
-        return self.document.project.rig.hurtboxes, self.name
+    def on_stage(self, looked_at: bool) -> tuple[Rig, str]:
+        """Whose hurtboxes the stage shows, and the one that is chosen; nobody's while the page is not looked at."""
+        return (self.document.project.rig, self.name) if looked_at else (Rig(), "")
 
     def _found(self) -> Hurtbox | None:
         return next((h for h in self.document.project.rig.hurtboxes if h.name == self.name), None)
