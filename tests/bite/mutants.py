@@ -745,7 +745,7 @@ HIT = (
     _m(
         "nobody hits himself",
         CONTACT,
-        "return [name != me.name for name in targets.names]",
+        "return [name != own for name in targets.names]",
         "return [True for name in targets.names]",
         f"{PLAYER}::test_one_opening_touches_one_victim_once",
     ),
@@ -1192,8 +1192,8 @@ TOUCHES = (
     _m(
         "the target looks at where the action began",
         "study/floor_map.py",
-        "z = c * ends[:, 2] - s * ends[:, 0]",
-        "z = c * ends[:, 2] + s * ends[:, 0]",
+        "= c, s, -s, c",
+        "= c, -s, s, c",
         f"{MAP}::test_what_a_target_holds_out_is_where_it_looks",
     ),
     _m(

@@ -11,6 +11,10 @@ ARC = f"{SCENE}::test_the_arc_of_a_guard_lies_about_the_body_on_the_ticks_it_is_
 FLOWN = f"{BALLS}::test_a_thing_of_the_table_is_drawn_where_play_has_it"
 NOT_FOUND = "tests/core/study/test_checks.py::test_nothing_is_found_where_nothing_is_wrong"
 SHADOWED = "core/study/checks/shadowed.py"
+BOARD = "tests/core/play/test_hurts.py::test_a_board_in_a_hand_is_touched_where_it_is"
+FAR = "tests/core/study/test_throws.py::test_a_target_is_touched_up_to_its_reach_and_no_farther"
+FIRST = "tests/core/study/test_throws.py::test_who_acts_first_after_it_is_who_can_press_first"
+
 SHOWN = (
     Mutant("posts that fell are not drawn", VIEW, "posts = posts_left(build, record.world)",
            "posts = build.project.stage.posts", RECORD),
@@ -19,13 +23,13 @@ SHOWN = (
            "out.append(Path(points + body[:3, 3]", ARC),
     Mutant("a guard's deflecting ticks are drawn twice", VIEW, "if tick - shield.start < shield.deflects else (ARC,)",
            "", ARC),
-    Mutant("hurtboxes are drawn by posture", VIEW, "if not h.postures or posture in h.postures)", "if True)",
+    Mutant("hurtboxes are drawn by posture", VIEW, "build.hurt_shapes[posture]", 'build.hurt_shapes["standing"]',
            f"{SCENE}::test_the_hurtboxes_that_are_drawn_are_those_of_how_one_stands"),
     Mutant("a thing of the table is drawn as it flies", STAND_INS, "if thing is not None else _thrown(",
            "if False else _thrown(", FLOWN),
     Mutant("a thing is drawn for its life", STAND_INS, "n + 1 < thing.life", "True", FLOWN),
     Mutant("a thing is drawn as its event aims it", STAND_INS, "    thing = aimed(thing, event.payload)\n", "", FLOWN),
-    Mutant("reach asks how the target stands", "core/study/reach.py", " if not h.postures or posture in h.postures", "",
+    Mutant("reach asks how the target stands", "core/study/reach.py", "build.hurt_shapes[posture]", 'build.hurt_shapes["standing"]',
            "tests/core/study/test_reach.py::test_a_hurtbox_of_another_posture_is_not_reached"),
     Mutant("the map asks how the target stands", "core/study/floor_map.py",
            "build.hurt_shapes[posture_in(build, stance)]", 'build.hurt_shapes["standing"]',
@@ -51,4 +55,25 @@ SHOWN = (
     Mutant("a parameter is set to a number", "core/kinds/spans/events.py",
            "return value if isfinite(value) else 1.0", "return value",
            "tests/core/play/test_touching.py::test_a_parameter_is_set_to_a_number_and_to_nothing_else"),
+    Mutant("a box is turned with its mount", "core/play/contact/hurts.py",
+           "frames[:, :, :3, :3] = frames[:, :, :3, :3] @ turn", "pass", BOARD),
+    Mutant("a box stands where its mount does", "core/play/compiled/hurting.py",
+           "[:, :, 0] + frames[:, :3, 3])", "[:, :, 0])", BOARD),
+    Mutant("a joint is meant before a mount", "core/play/compiled/hurting.py",
+           "if name in joints else mount(name)", "if False else mount(name)",
+           "tests/core/play/test_hurts.py::test_a_joint_is_meant_before_a_mount_of_its_name"),
+    Mutant("what is on a mount is left when all is made anew", "core/edit/hurtboxes.py", "    kept += carried\n", "",
+           "tests/core/edit/test_hurtboxes.py::test_one_on_the_weapons_base_goes_along_the_weapon"),
+    Mutant("a weapon's hurtbox lies in its base", "core/edit/hurtboxes.py",
+           "quat.rotate(quat.conjugate(quat.from_euler(base.turn)), way)", "way",
+           "tests/core/edit/test_hurtboxes.py::test_one_on_the_weapons_base_goes_along_the_weapon"),
+    Mutant("the reach of a throw is of its whole flight", "core/study/throws.py", "in flight[1:]], hurts", "in flight[1:4]], hurts",
+           FAR),
+    Mutant("a throw counts from when it leaves", "core/study/throws.py", "best + 1) if far", "best + 5) if far", FAR),
+    Mutant("what is aimed is tried out", "core/study/throws.py", 'thing.aims == "target" or ', "", FAR),
+    Mutant("what turns is tried out", "core/study/throws.py", "thing.turns > 0.0 or ", "", FAR),
+    Mutant("a throw touches when it can first", "core/study/throws.py", "t.age > 0)", "t.age > 3)", FIRST),
+    Mutant("a throw is guarded", "core/study/throws.py", '("hit", "guarded")]', '("hit", "hit")]', FIRST),
+    Mutant("a throw that cannot be guarded has no number", "core/study/throws.py",
+           'born.strike.guard == "none"', "False", FIRST),
 )  # fmt: skip

@@ -255,7 +255,7 @@ TOUCHING = (
     _m(
         "hurtboxes are there in their postures",
         "compiled/hurting.py",
-        "if not h.postures or posture in h.postures",
+        "if not h.postures or p in h.postures",
         "",
         POSTURE,
     ),

@@ -201,6 +201,35 @@ def test_strikes_are_opened_wide_with_what_they_cover(window: Window, monkeypatc
     assert view.layout_.columns["strikes"][1] == pytest.approx(narrow, abs=2.0)
 
 
+def test_a_hurtbox_is_made_a_box_and_put_on_a_prop_on_its_page(window: Window) -> None:
+    window.show_bench("Clips")
+    document, clips = window.document, window.clips
+    document.choose_clip("idle")
+    QTest.mouseClick(next(b for b in clips.page_buttons if b.text() == "Body"), LEFT)
+    body = clips.body
+    pick(body.which, "head")
+    before = len([t for t in clips.stage.view.scene.tubes if t.role == "hurt"])
+    assert (body.ends.isVisible(), body.sizes.isVisible()) == (True, False)
+    pick(body.shape, "box")
+    # Twelve edges in place of one capsule, and its own fields.
+    assert len([t for t in clips.stage.view.scene.tubes if t.role == "hurt"]) == before + 11
+    assert (body.sizes.isVisible(), body.ends.isVisible(), body.radius.isEnabled()) == (True, False, False)
+    type_in(body.half.fields[1], "0.25")
+    box = next(h for h in document.project.rig.hurtboxes if h.name == "head")
+    assert (box.size or (0, 0))[1] == 0.25
+    weapon = document.project.rig.weapon
+    assert weapon is not None
+    QTest.mouseClick(body.new_button, LEFT)
+    pick(body.joint, f"{weapon.base} (mount)")
+    assert document.project.rig.hurtboxes[-1].joint == weapon.base
+    QTest.mouseClick(body.new_button, LEFT)
+    assert document.project.rig.hurtboxes[-1].to != (0.0, 0.0, 0.0)
+    pick(body.which, "head")
+    pick(body.shape, "capsule")
+    assert next(h for h in document.project.rig.hurtboxes if h.name == "head").size is None
+    assert (body.ends.isVisible(), body.radius.isEnabled()) == (True, True)
+
+
 def test_hurtboxes_are_made_changed_and_mirrored_on_their_page(window: Window) -> None:
     window.show_bench("Clips")
     document, clips = window.document, window.clips

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from dataclasses import asdict
 from typing import Any
 
 import numpy as np
@@ -85,6 +86,7 @@ def facts(f: Facts) -> dict[str, Any]:
         "damage": f.damage,
         "coverage": f.coverage,
         "width": f.width,
+        "thrown": [asdict(throw) for throw in f.thrown],
         "why": dict(f.why),
         "sections": [{"name": n, "ticks": t, "then": then} for n, t, then in f.sections],
     }

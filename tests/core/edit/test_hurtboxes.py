@@ -8,6 +8,7 @@ from typing import Any
 
 import numpy as np
 import pytest
+from scipy.spatial.transform import Rotation
 
 from tests.core.edits import action, replace, with_action, with_section
 from veergust.core.edit.hurtboxes import (
@@ -18,12 +19,13 @@ from veergust.core.edit.hurtboxes import (
     remove_hurtbox,
     set_hurtbox,
     set_region,
+    shape_hurtbox,
 )
 from veergust.core.edit.outfit import height_of
 from veergust.core.files.folder import open_project
 from veergust.core.files.importing import import_file
 from veergust.core.files.saving import save_project
-from veergust.core.model import Hurtbox, Project, Shield
+from veergust.core.model import Hurtbox, Mount, Project, Shield, Weapon
 from veergust.core.motion.figure import Assets
 from veergust.core.motion.skeleton import Skeleton
 from veergust.core.trouble import Trouble
@@ -175,3 +177,42 @@ def test_a_figure_that_is_brought_in_has_them_of_its_skin(tmp_path: Path) -> Non
     found = import_file(open_project(folder), folder, file).project.rig.hurtboxes
     assert {h.region for h in found} >= {"head", "arm", "leg", "trunk"}
     assert max(h.radius for h in found) < 0.35
+
+
+def held(project: Project) -> Project:
+    """The figure with a staff from one mount to another, turned, on the right hand."""
+    hand = next(h.joint for h in project.rig.hurtboxes if h.joint.endswith("hand_right"))
+    grip = Mount(name="haft", joint=hand, offset=(0.1, 0.0, 0.0), turn=(0.0, 90.0, 20.0))
+    end = Mount(name="point", joint=hand, offset=(0.1, 0.9, 0.3), turn=(10.0, 0.0, 0.0))
+    mounts = (*project.rig.mounts, grip, end)
+    return replace(project, rig=replace(project.rig, mounts=mounts, weapon=Weapon("haft", "point", 0.04)))
+
+
+def test_one_on_the_weapons_base_goes_along_the_weapon(quay: Project, assets: Assets) -> None:
+    project = held(quay)
+    edit, name = add_hurtbox(project, "haft")
+    box = next(h for h in edit.project.rig.hurtboxes if h.name == name)
+    base, tip = (next(m for m in project.rig.mounts if m.name == n) for n in ("haft", "point"))
+    turn = Rotation.from_euler("xyz", base.turn, degrees=True)
+    assert np.allclose(np.array(base.offset) + turn.apply(box.to), tip.offset, atol=2e-4)
+    assert (box.offset, box.radius) == ((0.0, 0.0, 0.0), 0.04)
+    # Made anew from the figure, what is on a mount stays as it is.
+    again = make_hurtboxes(edit.project, assets, height_of(assets)).project
+    assert box in again.rig.hurtboxes
+    assert len({h.name for h in again.rig.hurtboxes}) == len(again.rig.hurtboxes)
+    # On any other mount it is a ball.
+    other, name = add_hurtbox(project, "point")
+    assert next(h for h in other.project.rig.hurtboxes if h.name == name) == Hurtbox(name="point", joint="point")
+
+
+def test_a_capsule_is_made_a_box_as_large_and_a_capsule_again(quay: Project) -> None:
+    box = Hurtbox(
+        name="block", joint=quay.rig.hurtboxes[0].joint, offset=(0.0, 0.1, 0.0), to=(0.0, 0.5, 0.0), radius=0.1
+    )
+    project = replace(quay, rig=replace(quay.rig, hurtboxes=(*quay.rig.hurtboxes, box)))
+    made = shape_hurtbox(project, "block", box=True).project
+    square = next(h for h in made.rig.hurtboxes if h.name == "block")
+    assert (square.offset, square.size) == ((0.0, 0.3, 0.0), (0.1, 0.3, 0.1))
+    assert shape_hurtbox(made, "block", box=True).project is made
+    back = next(h for h in shape_hurtbox(made, "block", box=False).project.rig.hurtboxes if h.name == "block")
+    assert back == box

@@ -64,6 +64,11 @@ def test_a_hurtbox_of_another_posture_is_not_reached(quay: Project, assets: Asse
     for postures, more in (((), True), (("standing",), True), (("ducking", "down"), False)):
         rig = replace(quay.rig, hurtboxes=(*quay.rig.hurtboxes, replace(far, postures=postures)))
         assert (reach(replace(quay, rig=rig), assets) > found + 0.2) is more, postures
+    # One who ducks where the ground begins is touched on what is there then.
+    first = next(s for s in quay.locomotion.states if s.name == quay.locomotion.entry)
+    states = tuple(replace(s, posture="ducking") if s is first else s for s in quay.locomotion.states)
+    low = replace(quay, rig=rig, locomotion=replace(quay.locomotion, states=states))
+    assert reach(low, assets) > found + 0.2
 
 
 def reach(project: Project, assets: Assets) -> float:

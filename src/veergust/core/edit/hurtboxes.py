@@ -11,6 +11,7 @@ from numpy.typing import NDArray
 from veergust.core.edit.names import free, typed
 from veergust.core.edit.spans import Edit
 from veergust.core.model import Action, Hurtbox, Project, Region, Rig, Shield
+from veergust.core.motion import quat
 from veergust.core.motion.feet import feet_of, over_body
 from veergust.core.motion.figure import Assets
 from veergust.core.motion.naming import Part, chain_above, parts_of
@@ -125,12 +126,17 @@ def make_hurtboxes(project: Project, assets: Assets, tall: float) -> Edit:
     # One on the same joint goes by the name it had, so that what names it still means it.
     before = {h.joint: h for h in reversed(project.rig.hurtboxes)}
     taken = {h.name for h in before.values() if h.joint in {m.joint for m in made}}
+    # What rides on a mount, as on a prop, is not the figure's.
+    mounts = {m.name for m in project.rig.mounts} - set(assets.skeleton.names)
+    carried = [h for h in project.rig.hurtboxes if h.joint in mounts]
+    taken |= {h.name for h in carried}
     kept: list[Hurtbox] = []
     for box in made:
         was = before.get(box.joint)
         name = was.name if was is not None else free(box.name, taken)
         taken.add(name)
         kept.append(replace(box, name=name, region=(was.region if was is not None else "") or box.region))
+    kept += carried
     how = "its skin" if assets.mesh is not None else "its joints"
     changed = replace(project.rig, hurtboxes=tuple(kept), regions=_regions(project.rig, kept))
     left = {h.name for h in kept}
@@ -146,11 +152,42 @@ def _regions(rig: Rig, boxes: list[Hurtbox]) -> tuple[Region, ...]:
 
 
 def add_hurtbox(project: Project, joint: str) -> tuple[Edit, str]:
-    """One more hurtbox on a joint, and its name."""
+    """One more hurtbox on a joint or a mount, and its name; on the weapon's base, along the weapon."""
     rig = project.rig
     name = free(joint, {h.name for h in rig.hurtboxes})
-    made = replace(rig, hurtboxes=(*rig.hurtboxes, Hurtbox(name=name, joint=joint)))
+    along = _along_weapon(rig) if rig.weapon is not None and joint == rig.weapon.base else {}
+    made = replace(rig, hurtboxes=(*rig.hurtboxes, Hurtbox(name=name, joint=joint, **along)))
     return Edit(replace(project, rig=made), f"New hurtbox {name}"), name
+
+
+def _along_weapon(rig: Rig) -> dict[str, Any]:
+    """What makes a hurtbox on the weapon's base as long and as thick as that, where both its ends are on one joint."""
+    mounts = {m.name: m for m in rig.mounts}
+    base, tip = (mounts.get(end) for end in (rig.weapon.base, rig.weapon.tip)) if rig.weapon else (None, None)
+    if rig.weapon is None or base is None or tip is None or base.joint != tip.joint:
+        return {}
+    way = np.array(tip.offset) - np.array(base.offset)
+    to = quat.rotate(quat.conjugate(quat.from_euler(base.turn)), way)
+    return {"to": _rounded(to), "radius": rig.weapon.radius}
+
+
+def shape_hurtbox(project: Project, name: str, *, box: bool) -> Edit:
+    """A capsule made a box that is as large, or a box a capsule again."""
+    was = _found(project, name)
+    if (was.size is not None) == box:
+        return Edit(project, "")
+    a, b = np.array(was.offset), np.array(was.to)
+    if box:
+        half = np.abs(b - a) / 2.0 + was.radius
+        edit = set_hurtbox(project, name, offset=_rounded((a + b) / 2.0), size=_rounded(half))
+    else:
+        half, longest = np.array(was.size), int(np.argmax(was.size or ()))
+        radius = float(np.delete(half, longest).mean())
+        way = np.zeros(3)
+        way[longest] = max(half[longest] - radius, 0.0)
+        ends = {"offset": _rounded(a - way), "to": _rounded(a + way), "radius": round(max(radius, 0.005), 3)}
+        edit = set_hurtbox(project, name, size=None, **ends)
+    return Edit(edit.project, f"Hurtbox {name}: {'box' if box else 'capsule'}")
 
 
 def set_hurtbox(project: Project, name: str, /, **changes: Any) -> Edit:
@@ -198,7 +235,7 @@ def mirror_hurtbox(project: Project, bones: Skeleton, name: str) -> Edit:
     if there is None:
         edit, new = add_hurtbox(project, other)
         project, there = edit.project, _found(edit.project, new)
-    same = {"radius": box.radius, "region": box.region, **flipped}
+    same = {"radius": box.radius, "region": box.region, "size": box.size, **flipped}
     return Edit(set_hurtbox(project, there.name, **same).project, f"Hurtbox {there.name} as {name}")
 
 

@@ -40,7 +40,7 @@ def advantage(
         if not _skip(simulation, compiled, played, n):
             return None, "its layer does not let it start"
         inputs = []
-    free = _play(simulation, inputs, sure)
+    free = free_after(simulation, inputs, sure)
     if len(free) == 2:
         return free[DEFENDER] - free[ATTACKER], ""
     if not simulation.landed:
@@ -90,7 +90,7 @@ def _skip(simulation: Simulation, compiled: CompiledAction, played: Playout, n: 
     return True
 
 
-def _play(simulation: Simulation, inputs: list[Input], sure: bool) -> dict[str, int]:
+def free_after(simulation: Simulation, inputs: list[Input], sure: bool) -> dict[str, int]:
     """The first tick after the contact on which a press of each would start something for good, as far as they come to
     that: the one on which its action ends, or that follows its last in hit stop."""
     free: dict[str, int] = {}

@@ -12,6 +12,7 @@ from veergust.core.study.coverage import swing_of
 from veergust.core.study.floor_map import floor_map
 from veergust.core.study.playout import Playout, play_out
 from veergust.core.study.reach import reach_of
+from veergust.core.study.throws import ThrowFacts, throws_of
 
 MEASURED = ("on_hit", "on_guard", "reach")
 
@@ -25,7 +26,7 @@ class Facts:
     ``why`` says of each number that is not there why it is not.
     ``on_hit`` and ``on_guard`` are measured on the first active frame, the ``_last`` ones on the last. ``coverage`` is
     the share of what strikes that lies in open hitboxes, over all active frames; ``width`` the angle (degrees) in
-    which a standing target is touched, where that was asked for.
+    which a standing target is touched, and ``thrown`` what it lets go of, where those were asked for.
     """
 
     name: str
@@ -45,6 +46,7 @@ class Facts:
     why: tuple[tuple[str, str], ...] = ()
     coverage: float | None = None
     width: float | None = None
+    thrown: tuple[ThrowFacts, ...] = ()
 
     def why_not(self, name: str) -> str:
         """Why a number is not there; empty when it is."""
@@ -55,7 +57,7 @@ def facts(build: CompiledProject, name: str, last: bool = True, wide: bool = Fal
     """The facts of an action; None when the project has none of that name.
 
     Without ``last`` the advantage on the last active frame is left out, which takes as long as the rest; the
-    ``width`` is only measured when asked for.
+    ``width`` and what is ``thrown`` are only measured when asked for.
     """
     compiled = build.action(name)
     if compiled is None:
@@ -99,6 +101,7 @@ def facts(build: CompiledProject, name: str, last: bool = True, wide: bool = Fal
         why=tuple(sorted(why.items())),
         coverage=_coverage(build, compiled, [played.frames[n] for n in ticks]),
         width=floor_map(build, compiled, played=played).width if wide and reach is not None else None,
+        thrown=throws_of(build, compiled) if wide else (),
         **numbers,
     )
 

@@ -71,7 +71,7 @@ class Moves:
         project = build.project
         under = (project.rig, project.locomotion, project.clips, build.assets)
         if len(self._under) != len(under) or any(a is not b for a, b in zip(self._under, under)):
-            self._under, self._hurts = under, _standing(build)
+            self._under, self._hurts = under, standing(build)
             self._far = {}
         if not len(self._hurts):
             return None
@@ -179,7 +179,7 @@ def _played_moves(build: CompiledProject, compiled: CompiledAction) -> Iterator[
                 yield ReachMove(n, box, voice.frame, fresh, mirrored, volume)
 
 
-def _standing(build: CompiledProject) -> Hurts:
+def standing(build: CompiledProject) -> Hurts:
     """The hurtboxes of a target that stands at the origin and looks back at the attacker."""
     if len(build.assets.skeleton) == 0:
         return placed([], [], [])

@@ -14,6 +14,7 @@ from veergust.core.edit.hurtboxes import (
     remove_hurtbox,
     set_hurtbox,
     set_region,
+    shape_hurtbox,
 )
 from veergust.core.edit.outfit import height_of
 from veergust.core.edit.spans import Edit
@@ -46,7 +47,10 @@ class HurtboxesCard(Card):
         self.box.addWidget(self.words)
         self.which = ChoiceField("Hurtbox", self.choose, "The hurtbox whose fields are shown")
         self.called = TextField("Name", lambda name: self._rename(name), "What it is called; what names it goes along")
-        self.joint = ChoiceField("Joint", lambda j: self._set(joint=j), "The joint it rides on")
+        self.joint = ChoiceField(
+            "On", lambda j: self._set(joint=j), "The joint it rides on, or the mount, as of a prop"
+        )
+        self.shape = ChoiceField("Shape", self._reshape, "A capsule, or a box in the frame of what it is on")
         self.radius = NumberField("Radius", lambda v: self._set(radius=v), unit="m", low=0.005, high=5, step=0.01,
                                   decimals=3)  # fmt: skip
         self.region = TextField("Region", lambda r: self._set(region=r.strip()), "The part of the body it belongs to")
@@ -55,17 +59,21 @@ class HurtboxesCard(Card):
         self.postures = ListedField("There when", lambda names: self._set(postures=names),
                                     "Only while the body stands so; none chosen: always")  # fmt: skip
         form = Form()
-        for label, field in (("Hurtbox", self.which), ("Name", self.called), ("Joint", self.joint),
-                             ("Radius", self.radius), ("Region", self.region), ("Takes", self.factor),
-                             ("There when", self.postures)):  # fmt: skip
+        for label, field in (("Hurtbox", self.which), ("Name", self.called), ("On", self.joint),
+                             ("Shape", self.shape), ("Radius", self.radius), ("Region", self.region),
+                             ("Takes", self.factor), ("There when", self.postures)):  # fmt: skip
             form.row(label, field)
         self.box.addWidget(form)
         self.offset = Triple("From", lambda v: self._set(offset=v), "m", 0.01)
         self.to = Triple("To", lambda v: self._set(to=v), "m", 0.01)
-        self.box.addWidget(heading("From and to, in the joint"))
+        self.half = Triple("Half", lambda v: self._set(size=v), "m", 0.01)
+        self.where = heading("From and to, in what it is on")
+        self.box.addWidget(self.where)
         self.box.addWidget(self.offset.row())
-        self.box.addWidget(self.to.row())
-        new = word_button("+ hurtbox", "One more, on the same joint", strong=True)
+        self.ends, self.sizes = self.to.row(), self.half.row()
+        self.box.addWidget(self.ends)
+        self.box.addWidget(self.sizes)
+        new = word_button("+ hurtbox", "One more, on the same joint or mount", strong=True)
         new.clicked.connect(self.add)
         self.other = word_button("mirror", "The one on the other side as this one is")
         self.other.clicked.connect(lambda: self._do(lambda: mirror_hurtbox(document.base, self._bones, self.name)))
@@ -107,6 +115,9 @@ class HurtboxesCard(Card):
     def _set(self, **changes: Any) -> None:
         self._do(lambda: set_hurtbox(self.document.base, self.name, **changes))
 
+    def _reshape(self, shape: str) -> None:
+        self._do(lambda: shape_hurtbox(self.document.base, self.name, box=shape == "box"))
+
     def _rename(self, name: str) -> None:
         old = self.name
         if self.attempt(lambda: set_hurtbox(self.document.base, old, name=name)):
@@ -137,11 +148,19 @@ class HurtboxesCard(Card):
         skin = "its skin" if self.document.build.assets.mesh is not None else "its joints"
         self.words.setText(f"{len(names)} hurtboxes. Made anew they come from {skin} and keep names and regions.")
         self.which.show_choices([(n, n) for n in names] or [("none yet", "")], self.name)
-        self.joint.show_choices([(n, n) for n in bones.names], found.joint if found is not None else "")
-        fields = (self.which, self.called, self.joint, self.radius, self.region, *self.offset.fields, *self.to.fields,
-                  self.other, self.gone)  # fmt: skip
+        mounts = [m.name for m in rig.mounts if m.name not in bones.index]
+        on = [*((n, n) for n in bones.names), *((f"{n} (mount)", n) for n in mounts)]
+        self.joint.show_choices(on, found.joint if found is not None else "")
+        box = found is not None and found.size is not None
+        self.shape.show_choices([("capsule", "capsule"), ("box", "box")], "box" if box else "capsule")
+        self.ends.setVisible(not box)
+        self.sizes.setVisible(box)
+        self.where.setText("Middle and half its size" if box else "From and to, in what it is on")
+        fields = (self.which, self.called, self.joint, self.shape, self.region, *self.offset.fields, *self.to.fields,
+                  *self.half.fields, self.other, self.gone)  # fmt: skip
         for field in fields:
             field.setEnabled(found is not None)
+        self.radius.setEnabled(found is not None and not box)
         region = found.region if found is not None else ""
         self.factor.setEnabled(bool(region))
         self.factor.show_value(next((r.factor for r in rig.regions if r.name == region), 1.0))
@@ -150,5 +169,6 @@ class HurtboxesCard(Card):
         self.postures.show_value(found.postures if found is not None else (), list(POSTURES), again=False)
         if found is not None:
             self.radius.show_value(found.radius)
+            self.half.show(found.size or (found.radius,) * 3)
             self.offset.show(found.offset)
             self.to.show(found.to)
