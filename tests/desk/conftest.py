@@ -7,7 +7,8 @@ from pathlib import Path
 from typing import Any
 
 import pytest
-from PySide6.QtCore import QEventLoop, QPoint, QPointF, QSettings, Qt, QTimer
+from PySide6.QtCore import QEventLoop, QPoint, QPointF, QSettings, Qt, QTimer, Signal
+from PySide6.QtGui import QColor, QPaintEvent, QPixmap
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QWidget
 from pytestqt.qtbot import QtBot
@@ -16,14 +17,16 @@ from veergust.core.edit.spans import SpanRef
 from veergust.core.files.assets import load_assets as read_assets
 from veergust.core.files.folder import project_of as read_project
 from veergust.core.model import Project
-from veergust.core.motion.figure import Assets
+from veergust.core.motion.figure import Assets, Mesh
+from veergust.core.motion.quat import Array
 from veergust.core.play.compiled.project import CompiledProject
 from veergust.core.study.store import Store
 from veergust.desk.app import make_application, make_window
 from veergust.desk.shell.window import Window
-from veergust.desk.stage import picture
-from veergust.desk.stage.picture import StagePicture
+from veergust.desk.stage import picture, view
+from veergust.desk.stage.picture import Shows, StagePicture
 from veergust.desk.stage.view import StageView
+from veergust.desk.widgets.inked import pose_pixmap
 
 STRIKE = SpanRef("Low sweep", 1, "strikes", 0)
 
@@ -75,6 +78,46 @@ def rough_edges() -> Iterator[None]:
     with pytest.MonkeyPatch.context() as patch:
         patch.setattr(picture, "SAMPLES", 0)
         yield
+
+
+@pytest.fixture(scope="session", autouse=True)
+def poses_once() -> Iterator[None]:
+    """The same small poses stand on hundreds of sheets: each is inked once."""
+    inked: dict[tuple[Any, ...], QPixmap] = {}
+
+    def once(mesh: Mesh, joints: Array, width: int, height: int, ink: QColor, ratio: float) -> QPixmap:
+        key = id(mesh), joints.tobytes(), width, height, ink.rgba(), ratio
+        if key not in inked:
+            inked[key] = pose_pixmap(mesh, joints, width, height, ink, ratio)
+        return inked[key]
+
+    with pytest.MonkeyPatch.context() as patch:
+        for place in ("ground.chart_view", "sheet.paint.ink", "sheet.overview", "shell.lately"):
+            patch.setattr(f"veergust.desk.{place}.pose_pixmap", once)
+        yield
+
+
+class NoPicture(QWidget):
+    """A stage's picture that is not drawn, and says that it was."""
+
+    drawn = Signal()
+    failed = Signal(str)
+
+    def __init__(self, stage: Shows, parent: QWidget) -> None:
+        super().__init__(parent)
+        self.stage = stage
+        self.setAttribute(Qt.WidgetAttribute.WA_TransparentForMouseEvents)
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        self.drawn.emit()
+
+
+@pytest.fixture(autouse=True)
+def bare_stage(request: pytest.FixtureRequest, monkeypatch: pytest.MonkeyPatch) -> None:
+    """The graphics card is a simulated one, and pictures of stages cost more than all else of most tests: only those
+    that are marked ``pictured`` have any."""
+    if request.node.get_closest_marker("pictured") is None:
+        monkeypatch.setattr(view, "StagePicture", NoPicture)
 
 
 @pytest.fixture

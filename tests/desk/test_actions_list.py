@@ -218,6 +218,7 @@ def test_the_dial_on_the_stage_turns_ahead(window: Window) -> None:
     clips.root.forward.editingFinished.emit()
 
 
+@pytest.mark.pictured
 def test_keys_are_answered_while_the_drawing_is_slow(window: Window, hand: Hand) -> None:
     """On a machine that takes 40 ms for a picture, frames are left out, and a key waits for two of them at most."""
     view = window.sheet.stage.view
@@ -256,6 +257,7 @@ def test_keys_are_answered_while_the_drawing_is_slow(window: Window, hand: Hand)
     assert max(waits) <= 2
 
 
+@pytest.mark.pictured
 def test_a_beat_comes_after_what_it_asked_to_be_drawn(window: Window) -> None:
     beat, order = FrameTimer(window, 1), []
     picture = drawn_by(window.sheet.stage.view)
@@ -281,6 +283,7 @@ def test_a_beat_comes_after_what_it_asked_to_be_drawn(window: Window) -> None:
     assert ("beat", "beat") not in pairs
 
 
+@pytest.mark.pictured
 def test_nothing_is_drawn_while_nothing_changes(window: Window) -> None:
     """A text cursor in a field, and a second of nothing: the stage is not drawn once."""
     window.sheet.show_page(3)

@@ -246,6 +246,7 @@ def test_from_the_first_page_to_a_blow_that_touches(
     assert person.inputs <= 60, person.inputs
 
 
+@pytest.mark.pictured
 def test_from_four_captures_to_somebody_who_is_driven_over_the_quay(
     empty: Window, tmp_path: Path, qtbot: QtBot
 ) -> None:

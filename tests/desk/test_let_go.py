@@ -6,6 +6,7 @@ import gc
 import weakref
 from pathlib import Path
 
+import pytest
 from PySide6.QtCore import QEvent, QObject, QSettings
 from PySide6.QtWidgets import QApplication
 
@@ -14,6 +15,7 @@ from veergust.desk.app import make_window
 from veergust.desk.shell.benches import BENCHES
 
 
+@pytest.mark.pictured
 def test_what_a_closed_window_made_is_gone_with_it(qapp: QApplication, folder: Path, tmp_path: Path) -> None:
     """Every object of ours, on every bench: one that stays is held by a connection that nobody ends, and holds what it
     knows, a project with its clips and pictures, until the program ends."""

@@ -12,6 +12,7 @@ from veergust.desk.shell.window import Window
 
 
 @pytest.mark.parametrize("seed", [1, 2])
+@pytest.mark.pictured
 def test_nothing_that_is_done_at_random_raises_or_harms_the_project(window: Window, folder: Path, seed: int) -> None:
     wanderer = Wanderer(window, folder, seed)
     with wanderer.watching():

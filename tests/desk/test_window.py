@@ -234,6 +234,7 @@ def test_leaving_unsaved_work_asks(window: Window, hand: Hand, folder: Path, cho
     assert (open_project(folder).actions[0].sections[1].strikes[0].start == 3) is saved
 
 
+@pytest.mark.pictured
 def test_both_themes_paint_every_bench_in_their_own_colours(window: Window) -> None:
     def locomotion() -> str:
         QApplication.processEvents()
@@ -248,6 +249,7 @@ def test_both_themes_paint_every_bench_in_their_own_colours(window: Window) -> N
         QTest.keyClick(window, Key.Key_T, CONTROL | Qt.KeyboardModifier.ShiftModifier)
 
 
+@pytest.mark.pictured
 def test_the_stage_draws_the_figure_and_its_open_strike(window: Window, qtbot: QtBot) -> None:
     window.document.move_to(11)
     view = window.sheet.stage.view
@@ -428,6 +430,7 @@ def test_no_field_is_cut_off_by_the_edge_of_its_page(window: Window) -> None:
     assert cut == []
 
 
+@pytest.mark.pictured
 def test_a_stage_that_is_not_seen_keeps_no_picture_and_draws_it_again_when_it_is(window: Window, qtbot: QtBot) -> None:
     picture = window.sheet.stage.view.picture
     assert picture is not None
