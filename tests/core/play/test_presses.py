@@ -14,9 +14,10 @@ from veergust.core.kinds.spans.exits import asks
 from veergust.core.model import Exit, Project
 from veergust.core.motion.figure import Assets
 from veergust.core.play.compiled.project import CompiledProject
+from veergust.core.play.hands import Press
 from veergust.core.play.rules.presses import strung
 from veergust.core.play.simulation import Simulation
-from veergust.core.play.state import Input, Press
+from veergust.core.play.state import Input
 from veergust.core.study.findings import findings
 from veergust.core.study.now import now
 

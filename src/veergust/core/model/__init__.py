@@ -8,6 +8,7 @@ names in the project's files; adding a field with a default is safe, renaming on
 from veergust.core.model.action import *
 from veergust.core.model.base import *
 from veergust.core.model.clip import *
+from veergust.core.model.command import *
 from veergust.core.model.layers import *
 from veergust.core.model.locomotion import *
 from veergust.core.model.project import *

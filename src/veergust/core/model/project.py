@@ -10,6 +10,7 @@ from msgspec import Meta
 from veergust.core.model.action import Action, Pool
 from veergust.core.model.base import Amount, Condition, Count, Fraction, Metres, Ticks, Value
 from veergust.core.model.clip import Clip, SourceRig
+from veergust.core.model.command import Command
 from veergust.core.model.layers import Grip, Layer, Mask
 from veergust.core.model.locomotion import Locomotion
 from veergust.core.model.rig import Rig
@@ -23,14 +24,6 @@ Situation = Literal[
     "any", "standing", "ducking", "down", "air", "guarding", "guard broken", "deflecting", "deflected", "last"
 ]
 """How somebody stood when it was touched, or what came of it."""
-
-
-class Command(Value, frozen=True):
-    """A named input, the keys it is bound to, and for how many ticks a press is remembered (None: as the project)."""
-
-    name: str
-    keys: tuple[str, ...] = ()
-    buffer: Ticks | None = None
 
 
 class Reaction(Value, frozen=True):

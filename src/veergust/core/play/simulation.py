@@ -5,13 +5,14 @@ from __future__ import annotations
 from collections import deque
 from collections.abc import Callable, Iterable
 from dataclasses import replace
-from math import hypot, inf
+from math import atan2, degrees, hypot, inf
 
 import numpy as np
 
-from veergust.core.model import Fighter
+from veergust.core.model import Command, Fighter
 from veergust.core.play import partner
 from veergust.core.play.body.move import move, part_bodies, settle, top_speed
+from veergust.core.play.compiled.asked import gestures as made_by_hand
 from veergust.core.play.compiled.project import CompiledProject
 from veergust.core.play.contact.answers import posture_of
 from veergust.core.play.contact.applying import Applying
@@ -20,13 +21,14 @@ from veergust.core.play.contact.contacts import Contacts
 from veergust.core.play.fired import Fired
 from veergust.core.play.flight import fly, let_go, tell_things, touch
 from veergust.core.play.gazing import SIGHT
+from veergust.core.play.hands import LATELY, Press, gone_on, held_on, made
 from veergust.core.play.locomotion.machine import Asking, hand_over
 from veergust.core.play.pose.footholds import NO_FOOTING
 from veergust.core.play.pose.posing import place_poses, pose_again
 from veergust.core.play.pose.speaking import hidden, weights_of
 from veergust.core.play.rules.decide import Decider
 from veergust.core.play.rules.starting import start
-from veergust.core.play.state import NOT_WEIGHED, FighterState, Input, LocomotionVoice, Press, Voice, end, go_on
+from veergust.core.play.state import NOT_WEIGHED, FighterState, Input, LocomotionVoice, Voice, end, go_on, use
 from veergust.core.play.take.record import Record
 from veergust.core.play.telling import tell
 from veergust.core.play.world import discs_left, hurt_posts, posts_left, world_of
@@ -294,6 +296,9 @@ class Simulation:
         f.pressed = f.let_go = ()
         if given:
             self._take_in(f, given)
+        gestures = self.build.ask(made_by_hand)
+        if gestures:
+            self._recognise(f, gestures)
         f.fresh = (*before, *f.pressed) if before else f.pressed
         size = min(hypot(*f.stick), 1.0)
         f.wanted = 0.0 if f.down or f.stun else size * top_speed(self.build, f)
@@ -318,6 +323,27 @@ class Simulation:
                 rest = [row for row in f.by_hand if row[0] != i.by_hand]
                 f.by_hand = (*rest, (i.by_hand, i.number)) if i.number is not None else tuple(rest)
         f.held, f.pressed, f.let_go = tuple(sorted(held)), tuple(pressed), tuple(let_go)
+
+    def _recognise(self, f: FighterState, gestures: tuple[Command, ...]) -> None:
+        """Press the commands whose gestures are complete; what they are made of is pressed no more."""
+        near = self._seen_by(f, [(o, o.position.tolist()) for o in self.fighters])
+        towards = f.facing if near is None else degrees(atan2(near[0] - f.position[0], near[2] - f.position[2]))
+        hands, up = gone_on(f.hands, f.pressed, f.let_go, f.stick, f.facing, towards, self.now)
+        found = made(gestures, hands, up, self.now)
+        if found:
+            takes = {moment for one in found for moment in one.takes}
+            hands = hands._replace(taken=(*takes, *hands.taken)[:LATELY])
+            use(f, [Press(moment.what, made=moment.tick) for moment in takes])
+            own = {moment.what for moment in takes if moment.tick == self.now}
+            f.pressed = (*(c for c in f.pressed if c not in own), *(one.command.name for one in found))
+            for one in found:
+                if one.command.gesture is not None and one.command.gesture.sets:
+                    f.set_parameter(one.command.gesture.sets, float(one.level))
+        names = {c.name for c in gestures}
+        still = {c.name for c in gestures if held_on(c, hands, self.now)}
+        f.let_go = (*f.let_go, *sorted((names & set(f.held)) - still))
+        f.held = tuple(sorted((set(f.held) - names) | still))
+        f.hands = hands
 
     def _remember(self, f: FighterState) -> None:
         """Age the presses that are remembered, and remember those of this tick."""

@@ -21,6 +21,7 @@ from veergust.core.play.compiled.action import CompiledAction
 from veergust.core.play.compiled.section import CompiledSection
 from veergust.core.play.fired import Fired
 from veergust.core.play.gazing import AHEAD, Gaze
+from veergust.core.play.hands import STILL, Hands, Press
 from veergust.core.play.pose.footholds import NO_FOOTING, Footing
 
 Values = tuple[tuple[str, float], ...]
@@ -47,21 +48,6 @@ class Input:
     parameter: str = ""
     by_hand: str = ""
     number: float | None = 0.0
-
-
-@dataclass(frozen=True)
-class Press:
-    """A remembered press: its command, how many ticks were played since it was ``made`` (−1: it was made in hit stop
-    and no tick has been played yet), and on which tick that was."""
-
-    command: str
-    age: int = 0
-    made: int = 0
-
-    @property
-    def mark(self) -> tuple[str, int]:
-        """What tells it from every other."""
-        return self.command, self.made
 
 
 @dataclass(frozen=True, eq=False)
@@ -201,7 +187,8 @@ class FighterState(msgspec.Struct, eq=False):
     It cannot act for ``stun`` ticks more, and ``reels`` meanwhile with the reaction of that serial; ``strung`` counts
     the hits since it could. ``poise`` is what it still holds out against, ``worn`` what its guard has taken, ``rested``
     for how many ticks neither was touched. ``posture`` is how it stands as far as touching goes, ``shove`` a push over
-    its own ticks, ``swinging`` its open strikes that wait for somebody, ``came`` what touches let go off on this tick.
+    its own ticks, ``swinging`` its open strikes that wait for somebody, ``came`` what touches let go off on this tick,
+    ``hands`` what was done with keys and stick of late.
     """
 
     setup: FighterSetup
@@ -249,6 +236,7 @@ class FighterState(msgspec.Struct, eq=False):
     swinging: tuple[Swinging, ...] = ()
     came: tuple[Fired, ...] = ()
     stick: tuple[float, float] = (0.0, 0.0)
+    hands: Hands = STILL
     held: tuple[str, ...] = ()
     pressed: tuple[str, ...] = ()
     fresh: tuple[str, ...] = ()
@@ -317,7 +305,7 @@ class FighterState(msgspec.Struct, eq=False):
 
     def forget(self, names: tuple[str, ...]) -> None:
         """Take parameters away that count for a moment only."""
-        if names and self.parameters:
+        if names:
             self.parameters = tuple(p for p in self.parameters if p[0] not in names)
 
     def set_parameter(self, name: str, value: float) -> None:

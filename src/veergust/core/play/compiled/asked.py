@@ -43,6 +43,11 @@ def furthest_press(build: AllActions) -> int:
     return max(build.longest_buffer, 1) + max(longest - 1, 0) * (build.project.settings.buffer + 1)
 
 
+def gestures(build: AllActions) -> tuple[Command, ...]:
+    """The commands that are no plain presses, in the project's order."""
+    return tuple(c for c in build.commands.values() if c.gesture is not None)
+
+
 def started_by(build: AllActions, command: str) -> tuple[tuple[str, StartRule], ...]:
     """Name and start rule of every action that a command may start, in the project's order."""
     return tuple((a.name, a.start) for a in build.project.actions if command in a.start.commands)

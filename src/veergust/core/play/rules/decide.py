@@ -11,6 +11,7 @@ from veergust.core.play.body.move import shares
 from veergust.core.play.compiled.asked import pools_started_by, started_by
 from veergust.core.play.compiled.project import CompiledProject
 from veergust.core.play.flow.machine import At
+from veergust.core.play.hands import Press
 from veergust.core.play.locomotion import jump
 from veergust.core.play.locomotion import machine as locomotion
 from veergust.core.play.pose.speaking import on_one_layer, share_a_layer
@@ -22,7 +23,6 @@ from veergust.core.play.state import (
     Ended,
     FighterState,
     Going,
-    Press,
     Voice,
     Waiting,
     end,

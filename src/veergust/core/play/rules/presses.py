@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 
-from veergust.core.play.state import Press
+from veergust.core.play.hands import Press
 
 
 def strung(
