@@ -11,6 +11,8 @@ from pytestqt.qtbot import QtBot
 
 from tests.conftest import OSSA, TARN
 from tests.desk.conftest import STRIKE, Hand, Watch, pick, type_in
+from veergust.core.kinds.finding import Ref
+from veergust.core.model import Command
 from veergust.core.motion.figure import Assets
 from veergust.core.motion.skeleton import Skeleton
 from veergust.core.play.compiled.project import CompiledProject
@@ -330,3 +332,82 @@ def test_time_is_held_on_what_is_asked_for_and_says_what_it_was(window: Window) 
     assert spar.stopped.text() == ""
     pick(spar.stop_field, "nothing")
     spar.hold()
+
+
+def test_a_command_is_made_bound_by_pressing_and_made_a_motion(window: Window) -> None:
+    """A new one, named, on a key that another has; then held, then a motion that is made with the keys."""
+    window.show_bench("Spar")
+    spar, document = window.spar, window.document
+    QTest.mouseClick(spar.commands_button, Qt.MouseButton.LeftButton)
+    page = spar.commands
+    assert (page.isVisible(), spar.right.isVisible(), spar.standing.isVisible()) == (True, False, False)
+    QTest.mouseClick(page.new_button, Qt.MouseButton.LeftButton)
+    type_in(page.name, "feint")
+
+    def feint() -> Command:
+        return next(c for c in document.project.commands if c.name == "feint")
+
+    page.key.setFocus()
+    QTest.keyClick(page.key, Qt.Key.Key_Z)
+    assert feint().keys == ("Z",)
+    light = next(c for c in document.project.commands if c.name == "light").keys[0]
+    QTest.keyClicks(page.key, light.lower())
+    assert page.told.text() == f"{light} is the key of light."
+    QTest.mouseClick(page.over, Qt.MouseButton.LeftButton)
+    assert feint().keys == ("Z", light)
+    document.undo()
+    type_in(page.buffer, "3")
+    assert feint().buffer == 3
+    pick(page.made, "held for a while")
+    assert not page.on_keys.isVisible()
+    type_in(page.ticks, "30")
+    type_in(page.levels, "20 10")
+    gesture = feint().gesture
+    assert gesture is not None
+    assert (gesture.kind, gesture.ticks, gesture.levels) == ("held", 30, (10, 20))
+    type_in(page.levels, "soon")
+    assert "type frames" in window.notice.label.text()
+    pick(page.made, "by the stick")
+    pick(page.ways.add, "forward")
+    pick(page.meets, "those beside too")
+    pick(page.about, "its target")
+    pick(page.of.add, "heavy")
+    gesture = feint().gesture
+    assert gesture is not None
+    assert (gesture.ways, gesture.wide, gesture.about) == (("back", "forward", "forward"), True, "target")
+    assert gesture.of[-1] == "heavy"
+    QTest.mouseClick(page.gone_button, Qt.MouseButton.LeftButton)
+    assert "feint" not in {c.name for c in document.project.commands}
+    QTest.mouseClick(spar.standing_button, Qt.MouseButton.LeftButton)
+    assert (page.isVisible(), spar.standing.isVisible(), spar.commands_button.isChecked()) == (False, True, False)
+    # A finding about a command leads here.
+    window.go_to(Ref("command", "heavy", ("command", "heavy")))
+    assert (page.isVisible(), page.which.currentText()) == (True, "heavy")
+
+
+def test_a_press_that_is_lost_says_why_and_leads_to_its_place(window: Window) -> None:
+    window.show_bench("Spar")
+    spar, session = window.spar, window.spar.session
+    spar.restart()
+
+    def press(command: str, ticks: int) -> None:
+        session.give(Input(OSSA, command))
+        for _ in range(ticks):
+            session.tick()
+
+    press("light", 3)
+    press("light", 60)
+    shown = [spar.sides[0].presses.item(n).text() for n in range(spar.sides[0].presses.count())]
+    assert shown[0] == "1  light  → Low sweep"
+    assert shown[1].startswith("4  light  lost: ")
+    assert "too early for the window to Thrust" in shown[1]
+    # Looked at before it, the press is not there yet.
+    session.look_at(2)
+    assert spar.sides[0].presses.count() == 1
+    session.look_at(20)
+    spar.sides[0].presses.setCurrentRow(1)
+    spar.sides[0].presses.setFocus()
+    QTest.keyClick(spar.sides[0].presses, Qt.Key.Key_Return)
+    assert window.bench == "Sheet"
+    assert window.document.selection is not None
+    assert window.document.selection.kind == "exits"

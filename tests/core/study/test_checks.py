@@ -16,6 +16,7 @@ from veergust.core.model import (
     AimPoint,
     BlendPoint,
     Clip,
+    Command,
     Condition,
     Cut,
     Drive,
@@ -23,6 +24,7 @@ from veergust.core.model import (
     Exit,
     Fighter,
     Gate,
+    Gesture,
     Grip,
     Group,
     Hitbox,
@@ -74,6 +76,10 @@ def with_state(quay: Project, name: str, **fields: Any) -> Project:
 
 def joined(quay: Project, *transitions: Transition) -> Project:
     return with_ground(quay, transitions=(*quay.locomotion.transitions, *transitions))
+
+
+def with_gesture(q: Project, gesture: Gesture) -> Project:
+    return replace(q, commands=(*q.commands, Command(name="special", gesture=gesture)))
 
 
 def only(quay: Project, *transitions: Transition) -> Project:
@@ -245,6 +251,23 @@ BROKEN: dict[str, tuple[str, Break]] = {
     ),
     "a group is empty": ("group-empty", lambda q: with_ground(q, groups=(*q.locomotion.groups, Group(name="none")))),
     "a jump by no command": ("command-unknown", lambda q: with_ground(q, jump=Jump(command="hop"))),
+    "a gesture of a command that is gone": (
+        "command-unknown",
+        lambda q: with_gesture(q, Gesture(kind="double", of=("hop",))),
+    ),
+    "a gesture of a gesture": ("gesture-never", lambda q: with_gesture(q, Gesture(kind="double", of=("special",)))),
+    "a motion of one way twice": (
+        "gesture-never",
+        lambda q: with_gesture(q, Gesture(kind="motion", of=("light",), ways=("left", "left"))),
+    ),
+    "one key together with itself": (
+        "gesture-never",
+        lambda q: with_gesture(q, Gesture(kind="together", of=("light", "light"))),
+    ),
+    "a charge told to no parameter": (
+        "parameter-unknown",
+        lambda q: with_gesture(q, Gesture(kind="let go", of=("light",), sets="power")),
+    ),
     "a look of no joint": (
         "joint-unknown",
         lambda q: with_ground(q, look=Look(weight=1.0, joints=(JointShare(joint="antler"),))),

@@ -29,7 +29,7 @@ def listed_commands(project: Project) -> list[str]:
 
 
 def asked_for(project: Project) -> frozenset[str]:
-    """The commands that an action, a pool or locomotion asks for."""
+    """The commands that an action, a pool or locomotion asks for, and those that their gestures are made of."""
     there = {command for pool in project.pools for command in pool.commands}
     there |= {project.locomotion.jump.command} | _in(c for t in project.locomotion.transitions for c in t.conditions)
     for action in project.actions:
@@ -41,6 +41,9 @@ def asked_for(project: Project) -> frozenset[str]:
                 there |= _in(exit_.conditions)
             for gate in gates:
                 there |= _in(gate.conditions)
+    for command in project.commands:
+        if command.gesture is not None and command.name in there:
+            there |= set(command.gesture.of)
     return frozenset(there - {""})
 
 

@@ -5,7 +5,9 @@ from __future__ import annotations
 from dataclasses import dataclass
 from typing import Literal
 
-Part = Literal["action", "clip", "rig", "mask", "layer", "reactions", "pool", "locomotion", "stage", "thrown"]
+Part = Literal[
+    "action", "clip", "rig", "mask", "layer", "reactions", "pool", "locomotion", "stage", "thrown", "command"
+]
 
 
 @dataclass(frozen=True)

@@ -294,6 +294,7 @@ class Simulation:
         f.asked = next(((i.action, i.section) for i in given if i.action), waiting) if given else waiting
         before = f.fresh if stood else ()
         f.pressed = f.let_go = ()
+        f.spent = ()
         if given:
             self._take_in(f, given)
         gestures = self.build.ask(made_by_hand)

@@ -188,7 +188,7 @@ class FighterState(msgspec.Struct, eq=False):
     the hits since it could. ``poise`` is what it still holds out against, ``worn`` what its guard has taken, ``rested``
     for how many ticks neither was touched. ``posture`` is how it stands as far as touching goes, ``shove`` a push over
     its own ticks, ``swinging`` its open strikes that wait for somebody, ``came`` what touches let go off on this tick,
-    ``hands`` what was done with keys and stick of late.
+    ``hands`` what was done with keys and stick of late, ``spent`` the presses that were used up on this tick.
     """
 
     setup: FighterSetup
@@ -242,6 +242,7 @@ class FighterState(msgspec.Struct, eq=False):
     fresh: tuple[str, ...] = ()
     let_go: tuple[str, ...] = ()
     buffer: tuple[Press, ...] = ()
+    spent: tuple[tuple[str, int], ...] = ()
     history: tuple[Press, ...] = ()
     asked: tuple[str, str] = ("", "")
     said: tuple[str, ...] = ()
@@ -366,6 +367,7 @@ def use(fighter: FighterState, presses: Iterable[Press]) -> None:
     marks = {p.mark for p in presses}
     if not marks:
         return
+    fighter.spent = (*fighter.spent, *sorted(marks))
     fighter.buffer = tuple(p for p in fighter.buffer if p.mark not in marks)
     fighter.history = tuple(p for p in fighter.history if p.mark not in marks)
     for voice in fighter.voices:

@@ -9,6 +9,7 @@ from PySide6.QtCore import SignalInstance
 from PySide6.QtGui import QKeyEvent
 from PySide6.QtWidgets import QSplitter, QWidget
 
+from veergust.core.kinds.finding import Ref
 from veergust.core.model import SourceRig
 from veergust.desk.frame.empty import Nothing
 from veergust.desk.widgets.choose import Chooser
@@ -49,6 +50,9 @@ class Desk(Protocol):
 
     def choose_start(self, command: str) -> None:
         """Have an action chosen that a command starts."""
+
+    def go_to(self, at: Ref) -> None:
+        """Show a place in the project."""
 
     def rename(self) -> None:
         """Give what is open another name."""

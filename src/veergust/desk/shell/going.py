@@ -66,6 +66,9 @@ class GoingDoors(Base):
         elif at.part == "action":
             self.show_bench("Sheet")
             self.document.go_to(at)
+        elif at.part == "command":
+            self.show_bench("Spar")
+            self.bench_of("Spar").go_to(at.name)
         else:
             self.notice.say(f"{at} is changed in the files of the project.")
 

@@ -22,13 +22,15 @@ from veergust.desk.document.document import Document
 from veergust.desk.frame.bench import Bench, Desk
 from veergust.desk.frame.driving import Driver
 from veergust.desk.frame.empty import NO_CLIPS, Nothing
+from veergust.desk.frame.page import FieldPage
 from veergust.desk.frame.running import Running
 from veergust.desk.frame.session import Session
 from veergust.desk.frame.transport import transport
 from veergust.desk.keys.pressing import BACK, key_of, last_of, pressed
 from veergust.desk.keys.table import on_key
 from veergust.desk.look.theme import Theme
-from veergust.desk.spar.reel import Reel
+from veergust.desk.spar.commanding import CommandsPage
+from veergust.desk.spar.presses import Side
 from veergust.desk.spar.standing import StandingPage
 from veergust.desk.spar.strip import TakeStrip
 from veergust.desk.stage.panel import StagePanel
@@ -50,9 +52,10 @@ class SparBench(Running, Bench):
         self.session = Session(document, self)
         self.stage = StagePanel(theme, "Stage", ("hitboxes", "hurtboxes", "body"), ("hitboxes",), follow=True)
         self.stage.view.camera = Camera(target=(0.0, 0.85, 0.0), yaw=0.0, pitch=8.0, distance=5.6)
-        self.left, self.right = Reel(self.session, theme, 0), Reel(self.session, theme, 1)
+        self.sides = tuple(Side(document, self.session, theme, n) for n in (0, 1))
+        self.left, self.right = (side.reel for side in self.sides)
         self.strip = TakeStrip(self.session, theme)
-        self.standing = StandingPage(document)
+        self.standing, self.commands = StandingPage(document), CommandsPage(document)
         self.stop_field = ChoiceField("Stop on", lambda _: None, "Hold time on the tick on which this happens")
         self.stop_field.show_choices([("nothing", ""), *((name, name) for name in STOPS)], "")
         self.stop_field.setFocusPolicy(Qt.FocusPolicy.TabFocus)
@@ -69,16 +72,18 @@ class SparBench(Running, Bench):
         document.opened.connect(self._fresh)
         document.changed.connect(self._name_open)
         document.changed.connect(self.standing.renew)
+        document.changed.connect(self.commands.renew)
         self._fresh()
 
     def _lay_out(self) -> None:
         middle = QHBoxLayout()
         middle.setSpacing(0)
-        middle.addWidget(self.left)
+        middle.addWidget(self.sides[0])
         middle.addWidget(self.stage, 1)
-        middle.addWidget(self.right)
-        middle.addWidget(self.standing)
-        self.standing.hide()
+        middle.addWidget(self.sides[1])
+        for page in (self.standing, self.commands):
+            middle.addWidget(page)
+            page.hide()
         self.take_label.setObjectName("take")
         self.frame_label.setObjectName("big")
         top = QHBoxLayout()
@@ -97,9 +102,13 @@ class SparBench(Running, Bench):
         self.try_button.clicked.connect(self.try_open)
         self.standing_button = switch("who and where", "Fighters, targets and posts: where they stand, what they have",
                                       self.stand)  # fmt: skip
+        self.commands_button = switch(
+            "commands", "The keys, and what the hands do for each command", self.show_commands
+        )
         low.addWidget(self.again_button)
         low.addSpacing(12)
         low.addWidget(self.standing_button)
+        low.addWidget(self.commands_button)
         low.addSpacing(12)
         low.addWidget(self.try_button)
         low.addSpacing(16)
@@ -110,7 +119,13 @@ class SparBench(Running, Bench):
         low.addWidget(self.news)
         low.addStretch(1)
         low.addWidget(self.frame_label)
-        for button in (self.again_button, self.standing_button, self.try_button, *self.stage.switches.values()):
+        for button in (
+            self.again_button,
+            self.standing_button,
+            self.commands_button,
+            self.try_button,
+            *self.stage.switches.values(),
+        ):
             button.setFocusPolicy(Qt.FocusPolicy.TabFocus)
         for button in (*self.stage.switches.values(), self.stage.follow_button):
             button.clicked.connect(self._show)
@@ -135,9 +150,24 @@ class SparBench(Running, Bench):
 
     def stand(self, shown: bool) -> None:
         """Show who stands where in place of the other's reel, or that again."""
-        self.right.setVisible(not shown)
-        self.standing.setVisible(shown)
-        self.standing.renew()
+        self._show_page(self.standing if shown else None)
+
+    def show_commands(self, shown: bool) -> None:
+        """Show the commands in place of the other's reel, or that again."""
+        self._show_page(self.commands if shown else None)
+
+    def _show_page(self, page: FieldPage | None) -> None:
+        for one, button in ((self.standing, self.standing_button), (self.commands, self.commands_button)):
+            one.setVisible(one is page)
+            button.setChecked(one is page)
+        self.sides[1].setVisible(page is None)
+        if page is not None:
+            page.renew()
+
+    def go_to(self, command: str) -> None:
+        """Show a command on its page."""
+        self.show_commands(True)
+        self.commands.choose(command)
 
     # Playing
 
@@ -206,6 +236,8 @@ class SparBench(Running, Bench):
 
     def attach(self, window: Desk) -> None:
         self.desk = window
+        for side in self.sides:
+            side.presses.go = window.go_to
 
     def acts(self) -> dict[str, Callable[[str], object]]:
         """What each command of the bench does; it is told by which of its keys."""

@@ -15,6 +15,7 @@ from veergust.core.study.checks import (
     blends,
     charts,
     clips,
+    commands,
     fighters,
     first_poses,
     flags,
@@ -49,6 +50,7 @@ OF_PROJECT: tuple[Callable[[CompiledProject], Iterator[Finding]], ...] = (
     reactions.check,
     shadowed.check,
     pools.check,
+    commands.check,
     fighters.check,
     thrown.check,
 )
