@@ -27,8 +27,8 @@ from veergust.core.files.opened import open_to_write
 from veergust.core.files.saving import save_project
 from veergust.core.files.scxml_write import to_scxml
 from veergust.core.model import Project
+from veergust.core.play.scripted import schedule
 from veergust.core.play.simulation import Simulation
-from veergust.core.play.take.drills import schedule
 from veergust.core.play.take.record import write_take
 from veergust.core.study.clip_reading import reading_of
 from veergust.core.study.findings import findings

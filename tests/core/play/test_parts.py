@@ -7,7 +7,7 @@ from typing import Any
 import numpy as np
 import pytest
 
-from tests.conftest import OSSA, TARN
+from tests.conftest import OSSA
 from tests.core.edits import alone, replace, with_action
 from veergust.core.kinds.conditions.kind import chance
 from veergust.core.kinds.measures import Fixed
@@ -112,15 +112,6 @@ def test_a_drill_says_what_was_not_so(build: CompiledProject) -> None:
     assert result.failed == tuple(expectation_words(e) for e in (never, late, nobody))
     assert not result.passed
     assert result.expected[-1] == "Ossa Renn plays Low sweep between 2 and 5"
-
-
-def test_the_partner_strikes_back_only_once_hurt_and_near(build: CompiledProject) -> None:
-    simulation = Simulation(build)
-    quiet = [simulation.tick() for _ in range(100)]
-    assert not any(f.live() for r in quiet for f in r.fighters)
-    simulation.fighter(TARN).health = 50.0
-    answered = [simulation.tick() for _ in range(60)]
-    assert any(v.compiled.action.name == "Thrust" for r in answered for v in r.fighter(TARN).live())
 
 
 def test_an_action_asked_for_starts_on_its_first_frame_over_whatever_plays(quay: Project, assets: Assets) -> None:

@@ -239,6 +239,13 @@ BROKEN: dict[str, tuple[str, Break]] = {
             q, stage=replace(q.stage, fighters=tuple(replace(f, answer="bow") for f in q.stage.fighters))
         ),
     ),
+    "a partner replays no drill": (
+        "drill-unknown",
+        lambda q: replace(
+            q,
+            stage=replace(q.stage, fighters=tuple(replace(f, plays="replays", replay="bow") for f in q.stage.fighters)),
+        ),
+    ),
     "a condition asks for an action that is gone": (
         "action-unknown",
         lambda q: joined(q, Transition(start="idle", to="walk", conditions=(_if("plays", name="Gone"),))),

@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
-from typing import Literal
+from typing import Annotated, Literal
+
+from msgspec import Meta
 
 from veergust.core.model.base import Amount, Degrees, Metres, Place, Size, Ticks, Value
 
@@ -35,8 +37,31 @@ class Post(Value, frozen=True):
     falls: str = ""
 
 
+Plays = Literal[
+    "keys",
+    "stands",
+    "strikes back",
+    "guards",
+    "guards once touched",
+    "presses",
+    "hits back",
+    "walks in",
+    "walks away",
+    "once up",
+    "random",
+    "replays",
+]
+"""Who gives a fighter's commands: the keys, or what it does by itself."""
+
+
 class Fighter(Value, frozen=True):
     """Who stands where; ``facing`` in degrees about +Y, 0 towards +Z. ``plays`` says who gives the commands.
+
+    By itself it only ``stands``; or it presses ``answer``: ``strikes back`` once hurt, when somebody is near; holds it
+    (``guards``, or only once it was touched); ``presses`` it every so many ticks (``every``); ``hits back`` with it on
+    the first tick on which it can after a touch; acts so ``once up`` after it has lain. It ``walks in`` until somebody
+    is as ``near`` (m), pressing it there, or ``walks away`` up to there. ``random`` presses and goes by chance, of the
+    seed. It ``replays`` the inputs of the drill ``replay``.
 
     Those of one ``team`` do not strike each other (empty: of none). ``poise`` is how much it takes before it reels (0:
     every touch makes it). So much a second of it, and of what a guard has taken, ``recovers`` once it was left alone
@@ -47,8 +72,11 @@ class Fighter(Value, frozen=True):
     position: Place = (0.0, 0.0, 0.0)
     facing: Degrees = 90.0
     health: Amount = 100.0
-    plays: Literal["keys", "stands", "strikes back"] = "stands"
+    plays: Plays = "stands"
     answer: str = ""
+    every: Annotated[int, Meta(ge=1, le=3600)] = 30
+    near: Annotated[float, Meta(ge=0, le=100)] = 1.2
+    replay: str = ""
     team: str = ""
     poise: Amount = 0.0
     recovers: Amount = 10.0

@@ -163,7 +163,7 @@ class Simulation:
 
     def tick(self, inputs: Iterable[Input] = ()) -> Record:
         """Play one tick in the order of docs/semantics.md."""
-        given = [*inputs, *partner.inputs(self.build, self.fighters, self.now)]
+        given = [*inputs, *partner.inputs(self.build, self.fighters, self.now, self.seed)]
         before: dict[str, tuple[Voice, ...]] = {}
         for f in self.fighters:
             self._read(f, [i for i in given if i.fighter == f.name] if given else NO_INPUTS)

@@ -17,13 +17,28 @@ from veergust.core.edit.staging import (
 )
 from veergust.core.kinds.commands import listed_commands
 from veergust.core.model import Fighter, Post
+from veergust.core.play.partner import ANSWERING
 from veergust.desk.document.document import Document
 from veergust.desk.frame.page import FieldPage
 from veergust.desk.widgets.buttons import word_button
 from veergust.desk.widgets.fields import ChoiceField, Form, NumberField, TextField, heading
 from veergust.desk.widgets.rows import buttons
 
-PLAYS = [("from the keys", "keys"), ("only stands", "stands"), ("strikes back", "strikes back")]
+PLAYS = [
+    ("from the keys", "keys"),
+    ("only stands", "stands"),
+    ("strikes back", "strikes back"),
+    ("guards", "guards"),
+    ("guards once touched", "guards once touched"),
+    ("presses again and again", "presses"),
+    ("hits back at once", "hits back"),
+    ("walks in", "walks in"),
+    ("walks away", "walks away"),
+    ("acts once it is up", "once up"),
+    ("by chance", "random"),
+    ("replays a drill", "replays"),
+]
+TIMED, NEARED = ("presses", "walks in", "random"), ("walks in", "walks away")
 FIGHTERS, POSTS = "fighter ", "post "
 
 
@@ -53,10 +68,18 @@ class StandingPage(FieldPage):
         self.box.addWidget(where)
         self.of_fighter, self.of_post = Form(), Form()
         self.plays = ChoiceField("Played", lambda p: self._set(plays=p), "Who gives the commands")
-        self.answer = ChoiceField("Strikes with", lambda c: self._set(answer=c), "The command it strikes back with")
+        self.answer = ChoiceField("It presses", lambda c: self._set(answer=c), "The command that it presses, or holds")
+        self.replay = ChoiceField("It replays", lambda d: self._set(replay=d), "The drill whose inputs it is given")
         self.team = TextField("Team", lambda t: self._set(team=t.strip()), "Those of one team do not strike each other")
-        for label, field in (("Played", self.plays), ("Strikes with", self.answer), ("Team", self.team)):
+        for label, field in (
+            ("Played", self.plays),
+            ("Presses", self.answer),
+            ("Replays", self.replay),
+            ("Team", self.team),
+        ):
             self.of_fighter.row(label, field)
+        self._number(self.of_fighter, "every", "Every", "f", 1, 3600, 5, "It presses so often", whole=True)
+        self._number(self.of_fighter, "near", "Nears", "m", 0, 100, 0.1, "Up to so far from the nearest other")
         self._number(self.of_fighter, "health", "Health", "", 0, 1e6, 10, "What it has when it begins")
         self._number(self.of_fighter, "poise", "Poise", "", 0, 1e6, 5, "What it takes before it reels; 0: nothing")
         self._number(self.of_fighter, "recovers", "Recovers", "/s", 0, 1e6, 5, "So much poise, and guard, comes back")
@@ -139,12 +162,17 @@ class StandingPage(FieldPage):
         for axis, value in zip("xyz", one.position):
             self.fields[axis].show_value(value)
         if isinstance(one, Fighter):
-            for name in ("facing", "health", "poise", "recovers", "rests"):
+            for name in ("facing", "health", "poise", "recovers", "rests", "every", "near"):
                 self.fields[name].show_value(getattr(one, name))
             self.plays.show_choices(PLAYS, one.plays)
             commands = [("nothing", ""), *((c, c) for c in listed_commands(self.document.project))]
             self.answer.show_choices(commands, one.answer)
-            self.answer.setEnabled(one.plays == "strikes back")
+            self.answer.setEnabled(one.plays in ANSWERING)
+            self.fields["every"].setEnabled(one.plays in TIMED)
+            self.fields["near"].setEnabled(one.plays in NEARED)
+            drills = [("nothing", ""), *((d.name, d.name) for d in self.document.project.drills)]
+            self.replay.show_choices(drills, one.replay)
+            self.replay.setEnabled(one.plays == "replays")
             self.team.show_value(one.team)
             return
         for name in ("radius", "height", "health"):

@@ -5,10 +5,10 @@ from __future__ import annotations
 from dataclasses import dataclass
 from typing import Any
 
-from veergust.core.model import Drill, DrillStep, Expectation
+from veergust.core.model import Drill, Expectation
 from veergust.core.play.compiled.project import CompiledProject
+from veergust.core.play.scripted import schedule
 from veergust.core.play.simulation import Simulation
-from veergust.core.play.state import Input
 from veergust.core.play.take.record import Record
 
 
@@ -25,15 +25,6 @@ class DrillResult:
     def passed(self) -> bool:
         """Whether everything expected came."""
         return not self.failed
-
-
-def schedule(steps: tuple[DrillStep, ...]) -> dict[int, list[Input]]:
-    """Scripted steps by tick."""
-    out: dict[int, list[Input]] = {}
-    for s in steps:
-        given = Input(s.fighter, s.command, s.press, s.axis, s.value, s.action, s.section, s.parameter, number=s.number)
-        out.setdefault(s.tick, []).append(given)
-    return out
 
 
 def run_drill(build: CompiledProject, drill: Drill) -> DrillResult:

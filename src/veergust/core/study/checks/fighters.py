@@ -9,9 +9,13 @@ from veergust.core.play.compiled.project import CompiledProject
 
 
 def check(build: CompiledProject) -> Iterator[Finding]:
-    """Commands they answer with that are not there."""
+    """Commands they answer with and drills they replay that are not there."""
     for fighter in build.project.stage.fighters:
         if fighter.answer and fighter.answer not in build.commands:
             says = f"answers with the command {fighter.answer!r}, which the project does not have"
             where = Ref("stage", fighter.name, ("stage", fighter.name))
             yield Finding("command-unknown", "error", where, says, "choose a command")
+        if fighter.plays == "replays" and all(d.name != fighter.replay for d in build.project.drills):
+            says = f"replays the drill {fighter.replay!r}, which the project does not have"
+            where = Ref("stage", fighter.name, ("stage", fighter.name))
+            yield Finding("drill-unknown", "error", where, says, "choose a drill")
