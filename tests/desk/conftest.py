@@ -195,17 +195,20 @@ class Watch:
     """A clock that goes on only when told to, in place of a bench's own."""
 
     def __init__(self) -> None:
-        self.now = 0
+        self.now: float = 0
 
     def start(self) -> None:
         self.now = 0
 
     def elapsed(self) -> int:
-        return self.now
+        return int(self.now)
+
+    def nsecsElapsed(self) -> int:
+        return int(self.now * 1_000_000)
 
     def restart(self) -> int:
         past, self.now = self.now, 0
-        return past
+        return int(past)
 
 
 class Hand:

@@ -4,7 +4,8 @@ from __future__ import annotations
 
 import numpy as np
 import pytest
-from PySide6.QtCore import QPoint, Qt
+from PySide6.QtCore import QEvent, QPoint, Qt
+from PySide6.QtGui import QKeyEvent
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QPushButton
 from pytestqt.qtbot import QtBot
@@ -109,16 +110,75 @@ def test_slow_motion_plays_fewer_ticks_in_the_same_time(spar: SparBench, speed: 
     assert len(spar.session.records) - before == pytest.approx(ticks, abs=1)
 
 
-def test_a_machine_that_cannot_keep_up_plays_slower_and_skips_nothing(spar: SparBench) -> None:
+@pytest.mark.parametrize(("beat", "beats"), [(16.7, 600), (150, 20), (700, 5)])
+def test_however_long_a_picture_takes_play_keeps_real_time(spar: SparBench, beat: float, beats: int) -> None:
+    """Pictures are left out, ticks are not; parts of a millisecond count."""
     spar.hold()
     spar.restart()
     spar.clock = watch = Watch()  # type: ignore[assignment]
-    for _ in range(5):
-        watch.now += 1000
+    spar.work = Watch()  # type: ignore[assignment]
+    shown: list[int] = []
+    spar.session.moved.connect(lambda: shown.append(spar.session.at))
+    spar.run()
+    for _ in range(beats):
+        watch.now += beat
         spar._beat()
     ticks = [r.tick for r in spar.session.records]
     assert ticks == list(range(len(ticks)))
-    assert len(ticks) < 40
+    assert abs(len(ticks) - 1 - beat * beats * 60 / 1000) <= 1
+    assert len(shown) <= beats
+
+
+def test_a_machine_that_cannot_play_in_time_plays_slower_and_never_stands(spar: SparBench) -> None:
+    """A tick takes 40 ms of a beat of a second: three are played, and all else is answered; after a sleep it goes on."""
+    spar.hold()
+    spar.restart()
+    spar.clock = watch = Watch()  # type: ignore[assignment]
+    spar.work = work = Watch()  # type: ignore[assignment]
+    tick = spar.session.tick
+
+    def slow(shown: bool = True) -> None:
+        work.now += 40
+        tick(shown=shown)
+
+    spar.session.tick = slow  # type: ignore[method-assign]
+    for _ in range(5):
+        watch.now += 1000
+        spar._beat()
+    assert [r.tick for r in spar.session.records] == list(range(16))
+    spar.session.tick = tick  # type: ignore[method-assign]
+    spar.work = Watch()  # type: ignore[assignment]
+    watch.now += 3_600_000
+    spar._beat()
+    assert len(spar.session.records) == 16 + 60
+
+
+@pytest.mark.parametrize(("pressed", "heard", "tick"), [(20, 20, 2), (20, 290, 2), (210, 290, 13), (290, 290, 18)])
+def test_a_key_counts_from_when_it_went_down(spar: SparBench, pressed: int, heard: int, tick: int) -> None:
+    """Pressed so many ms after a beat, heard of once a picture was drawn: it is given to the tick that was next then."""
+    spar.hold()
+    spar.restart()
+    spar.clock = watch = Watch()  # type: ignore[assignment]
+    spar.work = Watch()  # type: ignore[assignment]
+    spar.driver.now = hands = Watch()  # type: ignore[assignment]
+    spar.run()
+    key = next(c for c in spar.document.project.commands if c.name == "light").keys[0]
+
+    def event(kind: QEvent.Type, stamp: int) -> QKeyEvent:
+        made = QKeyEvent(kind, ord(key), Qt.KeyboardModifier.NoModifier, key)
+        made.setTimestamp(5_000_000 + stamp)
+        return made
+
+    # The clock of events is another one; what is heard of at once tells how far off it is.
+    spar.driver.press(event(QEvent.Type.KeyPress, 0))
+    spar.driver.release(event(QEvent.Type.KeyRelease, 0))
+    spar._beat()
+    watch.now = hands.now = heard
+    spar.driver.press(event(QEvent.Type.KeyPress, pressed))
+    watch.now = 300
+    spar._beat()
+    given = [r.tick for r in spar.session.records if "light" in r.fighter(OSSA).pressed]
+    assert given[-1] == tick
 
 
 def test_what_spar_fires_is_heard_and_is_what_the_sheet_plays(spar: SparBench, monkeypatch: pytest.MonkeyPatch) -> None:

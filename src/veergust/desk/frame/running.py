@@ -6,8 +6,10 @@ from veergust.desk.frame.driving import Driver
 from veergust.desk.frame.session import Session
 from veergust.desk.frame.timed import Timed
 
-MOST_AT_ONCE = 4
-"""So many ticks are made up for on a beat; what is later than that is let go."""
+LATEST = 1.0
+"""Ticks that are due by more than this (s) are let go: the machine slept."""
+BUDGET = 60
+"""For so long (ms) ticks are played on a beat; what is left is made up for on the next ones."""
 
 
 class Running(Timed):
@@ -40,10 +42,19 @@ class Running(Timed):
         self.session.tick(shown=shown)
 
     def play(self, ticks: float) -> float:
-        """Play what is due; only the last of it is shown."""
-        runs, due = self.running, min(int(ticks), MOST_AT_ONCE)
-        for n in range(due):
-            self.tick(shown=n + 1 == due)
-            if runs and not self.running:
+        """Play what is due; only the last of it is shown. Pictures are left out where there is no time for them, ticks
+        are not."""
+        rate = self.document.project.settings.rate * max(self.speed, 1.0)
+        runs, most = self.running, max(LATEST * rate, 1.0)
+        if ticks > most + 1.0:
+            self.session.hurry()
+        ticks = min(ticks, most)
+        due, played = int(ticks), 0
+        self.work.start()
+        while played < due:
+            played += 1
+            last = played == due or self.work.elapsed() > BUDGET
+            self.tick(shown=last)
+            if last or (runs and not self.running):
                 break
-        return min(ticks - due, 1.0)
+        return ticks - played

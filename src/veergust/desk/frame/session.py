@@ -30,7 +30,7 @@ class Session(QObject):
         self.take_number = 1
         self.records: list[Record] = []
         self.inputs: list[list[Input]] = []
-        self.waiting: list[Input] = []
+        self.waiting: list[tuple[int, Input]] = []
         self.at = -1
         self.simulation = self._new_simulation()
 
@@ -63,9 +63,13 @@ class Session(QObject):
             self._go_back_to_view()
             self.simulation.use(self.document.build)
 
-    def give(self, *inputs: Input) -> None:
-        """Inputs for the next tick."""
-        self.waiting += inputs
+    def give(self, *inputs: Input, after: int = 0) -> None:
+        """Inputs for the next tick, or for one ``after`` so many more."""
+        self.waiting += [(after, given) for given in inputs]
+
+    def hurry(self) -> None:
+        """What was given for a later tick is for the next one: those before it are not played."""
+        self.waiting = [(0, given) for _, given in self.waiting]
 
     @property
     def fighter(self) -> str:
@@ -92,7 +96,8 @@ class Session(QObject):
     def tick(self, shown: bool = True) -> None:
         """Play one tick on from the one looked at; what had been played after it is let go."""
         self._go_back_to_view()
-        inputs, self.waiting = self.waiting, []
+        inputs = [given for after, given in self.waiting if after <= 0]
+        self.waiting = [(after - 1, given) for after, given in self.waiting if after > 0]
         self.records.append(self.simulation.tick(inputs))
         self.inputs.append(inputs)
         if len(self.records) > FRESH:

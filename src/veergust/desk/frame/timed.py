@@ -24,7 +24,7 @@ class Timed:
         self.speed = 1.0
         self.timer = FrameTimer(widget)
         self.timer.timeout.connect(self._beat)
-        self.clock = QElapsedTimer()
+        self.clock, self.work = QElapsedTimer(), QElapsedTimer()
         self._owed = 0.0
 
     @property
@@ -59,6 +59,16 @@ class Timed:
         """Play as many whole ticks as are due; what is left of them."""
         raise NotImplementedError
 
+    def owed(self, late: float = 0.0) -> int:
+        """How many whole ticks were due ``late`` ms ago and have not been played yet."""
+        if not self.running:
+            return 0
+        past = max(self.clock.elapsed() - late, 0.0)
+        return int(self._owed + past / 1000 * self.document.project.settings.rate * self.speed)
+
     def _beat(self) -> None:
         rate = self.document.project.settings.rate
-        self._owed = self.play(self._owed + self.clock.restart() / 1000 * rate * self.speed)
+        # In whole milliseconds a beat would lose half of one on average: 3 % of the time at sixty a second.
+        past = self.clock.nsecsElapsed() / 1e9
+        self.clock.restart()
+        self._owed = self.play(self._owed + past * rate * self.speed)

@@ -40,7 +40,7 @@ class LiveStage(Running, QWidget):
         super().__init__()
         self.document = document
         self.session = Session(document, self, peaceful=True)
-        self.driver = Driver(document, self.session)
+        self.driver = Driver(document, self.session, self.owed)
         self.stage = StagePanel(theme, "Stage", (), (), follow=True)
         self.stage.view.camera = Camera(target=(0.0, 0.85, 0.0), yaw=-24.0, pitch=10.0, distance=4.6)
         self.stage.follow_button.clicked.connect(self.show_tick)

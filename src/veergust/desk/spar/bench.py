@@ -62,7 +62,7 @@ class SparBench(Running, Bench):
         self.stopped = PlainLabel()
         self.take_label, self.news, self.frame_label = PlainLabel(), PlainLabel(), PlainLabel()
         self.keys_label = PlainLabel()
-        self.driver = Driver(document, self.session)
+        self.driver = Driver(document, self.session, self.owed)
         self.keep_time(self)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setAccessibleName("Spar")
