@@ -3,7 +3,7 @@
 ``./run beside [SECONDS]`` opens the demo on Spar in a real window, starts a busy loop for each processor, and presses
 keys at random moments, each stamped with when it went down. It tells how many ticks were played of those there was time
 for, by how many ticks a press came later than it was made, and how long the window took to answer. Exits with 1 where
-more than 1 % of the ticks is missing, or more than 3 % of the presses came over two ticks late: whoever presses here is a
+more than 1 % of the ticks is missing, or more than 3 % of the presses came over two ticks late: who presses is a
 thread that has to wait for a processor, too.
 """
 
@@ -98,7 +98,7 @@ def main(seconds: float) -> int:
     heard = [(r.tick - before, c) for r in spar.session.records for c in r.fighters[0].pressed]
     late = []
     for when, name in pressed:
-        tick = next(((t for t, c in heard if c == name and t >= (when - started) * 60.0 - 3.0)), None)
+        tick = next(((t for t, c in heard if c == name and t >= (when - started) * 60.0 - 15.0)), None)
         late.append(tick - (when - started) * 60.0 if tick is not None else 999.0)
     answers.sort()
     print(f"{played} ticks of {due:.0f} ({played / due:.1%})")

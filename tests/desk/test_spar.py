@@ -150,7 +150,7 @@ def test_a_machine_that_cannot_play_in_time_plays_slower_and_never_stands(spar: 
     spar.work = Watch()  # type: ignore[assignment]
     watch.now += 3_600_000
     spar._beat()
-    assert len(spar.session.records) == 16 + 60
+    assert len(spar.session.records) == 16 + 120
 
 
 @pytest.mark.parametrize(("pressed", "heard", "tick"), [(20, 20, 2), (20, 290, 2), (210, 290, 13), (290, 290, 18)])

@@ -6,7 +6,7 @@ from veergust.desk.frame.driving import Driver
 from veergust.desk.frame.session import Session
 from veergust.desk.frame.timed import Timed
 
-LATEST = 1.0
+LATEST = 2.0
 """Ticks that are due by more than this (s) are let go: the machine slept."""
 BUDGET = 60
 """For so long (ms) ticks are played on a beat; what is left is made up for on the next ones."""
