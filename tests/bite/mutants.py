@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from tests.bite.hands import OF_HANDS
 from tests.bite.mutant import Mutant
 from tests.bite.safety import SAFETY
 from tests.bite.shown import SHOWN
@@ -1285,4 +1286,5 @@ MUTANTS = (
     *AIMED,
     *SAFETY,
     *SHOWN,
+    *OF_HANDS,
 )

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from itertools import combinations, product
-from typing import Any
+from typing import Any, Literal
 
 import numpy as np
 import pytest
@@ -97,17 +97,19 @@ stretches = st.lists(st.tuples(way_names, st.integers(1, 6)), min_size=1, max_si
 @settings(max_examples=150)
 @given(
     stretches=stretches,
-    wished=st.lists(way_names, min_size=1, max_size=3),
+    chosen=st.lists(st.integers(0, 8), min_size=1, max_size=3, unique=True).map(sorted),
     within=st.integers(1, 8),
     wide=st.booleans(),
     strict=st.booleans(),
     presses=st.none() | st.sets(st.integers(0, 40), max_size=4),
 )
 def test_a_motion_is_found_where_any_choice_of_its_parts_is_one(
-    stretches: list[tuple[str, int]], wished: list[Any], within: int, wide: bool, strict: bool,
+    stretches: list[tuple[str, int]], chosen: list[int], within: int, wide: bool, strict: bool,
     presses: set[int] | None,
 ) -> None:  # fmt: skip
     ways = [way for way, long in stretches for _ in range(long)]
+    # What is wished for is mostly there, but for how long it takes and what lies between.
+    wished: list[Any] = [stretches[i % len(stretches)][0] for i in chosen]
     of = () if presses is None else ("light",)
     gesture = Gesture(kind="motion", of=of, ways=tuple(wished), within=within, wide=wide, strict=strict)
     down = [{"light"} if presses and t in presses else set[str]() for t in range(len(ways))]
@@ -238,6 +240,21 @@ def test_what_is_held_long_enough_stays_held_until_it_is_let_go(quay: Project, a
     assert records[12].fighter(OSSA).let_go == ("light", "ward")
     # The press itself has started what it starts; the held one is remembered as any press is.
     assert started(records)[0] == (3, "Light")
+
+
+ASKS: tuple[tuple[str, Literal["any", "hit"]], ...] = (("both", "hit"), ("heavy", "any"), ("light", "any"))
+
+
+def test_what_two_fingers_press_a_little_apart_is_one_thing(quay: Project, assets: Assets) -> None:
+    """What it is for asks for a hit that never came: the first finger's press alone starts nothing either."""
+    ways = tuple(Exit(start=12, end=30, kind="combo", command=c, to=c.title(), contact=asked)
+                 for c, asked in ASKS)  # fmt: skip
+    first = made("Blow", section("idle", 0.7, exits=ways))
+    project = replace(bout(quay, BOTH), settings=replace(quay.settings, buffer=20))
+    project = replace(project, actions=(*project.actions, first))
+    for keys, wanted in (((8, "heavy"), (10, "light")), []), (((8, "heavy"),), ["Heavy"]):
+        records = run(project, assets, {2: [Input(OSSA, action="Blow")], **script(*keys)}, 30)
+        assert [name for _, name in started(records) if name != "Blow"] == wanted
 
 
 @pytest.mark.parametrize(("pressed", "layers"), product((16, 18, 20), (1, 2)))

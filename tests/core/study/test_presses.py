@@ -103,6 +103,18 @@ def test_what_keeps_an_action_from_starting_is_told(quay: Project, assets: Asset
     assert told(project, assets, records)[-1].why == "Kick plays, and has no exit for it"
 
 
+def test_a_press_that_is_refused_is_lost_though_something_plays(quay: Project, assets: Assets) -> None:
+    """A layer that refuses uses the press up at once: nothing began by it."""
+    kick = made("Kick", section("idle", 0.2), start=StartRule(commands=("light",)))
+    waits = made("Waits", section("idle", 0.5), start=StartRule(commands=("heavy",)))
+    project = replace(opposite(quiet(quay), kick, waits), layers=(Layer(name="Body", taken="refused"),))
+    project = replace(project, commands=(Command(name="light"), Command(name="heavy")))
+    records = run(project, assets, script((2, "heavy"), (10, "light")), 30)
+    first, second = told(project, assets, records)
+    assert (first.began, second.began) == ("Waits", "")
+    assert second.why == "Waits plays, and has no exit for it"
+
+
 def test_who_is_stunned_or_down_is_told_so(quay: Project, assets: Assets) -> None:
     project = pair(quay)
     strike = Strike(start=4, end=6, boxes=(BALL,), hit_stop=0, stun=30, knockback=(0, 0, 0), damage=1.0)

@@ -40,7 +40,7 @@ class Press:
         return self.command, self.made
 
 
-class Moment(NamedTuple):
+class Beginning(NamedTuple):
     """A press, or a way of the stick, and the tick on which it began."""
 
     what: str
@@ -55,11 +55,11 @@ class Hands(NamedTuple):
     centre for some ticks (``rests``): a body that turns with the stick does not turn them.
     """
 
-    down: tuple[Moment, ...] = ()
-    presses: tuple[Moment, ...] = ()
-    about_body: tuple[Moment, ...] = ()
-    about_target: tuple[Moment, ...] = ()
-    taken: tuple[Moment, ...] = ()
+    down: tuple[Beginning, ...] = ()
+    presses: tuple[Beginning, ...] = ()
+    about_body: tuple[Beginning, ...] = ()
+    about_target: tuple[Beginning, ...] = ()
+    taken: tuple[Beginning, ...] = ()
     ahead: float = 0.0
     rests: int = REST
 
@@ -73,7 +73,7 @@ class Made(NamedTuple):
 
     command: Command
     parts: int
-    takes: tuple[Moment, ...]
+    takes: tuple[Beginning, ...]
     down: int = 0
 
     @property
@@ -111,12 +111,12 @@ def gone_on(
     since = dict(hands.down)
     up = tuple((name, tick - since[name]) for name in dict.fromkeys(let_go) if name in since)
     down = [m for m in hands.down if m.what not in let_go and m.what not in pressed]
-    down += [Moment(name, tick) for name in dict.fromkeys(pressed) if name not in let_go]
-    presses = (*(Moment(name, tick) for name in dict.fromkeys(pressed)), *hands.presses)[:LATELY]
+    down += [Beginning(name, tick) for name in dict.fromkeys(pressed) if name not in let_go]
+    presses = (*(Beginning(name, tick) for name in dict.fromkeys(pressed)), *hands.presses)[:LATELY]
     sides = []
     for past, way in zip((hands.about_body, hands.about_target), ways):
         moved = not past or past[0].what != way
-        sides.append((Moment(way, tick), *past)[:LATELY] if moved else past)
+        sides.append((Beginning(way, tick), *past)[:LATELY] if moved else past)
     return Hands(tuple(down), presses, sides[0], sides[1], hands.taken[:LATELY], ahead, rests), up
 
 
@@ -128,7 +128,7 @@ def made(commands: Sequence[Command], hands: Hands, up: Sequence[tuple[str, int]
         if c.gesture is not None and (one := _made(c, c.gesture, hands, dict(up), tick)) is not None
     ]
     out: list[Made] = []
-    taken: set[Moment] = set()
+    taken: set[Beginning] = set()
     for one in sorted(found, key=lambda m: -m.parts):
         if not taken & set(one.takes):
             taken |= set(one.takes)
@@ -185,7 +185,7 @@ def _motion(command: Command, gesture: Gesture, hands: Hands, tick: int) -> Made
     return Made(command, len(gesture.ways) + len(gesture.of), (press,) if press is not None else ())
 
 
-def _along(gesture: Gesture, past: Sequence[Moment], tick: int, then: bool) -> bool:
+def _along(gesture: Gesture, past: Sequence[Beginning], tick: int, then: bool) -> bool:
     """Whether the stick went along the ways of a motion, the last of them on this tick, or ``then`` soon before it."""
 
     def left(n: int, first: int, by: int) -> bool:
