@@ -11,7 +11,7 @@ from PySide6.QtWidgets import QApplication, QPushButton
 from pytestqt.qtbot import QtBot
 
 from tests.conftest import OSSA, TARN
-from tests.desk.conftest import STRIKE, Hand, Watch, pick, type_in
+from tests.desk.conftest import STRIKE, Hand, Watch, pick, type_in, until
 from veergust.core.kinds.finding import Ref
 from veergust.core.model import Command
 from veergust.core.motion.figure import Assets
@@ -471,3 +471,50 @@ def test_a_press_that_is_lost_says_why_and_leads_to_its_place(window: Window) ->
     assert window.bench == "Sheet"
     assert window.document.selection is not None
     assert window.document.selection.kind == "exits"
+
+
+def test_a_take_is_kept_as_a_drill_run_ranged_broken_and_shown(window: Window) -> None:
+    window.show_bench("Spar")
+    spar, document, session = window.spar, window.document, window.spar.session
+    spar.restart()
+    QTest.mouseClick(spar.drills_button, Qt.MouseButton.LeftButton)
+    page = spar.drills
+    QTest.mouseClick(page.keep_button, Qt.MouseButton.LeftButton)
+    assert "nothing was pressed" in window.notice.label.text()
+    for tick in range(40):
+        session.give(*([Input(OSSA, "light")] if tick == 5 else []))
+        session.tick()
+    before = len(document.project.drills)
+    QTest.mouseClick(page.keep_button, Qt.MouseButton.LeftButton)
+    QTest.keyClicks(page.name, "opening")
+    QTest.keyClick(page.name, Qt.Key.Key_Return)
+    drill = document.project.drills[-1]
+    assert (len(document.project.drills), drill.name, page.list.currentRow()) == (before + 1, "opening", before)
+
+    def run() -> list[str]:
+        QTest.mouseClick(page.run_button, Qt.MouseButton.LeftButton)
+        until(lambda: not page.left)
+        return [page.list.item(n).text() for n in range(page.list.count())]
+
+    assert all(text.endswith("passed") for text in run())
+    assert page.words.text() == f"{before + 1} of {before + 1} passed"
+    # Held over distances at which it cannot touch, it breaks, and says where.
+    type_in(page.ends["distance"][1], "6")
+    assert page.words.text() == "Not run since the last change."
+    type_in(page.ends["distance"][0], "1")
+    assert [(r.low, r.high) for r in document.project.drills[-1].over] == [(1.0, 6.0)]
+    assert run()[-1] == "opening  FAILED"
+    assert "not so: Ossa Renn hit Tarn on " in page.told.text()
+    assert "at 6 m" in page.told.text()
+    type_in(page.ends["distance"][1], "0")
+    assert document.project.drills[-1].over == ()
+    # Shown: its take is what was played, from its first frame.
+    spar.restart()
+    QTest.mouseClick(page.play_button, Qt.MouseButton.LeftButton)
+    assert (session.at, len(session.records)) == (0, drill.ticks)
+    assert [r.tick for r in session.records if r.contacts] == [e.tick for e in drill.expect if e.contact]
+    QTest.mouseClick(page.run_button, Qt.MouseButton.LeftButton)
+    QTest.mouseClick(page.run_button, Qt.MouseButton.LeftButton)
+    assert (page.left, page.run_button.text()) == ([], "run all")
+    QTest.mouseClick(page.gone_button, Qt.MouseButton.LeftButton)
+    assert len(document.project.drills) == before

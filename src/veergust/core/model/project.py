@@ -69,7 +69,9 @@ class DrillStep(Value, frozen=True):
 
 
 class Expectation(Value, frozen=True):
-    """What must be so: by ``tick`` at the latest (from ``since`` on), ``fighter`` plays, touches or stands so."""
+    """What must be so: by ``tick`` at the latest (from ``since`` on), ``fighter`` plays, touches or stands so, or a
+    ``measure`` of it lies between ``low`` and ``high``: how far the nearest other is, how far it has come (m), or
+    its health."""
 
     fighter: str
     tick: Count
@@ -80,16 +82,30 @@ class Expectation(Value, frozen=True):
     victim: str = ""
     event: str = ""
     never: bool = False
+    measure: Literal["", "distance", "travel", "health"] = ""
+    low: Amount = 0.0
+    high: Amount = 0.0
+
+
+class DrillRange(Value, frozen=True):
+    """Over what a drill must hold: with everybody else so far (m) from whom it begins with, on the line between them,
+    or with its last press so many ticks later; from ``low`` to ``high``, every ``step``."""
+
+    what: Literal["distance", "press"] = "distance"
+    low: Metres = 1.0
+    high: Metres = 1.0
+    step: Annotated[float, Meta(ge=0.01, le=1000)] = 0.1
 
 
 class Drill(Value, frozen=True):
-    """A scripted input with what it must lead to."""
+    """A scripted input with what it must lead to, also ``over`` ranges."""
 
     name: str
     ticks: Annotated[int, Meta(ge=0, le=36_000)] = 120
     seed: Annotated[int, Meta(ge=-(2**53), le=2**53)] = 1
     steps: tuple[DrillStep, ...] = ()
     expect: tuple[Expectation, ...] = ()
+    over: tuple[DrillRange, ...] = ()
 
 
 class Scaling(Value, frozen=True):

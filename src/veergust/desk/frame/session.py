@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import replace
 
 from msgspec import structs
@@ -46,10 +47,14 @@ class Session(QObject):
 
     def restart(self) -> None:
         """Begin a new take from where the fighters start."""
+        self.begin([])
+
+    def begin(self, inputs: Sequence[Input]) -> None:
+        """Begin a new take from where the fighters start, with what is given on its first tick."""
         self.simulation = self._new_simulation()
         if self.records:
             self.take_number += 1
-        self.records, self.inputs, self.waiting, self.at = [], [], [], -1
+        self.records, self.inputs, self.waiting, self.at = [], [], [(0, given) for given in inputs], -1
         self.tick()
 
     def use_project(self) -> None:

@@ -30,6 +30,7 @@ from veergust.desk.keys.pressing import BACK, key_of, last_of, pressed
 from veergust.desk.keys.table import on_key
 from veergust.desk.look.theme import Theme
 from veergust.desk.spar.commanding import CommandsPage
+from veergust.desk.spar.drilling import DrillsPage
 from veergust.desk.spar.presses import Side
 from veergust.desk.spar.standing import StandingPage
 from veergust.desk.spar.strip import TakeStrip
@@ -56,6 +57,7 @@ class SparBench(Running, Bench):
         self.left, self.right = (side.reel for side in self.sides)
         self.strip = TakeStrip(self.session, theme)
         self.standing, self.commands = StandingPage(document), CommandsPage(document)
+        self.drills = DrillsPage(document, self.session, theme)
         self.stop_field = ChoiceField("Stop on", lambda _: None, "Hold time on the tick on which this happens")
         self.stop_field.show_choices([("nothing", ""), *((name, name) for name in STOPS)], "")
         self.stop_field.setFocusPolicy(Qt.FocusPolicy.TabFocus)
@@ -73,6 +75,7 @@ class SparBench(Running, Bench):
         document.changed.connect(self._name_open)
         document.changed.connect(self.standing.renew)
         document.changed.connect(self.commands.renew)
+        document.changed.connect(self.drills.renew)
         self._fresh()
 
     def _lay_out(self) -> None:
@@ -81,7 +84,7 @@ class SparBench(Running, Bench):
         middle.addWidget(self.sides[0])
         middle.addWidget(self.stage, 1)
         middle.addWidget(self.sides[1])
-        for page in (self.standing, self.commands):
+        for page in (self.standing, self.commands, self.drills):
             middle.addWidget(page)
             page.hide()
         self.take_label.setObjectName("take")
@@ -109,6 +112,8 @@ class SparBench(Running, Bench):
         low.addSpacing(12)
         low.addWidget(self.standing_button)
         low.addWidget(self.commands_button)
+        self.drills_button = switch("drills", "What must hold, run again and again", self.show_drills)
+        low.addWidget(self.drills_button)
         low.addSpacing(12)
         low.addWidget(self.try_button)
         low.addSpacing(16)
@@ -123,6 +128,7 @@ class SparBench(Running, Bench):
             self.again_button,
             self.standing_button,
             self.commands_button,
+            self.drills_button,
             self.try_button,
             *self.stage.switches.values(),
         ):
@@ -156,8 +162,15 @@ class SparBench(Running, Bench):
         """Show the commands in place of the other's reel, or that again."""
         self._show_page(self.commands if shown else None)
 
+    def show_drills(self, shown: bool) -> None:
+        """Show the drills in place of the other's reel, or that again."""
+        self._show_page(self.drills if shown else None)
+
     def _show_page(self, page: FieldPage | None) -> None:
-        for one, button in ((self.standing, self.standing_button), (self.commands, self.commands_button)):
+        for one, button in (
+            (self.standing, self.standing_button), (self.commands, self.commands_button),
+            (self.drills, self.drills_button),
+        ):  # fmt: skip
             one.setVisible(one is page)
             button.setChecked(one is page)
         self.sides[1].setVisible(page is None)

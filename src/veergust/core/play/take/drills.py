@@ -2,13 +2,18 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass
-from typing import Any
+from math import hypot, inf
+from typing import Any, NamedTuple
 
-from veergust.core.model import Drill, Expectation
+from msgspec.structs import replace
+
+from veergust.core.model import Drill, DrillStep, Expectation, Fighter
 from veergust.core.play.compiled.project import CompiledProject
 from veergust.core.play.scripted import schedule
 from veergust.core.play.simulation import Simulation
+from veergust.core.play.state import FighterState
 from veergust.core.play.take.record import Record
 
 
@@ -27,15 +32,99 @@ class DrillResult:
         return not self.failed
 
 
-def run_drill(build: CompiledProject, drill: Drill) -> DrillResult:
-    """Play a drill and hold its take against what it expects."""
-    inputs = schedule(drill.steps)
-    build.prepare()
-    simulation = Simulation(build, drill.seed, keeps=0)
-    records = [simulation.tick(inputs.get(t, [])).slim() for t in range(drill.ticks)]
+MOST_CELLS = 2_000
+"""A drill is not played with more than so many places and presses."""
+
+
+def run_drill(build: CompiledProject, drill: Drill, stop: Callable[[], bool] = lambda: False) -> DrillResult:
+    """Play a drill, in every place and with every press that it must hold for, and hold each take against what it
+    expects. What did not come is told with where that was so; ``stop`` is asked between takes."""
     words = tuple(expectation_words(e) for e in drill.expect)
-    failed = tuple(w for w, e in zip(words, drill.expect) if not _met(e, records))
-    return DrillResult(drill.name, drill.ticks, words, failed)
+    failed: dict[str, list[str]] = {}
+    for cell in cells(drill):
+        if stop():
+            break
+        for missed in run_cell(build, drill, cell):
+            failed.setdefault(missed, []).append(cell.words)
+    told = tuple(f"{w} ({_ranged(where)})" if where[0] else w for w, where in failed.items())
+    return DrillResult(drill.name, drill.ticks, words, told)
+
+
+def _ranged(where: Sequence[str]) -> str:
+    return where[0] if len(where) == 1 else f"{where[0]} to {where[-1]}, {len(where)} times"
+
+
+class Cell(NamedTuple):
+    """A place and a press of a drill: the others so far away (m; None: where they stand), its last press so many ticks
+    later."""
+
+    distance: float | None = None
+    offset: int = 0
+
+    @property
+    def words(self) -> str:
+        """Which it is; nothing for the drill as it is written."""
+        far = f"at {self.distance:g} m" if self.distance is not None else ""
+        return " ".join(filter(None, (far, f"pressed {self.offset:+d} f" if self.offset else "")))
+
+
+WRITTEN = Cell()
+
+
+def cells(drill: Drill) -> list[Cell]:
+    """Every place and press for which a drill must hold, the one it is written for where there is no range."""
+    values: dict[str, list[float]] = {"distance": [], "press": []}
+    for one in drill.over:
+        count = int(max(one.high - one.low, 0.0) / one.step + 1e-6) + 1
+        values[one.what] += [round(one.low + n * one.step, 6) for n in range(min(count, MOST_CELLS))]
+    far: list[float | None] = [*dict.fromkeys(values["distance"])] or [None]
+    offsets = [*dict.fromkeys(round(v) for v in values["press"])] or [0]
+    return [Cell(d, o) for d in far for o in offsets][:MOST_CELLS]
+
+
+def run_cell(build: CompiledProject, drill: Drill, cell: Cell) -> list[str]:
+    """What did not come of a drill in one place, with one press."""
+    records = take_of(build, drill, cell)
+    return [expectation_words(e) for e in drill.expect if not _met(e, records)]
+
+
+def take_of(build: CompiledProject, drill: Drill, cell: Cell = WRITTEN) -> list[Record]:
+    """The take of a drill, without poses."""
+    inputs = schedule(pressed_later(drill.steps, cell.offset))
+    build.prepare()
+    fighters = placed(build.project.stage.fighters, drill, cell.distance)
+    simulation = Simulation(build, drill.seed, fighters, keeps=0)
+    return [simulation.tick(inputs.get(t, [])).slim() for t in range(drill.ticks)]
+
+
+def pressed_later(steps: tuple[DrillStep, ...], offset: int) -> tuple[DrillStep, ...]:
+    """Steps with the last press, and what lets it go, so many ticks later."""
+    presses = [n for n, s in enumerate(steps) if (s.command and s.press) or s.action]
+    if not offset or not presses:
+        return steps
+    last = steps[presses[-1]]
+    return tuple(
+        replace(s, tick=max(s.tick + offset, 0))
+        if n == presses[-1] or (n > presses[-1] and s.command == last.command and s.fighter == last.fighter)
+        else s
+        for n, s in enumerate(steps)
+    )
+
+
+def placed(fighters: tuple[Fighter, ...], drill: Drill, distance: float | None) -> tuple[Fighter, ...]:
+    """The fighters with everybody else so far from whom a drill begins with, on the line between them."""
+    first = next((f for f in fighters if drill.steps and f.name == drill.steps[0].fighter), None)
+    if distance is None or first is None:
+        return fighters
+    x, _, z = first.position
+    out = []
+    for f in fighters:
+        dx, dz = f.position[0] - x, f.position[2] - z
+        far = hypot(dx, dz)
+        if f is not first and far > 1e-9:
+            f = replace(f, position=(x + dx / far * distance, f.position[1], z + dz / far * distance))
+        out.append(f)
+    return tuple(out)
 
 
 def expectation_words(e: Expectation) -> str:
@@ -49,12 +138,18 @@ def expectation_words(e: Expectation) -> str:
         what.append(f"{e.contact} {e.victim or 'somebody'}")
     if e.event:
         what.append(f"fires {e.event}")
+    if e.measure:
+        unit = "" if e.measure == "health" else " m"
+        names = {"distance": "is away by", "travel": "comes", "health": "has health of"}
+        what.append(f"{names[e.measure]} {e.low:g} to {e.high:g}{unit}")
     never = "never " if e.never else ""
-    return f"{e.fighter} {never}{' and '.join(what) or 'is there'} between {e.since} and {e.tick}"
+    when = f"between {e.since} and {e.tick}" if e.since != e.tick else f"on {e.tick}"
+    return f"{e.fighter} {never}{' and '.join(what) or 'is there'} {when}"
 
 
 def _met(e: Expectation, records: list[Record]) -> bool:
-    found = any(_holds(e, r) for r in records[e.since : e.tick + 1])
+    first = records[0] if records else None
+    found = any(_holds(e, r) and _measured(e, r, first) for r in records[e.since : e.tick + 1])
     return found != e.never
 
 
@@ -71,3 +166,22 @@ def _holds(e: Expectation, record: Record) -> bool:
     ):
         return False
     return not e.event or any(x.fighter == e.fighter and x.name == e.event for x in record.events)
+
+
+def _measured(e: Expectation, record: Record, first: Record | None) -> bool:
+    """Whether what is measured lies where it should."""
+    if not e.measure or first is None:
+        return not e.measure
+    here = record.fighter(e.fighter)
+    if e.measure == "health":
+        value = here.health
+    elif e.measure == "travel":
+        value = _apart(here, first.fighter(e.fighter))
+    else:
+        value = min((_apart(here, f) for f in record.fighters if f.name != e.fighter), default=inf)
+    return e.low - 1e-9 <= value <= e.high + 1e-9
+
+
+def _apart(one: FighterState, other: FighterState) -> float:
+    """How far two bodies are from each other over the floor (m)."""
+    return hypot(one.position[0] - other.position[0], one.position[2] - other.position[2])

@@ -1,0 +1,205 @@
+"""The drills: made from the take, run one after the other, and shown where they break."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+
+from PySide6.QtCore import Qt, QTimer
+from PySide6.QtWidgets import QListWidget, QListWidgetItem
+
+from veergust.core.edit.drills import drill_of_take, hold_over, remove_drill, set_drill
+from veergust.core.edit.spans import Edit
+from veergust.core.model import Drill
+from veergust.core.play.compiled.project import CompiledProject
+from veergust.core.play.scripted import schedule
+from veergust.core.play.take.drills import DrillResult, expectation_words, run_drill
+from veergust.desk.document.document import Document
+from veergust.desk.frame.page import FieldPage
+from veergust.desk.frame.session import Session
+from veergust.desk.look.theme import Theme
+from veergust.desk.widgets.buttons import word_button
+from veergust.desk.widgets.fields import Form, NumberField, TextField, heading, note
+from veergust.desk.widgets.rows import buttons
+
+RANGES = (("distance", "Distance", "m", 0.0, 50.0, 0.1, 2), ("press", "Last press", "f", -60.0, 60.0, 1.0, 0))
+
+
+class DrillsPage(FieldPage):
+    """All drills with how they went, and the chosen one."""
+
+    title = "Drills"
+
+    def __init__(self, document: Document, session: Session, theme: Theme) -> None:
+        super().__init__(document)
+        self.session, self.theme = session, theme
+        self.setFixedWidth(312)
+        self.results: dict[Drill, DrillResult] = {}
+        self.played: CompiledProject | None = None
+        self.left: list[Drill] = []
+        self.box.addWidget(heading("Drills"))
+        self.list = QListWidget()
+        self.list.setAccessibleName("Drills")
+        self.list.setMinimumHeight(170)
+        self.list.currentRowChanged.connect(lambda _: self._show())
+        self.list.itemActivated.connect(lambda _: self.play())
+        self.box.addWidget(self.list)
+        self.run_button = word_button("run all", "Play every drill, and hold each against what it expects", strong=True)
+        self.run_button.clicked.connect(self.run_all)
+        self.keep_button = word_button("keep this take", "A drill of what was pressed, which expects what came of it",
+                                       strong=True)  # fmt: skip
+        self.keep_button.clicked.connect(self.keep)
+        self.box.addWidget(buttons(self.run_button, self.keep_button))
+        self.words = note()
+        self.box.addWidget(self.words)
+        form = Form()
+        self.name = TextField("Name of the drill", self._rename, "What it is called")
+        form.row("Name", self.name)
+        self.ends: dict[str, tuple[NumberField, NumberField]] = {}
+        for what, label, unit, low, high, step, decimals in RANGES:
+            first, last = (
+                NumberField(f"{label} {end}", self._over(what), unit=unit, low=low, high=high, step=step,
+                            decimals=decimals, tip="It must hold from here to there; one value: no range")
+                for end in ("from", "to")
+            )  # fmt: skip
+            for field in (first, last):
+                field.setFixedWidth(84)
+            self.ends[what] = first, last
+            form.row(label, first, last)
+        self.box.addWidget(form)
+        self.play_button = word_button("show it", "Its take on the stage, from its first frame", strong=True)
+        self.play_button.clicked.connect(self.play)
+        self.gone_button = word_button("remove", "Take the drill away")
+        self.gone_button.clicked.connect(self.remove)
+        self.box.addWidget(buttons(self.play_button, self.gone_button))
+        self.told = note()
+        self.told.setWordWrap(True)
+        self.box.addWidget(self.told)
+        self.box.addStretch(1)
+        self.timer = QTimer(self)
+        self.timer.setSingleShot(True)
+        self.timer.timeout.connect(self._next)
+
+    @property
+    def drill(self) -> Drill | None:
+        """The chosen one."""
+        drills, row = self.document.project.drills, self.list.currentRow()
+        return drills[row] if 0 <= row < len(drills) else None
+
+    # Running
+
+    def run_all(self) -> None:
+        """Run every drill, one after the other, or give up what is left of them."""
+        self.left = [] if self.left else list(self.document.project.drills)
+        self.results = {d: r for d, r in self.results.items() if d not in self.left}
+        self._tell()
+        if self.left:
+            self.timer.start(0)
+
+    def _next(self) -> None:
+        if self.left:
+            drill = self.left.pop(0)
+            self.results[drill] = run_drill(self.document.build, drill)
+            self._tell()
+        if self.left:
+            self.timer.start(0)
+
+    def _tell(self) -> None:
+        """Say how each went so far."""
+        drills = self.document.project.drills
+        for row, drill in enumerate(drills):
+            item = self.list.item(row)
+            result = self.results.get(drill)
+            mark = "" if result is None else "passed" if result.passed else "FAILED"
+            item.setText(f"{drill.name}  {mark}")
+            failed = result is not None and not result.passed
+            item.setForeground(self.theme.colour("strike" if failed else "ink"))
+        went = [r for d in drills if (r := self.results.get(d)) is not None]
+        passed = sum(r.passed for r in went)
+        self.words.setText(f"{passed} of {len(went)} passed" if went else "Not run since the last change.")
+        self.run_button.setText("give up" if self.left else "run all")
+        self._show()
+
+    # What is done with the chosen one
+
+    def keep(self) -> None:
+        """Make a drill of the take up to the tick looked at."""
+        session, made = self.session, ""
+
+        def make() -> Edit:
+            nonlocal made
+            till = session.at + 1
+            edit, made = drill_of_take(self.document.base, session.records[:till], session.inputs[:till], session.seed)
+            return edit
+
+        if self.attempt(make):
+            self.list.setCurrentRow([d.name for d in self.document.project.drills].index(made))
+            self.name.setFocus()
+            self.name.selectAll()
+
+    def play(self) -> None:
+        """Play the chosen drill into the take that is looked at."""
+        drill, session = self.drill, self.session
+        if drill is None:
+            return
+        session.seed = drill.seed
+        steps = schedule(drill.steps)
+        session.begin(steps.get(0, []))
+        for tick in range(1, drill.ticks):
+            session.give(*steps.get(tick, []))
+            session.tick(shown=False)
+        session.look_at(0)
+
+    def remove(self) -> None:
+        """Take the chosen drill away."""
+        drill = self.drill
+        if drill is not None:
+            self.attempt(lambda: remove_drill(self.document.base, drill.name))
+
+    def _rename(self, name: str) -> None:
+        drill = self.drill
+        if drill is not None:
+            self.attempt(lambda: set_drill(self.document.base, drill.name, "named", name=name))
+
+    def _over(self, what: str) -> Callable[[float], None]:
+        def settled(_: float) -> None:
+            drill = self.drill
+            low, high = (field.value() for field in self.ends[what])
+            if drill is not None:
+                over = (low, high) if high > low else (1.0, 0.0)
+                self.attempt(lambda: hold_over(self.document.base, drill.name, what, *over))
+
+        return settled
+
+    # Showing
+
+    def renew(self) -> None:
+        drills, row = self.document.project.drills, self.list.currentRow()
+        if self.played is not self.document.build:
+            # What was told of drills is of the project as it was.
+            self.results, self.left, self.played = {}, [], self.document.build
+        there = [self.list.item(n).data(Qt.ItemDataRole.UserRole) for n in range(self.list.count())]
+        if there != [d.name for d in drills]:
+            self.list.clear()
+            for drill in drills:
+                item = QListWidgetItem(drill.name)
+                item.setData(Qt.ItemDataRole.UserRole, drill.name)
+                self.list.addItem(item)
+            self.list.setCurrentRow(min(max(row, 0), len(drills) - 1))
+        self._tell()
+
+    def _show(self) -> None:
+        drill, fields = self.drill, [field for pair in self.ends.values() for field in pair]
+        for widget in (self.name, self.play_button, self.gone_button, *fields):
+            widget.setEnabled(drill is not None)
+        self.told.setText("")
+        self.name.show_value(drill.name if drill is not None else "")
+        for what, pair in self.ends.items():
+            over = next((r for r in drill.over if r.what == what), None) if drill is not None else None
+            for field, value in zip(pair, (over.low, over.high) if over is not None else (0.0, 0.0)):
+                field.show_value(value)
+        if drill is not None:
+            result = self.results.get(drill)
+            failed = result.failed if result is not None else ()
+            expected = [expectation_words(e) for e in drill.expect]
+            rest = [words for words in expected if not any(f.startswith(words) for f in failed)]
+            self.told.setText("\n".join([*(f"not so: {words}" for words in failed), *rest]))
