@@ -6,6 +6,7 @@ from msgspec.structs import replace
 
 import answers
 from answers import low_cover
+from drills import drills
 from figure import STAFF_BUTT, STAFF_TIP
 from ground_moves import ASIDE_SPEED, BACK_SPEED, GUARD_SPEED
 from layered import cover, flinch, lantern, lantern_toss, layers, staff_jab
@@ -18,12 +19,9 @@ from veergust.core.model import (
     Command,
     Condition,
     Cut,
-    Drill,
-    DrillStep,
     Drive,
     Event,
     Exit,
-    Expectation,
     FeetToFloor,
     Fighter,
     Floor,
@@ -423,41 +421,6 @@ def stage() -> Stage:
     )
 
 
-def drills() -> tuple[Drill, ...]:
-    ossa, tarn = "Ossa Renn", "Tarn"
-    return (
-        Drill(
-            name="Sweep touches",
-            ticks=90,
-            steps=(DrillStep(tick=5, fighter=ossa, command="light"),),
-            expect=(
-                Expectation(fighter=ossa, tick=5, since=5, action="Low sweep"),
-                Expectation(fighter=ossa, tick=25, contact="hit", victim=tarn),
-                Expectation(fighter=tarn, tick=30, action="Reel front"),
-                Expectation(fighter=tarn, tick=79, since=60, locomotion="idle"),
-            ),
-        ),
-        Drill(
-            name="Sweep into thrust",
-            ticks=120,
-            steps=(
-                DrillStep(tick=5, fighter=ossa, command="light"),
-                DrillStep(tick=22, fighter=ossa, command="light"),
-            ),
-            expect=(
-                Expectation(fighter=ossa, tick=40, action="Thrust"),
-                Expectation(fighter=ossa, tick=70, contact="hit", victim=tarn),
-            ),
-        ),
-        Drill(
-            name="Mash does not restart",
-            ticks=12,
-            steps=tuple(DrillStep(tick=t, fighter=ossa, command="light") for t in (2, 4, 6, 8)),
-            expect=(Expectation(fighter=ossa, tick=11, since=3, action="Thrust", never=True),),
-        ),
-    )
-
-
 def project(seconds: dict[str, float]) -> Project:
     clips = tuple(
         Clip(
@@ -512,7 +475,7 @@ def project(seconds: dict[str, float]) -> Project:
         reactions=answers.table(),
         thrown=(lantern(),),
         stage=stage(),
-        drills=drills(),
+        drills=drills("Ossa Renn", "Tarn"),
         known_events=(
             "whoosh_low",
             "whoosh_thin",

@@ -15,6 +15,12 @@ PARTS = f"{MADE}::test_of_two_that_one_press_completes_the_one_of_more_parts_is_
 WINDOW = f"{FATES}::test_each_press_about_a_window_is_told_by_its_frame"
 NEAR = f"{FATES}::test_a_gesture_that_was_nearly_made_says_by_how_much"
 
+DRILLS, KEPT = "core/play/take/drills.py", "core/edit/drills.py"
+RANGED = "tests/core/play/test_drills.py::test_a_drill_over_distances_holds_where_the_same_by_hand_does"
+LATER = "tests/core/play/test_drills.py::test_the_last_press_and_what_lets_it_go_come_later"
+MEASURED = "tests/core/play/test_drills.py::test_what_is_measured_is_what_the_take_has"
+TAKEN = "tests/core/edit/test_drills.py::test_a_drill_of_a_take_holds_of_it_and_breaks_where_a_touch_moves"
+
 OF_HANDS = (
     Mutant("a way is met within its time", HANDS, "if by - until > gesture.within:", "if False:", MOTION),
     Mutant("time counts from when a way was left", HANDS, "if by - until > gesture.within:",
@@ -90,4 +96,17 @@ OF_HANDS = (
            "tests/desk/test_spar.py::test_however_long_a_picture_takes_play_keeps_real_time"),
     Mutant("a key counts from when it went down", "desk/frame/driving.py", "self.after = self.owed(ahead - self.ahead)",
            "self.after = self.owed(0.0)", "tests/desk/test_spar.py::test_a_key_counts_from_when_it_went_down"),
+    Mutant("others are put on the line", DRILLS, "x + dx / far * distance", "x + distance", RANGED),
+    Mutant("every place of a range is tried", DRILLS, "for n in range(min(count, MOST_CELLS))", "for n in range(1)",
+           RANGED),
+    Mutant("what lets the last press go is later too", DRILLS, "n > presses[-1] and s.command", "False and s.command", LATER),
+    Mutant("only the last press is later", DRILLS, "if n == presses[-1] or", "if n in presses or", LATER),
+    Mutant("distance is of the nearest", DRILLS, "if f.name != e.fighter), default=inf)", "), default=inf)", MEASURED),
+    Mutant("how far it has come is from its first tick", DRILLS, "_apart(here, first.fighter(e.fighter))",
+           "_apart(here, here)", MEASURED),
+    Mutant("a kept touch is expected on its tick", KEPT,
+           "Expectation(fighter=c.attacker, tick=at, since=at, contact", "Expectation(fighter=c.attacker, tick=at + 30, contact",
+           TAKEN),
+    Mutant("where all ended is expected", KEPT, "Expectation(fighter=f.name, tick=last, since=last, locomotion",
+           "Expectation(fighter=f.name, tick=last, since=last, action", TAKEN),
 )  # fmt: skip

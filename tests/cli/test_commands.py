@@ -153,7 +153,7 @@ def test_drills_are_told_in_the_xml_that_build_machines_read(run: Any, folder: P
     top: Any = parse(report).getroot()
     [suite] = top
     for counts in (top, suite):
-        assert (counts.get("tests"), counts.get("failures"), counts.get("errors")) == ("3", "1", "0")
+        assert (counts.get("tests"), counts.get("failures"), counts.get("errors")) == ("12", "1", "0")
     assert float(suite.get("time")) == pytest.approx(sum(d["ticks"] for d in results.values()) / 60.0, abs=1e-3)
     cases = {case.get("name"): case for case in suite}
     assert set(cases) == {name.replace("\u0001", "") for name in results}
@@ -169,7 +169,7 @@ def test_drills_are_told_in_the_xml_that_build_machines_read(run: Any, folder: P
 def test_drills_pass_and_one_that_fails_is_exit_one(run: Any, folder: Path) -> None:
     ran = run("drill", folder, "--json")
     assert ran.code == 0
-    assert [d["passed"] for d in ran.json["drills"]] == [True] * 3
+    assert [d["passed"] for d in ran.json["drills"]] == [True] * 12
     assert set(ran.json["drills"][0]) == {"name", "passed", "ticks", "expected", "failed"}
     path = folder / "drills" / "sweep_touches.json"
     path.write_text(path.read_text().replace('"contact": "hit"', '"contact": "guarded"'))
