@@ -132,7 +132,7 @@ def take(wanted: list[str]) -> int:
         sheet_back()
         window.document.choose_action("Low sweep")
         window.show_bench("Spar")
-        play({20: Qt.Key.Key_A, 41: Qt.Key.Key_A}, 62)
+        play({20: Qt.Key.Key_A, 26: Qt.Key.Key_A, 41: Qt.Key.Key_A}, 62)
 
     def night() -> None:
         window.open_project(demo)
