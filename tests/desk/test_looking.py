@@ -6,6 +6,8 @@ import pytest
 from msgspec.structs import replace
 from PySide6.QtWidgets import QAbstractButton, QApplication
 
+from veergust.core.edit.commands import GESTURES, add_command, set_gesture
+from veergust.core.edit.drills import hold_over
 from veergust.core.edit.spans import Edit, SpanRef
 from veergust.core.kinds.spans import SPANS
 from veergust.core.model import Project
@@ -93,3 +95,27 @@ def test_going_through_every_bench_and_page_edits_nothing(looked_at: Window) -> 
     for name in (*BENCHES, *reversed(list(BENCHES))):
         looked_at.show_bench(name)
         through_its_pages(looked_at, project, "")
+
+
+def test_opening_any_command_drill_and_fighter_edits_none(looked_at: Window) -> None:
+    document, spar = looked_at.document, looked_at.spar
+    project = document.project
+    for kind in GESTURES:
+        project = set_gesture(add_command(project, kind).project, kind, kind).project
+    for n, drill in enumerate(project.drills):
+        project = hold_over(project, drill.name, "distance", 0.5 * n, 0.5 * n + 1.0).project if n % 2 else project
+    document.apply(Edit(project, "more"))
+    looked_at.show_bench("Spar")
+    steps = len(document.done)
+    for show in (spar.show_commands, spar.show_drills, spar.stand):
+        show(True)
+        for _ in range(2):
+            for command in project.commands:
+                spar.commands.choose(command.name)
+            for row in range(len(project.drills)):
+                spar.drills.list.setCurrentRow(row)
+            for n in range(spar.standing.which.count()):
+                spar.standing.which.setCurrentIndex(n)
+                spar.standing.which.activated.emit(n)
+            QApplication.processEvents()
+            assert (len(document.done), document.project) == (steps, project)

@@ -27,7 +27,8 @@ from pytestqt.qtbot import QtBot
 
 from tests.conftest import DEMO
 from tests.desk.conftest import STRIKE, Hand, arrived, let_go
-from veergust.core.edit.spans import span_of
+from veergust.core.edit.commands import GESTURES, add_command, set_gesture
+from veergust.core.edit.spans import Edit, span_of
 from veergust.core.files.folder import open_project
 from veergust.core.files.left import left_behind
 from veergust.core.files.saving import save_project
@@ -396,6 +397,17 @@ def pages_of(window: Window) -> Iterator[str]:
         page.which.activated.emit(n)
         QApplication.processEvents()
         yield f"Spar, {page.which.currentText()}"
+    window.spar.drills_button.click()
+    yield "Spar, drills"
+    project = window.document.project
+    for kind in GESTURES:
+        project = set_gesture(add_command(project, kind).project, kind, kind).project
+    window.document.apply(Edit(project, "gestures"))
+    window.spar.commands_button.click()
+    for command in project.commands:
+        window.spar.commands.choose(command.name)
+        QApplication.processEvents()
+        yield f"Spar, {command.name}"
 
 
 def room_of(field: QComboBox) -> int:
