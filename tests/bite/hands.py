@@ -109,4 +109,13 @@ OF_HANDS = (
            TAKEN),
     Mutant("where all ended is expected", KEPT, "Expectation(fighter=f.name, tick=last, since=last, locomotion",
            "Expectation(fighter=f.name, tick=last, since=last, action", TAKEN),
+    Mutant("a replay is of the whole take", "desk/frame/session.py", "self.whole_take or (", "(",
+           "tests/desk/test_spar.py::test_a_take_is_replayed_with_a_change_and_says_what_is_otherwise"),
+    Mutant("a take that is played on is the whole take", "desk/frame/session.py",
+           "        self.whole_take = None\n        inputs", "        inputs",
+           "tests/desk/test_spar.py::test_a_take_is_replayed_with_a_change_and_says_what_is_otherwise"),
+    Mutant("takes differ by where anybody is", "core/study/takes.py", "> APART:", "> 1e9:",
+           "tests/core/study/test_takes.py::test_takes_differ_from_the_tick_on_which_anybody_is_elsewhere"),
+    Mutant("what no longer comes is told", "core/study/takes.py", "range(max(len(a), len(b)))", "range(min(len(a), len(b)))",
+           "tests/core/study/test_takes.py::test_what_no_longer_comes_and_what_is_new_are_told"),
 )  # fmt: skip

@@ -12,6 +12,7 @@ from pytestqt.qtbot import QtBot
 
 from tests.conftest import OSSA, TARN
 from tests.desk.conftest import STRIKE, Hand, Watch, pick, type_in, until
+from veergust.core.edit.spans import set_edges
 from veergust.core.kinds.finding import Ref
 from veergust.core.model import Command
 from veergust.core.motion.figure import Assets
@@ -518,3 +519,45 @@ def test_a_take_is_kept_as_a_drill_run_ranged_broken_and_shown(window: Window) -
     assert (page.left, page.run_button.text()) == ([], "run all")
     QTest.mouseClick(page.gone_button, Qt.MouseButton.LeftButton)
     assert len(document.project.drills) == before
+
+
+def test_a_take_is_replayed_with_a_change_and_says_what_is_otherwise(window: Window) -> None:
+    """Played, gone back in, an edit made on another bench, and played anew: all that was pressed is there again."""
+    window.show_bench("Spar")
+    spar, document, session = window.spar, window.document, window.spar.session
+    spar.restart()
+    for tick in range(60):
+        session.give(*([Input(OSSA, "light")] if tick in (5, 22) else []))
+        session.tick()
+    QTest.mouseClick(spar.replay_button, Qt.MouseButton.LeftButton)
+    QTest.mouseClick(spar.replay.replay_button, Qt.MouseButton.LeftButton)
+    assert spar.replay.words.text() == "All 61 frames came out as they were."
+    touched = next(r.tick for r in session.records if r.contacts)
+    session.look_at(10)
+    window.show_bench("Sheet")
+    compiled = document.build.action(STRIKE.action)
+    assert compiled is not None
+    edit = set_edges(document.project, compiled, STRIKE, 7, 9)
+    document.apply(edit)
+    window.show_bench("Spar")
+    assert len(session.records) == 11, "play goes on from where it was looked at"
+    QTest.mouseClick(spar.replay.replay_button, Qt.MouseButton.LeftButton)
+    assert len(session.records) == 61
+    now = [r.tick for r in session.records if r.contacts]
+    assert spar.replay.words.text() == f"It differs from frame {touched} on."
+    assert session.at == touched
+    shown = [spar.replay.list.item(n).text() for n in range(spar.replay.list.count())]
+    after = now[0] if now else None
+    assert any(words.startswith(f"Sweep of {OSSA} hit {TARN}: {touched} → ") for words in shown), (shown, after)
+    row = next(n for n, words in enumerate(shown) if words.startswith("Sweep of"))
+    spar.replay.list.setCurrentRow(row)
+    assert session.at == spar.replay.list.item(row).data(Qt.ItemDataRole.UserRole)
+    # Again, after another change, it is held against the take as it was first.
+    document.undo()
+    QTest.mouseClick(spar.replay.replay_button, Qt.MouseButton.LeftButton)
+    assert spar.replay.words.text() == "All 61 frames came out as they were."
+    # Played on, it is that take which is replayed.
+    session.look_at(30)
+    session.tick()
+    QTest.mouseClick(spar.replay.replay_button, Qt.MouseButton.LeftButton)
+    assert spar.replay.words.text() == "All 32 frames came out as they were."

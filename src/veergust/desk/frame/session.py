@@ -33,6 +33,7 @@ class Session(QObject):
         self.inputs: list[list[Input]] = []
         self.waiting: list[tuple[int, Input]] = []
         self.at = -1
+        self.whole_take: tuple[list[Record], list[list[Input]]] | None = None
         self.simulation = self._new_simulation()
 
     def _new_simulation(self) -> Simulation:
@@ -65,6 +66,8 @@ class Session(QObject):
         if fighters or build.assets.skeleton.names != old.assets.skeleton.names:
             self.restart()
         elif build is not old:
+            if self.whole_take is None:
+                self.whole_take = list(self.records), list(self.inputs)
             self._go_back_to_view()
             self.simulation.use(self.document.build)
 
@@ -101,6 +104,7 @@ class Session(QObject):
     def tick(self, shown: bool = True) -> None:
         """Play one tick on from the one looked at; what had been played after it is let go."""
         self._go_back_to_view()
+        self.whole_take = None
         inputs = [given for after, given in self.waiting if after <= 0]
         self.waiting = [(after - 1, given) for after, given in self.waiting if after > 0]
         self.records.append(self.simulation.tick(inputs))
@@ -113,6 +117,22 @@ class Session(QObject):
         self.at = len(self.records) - 1
         if shown:
             self.moved.emit()
+
+    def replay(self) -> tuple[list[Record], list[Record]] | None:
+        """Play the take anew, as the project is now, with what was given in it: the take as it was, before anything was
+        changed since it was last played on, and as it is; None where its beginning is no longer kept."""
+        old, inputs = self.whole_take or (list(self.records), list(self.inputs))
+        if not old or old[0].tick != 0:
+            return None
+        at = self.at
+        self.begin(inputs[0])
+        for row in inputs[1:]:
+            self.give(*row)
+            self.tick(shown=False)
+        self.whole_take = old, inputs
+        self.at = len(self.records) - 1
+        self.look_at(at)
+        return old, self.records
 
     def look_at(self, tick: int) -> None:
         """Look at a tick of the take."""

@@ -32,6 +32,7 @@ from veergust.desk.look.theme import Theme
 from veergust.desk.spar.commanding import CommandsPage
 from veergust.desk.spar.drilling import DrillsPage
 from veergust.desk.spar.presses import Side
+from veergust.desk.spar.replaying import ReplayPage
 from veergust.desk.spar.standing import StandingPage
 from veergust.desk.spar.strip import TakeStrip
 from veergust.desk.stage.panel import StagePanel
@@ -57,7 +58,7 @@ class SparBench(Running, Bench):
         self.left, self.right = (side.reel for side in self.sides)
         self.strip = TakeStrip(self.session, theme)
         self.standing, self.commands = StandingPage(document), CommandsPage(document)
-        self.drills = DrillsPage(document, self.session, theme)
+        self.drills, self.replay = DrillsPage(document, self.session, theme), ReplayPage(document, self.session)
         self.stop_field = ChoiceField("Stop on", lambda _: None, "Hold time on the tick on which this happens")
         self.stop_field.show_choices([("nothing", ""), *((name, name) for name in STOPS)], "")
         self.stop_field.setFocusPolicy(Qt.FocusPolicy.TabFocus)
@@ -76,6 +77,7 @@ class SparBench(Running, Bench):
         document.changed.connect(self.standing.renew)
         document.changed.connect(self.commands.renew)
         document.changed.connect(self.drills.renew)
+        document.changed.connect(self.replay.renew)
         self._fresh()
 
     def _lay_out(self) -> None:
@@ -84,7 +86,7 @@ class SparBench(Running, Bench):
         middle.addWidget(self.sides[0])
         middle.addWidget(self.stage, 1)
         middle.addWidget(self.sides[1])
-        for page in (self.standing, self.commands, self.drills):
+        for page in (self.standing, self.commands, self.drills, self.replay):
             middle.addWidget(page)
             page.hide()
         self.take_label.setObjectName("take")
@@ -114,6 +116,8 @@ class SparBench(Running, Bench):
         low.addWidget(self.commands_button)
         self.drills_button = switch("drills", "What must hold, run again and again", self.show_drills)
         low.addWidget(self.drills_button)
+        self.replay_button = switch("replay", "The take with what was changed, and what is otherwise", self.show_replay)
+        low.addWidget(self.replay_button)
         low.addSpacing(12)
         low.addWidget(self.try_button)
         low.addSpacing(16)
@@ -129,6 +133,7 @@ class SparBench(Running, Bench):
             self.standing_button,
             self.commands_button,
             self.drills_button,
+            self.replay_button,
             self.try_button,
             *self.stage.switches.values(),
         ):
@@ -166,10 +171,14 @@ class SparBench(Running, Bench):
         """Show the drills in place of the other's reel, or that again."""
         self._show_page(self.drills if shown else None)
 
+    def show_replay(self, shown: bool) -> None:
+        """Show the replay in place of the other's reel, or that again."""
+        self._show_page(self.replay if shown else None)
+
     def _show_page(self, page: FieldPage | None) -> None:
         for one, button in (
             (self.standing, self.standing_button), (self.commands, self.commands_button),
-            (self.drills, self.drills_button),
+            (self.drills, self.drills_button), (self.replay, self.replay_button),
         ):  # fmt: skip
             one.setVisible(one is page)
             button.setChecked(one is page)
