@@ -9,6 +9,7 @@ from PySide6.QtWidgets import QApplication, QPushButton
 
 from tests.desk.conftest import Hand
 from veergust.core.edit.spans import SpanRef
+from veergust.core.play.state import Input
 from veergust.desk.shell.window import Window
 
 Key = Qt.Key
@@ -18,6 +19,10 @@ LEFT = Qt.MouseButton.LeftButton
 @pytest.mark.parametrize("bench", ["Clips", "Ground", "Sheet", "Layers", "Spar"])
 def test_every_bench_fits_into_a_small_window_with_every_button_in_sight(window: Window, bench: str) -> None:
     window.show_bench(bench)
+    # With something said wherever anything is said.
+    for tick in range(30):
+        window.spar.session.give(*([Input(window.spar.session.fighter, "light")] if tick == 5 else []))
+        window.spar.session.tick()
     window.resize(1024, 768)
     QApplication.processEvents()
     assert window.width() <= 1024

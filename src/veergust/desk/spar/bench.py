@@ -38,7 +38,7 @@ from veergust.desk.spar.strip import TakeStrip
 from veergust.desk.stage.panel import StagePanel
 from veergust.desk.widgets.buttons import word_button
 from veergust.desk.widgets.fields import ChoiceField
-from veergust.desk.widgets.label import PlainLabel
+from veergust.desk.widgets.label import PlainLabel, YieldingLabel
 from veergust.desk.widgets.rows import switch
 
 NOBODY = f"Nobody to spar with yet. Drop a figure and its clips ({SPOKEN}) on the window."
@@ -61,10 +61,11 @@ class SparBench(Running, Bench):
         self.drills, self.replay = DrillsPage(document, self.session, theme), ReplayPage(document, self.session)
         self.stop_field = ChoiceField("Stop on", lambda _: None, "Hold time on the tick on which this happens")
         self.stop_field.show_choices([("nothing", ""), *((name, name) for name in STOPS)], "")
+        self.stop_field.setFixedWidth(112)
         self.stop_field.setFocusPolicy(Qt.FocusPolicy.TabFocus)
-        self.stopped = PlainLabel()
-        self.take_label, self.news, self.frame_label = PlainLabel(), PlainLabel(), PlainLabel()
-        self.keys_label = PlainLabel()
+        self.stopped = YieldingLabel()
+        self.take_label, self.frame_label = PlainLabel(), PlainLabel()
+        self.news, self.keys_label = YieldingLabel(), YieldingLabel()
         self.driver = Driver(document, self.session, self.owed)
         self.keep_time(self)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
@@ -125,8 +126,7 @@ class SparBench(Running, Bench):
         low.addWidget(self.stop_field)
         low.addWidget(self.stopped)
         low.addSpacing(16)
-        low.addWidget(self.news)
-        low.addStretch(1)
+        low.addWidget(self.news, 1)
         low.addWidget(self.frame_label)
         for button in (
             self.again_button,
