@@ -247,6 +247,7 @@ def test_the_reels_show_the_action_of_every_layer_beside_one_another(window: Win
 
 def test_the_reels_say_what_was_played_opened_and_touched(window: Window) -> None:
     window.show_bench("Spar")
+    window.resize(1300, 900)
     spar = window.spar
     spar.hold()
     spar.restart()

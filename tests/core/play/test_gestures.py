@@ -257,7 +257,7 @@ def test_what_two_fingers_press_a_little_apart_is_one_thing(quay: Project, asset
         assert [name for _, name in started(records) if name != "Blow"] == wanted
 
 
-@pytest.mark.parametrize(("pressed", "layers"), product((16, 18, 20), (1, 2)))
+@pytest.mark.parametrize(("pressed", "layers"), list(product((16, 18, 20), (1, 2))))
 def test_a_gesture_made_in_hit_stop_is_made_and_used_once(
     quay: Project, assets: Assets, pressed: int, layers: int
 ) -> None:
