@@ -202,7 +202,9 @@ def test_a_gesture_starts_what_it_is_for_and_its_parts_start_nothing(
     assert started(run(turned, assets, late, 24)) == [(16, "Light")]
     twice = script((3, way("left")), (5, (0.0, 0.0)), (8, way("left")), (9, (0.0, 0.0)))
     assert started(run(turned, assets, twice, 20)) == [(8, "Step")]
-    small = script((3, way("left", 0.3)), (5, (0.0, 0.0)), (8, way("left", 0.3)))
+    walked = script((3, way("left", 0.3)), (5, (0.0, 0.0)), (8, way("left", 0.3)), (9, (0.0, 0.0)))
+    assert started(run(turned, assets, walked, 20)) == [(8, "Step")]
+    small = script((3, way("left", 0.15)), (5, (0.0, 0.0)), (8, way("left", 0.15)))
     assert started(run(turned, assets, small, 20)) == []
 
 

@@ -9,7 +9,7 @@ from msgspec.structs import replace
 from veergust.core.edit.names import typed
 from veergust.core.edit.parameters import through
 from veergust.core.edit.spans import Edit
-from veergust.core.kinds.commands import asked_for
+from veergust.core.kinds.commands import asked_for, listed_commands
 from veergust.core.kinds.conditions import CONDITIONS
 from veergust.core.model import (
     Action,
@@ -93,7 +93,8 @@ def set_gesture(project: Project, name: str, kind: str) -> Edit:
     if not kind:
         return set_command(project, name, "a press", gesture=None)
     command = named(project.commands, name, "command")
-    plain = [c.name for c in project.commands if c.gesture is None and c.name != name]
+    there = {c.name for c in project.commands if c.gesture is None and c.name != name}
+    plain = [n for n in listed_commands(project) if n in there]
     of = [n for n in command.gesture.of if n in plain] if command.gesture is not None else []
     of += [n for n in plain if n not in of]
     if len(of) < PARTS[kind]:

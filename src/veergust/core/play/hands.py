@@ -14,8 +14,8 @@ from typing import NamedTuple
 
 from veergust.core.model import Command, Gesture, Way
 
-DEAD = 0.35
-"""A stick that is out by less than this lies in the centre."""
+DEAD = 0.2
+"""A stick that is out by less than this lies in the centre; whoever walks by keys has it out by a third."""
 WAYS: tuple[Way, ...] = (
     "forward", "forward left", "left", "back left", "back", "back right", "right", "forward right",
 )  # fmt: skip

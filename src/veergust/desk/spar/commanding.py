@@ -90,7 +90,7 @@ class CommandsPage(FieldPage):
         self.box.addStretch(1)
 
     def _gestures(self) -> None:
-        self.of = ListedField("Made of", lambda names: self._change("made of", of=names), "The commands it is made of")
+        self.of = ListedField("Made of", self._made_of, "The commands it is made of")
         self.ticks = self._frames("For", "ticks", "It is held for so long, or longer", low=0)
         self.within = self._frames("Within", "within", "From one part to the next, so many frames at most", low=1)
         self.ways = ListedField("Ways", lambda ways: self._change("ways", ways=ways), "Where the stick goes, in turn")
@@ -133,6 +133,12 @@ class CommandsPage(FieldPage):
 
     def _remake(self, kind: str) -> None:
         self._do(lambda: set_gesture(self.document.base, self.chosen, kind))
+
+    def _made_of(self, names: tuple[str, ...]) -> None:
+        """Of one command, the one that was chosen last, or together of several."""
+        command = self._found()
+        several = command is not None and command.gesture is not None and command.gesture.kind == "together"
+        self._change("made of", of=names if several else names[-1:])
 
     def _levels(self, text: str) -> None:
         said = text.replace(",", " ").split()
