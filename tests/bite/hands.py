@@ -20,6 +20,7 @@ RANGED = "tests/core/play/test_drills.py::test_a_drill_over_distances_holds_wher
 LATER = "tests/core/play/test_drills.py::test_the_last_press_and_what_lets_it_go_come_later"
 MEASURED = "tests/core/play/test_drills.py::test_what_is_measured_is_what_the_take_has"
 TAKEN = "tests/core/edit/test_drills.py::test_a_drill_of_a_take_holds_of_it_and_breaks_where_a_touch_moves"
+TRUE = "tests/core/study/test_exchanges.py::test_a_string_is_true_where_the_victim_could_not_act_between"
 
 OF_HANDS = (
     Mutant("a way is met within its time", HANDS, "if by - until > gesture.within:", "if False:", MOTION),
@@ -118,4 +119,12 @@ OF_HANDS = (
            "tests/core/study/test_takes.py::test_takes_differ_from_the_tick_on_which_anybody_is_elsewhere"),
     Mutant("what no longer comes is told", "core/study/takes.py", "range(max(len(a), len(b)))", "range(min(len(a), len(b)))",
            "tests/core/study/test_takes.py::test_what_no_longer_comes_and_what_is_new_are_told"),
+    Mutant("a true string has no gap", "core/study/exchanges.py", "records[first + 1 : last]", "records[first : last + 1]",
+           TRUE),
+    Mutant("strings are counted", "core/study/exchanges.py", "string, later = string + 1, before",
+           "string, later = string, before", TRUE),
+    Mutant("who is frozen is not free", "core/study/exchanges.py", "fighter.advanced and not fighter.frozen and ", "",
+           "tests/core/study/test_exchanges.py::test_the_advantage_is_the_one_that_is_measured_on_that_frame"),
+    Mutant("a string ends where there was time", "core/study/exchanges.py", "if free >= SOON:", "if False:",
+           "tests/core/study/test_exchanges.py::test_what_comes_long_after_is_a_string_of_its_own_and_only_the_last_are_told"),
 )  # fmt: skip

@@ -13,6 +13,7 @@ from pytestqt.qtbot import QtBot
 from tests.conftest import OSSA, TARN
 from tests.desk.conftest import STRIKE, Hand, Watch, pick, type_in, until
 from veergust.core.edit.spans import set_edges
+from veergust.core.edit.staging import set_fighter
 from veergust.core.kinds.finding import Ref
 from veergust.core.model import Command
 from veergust.core.motion.figure import Assets
@@ -567,3 +568,22 @@ def test_a_take_is_replayed_with_a_change_and_says_what_is_otherwise(window: Win
     session.tick()
     QTest.mouseClick(spar.replay.replay_button, Qt.MouseButton.LeftButton)
     assert spar.replay.words.text() == "All 32 frames came out as they were."
+
+
+def test_the_last_touch_is_told_with_its_string_and_who_acts_first(window: Window) -> None:
+    window.show_bench("Spar")
+    spar, session, document = window.spar, window.spar.session, window.document
+    document.apply(set_fighter(document.project, TARN, plays="stands"))
+    spar.restart()
+    for tick in range(110):
+        session.give(*([Input(OSSA, "light")] if tick in (5, 22) else []))
+        session.tick()
+    touches = [(r.tick, c.strike.name) for r in session.records for c in r.contacts if c.attacker == OSSA]
+    assert [name for _, name in touches] == ["Sweep", "Point"]
+    lines = spar.news.toolTip().splitlines()
+    assert [line.split()[0] for line in lines] == ["Sweep", "Point"]
+    assert spar.news.text() == lines[-1]
+    assert f"at {touches[1][0]} · 2 of a string, " in lines[1]
+    assert lines[1].rpartition(" · ")[2][0] in "+-"
+    session.look_at(touches[0][0])
+    assert spar.news.text().endswith(f"at {touches[0][0]}"), "who acts first is not seen yet"

@@ -18,6 +18,7 @@ from veergust.core.play.take.stops import STOPS
 from veergust.core.scene.camera import Camera
 from veergust.core.scene.things import Label, Scene
 from veergust.core.scene.view import record_scene
+from veergust.core.study.exchanges import exchanges
 from veergust.desk.document.document import Document
 from veergust.desk.frame.bench import Bench, Desk
 from veergust.desk.frame.driving import Driver
@@ -41,6 +42,8 @@ from veergust.desk.widgets.fields import ChoiceField
 from veergust.desk.widgets.label import PlainLabel, YieldingLabel
 from veergust.desk.widgets.rows import switch
 
+NEWS = 240
+"""Touches of so many ticks are told."""
 NOBODY = f"Nobody to spar with yet. Drop a figure and its clips ({SPOKEN}) on the window."
 
 
@@ -306,15 +309,20 @@ class SparBench(Running, Bench):
         take = f"Take {self.session.take_number} · {record.tick / rate:.1f} s"
         self.take_label.setText(f"{take} of {self.session.records[-1].tick / rate:.1f} s · seed {self.session.seed}")
         self.frame_label.setText(f"frame {record.tick}")
-        self.news.setText(self._news())
+        self._tell_news()
 
-    def _news(self) -> str:
-        """The last touch up to the tick looked at."""
-        for record in reversed(self.session.records[max(0, self.session.at - 240) : self.session.at + 1]):
-            for c in record.contacts:
-                much = f", {c.damage:g} damage" if c.damage else ""
-                return f"{c.strike.name} {c.result} {c.victim} ({c.hurtbox}){much} at {record.tick}"
-        return ""
+    _told_of: list[int] | None = None
+
+    def _tell_news(self) -> None:
+        """The last touch up to the tick looked at, with its numbers; the ones before it are in the tooltip."""
+        first, till = max(0, self.session.at - NEWS), self.session.at + 1
+        records = self.session.records[first:till]
+        touched = [r.tick for r in records if r.contacts]
+        if touched != self._told_of or self.session.at % 6 == 0 or not self.running:
+            self._told_of = touched
+            lines = [e.words for e in exchanges(self.document.build, records)] if touched else []
+            self.news.setText(lines[-1] if lines else "")
+            self.news.setToolTip("\n".join(lines))
 
     def showEvent(self, event) -> None:  # type: ignore[no-untyped-def]
         super().showEvent(event)
