@@ -69,3 +69,17 @@ def test_what_comes_long_after_is_a_string_of_its_own_and_only_the_last_are_told
     assert {e.string for e in found} == {1}
     assert [e.tick for e in exchanges(build, records, most=3)] == [e.tick for e in found[-3:]]
     assert exchanges(build, records[: found[-1].tick + 2])[-1].advantage is None
+
+
+@pytest.mark.parametrize("stop", [0, 6])
+def test_who_does_not_reel_is_free_after_hit_stop(quay: Project, assets: Assets, stop: int) -> None:
+    project = jabs(quay, 0)
+    jab = project.actions[0]
+    strike = replace(jab.sections[0].strikes[0], hit_stop=stop, stun=None)
+    jab = replace(jab, sections=(replace(jab.sections[0], strikes=(strike,)),))
+    project = replace(project, actions=(jab,), reactions=())
+    build = CompiledProject(project, assets)
+    [found] = exchanges(build, run(project, assets, {5: [Input(OSSA, action="Jab")]}, 60))
+    compiled = build.action("Jab")
+    assert compiled is not None
+    assert (found.advantage, "") == advantage(build, compiled, play_out(build, compiled), 4, "hit", counted=False)
