@@ -514,6 +514,18 @@ def test_a_take_is_kept_as_a_drill_run_ranged_broken_and_shown(window: Window) -
     assert run()[-1] == "opening  FAILED"
     assert "not so: Ossa Renn hit Tarn on " in page.told.text()
     assert "at 6 m" in page.told.text()
+    # Each place has its cell; one that breaks is shown as it was played.
+    far = [str(page.map.model().headerData(n, Qt.Orientation.Horizontal)) for n in range(page.map.columnCount())]
+    assert (len(far), far[0], far[-1], page.map.rowCount()) == (51, "1 m", "6 m", 1)
+    held = [page.map.model().index(0, n).data() for n in range(51)]
+    assert (far[7], held[7], held[-1]) == ("1.7 m", "yes", "no"), "it was kept 1.7 m apart"
+    page.map.setCurrentCell(0, 50)
+    page.map.setFocus()
+    QTest.keyClick(page.map, Qt.Key.Key_Return)
+    assert session.record is not None
+    me, you = (session.record.fighter(name).position for name in (OSSA, TARN))
+    assert float(np.hypot(me[0] - you[0], me[2] - you[2])) == pytest.approx(6.0, abs=0.01)
+    assert not any(r.contacts for r in session.records)
     type_in(page.ends["distance"][1], "0")
     assert document.project.drills[-1].over == ()
     # Shown: its take is what was played, from its first frame.

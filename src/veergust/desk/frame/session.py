@@ -8,6 +8,7 @@ from dataclasses import replace
 from msgspec import structs
 from PySide6.QtCore import QObject, Signal
 
+from veergust.core.model import Fighter
 from veergust.core.play.simulation import FRESH, Simulation
 from veergust.core.play.state import Input
 from veergust.core.play.take.record import Record
@@ -36,8 +37,8 @@ class Session(QObject):
         self.whole_take: tuple[list[Record], list[list[Input]]] | None = None
         self.simulation = self._new_simulation()
 
-    def _new_simulation(self) -> Simulation:
-        fighters = self.document.build.project.stage.fighters
+    def _new_simulation(self, fighters: tuple[Fighter, ...] | None = None) -> Simulation:
+        fighters = fighters if fighters is not None else self.document.build.project.stage.fighters
         if self.peaceful:
             fighters = tuple(f if f.plays == "keys" else structs.replace(f, plays="stands") for f in fighters)
         return Simulation(self.document.build, self.seed, fighters, keeps=self._most)
@@ -50,9 +51,10 @@ class Session(QObject):
         """Begin a new take from where the fighters start."""
         self.begin([])
 
-    def begin(self, inputs: Sequence[Input]) -> None:
-        """Begin a new take from where the fighters start, with what is given on its first tick."""
-        self.simulation = self._new_simulation()
+    def begin(self, inputs: Sequence[Input], fighters: tuple[Fighter, ...] | None = None) -> None:
+        """Begin a new take from where the fighters start, or as ``fighters`` stand, with what is given on its first
+        tick."""
+        self.simulation = self._new_simulation(fighters)
         if self.records:
             self.take_number += 1
         self.records, self.inputs, self.waiting, self.at = [], [], [(0, given) for given in inputs], -1

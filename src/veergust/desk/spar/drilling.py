@@ -5,14 +5,22 @@ from __future__ import annotations
 from collections.abc import Callable
 
 from PySide6.QtCore import Qt, QTimer
-from PySide6.QtWidgets import QListWidget, QListWidgetItem
+from PySide6.QtWidgets import QAbstractItemView, QListWidget, QListWidgetItem, QTableWidget, QTableWidgetItem
 
 from veergust.core.edit.drills import drill_of_take, hold_over, remove_drill, set_drill
 from veergust.core.edit.spans import Edit
 from veergust.core.model import Drill
 from veergust.core.play.compiled.project import CompiledProject
 from veergust.core.play.scripted import schedule
-from veergust.core.play.take.drills import DrillResult, expectation_words, run_drill
+from veergust.core.play.take.drills import (
+    WRITTEN,
+    Cell,
+    DrillResult,
+    expectation_words,
+    placed,
+    pressed_later,
+    run_drill,
+)
 from veergust.desk.document.document import Document
 from veergust.desk.frame.page import FieldPage
 from veergust.desk.frame.session import Session
@@ -39,7 +47,8 @@ class DrillsPage(FieldPage):
         self.box.addWidget(heading("Drills"))
         self.list = QListWidget()
         self.list.setAccessibleName("Drills")
-        self.list.setMinimumHeight(170)
+        self.list.setMinimumHeight(190)
+        self.list.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         self.list.currentRowChanged.connect(lambda _: self._show())
         self.list.itemActivated.connect(lambda _: self.play())
         self.box.addWidget(self.list)
@@ -67,10 +76,18 @@ class DrillsPage(FieldPage):
             form.row(label, first, last)
         self.box.addWidget(form)
         self.play_button = word_button("show it", "Its take on the stage, from its first frame", strong=True)
-        self.play_button.clicked.connect(self.play)
+        self.play_button.clicked.connect(lambda: self.play())
         self.gone_button = word_button("remove", "Take the drill away")
         self.gone_button.clicked.connect(self.remove)
         self.box.addWidget(buttons(self.play_button, self.gone_button))
+        self.map = QTableWidget()
+        self.map.setAccessibleName("Where it holds")
+        self.map.setToolTip("Each distance, and each press; Return or a double click shows that one")
+        self.map.setEditTriggers(QAbstractItemView.EditTrigger.NoEditTriggers)
+        self.map.horizontalHeader().setDefaultSectionSize(38)
+        self.map.verticalHeader().setDefaultSectionSize(24)
+        self.map.itemActivated.connect(lambda item: self.play(item.data(Qt.ItemDataRole.UserRole)))
+        self.box.addWidget(self.map)
         self.told = note()
         self.told.setWordWrap(True)
         self.box.addWidget(self.told)
@@ -136,14 +153,15 @@ class DrillsPage(FieldPage):
             self.name.setFocus()
             self.name.selectAll()
 
-    def play(self) -> None:
-        """Play the chosen drill into the take that is looked at."""
+    def play(self, cell: Cell = WRITTEN) -> None:
+        """Play the chosen drill into the take that is looked at, as it is written or in one place of its range."""
         drill, session = self.drill, self.session
         if drill is None:
             return
         session.seed = drill.seed
-        steps = schedule(drill.steps)
-        session.begin(steps.get(0, []))
+        steps = schedule(pressed_later(drill.steps, cell.offset))
+        fighters = placed(self.document.build.project.stage.fighters, drill, cell.distance)
+        session.begin(steps.get(0, []), fighters)
         for tick in range(1, drill.ticks):
             session.give(*steps.get(tick, []))
             session.tick(shown=False)
@@ -187,11 +205,30 @@ class DrillsPage(FieldPage):
             self.list.setCurrentRow(min(max(row, 0), len(drills) - 1))
         self._tell()
 
+    def _show_map(self, result: DrillResult | None) -> None:
+        """Where it holds, where it was played with more than one place or press."""
+        went = result.cells if result is not None else ()
+        self.map.setVisible(len(went) > 1)
+        far, offsets = (list(dict.fromkeys(cell[n] for cell, _ in went)) for n in (0, 1))
+        self.map.setColumnCount(len(far))
+        self.map.setRowCount(len(offsets))
+        self.map.setHorizontalHeaderLabels(["" if d is None else f"{d:g} m" for d in far])
+        self.map.setFixedHeight(min(30 + 24 * len(offsets) + 16, 230))
+        self.map.setVerticalHeaderLabels([f"{o:+d} f" if len(offsets) > 1 else "" for o in offsets])
+        for cell, missed in went:
+            item = QTableWidgetItem("no" if missed else "yes")
+            item.setTextAlignment(Qt.AlignmentFlag.AlignCenter)
+            item.setForeground(self.theme.colour("strike" if missed else "ink"))
+            item.setToolTip("\n".join(f"not so: {words}" for words in missed) or "all came")
+            item.setData(Qt.ItemDataRole.UserRole, cell)
+            self.map.setItem(offsets.index(cell.offset), far.index(cell.distance), item)
+
     def _show(self) -> None:
         drill, fields = self.drill, [field for pair in self.ends.values() for field in pair]
         for widget in (self.name, self.play_button, self.gone_button, *fields):
             widget.setEnabled(drill is not None)
         self.told.setText("")
+        self._show_map(self.results.get(drill) if drill is not None else None)
         self.name.show_value(drill.name if drill is not None else "")
         for what, pair in self.ends.items():
             over = next((r for r in drill.over if r.what == what), None) if drill is not None else None

@@ -17,6 +17,20 @@ from veergust.core.play.state import FighterState
 from veergust.core.play.take.record import Record
 
 
+class Cell(NamedTuple):
+    """A place and a press of a drill: the others so far away (m; None: where they stand), its last press so many ticks
+    later."""
+
+    distance: float | None = None
+    offset: int = 0
+
+    @property
+    def words(self) -> str:
+        """Which it is; nothing for the drill as it is written."""
+        far = f"at {self.distance:g} m" if self.distance is not None else ""
+        return " ".join(filter(None, (far, f"pressed {self.offset:+d} f" if self.offset else "")))
+
+
 @dataclass(frozen=True)
 class DrillResult:
     """How a drill went: each expectation in words, and those not met."""
@@ -25,6 +39,8 @@ class DrillResult:
     ticks: int
     expected: tuple[str, ...]
     failed: tuple[str, ...]
+    cells: tuple[tuple[Cell, tuple[str, ...]], ...] = ()
+    """Each place and press it was played with, and what did not come there."""
 
     @property
     def passed(self) -> bool:
@@ -41,31 +57,20 @@ def run_drill(build: CompiledProject, drill: Drill, stop: Callable[[], bool] = l
     expects. What did not come is told with where that was so; ``stop`` is asked between takes."""
     words = tuple(expectation_words(e) for e in drill.expect)
     failed: dict[str, list[str]] = {}
+    went = []
     for cell in cells(drill):
         if stop():
             break
-        for missed in run_cell(build, drill, cell):
-            failed.setdefault(missed, []).append(cell.words)
+        missed = run_cell(build, drill, cell)
+        went.append((cell, tuple(missed)))
+        for one in missed:
+            failed.setdefault(one, []).append(cell.words)
     told = tuple(f"{w} ({_ranged(where)})" if where[0] else w for w, where in failed.items())
-    return DrillResult(drill.name, drill.ticks, words, told)
+    return DrillResult(drill.name, drill.ticks, words, told, tuple(went))
 
 
 def _ranged(where: Sequence[str]) -> str:
     return where[0] if len(where) == 1 else f"{where[0]} to {where[-1]}, {len(where)} times"
-
-
-class Cell(NamedTuple):
-    """A place and a press of a drill: the others so far away (m; None: where they stand), its last press so many ticks
-    later."""
-
-    distance: float | None = None
-    offset: int = 0
-
-    @property
-    def words(self) -> str:
-        """Which it is; nothing for the drill as it is written."""
-        far = f"at {self.distance:g} m" if self.distance is not None else ""
-        return " ".join(filter(None, (far, f"pressed {self.offset:+d} f" if self.offset else "")))
 
 
 WRITTEN = Cell()
