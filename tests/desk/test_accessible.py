@@ -17,8 +17,8 @@ from veergust.desk.shell.window import Window
 from veergust.desk.widgets import accessible
 
 NAME, VALUE = QAccessible.Text.Name, QAccessible.Text.Value
-PAINTED_WITHOUT_ROWS = {"Curves", "Overview", "StageView", "Words"}
-"""What has no rows: pictures of what other widgets tell."""
+PAINTED_WITHOUT_ROWS = {"Curves", "Overview", "StageView", "Words", "YieldingLabel"}
+"""What has no rows: pictures of what other widgets tell, and labels, which are told as such."""
 
 
 def of(widget: QWidget) -> QAccessibleInterface:
@@ -167,3 +167,12 @@ def test_every_canvas_of_every_bench_tells_its_rows(window: Window) -> None:
                 assert all(row.name for row in widget.told()), kind.__name__
     assert silent == PAINTED_WITHOUT_ROWS
     assert {"Library", "JointTable", "GridView", "StackView", "ChartView", "SheetView", "Film"} <= seen
+
+
+def test_a_label_that_gives_way_is_told_whole(window: Window) -> None:
+    window.show_bench("Spar")
+    keys = window.spar.keys_label
+    keys.setFixedWidth(40)
+    assert of(keys).role() is QAccessible.Role.StaticText
+    assert of(keys).text(NAME) == keys.text()
+    assert "light" in keys.text()

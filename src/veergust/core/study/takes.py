@@ -13,7 +13,7 @@ Told = tuple[str, str]
 
 
 @dataclass(frozen=True)
-class Difference:
+class TakeChange:
     """One thing that is otherwise in the second take: on which ticks it was and is (None: not there), in words."""
 
     was: int | None
@@ -31,7 +31,7 @@ class Compared:
     """From which tick on two takes differ (None: they do not), and what is otherwise."""
 
     first: int | None
-    differences: tuple[Difference, ...]
+    differences: tuple[TakeChange, ...]
 
 
 def compared(old: Sequence[Record], new: Sequence[Record]) -> Compared:
@@ -46,8 +46,8 @@ def compared(old: Sequence[Record], new: Sequence[Record]) -> Compared:
         for n in range(max(len(a), len(b))):
             before, after = (row[n] if n < len(row) else None for row in (a, b))
             if before != after:
-                found.append(Difference(before, after, f"{key[1]}: {_tick(before)} → {_tick(after)}"))
-    ends = [Difference(len(old) - 1, len(new) - 1, says) for says in _ended(old, new)]
+                found.append(TakeChange(before, after, f"{key[1]}: {_tick(before)} → {_tick(after)}"))
+    ends = [TakeChange(len(old) - 1, len(new) - 1, says) for says in _ended(old, new)]
     return Compared(first, (*sorted(found, key=lambda d: d.tick), *ends))
 
 
