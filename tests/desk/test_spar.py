@@ -511,6 +511,12 @@ def test_a_take_is_kept_as_a_drill_run_ranged_broken_and_shown(window: Window) -
     assert page.words.text() == "Not run since the last change."
     type_in(page.ends["distance"][0], "1")
     assert [(r.low, r.high) for r in document.project.drills[-1].over] == [(1.0, 6.0)]
+    # It says how far it is, and the window answers between one take and the next.
+    QTest.mouseClick(page.run_button, Qt.MouseButton.LeftButton)
+    until(lambda: page.words.text().startswith("opening: ") and page.words.text().endswith(" of 51 …"))
+    assert len(page.left) == 1
+    QTest.mouseClick(page.run_button, Qt.MouseButton.LeftButton)
+    assert page.left == []
     assert run()[-1] == "opening  FAILED"
     assert "not so: Ossa Renn hit Tarn on " in page.told.text()
     assert "at 6 m" in page.told.text()

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Generator
 
 from PySide6.QtCore import Qt, QTimer
 from PySide6.QtWidgets import QAbstractItemView, QListWidget, QListWidgetItem, QTableWidget, QTableWidgetItem
@@ -16,10 +16,10 @@ from veergust.core.play.take.drills import (
     WRITTEN,
     Cell,
     DrillResult,
+    drill_steps,
     expectation_words,
     placed,
     pressed_later,
-    run_drill,
 )
 from veergust.desk.document.document import Document
 from veergust.desk.frame.page import FieldPage
@@ -44,6 +44,7 @@ class DrillsPage(FieldPage):
         self.results: dict[Drill, DrillResult] = {}
         self.played: CompiledProject | None = None
         self.left: list[Drill] = []
+        self.work: Generator[tuple[int, int], None, DrillResult] | None = None
         self.box.addWidget(heading("Drills"))
         self.list = QListWidget()
         self.list.setAccessibleName("Drills")
@@ -106,16 +107,26 @@ class DrillsPage(FieldPage):
 
     def run_all(self) -> None:
         """Run every drill, one after the other, or give up what is left of them."""
-        self.left = [] if self.left else list(self.document.project.drills)
+        self.left, self.work = [] if self.left else list(self.document.project.drills), None
         self.results = {d: r for d, r in self.results.items() if d not in self.left}
         self._tell()
         if self.left:
             self.timer.start(0)
 
     def _next(self) -> None:
-        if self.left:
-            drill = self.left.pop(0)
-            self.results[drill] = run_drill(self.document.build, drill)
+        """Play one take more; the window answers between them."""
+        if not self.left:
+            return
+        drill = self.left[0]
+        if self.work is None:
+            self.work = drill_steps(self.document.build, drill)
+        try:
+            done, every = next(self.work)
+            if every > 1:
+                self.words.setText(f"{drill.name}: {done} of {every} …")
+        except StopIteration as end:
+            self.results[drill], self.work = end.value, None
+            self.left.pop(0)
             self._tell()
         if self.left:
             self.timer.start(0)
@@ -194,7 +205,7 @@ class DrillsPage(FieldPage):
         drills, row = self.document.project.drills, self.list.currentRow()
         if self.played is not self.document.build:
             # What was told of drills is of the project as it was.
-            self.results, self.left, self.played = {}, [], self.document.build
+            self.results, self.left, self.work, self.played = {}, [], None, self.document.build
         there = [self.list.item(n).data(Qt.ItemDataRole.UserRole) for n in range(self.list.count())]
         if there != [d.name for d in drills]:
             self.list.clear()

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Sequence
+from collections.abc import Generator, Sequence
 from dataclasses import dataclass
 from math import hypot, inf
 from typing import Any, NamedTuple
@@ -52,15 +52,26 @@ MOST_CELLS = 2_000
 """A drill is not played with more than so many places and presses."""
 
 
-def run_drill(build: CompiledProject, drill: Drill, stop: Callable[[], bool] = lambda: False) -> DrillResult:
+def run_drill(build: CompiledProject, drill: Drill) -> DrillResult:
     """Play a drill, in every place and with every press that it must hold for, and hold each take against what it
-    expects. What did not come is told with where that was so; ``stop`` is asked between takes."""
+    expects. What did not come is told with where that was so."""
+    steps = drill_steps(build, drill)
+    while True:
+        try:
+            next(steps)
+        except StopIteration as done:
+            result: DrillResult = done.value
+            return result
+
+
+def drill_steps(build: CompiledProject, drill: Drill) -> Generator[tuple[int, int], None, DrillResult]:
+    """As ``run_drill``, a take at a time; gives how many of how many are played."""
     words = tuple(expectation_words(e) for e in drill.expect)
     failed: dict[str, list[str]] = {}
-    went = []
-    for cell in cells(drill):
-        if stop():
-            break
+    went: list[tuple[Cell, tuple[str, ...]]] = []
+    every = cells(drill)
+    for cell in every:
+        yield len(went), len(every)
         missed = run_cell(build, drill, cell)
         went.append((cell, tuple(missed)))
         for one in missed:
