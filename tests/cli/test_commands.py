@@ -170,7 +170,7 @@ def test_drills_pass_and_one_that_fails_is_exit_one(run: Any, folder: Path) -> N
     ran = run("drill", folder, "--json")
     assert ran.code == 0
     assert [d["passed"] for d in ran.json["drills"]] == [True] * 12
-    assert set(ran.json["drills"][0]) == {"name", "passed", "ticks", "expected", "failed"}
+    assert set(ran.json["drills"][0]) == {"name", "passed", "ticks", "expected", "failed", "came"}
     path = folder / "drills" / "sweep_touches.json"
     path.write_text(path.read_text().replace('"contact": "hit"', '"contact": "guarded"'))
     ran = run("drill", folder, "Sweep touches", "--json")

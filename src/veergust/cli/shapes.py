@@ -119,6 +119,7 @@ def drill(r: DrillResult) -> dict[str, Any]:
         "ticks": r.ticks,
         "expected": list(r.expected),
         "failed": list(r.failed),
+        "came": [{"tick": line.tick, "says": line.says} for line in r.came],
     }
 
 

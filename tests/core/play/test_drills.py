@@ -36,10 +36,10 @@ def hits(quay: Project, assets: Assets, far: float) -> bool:
 def test_a_drill_over_distances_holds_where_the_same_by_hand_does(quay: Project, assets: Assets) -> None:
     me, you = quay.stage.fighters
     aside = (me, replace(you, position=(1.3, 0.2, 0.9)))
-    there = np.array(placed(aside, SWEEP, 2.5)[1].position) - me.position
+    there = np.array(placed(aside, SWEEP.steps, 2.5)[1].position) - me.position
     assert np.hypot(there[0], there[2]) == pytest.approx(2.5)
     assert (there[0] / there[2], there[1]) == pytest.approx(((1.3 + 0.85) / 0.9, 0.2))
-    assert placed(aside, SWEEP, 2.5)[0] is me
+    assert placed(aside, SWEEP.steps, 2.5)[0] is me
     build = CompiledProject(quay, assets)
     far = [round(0.8 + 0.3 * n, 2) for n in range(8)]
     touched = [hits(quay, assets, d) for d in far]

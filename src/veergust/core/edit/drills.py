@@ -2,14 +2,15 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from typing import Any
 
 from msgspec.structs import replace
 
 from veergust.core.edit.names import free, typed
 from veergust.core.edit.spans import Edit
-from veergust.core.model import Drill, DrillRange, DrillStep, Expectation, Project
+from veergust.core.edit.stages import stage_named
+from veergust.core.model import Drill, DrillRange, DrillStep, Expectation, Project, TakeLine
 from veergust.core.play.state import Input
 from veergust.core.play.take.record import Record
 from veergust.core.trouble import Trouble, named
@@ -19,7 +20,7 @@ LEAST = 30
 
 
 def drill_of_take(
-    project: Project, records: Sequence[Record], inputs: Sequence[Sequence[Input]], seed: int, name: str = ""
+    project: Project, records: Sequence[Record], inputs: Sequence[Sequence[Input]], seed: int, stage: str = ""
 ) -> tuple[Edit, str]:
     """A drill of what was given in a take, which expects what came of it: each touch with its result, within a frame of
     when it was, each action that began, and where everybody ended. And its name.
@@ -27,9 +28,7 @@ def drill_of_take(
     Raises:
         Trouble: nothing was pressed in the take, or it does not begin at its beginning.
     """
-    if not records or records[0].tick != 0:
-        raise Trouble("the take has lost its beginning", field="take", do="start over, and keep it sooner")
-    given = [_step(tick, one) for tick, row in enumerate(inputs) for one in row if not one.by_hand]
+    given = steps_of(records, inputs)
     if not any(s.command or s.action for s in given):
         raise Trouble("nothing was pressed in this take", field="take", do="play something first")
     expect: list[Expectation] = []
@@ -49,9 +48,24 @@ def drill_of_take(
     last = len(records) - 1
     expect += [Expectation(fighter=f.name, tick=last, since=last, locomotion=f.locomotion[-1].state)
                for f in records[-1].fighters]  # fmt: skip
-    name = free(name or f"{project.name} drill", {d.name for d in project.drills})
-    made = Drill(name=name, ticks=len(records), seed=seed, steps=tuple(given), expect=tuple(expect))
+    name = free(f"{project.name} drill", {d.name for d in project.drills})
+    made = Drill(
+        name=name, ticks=len(records), seed=seed, steps=given, expect=tuple(expect), stage=stage_named(project, stage)
+    )
     return Edit(replace(project, drills=(*project.drills, made)), f"New drill {name}"), name
+
+
+def steps_of(records: Sequence[Record], inputs: Sequence[Sequence[Input]]) -> tuple[DrillStep, ...]:
+    """What was given in a take. Raises ``Trouble`` when it does not begin at its beginning."""
+    if not records or records[0].tick != 0:
+        raise Trouble("the take has lost its beginning", field="take", do="start over, and keep it sooner")
+    return tuple(_step(tick, one) for tick, row in enumerate(inputs) for one in row if not one.by_hand)
+
+
+def keep_results(project: Project, came: Mapping[str, tuple[TakeLine, ...]]) -> Edit:
+    """What drills came to, by their names, kept: later runs tell what is otherwise."""
+    drills = tuple(replace(d, came=came.get(d.name, d.came)) for d in project.drills)
+    return Edit(replace(project, drills=drills), f"{len(came)} drills kept as they went")
 
 
 def _step(tick: int, given: Input) -> DrillStep:

@@ -34,6 +34,8 @@ _NAMED: dict[Key, tuple[str, Callable[[Any], str]]] = {
     ("thrown",): ("thrown thing", lambda t: str(t.name)),
     ("pools",): ("pool", lambda p: str(p.name)),
     ("drills",): ("drill", lambda d: str(d.name)),
+    ("takes",): ("take", lambda t: str(t.name)),
+    ("stages",): ("stage", lambda s: str(s.name)),
     ("sources",): ("mapping of the skeleton", lambda s: str(s.name or s.fingerprint)),
     ("stage", "fighters"): ("fighter", lambda f: str(f.name)),
     ("stage", "posts"): ("post", lambda p: str(p.name)),

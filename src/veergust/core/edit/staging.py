@@ -2,15 +2,17 @@
 
 from __future__ import annotations
 
-from typing import Any
+import re
+from typing import Any, TypeVar
 
 from msgspec.structs import replace
 
 from veergust.core.edit.names import free, typed
 from veergust.core.edit.spans import Edit
-from veergust.core.model import Drill, Fighter, Post, Project
+from veergust.core.model import Drill, Fighter, KeptTake, Post, Project
 from veergust.core.trouble import Trouble
 
+Played = TypeVar("Played", Drill, KeptTake)
 MOST = 16
 """So many fighters stand on a stage at most."""
 BESIDE = 1.2
@@ -50,13 +52,17 @@ def set_fighter(project: Project, name: str, /, **changes: Any) -> Edit:
     if made.name == name:
         return edit
     drills = tuple(_renamed(drill, name, made.name) for drill in project.drills)
-    return Edit(replace(edit.project, drills=drills), edit.words)
+    takes = tuple(_renamed(take, name, made.name) for take in project.takes)
+    return Edit(replace(edit.project, drills=drills, takes=takes), edit.words)
 
 
 def remove_fighter(project: Project, name: str) -> Edit:
-    """The stage without a fighter. Raises ``Trouble`` while a drill has it play."""
+    """The stage without a fighter. Raises ``Trouble`` while a drill or a take of this stage has it play."""
     _fighter(project, name)
-    users = [d.name for d in project.drills if name in {s.fighter for s in d.steps} | {e.fighter for e in d.expect}]
+    played: tuple[Drill | KeptTake, ...] = (*project.drills, *project.takes)
+    here = [d for d in played if d.stage in ("", project.stage.name)]
+    expected = {d.name for d in project.drills if name in {e.fighter for e in d.expect}}
+    users = [d.name for d in here if name in {s.fighter for s in d.steps} or d.name in expected]
     if users:
         raise Trouble(f"{name} plays in {', '.join(users)}", field="fighter", do="change those drills first")
     return _with(project, f"{name} is gone", fighters=tuple(f for f in project.stage.fighters if f.name != name))
@@ -107,10 +113,14 @@ def _fighter(project: Project, name: str) -> Fighter:
     return found
 
 
-def _renamed(drill: Drill, old: str, new: str) -> Drill:
+def _renamed(drill: Played, old: str, new: str) -> Played:
     steps = tuple(replace(s, fighter=new) if s.fighter == old else s for s in drill.steps)
+    word = re.compile(rf"(?<!\w){re.escape(old)}(?!\w)")
+    came = tuple(replace(line, says=word.sub(lambda _: new, line.says)) for line in drill.came)
+    if isinstance(drill, KeptTake):
+        return replace(drill, steps=steps, came=came)
     expect = tuple(
         replace(e, fighter=new if e.fighter == old else e.fighter, victim=new if e.victim == old else e.victim)
         for e in drill.expect
     )
-    return replace(drill, steps=steps, expect=expect)
+    return replace(drill, steps=steps, expect=expect, came=came)

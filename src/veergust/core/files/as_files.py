@@ -13,8 +13,13 @@ import msgspec
 from veergust.core.files.bounds import check_bounds
 from veergust.core.files.migrate import check_version, migrate
 from veergust.core.files.text import from_text, to_plain, to_text
-from veergust.core.model import SCHEMA, Action, Drill, Locomotion, Project, Stage
+from veergust.core.model import SCHEMA, Action, Drill, KeptTake, Locomotion, Project, Stage
 from veergust.core.trouble import Trouble
+
+FOLDERS: dict[str, type[Any]] = {"actions": Action, "stages": Stage, "drills": Drill, "takes": KeptTake}
+"""What has a file for each, by the folder they lie in, which is the project's field of them."""
+_OWN = ("locomotion", "stage", *FOLDERS)
+"""The fields of a project that are not in ``project.json``."""
 
 
 def slug(name: str) -> str:
@@ -76,17 +81,19 @@ def _part_text(part: object) -> bytes:
     return _TEXTS.get((part,), lambda: to_text(part))
 
 
-def _top_text(project: Project, actions: tuple[str, ...], drills: tuple[str, ...]) -> bytes:
+def _top_text(project: Project, stems: Mapping[str, tuple[str, ...]]) -> bytes:
     # What has files of its own is left out before it is turned into text, which is most of the work.
-    head = msgspec.structs.replace(project, locomotion=Locomotion(), stage=Stage(), actions=(), drills=())
-    parts = [getattr(head, f) for f in head.__struct_fields__ if f not in ("locomotion", "stage", "actions", "drills")]
+    none: dict[str, Any] = dict.fromkeys(FOLDERS, ())
+    head = msgspec.structs.replace(project, locomotion=Locomotion(), stage=Stage(), **none)
+    parts = [getattr(head, f) for f in head.__struct_fields__ if f not in _OWN]
 
     def make() -> bytes:
-        top: dict[str, Any] = {"schema": SCHEMA, "name": project.name, "actions": actions, "drills": drills}
+        top: dict[str, Any] = {"schema": SCHEMA, "name": project.name}
+        top |= {folder: rows for folder, rows in stems.items() if rows or folder in ("actions", "drills")}
         top |= {k: v for k, v in to_plain(head).items() if k not in top}
         return to_text(top)
 
-    return _TEXTS.get((*parts, actions, drills), make)
+    return _TEXTS.get((*parts, *stems.values()), make)
 
 
 def project_files(project: Project) -> dict[str, bytes]:
@@ -94,14 +101,14 @@ def project_files(project: Project) -> dict[str, bytes]:
     for known, files in _LAST:
         if known is project:
             return dict(files)
-    actions, drills = _stems(names_of(project.actions)), _stems(names_of(project.drills))
+    stems = {folder: _stems(names_of(getattr(project, folder))) for folder in FOLDERS}
     out = {
-        "project.json": _top_text(project, actions, drills),
+        "project.json": _top_text(project, stems),
         "ground.json": _part_text(project.locomotion),
         "stage.json": _part_text(project.stage),
     }
-    out |= {f"actions/{stem}.json": _part_text(a) for stem, a in zip(actions, project.actions)}
-    out |= {f"drills/{stem}.json": _part_text(d) for stem, d in zip(drills, project.drills)}
+    for folder, rows in stems.items():
+        out |= {f"{folder}/{stem}.json": _part_text(one) for stem, one in zip(rows, getattr(project, folder))}
     _TEXTS.keep(max(LEAST_KEPT, 2 * sum(map(len, out.values()))))
     _LAST.append((project, out))
     return dict(out)
@@ -130,8 +137,7 @@ def project_from_files(files: Mapping[str, bytes], name: str, known: Read | None
         decoded = migrate(decoded, top.get("schema", 1), label)
         files = {p: msgspec.json.encode(v) for p, v in decoded.items()}
         top = decoded["project.json"]
-    actions = _listed(files, top.pop("actions", []), "actions", Action, name, known)
-    drills = _listed(files, top.pop("drills", []), "drills", Drill, name, known)
+    own = {f: _listed(files, top.pop(f, []), f, kind, name, known) for f, kind in FOLDERS.items()}
     locomotion, stage = (
         _read(files[file], kind, f"{name}/{file}", known) if file in files else kind()
         for file, kind in (("ground.json", Locomotion), ("stage.json", Stage))
@@ -140,7 +146,7 @@ def project_from_files(files: Mapping[str, bytes], name: str, known: Read | None
     if project is None:
         project = from_text(msgspec.json.encode(top), Project, label)
         known[Project, files["project.json"]] = project
-    return msgspec.structs.replace(project, locomotion=locomotion, stage=stage, actions=actions, drills=drills)
+    return msgspec.structs.replace(project, locomotion=locomotion, stage=stage, **own)
 
 
 def _read(data: bytes, kind: type[Any], file: str, known: Read) -> Any:
@@ -194,14 +200,13 @@ def check_files(project: Project, changed: Mapping[str, bytes], name: str, known
     """
     for path, data in changed.items():
         kinds: dict[str, type[Any]] = {
-            "actions": Action,
-            "drills": Drill,
+            **FOLDERS,
             "ground.json": Locomotion,
             "stage.json": Stage,
         }
         kind = kinds.get(path.split("/")[0], Project)
         if kind is Project:
             top = msgspec.json.decode(data)
-            data = msgspec.json.encode({k: v for k, v in top.items() if k not in ("actions", "drills")})
+            data = msgspec.json.encode({k: v for k, v in top.items() if k not in FOLDERS})
         from_text(data, kind, f"{name}/{path}" if name else path)
     check_bounds(project, name, lambda a: action_path(project, a), known)

@@ -8,7 +8,7 @@ from collections.abc import Callable, Iterable, Iterator, Sequence
 
 from veergust.core.edit.layers import MOST_LAYERS
 from veergust.core.kinds.spans import SPANS
-from veergust.core.model import ANYWHERE, Action, Cut, Locomotion, Project
+from veergust.core.model import ANYWHERE, Action, Cut, Locomotion, Project, Stage
 from veergust.core.model.base import MOST_TICKS
 from veergust.core.play.compiled.chart import items_of
 from veergust.core.trouble import Trouble
@@ -58,17 +58,22 @@ def _around(project: Project) -> Iterator[Excess]:
         yield from _twice(top, f"layers[{i}].scope", (row.state for row in layer.scope))
     for i, mask in enumerate(project.masks):
         yield from _twice(top, f"masks[{i}].weights", (joint for joint, _ in mask.weights))
-    yield from _many("stage.json", "fighters", project.stage.fighters, MOST_FIGHTERS)
-    for kind in ("floors", "posts"):
-        yield from _many("stage.json", kind, getattr(project.stage, kind), MOST_PLACES)
+    yield from _twice(top, "stages", (stage.name for stage in (project.stage, *project.stages)))
+    for stage in (project.stage, *project.stages):
+        yield from _stage(stage, "stage.json" if stage is project.stage else f"stages/{stage.name}")
     for kind in ("hurtboxes", "regions"):
         yield from _many(top, f"rig.{kind}", getattr(project.rig, kind), MOST_PLACES)
-    yield from _twice("stage.json", "fighters", (f.name for f in project.stage.fighters))
-    yield from _twice("stage.json", "posts", (p.name for p in project.stage.posts))
-    both = {f.name for f in project.stage.fighters} & {p.name for p in project.stage.posts}
-    for shared in sorted(both):
-        yield "stage.json", "posts", f"the name {shared!r} is a fighter's as well"
     yield from _locomotion(project.locomotion)
+
+
+def _stage(stage: Stage, file: str) -> Iterator[Excess]:
+    yield from _many(file, "fighters", stage.fighters, MOST_FIGHTERS)
+    for kind in ("floors", "posts"):
+        yield from _many(file, kind, getattr(stage, kind), MOST_PLACES)
+    yield from _twice(file, "posts", (p.name for p in stage.posts))
+    yield from _twice(file, "fighters", (f.name for f in stage.fighters))
+    for shared in sorted({f.name for f in stage.fighters} & {p.name for p in stage.posts}):
+        yield file, "posts", f"the name {shared!r} is a fighter's as well"
 
 
 def _locomotion(there: Locomotion) -> Iterator[Excess]:

@@ -1,9 +1,9 @@
 """The project folder, read.
 
-``NAME.veergust/`` holds ``project.json``, ``ground.json``, ``stage.json``, ``actions/*.json``, ``drills/*.json``
-and ``clips/``. A save is a plan (``plan``), made by the one who holds the folder's lock (``lock``); reading changes
-nothing and sees the old project or the new one, also while a save goes on. Files the program does not know, and
-those somebody else put there, are left alone.
+``NAME.veergust/`` holds ``project.json``, ``ground.json``, ``stage.json``, ``actions/*.json``, ``stages/*.json``,
+``drills/*.json``, ``takes/*.json`` and ``clips/``. A save is a plan (``plan``), made by the one who holds the folder's
+lock (``lock``); reading changes nothing and sees the old project or the new one, also while a save goes on. Files the
+program does not know, and those somebody else put there, are left alone.
 """
 
 from __future__ import annotations
@@ -14,7 +14,7 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 from pathlib import Path
 
-from veergust.core.files.as_files import action_path, project_from_files
+from veergust.core.files.as_files import FOLDERS, action_path, project_from_files
 from veergust.core.files.beneath import Beneath, Missing, reference
 from veergust.core.files.bounds import check_bounds
 from veergust.core.files.plan import COMMIT, SAVING, digest, pending, strangers
@@ -75,7 +75,7 @@ def _read_once(place: Beneath) -> dict[str, bytes] | None:
 def _stamps(place: Beneath) -> dict[str, object]:
     """What tells one state of the folder from another without reading it."""
     names = ["project.json", "ground.json", "stage.json"]
-    names += [*place.listed("actions", ".json"), *place.listed("drills", ".json")]
+    names += [name for folder in FOLDERS for name in place.listed(folder, ".json")]
     if len(names) > MOST_FILES:
         raise Trouble(f"holds more than {MOST_FILES} files", file=place.name, do="split the project")
     out: dict[str, object] = {name: place.stamp(name) for name in names if place.kind(name)}

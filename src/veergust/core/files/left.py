@@ -16,7 +16,7 @@ from pathlib import Path
 import msgspec
 
 from veergust.core.edit.replay import Replayed, replay
-from veergust.core.files.as_files import Read, project_files, project_from_files
+from veergust.core.files.as_files import FOLDERS, Read, project_files, project_from_files
 from veergust.core.files.beneath import read_regular
 from veergust.core.files.folder import LONGEST_TEXT, project_of
 from veergust.core.files.journal import LONGEST, JournalStep, journal_folder, key_of, sync_folder
@@ -132,9 +132,11 @@ def _listed(files: Mapping[str, bytes]) -> bytes:
     try:
         top = msgspec.json.decode(bare(files["project.json"]))
         gone = False
-        for kind in ("actions", "drills"):
-            there = [stem for stem in top.get(kind, []) if f"{kind}/{stem}.json" in files]
-            gone |= len(there) < len(top.get(kind, []))
+        for kind in FOLDERS:
+            if kind not in top:
+                continue
+            there = [stem for stem in top[kind] if f"{kind}/{stem}.json" in files]
+            gone |= len(there) < len(top[kind])
             top[kind] = there
     except (KeyError, msgspec.DecodeError, UnicodeDecodeError, TypeError, AttributeError, RecursionError):
         return files.get("project.json", b"")

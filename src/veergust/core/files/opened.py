@@ -7,7 +7,7 @@ from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass, field
 from pathlib import Path
 
-from veergust.core.files.as_files import project_files
+from veergust.core.files.as_files import FOLDERS, project_files
 from veergust.core.files.beneath import Beneath, Stamp
 from veergust.core.files.folder import LeftSave, digests, named_files, project_of, read_folder, unfinished
 from veergust.core.files.journal import Journal
@@ -199,7 +199,7 @@ class OpenFolder:
         """The stamp of every file of the project, the ones it names and those that make it."""
         with contextlib.suppress(Trouble), Beneath(self.folder) as place:
             names = ["project.json", "ground.json", "stage.json"]
-            names += [*place.listed("actions", ".json"), *place.listed("drills", ".json")]
+            names += [name for folder in FOLDERS for name in place.listed(folder, ".json")]
             names += [name for _, name in named_files(project)]
             return {name: _stamp(place, name) for name in names}
         return {}

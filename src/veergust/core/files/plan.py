@@ -32,7 +32,7 @@ _LONGEST_PLAN = 8 << 20
 MOST_LOOKED_AT = 256 << 20
 """Bytes that the files of a list may have in all to be looked through, when it came with the folder."""
 _OURS = re.compile(
-    r"(project|ground|stage)\.json|(actions|drills)/[^/]+\.json|sounds/[^/]+\.wav|clips/[^/]+(/[^/]+){0,7}"
+    r"(project|ground|stage)\.json|(actions|stages|drills|takes)/[^/]+\.json|sounds/[^/]+\.wav|clips/[^/]+(/[^/]+){0,7}"
 )
 
 

@@ -10,7 +10,7 @@ from typing import Any
 
 import msgspec
 
-from veergust.core.files.as_files import check_files, project_files
+from veergust.core.files.as_files import FOLDERS, check_files, project_files
 from veergust.core.files.beneath import MOST_IN_ALL, Beneath, Missing
 from veergust.core.files.folder import LONGEST_TEXT, digests, named_files
 from veergust.core.files.lock import PATIENCE, Lock
@@ -174,10 +174,10 @@ def _digest_there(place: Beneath, name: str) -> str | None:
 
 
 def _listed_there(place: Beneath) -> list[str]:
-    """The actions and drills that the project in a folder names as its own."""
+    """The actions, stages, drills and takes that the project in a folder names as its own."""
     try:
         top = msgspec.json.decode(bare(place.read("project.json", most=LONGEST_TEXT)))
-        rows = [(kind, stem) for kind in ("actions", "drills") for stem in top.get(kind, [])]
+        rows = [(kind, stem) for kind in FOLDERS for stem in top.get(kind, [])]
     except (Trouble, msgspec.DecodeError, UnicodeDecodeError, RecursionError, AttributeError, TypeError):
         return []
     return [f"{kind}/{stem}.json" for kind, stem in rows if isinstance(stem, str)]

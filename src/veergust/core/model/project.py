@@ -97,6 +97,13 @@ class DrillRange(Value, frozen=True):
     step: Annotated[float, Meta(ge=0.01, le=1000)] = 0.1
 
 
+class TakeLine(Value, frozen=True):
+    """One thing that came of a take, in words, and the tick of it."""
+
+    tick: Count
+    says: str
+
+
 class Drill(Value, frozen=True):
     """A scripted input with what it must lead to, also ``over`` ranges."""
 
@@ -106,6 +113,24 @@ class Drill(Value, frozen=True):
     steps: tuple[DrillStep, ...] = ()
     expect: tuple[Expectation, ...] = ()
     over: tuple[DrillRange, ...] = ()
+    stage: str = ""
+    """Where it is played; empty: on the stage that is shown."""
+    came: tuple[TakeLine, ...] = ()
+    """What it came to when that was last kept."""
+
+
+class KeptTake(Value, frozen=True):
+    """What was given in a bout of so many ``ticks``, under a name: it can be played again, and on from any frame.
+
+    ``came`` is what it came to when it was kept, so that what an edit made otherwise can be told.
+    """
+
+    name: str
+    ticks: Annotated[int, Meta(ge=0, le=1_000_000)] = 0
+    seed: Annotated[int, Meta(ge=-(2**53), le=2**53)] = 1
+    stage: str = ""
+    steps: tuple[DrillStep, ...] = ()
+    came: tuple[TakeLine, ...] = ()
 
 
 class Scaling(Value, frozen=True):
@@ -145,5 +170,8 @@ class Project(Value, frozen=True):
     reactions: tuple[Reaction, ...] = ()
     thrown: tuple[Thrown, ...] = ()
     stage: Stage = Stage()
+    stages: tuple[Stage, ...] = ()
+    """The other stages; ``stage`` is the one that is shown."""
     drills: tuple[Drill, ...] = ()
+    takes: tuple[KeptTake, ...] = ()
     known_events: tuple[str, ...] = ()

@@ -5,11 +5,12 @@ from __future__ import annotations
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 
+from veergust.core.model import TakeLine
+from veergust.core.play.take.came import LEFT, came_of
 from veergust.core.play.take.record import Record
 
 APART = 1e-6
 """Bodies nearer than this to where they were (m) are where they were."""
-Told = tuple[str, str]
 
 
 @dataclass(frozen=True)
@@ -39,51 +40,44 @@ def compared(old: Sequence[Record], new: Sequence[Record]) -> Compared:
     first = next((a.tick for a, b in zip(old, new) if not _alike(a, b)), None)
     if first is None and len(old) != len(new):
         first = min(len(old), len(new))
-    was, now = _told(old), _told(new)
+    return Compared(first, came_otherwise(came_of(old), came_of(new)))
+
+
+def came_otherwise(was: Sequence[TakeLine], now: Sequence[TakeLine]) -> tuple[TakeChange, ...]:
+    """What of the lines of one take is otherwise in those of another, in the order in which it shows."""
+    before, after = _told(was), _told(now)
     found = []
-    for key in dict.fromkeys((*was, *now)):
-        a, b = was.get(key, []), now.get(key, [])
+    for says in dict.fromkeys((*before, *after)):
+        a, b = before.get(says, []), after.get(says, [])
         for n in range(max(len(a), len(b))):
-            before, after = (row[n] if n < len(row) else None for row in (a, b))
-            if before != after:
-                found.append(TakeChange(before, after, f"{key[1]}: {_tick(before)} → {_tick(after)}"))
-    ends = [TakeChange(len(old) - 1, len(new) - 1, says) for says in _ended(old, new)]
-    return Compared(first, (*sorted(found, key=lambda d: d.tick), *ends))
+            then, here = (row[n] if n < len(row) else None for row in (a, b))
+            if then != here:
+                found.append(TakeChange(then, here, f"{says}: {_tick(then)} → {_tick(here)}"))
+    return (*sorted(found, key=lambda d: d.tick), *_ended(was, now))
 
 
 def _tick(tick: int | None) -> str:
     return "–" if tick is None else str(tick)
 
 
-def _told(records: Sequence[Record]) -> dict[Told, list[int]]:
-    """The ticks of all that is told of a take, by what it is."""
-    out: dict[Told, list[int]] = {}
-    for tick, key in _each(records):
-        out.setdefault(key, []).append(tick)
+def _told(lines: Sequence[TakeLine]) -> dict[str, list[int]]:
+    """The ticks of all that is told of a take before its end, by what it is."""
+    out: dict[str, list[int]] = {}
+    for line in lines:
+        if LEFT not in line.says:
+            out.setdefault(line.says, []).append(line.tick)
     return out
 
 
-def _each(records: Sequence[Record]) -> Iterator[tuple[int, Told]]:
-    before: dict[str, set[int]] = {}
-    for record in records:
-        for f in record.fighters:
-            for v in f.live():
-                if v.serial not in before.get(f.name, set()):
-                    yield record.tick, ("began", f"{f.name} begins {v.compiled.action.name}")
-            before[f.name] = {v.serial for v in f.voices}
-        for c in record.contacts:
-            yield record.tick, ("touch", f"{c.strike.name} of {c.attacker} {c.result} {c.victim}")
-
-
-def _ended(old: Sequence[Record], new: Sequence[Record]) -> Iterator[str]:
-    """How everybody's health came out."""
-    if not old or not new:
-        return
-    after = {f.name: f for f in new[-1].fighters}
-    for f in old[-1].fighters:
-        other = after.get(f.name)
-        if other is not None and abs(other.health - f.health) > 1e-9:
-            yield f"{f.name} is left with {f.health:g} → {other.health:g}"
+def _ended(was: Sequence[TakeLine], now: Sequence[TakeLine]) -> Iterator[TakeChange]:
+    """Whose health came out otherwise."""
+    before, after = (
+        {name: (line.tick, left) for line in lines for name, there, left in [line.says.rpartition(LEFT)] if there}
+        for lines in (was, now)
+    )
+    for name, (tick, left) in before.items():
+        if name in after and after[name][1] != left:
+            yield TakeChange(tick, after[name][0], f"{name}{LEFT}{left} → {after[name][1]}")
 
 
 def _alike(a: Record, b: Record) -> bool:

@@ -12,6 +12,9 @@ from veergust.core.edit.spans import Edit
 from veergust.core.trouble import Trouble
 from veergust.desk.document.document import Document
 
+Attempt = Callable[[Callable[[], Edit | None]], bool]
+"""Makes an edit, and says in words what cannot be done; whether it was made."""
+
 
 class Scroll(QScrollArea):
     """What scrolls without a frame, and leaves keys held with others to the commands they belong to.

@@ -8,12 +8,17 @@ from dataclasses import replace
 from msgspec import structs
 from PySide6.QtCore import QObject, Signal
 
-from veergust.core.model import Fighter
+from veergust.core.model import DrillStep, Fighter, Project
+from veergust.core.play.compiled.project import CompiledProject
+from veergust.core.play.compiled.standing_on import standing_on
+from veergust.core.play.scripted import schedule
 from veergust.core.play.simulation import FRESH, Simulation
 from veergust.core.play.state import Input
+from veergust.core.play.take.drills import placed
 from veergust.core.play.take.record import Record
 from veergust.desk.document.document import Document
 
+Distance = float | None
 LONGEST = 120
 """Seconds of a take that are kept."""
 
@@ -35,13 +40,21 @@ class Session(QObject):
         self.waiting: list[tuple[int, Input]] = []
         self.at = -1
         self.whole_take: tuple[list[Record], list[list[Input]]] | None = None
+        self.stage = ""
+        self.loop: tuple[int, int] | None = None
         self.simulation = self._new_simulation()
 
+    @property
+    def build(self) -> CompiledProject:
+        """The project as it is played: on the stage of the take."""
+        return self.document.build.ask(standing_on, self.stage)
+
     def _new_simulation(self, fighters: tuple[Fighter, ...] | None = None) -> Simulation:
-        fighters = fighters if fighters is not None else self.document.build.project.stage.fighters
+        build = self.build
+        fighters = fighters if fighters is not None else build.project.stage.fighters
         if self.peaceful:
             fighters = tuple(f if f.plays == "keys" else structs.replace(f, plays="stands") for f in fighters)
-        return Simulation(self.document.build, self.seed, fighters, keeps=self._most)
+        return Simulation(build, self.seed, fighters, keeps=self._most)
 
     @property
     def _most(self) -> int:
@@ -49,29 +62,45 @@ class Session(QObject):
 
     def restart(self) -> None:
         """Begin a new take from where the fighters start."""
+        self.stage = ""
         self.begin([])
 
     def begin(self, inputs: Sequence[Input], fighters: tuple[Fighter, ...] | None = None) -> None:
         """Begin a new take from where the fighters start, or as ``fighters`` stand, with what is given on its first
         tick."""
+        self.loop = None
         self.simulation = self._new_simulation(fighters)
         if self.records:
             self.take_number += 1
         self.records, self.inputs, self.waiting, self.at = [], [], [(0, given) for given in inputs], -1
         self.tick()
 
+    def play_steps(
+        self, steps: tuple[DrillStep, ...], ticks: int, seed: int, stage: str, distance: Distance = None
+    ) -> None:
+        """A new take of scripted inputs on the stage of a name, with the others so far away; its first tick is looked
+        at."""
+        self.seed, self.stage = seed, stage
+        given = schedule(steps)
+        self.begin(given.get(0, []), placed(self.build.project.stage.fighters, steps, distance))
+        for tick in range(1, ticks):
+            self.give(*given.get(tick, []))
+            self.tick(shown=False)
+        self.look_at(0)
+
     def use_project(self) -> None:
         """Take up an edited project: play goes on from the tick looked at."""
-        build, old = self.document.build, self.simulation.build
+        build, old = self.build, self.simulation.build
         fighters = build.project.stage.fighters != old.project.stage.fighters
         # Poses of another figure mean nothing, and what is kept of old ticks is posed anew.
         if fighters or build.assets.skeleton.names != old.assets.skeleton.names:
             self.restart()
         elif build is not old:
-            if self.whole_take is None:
-                self.whole_take = list(self.records), list(self.inputs)
-            self._go_back_to_view()
-            self.simulation.use(self.document.build)
+            if not _plays_alike(old.project, build.project):
+                if self.whole_take is None:
+                    self.whole_take = list(self.records), list(self.inputs)
+                self._go_back_to_view()
+            self.simulation.use(build)
 
     def give(self, *inputs: Input, after: int = 0) -> None:
         """Inputs for the next tick, or for one ``after`` so many more."""
@@ -84,7 +113,7 @@ class Session(QObject):
     @property
     def fighter(self) -> str:
         """The fighter the keys play."""
-        fighters = self.document.project.stage.fighters
+        fighters = self.build.project.stage.fighters
         return next((f.name for f in fighters if f.plays == "keys"), fighters[0].name if fighters else "")
 
     @property
@@ -150,6 +179,20 @@ class Session(QObject):
         else:
             self.tick()
 
+    def go_round(self) -> None:
+        """The next tick of the part that is looped."""
+        first, last = self.loop or (0, 0)
+        self.look_at(self.at + 1 if first <= self.at < last else first)
+
     def back(self) -> None:
         """One tick back along the take."""
         self.look_at(self.at - 1)
+
+
+def _plays_alike(old: Project, new: Project) -> bool:
+    """Whether a take goes on as it would have: what is otherwise are drills that nobody replays, takes, and stages
+    that are not played on."""
+    apart = {"takes", "stages", "known_events", "name"}
+    if not any(f.plays == "replays" for f in new.stage.fighters):
+        apart.add("drills")
+    return all(getattr(old, name) is getattr(new, name) for name in new.__struct_fields__ if name not in apart)

@@ -60,7 +60,7 @@ class SparBench(Running, Bench):
         self.sides = tuple(Side(document, self.session, theme, n) for n in (0, 1))
         self.left, self.right = (side.reel for side in self.sides)
         self.strip = TakeStrip(self.session, theme)
-        self.standing, self.commands = StandingPage(document), CommandsPage(document)
+        self.standing, self.commands = StandingPage(document, theme), CommandsPage(document)
         self.drills, self.replay = DrillsPage(document, self.session, theme), ReplayPage(document, self.session)
         self.stop_field = ChoiceField("Stop on", lambda _: None, "Hold time on the tick on which this happens")
         self.stop_field.show_choices([("nothing", ""), *((name, name) for name in STOPS)], "")
@@ -186,6 +186,8 @@ class SparBench(Running, Bench):
             one.setVisible(one is page)
             button.setChecked(one is page)
         self.sides[1].setVisible(page is None)
+        self.stage.view.tool = self.standing.tool if page is self.standing else None
+        self.stage.view.update()
         if page is not None:
             page.renew()
 
@@ -200,7 +202,10 @@ class SparBench(Running, Bench):
         self.hold()
 
     def tick(self, shown: bool = True) -> None:
-        """Play one tick, with its sounds."""
+        """Play one tick, with its sounds; the next one of the part that is looped."""
+        if self.session.loop is not None:
+            self.session.go_round()
+            return
         super().tick(shown)
         record = self.session.record
         if record is None:
@@ -241,6 +246,7 @@ class SparBench(Running, Bench):
         if event.isAutoRepeat() and keys not in (",", "."):
             return
         if self.driver.press(event):
+            self.session.loop = None
             self._say_idle(self.driver.command(key_of(event)))
             if not self.running and event.key() != Qt.Key.Key_Shift:
                 self.run()
@@ -292,14 +298,14 @@ class SparBench(Running, Bench):
             self.stage.view.show_scene(Scene(labels=(Label(NOBODY, np.array([0.0, 0.9, 0.0])),)), None)
             self.news.setText("")
             return
-        scene = record_scene(self.document.build, record, self.stage.shown())
+        scene = record_scene(self.session.build, record, self.stage.shown())
         if len(record.fighters) > 1:
             a, b = record.fighters[0].position, record.fighters[1].position
             gap = float(np.hypot(a[0] - b[0], a[2] - b[2]))
             middle = (a + b) / 2
             words = Label(f"{gap:.2f} m", np.array([middle[0], min(a[1], b[1]) - 0.04, middle[2] + 0.35]))
             scene = replace(scene, labels=(*scene.labels, words))
-            if self.stage.follow_button.isChecked():
+            if self.stage.follow_button.isChecked() and not self.standing.tool.holds:
                 camera = self.stage.view.camera
                 target = (float(middle[0]), camera.target[1], float(middle[2]))
                 far = max(5.0, gap * 1.5 + 3.2) if camera.distance >= 5.0 else camera.distance
@@ -307,6 +313,7 @@ class SparBench(Running, Bench):
         self.stage.view.show_scene(scene, self.document.mesh)
         rate = self.document.project.settings.rate
         take = f"Take {self.session.take_number} · {record.tick / rate:.1f} s"
+        self.stage.title.setText(self.session.build.project.stage.name)
         self.take_label.setText(f"{take} of {self.session.records[-1].tick / rate:.1f} s · seed {self.session.seed}")
         self.frame_label.setText(f"frame {record.tick}")
         self._tell_news()
@@ -320,7 +327,7 @@ class SparBench(Running, Bench):
         touched = [r.tick for r in records if r.contacts]
         if touched != self._told_of or self.session.at % 6 == 0 or not self.running:
             self._told_of = touched
-            lines = [e.words for e in exchanges(self.document.build, records)] if touched else []
+            lines = [e.words for e in exchanges(self.session.build, records)] if touched else []
             self.news.setText(lines[-1] if lines else "")
             self.news.setToolTip("\n".join(lines))
 

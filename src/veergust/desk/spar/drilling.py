@@ -7,20 +7,19 @@ from collections.abc import Callable, Generator
 from PySide6.QtCore import Qt, QTimer
 from PySide6.QtWidgets import QAbstractItemView, QListWidget, QListWidgetItem, QTableWidget, QTableWidgetItem
 
-from veergust.core.edit.drills import drill_of_take, hold_over, remove_drill, set_drill
+from veergust.core.edit.drills import drill_of_take, hold_over, keep_results, remove_drill, set_drill
 from veergust.core.edit.spans import Edit
 from veergust.core.model import Drill
 from veergust.core.play.compiled.project import CompiledProject
-from veergust.core.play.scripted import schedule
 from veergust.core.play.take.drills import (
     WRITTEN,
     Cell,
     DrillResult,
     drill_steps,
     expectation_words,
-    placed,
     pressed_later,
 )
+from veergust.core.study.takes import TakeChange, came_otherwise
 from veergust.desk.document.document import Document
 from veergust.desk.frame.page import FieldPage
 from veergust.desk.frame.session import Session
@@ -59,6 +58,9 @@ class DrillsPage(FieldPage):
                                        strong=True)  # fmt: skip
         self.keep_button.clicked.connect(self.keep)
         self.box.addWidget(buttons(self.run_button, self.keep_button))
+        self.as_now_button = word_button("keep how they went", "Later runs tell what came otherwise than it does now")
+        self.as_now_button.clicked.connect(self.keep_results)
+        self.box.addWidget(buttons(self.as_now_button))
         self.words = note()
         self.box.addWidget(self.words)
         form = Form()
@@ -138,6 +140,7 @@ class DrillsPage(FieldPage):
             item = self.list.item(row)
             result = self.results.get(drill)
             mark = "" if result is None else "passed" if result.passed else "FAILED"
+            mark += ", otherwise" if result is not None and _otherwise(drill, result) else ""
             item.setText(f"{drill.name}  {mark}")
             failed = result is not None and not result.passed
             item.setForeground(self.theme.colour("strike" if failed else "ink"))
@@ -145,6 +148,7 @@ class DrillsPage(FieldPage):
         passed = sum(r.passed for r in went)
         self.words.setText(f"{passed} of {len(went)} passed" if went else "Not run since the last change.")
         self.run_button.setText("give up" if self.left else "run all")
+        self.as_now_button.setEnabled(bool(went) and not self.left)
         self._show()
 
     # What is done with the chosen one
@@ -156,7 +160,8 @@ class DrillsPage(FieldPage):
         def make() -> Edit:
             nonlocal made
             till = session.at + 1
-            edit, made = drill_of_take(self.document.base, session.records[:till], session.inputs[:till], session.seed)
+            played = session.records[:till], session.inputs[:till]
+            edit, made = drill_of_take(self.document.base, *played, session.seed, session.stage)
             return edit
 
         if self.attempt(make):
@@ -164,19 +169,19 @@ class DrillsPage(FieldPage):
             self.name.setFocus()
             self.name.selectAll()
 
+    def keep_results(self) -> None:
+        """Keep what every drill came to when it was last run."""
+        went = {drill.name: result.came for drill, result in self.results.items()}
+        if self.attempt(lambda: keep_results(self.document.base, went)):
+            self.words.setText(f"{len(went)} kept as they went.")
+
     def play(self, cell: Cell = WRITTEN) -> None:
         """Play the chosen drill into the take that is looked at, as it is written or in one place of its range."""
         drill, session = self.drill, self.session
         if drill is None:
             return
-        session.seed = drill.seed
-        steps = schedule(pressed_later(drill.steps, cell.offset))
-        fighters = placed(self.document.build.project.stage.fighters, drill, cell.distance)
-        session.begin(steps.get(0, []), fighters)
-        for tick in range(1, drill.ticks):
-            session.give(*steps.get(tick, []))
-            session.tick(shown=False)
-        session.look_at(0)
+        steps = pressed_later(drill.steps, cell.offset)
+        session.play_steps(steps, drill.ticks, drill.seed, drill.stage, cell.distance)
 
     def remove(self) -> None:
         """Take the chosen drill away."""
@@ -250,4 +255,11 @@ class DrillsPage(FieldPage):
             failed = result.failed if result is not None else ()
             expected = [expectation_words(e) for e in drill.expect]
             rest = [words for words in expected if not any(f.startswith(words) for f in failed)]
-            self.told.setText("\n".join([*(f"not so: {words}" for words in failed), *rest]))
+            otherwise = _otherwise(drill, result) if result is not None else ()
+            since = ["", "Otherwise than it was kept:", *(one.says for one in otherwise)] if otherwise else []
+            self.told.setText("\n".join([*(f"not so: {words}" for words in failed), *rest, *since]))
+
+
+def _otherwise(drill: Drill, result: DrillResult) -> tuple[TakeChange, ...]:
+    """What came of a drill that is otherwise than what was kept of it."""
+    return came_otherwise(drill.came, result.came) if drill.came else ()

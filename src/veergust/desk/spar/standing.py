@@ -6,20 +6,16 @@ from collections.abc import Callable
 from typing import Any
 
 from veergust.core.edit.spans import Edit
-from veergust.core.edit.staging import (
-    add_fighter,
-    add_post,
-    remove_fighter,
-    remove_post,
-    set_fighter,
-    set_post,
-    set_scaling,
-)
+from veergust.core.edit.stages import MADE, FloorKind, add_floors, remove_floor
+from veergust.core.edit.staging import add_fighter, add_post, remove_fighter, remove_post, set_scaling
 from veergust.core.kinds.commands import listed_commands
-from veergust.core.model import Fighter, Post
+from veergust.core.model import Fighter, Floor, Post
 from veergust.core.play.partner import ANSWERING
 from veergust.desk.document.document import Document
 from veergust.desk.frame.page import FieldPage
+from veergust.desk.look.theme import Theme
+from veergust.desk.spar.moving import FIGHTERS, FLOORS, POSTS, Standing, StandingTool, change, standing
+from veergust.desk.spar.which_stage import WhichStage
 from veergust.desk.widgets.buttons import word_button
 from veergust.desk.widgets.fields import ChoiceField, Form, NumberField, TextField, heading
 from veergust.desk.widgets.rows import buttons
@@ -39,19 +35,22 @@ PLAYS = [
     ("replays a drill", "replays"),
 ]
 TIMED, NEARED = ("presses", "walks in", "random"), ("walks in", "walks away")
-FIGHTERS, POSTS = "fighter ", "post "
+SIDES = {"x from": ("low", 0), "x to": ("high", 0), "z from": ("low", 1), "z to": ("high", 1)}
 
 
 class StandingPage(FieldPage):
-    """One of those who stand there at a time, and what the touches of a string come to."""
+    """The stage, one of those who stand there at a time, and what the touches of a string come to."""
 
     title = "Who and where"
 
-    def __init__(self, document: Document) -> None:
+    def __init__(self, document: Document, theme: Theme) -> None:
         super().__init__(document)
         self.setFixedWidth(276)
-        self.chosen = ""
+        self.tool = StandingTool(document, theme, self._choose)
         self.fields: dict[str, Any] = {}
+        self.stages = WhichStage(document, self.attempt)
+        self.box.addWidget(heading("Stage"))
+        self.box.addWidget(self.stages)
         self.box.addWidget(heading("Who and where"))
         self.which = ChoiceField("Who", self._choose, "Whose fields are shown")
         top = Form()
@@ -65,8 +64,15 @@ class StandingPage(FieldPage):
         ):  # fmt: skip
             self._number(where, name, label, "m", low, high, step, "Where they begin")
         self._number(where, "facing", "Facing", "°", -180, 180, 5, "About the upright axis; 0 looks along z")
+        self.where = where
         self.box.addWidget(where)
-        self.of_fighter, self.of_post = Form(), Form()
+        self.of_fighter, self.of_post, self.of_floor = Form(), Form(), Form()
+        for side in SIDES:
+            self._number(self.of_floor, side, side, "m", -1000, 1000, 0.1, "A side of the rectangle")
+        self._number(self.of_floor, "height", "Height", "m", -100, 100, 0.1, "Its top", key="floor height")
+        self._number(self.of_floor, "rise", "Rises", "m", -100, 100, 0.1, "So much higher at its far end: a ramp")
+        self.along = ChoiceField("It rises along", lambda a: self._set(along=a), "Which way a ramp goes up")
+        self.of_floor.row("Along", self.along)
         self.plays = ChoiceField("Played", lambda p: self._set(plays=p), "Who gives the commands")
         self.answer = ChoiceField("It presses", lambda c: self._set(answer=c), "The command that it presses, or holds")
         self.replay = ChoiceField("It replays", lambda d: self._set(replay=d), "The drill whose inputs it is given")
@@ -93,6 +99,7 @@ class StandingPage(FieldPage):
         self.of_post.row("Falls", self.falls)
         self.box.addWidget(self.of_fighter)
         self.box.addWidget(self.of_post)
+        self.box.addWidget(self.of_floor)
         more = word_button("+ target", "One more, who only stands, beside this one", strong=True)
         more.clicked.connect(self.add_target)
         post = word_button("+ post", "A post, or a barrel that breaks", strong=True)
@@ -100,6 +107,10 @@ class StandingPage(FieldPage):
         gone = word_button("remove", "Take them off the stage")
         gone.clicked.connect(self.remove)
         self.box.addWidget(buttons(more, post, gone))
+        floors = [word_button(f"+ {kind}", f"A {kind} more on the stage", strong=True) for kind in MADE]
+        for kind, button in zip(MADE, floors):
+            button.clicked.connect(lambda _=False, k=kind: self.add_floors(k))
+        self.box.addWidget(buttons(*floors))
         self.box.addWidget(heading("A further touch of a string counts"))
         strings = Form()
         tips = {"damage": "Of the damage of the one before", "stun": "Of the stun of the one before",
@@ -118,8 +129,14 @@ class StandingPage(FieldPage):
                 key: str = "", whole: bool = False) -> None:  # fmt: skip
         def settled(value: float) -> None:
             if name in ("x", "y", "z"):
-                place = dict(zip("xyz", self._found().position)) | {name: value}
+                one = self._found()
+                place = dict(zip("xyz", one.position if not isinstance(one, Floor) else ())) | {name: value}
                 self._set(position=(place["x"], place["y"], place["z"]))
+            elif name in SIDES:
+                field, at = SIDES[name]
+                corner = list(getattr(self._found(), field))
+                corner[at] = value
+                self._set(**{field: tuple(corner)})
             else:
                 self._set(**{name: int(value) if whole else value})
 
@@ -131,21 +148,21 @@ class StandingPage(FieldPage):
     def _scales(self, name: str) -> Callable[[float], None]:
         return lambda value: (self.attempt(lambda: set_scaling(self.document.base, **{name: value})), None)[1]
 
-    def _found(self) -> Fighter | Post:
-        stage, (kind, name) = self.document.project.stage, self._what()
-        every: tuple[Fighter | Post, ...] = stage.fighters if kind == FIGHTERS else stage.posts
-        return next(one for one in every if one.name == name)
+    @property
+    def chosen(self) -> str:
+        """Whose fields are shown."""
+        return self.tool.chosen
 
-    def _what(self) -> tuple[str, str]:
-        kind = FIGHTERS if self.chosen.startswith(FIGHTERS) else POSTS
-        return kind, self.chosen[len(kind) :]
+    def _found(self) -> Standing:
+        return standing(self.document.project)[self.chosen]
 
     def renew(self) -> None:
-        stage = self.document.project.stage
-        there = [(f.name, FIGHTERS + f.name) for f in stage.fighters] + [(p.name, POSTS + p.name) for p in stage.posts]
-        if self.chosen not in [key for _, key in there]:
-            self.chosen = there[0][1] if there else ""
-        self.which.show_choices(there or [("nobody yet", "")], self.chosen)
+        self.stages.renew()
+        there = standing(self.document.project)
+        if self.chosen not in there:
+            self.tool.chosen = next(iter(there), "")
+        names = [(one.name, key) for key, one in there.items()]
+        self.which.show_choices(names or [("nobody yet", "")], self.chosen)
         scaling = self.document.project.settings.scaling
         for name, field in self.scaling.items():
             field.show_value(getattr(scaling, name))
@@ -156,9 +173,18 @@ class StandingPage(FieldPage):
         one = self._found()
         fights = isinstance(one, Fighter)
         self.of_fighter.setVisible(fights)
-        self.of_post.setVisible(not fights)
+        self.of_post.setVisible(isinstance(one, Post))
+        self.of_floor.setVisible(isinstance(one, Floor))
+        self.where.setVisible(not isinstance(one, Floor))
         self.fields["facing"].setEnabled(fights)
         self.name.show_value(one.name)
+        if isinstance(one, Floor):
+            for side, (corner, at) in SIDES.items():
+                self.fields[side].show_value(getattr(one, corner)[at])
+            self.fields["floor height"].show_value(one.height)
+            self.fields["rise"].show_value(one.rise)
+            self.along.show_choices([("x", "x"), ("z", "z")], one.along)
+            return
         for axis, value in zip("xyz", one.position):
             self.fields[axis].show_value(value)
         if isinstance(one, Fighter):
@@ -180,25 +206,26 @@ class StandingPage(FieldPage):
         self.falls.show_value(one.falls)
 
     def _choose(self, key: str) -> None:
-        self.chosen = key
+        self.tool.chosen = key
         self.renew()
 
     def _set(self, **changes: Any) -> None:
-        kind, name = self._what()
-        make = set_fighter if kind == FIGHTERS else set_post
-        self.attempt(lambda: make(self.document.base, name, **changes))
+        self.attempt(lambda: change(self.document.base, self._found(), **changes))
 
     def _rename(self, new: str) -> None:
-        kind, old = self._what()
-        make = set_fighter if kind == FIGHTERS else set_post
-        if self.attempt(lambda: make(self.document.base, old, name=new)):
-            self.chosen = kind + new.strip()
-            self.renew()
+        one = self._found()
+        kind = self.chosen.removesuffix(one.name)
+        if self.attempt(lambda: change(self.document.base, one, name=new)):
+            self._choose(kind + new.strip())
 
     def add_target(self) -> None:
         """One more who only stands."""
-        kind, name = self._what()
-        self._add(FIGHTERS, lambda: add_fighter(self.document.base, name if kind == FIGHTERS else ""))
+        like = self.chosen.removeprefix(FIGHTERS) if self.chosen.startswith(FIGHTERS) else ""
+        self._add(FIGHTERS, lambda: add_fighter(self.document.base, like))
+
+    def add_floors(self, kind: FloorKind) -> None:
+        """A floor, a ramp, stairs or a wall more."""
+        self._add(FLOORS, lambda: add_floors(self.document.base, kind))
 
     def add_post(self) -> None:
         """One more post."""
@@ -207,14 +234,15 @@ class StandingPage(FieldPage):
     def _add(self, kind: str, make: Callable[[], tuple[Edit, str]]) -> None:
         def made() -> Edit:
             edit, name = make()
-            self.chosen = kind + name
+            self.tool.chosen = kind + name
             return edit
 
         self.attempt(made)
 
     def remove(self) -> None:
         """Take the chosen one off the stage."""
-        kind, name = self._what()
-        away = remove_fighter if kind == FIGHTERS else remove_post
-        if self.chosen:
-            self.attempt(lambda: away(self.document.base, name))
+        if not self.chosen:
+            return
+        one = self._found()
+        away = remove_fighter if isinstance(one, Fighter) else remove_post if isinstance(one, Post) else remove_floor
+        self.attempt(lambda: away(self.document.base, one.name))

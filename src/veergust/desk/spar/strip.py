@@ -24,7 +24,10 @@ class TakeStrip(QWidget):
         self.theme = theme
         self.setFixedHeight(30)
         self.setAccessibleName("Take")
-        self.setToolTip("Drag to look at a tick of the take")
+        self.setToolTip(
+            "Drag to look at a tick of the take; with Shift a part is chosen, which is played round and round"
+        )
+        self.begun = 0
         self.setFocusPolicy(Qt.FocusPolicy.TabFocus)
         session.moved.connect(self.update)
         theme.changed.connect(self.update)
@@ -38,7 +41,8 @@ class TakeStrip(QWidget):
 
     def told(self) -> list[ToldRow]:
         """The tick that is looked at, for who hears it."""
-        return [ToldRow(f"tick {self.session.at}", f"of {len(self.session.records)}", QRectF(self.rect()))]
+        part = f", round and round {self.session.loop[0]} to {self.session.loop[1]}" if self.session.loop else ""
+        return [ToldRow(f"tick {self.session.at}", f"of {len(self.session.records)}{part}", QRectF(self.rect()))]
 
     def paintEvent(self, event: QPaintEvent) -> None:
         p = QPainter(self)
@@ -55,12 +59,20 @@ class TakeStrip(QWidget):
                 p.fillRect(QRectF(x, 7, max(wide, 2), 16), theme.colour("accent"))
             elif any(e.kind == "begin" and e.name.startswith("strike") for e in record.events):
                 p.fillRect(QRectF(x, 9, max(wide, 2), 12), theme.colour("ink_faint"))
+        if self.session.loop is not None:
+            first, last = (self.x_of(tick) for tick in self.session.loop)
+            p.setPen(theme.pen("accent", 2.0))
+            p.drawRect(QRectF(first, 3, last - first, 24))
         x = self.x_of(self.session.at)
         p.setPen(theme.pen("ink", 2.4))
         p.drawLine(QPointF(x, 2), QPointF(x, 28))
 
+    def _tick_at(self, x: float) -> int:
+        tick = round((x - 16) / (self.width() - 32) * self._length())
+        return min(max(tick, 0), len(self.session.records) - 1)
+
     def _scrub(self, x: float) -> None:
-        self.session.look_at(round((x - 16) / (self.width() - 32) * self._length()))
+        self.session.look_at(self._tick_at(x))
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
         keys = pressed(event)
@@ -75,9 +87,19 @@ class TakeStrip(QWidget):
             super().keyPressEvent(event)
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
-        if event.button() == Qt.MouseButton.LeftButton:
-            self._scrub(event.position().x())
+        if event.button() != Qt.MouseButton.LeftButton:
+            return
+        self.begun = self._tick_at(event.position().x())
+        self._scrub(event.position().x())
+        if self.session.loop is not None and not event.modifiers() & Qt.KeyboardModifier.ShiftModifier:
+            self.session.loop = None
+            self.update()
 
     def mouseMoveEvent(self, event: QMouseEvent) -> None:
-        if event.buttons() & Qt.MouseButton.LeftButton:
-            self._scrub(event.position().x())
+        if not event.buttons() & Qt.MouseButton.LeftButton:
+            return
+        tick = self._tick_at(event.position().x())
+        if event.modifiers() & Qt.KeyboardModifier.ShiftModifier and tick != self.begun:
+            self.session.loop = min(tick, self.begun), max(tick, self.begun)
+            self.update()
+        self._scrub(event.position().x())

@@ -9,11 +9,13 @@ from typing import Any, NamedTuple
 
 from msgspec.structs import replace
 
-from veergust.core.model import Drill, DrillStep, Expectation, Fighter
+from veergust.core.model import Drill, DrillStep, Expectation, Fighter, TakeLine
 from veergust.core.play.compiled.project import CompiledProject
+from veergust.core.play.compiled.standing_on import standing_on
 from veergust.core.play.scripted import schedule
 from veergust.core.play.simulation import Simulation
 from veergust.core.play.state import FighterState
+from veergust.core.play.take.came import came_of
 from veergust.core.play.take.record import Record
 
 
@@ -41,6 +43,8 @@ class DrillResult:
     failed: tuple[str, ...]
     cells: tuple[tuple[Cell, tuple[str, ...]], ...] = ()
     """Each place and press it was played with, and what did not come there."""
+    came: tuple[TakeLine, ...] = ()
+    """What it came to, in the first of them."""
 
     @property
     def passed(self) -> bool:
@@ -69,15 +73,18 @@ def drill_steps(build: CompiledProject, drill: Drill) -> Generator[tuple[int, in
     words = tuple(expectation_words(e) for e in drill.expect)
     failed: dict[str, list[str]] = {}
     went: list[tuple[Cell, tuple[str, ...]]] = []
+    came: tuple[TakeLine, ...] = ()
     every = cells(drill)
     for cell in every:
         yield len(went), len(every)
-        missed = run_cell(build, drill, cell)
+        records = take_of(build, drill, cell)
+        came = came_of(records) if not went else came
+        missed = [said for said, e in zip(words, drill.expect) if not _met(e, records)]
         went.append((cell, tuple(missed)))
         for one in missed:
             failed.setdefault(one, []).append(cell.words)
     told = tuple(f"{w} ({_ranged(where)})" if where[0] else w for w, where in failed.items())
-    return DrillResult(drill.name, drill.ticks, words, told, tuple(went))
+    return DrillResult(drill.name, drill.ticks, words, told, tuple(went), came)
 
 
 def _ranged(where: Sequence[str]) -> str:
@@ -98,17 +105,12 @@ def cells(drill: Drill) -> list[Cell]:
     return [Cell(d, o) for d in far for o in offsets][:MOST_CELLS]
 
 
-def run_cell(build: CompiledProject, drill: Drill, cell: Cell) -> list[str]:
-    """What did not come of a drill in one place, with one press."""
-    records = take_of(build, drill, cell)
-    return [expectation_words(e) for e in drill.expect if not _met(e, records)]
-
-
 def take_of(build: CompiledProject, drill: Drill, cell: Cell = WRITTEN) -> list[Record]:
     """The take of a drill, without poses."""
     inputs = schedule(pressed_later(drill.steps, cell.offset))
+    build = build.ask(standing_on, drill.stage)
     build.prepare()
-    fighters = placed(build.project.stage.fighters, drill, cell.distance)
+    fighters = placed(build.project.stage.fighters, drill.steps, cell.distance)
     simulation = Simulation(build, drill.seed, fighters, keeps=0)
     return [simulation.tick(inputs.get(t, [])).slim() for t in range(drill.ticks)]
 
@@ -127,9 +129,9 @@ def pressed_later(steps: tuple[DrillStep, ...], offset: int) -> tuple[DrillStep,
     )
 
 
-def placed(fighters: tuple[Fighter, ...], drill: Drill, distance: float | None) -> tuple[Fighter, ...]:
-    """The fighters with everybody else so far from whom a drill begins with, on the line between them."""
-    first = next((f for f in fighters if drill.steps and f.name == drill.steps[0].fighter), None)
+def placed(fighters: tuple[Fighter, ...], steps: tuple[DrillStep, ...], distance: float | None) -> tuple[Fighter, ...]:
+    """The fighters with everybody else so far from whom the steps begin with, on the line between them."""
+    first = next((f for f in fighters if steps and f.name == steps[0].fighter), None)
     if distance is None or first is None:
         return fighters
     x, _, z = first.position
