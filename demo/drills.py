@@ -4,7 +4,49 @@ from __future__ import annotations
 
 from typing import Any
 
-from veergust.core.model import Drill, DrillRange, DrillStep, Expectation
+from veergust.core.model import Drill, DrillRange, DrillStep, Expectation, KeptTake
+
+
+def takes(ossa: str, tarn: str) -> tuple[KeptTake, ...]:
+    """Three that were kept, without what came of them."""
+
+    def press(tick: int, command: str, who: str = ossa, *, down: bool = True) -> DrillStep:
+        return DrillStep(tick=tick, fighter=who, command=command, press=down)
+
+    def stick(tick: int, x: float, z: float) -> DrillStep:
+        return DrillStep(tick=tick, fighter=ossa, axis="move", value=(x, z))
+
+    quay, gallery = "Quay, near the edge", "Rope gallery"
+    string = (press(10, "light"), press(30, "light"), press(58, "light"))
+    return (
+        KeptTake(name="Three in a row", ticks=200, seed=7, stage=quay, steps=string),
+        KeptTake(
+            name="Round the post",
+            ticks=300,
+            seed=7,
+            stage=quay,
+            steps=(
+                stick(0, -0.6, 0.6),
+                stick(60, -0.6, -0.3),
+                stick(120, 1.0, -0.2),
+                press(170, "heavy"),
+                stick(172, 0.0, 0.0),
+            ),
+        ),
+        KeptTake(
+            name="Held off on the gallery",
+            ticks=260,
+            seed=3,
+            stage=gallery,
+            steps=(
+                press(30, "light"),
+                press(72, "dodge"),
+                press(100, "thrust"),
+                press(142, "dodge"),
+                press(176, "thrust"),
+            ),
+        ),
+    )
 
 
 def drills(ossa: str, tarn: str) -> tuple[Drill, ...]:

@@ -4,6 +4,8 @@ from __future__ import annotations
 
 from pathlib import Path
 
+from msgspec.structs import replace
+
 import arrivals
 import figure
 import moves
@@ -15,6 +17,10 @@ from veergust.core.edit.outfit import height_of
 from veergust.core.files.assets import load_assets
 from veergust.core.files.gltf_write import write_glb
 from veergust.core.files.saving import save_project
+from veergust.core.model import Drill, Project
+from veergust.core.play.compiled.project import CompiledProject
+from veergust.core.play.take.came import came_of
+from veergust.core.play.take.drills import run_drill, take_of
 
 HERE = Path(__file__).resolve().parent
 
@@ -37,9 +43,21 @@ def make(folder: Path) -> None:
     # Where it can be touched, from its skin; a head takes more.
     assets = load_assets(project, folder)[0]
     project = make_hurtboxes(project, assets, height_of(assets)).project
-    save_project(set_region(project, "head", 1.5).project, folder)
+    project = set_region(project, "head", 1.5).project
+    save_project(with_what_came(project, CompiledProject(project, assets)), folder)
     sounds.make(folder / "sounds")
     arrivals.make(folder.parent / "to_import", bones, made["staff_thrust"])
+
+
+def with_what_came(project: Project, build: CompiledProject) -> Project:
+    """The project with what its kept takes and drills come to."""
+
+    drills = tuple(replace(drill, came=run_drill(build, drill).came) for drill in project.drills)
+    takes = []
+    for take in project.takes:
+        played = Drill(name=take.name, ticks=take.ticks, seed=take.seed, steps=take.steps, stage=take.stage)
+        takes.append(replace(take, came=came_of(take_of(build, played))))
+    return replace(project, takes=tuple(takes), drills=drills)
 
 
 if __name__ == "__main__":

@@ -6,11 +6,12 @@ from msgspec.structs import replace
 
 import answers
 from answers import low_cover
-from drills import drills
+from drills import drills, takes
 from figure import STAFF_BUTT, STAFF_TIP
 from ground_moves import ASIDE_SPEED, BACK_SPEED, GUARD_SPEED
 from layered import cover, flinch, lantern, lantern_toss, layers, staff_jab
 from moves import RUN_SPEED, WALK_SPEED
+from stages import gallery, quay
 from veergust.core.model import (
     Action,
     BlendPoint,
@@ -23,8 +24,6 @@ from veergust.core.model import (
     Event,
     Exit,
     FeetToFloor,
-    Fighter,
-    Floor,
     Gate,
     Grip,
     Group,
@@ -38,13 +37,11 @@ from veergust.core.model import (
     Mask,
     Mount,
     Pin,
-    Post,
     Project,
     Rig,
     RootUse,
     Section,
     Shield,
-    Stage,
     StartRule,
     State,
     Strike,
@@ -57,8 +54,6 @@ LOOPS = ("idle", "walk", "run", "drop", "guard_idle", "guard_ahead", "guard_back
 GROUND = (*LOOPS, "leap", "land")
 GROUNDED = ("idle", "walk", "run", "on guard", "land")
 FRAME = Pin(to="frame")
-STAIR, STAIRS = 0.15, 6
-"""Steps of 15 cm, and as many as lead down to the boat landing."""
 
 
 def rig() -> Rig:
@@ -390,37 +385,6 @@ def plank_slide() -> Action:
     )
 
 
-def stage() -> Stage:
-    return Stage(
-        name="Quay, near the edge",
-        floors=(
-            Floor(name="quay", low=(-6.0, -3.0), high=(4.6, 3.0)),
-            Floor(name="wet plank", low=(4.6, -2.5), high=(6.4, -1.8)),
-            *(
-                Floor(
-                    name=f"stair {i + 1}",
-                    low=(-4.4, 3.0 + 0.32 * i),
-                    high=(-2.6, 3.0 + 0.32 * (i + 1)),
-                    height=-STAIR * (i + 1),
-                )
-                for i in range(STAIRS - 1)
-            ),
-            Floor(name="landing", low=(-6.0, 3.0 + 0.32 * (STAIRS - 1)), high=(3.0, 7.5), height=-STAIR * STAIRS),
-            Floor(name="ramp", low=(0.2, 3.0), high=(2.2, 5.4), height=0.0, rise=-STAIR * STAIRS, along="z"),
-            Floor(name="river bed", low=(-40, -40), high=(40, 40), height=-4.0),
-        ),
-        posts=(
-            Post(name="mooring post", position=(-2.6, 0.0, 0.0), radius=0.14, height=1.15),
-            Post(name="fish barrel", position=(-3.6, 0.0, 1.9), radius=0.3, height=0.85, health=30, falls="splinters"),
-        ),
-        fighters=(
-            Fighter(name="Ossa Renn", position=(-0.85, 0, 0), facing=90.0, plays="keys"),
-            Fighter(name="Tarn", position=(0.85, 0, 0), facing=-90.0, plays="strikes back", answer="thrust"),
-        ),
-        put_back_below=-3.5,
-    )
-
-
 def project(seconds: dict[str, float]) -> Project:
     clips = tuple(
         Clip(
@@ -445,17 +409,17 @@ def project(seconds: dict[str, float]) -> Project:
         # The other hand stays on the staff while the arms come over a run; who throws with it lets go.
         grips=(Grip(hand="palm L", mount="low hand", layers=("Arms",)),),
         commands=(
-            Command(name="dodge", keys=("F",)),
-            Command(name="heavy", keys=("D",)),
-            Command(name="light", keys=("A",)),
-            Command(name="thrust", keys=("S",)),
-            Command(name="brace", keys=("G",)),
-            Command(name="guard", keys=("V",)),
-            Command(name="jump", keys=("E",)),
+            Command(name="dodge", keys=("F", "pad east")),
+            Command(name="heavy", keys=("D", "pad right trigger")),
+            Command(name="light", keys=("A", "pad west")),
+            Command(name="thrust", keys=("S", "pad north")),
+            Command(name="brace", keys=("G", "pad left trigger")),
+            Command(name="guard", keys=("V", "pad left shoulder")),
+            Command(name="jump", keys=("E", "pad south")),
             Command(name="slide", keys=("C",)),
             Command(name="toss", keys=("W",)),
             Command(name="cover", keys=("Q",)),
-            Command(name="jab", keys=("X",)),
+            Command(name="jab", keys=("X", "pad right shoulder")),
             Command(name="low", keys=("B",)),
         ),
         actions=(
@@ -474,8 +438,10 @@ def project(seconds: dict[str, float]) -> Project:
         ),
         reactions=answers.table(),
         thrown=(lantern(),),
-        stage=stage(),
-        drills=drills("Ossa Renn", "Tarn"),
+        stage=quay(),
+        stages=(gallery(),),
+        drills=tuple(replace(drill, stage=quay().name) for drill in drills("Ossa Renn", "Tarn")),
+        takes=takes("Ossa Renn", "Tarn"),
         known_events=(
             "whoosh_low",
             "whoosh_thin",

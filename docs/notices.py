@@ -25,6 +25,7 @@ NAMES = {
     "BSD License": "BSD-3-Clause",
     "Apache Software License": "Apache-2.0",
     "Python Software Foundation License": "PSF-2.0",
+    "zlib/libpng License": "Zlib",
     "Mozilla Public License 2.0 (MPL 2.0)": "MPL-2.0",
 }
 """What classifiers call a licence, and what SPDX does."""

@@ -40,7 +40,7 @@ def take(wanted: list[str]) -> int:
         at = wanted.index("--to")
         to, wanted = Path(wanted[at + 1]), [*wanted[:at], *wanted[at + 2 :]]
     import numpy as np
-    from PySide6.QtCore import QEventLoop, QPoint, QSettings, Qt, QTimer
+    from PySide6.QtCore import QEventLoop, QSettings, Qt, QTimer
     from PySide6.QtTest import QTest
     from PySide6.QtWidgets import QApplication
 
@@ -48,10 +48,9 @@ def take(wanted: list[str]) -> int:
     from tests.core.captures import long_take, write_bvh
 
     from veergust.core.edit.reactions import set_reaction
-    from veergust.core.edit.spans import SpanRef
+    from veergust.core.edit.spans import SpanRef, set_edges
+    from veergust.core.edit.stages import use_stage
     from veergust.core.files.demo import fresh_demo
-    from veergust.core.files.saving import save_project
-    from veergust.core.model import Project
     from veergust.core.motion.prepared import clip_pose
     from veergust.core.play.state import Input
     from veergust.core.scene.camera import Camera
@@ -87,27 +86,11 @@ def take(wanted: list[str]) -> int:
                 spar.hold()
             spar.session.tick()
 
-    def drag() -> None:
-        sheet = window.sheet.sheet
-        placed = sheet.layout_.find(SpanRef("Low sweep", 1, "strikes", 0))
-        assert placed is not None
-        at = placed.rect.center()
-        start = sheet.widget_point(at.x(), at.y()).toPoint()
-        QTest.mousePress(sheet.viewport(), Qt.MouseButton.LeftButton, pos=start)
-        for step in (8, 18, 30):
-            QTest.mouseMove(sheet.viewport(), start + QPoint(0, step))
-            QApplication.processEvents()
-        QTest.mouseRelease(sheet.viewport(), Qt.MouseButton.LeftButton, pos=start + QPoint(0, 30))
-
     def sheet() -> None:
         while window.document.done:
             window.document.undo()
         window.show_bench("Sheet")
         window.document.move_to(11)
-
-    def sheet_edited() -> None:
-        sheet()
-        drag()
 
     def sheet_versions() -> None:
         sheet = window.sheet
@@ -132,7 +115,49 @@ def take(wanted: list[str]) -> int:
         sheet_back()
         window.document.choose_action("Low sweep")
         window.show_bench("Spar")
+        window.spar.show_replay(False)
         play({20: Qt.Key.Key_A, 26: Qt.Key.Key_A, 41: Qt.Key.Key_A}, 62)
+
+    def spar_commands() -> None:
+        """A command on keys, mouse and pad, with a pad plugged in."""
+        window.show_bench("Spar")
+        bench = window.spar
+        bench.show_commands(True)
+        bench.commands.choose("light")
+        while bench.driver.pads.sdl is None:
+            settle(20)
+        bench.commands.which_pads.plug.click()
+        bench.driver.pads.poll()
+
+    def spar_drills() -> None:
+        window.spar.commands.which_pads.plug.click()
+        window.spar.show_drills(True)
+        page = window.spar.drills
+        page.run_all()
+        while page.left:
+            settle(20)
+        page.list.setCurrentRow(10)
+        page.play(page.results[page.drill].cells[6][0])
+        window.spar.session.look_at(36)
+
+    def spar_replay() -> None:
+        """A kept take after the sweep was made slower."""
+        window.spar.show_replay(True)
+        page, made = window.spar.replay, window.document.compiled
+        assert made is not None
+        window.document.apply(set_edges(window.document.base, made, SpanRef("Low sweep", 1, "strikes", 0), 6, 9))
+        page.takes.setCurrentRow(0)
+        page.play()
+        page.list.setCurrentRow(1)
+
+    def spar_stage() -> None:
+        """Another stage, with who stands on it."""
+        window.document.undo()
+        window.document.apply(use_stage(window.document.base, "Rope gallery"))
+        bench = window.spar
+        bench.stand(True)
+        bench.standing._choose("fighter Tarn")
+        bench.stage.view.set_camera(Camera((0.0, 2.2, 0.0), -24.0, 16.0, 8.0))
 
     def night() -> None:
         window.open_project(demo)
@@ -160,16 +185,6 @@ def take(wanted: list[str]) -> int:
         drive(78, {10: (0.6, 0.5)}, guard=2)
         bench.show_card(bench.live_page)
 
-    def ground_feet() -> None:
-        bench = window.ground
-        bench.selection.choose("walk")
-        drive(118, {0: (-0.52, 0.55), 70: (0.0, 0.33)})
-        bench.show_card(bench.state_page)
-        view = bench.live.stage.view
-        place = bench.live.fighter.position if bench.live.fighter is not None else (0.0, 0.0, 0.0)
-        view.set_camera(Camera((float(place[0]), float(place[1]) + 0.75, float(place[2])), 80.0, 8.0, 4.4))
-        settle(300)
-
     def layers() -> None:
         window.show_bench("Layers")
         bench = window.layers
@@ -178,25 +193,6 @@ def take(wanted: list[str]) -> int:
         bench.trying.look_at(30)
         bench.stack.setFocus()
         settle(300)
-
-    def layers_mask() -> None:
-        """A mask being painted, joint by joint, on a head and one arm."""
-        bench = window.layers
-        bones = window.document.build.assets.skeleton
-        bench.masks.add()
-        bench.masks._fill(0.0)
-        bench.masks.feather.setValue(2)
-        bench.masks._paint(bones.index["chest"], True)
-        bench.masks._paint(bones.index["upper_arm_right"], False)
-        bench.selection.choose_joint(bones.index["neck"])
-        bench.show_page(1)
-        settle(300)
-
-    def empty() -> None:
-        folder = home / "First steps.veergust"
-        save_project(Project(name="First steps"), folder)
-        window.show_bench("Sheet")
-        window.open_project(folder)
 
     def first() -> None:
         """The first page, with two projects that were opened lately."""
@@ -316,18 +312,18 @@ def take(wanted: list[str]) -> int:
         "clips-pose": clips_pose,
         "clips-take": clips_take,
         "sheet": sheet,
-        "sheet-edited": sheet_edited,
         "sheet-versions": sheet_versions,
         "spar": spar,
+        "spar-commands": spar_commands,
+        "spar-drills": spar_drills,
+        "spar-replay": spar_replay,
+        "spar-stage": spar_stage,
         "ground": ground,
-        "ground-feet": ground_feet,
         "layers": layers,
-        "layers-mask": layers_mask,
         "strike": strike,
         "reactions": reactions,
         "sheet-string": sheet_string,
         "first": first,
-        "empty": empty,
         "night-sheet": night,
     }
     unknown = [name for name in wanted if name not in pictures]

@@ -143,9 +143,9 @@ def test_the_sheet_and_the_fighter_answer_in_cyrillic(window: Window) -> None:
     key = next(c.keys[0] for c in window.document.project.commands if c.name == "light")
     scan = {"A": 38}[key]
     QApplication.sendEvent(window.spar, QKeyEvent(QEvent.Type.KeyPress, 0x0424, none, scan, 0, 0, "ф"))
-    assert window.spar.driver.held == {"light"}
+    assert window.spar.driver.first.held == {"light"}
     QApplication.sendEvent(window.spar, QKeyEvent(QEvent.Type.KeyRelease, 0x0424, none, scan, 0, 0, "ф"))
-    assert window.spar.driver.held == set()
+    assert window.spar.driver.first.held == set()
     window.spar.hold()
 
 
@@ -267,7 +267,7 @@ def test_who_clicks_on_the_stage_of_spar_goes_on_walking(window: Window) -> None
     before = stage.camera
     QTest.keyPress(focused(), Key.Key_Right)
     assert stage.camera == before
-    assert Key.Key_Right in window.spar.driver.down
+    assert Key.Key_Right in window.spar.driver.first.down
     QTest.keyRelease(focused(), Key.Key_Right)
     window.spar.hold()
 

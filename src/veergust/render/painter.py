@@ -14,6 +14,7 @@ from veergust.core.motion.figure import Mesh
 from veergust.core.motion.quat import Array
 from veergust.core.play.body.floors import height_of, height_under, rows_of
 from veergust.core.scene.camera import Camera
+from veergust.core.scene.floors import down_to
 from veergust.core.scene.things import Body, Scene
 from veergust.look import HATCHES, Palette, rgb
 from veergust.render.strokes import scene_strokes
@@ -152,7 +153,7 @@ class Painter:
             row = rows_of((floor,))
             rim = {(x, z): (x, height_of(row, 0, x, z), z) for x in (x0, x1) for z in (z0, z1)}
             top = [rim[at] for at in ((x0, z0), (x1, z0), (x0, z1), (x1, z0), (x1, z1), (x0, z1))]
-            deep = min(y for _, y, _ in rim.values()) - 0.22
+            deep = down_to(floor, floors)
             sides = []
             for (ax, az), (bx, bz) in (
                 ((x0, z1), (x1, z1)), ((x1, z1), (x1, z0)), ((x1, z0), (x0, z0)), ((x0, z0), (x0, z1))

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from typing import Any
+from typing import Any, Literal
 
 from msgspec.structs import replace
 
@@ -32,8 +32,8 @@ COMMAND_TESTS = frozenset(name for name, kind in CONDITIONS.items() if kind.of =
 
 
 def who_has(project: Project, key: str) -> str:
-    """The command that a key is bound to; nothing when it is free."""
-    return next((c.name for c in project.commands if key in c.keys), "")
+    """The command that a key is bound to, for whichever player; nothing when it is free."""
+    return next((c.name for c in project.commands if key in (*c.keys, *c.second)), "")
 
 
 def add_command(project: Project, name: str, key: str = "", *, take_over: bool = False) -> Edit:
@@ -51,20 +51,29 @@ def add_command(project: Project, name: str, key: str = "", *, take_over: bool =
     return Edit(replace(project, commands=(*commands, made)), f"New command {name}{f' on {key}' if key else ''}")
 
 
-def bind(project: Project, name: str, key: str, *, take_over: bool = False) -> Edit:
-    """A command on one more key. Raises ``Trouble`` for a key that is taken, unless it is to be taken over."""
+def bind(
+    project: Project, name: str, key: str, *, take_over: bool = False, player: Literal["keys", "second"] = "keys"
+) -> Edit:
+    """A command on one more key, of the first player or the ``second``.
+
+    Raises:
+        Trouble: the key is taken, and not to be taken over; or it is on a pad, which is bound once for both players.
+    """
     command = named(project.commands, name, "command")
-    if key in command.keys:
+    if key in getattr(command, player):
         return Edit(project, f"{name}: on {key}")
+    if player == "second" and key.startswith(("pad ", "mouse ")):
+        raise Trouble(f"{key} is bound for both players", field="key", do="bind it for the first player")
     commands = _without(project, key, "" if take_over else name)
-    made = tuple(replace(c, keys=(*c.keys, key)) if c.name == name else c for c in commands)
+    made = tuple(replace(c, **{player: (*getattr(c, player), key)}) if c.name == name else c for c in commands)
     return Edit(replace(project, commands=made), f"{name}: on {key}")
 
 
 def unbind(project: Project, name: str, key: str) -> Edit:
     """A command without one of its keys."""
     command = named(project.commands, name, "command")
-    return set_command(project, name, f"not on {key}", keys=tuple(k for k in command.keys if k != key))
+    keys, second = (tuple(k for k in there if k != key) for there in (command.keys, command.second))
+    return set_command(project, name, f"not on {key}", keys=keys, second=second)
 
 
 def set_command(project: Project, name: str, words: str, **fields: Any) -> Edit:
@@ -166,5 +175,8 @@ def _without(project: Project, key: str, keeps: str) -> tuple[Command, ...]:
     if has and keeps:
         raise Trouble(f"{key} is the key of {has}", field="key", do="press another, or take it over")
     return tuple(
-        replace(c, keys=tuple(k for k in c.keys if k != key)) if c.name == has else c for c in project.commands
+        replace(c, keys=tuple(k for k in c.keys if k != key), second=tuple(k for k in c.second if k != key))
+        if c.name == has
+        else c
+        for c in project.commands
     )

@@ -35,11 +35,11 @@ from veergust.core.motion.skeleton import Pose, Skeleton, forward
 from veergust.core.motion.track import Roots
 
 COMMANDS = (
-    Command(name="dodge", keys=("D",)),
-    Command(name="jump", keys=("G",)),
-    Command(name="guard", keys=("F",)),
-    Command(name="heavy", keys=("S",)),
-    Command(name="light", keys=("A",)),
+    Command(name="dodge", keys=("D", "pad east")),
+    Command(name="jump", keys=("G", "pad south")),
+    Command(name="guard", keys=("F", "pad left shoulder")),
+    Command(name="heavy", keys=("S", "pad north")),
+    Command(name="light", keys=("A", "pad west")),
 )
 STAND = "stand"
 MOUNTS = ("hand", "foot", "head")

@@ -36,7 +36,8 @@ def add_fighter(project: Project, like: str = "") -> tuple[Edit, str]:
 
 
 def set_fighter(project: Project, name: str, /, **changes: Any) -> Edit:
-    """A fighter with other fields; a new name goes along in drills. Whoever is given the keys takes them.
+    """A fighter with other fields; a new name goes along in drills. Whoever is given the keys takes them, as does the
+    second player.
 
     Raises:
         Trouble: there is none of that name, or another has the new one.
@@ -46,8 +47,8 @@ def set_fighter(project: Project, name: str, /, **changes: Any) -> Edit:
         changes["name"] = typed(changes["name"], name, _taken(project) - {name}, "fighter")
     made = replace(found, **changes)
     fighters = tuple(made if f.name == name else f for f in project.stage.fighters)
-    if changes.get("plays") == "keys":
-        fighters = tuple(replace(f, plays="stands") if f.plays == "keys" and f is not made else f for f in fighters)
+    if changes.get("plays") in ("keys", "second"):
+        fighters = tuple(replace(f, plays="stands") if f.plays == made.plays and f is not made else f for f in fighters)
     edit = _with(project, f"{made.name}: {', '.join(changes)}", fighters=fighters)
     if made.name == name:
         return edit

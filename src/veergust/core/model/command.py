@@ -39,9 +39,14 @@ class Gesture(Value, frozen=True):
 
 class Command(Value, frozen=True):
     """A named input: the keys it is bound to, for how many ticks a press is remembered (None: as the project), and what
-    the hands do for it (None: a press of one of its keys)."""
+    the hands do for it (None: a press of one of its keys).
+
+    Among the keys are buttons of the mouse (``mouse right``) and, for whoever plays with it, of a pad (``pad south``).
+    ``second`` are the keys of the second player.
+    """
 
     name: str
     keys: tuple[str, ...] = ()
+    second: tuple[str, ...] = ()
     buffer: Ticks | None = None
     gesture: Gesture | None = None

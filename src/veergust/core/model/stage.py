@@ -39,6 +39,7 @@ class Post(Value, frozen=True):
 
 Plays = Literal[
     "keys",
+    "second",
     "stands",
     "strikes back",
     "guards",
@@ -51,7 +52,7 @@ Plays = Literal[
     "random",
     "replays",
 ]
-"""Who gives a fighter's commands: the keys, or what it does by itself."""
+"""Who gives a fighter's commands: the keys, a second player, or what it does by itself."""
 
 
 class Fighter(Value, frozen=True):

@@ -40,7 +40,7 @@ class Session(QObject):
         self.waiting: list[tuple[int, Input]] = []
         self.at = -1
         self.whole_take: tuple[list[Record], list[list[Input]]] | None = None
-        self.stage = ""
+        self.stage, self._shown = "", document.project.stage.name
         self.loop: tuple[int, int] | None = None
         self.simulation = self._new_simulation()
 
@@ -90,6 +90,12 @@ class Session(QObject):
 
     def use_project(self) -> None:
         """Take up an edited project: play goes on from the tick looked at."""
+        shown = self.document.project.stage.name
+        if shown != self._shown:
+            # Another stage is chosen to be looked at: whatever was played elsewhere, it is played on that.
+            self._shown = shown
+            self.restart()
+            return
         build, old = self.build, self.simulation.build
         fighters = build.project.stage.fighters != old.project.stage.fighters
         # Poses of another figure mean nothing, and what is kept of old ticks is posed anew.
@@ -115,6 +121,11 @@ class Session(QObject):
         """The fighter the keys play."""
         fighters = self.build.project.stage.fighters
         return next((f.name for f in fighters if f.plays == "keys"), fighters[0].name if fighters else "")
+
+    @property
+    def second(self) -> str:
+        """The fighter of the second player; nothing where there is none."""
+        return next((f.name for f in self.build.project.stage.fighters if f.plays == "second"), "")
 
     @property
     def record(self) -> Record | None:

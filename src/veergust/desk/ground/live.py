@@ -41,6 +41,7 @@ class LiveStage(Running, QWidget):
         self.document = document
         self.session = Session(document, self, peaceful=True)
         self.driver = Driver(document, self.session, self.owed)
+        self.driver.drove.connect(lambda _: self._driven())
         self.stage = StagePanel(theme, "Stage", (), (), follow=True)
         self.stage.view.camera = Camera(target=(0.0, 0.85, 0.0), yaw=-24.0, pitch=10.0, distance=4.6)
         self.stage.follow_button.clicked.connect(self.show_tick)
@@ -122,12 +123,17 @@ class LiveStage(Running, QWidget):
         if event.isAutoRepeat() and keys not in (",", "."):
             return
         if self.driver.press(event):
-            if not self.running and event.key() != Qt.Key.Key_Shift:
-                self.run()
+            if event.key() != Qt.Key.Key_Shift:
+                self._driven()
         elif act := self.acts().get(on_key("drive", keys)):
             act(keys)
         else:
             super().keyPressEvent(event)
+
+    def _driven(self) -> None:
+        """Somebody drives: time goes on with it."""
+        if not self.running:
+            self.run()
 
     def acts(self) -> dict[str, Callable[[str], object]]:
         """What each command does while it has the keys; it is told by which of its keys."""
@@ -170,7 +176,12 @@ class LiveStage(Running, QWidget):
             )
         self.shown.emit()
 
+    def hideEvent(self, event) -> None:  # type: ignore[no-untyped-def]
+        self.driver.listen(False)
+        super().hideEvent(event)
+
     def showEvent(self, event) -> None:  # type: ignore[no-untyped-def]
         super().showEvent(event)
+        self.driver.listen(True)
         self._name_keys()
         self.show_tick()

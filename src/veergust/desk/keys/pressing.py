@@ -32,6 +32,20 @@ def pressed(event: QKeyEvent) -> str:
     return "Return" if keys == "Enter" else keys
 
 
+MOUSE = {
+    Qt.MouseButton.RightButton: "mouse right",
+    Qt.MouseButton.MiddleButton: "mouse middle",
+    Qt.MouseButton.BackButton: "mouse back",
+    Qt.MouseButton.ForwardButton: "mouse forward",
+}
+"""Buttons of the mouse that a command can be on; the left one turns the stage."""
+
+
+def mouse_name(button: Qt.MouseButton) -> str:
+    """What a button of the mouse is called among keys; nothing for one that no command can be on."""
+    return MOUSE.get(button, "")
+
+
 def last_of(keys: str) -> str:
     """The key of a combination without what is held with it."""
     return keys.rpartition("+")[2] or "+"

@@ -25,6 +25,7 @@ from veergust.desk.document.progress import Stop
 from veergust.desk.keys.table import keys_of
 from veergust.desk.look.style import style_sheet
 from veergust.desk.look.theme import Theme, elided
+from veergust.desk.pads.pads import shared_pads
 from veergust.desk.shell.arrivals import Arrivals
 from veergust.desk.shell.benches import BENCHES, BenchDoors
 from veergust.desk.shell.dropping import DropDoors
@@ -59,6 +60,7 @@ class Window(BenchDoors, DropDoors, GoingDoors, ProjectDoors, OnDiskDoors, QMain
         super().__init__()
         self.theme = theme
         self.settings = settings
+        shared_pads().use(settings)
         self.theme.use(str(settings.value("theme", "")) or system_theme())
         QGuiApplication.styleHints().colorSchemeChanged.connect(self._follow_system)
         # Before any widget is made, so that the first layout has the sizes of the style and not Qt's own.

@@ -60,7 +60,10 @@ class SparBench(Running, Bench):
         self.sides = tuple(Side(document, self.session, theme, n) for n in (0, 1))
         self.left, self.right = (side.reel for side in self.sides)
         self.strip = TakeStrip(self.session, theme)
-        self.standing, self.commands = StandingPage(document, theme), CommandsPage(document)
+        self.driver = Driver(document, self.session, self.owed)
+        self.driver.watch(self.stage.view)
+        self.driver.drove.connect(self._driven)
+        self.standing, self.commands = StandingPage(document, theme), CommandsPage(document, self.driver, theme)
         self.drills, self.replay = DrillsPage(document, self.session, theme), ReplayPage(document, self.session)
         self.stop_field = ChoiceField("Stop on", lambda _: None, "Hold time on the tick on which this happens")
         self.stop_field.show_choices([("nothing", ""), *((name, name) for name in STOPS)], "")
@@ -69,7 +72,6 @@ class SparBench(Running, Bench):
         self.stopped = YieldingLabel()
         self.take_label, self.frame_label = PlainLabel(), PlainLabel()
         self.news, self.keys_label = YieldingLabel(), YieldingLabel()
-        self.driver = Driver(document, self.session, self.owed)
         self.keep_time(self)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setAccessibleName("Spar")
@@ -163,7 +165,9 @@ class SparBench(Running, Bench):
         self._name_open()
 
     def stand(self, shown: bool) -> None:
-        """Show who stands where in place of the other's reel, or that again."""
+        """Show who stands where in place of the other's reel, or that again; the take is then of the stage shown."""
+        if shown and self.session.build is not self.document.build:
+            self.session.restart()
         self._show_page(self.standing if shown else None)
 
     def show_commands(self, shown: bool) -> None:
@@ -235,7 +239,6 @@ class SparBench(Running, Bench):
         keys = {c.name: c.keys[0] for c in project.commands if c.keys}
         commands = [f"{keys[name]} {name}" for name in self.document.build.ask(all_listed) if name in keys]
         self.keys_label.setText("arrows walk, with Shift run" + "".join(f" · {c}" for c in commands))
-        self.stage.title.setText(project.stage.name)
         self.try_button.setText(f"try {self.document.action}" if self.document.action else "")
 
     # Keys
@@ -246,14 +249,18 @@ class SparBench(Running, Bench):
         if event.isAutoRepeat() and keys not in (",", "."):
             return
         if self.driver.press(event):
-            self.session.loop = None
-            self._say_idle(self.driver.command(key_of(event)))
-            if not self.running and event.key() != Qt.Key.Key_Shift:
-                self.run()
+            self._driven(self.driver.command(key_of(event)), goes=event.key() != Qt.Key.Key_Shift)
         elif act := self.acts().get(on_key("spar", keys)):
             act(keys)
         else:
             super().keyPressEvent(event)
+
+    def _driven(self, command: str, goes: bool = True) -> None:
+        """Somebody gave something: time goes on with it."""
+        self.session.loop = None
+        self._say_idle(command)
+        if goes and not self.running:
+            self.run()
 
     def _say_idle(self, command: str) -> None:
         """Say of a command that nothing asks for that it does nothing yet, and where that is changed."""
@@ -333,11 +340,13 @@ class SparBench(Running, Bench):
 
     def showEvent(self, event) -> None:  # type: ignore[no-untyped-def]
         super().showEvent(event)
+        self.driver.listen(True)
         self._name_open()
         self._show()
 
     def hideEvent(self, event) -> None:  # type: ignore[no-untyped-def]
         self.hold()
+        self.driver.listen(False)
         super().hideEvent(event)
 
     def nothing(self) -> Nothing | None:

@@ -3,9 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from typing import Any
-
-from PySide6.QtWidgets import QKeySequenceEdit
+from typing import Any, Literal
 
 from veergust.core.edit.commands import (
     add_command,
@@ -23,10 +21,13 @@ from veergust.core.kinds.commands import listed_commands
 from veergust.core.model import Command, Gesture
 from veergust.core.play.hands import WAYS
 from veergust.desk.document.document import Document
+from veergust.desk.frame.driving import Driver
 from veergust.desk.frame.page import FieldPage
-from veergust.desk.keys.pressing import last_of
+from veergust.desk.look.theme import Theme
+from veergust.desk.spar.which_pads import WhichPads
 from veergust.desk.widgets.buttons import word_button
 from veergust.desk.widgets.fields import ChoiceField, Form, NumberField, TextField, heading, note
+from veergust.desk.widgets.key_field import KeyField
 from veergust.desk.widgets.listed import ListedField
 from veergust.desk.widgets.rows import buttons
 
@@ -48,19 +49,19 @@ class CommandsPage(FieldPage):
 
     title = "Commands"
 
-    def __init__(self, document: Document) -> None:
+    def __init__(self, document: Document, driver: Driver, theme: Theme) -> None:
         super().__init__(document)
         self.setFixedWidth(312)
         self.chosen = ""
         self.box.addWidget(heading("Commands"))
         self.which = ChoiceField("Command", self.choose, "Whose fields are shown")
         self.name = TextField("Name of the command", self._rename, "What it is called; all that asks for it goes along")
-        self.keys = ListedField("Keys", self._keys, "The keys it is on")
-        self.key = QKeySequenceEdit()
-        self.key.setAccessibleName("One more key")
-        self.key.setToolTip("Press the key it is to be on as well")
-        self.key.setMaximumSequenceLength(1)
-        self.key.keySequenceChanged.connect(lambda _: self._pressed())
+        self.player = ChoiceField("Player", lambda _: self.renew(), "Whose keys are shown; pads are bound for both")
+        self.player.show_choices([("the first player", "keys"), ("the second player", "second")], "keys")
+        self.keys = ListedField("Keys", self._keys, "The keys it is on, and buttons of mouse and pad")
+        self.key = KeyField("One more key", "Press the key, or the button of mouse or pad, that it is to be on as well",
+                            self._pressed)  # fmt: skip
+        self.wanted = ""
         self.told = note()
         self.over = word_button("take it over", "The command that has the key loses it")
         self.over.clicked.connect(self._take_over)
@@ -75,6 +76,7 @@ class CommandsPage(FieldPage):
             top.row(label, field)
         self.box.addWidget(top)
         self.on_keys = Form()
+        self.on_keys.row("Of", self.player)
         self.on_keys.row("Keys", self.keys)
         self.on_keys.row("Press one", self.key)
         self.box.addWidget(self.on_keys)
@@ -87,6 +89,8 @@ class CommandsPage(FieldPage):
         gone.clicked.connect(lambda: self._do(lambda: remove_command(document.base, self.chosen)))
         self.new_button, self.gone_button = new, gone
         self.box.addWidget(buttons(new, gone))
+        self.which_pads = WhichPads(driver, theme)
+        self.box.addWidget(self.which_pads)
         self.box.addStretch(1)
 
     def _gestures(self) -> None:
@@ -160,34 +164,34 @@ class CommandsPage(FieldPage):
 
     def _keys(self, keys: tuple[str, ...]) -> None:
         command = self._found()
-        for key in command.keys if command is not None else ():
+        for key in getattr(command, self._whose) if command is not None else ():
             if key not in keys:
                 self._do(lambda key=key: unbind(self.document.base, self.chosen, key))  # type: ignore[misc]
 
-    def _pressed(self) -> None:
+    @property
+    def _whose(self) -> Literal["keys", "second"]:
+        return "second" if self.player.currentData() == "second" else "keys"
+
+    def _pressed(self, key: str) -> None:
         """A key was pressed to be bound."""
-        pressed = self.key.keySequence().toString()
-        if not pressed:
-            return
-        key = last_of(pressed)
+        self.wanted = key
         has = who_has(self.document.project, key)
-        if has and has != self.chosen:
+        found = self._found()
+        if has and (found is None or key not in getattr(found, self._whose)):
             self.told.setText(f"{key} is the key of {has}.")
             self.told.show()
             self.over.show()
             return
-        self._do(lambda: bind(self.document.base, self.chosen, key))
+        self._do(lambda: bind(self.document.base, self.chosen, key, player=self._whose))
         self._clear()
 
     def _take_over(self) -> None:
-        key = last_of(self.key.keySequence().toString())
-        self._do(lambda: bind(self.document.base, self.chosen, key, take_over=True))
+        key = self.wanted
+        self._do(lambda: bind(self.document.base, self.chosen, key, take_over=True, player=self._whose))
         self._clear()
 
     def _clear(self) -> None:
-        self.key.blockSignals(True)
-        self.key.clear()
-        self.key.blockSignals(False)
+        self.key.empty()
         self.told.hide()
         self.over.hide()
 
@@ -224,7 +228,8 @@ class CommandsPage(FieldPage):
         self.name.show_value(self.chosen)
         self.buffer.show_value(-1 if found is None or found.buffer is None else found.buffer)
         self.made.show_choices(MADE, gesture.kind if gesture is not None else "")
-        self.keys.show_value(found.keys if found is not None else (), [], again=False)
+        self.keys.show_value(getattr(found, self._whose) if found is not None else (), [], again=False)
+        self.which_pads.renew()
         self.keys.add.hide()
         for form, kinds in self.forms.values():
             form.setVisible(gesture is not None and gesture.kind in kinds)

@@ -65,6 +65,7 @@ class DrillsPage(FieldPage):
         self.box.addWidget(self.words)
         form = Form()
         self.name = TextField("Name of the drill", self._rename, "What it is called")
+        self.name.setMinimumWidth(190)
         form.row("Name", self.name)
         self.ends: dict[str, tuple[NumberField, NumberField]] = {}
         for what, label, unit, low, high, step, decimals in RANGES:
@@ -87,7 +88,7 @@ class DrillsPage(FieldPage):
         self.map.setAccessibleName("Where it holds")
         self.map.setToolTip("Each distance, and each press; Return or a double click shows that one")
         self.map.setEditTriggers(QAbstractItemView.EditTrigger.NoEditTriggers)
-        self.map.horizontalHeader().setDefaultSectionSize(38)
+        self.map.horizontalHeader().setDefaultSectionSize(46)
         self.map.verticalHeader().setDefaultSectionSize(24)
         self.map.itemActivated.connect(lambda item: self.play(item.data(Qt.ItemDataRole.UserRole)))
         self.box.addWidget(self.map)
@@ -141,7 +142,7 @@ class DrillsPage(FieldPage):
             result = self.results.get(drill)
             mark = "" if result is None else "passed" if result.passed else "FAILED"
             mark += ", otherwise" if result is not None and _otherwise(drill, result) else ""
-            item.setText(f"{drill.name}  {mark}")
+            item.setText(f"{mark}  {drill.name}" if mark else drill.name)
             failed = result is not None and not result.passed
             item.setForeground(self.theme.colour("strike" if failed else "ink"))
         went = [r for d in drills if (r := self.results.get(d)) is not None]
@@ -230,6 +231,7 @@ class DrillsPage(FieldPage):
         self.map.setRowCount(len(offsets))
         self.map.setHorizontalHeaderLabels(["" if d is None else f"{d:g} m" for d in far])
         self.map.setFixedHeight(min(30 + 24 * len(offsets) + 16, 230))
+        self.map.verticalHeader().setVisible(len(offsets) > 1)
         self.map.setVerticalHeaderLabels([f"{o:+d} f" if len(offsets) > 1 else "" for o in offsets])
         for cell, missed in went:
             item = QTableWidgetItem("no" if missed else "yes")

@@ -46,6 +46,7 @@ class ReplayPage(FieldPage):
         self.box.addWidget(buttons(self.keep_button, self.play_button, self.gone_button))
         self.name = TextField("Name of the take", self._rename, "What it is called")
         form = Form()
+        self.name.setMinimumWidth(190)
         form.row("Name", self.name)
         self.box.addWidget(form)
         self.against_button = word_button("hold this against it", "What came of the take on the stage, and of that one")

@@ -22,6 +22,7 @@ from veergust.desk.widgets.rows import buttons
 
 PLAYS = [
     ("from the keys", "keys"),
+    ("by a second player", "second"),
     ("only stands", "stands"),
     ("strikes back", "strikes back"),
     ("guards", "guards"),
