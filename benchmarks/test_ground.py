@@ -40,7 +40,7 @@ def walking(project: Project) -> Simulation:
     """Two on guard who have just begun to walk askew: a blend over two numbers fades in, feet stand, eyes meet."""
     fighters = tuple(Fighter(name=n, position=(5.0 * i, 0.0, 0.0)) for i, n in enumerate(NAMES))
     stage = Stage(floors=(Floor(low=(-1e4, -1e4), high=(1e4, 1e4)),), fighters=fighters)
-    simulation = Simulation(CompiledProject(replace(project, stage=stage), load_assets(project, DEMO)[0]), keeps=2)
+    simulation = Simulation(CompiledProject(replace(project, stage=stage), load_assets(project, DEMO)[0]))
     for t in range(40):
         held = [Input(n, "guard") for n in NAMES] if t == 0 else []
         simulation.tick(held)

@@ -64,7 +64,7 @@ def layered(assets: Assets, count: int) -> Simulation:
     stage = Stage(floors=(Floor(low=(-1e4, -1e4), high=(1e4, 1e4)),), fighters=fighters)
     made = replace(project, layers=layers, actions=actions, reactions=(), drills=(), stage=stage)
     build = CompiledProject(made, assets)
-    simulation = Simulation(build, keeps=2)
+    simulation = Simulation(build)
     simulation.tick([Input(f.name, axis="move", value=(0.0, 0.28)) for f in fighters])
     for fighter in simulation.fighters:
         for action in actions:

@@ -52,13 +52,13 @@ def test_one_matrix_product_over_the_same_arrays(benchmark: Any, build: Compiled
 
 def test_a_tick_of_two_fighters(benchmark: Any, build: CompiledProject) -> None:
     simulation = Simulation(build)
-    count = iter(range(10**9))
+    count, first = iter(range(10**9)), simulation.tick()
 
     def tick() -> None:
         n = next(count)
         simulation.tick([Input("Ossa Renn", "light")] if n % 20 == 0 else [])
         if n % 500 == 499:
-            simulation.back_to(0)
+            simulation.resume(first)
 
     benchmark(tick)
 
@@ -148,11 +148,12 @@ def crowd(build: CompiledProject, count: int, *, striking: bool) -> Simulation:
 @pytest.mark.parametrize("count", [2, 4, 8, 16])
 def test_a_tick_of_a_crowd(benchmark: Any, build: CompiledProject, count: int, striking: bool) -> None:
     simulation = crowd(build, count, striking=striking)
+    begun = simulation.tick()
 
     def tick() -> None:
         simulation.tick()
         if simulation.now > 400:
-            simulation.back_to(10)
+            simulation.resume(begun)
 
     benchmark(tick)
 

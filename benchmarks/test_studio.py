@@ -232,7 +232,7 @@ def test_a_tick_of_two_who_press(benchmark: Any, opened: Callable[[int], Window]
     grows(benchmark, size, by=0.2)
     build = opened(size).document.build
     build.prepare()
-    simulation = Simulation(build, keeps=2)
+    simulation = Simulation(build)
     names, count = [f.name for f in simulation.fighters[:2]], iter(range(10**9))
 
     def tick() -> None:
@@ -318,7 +318,7 @@ def test_a_tick_of_one_on_layers(benchmark: Any, tmp_path: Path, size: int) -> N
         replace(project, stage=replace(project.stage, fighters=fighters)), load_assets(project, folder)[0]
     )
     made.prepare()
-    simulation, count = Simulation(made, keeps=2), iter(range(10**9))
+    simulation, count = Simulation(made), iter(range(10**9))
 
     def tick() -> None:
         n = next(count)

@@ -60,7 +60,7 @@ class Played:
         self.locomotion, self.asks = locomotion, asked_of(locomotion)
         stage = replace(project.stage, fighters=(Fighter(name="Somebody", plays="keys"),))
         project = replace(project, locomotion=locomotion, actions=(), reactions=(), stage=stage)
-        self.simulation = Simulation(CompiledProject(project, assets), seed=seed, posed=False, keeps=0)
+        self.simulation = Simulation(CompiledProject(project, assets), seed=seed, posed=False)
         self.told: dict[str, float] = {}
 
     @property
@@ -139,7 +139,7 @@ def test_the_demo_is_in_the_same_state_on_every_tick_of_random_inputs(
     there = quay.locomotion
     who = quay.stage.fighters[0].name
     build = CompiledProject(quay, assets)
-    simulation = Simulation(build, seed=3, posed=False, keeps=0)
+    simulation = Simulation(build, seed=3, posed=False)
     theirs, ids, asks = Interpreter(to_scxml(there), tmp_path), ids_of(there), asked_of(there)
     data: dict[str, float] = {}
     plain_asked = machine.asked

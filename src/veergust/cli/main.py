@@ -263,7 +263,7 @@ def play(
     steps = read_inputs(input_, value) if input_ else ()
     inputs = schedule(steps)
     build.prepare()
-    simulation = Simulation(build, seed, keeps=0)
+    simulation = Simulation(build, seed)
     contacts: list[dict[str, Any]] = []
     with whole_file(take) if take is not None else nullcontext() as out:
         for t in range(ticks):

@@ -75,7 +75,7 @@ def render_frames(
 
 def _scenes(build: CompiledProject, wanted: Wanted, ticks: tuple[int, ...]) -> list[Scene]:
     if wanted.inputs is not None:
-        simulation = Simulation(build, keeps=0)
+        simulation = Simulation(build)
         records: dict[int, Record] = {}
         for t in range(max(ticks) + 1):
             record = simulation.tick(wanted.inputs.get(t, []))

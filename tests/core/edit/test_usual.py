@@ -75,7 +75,7 @@ def test_clips_without_telling_names_are_known_by_how_they_move(made: tuple[Proj
 @pytest.mark.parametrize("speed", [0.5, WALK, 2.4, RUN])
 def test_its_feet_stand_at_any_speed(made: tuple[Project, Assets], speed: float) -> None:
     film, heights = [], []
-    simulation = Simulation(CompiledProject(*made), keeps=2)
+    simulation = Simulation(CompiledProject(*made))
     for t in range(420):
         given = [Input(WHO, axis="move", value=(0.0, speed / made[0].locomotion.run_speed))] if t == 5 else []
         simulation.tick(given)

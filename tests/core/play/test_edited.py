@@ -116,11 +116,10 @@ def test_gone_back_after_an_edit_an_action_shows_as_much_as_its_layer_says_now(q
     project = alone(quay)
     simulation = on_the_move(project, assets, guard=False)
     simulation.tick([Input(OSSA, "toss")])
-    for _ in range(12):
-        simulation.tick()
+    played = [simulation.tick() for _ in range(12)]
     layers = tuple(replace(y, weight=0.25) if y.name == "Arms" else y for y in project.layers)
     simulation.use(CompiledProject(replace(project, layers=layers), assets))
-    simulation.back_to(simulation.now - 1)
+    simulation.resume(played[-2], played[-3])
     fighter = simulation.fighter(OSSA)
     assert [v.layer for v in fighter.voices] == ["Arms"]
     assert weights_of(simulation.build, fighter) == (0.25,)

@@ -49,7 +49,7 @@ def two(quay: Project, kind: str) -> Project:
 
 def places(build: CompiledProject, asked: dict[int, str], ticks: int, who: str = OSSA) -> Array:
     """Joints about the body ``[ticks, J, 3]`` while actions are asked for by name."""
-    simulation, out = Simulation(build, keeps=2), []
+    simulation, out = Simulation(build), []
     for t in range(ticks):
         state = simulation.tick([Input(who, action=asked[t])] if t in asked else []).fighter(who)
         out.append(state.joints_now[:, :3, 3].copy())
@@ -117,7 +117,7 @@ def test_an_action_asked_for_over_and_over_does_not_pile_up(
     """However often, no more are kept than show; what is let go made no difference that could be seen."""
     build = CompiledProject(two(quay, "half"), assets)
     asked = {t: ("one", "other")[t % 3 == 0] for t in range(2, 80, every)}
-    simulation = Simulation(build, keeps=2)
+    simulation = Simulation(build)
     most = 0
     for t in range(80):
         state = simulation.tick([Input(OSSA, action=asked[t])] if t in asked else []).fighter(OSSA)

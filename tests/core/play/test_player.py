@@ -578,7 +578,7 @@ def test_play_taken_back_goes_on_as_it_did(quay: Project, assets: Assets) -> Non
     inputs = {t: [Input(OSSA, "light")] for t in (3, 20, 60)}
     simulation = Simulation(CompiledProject(quay, assets), 1)
     first = [simulation.tick(inputs.get(t, [])) for t in range(100)]
-    simulation.back_to(15)
+    simulation.resume(first[14], first[13])
     again = [simulation.tick(inputs.get(t, [])) for t in range(15, 100)]
     assert write_take(first[15:]) == write_take(again)
 

@@ -146,7 +146,7 @@ def wander(build: CompiledProject, seed: int, ticks: int = TICKS) -> list[str]:
     rng = np.random.default_rng(seed)
     names = [a.name for a in build.project.actions]
     commands = [c.name for c in build.project.commands]
-    simulation, steps = Simulation(build, seed, keeps=2), Steps(build)
+    simulation, steps = Simulation(build, seed), Steps(build)
     bones = build.assets.skeleton
     spare = np.full(len(bones), ALLOWED)
     spare[bones.below(tuple(bones.parents[foot] for foot in feet_of(bones)))] = LEGS

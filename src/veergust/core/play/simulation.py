@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from collections import deque
 from collections.abc import Callable, Iterable
 from dataclasses import replace
 from math import atan2, degrees, hypot, inf
@@ -36,17 +35,13 @@ from veergust.core.trouble import named
 
 NO_INPUTS: list[Input] = []
 NOTHING_ASKED = ("", "")
-FRESH = 300
-"""So many ticks are kept with their poses; those of older ones are worked out again when play goes back to them."""
 
 
 class Simulation:
     """Fighters on a stage.
 
-    ``tick`` plays one tick; ``back_to`` takes play back to a tick already played.
-
-    The same project, inputs
-    and seed give the same records.
+    ``tick`` plays one tick; ``resume`` takes play back to one that was played. The same project, inputs and seed give
+    the same records.
     """
 
     def __init__(
@@ -58,23 +53,19 @@ class Simulation:
         *,
         posed: bool = True,
         moved: bool = True,
-        keeps: int | None = None,
     ) -> None:
         """``touches`` stands in for the test of strikes against hurtboxes. Where only numbers are wanted no pose need
-        be made, and nobody need be ``moved``. Play can go back by ``keeps`` ticks; as far as it went when None."""
+        be made, and nobody need be ``moved``."""
         self.build = build
         self.touches = touches
         self.posed = posed
         self.moved = moved
-        self.keeps = keeps
         self.landed = False
         self.seed = seed
         self.now = 0
         setups = build.project.stage.fighters if fighters is None else fighters
         self.fighters = [self._enter(setup) for setup in setups]
-        self.kept = deque([[f.copy() for f in self.fighters]])
         self.world = world_of(build)
-        self.worlds = deque([self.world])
 
     def _enter(self, setup: Fighter) -> FighterState:
         idle = self.build.idle_state
@@ -136,17 +127,11 @@ class Simulation:
         """Start an action at once, whatever its start rule says; it is shown on the next tick's record."""
         return start(self.build, self.fighter(fighter), action, self.now)
 
-    def back_to(self, tick: int) -> None:
-        """Take play back to the end of ``tick`` ticks; later ticks are forgotten."""
-        first = self.now + 1 - len(self.kept)
-        tick = max(first, min(tick, self.now))
-        while self.now > tick:
-            self.kept.pop()
-            self.worlds.pop()
-            self.now -= 1
-        self.world = self.worlds[-1]
-        before = self.kept[-2] if len(self.kept) > 1 else self.kept[-1]
-        self.fighters = [self.whole(f, old) for f, old in zip(self.kept[-1], before)]
+    def resume(self, record: Record, before: Record | None = None) -> None:
+        """Go on from the end of a tick that was played; ``before`` is the one before it, where there was one."""
+        self.now, self.world = record.tick + 1, record.world
+        old = before.fighters if before is not None else record.fighters
+        self.fighters = [self.whole(f, was) for f, was in zip(record.fighters, old)]
         for fighter in self.fighters:
             # The project may have been edited since.
             fighter.weighed = NOT_WEIGHED
@@ -165,6 +150,7 @@ class Simulation:
         """Play one tick in the order of docs/semantics.md."""
         given = [*inputs, *partner.inputs(self.build, self.fighters, self.now, self.seed)]
         before: dict[str, tuple[Voice, ...]] = {}
+        stood = self.world
         for f in self.fighters:
             self._read(f, [i for i in given if i.fighter == f.name] if given else NO_INPUTS)
             f.advanced = not f.frozen
@@ -184,19 +170,12 @@ class Simulation:
         felled = self._touched(found) if found else []
         events = [*(e for f in self.fighters for e in tell(self.build, f)), *felled]
         self.world = let_go(self.build, self.world, self.fighters, events) if self.build.thrown else self.world
-        if self.world.things or self.worlds[-1].things:
-            events += tell_things(self.worlds[-1], self.world)
+        if self.world.things or stood.things:
+            events += tell_things(stood, self.world)
         for f in self.fighters:
             f.shown = weights_of(self.build, f)
-        self.kept.append([f.copy() for f in self.fighters])
-        self.worlds.append(self.world)
-        record = Record(self.now, tuple(self.kept[-1]), tuple(events), tuple(found), self.world)
+        record = Record(self.now, tuple([f.copy() for f in self.fighters]), tuple(events), tuple(found), self.world)
         self.now += 1
-        if len(self.kept) > FRESH:
-            self.kept[-FRESH] = [f.slim() for f in self.kept[-FRESH]]
-        if self.keeps is not None and len(self.kept) > self.keeps + 1:
-            self.kept.popleft()
-            self.worlds.popleft()
         return record
 
     def _touched(self, found: list[Contact]) -> list[Fired]:

@@ -272,6 +272,7 @@ class FighterState(msgspec.Struct, eq=False):
         """A copy to keep for long, without what can be worked out again."""
         out = self.copy()
         out.pose = out.joints = out.joints_before = None
+        out.held_by, out.weighed = ((), {}), NOT_WEIGHED
         return out
 
     @property

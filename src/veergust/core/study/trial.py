@@ -47,7 +47,7 @@ class Trial:
         self.begins = BEFORE if self._asked() else 0
         self.records: list[Record] = []
         self._over: int | None = None
-        self.simulation = Simulation(self.build, fighters=stage.fighters, keeps=1)
+        self.simulation = Simulation(self.build, fighters=stage.fighters)
         fighter = self.simulation.fighter(WHO)
         fighter.locomotion = (LocomotionVoice(trying.state if trying.state in self.build.states else ""),)
         fighter.velocity = (0.0, 0.0, trying.speed)

@@ -12,15 +12,18 @@ from veergust.core.model import DrillStep, Fighter, Project
 from veergust.core.play.compiled.project import CompiledProject
 from veergust.core.play.compiled.standing_on import standing_on
 from veergust.core.play.scripted import schedule
-from veergust.core.play.simulation import FRESH, Simulation
+from veergust.core.play.simulation import Simulation
 from veergust.core.play.state import Input
 from veergust.core.play.take.drills import placed
+from veergust.core.play.take.history import History
 from veergust.core.play.take.record import Record
 from veergust.desk.document.document import Document
 
 Distance = float | None
-LONGEST = 120
+LONGEST = 3600
 """Seconds of a take that are kept."""
+NOTHING: list[Input] = []
+"""What was given on most ticks."""
 
 
 class Session(QObject):
@@ -35,11 +38,11 @@ class Session(QObject):
         self.document = document
         self.seed = 7
         self.take_number = 1
-        self.records: list[Record] = []
+        self.records = History()
         self.inputs: list[list[Input]] = []
         self.waiting: list[tuple[int, Input]] = []
         self.at = -1
-        self.whole_take: tuple[list[Record], list[list[Input]]] | None = None
+        self.whole_take: tuple[History, list[list[Input]]] | None = None
         self.stage, self._shown = "", document.project.stage.name
         self.loop: tuple[int, int] | None = None
         self.simulation = self._new_simulation()
@@ -54,7 +57,7 @@ class Session(QObject):
         fighters = fighters if fighters is not None else build.project.stage.fighters
         if self.peaceful:
             fighters = tuple(f if f.plays == "keys" else structs.replace(f, plays="stands") for f in fighters)
-        return Simulation(build, self.seed, fighters, keeps=self._most)
+        return Simulation(build, self.seed, fighters)
 
     @property
     def _most(self) -> int:
@@ -72,7 +75,8 @@ class Session(QObject):
         self.simulation = self._new_simulation(fighters)
         if self.records:
             self.take_number += 1
-        self.records, self.inputs, self.waiting, self.at = [], [], [(0, given) for given in inputs], -1
+        self.records, self.inputs, self.at = History(), [], -1
+        self.waiting = [(0, given) for given in inputs]
         self.tick()
 
     def play_steps(
@@ -104,7 +108,7 @@ class Session(QObject):
         elif build is not old:
             if not _plays_alike(old.project, build.project):
                 if self.whole_take is None:
-                    self.whole_take = list(self.records), list(self.inputs)
+                    self.whole_take = self.records.copy(), list(self.inputs)
                 self._go_back_to_view()
             self.simulation.use(build)
 
@@ -139,9 +143,9 @@ class Session(QObject):
 
     def _go_back_to_view(self) -> None:
         if self.at + 1 < len(self.records):
-            del self.records[self.at + 1 :]
+            self.records.cut(self.at + 1)
             del self.inputs[self.at + 1 :]
-            self.simulation.back_to(self.records[self.at].tick + 1)
+            self.simulation.resume(self.records[self.at], self.records[self.at - 1] if self.at else None)
 
     def tick(self, shown: bool = True) -> None:
         """Play one tick on from the one looked at; what had been played after it is let go."""
@@ -150,20 +154,16 @@ class Session(QObject):
         inputs = [given for after, given in self.waiting if after <= 0]
         self.waiting = [(after - 1, given) for after, given in self.waiting if after > 0]
         self.records.append(self.simulation.tick(inputs))
-        self.inputs.append(inputs)
-        if len(self.records) > FRESH:
-            # What the bout keeps for long of that tick, so that there is one of it.
-            self.records[-FRESH] = replace(self.records[-FRESH], fighters=tuple(self.simulation.kept[-FRESH]))
-        if len(self.records) > self._most:
-            del self.records[0], self.inputs[0]
+        self.inputs.append(inputs or NOTHING)
+        del self.inputs[: self.records.drop(self._most)]
         self.at = len(self.records) - 1
         if shown:
             self.moved.emit()
 
-    def replay(self) -> tuple[list[Record], list[Record]] | None:
+    def replay(self) -> tuple[Sequence[Record], Sequence[Record]] | None:
         """Play the take anew, as the project is now, with what was given in it: the take as it was, before anything was
         changed since it was last played on, and as it is; None where its beginning is no longer kept."""
-        old, inputs = self.whole_take or (list(self.records), list(self.inputs))
+        old, inputs = self.whole_take or (self.records.copy(), list(self.inputs))
         if not old or old[0].tick != 0:
             return None
         at = self.at

@@ -6,6 +6,7 @@ from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent
 from PySide6.QtWidgets import QWidget
 
+from veergust.core.play.take.history import PRESSED, TOUCHED
 from veergust.desk.frame.session import Session
 from veergust.desk.keys.pressing import BACK, pressed
 from veergust.desk.keys.table import on_key
@@ -51,13 +52,15 @@ class TakeStrip(QWidget):
         p.fillRect(QRectF(16, 7, self.width() - 32, 16), theme.colour("paper_side"))
         p.fillRect(QRectF(16, 7, self.x_of(len(self.session.records)) - 16, 16), theme.colour("hair"))
         wide = max(self.x_of(1) - self.x_of(0), 1.0)
-        for i, record in enumerate(self.session.records):
-            x = self.x_of(i)
-            if record.contacts:
+        for tick, mark in enumerate(self.session.records.marks):
+            if not mark:
+                continue
+            x = self.x_of(tick)
+            if mark & TOUCHED:
                 p.fillRect(QRectF(x, 5, max(wide, 4), 20), theme.colour("strike"))
-            elif any(f.pressed for f in record.fighters):
+            elif mark & PRESSED:
                 p.fillRect(QRectF(x, 7, max(wide, 2), 16), theme.colour("accent"))
-            elif any(e.kind == "begin" and e.name.startswith("strike") for e in record.events):
+            else:
                 p.fillRect(QRectF(x, 9, max(wide, 2), 12), theme.colour("ink_faint"))
         if self.session.loop is not None:
             first, last = (self.x_of(tick) for tick in self.session.loop)

@@ -111,7 +111,7 @@ def take_of(build: CompiledProject, drill: Drill, cell: Cell = WRITTEN) -> list[
     build = build.ask(standing_on, drill.stage)
     build.prepare()
     fighters = placed(build.project.stage.fighters, drill.steps, cell.distance)
-    simulation = Simulation(build, drill.seed, fighters, keeps=0)
+    simulation = Simulation(build, drill.seed, fighters)
     return [simulation.tick(inputs.get(t, [])).slim() for t in range(drill.ticks)]
 
 
