@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from tests.bite.hands import OF_HANDS
+from tests.bite.kept import KEPT
 from tests.bite.mutant import Mutant
 from tests.bite.safety import SAFETY
 from tests.bite.shown import SHOWN
@@ -1287,4 +1288,5 @@ MUTANTS = (
     *SAFETY,
     *SHOWN,
     *OF_HANDS,
+    *KEPT,
 )

@@ -415,8 +415,8 @@ THROWN = (
     _m(
         "the world goes back with play",
         "simulation.py",
-        "        self.world = self.worlds[-1]\n",
-        "",
+        "self.now, self.world = record.tick + 1, record.world",
+        "self.now = record.tick + 1",
         f"{FLIES}::test_two_runs_and_going_back_give_the_same_bytes",
     ),
 )

@@ -100,6 +100,7 @@ def test_bind_play_a_string_unplug_plug_in_play_on(
     bind(spar, pads, pad, "heavy", "west")
     assert spar.commands.told.text() == "pad west is the key of light."
     assert "pad west" not in command(window, "heavy").keys
+    assert not spar.running, "what is pressed to be bound is not played"
     spar.commands.choose("light")
     spar.session.restart()
     do(pads, pad, "west")

@@ -103,12 +103,13 @@ def test_a_take_is_kept_saved_played_and_told_of(spar: SparBench, window: Window
     session.give(Input(OSSA, "light"))
     for _ in range(60):
         session.tick(shown=False)
-    session.moved.emit()
+    session.look_at(55)
     press(spar, "replay")
     press(spar.replay, "keep this take")
     assert len(session.records) == 61  # what was played stays as it was
     type_in(spar.replay.name, "First sweep")
     assert document.project.takes[-1].name == "First sweep"
+    assert document.project.takes[-1].ticks == 56
     document.save()
     assert document.folder is not None
     assert open_project(document.folder).takes == document.project.takes

@@ -76,18 +76,21 @@ def test_cut_anywhere_it_is_the_beginning_and_grows_on(
 ) -> None:
     _, records, history = bout
     cut = history.copy()
+    assert len(list(cut)) == TICKS
     cut.cut(length)
     assert write_take(list(cut)) == write_take(records[:length])
     assert len(cut.marks) == length
-    for record in records[length : length + 2 * PACKED]:
+    grown = [*records[:length], *records[: FRESH + 4 * PACKED]]  # another take than the one that was cut off
+    for record in records[: FRESH + 4 * PACKED]:
         cut.append(record)
-    assert write_take(list(cut)) == write_take(records[: length + 2 * PACKED])
+    assert write_take(list(cut)) == write_take(grown)
     assert write_take(list(history)) == write_take(records), "the one it was copied from stays as it is"
 
 
 def test_the_oldest_are_let_go_of_by_whole_packs(bout: tuple[CompiledProject, list[Record], History]) -> None:
     _, records, history = bout
     kept = history.copy()
+    assert len(list(kept)) == TICKS
     went = kept.drop(TICKS - 3 * PACKED - 5)
     assert went == 3 * PACKED
     assert write_take(list(kept)) == write_take(records[went:])
@@ -102,6 +105,24 @@ def test_play_goes_on_from_any_tick_as_it_did(bout: tuple[CompiledProject, list[
     simulation.resume(history[tick], history[tick - 1] if tick else None)
     rows = given(build.project, TICKS, 11)[tick + 1 : tick + 61]
     assert write_take([simulation.tick(row) for row in rows]) == write_take(records[tick + 1 : tick + 61])
+
+
+def test_a_touch_comes_where_it_did_when_play_goes_on_just_before_it(
+    bout: tuple[CompiledProject, list[Record], History],
+) -> None:
+    """What a weapon sweeps is from where it was on the tick before, which is no longer posed there."""
+    build, records, history = bout
+    rows = given(build.project, TICKS, 11)
+    opens = [r.tick for r in records if any(f.swinging or f.open_spans for f in r.fighters) and 1 < r.tick < 400]
+    assert len(opens) > 20
+    for tick in opens[::3]:
+        simulation = Simulation(build, 5)
+        simulation.resume(history[tick - 1], history[tick - 2])
+        for old, now in zip(records[tick - 1].fighters, simulation.fighters):
+            assert old.joints_before is not None
+            assert now.joints_before is not None
+            assert abs(old.joints_before - now.joints_before).max() < 1e-9
+        assert write_take([simulation.tick(rows[tick])]) == write_take([records[tick]])
 
 
 def test_a_take_is_the_same_bytes_in_another_process_and_after_the_project_was_saved(

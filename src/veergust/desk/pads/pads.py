@@ -164,8 +164,7 @@ class Pads(QObject):
         if at is None:
             return
         pad = self.there[at]
-        for button in sorted(pad.held):
-            self.released.emit(at, button)
+        # Its buttons were told to be up before; a stick that comes back is told of pads that are still there.
         self.moved.emit(at, 0.0, 0.0)
         self.sdl.SDL_GameControllerClose(pad.handle)
         self.there.pop(at)

@@ -125,7 +125,7 @@ class History(Sequence[Record]):
     def __getitem__(self, at: slice) -> Sequence[Record]: ...
     def __getitem__(self, at: int | slice) -> Record | Sequence[Record]:
         if isinstance(at, slice):
-            return Part(self, range(len(self))[at])
+            return HistoryPart(self, range(len(self))[at])
         length = len(self)
         if not -length <= at < length:
             raise IndexError(at)
@@ -136,7 +136,7 @@ class History(Sequence[Record]):
         return (self[at] for at in range(len(self)))
 
 
-class Part(Sequence[Record]):
+class HistoryPart(Sequence[Record]):
     """A part of a history, which is read when it is asked for."""
 
     def __init__(self, history: History, places: range) -> None:
@@ -151,4 +151,4 @@ class Part(Sequence[Record]):
     def __getitem__(self, at: slice) -> Sequence[Record]: ...
     def __getitem__(self, at: int | slice) -> Record | Sequence[Record]:
         places = self.places[at]
-        return Part(self.history, places) if isinstance(places, range) else self.history[places]
+        return HistoryPart(self.history, places) if isinstance(places, range) else self.history[places]
