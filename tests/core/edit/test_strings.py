@@ -156,7 +156,7 @@ def test_a_new_command_takes_a_free_key_or_is_told_whose_it_is(quay: Project) ->
         add_command(quay, "kick", key)
     taken = add_command(quay, "kick", key, take_over=True).project
     assert who_has(taken, key) == "kick"
-    assert next(c for c in taken.commands if c.name == "light").keys == ()
+    assert next(c for c in taken.commands if c.name == "light").keys == ("pad west",)
     free = add_command(quay, " kick ", "F7").project
     assert who_has(free, "F7") == "kick"
     assert bind(free, "kick", "F8").project.commands[-1].keys == ("F7", "F8")

@@ -77,7 +77,7 @@ def drill_steps(build: CompiledProject, drill: Drill) -> Generator[tuple[int, in
     every = cells(drill)
     for cell in every:
         yield len(went), len(every)
-        records = take_of(build, drill, cell)
+        records = take_of(build, drill, cell, whole=not went)
         came = came_of(records) if not went else came
         missed = [said for said, e in zip(words, drill.expect) if not _met(e, records)]
         went.append((cell, tuple(missed)))
@@ -105,14 +105,24 @@ def cells(drill: Drill) -> list[Cell]:
     return [Cell(d, o) for d in far for o in offsets][:MOST_CELLS]
 
 
-def take_of(build: CompiledProject, drill: Drill, cell: Cell = WRITTEN) -> list[Record]:
-    """The take of a drill, without poses."""
+def take_of(build: CompiledProject, drill: Drill, cell: Cell = WRITTEN, *, whole: bool = True) -> list[Record]:
+    """The take of a drill, without poses; all of it, or only as far as it decides what comes of what is expected."""
     inputs = schedule(pressed_later(drill.steps, cell.offset))
     build = build.ask(standing_on, drill.stage)
     build.prepare()
     fighters = placed(build.project.stage.fighters, drill.steps, cell.distance)
     simulation = Simulation(build, drill.seed, fighters)
-    return [simulation.tick(inputs.get(t, [])).slim() for t in range(drill.ticks)]
+    records: list[Record] = []
+    open_ = list(drill.expect)
+    last = max((e.tick for e in open_), default=0)
+    for tick in range(drill.ticks):
+        records.append(simulation.tick(inputs.get(tick, [])).slim())
+        if whole:
+            continue
+        open_ = [e for e in open_ if not (e.since <= tick <= e.tick and _comes(e, records[-1], records[0]))]
+        if tick >= last or not open_:
+            break
+    return records
 
 
 def pressed_later(steps: tuple[DrillStep, ...], offset: int) -> tuple[DrillStep, ...]:
@@ -167,8 +177,13 @@ def expectation_words(e: Expectation) -> str:
 
 def _met(e: Expectation, records: list[Record]) -> bool:
     first = records[0] if records else None
-    found = any(_holds(e, r) and _measured(e, r, first) for r in records[e.since : e.tick + 1])
+    found = any(_comes(e, r, first) for r in records[e.since : e.tick + 1])
     return found != e.never
+
+
+def _comes(e: Expectation, record: Record, first: Record | None) -> bool:
+    """Whether what is expected, or must never be, is so on a tick."""
+    return _holds(e, record) and _measured(e, record, first)
 
 
 def _holds(e: Expectation, record: Record) -> bool:
