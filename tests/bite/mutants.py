@@ -1140,14 +1140,14 @@ AUTHORED = (
     ),
     _m(
         "what both changed is asked",
-        "edit/merge.py",
+        "changes/merge.py",
         "if mine != other and other != old:",
         "if False:",
         f"{SAFE}::test_a_checkout_while_it_is_open_comes_in_part_by_part",
     ),
     _m(
         "what only they changed is theirs",
-        "edit/merge.py",
+        "changes/merge.py",
         "if mine == old and other != old:",
         "if False:",
         f"{SAFE}::test_what_somebody_else_wrote_is_neither_overwritten_nor_removed",

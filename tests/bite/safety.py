@@ -167,7 +167,7 @@ OTHERS = (
     ),
     Mutant(
         "what both changed is asked part by part",
-        "core/edit/merge.py",
+        "core/changes/merge.py",
         "            if mine != other and other != old:",
         "            if False:",
         f"{DESK}::test_what_both_changed_is_asked_part_by_part_before_it_is_saved",
@@ -247,14 +247,14 @@ UNSAVED = (
     ),
     Mutant(
         "steps are compared part by part",
-        "core/edit/replay.py",
+        "core/changes/replay.py",
         "if key not in mine and _differ(there.get(key), found.get(key)) and ",
         "if key not in mine and there != found and ",
         f"{SAFE}::test_a_step_fits_although_others_changed_something_else_in_the_same_file",
     ),
     Mutant(
         "a step that does not fit keeps out",
-        "core/edit/replay.py",
+        "core/changes/replay.py",
         "if key not in other]",
         "]",
         f"{SAFE}::test_steps_that_do_not_fit_a_project_that_went_on_are_told",

@@ -18,7 +18,7 @@ from PySide6.QtWidgets import QApplication, QLabel, QPushButton
 from pytestqt.qtbot import QtBot
 
 from tests.conftest import DEMO
-from tests.core.edits import with_action
+from tests.core.edits import replace, with_action, with_section
 from tests.core.files.disk import Disk
 from tests.core.files.test_links import PLACES, hostile
 from tests.core.files.test_safe import plan, tree
@@ -35,6 +35,7 @@ from veergust.core.files.journal import journal_folder
 from veergust.core.files.left import left_behind
 from veergust.core.files.plan import digest
 from veergust.core.files.saving import save_project
+from veergust.core.model import Project
 from veergust.desk.app import begin, make_window
 from veergust.desk.document.progress import SOON, Teller
 from veergust.desk.shell.leftwork import LeftWork
@@ -173,12 +174,39 @@ def test_undo_of_what_others_changed_as_well_leaves_theirs_and_says_so(
 ) -> None:
     hand.drag(STRIKE, "body", 2)
     assert window.save()
-    theirs = with_action(open_project(folder), "Low sweep", blend_in=9)
+    theirs = shifted(open_project(folder))
     write(theirs, folder)
     window.look_at_disk()
     QTest.keyClick(window, Key.Key_Z, CONTROL)
     assert window.document.project == theirs
     assert "left as it was changed on disk: the action Low sweep" in said(window)
+
+
+def test_undo_beside_what_others_changed_of_the_same_action_takes_back_ones_own(
+    window: Window, folder: Path, hand: Hand
+) -> None:
+    before = window.document.project
+    hand.drag(STRIKE, "body", 2)
+    assert window.save()
+    write(with_action(open_project(folder), "Low sweep", blend_in=9), folder)
+    window.look_at_disk()
+    QTest.keyClick(window, Key.Key_Z, CONTROL)
+    assert window.document.project == with_action(before, "Low sweep", blend_in=9)
+
+
+def shifted(project: Project) -> Project:
+    """The sweep's strike opened and closed a frame sooner than it is."""
+    (strike,) = next(a for a in project.actions if a.name == "Low sweep").sections[1].strikes
+    return with_section(project, "Low sweep", 1, strikes=(replace(strike, start=strike.start - 3, end=strike.end - 3),))
+
+
+def test_what_both_changed_of_an_action_in_different_places_is_both(window: Window, folder: Path, hand: Hand) -> None:
+    hand.drag(STRIKE, "body", 2)
+    mine = window.document.project
+    write(with_action(open_project(folder), "Low sweep", blend_in=9), folder)
+    window.look_at_disk()
+    assert window.document.project == with_action(mine, "Low sweep", blend_in=9)
+    assert said(window) == "Taken in from disk: the action Low sweep."
 
 
 def test_after_a_change_on_disk_was_taken_in_a_crash_loses_nothing(window: Window, folder: Path, hand: Hand) -> None:
@@ -214,12 +242,12 @@ def write(project: object, folder: Path) -> None:
 def test_what_both_changed_is_asked_part_by_part_before_it_is_saved(
     window: Window, folder: Path, hand: Hand, side: str
 ) -> None:
-    theirs = with_action(open_project(folder), "Low sweep", blend_in=9)
+    theirs = shifted(open_project(folder))
     hand.drag(STRIKE, "body", 2)
     mine = window.document.project
     write(theirs, folder)
     window.look_at_disk()
-    assert "Changed here and on disk: the action Low sweep." in said(window)
+    assert "Changed here and on disk: the action Low sweep (sections › Swing › strikes › Sweep › start" in said(window)
     assert window.document.project == mine
     in_dialog(Settling, lambda page: QTest.mouseClick(button(page, "Not now"), Qt.MouseButton.LeftButton))
     assert not window.save()
@@ -233,7 +261,7 @@ def test_what_both_changed_is_asked_part_by_part_before_it_is_saved(
 
     in_dialog(Settling, settle)
     assert window.save()
-    assert "The action Low sweep" in seen
+    assert any(words.startswith("The action Low sweep (") for words in seen)
     assert open_project(folder) == window.document.project == (mine if side == "mine" else theirs)
 
 

@@ -14,6 +14,8 @@ import click
 
 from veergust.cli import shapes
 from veergust.cli.charts import bring_chart, say_ground, say_layers
+from veergust.cli.comparing import diff
+from veergust.cli.comparing import merge as merge_command
 from veergust.cli.given import joints_named, load, tick_list, to_open
 from veergust.cli.mapping import map_
 from veergust.cli.saying import drop_output, say, say_json, say_rows, say_what_is_done, settle_output, warn, wordy
@@ -331,6 +333,8 @@ def render(
 
 
 cli.add_command(map_)
+cli.add_command(diff)
+cli.add_command(merge_command)
 
 
 def main(arguments: list[str] | None = None) -> None:

@@ -57,7 +57,10 @@ def names(locomotion: Locomotion) -> list[str]:
 def worded(project: Project, old: str, new: str) -> Project:
     """A project as the words of its files would be with every ``old`` another: each whole name, and nothing else."""
     words = msgspec.json.encode(project).decode().replace(f'"{old}"', f'"{new}"')
-    return msgspec.json.decode(words, type=Project)
+    made = msgspec.json.decode(words, type=Project)
+    # What it is stays, whatever it is called.
+    actions = tuple(replace(a, identity=old) if a.name == new else a for a in made.actions)
+    return replace(made, actions=actions)
 
 
 @given(chart=charts(), data=st.data())

@@ -18,7 +18,7 @@ import pytest
 
 from tests.core.edits import replace, with_action
 from tests.core.files.disk import Disk, Killed, Platter, lay
-from veergust.core.edit.merge import merge, settle
+from veergust.core.changes.merge import merge, settle
 from veergust.core.files.as_files import project_files
 from veergust.core.files.beneath import Beneath
 from veergust.core.files.folder import digests, open_project, read_folder
@@ -641,7 +641,7 @@ def test_a_checkout_while_it_is_open_comes_in_part_by_part(folder: Path, quay: P
     assert found is not None
     assert found.project is not None
     merged = merge(quay, ours, found.project)
-    assert [d.says for d in merged.differences] == ["the action Low sweep"]
+    assert [d.says for d in merged.differences] == ["the action Low sweep (blend in)"]
     assert "gravity of the ground" in merged.taken
     chosen = settle(merged, {merged.differences[0].key: "theirs"}, found.project)
     assert {a.name: a.blend_in for a in chosen.actions}["Low sweep"] == 8

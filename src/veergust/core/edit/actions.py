@@ -10,6 +10,7 @@ from veergust.core.edit.alternates import throughout
 from veergust.core.edit.names import free
 from veergust.core.edit.parameters import through
 from veergust.core.edit.spans import Edit
+from veergust.core.kinds.identity import kept_identity
 from veergust.core.model import Action, Condition, Cut, Drill, Exit, Layer, Pool, Project, Reaction, Section
 from veergust.core.motion.figure import Assets
 from veergust.core.motion.prepared import ends
@@ -57,7 +58,8 @@ def rename_action(project: Project, old: str, new: str) -> Edit:
         a = through(a, condition)
         sections = tuple(replace(s, exits=tuple(exit_(e) for e in s.exits)) for s in a.sections)
         exits = tuple(exit_(e) for e in a.exits)
-        return replace(a, name=new if a.name == old else a.name, sections=sections, exits=exits)
+        a = replace(a, sections=sections, exits=exits)
+        return replace(a, name=new, identity=kept_identity(a, new)) if a.name == old else a
 
     def pool(p: Pool) -> Pool:
         return replace(p, items=tuple(replace(i, name=new) if i.name == old else i for i in p.items))

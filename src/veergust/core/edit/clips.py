@@ -9,6 +9,7 @@ from msgspec.structs import replace
 
 from veergust.core.edit.alternates import throughout
 from veergust.core.edit.spans import Edit
+from veergust.core.kinds.identity import kept_identity
 from veergust.core.model import Action, Clip, Cut, Layer, Project
 from veergust.core.study.uses import uses
 from veergust.core.trouble import Trouble
@@ -104,7 +105,7 @@ def rename_clip(project: Project, old: str, new: str) -> Edit:
         ),
     )
     changed = replace(
-        with_clip(project, replace(clip, name=new), old),
+        with_clip(project, replace(clip, name=new, identity=kept_identity(clip, new)), old),
         actions=tuple(throughout(a, action) for a in project.actions),
         locomotion=locomotion,
         layers=tuple(_of_layer(y, old, new) for y in project.layers),

@@ -10,6 +10,7 @@ from msgspec.structs import replace
 from veergust.core.edit.alternates import throughout
 from veergust.core.edit.cuts import halves, lay, length, with_action
 from veergust.core.edit.spans import Edit, action_of, with_keys_moved
+from veergust.core.kinds.identity import kept_identity
 from veergust.core.kinds.spans import SPANS
 from veergust.core.model import Action, Cut, Event, Pin, Pool, Project, Section, Strike
 from veergust.core.motion.figure import Assets
@@ -57,6 +58,7 @@ def _followed(action: Action, old: str, new: str) -> Action:
             replace(
                 s,
                 name=new if s.name == old else s.name,
+                identity=kept_identity(s, new) if s.name == old else s.identity,
                 then=new if s.then == old else s.then,
                 **{kind.key: tuple(kind.led(span, old, new) for span in kind.of(s)) for kind in SPANS.values()},
             )

@@ -235,7 +235,8 @@ class Event(Value, frozen=True):
 
 class Section(Value, frozen=True):
     """A named run of cuts; ``then`` is a section's name, or ``end``. ``mark`` is an ink to find it by, ``posture`` how
-    the body stands in it (empty: as locomotion says)."""
+    the body stands in it (empty: as locomotion says). ``identity`` stays when it is called otherwise (empty: its
+    name)."""
 
     name: str
     cuts: tuple[Cut, ...] = ()
@@ -249,6 +250,7 @@ class Section(Value, frozen=True):
     holds: tuple[Hold, ...] = ()
     drives: tuple[Drive, ...] = ()
     events: tuple[Event, ...] = ()
+    identity: str = ""
 
 
 class StartRule(Value, frozen=True):
@@ -285,6 +287,7 @@ class Action(Value, frozen=True):
 
     ``exits``, ``shields`` and ``drives`` stand for the whole action, whatever their span; those of a section go
     before them. ``kept`` are its alternates; ``version`` is what the one that plays is called among them.
+    ``identity`` stays when it is called otherwise (empty: its name).
     """
 
     name: str
@@ -309,6 +312,7 @@ class Action(Value, frozen=True):
     on_broken: Ending = Ending()
     version: str = "first"
     kept: tuple[Kept, ...] = ()
+    identity: str = ""
 
 
 class PoolItem(Value, frozen=True):

@@ -69,7 +69,8 @@ class Clip(Value, frozen=True):
     how far the body's ahead lies from where that joint looks.
     ``in_place`` takes the travel out of the pose and moves nobody. ``contacts`` are
     the feet on the floor as the person set them; None: as they are found. ``poses`` lie over the source; with no
-    file they lie over the rest pose, and the clip is a rough one made of them.
+    file they lie over the rest pose, and the clip is a rough one made of them. ``identity`` stays when it is called
+    otherwise (empty: its name).
     """
 
     name: str
@@ -92,6 +93,7 @@ class Clip(Value, frozen=True):
     tags: tuple[str, ...] = ()
     marks: tuple[Mark, ...] = ()
     clean: Clean = Clean()
+    identity: str = ""
 
 
 class SourceRig(Value, frozen=True):

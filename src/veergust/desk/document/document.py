@@ -6,8 +6,11 @@ Widgets read ``project``, ``build`` and what is ``known`` of them, and send edit
 
 from __future__ import annotations
 
+from dataclasses import replace
+
 from PySide6.QtCore import QObject, Signal
 
+from veergust.core.edit.identity import settled
 from veergust.core.edit.spans import Edit, SpanRef, span_of
 from veergust.core.files.as_files import check_change
 from veergust.core.files.assets import load_assets
@@ -87,6 +90,7 @@ class Document(Keeping):
         """Make an edit one step; false when it changes nothing."""
         before = self._previewing or self.project
         self._previewing = None
+        edit = replace(edit, project=settled(edit.project, before))
         if edit.project == before or self.refuses() or self._cannot_be(before, edit.project):
             self._show(before)
             return False

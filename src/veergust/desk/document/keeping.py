@@ -12,7 +12,7 @@ from typing import TYPE_CHECKING
 from msgspec.structs import replace
 from PySide6.QtCore import QObject, Signal
 
-from veergust.core.edit.merge import merge, settle
+from veergust.core.changes.merge import merge, settle
 from veergust.core.edit.spans import Edit
 from veergust.core.files.as_files import project_files
 from veergust.core.files.assets import load_assets

@@ -8,8 +8,8 @@ from typing import TYPE_CHECKING
 
 from PySide6.QtWidgets import QDialog, QPushButton
 
+from veergust.core.changes.merge import merge, settle
 from veergust.core.edit.clips import follow_files
-from veergust.core.edit.merge import merge, settle
 from veergust.core.files.as_files import project_files
 from veergust.core.files.folder import named_files
 from veergust.core.files.left import Left, left_behind

@@ -15,7 +15,8 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from veergust.core.edit.merge import Difference, Key, Side
+from veergust.core.changes.merge import Difference, Key
+from veergust.core.changes.threeway import Side
 from veergust.desk.widgets.label import PlainLabel
 
 

@@ -11,7 +11,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import Any
 
-from veergust.core.edit.merge import Key, in_words, parts_of, put_together
+from veergust.core.changes.merge import Key, in_words, parts_of, put_together
 from veergust.core.model import Project
 
 

@@ -1,8 +1,9 @@
 """Two states of a project that come from one: what each changed, in the animator's words, and both put together.
 
 A project is taken apart into parts that are changed one by one: each action, clip, state, transition, fighter … by
-its name, and the fields that are no list. A part that only one side changed is that side's; one that both changed
-otherwise is a difference, to be settled part by part.
+its name, and the fields that are no list. A part that only one side changed is that side's; one that both changed is
+put together field by field and span by span (``threeway``). Where both changed the same otherwise, that is a
+difference, to be settled part by part.
 """
 
 from __future__ import annotations
@@ -10,17 +11,18 @@ from __future__ import annotations
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass
 from functools import cache
-from typing import Any, Literal
+from typing import Any
 
 import msgspec
 from msgspec.structs import replace
 
+from veergust.core.changes.renames import alike
+from veergust.core.changes.threeway import Side, Together
 from veergust.core.model import Project
+from veergust.core.wording import listed
 
 Key = tuple[str, ...]
 """Where a part lies: the fields that lead to it and, in a list, its name there."""
-Side = Literal["ours", "theirs"]
-
 _NAMED: dict[Key, tuple[str, Callable[[Any], str]]] = {
     ("actions",): ("action", lambda a: str(a.name)),
     ("clips",): ("clip", lambda c: str(c.name)),
@@ -52,11 +54,14 @@ class Difference:
     key: Key
     ours: Any
     theirs: Any
+    clashes: tuple[tuple[str, ...], ...] = ()
+    """Where in it both changed the same; ``ours`` and ``theirs`` are alike but for that. None: all of it."""
 
     @property
     def says(self) -> str:
-        """What it is, in the animator's words."""
-        return in_words(self.key)
+        """What it is, in the animator's words, and where in it."""
+        inside = [" › ".join(step.replace("_", " ") for step in way) for way in self.clashes if way]
+        return f"{in_words(self.key)} ({listed(inside, 3)})" if inside else in_words(self.key)
 
     def side(self, side: Side) -> str:
         """What a side did to it."""
@@ -73,7 +78,8 @@ class Merged:
 
 
 def merge(base: Project, ours: Project, theirs: Project) -> Merged:
-    """What ours and theirs made of ``base``, together."""
+    """What ours and theirs made of ``base``, together. What either called otherwise is called so in all."""
+    base, ours, theirs = alike(base, ours, theirs)
     a, b, c = parts_of(base), parts_of(ours), parts_of(theirs)
     out: dict[Key, Any] = {}
     taken: list[str] = []
@@ -86,8 +92,22 @@ def merge(base: Project, ours: Project, theirs: Project) -> Merged:
         else:
             out[key] = mine
             if mine != other and other != old:
-                differences.append(Difference(key, mine, other))
+                one, clash = _together(key, old, mine, other)
+                out[key] = one
+                if clash is not None:
+                    differences.append(clash)
+                else:
+                    taken.append(in_words(key))
     return Merged(put_together(out, base, ours, theirs), tuple(taken), tuple(differences))
+
+
+def _together(key: Key, old: Any, mine: Any, other: Any) -> tuple[Any, Difference | None]:
+    """What both made of a part, ours where that cannot be both; and what is to be settled of it."""
+    if mine is None or other is None:
+        return mine, Difference(key, mine, other)
+    ours, theirs = Together("ours"), Together("theirs")
+    made, else_ = ours.of(old, mine, other), theirs.of(old, mine, other)
+    return made, Difference(key, made, else_, tuple(ours.clashes)) if ours.clashes else None
 
 
 def settle(merged: Merged, sides: Mapping[Key, Side], theirs: Project) -> Project:

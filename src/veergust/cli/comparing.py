@@ -1,0 +1,83 @@
+"""The ``diff`` and ``merge`` commands: what was changed, in the animator's terms, and both sides put together."""
+
+from __future__ import annotations
+
+import sys
+from collections.abc import Iterable
+from contextlib import ExitStack
+from pathlib import Path
+from typing import Any
+
+import click
+
+from veergust.cli.given import load
+from veergust.cli.saying import say, say_json, warn
+from veergust.core.changes.telling import ToldChange, plain
+from veergust.core.trouble import Trouble
+
+FOLDER = click.Path(path_type=Path)
+
+
+@click.command()
+@click.argument("old", type=FOLDER)
+@click.argument("new", type=FOLDER, required=False)
+@click.option("--rev", "revision", help="A revision of the project's git repository, in place of OLD.")
+@click.option("--json", "as_json", is_flag=True, help="Print one JSON document.")
+def diff(old: Path, new: Path | None, revision: str | None, as_json: bool) -> None:
+    """What changed from OLD to NEW, or in OLD since --rev."""
+    from veergust.core.changes.numbers import numbers
+    from veergust.core.changes.telling import changes
+    from veergust.core.files.revision import at_revision
+
+    if (new is None) == (revision is None):
+        raise Trouble("give two project folders, or one and --rev", do="see veergust diff --help")
+    with ExitStack() as stack:
+        before, after = (old, new) if new is not None else (stack.enter_context(at_revision(old, revision or "")), old)
+        was, now = load(before)[1], load(after)[1]
+        found = changes(was.project, now.project)
+        found += numbers(was, now, found)
+    if as_json:
+        say_json({"changes": [shape(one) for one in found]})
+        return
+    for line in lines(found):
+        say(line)
+
+
+def shape(change: ToldChange) -> dict[str, Any]:
+    """A change as JSON."""
+    return {
+        "where": list(change.where),
+        "what": change.what,
+        "old": plain(change.old),
+        "new": plain(change.new),
+        "says": change.says,
+    }
+
+
+def lines(found: Iterable[ToldChange]) -> list[str]:
+    """A line for each action, clip, state … that was changed; one where nothing was."""
+    rows: dict[str, list[str]] = {}
+    for change in found:
+        rows.setdefault(change.of, []).append(change.says.removeprefix(f"{change.of}: "))
+    return [f"{name}: {'; '.join(dict.fromkeys(says))}" for name, says in rows.items()] or ["Nothing changed."]
+
+
+@click.command()
+@click.argument("base", type=FOLDER)
+@click.argument("ours", type=FOLDER)
+@click.argument("theirs", type=FOLDER)
+def merge(base: Path, ours: Path, theirs: Path) -> None:
+    """Put OURS and THEIRS together, which both come from BASE, and write that to OURS.
+
+    Project folders, or files of one, as git's merge driver gives them. Exit 1 where both changed the same: ours stays,
+    and of an action theirs is kept as a version beside it.
+    """
+    from veergust.core.files.merging import merge_files, merge_folders
+
+    folders = [path.is_dir() for path in (base, ours, theirs)]
+    if any(folders) != all(folders):
+        raise Trouble("give three project folders, or three files of one", do="see veergust merge --help")
+    clashes = merge_folders(base, ours, theirs) if all(folders) else merge_files(base, ours, theirs)
+    for words in clashes:
+        warn(f"both changed {words}; ours stays.")
+    sys.exit(1 if clashes else 0)
