@@ -14,7 +14,7 @@ from tests.conftest import DEMO, OSSA, TARN
 from tests.core.edits import action, replace, with_action
 from veergust.cli.main import main
 from veergust.core.changes.merge import merge, settle
-from veergust.core.changes.threeway import Together
+from veergust.core.changes.threeway import ThreeWay
 from veergust.core.edit.actions import rename_action
 from veergust.core.edit.clips import rename_clip
 from veergust.core.edit.fields import set_fields
@@ -107,20 +107,20 @@ def test_what_one_took_away_and_the_other_changed_is_a_clash_and_what_both_added
     added = add(quay, SpanRef("Low sweep", 0, "holds", 0), 1, 4)[0].project
     assert merge(quay, added, added).project == added
     hold = Hold(start=1, end=4)
-    together = Together("ours")
+    together = ThreeWay("ours")
     made = together.of((), (hold,), (replace(hold, end=6),))
     assert (made, together.clashes) == ((hold,), [("feet",)])
 
 
 def test_edges_that_would_cross_are_one_choice(quay: Project) -> None:
     base = Exit(start=2, end=10)
-    together = Together("ours")
+    together = ThreeWay("ours")
     made = together.of(base, replace(base, end=4), replace(base, start=6))
     assert (made.start, made.end) == (2, 4)
     assert together.clashes == [()]
-    other = Together("theirs")
+    other = ThreeWay("theirs")
     assert (other.of(base, replace(base, end=4), replace(base, start=6)).start) == 6
-    fine = Together("ours")
+    fine = ThreeWay("ours")
     assert fine.of(base, replace(base, end=8), replace(base, start=6)) == replace(base, start=6, end=8)
     assert fine.clashes == []
 
@@ -138,7 +138,7 @@ def test_edges_that_would_cross_are_one_choice(quay: Project) -> None:
 def test_lists_of_words_have_what_either_added_and_neither_took_away(
     ours: tuple[str, ...], theirs: tuple[str, ...], made: tuple[str, ...]
 ) -> None:
-    together = Together("ours")
+    together = ThreeWay("ours")
     assert together.of(("a", "b"), ours, theirs) == made
     assert together.clashes == []
 

@@ -17,7 +17,7 @@ import msgspec
 from msgspec.structs import replace
 
 from veergust.core.changes.renames import alike
-from veergust.core.changes.threeway import Side, Together
+from veergust.core.changes.threeway import Side, ThreeWay
 from veergust.core.model import Project
 from veergust.core.wording import listed
 
@@ -105,7 +105,7 @@ def _together(key: Key, old: Any, mine: Any, other: Any) -> tuple[Any, Differenc
     """What both made of a part, ours where that cannot be both; and what is to be settled of it."""
     if mine is None or other is None:
         return mine, Difference(key, mine, other)
-    ours, theirs = Together("ours"), Together("theirs")
+    ours, theirs = ThreeWay("ours"), ThreeWay("theirs")
     made, else_ = ours.of(old, mine, other), theirs.of(old, mine, other)
     return made, Difference(key, made, else_, tuple(ours.clashes)) if ours.clashes else None
 

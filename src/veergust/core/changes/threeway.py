@@ -17,7 +17,7 @@ _NOT_THERE = object()
 
 
 @dataclass
-class Together:
+class ThreeWay:
     """How two are put together: whose counts where both changed the same, and where that was."""
 
     side: Side

@@ -9,7 +9,7 @@ import msgspec
 from msgspec.structs import replace
 
 from veergust.core.changes.merge import Difference, merge
-from veergust.core.changes.threeway import Together
+from veergust.core.changes.threeway import ThreeWay
 from veergust.core.edit.identity import settled
 from veergust.core.edit.names import free
 from veergust.core.files.as_files import FOLDERS
@@ -58,7 +58,7 @@ def merge_files(base: Path, ours: Path, theirs: Path) -> list[str]:
     """
     texts = [fetch(path) for path in (base, ours, theirs)]
     kind = _kind(texts, ours)
-    together = Together("ours")
+    together = ThreeWay("ours")
     if kind is None:
         a, b, c = (from_text(text, dict[str, Any], path.name) for text, path in zip(texts, (base, ours, theirs)))
         lists = {}
@@ -74,7 +74,7 @@ def merge_files(base: Path, ours: Path, theirs: Path) -> list[str]:
         one = [from_text(text, kind, path.name) for text, path in zip(texts, (base, ours, theirs))]
         made = together.of(one[0], one[1], one[2])
         if together.clashes and isinstance(made, Action):
-            made = _kept(made, Together("theirs").of(one[0], one[1], one[2]))
+            made = _kept(made, ThreeWay("theirs").of(one[0], one[1], one[2]))
         text = to_text(made)
     with whole_file(ours) as out:
         out.write(text)
