@@ -304,6 +304,7 @@ def drill(project: Path, names: tuple[str, ...], as_json: bool, junit: Path | No
 @click.option("--play", "script", type=FOLDER, help="JSON list of inputs, played on the project's stage.")
 @click.option("--frame", type=int, default=0)
 @click.option("--ticks", help="FROM:TO or FROM:TO:STEP: these ticks side by side, TO left out, from a still camera.")
+@click.option("--moving", is_flag=True, help="One after the other, as a moving picture.")
 @click.option("-o", "out", type=FOLDER, required=True)
 @click.option("--size", default="960x640", show_default=True)
 @click.option("--theme", type=click.Choice(["day", "night"]), default="day", show_default=True)
@@ -314,12 +315,14 @@ def render(
     script: Path | None,
     frame: int,
     ticks: str | None,
+    moving: bool,
     out: Path,
     size: str,
     theme: str,
 ) -> None:
-    """Frames of an action, a clip or a play as a PNG."""
-    from veergust.cli.rendering import Wanted, render_frames
+    """Frames of an action, a clip or a play: a PNG, or a moving picture (.webp, .gif, .apng, or .png with --moving)."""
+    from veergust.cli.rendering import Wanted, render_frames, render_moving
+    from veergust.render.moving import MOVES
 
     if [action, clip, script].count(None) != 2:
         raise Trouble("give one of --action, --clip and --play", do="name just one of them")
@@ -328,7 +331,12 @@ def render(
     value, build = load(project, whole=clip is None, actions=(action,) if action else (), locomotion=action is None)
     steps = read_inputs(script, value) if script is not None else ()
     wanted = Wanted(project.name, action, clip, schedule(steps) if script is not None else None)
-    render_frames(build, wanted, (frame,) if ticks is None else tick_list(ticks), out, size, theme)
+    if moving and ticks is None:
+        raise Trouble("--moving needs --ticks", do="say which, as in --ticks 0:60")
+    if ticks is not None and (moving or out.suffix.lower() in MOVES):
+        render_moving(build, wanted, tick_list(ticks), out, size, theme)
+    else:
+        render_frames(build, wanted, (frame,) if ticks is None else tick_list(ticks), out, size, theme)
     say(str(out))
 
 

@@ -22,6 +22,7 @@ from veergust.core.scene.things import Scene
 from veergust.core.scene.view import action_scene, clip_scene, record_scene
 from veergust.core.trouble import Trouble, Unknown
 from veergust.look import THEMES
+from veergust.render.moving import moving, times
 from veergust.render.picture import headless_painter, picture, png
 
 MOST = 8192
@@ -57,9 +58,7 @@ def render_frames(
     across = _columns(len(scenes), width, height)
     down = ceil(len(scenes) / across)
     panel = max(width // across, 1), max(height // down, 1)
-    shown = [b.joints[:, :3, 3] for scene in scenes for b in scene.bodies]
-    points = np.concatenate(shown) if shown else np.zeros((1, 3))
-    camera = Camera.framing(np.concatenate([points - ROUND, points + ROUND]), panel[0] / panel[1])
+    camera = _still(scenes, panel)
     mesh = figure_mesh(build.assets, build.project.rig)
     sheet = np.full((height, width, 3), 255, dtype=np.uint8)
     with headless_painter() as painter:
@@ -71,6 +70,27 @@ def render_frames(
                 _number(sheet[y : y + panel[1], x : x + panel[0]], ticks[n])
     with whole_file(out) as target:
         target.write(png(sheet))
+
+
+def _still(scenes: list[Scene], size: tuple[int, int]) -> Camera:
+    """A camera that stays where it is and sees all of them."""
+    shown = [b.joints[:, :3, 3] for scene in scenes for b in scene.bodies]
+    points = np.concatenate(shown) if shown else np.zeros((1, 3))
+    return Camera.framing(np.concatenate([points - ROUND, points + ROUND]), size[0] / size[1])
+
+
+def render_moving(
+    build: CompiledProject, wanted: Wanted, ticks: tuple[int, ...], out: Path, size: str, theme: str
+) -> None:
+    """Draw frames one after the other and write them as a moving picture that goes round, as fast as they are played:
+    WebP, GIF or APNG, by the ending of the file. Refuses as ``render_frames``."""
+    panel = picture_size(size)
+    scenes = _scenes(build, wanted, ticks)
+    camera, mesh = _still(scenes, panel), figure_mesh(build.assets, build.project.rig)
+    with headless_painter() as painter:
+        frames = [picture(painter, scene, camera, THEMES[theme], mesh, panel) for scene in scenes]
+    with whole_file(out) as target:
+        target.write(moving(frames, times(ticks, build.project.settings.rate), out.suffix.lower()))
 
 
 def _scenes(build: CompiledProject, wanted: Wanted, ticks: tuple[int, ...]) -> list[Scene]:
