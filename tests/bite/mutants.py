@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from tests.bite.handed import HANDED
 from tests.bite.hands import OF_HANDS
 from tests.bite.kept import KEPT
 from tests.bite.mutant import Mutant
@@ -1169,8 +1170,8 @@ AUTHORED = (
     _m(
         "a plan names files of a project only",
         "files/plan.py",
-        "        if not is_ours(name):\n            raise _left",
-        "        if False:\n            raise _left",
+        "        if not ours(name):\n            what",
+        "        if False:\n            what",
         f"{SAFE}::test_a_list_that_fits_in_everything_else_is_finished_only_for_files_of_a_project",
     ),
     Mutant(
@@ -1289,4 +1290,5 @@ MUTANTS = (
     *SHOWN,
     *OF_HANDS,
     *KEPT,
+    *HANDED,
 )

@@ -17,6 +17,7 @@ from veergust.cli.charts import bring_chart, say_ground, say_layers
 from veergust.cli.comparing import diff
 from veergust.cli.comparing import merge as merge_command
 from veergust.cli.given import joints_named, load, tick_list, to_open
+from veergust.cli.handing import export
 from veergust.cli.mapping import map_
 from veergust.cli.saying import drop_output, say, say_json, say_rows, say_what_is_done, settle_output, warn, wordy
 from veergust.core.files.atomic import whole_file
@@ -342,6 +343,7 @@ def render(
 
 cli.add_command(map_)
 cli.add_command(diff)
+cli.add_command(export)
 cli.add_command(merge_command)
 
 

@@ -97,7 +97,11 @@ def digest_of(place: Beneath, name: str) -> str | None:
         return None
 
 
-def pending(place: Beneath) -> Plan | None:
+Ours = Callable[[str], bool]
+"""Whether a name is one that may stand in a list: a project's own files, or those of an export."""
+
+
+def pending(place: Beneath, ours: Ours = is_ours) -> Plan | None:
     """The list of a save that is certain and not in place, in a folder; None when there is none.
 
     Raises ``Trouble`` for one that is not ours or does not fit what is there: it is left as it is. Of one's own that is
@@ -107,8 +111,9 @@ def pending(place: Beneath) -> Plan | None:
     if plan is None:
         return None
     for name in plan.files:
-        if not is_ours(name):
-            raise _left(place, f"it names {name[:80]!r}, which is no file of a project")
+        if not ours(name):
+            what = "a project" if ours is is_ours else "an export"
+            raise _left(place, f"it names {name[:80]!r}, which is no file of {what}")
     if not plan.is_own:
         in_all = sum(place.size(name) + place.size(f"{SAVING}/{name}") for name in plan.files)
         if in_all > MOST_LOOKED_AT:
@@ -202,6 +207,7 @@ def stage(
     remove: Iterable[str],
     replaced: Mapping[str, str | None],
     told: Callable[[str], object] = lambda _: None,
+    ours: Ours = is_ours,
 ) -> None:
     """Put new contents beside the old ones, and last of all the list that makes them count.
 
@@ -213,7 +219,7 @@ def stage(
     files = {name: Change(replaced.get(name), digest(data)) for name, data in write.items()}
     files |= {name: Change(replaced.get(name)) for name in remove if replaced.get(name) is not None}
     for name in files:
-        _check(place, name)
+        _check(place, name, ours)
     made = _sum(files)
     plan = msgspec.json.encode(Plan(VERSION, files, made, mark(made.encode())))
     if len(plan) > _LONGEST_PLAN:
@@ -240,10 +246,10 @@ def stage(
         raise _unfinished(place, error) from error
 
 
-def _check(place: Beneath, name: str) -> None:
-    if not is_ours(name):
+def _check(place: Beneath, name: str, ours: Ours) -> None:
+    if not ours(name):
         raise Trouble(
-            f"names {name!r}, which a project cannot hold",
+            f"names {name!r}, which it cannot hold",
             file=place.name,
             do="give it a plain name, without : and \\",
         )
@@ -252,13 +258,19 @@ def _check(place: Beneath, name: str) -> None:
     place.ordinary(name)
 
 
-def finish(place: Beneath, told: Callable[[str], object] = lambda _: None, *, strange: bool = False) -> None:
+def finish(
+    place: Beneath,
+    told: Callable[[str], object] = lambda _: None,
+    *,
+    strange: bool = False,
+    ours: Ours = is_ours,
+) -> None:
     """Bring a certain save into place; forget one that never became certain.
 
     Raises ``Trouble`` for a list that does not fit, or that came with the folder unless ``strange`` ones are asked
     for; it is left. Raises ``Unfinished`` when the disk gives out on the way.
     """
-    plan = pending(place)
+    plan = pending(place, ours)
     if plan is not None and not (strange or plan.is_own):
         raise strangers(place, plan)
     if plan is None:

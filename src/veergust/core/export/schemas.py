@@ -1,0 +1,162 @@
+"""JSON Schemas (2020-12) of the documents of an export, from the project's own types and what is made of them."""
+
+from __future__ import annotations
+
+from typing import Any
+
+import msgspec
+
+from veergust.core.export.documents import to_json
+from veergust.core.export.manifest import Manifest
+from veergust.core.export.plain import OURS
+from veergust.core.model import (
+    Action,
+    Command,
+    Drive,
+    Event,
+    Exit,
+    Fighter,
+    Gate,
+    Grip,
+    Hold,
+    Layer,
+    Locomotion,
+    Pool,
+    Reaction,
+    Region,
+    Scaling,
+    Shield,
+    Strike,
+    Thrown,
+)  # fmt: skip
+
+DRAFT = "https://json-schema.org/draft/2020-12/schema"
+NUMBER: dict[str, Any] = {"type": "number"}
+WORD: dict[str, Any] = {"type": "string"}
+TICK: dict[str, Any] = {"type": "integer"}
+TRUTH: dict[str, Any] = {"type": "boolean"}
+PLACE: dict[str, Any] = {"type": "array", "items": NUMBER, "minItems": 3, "maxItems": 3}
+ROWS: dict[str, Any] = {"type": "array", "items": PLACE, "minItems": 3, "maxItems": 3}
+QUAT: dict[str, Any] = {"type": "array", "items": NUMBER, "minItems": 4, "maxItems": 4}
+FRAME: dict[str, Any] = {"type": "array", "items": QUAT, "minItems": 4, "maxItems": 4}
+WORDS: dict[str, Any] = {"type": "array", "items": WORD}
+
+
+def listed(items: dict[str, Any]) -> dict[str, Any]:
+    """A list of them."""
+    return {"type": "array", "items": items}
+
+
+def thing(**properties: dict[str, Any]) -> dict[str, Any]:
+    """An object that has just these fields; ``from_`` is ``from``."""
+    made = {name.rstrip("_"): schema for name, schema in properties.items()}
+    return {"type": "object", "properties": made, "required": list(made), "additionalProperties": False}
+
+
+def schemas() -> dict[str, bytes]:
+    """The schema of each document, by its path."""
+    made = {name: _schema(name, document) for name, document in _documents().items()}
+    made["manifest"] = msgspec.json.schema(Manifest) | {"$schema": DRAFT, "title": "manifest.json"}
+    return {f"schemas/{name}.schema.json": to_json(document) for name, document in made.items()}
+
+
+def _schema(name: str, document: dict[str, Any]) -> dict[str, Any]:
+    kinds = (
+        Action, Command, Drive, Event, Exit, Fighter, Gate, Grip, Hold, Layer, Locomotion, Pool, Reaction, Region,
+        Scaling, Shield, Strike, Thrown,
+    )  # fmt: skip
+    _, defined = msgspec.json.schema_components(kinds, ref_template="#/$defs/{name}")
+    used: dict[str, Any] = {}
+    todo = [document]
+    while todo:
+        for ref in _refs(todo.pop()):
+            if ref not in used:
+                used[ref] = _whole(defined[ref])
+                todo.append(used[ref])
+    return {"$schema": DRAFT, "title": f"{name}.json", **document, "$defs": dict(sorted(used.items()))}
+
+
+def _refs(value: Any) -> list[str]:
+    if isinstance(value, dict):
+        own = [value["$ref"].rpartition("/")[2]] if isinstance(value.get("$ref"), str) else []
+        return own + [ref for part in value.values() for ref in _refs(part)]
+    return [ref for part in value for ref in _refs(part)] if isinstance(value, list) else []
+
+
+def _whole(schema: dict[str, Any]) -> dict[str, Any]:
+    """A type's schema as it is handed over: with every field, and without those that only editing needs."""
+    if "properties" not in schema:
+        return schema
+    properties = {name: _unbound(part) for name, part in schema["properties"].items() if name not in OURS}
+    return {**schema, "properties": properties, "required": list(properties)}
+
+
+def _unbound(part: Any) -> Any:
+    """A type without what its numbers are by default and how large they may be with us, in metres."""
+    if isinstance(part, dict):
+        return {k: _unbound(v) for k, v in part.items() if k not in ("default", "minimum", "maximum")}
+    return [_unbound(one) for one in part] if isinstance(part, list) else part
+
+
+def _of(kind: type, **other: dict[str, Any]) -> dict[str, Any]:
+    """A type's fields with some of them otherwise, or more of them."""
+    (ref,), defined = msgspec.json.schema_components((kind,), ref_template="#/$defs/{name}")
+    own = _whole(defined[ref["$ref"].rpartition("/")[2]])
+    properties = own["properties"] | other
+    return {"type": "object", "properties": properties, "required": list(properties), "additionalProperties": False}
+
+
+def _ref(kind: type) -> dict[str, Any]:
+    return {"$ref": f"#/$defs/{kind.__name__}"}
+
+
+def _documents() -> dict[str, dict[str, Any]]:
+    capsule: dict[str, dict[str, Any]] = {"from_": PLACE, "to": PLACE, "radius": NUMBER}
+    box: dict[str, dict[str, Any]] = {"middle": PLACE, "half": PLACE, "turn": ROWS}
+    at: dict[str, dict[str, Any]] = {"tick": TICK, "joint": WORD}
+    opened = thing(
+        name=WORD, shape={"enum": ["sphere", "capsule", "box"]}, share=NUMBER,
+        ticks=listed({"anyOf": [thing(**at, **capsule), thing(**at, **box)]}),
+    )  # fmt: skip
+    strike = _of(Strike, boxes=listed(opened), knockback=thing(left=NUMBER, up=NUMBER, ahead=NUMBER))
+    cut = thing(clip=WORD, first=TICK, ticks=TICK, from_=NUMBER, to=NUMBER, mirrored=TRUTH, swaps=TRUTH, climbs=TRUTH)
+    section = thing(
+        identity=WORD, name=WORD, ticks=TICK, then=WORD, posture=WORD, blend=TICK, cuts=listed(cut),
+        travel=thing(place=listed(PLACE), turn=listed(NUMBER)), strikes=listed(strike), gates=listed(_ref(Gate)),
+        exits=listed(_ref(Exit)), shields=listed(_ref(Shield)), holds=listed(_ref(Hold)), drives=listed(_ref(Drive)),
+        events=listed(_of(Event, offset=PLACE)),
+    )  # fmt: skip
+    action = _of(Action, identity=WORD, sections=listed(section))
+    for field in ("speed", "root"):
+        del action["properties"][field]
+    action["required"] = list(action["properties"])
+    clip = thing(identity=WORD, name=WORD, file=WORD, animation=WORD, ticks=TICK, loop=TRUTH, tags=WORDS, joints=TICK)
+    joint = thing(name=WORD, parent={"type": ["string", "null"]}, turn=QUAT, place=PLACE)
+    hurt: dict[str, dict[str, Any]] = {"name": WORD, "joint": WORD, "region": WORD, "postures": WORDS}
+    hurtbox = {
+        "anyOf": [
+            thing(**hurt, shape={"const": "capsule"}, **capsule),
+            thing(**hurt, shape={"const": "box"}, **box),
+        ]
+    }
+    stage = thing(
+        name=WORD,
+        floors=listed(thing(name=WORD, corners={"type": "array", "items": PLACE, "minItems": 4, "maxItems": 4})),
+        posts=listed(thing(name=WORD, position=PLACE, radius=NUMBER, height=NUMBER, health=NUMBER, falls=WORD)),
+        fighters=listed(_of(Fighter, position=PLACE)),
+        put_back_below=NUMBER,
+    )
+    weights = {"type": "object", "additionalProperties": NUMBER}
+    return {
+        "actions": thing(actions=listed(action), pools=listed(_ref(Pool)), thrown=listed(_ref(Thrown))),
+        "clips": thing(clips=listed(clip)),
+        "ground": _of(Locomotion),
+        "layers": thing(layers=listed(_of(Layer, joints=weights)), grips=listed(_ref(Grip))),
+        "commands": thing(rate=TICK, buffer=TICK, commands=listed(_ref(Command))),
+        "figure": thing(
+            joints=listed(joint), mounts=listed(thing(name=WORD, joint=WORD, frame=FRAME)), hurtboxes=listed(hurtbox),
+            regions=listed(_ref(Region)), capsule=thing(radius=NUMBER, height=NUMBER),
+        ),
+        "stage": thing(stages=listed(stage)),
+        "reactions": thing(reactions=listed(_of(Reaction, identity=WORD)), scaling=_ref(Scaling)),
+    }  # fmt: skip
