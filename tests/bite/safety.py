@@ -95,7 +95,7 @@ SAVES = (
     _m(
         "a name the project cannot hold is refused before anything is written",
         "plan.py",
-        "    for name in files:\n        _check(place, name)\n",
+        "    for name in files:\n        _check(place, name, ours)\n",
         "",
         f"{SAFE}::test_a_name_the_project_cannot_hold_is_refused_before_anything_is_written",
     ),
