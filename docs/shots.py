@@ -58,6 +58,8 @@ def take(wanted: list[str]) -> int:
     from veergust.core.study.trial import Trying
     from veergust.desk.app import make_application, make_window
     from veergust.desk.sheet.together import Together
+    from veergust.report.page import as_page
+    from veergust.report.rows import reports
 
     make_application(["veergust"])
     home = Path(os.environ["XDG_DATA_HOME"])
@@ -230,17 +232,6 @@ def take(wanted: list[str]) -> int:
         window.sheet.show_page(7)
         window.sheet.page_stack.reactions.dial.choose("front left", "heavy")
 
-    def sheet_string() -> None:
-        """A string being made."""
-        window.resize(1280, 800)
-        window.document.choose_action("Low sweep")
-        dialog = Together(window.sheet, window.document.build, "Low sweep", lambda _: "")
-        dialog.setWindowFlags(Qt.WindowType.Widget)
-        dialog.setAutoFillBackground(True)
-        dialog.setObjectName("over")
-        dialog.setGeometry(310, 170, 660, 440)
-        dialog.show()
-
     def bring_in(name: str) -> None:
         window.arrivals.bring_in([Path(__file__).resolve().parents[1] / "demo" / "to_import" / name])
         while window.arrivals.work is not None:
@@ -305,6 +296,22 @@ def take(wanted: list[str]) -> int:
         settle(1500)
         window.notice.hide()
 
+    def report() -> None:
+        """The page of a report as a browser shows it, where there is one."""
+        browser, page = shutil.which("chromium"), home / "report.html"
+        if browser is None:
+            print("Chromium is not installed: no picture of a report", file=sys.stderr)
+            return
+        build = window.document.build
+        page.write_text(as_page(build, reports(build, ["Low sweep", "Thrust"])), encoding="utf-8")
+        subprocess.run(
+            [browser, "--headless", "--no-sandbox", "--disable-gpu", "--no-first-run", f"--user-data-dir={home / 'b'}",
+             "--disable-background-networking", "--window-size=1280,1000", f"--screenshot={to / 'report.png'}",
+             page.as_uri()],
+            check=True, capture_output=True,
+        )  # fmt: skip
+        print(to / "report.png")
+
     pictures: dict[str, Callable[[], None]] = {
         "clips": clips,
         "clips-mapping": clips_mapping,
@@ -322,7 +329,7 @@ def take(wanted: list[str]) -> int:
         "layers": layers,
         "strike": strike,
         "reactions": reactions,
-        "sheet-string": sheet_string,
+        "report": report,
         "first": first,
         "night-sheet": night,
     }
@@ -333,9 +340,11 @@ def take(wanted: list[str]) -> int:
     to.mkdir(parents=True, exist_ok=True)
     window.activateWindow()
     for name, make in pictures.items():
+        if name == "report" and wanted and name not in wanted:
+            continue
         make()
         settle()
-        if not wanted or name in wanted:
+        if name != "report" and (not wanted or name in wanted):
             window.grab().save(str(to / f"{name}.png"))
             print(to / f"{name}.png")
     window.close()

@@ -19,6 +19,7 @@ from veergust.cli.comparing import merge as merge_command
 from veergust.cli.given import joints_named, load, tick_list, to_open
 from veergust.cli.handing import export
 from veergust.cli.mapping import map_
+from veergust.cli.reporting import report
 from veergust.cli.saying import drop_output, say, say_json, say_rows, say_what_is_done, settle_output, warn, wordy
 from veergust.core.files.atomic import whole_file
 from veergust.core.files.demo import copy_demo, fresh_demo, refuse_taken
@@ -344,6 +345,7 @@ def render(
 cli.add_command(map_)
 cli.add_command(diff)
 cli.add_command(export)
+cli.add_command(report)
 cli.add_command(merge_command)
 
 
