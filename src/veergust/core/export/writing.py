@@ -39,9 +39,12 @@ def export(
     *,
     mesh: bool = True,
     told: Callable[[str], object] = lambda _: None,
+    look: bool = False,
 ) -> Exported:
-    """Write a project for the game into a folder. In which axes (None: as the export that is there, else ours); with
-    ``only``, these actions anew, and all else as it is there.
+    """Write a project for the game into a folder, or only ``look`` what would be written.
+
+    In which axes (None: as the export that is there, else ours); with ``only``, these actions anew, and all else as it
+    is there.
 
     Raises:
         Trouble: the folder is a project, has something else under the name of a file, or cannot be written.
@@ -50,9 +53,12 @@ def export(
     if (folder / "project.json").exists():
         raise Trouble("is a project, and an export goes elsewhere", file=str(folder), do="give another folder")
     try:
+        if look and not folder.exists():
+            files = documents(build, axes or Axes(), only, mesh=mesh, told=told) | schemas()
+            return Exported(written=list(files))
         folder.mkdir(parents=True, exist_ok=True)
         with Beneath(folder) as place:
-            return _export(build, place, axes, only, mesh, told)
+            return _export(build, place, axes, only, mesh, told, look)
     except OSError as error:
         raise Trouble(
             f"cannot be written ({error.strerror or error})", file=str(folder), do="check the disk and the rights"
@@ -66,8 +72,10 @@ def _export(
     only: Iterable[str] | None,
     mesh: bool,
     told: Callable[[str], object],
+    look: bool,
 ) -> Exported:
-    finish(place, ours=is_exported)  # one that was cut off is brought to its end first
+    if not look:
+        finish(place, ours=is_exported)  # one that was cut off is brought to its end first
     there = _there(place)
     if axes is None:
         axes = Axes(there.axes.up, there.axes.hand, there.axes.unit) if there is not None else Axes()
@@ -83,6 +91,8 @@ def _export(
     write, replaced = _new(place, files, owned, out)
     gone = _gone(place, sorted(set(owned) - set(files)), owned, out)
     replaced |= {path: owned[path] for path in gone}
+    if look:
+        return out
     manifest = to_json(make_manifest(build.project, axes, files, version("veergust")))
     now = digest_of(place, MANIFEST)
     if now != digest(manifest):

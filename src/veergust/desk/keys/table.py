@@ -79,6 +79,7 @@ TABLE = (
     DeskCommand("save", ("Ctrl+S",), "everywhere", "save"),
     DeskCommand("save_as", ("Ctrl+Shift+S",), "everywhere", "save under another name"),
     DeskCommand("import", ("Ctrl+I",), "everywhere", "bring motion files in"),
+    DeskCommand("hand_over", ("Ctrl+E",), "everywhere", "hand the project over to the game"),
     DeskCommand("undo", ("Ctrl+Z",), "everywhere", "take the last step back"),
     DeskCommand("redo", ("Ctrl+Y", "Ctrl+Shift+Z"), "everywhere", "make it again"),
     DeskCommand("take_back_theirs", ("Ctrl+Alt+Z",), "everywhere", "take back what last came in from disk"),

@@ -106,6 +106,7 @@ def style_sheet(k: Palette) -> str:
     #side {{ background: {k.paper_side}; border-right: 1px solid {k.hair}; }}
     #side QPushButton {{ background: {k.paper_side}; }}
     #right {{ border-left: 2px solid {k.hair_strong}; }}
+    #row {{ background: transparent; }}
     #foot {{ border-top: 2px solid {k.hair_strong}; }}
     #take {{ font-weight: 700; }}
     #big {{ font-size: 19px; font-weight: 700; }}

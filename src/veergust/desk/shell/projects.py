@@ -13,6 +13,7 @@ from veergust.core.files.demo import fresh_demo
 from veergust.core.files.drafts import is_draft
 from veergust.core.files.left import Left, left_behind
 from veergust.core.files.reading import READERS
+from veergust.core.kinds.finding import Ref
 from veergust.core.trouble import Trouble
 from veergust.desk.document.document import Document
 from veergust.desk.shell.arrivals import Arrivals
@@ -51,6 +52,8 @@ class ProjectDoors(Base):
         def bring_back(self, left: Left) -> None: ...
 
         def say_what_was_found(self) -> None: ...
+
+        def go_to(self, at: Ref) -> None: ...
 
         def look_at_disk(self, ask: bool = False) -> bool: ...
 
@@ -130,6 +133,12 @@ class ProjectDoors(Base):
         )
         if files:
             self.arrivals.bring_in([Path(f) for f in files])
+
+    def hand_over(self) -> None:
+        """The page on which the project is written for the game."""
+        from veergust.desk.shell.handing import HandOver  # what it needs is not needed for anything else
+
+        HandOver(self.document, self.settings, self.go_to, self.findings_button.found, self).exec()
 
     def may_leave(self) -> bool:
         """Whether the open project may be left: asks when it is not saved."""

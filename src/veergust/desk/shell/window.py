@@ -157,6 +157,7 @@ class Window(BenchDoors, DropDoors, GoingDoors, ProjectDoors, OnDiskDoors, QMain
         self._entry("Save as…", "save_as", self.save_as)
         menu.addSeparator()
         self._entry("Import clips…", "import", self.ask_import)
+        self._entry("Hand over to the game…", "hand_over", self.hand_over)
         menu.addSeparator()
         self.undo_action = self._entry("Undo", "undo", self.document.undo)
         self.redo_action = self._entry("Redo", "redo", self.document.redo)

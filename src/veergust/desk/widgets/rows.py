@@ -12,6 +12,7 @@ from veergust.desk.widgets.buttons import word_button
 def buttons(*made: QWidget) -> QWidget:
     """Buttons, and what goes with them, side by side."""
     out = QWidget()
+    out.setObjectName("row")
     row = QHBoxLayout(out)
     row.setContentsMargins(0, 0, 0, 0)
     row.setSpacing(10)
