@@ -39,6 +39,8 @@ class FieldChange:
     field: str
     old: Any
     new: Any
+    at: int = 0
+    """Of what is gone, the place it had in its list."""
 
 
 def differences(old: Any, new: Any, way: tuple[WayStep, ...] = ()) -> Iterator[FieldChange]:
@@ -80,7 +82,7 @@ def _of_list(
         old, new = was[a] if a is not None else None, now[b] if b is not None else None
         here = (*way, WayStep(holder, field, old, new))
         if old is None or new is None:
-            yield FieldChange(here, "added" if old is None else "removed", holder, field, old, new)
+            yield FieldChange(here, "added" if old is None else "removed", holder, field, old, new, a or 0)
         else:
             yield from differences(old, new, here)
     if reordered(paired):

@@ -82,6 +82,7 @@ TABLE = (
     DeskCommand("hand_over", ("Ctrl+E",), "everywhere", "hand the project over to the game"),
     DeskCommand("undo", ("Ctrl+Z",), "everywhere", "take the last step back"),
     DeskCommand("redo", ("Ctrl+Y", "Ctrl+Shift+Z"), "everywhere", "make it again"),
+    DeskCommand("changed", ("Ctrl+Shift+E",), "everywhere", "see what was changed, and take single changes back"),
     DeskCommand("take_back_theirs", ("Ctrl+Alt+Z",), "everywhere", "take back what last came in from disk"),
     DeskCommand("show_clips", ("Ctrl+1",), "everywhere", "go to Clips"),
     DeskCommand("show_ground", ("Ctrl+2",), "everywhere", "go to the Ground"),

@@ -72,6 +72,12 @@ class GoingDoors(Base):
         else:
             self.notice.say(f"{at} is changed in the files of the project.")
 
+    def show_changed(self) -> None:
+        """What was changed since it was saved, or against another project."""
+        from veergust.desk.shell.changed import ChangedPage  # what it needs is not needed for anything else
+
+        ChangedPage(self.document, self.go_to, self).exec()
+
     def find_anything(self) -> None:
         """Find an action, a clip or a command by name, or what the window can do, and go there or do it."""
         found = {f.says: f for f in everything(self.document.project)}

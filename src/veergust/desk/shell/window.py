@@ -161,6 +161,7 @@ class Window(BenchDoors, DropDoors, GoingDoors, ProjectDoors, OnDiskDoors, QMain
         menu.addSeparator()
         self.undo_action = self._entry("Undo", "undo", self.document.undo)
         self.redo_action = self._entry("Redo", "redo", self.document.redo)
+        self._entry("What changed…", "changed", self.show_changed)
         self._entry("Take back what came from disk", "take_back_theirs", self.document.take_back_theirs)
         menu.addSeparator()
         self.theme_action = self._entry("Night theme", "theme", self.turn_theme)
