@@ -323,8 +323,8 @@ def render(
     theme: str,
 ) -> None:
     """Frames of an action, a clip or a play: a PNG, or a moving picture (.webp, .gif, .apng, or .png with --moving)."""
-    from veergust.cli.rendering import Wanted, render_frames, render_moving
     from veergust.render.moving import MOVES
+    from veergust.report.frames import Wanted, render_frames, render_moving
 
     if [action, clip, script].count(None) != 2:
         raise Trouble("give one of --action, --clip and --play", do="name just one of them")

@@ -1,1 +1,1 @@
-"""A report of actions to print, to send, or to read numbers from: one page of HTML, a table of values, plain text."""
+"""What is sent to people: reports of actions as a page, a table of values or plain text, and frames as pictures."""

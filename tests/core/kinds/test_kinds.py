@@ -74,7 +74,7 @@ def test_a_span_outside_its_section_is_told_with_its_place(key: str, quay: Proje
 
 
 def test_the_kinds_are_those_of_the_model() -> None:
-    held = {f.name for f in fields(Section)} - {"name", "cuts", "then", "mark", "posture"}
+    held = {f.name for f in fields(Section)} - {"name", "cuts", "then", "mark", "posture", "identity"}
     assert set(SPANS) == held
     assert all(kind.column is not None or kind.beside in SPANS for kind in SPANS.values())
     asked = {f.of for kind in SPANS.values() for f in kind.fields if f.of}

@@ -35,6 +35,7 @@ from veergust.desk.shell.going import GoingDoors
 from veergust.desk.shell.help import HelpPage
 from veergust.desk.shell.ondisk import OnDiskDoors
 from veergust.desk.shell.projects import ProjectDoors
+from veergust.desk.shell.sending import SendingDoors
 from veergust.desk.widgets.buttons import word_button
 from veergust.desk.widgets.fields import NumberField
 from veergust.desk.widgets.label import PlainLabel
@@ -53,7 +54,7 @@ def system_theme() -> str:
     return "night" if dark else "day"
 
 
-class Window(BenchDoors, DropDoors, GoingDoors, ProjectDoors, OnDiskDoors, QMainWindow):
+class Window(BenchDoors, DropDoors, GoingDoors, ProjectDoors, OnDiskDoors, SendingDoors, QMainWindow):
     """The program's window."""
 
     def __init__(self, theme: Theme, settings: QSettings) -> None:
@@ -158,6 +159,8 @@ class Window(BenchDoors, DropDoors, GoingDoors, ProjectDoors, OnDiskDoors, QMain
         menu.addSeparator()
         self._entry("Import clips…", "import", self.ask_import)
         self._entry("Hand over to the game…", "hand_over", self.hand_over)
+        self._entry("Report…", "report", self.ask_report)
+        self._entry("Send as a picture…", "send_picture", self.ask_picture)
         menu.addSeparator()
         self.undo_action = self._entry("Undo", "undo", self.document.undo)
         self.redo_action = self._entry("Redo", "redo", self.document.redo)

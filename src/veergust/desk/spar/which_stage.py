@@ -24,6 +24,8 @@ class WhichStage(QWidget):
         box.setSpacing(6)
         self.which = ChoiceField("Stage", self._use, "The stage that is shown, and played on")
         self.name = TextField("Name of the stage", self._rename, "What it is called; drills and takes follow")
+        for field in (self.which, self.name):
+            field.setMinimumWidth(150)
         form = Form()
         form.row("Stage", self.which)
         form.row("Called", self.name)

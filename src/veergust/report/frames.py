@@ -1,4 +1,4 @@
-"""The ``render`` command: frames as a PNG without a window, one, or many side by side from a still camera."""
+"""Frames of an action, a clip or a play as pictures: one, many side by side from a still camera, or moving."""
 
 from __future__ import annotations
 
@@ -84,13 +84,20 @@ def render_moving(
 ) -> None:
     """Draw frames one after the other and write them as a moving picture that goes round, as fast as they are played:
     WebP, GIF or APNG, by the ending of the file. Refuses as ``render_frames``."""
-    panel = picture_size(size)
-    scenes = _scenes(build, wanted, ticks)
-    camera, mesh = _still(scenes, panel), figure_mesh(build.assets, build.project.rig)
-    with headless_painter() as painter:
-        frames = [picture(painter, scene, camera, THEMES[theme], mesh, panel) for scene in scenes]
+    made = moving_picture(build, wanted, ticks, out.suffix, picture_size(size), theme)
     with whole_file(out) as target:
-        target.write(moving(frames, times(ticks, build.project.settings.rate), out.suffix.lower()))
+        target.write(made)
+
+
+def moving_picture(
+    build: CompiledProject, wanted: Wanted, ticks: tuple[int, ...], ending: str, size: tuple[int, int], theme: str
+) -> bytes:
+    """The bytes of frames one after the other, in the format of a file's ``ending``; refuses as ``render_frames``."""
+    scenes = _scenes(build, wanted, ticks)
+    camera, mesh = _still(scenes, size), figure_mesh(build.assets, build.project.rig)
+    with headless_painter() as painter:
+        frames = [picture(painter, scene, camera, THEMES[theme], mesh, size) for scene in scenes]
+    return moving(frames, times(ticks, build.project.settings.rate), ending.lower())
 
 
 def _scenes(build: CompiledProject, wanted: Wanted, ticks: tuple[int, ...]) -> list[Scene]:
