@@ -13,28 +13,7 @@ from PySide6.QtGui import QImage
 from PySide6.QtWidgets import QApplication
 
 from tests.conftest import DEMO, OSSA, TARN
-from veergust.cli.main import main
 from veergust.core.files.folder import open_project
-
-
-class Ran:
-    def __init__(self, code: int, out: str, err: str) -> None:
-        self.code, self.out, self.err = code, out, err
-
-    @property
-    def json(self) -> Any:
-        return json.loads(self.out)
-
-
-@pytest.fixture
-def run(capsys: pytest.CaptureFixture[str]) -> Any:
-    def go(*words: object) -> Ran:
-        with pytest.raises(SystemExit) as stop:
-            main([str(w) for w in words])
-        captured = capsys.readouterr()
-        return Ran(int(stop.value.code or 0), captured.out, captured.err)
-
-    return go
 
 
 def test_clips(run: Any, folder: Path) -> None:

@@ -13,6 +13,10 @@ import click
 from veergust.cli.given import load
 from veergust.cli.saying import say, say_json, warn
 from veergust.core.changes.telling import ToldChange, plain
+from veergust.core.files.beneath import Beneath
+from veergust.core.files.folder import named_files
+from veergust.core.files.plan import digest_of
+from veergust.core.model import Project
 from veergust.core.trouble import Trouble
 
 FOLDER = click.Path(path_type=Path)
@@ -27,20 +31,32 @@ def diff(old: Path, new: Path | None, revision: str | None, as_json: bool) -> No
     """What changed from OLD to NEW, or in OLD since --rev."""
     from veergust.core.changes.numbers import numbers
     from veergust.core.changes.telling import changes
+    from veergust.core.files.folder import open_project
     from veergust.core.files.revision import at_revision
 
     if (new is None) == (revision is None):
         raise Trouble("give two project folders, or one and --rev", do="see veergust diff --help")
     with ExitStack() as stack:
         before, after = (old, new) if new is not None else (stack.enter_context(at_revision(old, revision or "")), old)
-        was, now = load(before)[1], load(after)[1]
-        found = changes(was.project, now.project)
-        found += numbers(was, now, found)
+        was, now = open_project(before), open_project(after)
+        found = changes(was, now)
+        if found or not same_sources(before, was, after, now):
+            # Only what is otherwise can come to other numbers; reading the clips is most of the work.
+            found += numbers(load(before)[1], load(after)[1], found)
     if as_json:
         say_json({"changes": [shape(one) for one in found]})
         return
     for line in lines(found):
         say(line)
+
+
+def same_sources(before: Path, was: Project, after: Path, now: Project) -> bool:
+    """Whether the files that both projects name hold the same, byte for byte."""
+    files = [{file for _, file in named_files(project)} for project in (was, now)]
+    if files[0] != files[1]:
+        return False
+    with Beneath(before) as one, Beneath(after) as other:
+        return all(digest_of(one, file) == digest_of(other, file) for file in files[0])
 
 
 def shape(change: ToldChange) -> dict[str, Any]:

@@ -101,6 +101,10 @@ def _moved(old: CompiledProject, new: CompiledProject) -> Iterator[ToldChange]:
         if was is None or not clip.file:
             continue
         a, b = old.assets.motion(was.file, was.animation), new.assets.motion(clip.file, clip.animation)
+        if (a is None) != (b is None):
+            says = f"{clip.name}: its source {'is there again' if a is None else 'is gone'}"
+            yield ToldChange((clip.name,), "motion", a is not None, b is not None, says)
+            continue
         if a is None or b is None or _alike(a, b):
             continue
         places = [_places(build.assets, c) for build, c in ((old, was), (new, clip))]
