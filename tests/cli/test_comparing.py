@@ -45,7 +45,7 @@ def test_two_folders_and_a_revision_tell_the_same(run: Any, kept: Path, tmp_path
 
 
 def test_a_clip_whose_file_is_another_is_told_by_its_motion_and_one_that_was_only_touched_is_not(
-    run,
+    run: Any,
     kept: Path,
     tmp_path: Path,
 ) -> None:
