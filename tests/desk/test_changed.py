@@ -12,7 +12,7 @@ from PySide6.QtWidgets import QApplication
 
 from tests.conftest import DEMO
 from tests.core.edits import action, with_action
-from tests.desk.conftest import STRIKE, Hand
+from tests.desk.conftest import STRIKE, Hand, pick
 from veergust.core.edit.actions import rename_action
 from veergust.core.edit.fields import set_fields
 from veergust.core.files.folder import open_project
@@ -88,3 +88,39 @@ def test_a_key_opens_it(window: Window, monkeypatch: pytest.MonkeyPatch) -> None
     monkeypatch.setattr(ChangedPage, "exec", lambda page: seen.append(page))
     QTest.keyClick(window, Qt.Key.Key_E, Qt.KeyboardModifier.ControlModifier | Qt.KeyboardModifier.ShiftModifier)
     assert len(seen) == 1
+
+
+def test_one_thing_is_flipped_to_how_it_was_and_back(window: Window) -> None:
+    document = window.document
+    document.apply(set_fields(document.base, [STRIKE], damage=20.0))
+    page = shown(window)
+    page.list.setCurrentRow(0)
+
+    def damage() -> float:
+        return action(document.project, "Low sweep").sections[1].strikes[0].damage
+
+    QTest.mouseClick(page.flip_button, LEFT)
+    assert (damage(), document.dragging) == (13.0, True)
+    QTest.mouseClick(page.flip_button, LEFT)
+    assert (damage(), document.dragging) == (20.0, False)
+    QTest.mouseClick(page.flip_button, LEFT)
+    page.close()
+    assert (damage(), document.dragging) == (20.0, False), "nothing of it stays"
+    page = shown(window)
+    QTest.mouseClick(page.flip_button, LEFT)
+    QTest.mouseClick(page.back_button, LEFT)
+    assert damage() == 13.0
+    assert len(document.done) == 2
+
+
+def test_a_version_of_the_open_action_is_held_against_it(window: Window) -> None:
+    document = window.document
+    document.choose_action("Low sweep")
+    page = shown(window)
+    kept = [k for k in action(document.project, "Low sweep").kept if k.name == "heavier"]
+    assert kept
+    pick(page.version, "the version heavier")
+    assert page.head.text() == "Low sweep against its version heavier"
+    was = kept[0].action.sections[1].strikes[0].damage
+    assert f"Low sweep: Swing › Sweep damage {was:g} → 13" in rows(page)
+    assert all(row.startswith("Low sweep: ") for row in rows(page))

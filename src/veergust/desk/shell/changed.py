@@ -5,7 +5,9 @@ from __future__ import annotations
 from collections.abc import Callable
 from pathlib import Path
 
+from msgspec.structs import replace
 from PySide6.QtCore import Qt
+from PySide6.QtGui import QCloseEvent
 from PySide6.QtWidgets import QDialog, QFileDialog, QListWidget, QListWidgetItem, QVBoxLayout, QWidget
 
 from veergust.core.changes.numbers import numbers
@@ -19,7 +21,7 @@ from veergust.core.play.compiled.project import CompiledProject
 from veergust.core.trouble import Trouble
 from veergust.desk.document.document import Document
 from veergust.desk.widgets.buttons import word_button
-from veergust.desk.widgets.fields import heading, note
+from veergust.desk.widgets.fields import ChoiceField, heading, note
 from veergust.desk.widgets.rows import buttons, switch
 
 FEW = 6
@@ -43,7 +45,9 @@ class ChangedPage(QDialog):
         box.addWidget(self.head)
         self.saved_button = switch("since it was saved", "What was changed since", lambda _: self.since_saved())
         self.other_button = switch("against…", "What is otherwise in another project folder", lambda _: self.choose())
-        box.addWidget(buttons(self.saved_button, self.other_button))
+        self.version = ChoiceField("Version", self.since_version, "What is otherwise in a version of the open action")
+        self.version.setMinimumWidth(190)
+        box.addWidget(buttons(self.saved_button, self.other_button, self.version))
         self.words = note()
         self.words.setWordWrap(True)
         box.addWidget(self.words)
@@ -55,17 +59,39 @@ class ChangedPage(QDialog):
         box.addWidget(self.list, 1)
         self.go_button = word_button("go there", "Where it is looked at and changed", strong=True)
         self.go_button.clicked.connect(self.open)
+        self.flip_button = switch("as it was", "Shown as it was, for as long as this is on", self.flip)
         self.back_button = word_button("take this back", "As it was, and all else as it is; it can be undone")
         self.back_button.clicked.connect(self.take_back)
         close = word_button("close", "Back to work")
         close.clicked.connect(self.close)
-        box.addWidget(buttons(self.go_button, self.back_button, close))
+        box.addWidget(buttons(self.go_button, self.flip_button, self.back_button, close))
         self.since_saved()
 
     def since_saved(self) -> None:
         """Against the project as it was last saved or opened."""
         self.against = self.document.saved_build
         self._tell("Since it was saved")
+
+    def since_version(self, name: str) -> None:
+        """Against a version of the open action that is kept beside it."""
+        project, action = self.document.project, self.document.action
+        found = next((a for a in project.actions if a.name == action), None)
+        kept = next((k for k in found.kept if k.name == name), None) if found is not None else None
+        if found is None or kept is None:
+            return
+        # What is kept has no name of its own, and no versions.
+        was = replace(kept.action, name=found.name, identity=found.identity, kept=found.kept, version=found.version)
+        before = replace(project, actions=tuple(was if a is found else a for a in project.actions))
+        self.against = self.document.build.renew(before)
+        self._tell(f"{found.name} against its version {name}")
+
+    def flip(self, old: bool) -> None:
+        """Show the chosen one as it was, or as it is."""
+        one = self.chosen
+        if old and one is not None and can_be_taken_back(one):
+            self.document.preview(taken_back(self.document.base, one))
+        else:
+            self.document.cancel_preview()
 
     def choose(self) -> None:
         """Ask for another project to hold it against."""
@@ -120,6 +146,7 @@ class ChangedPage(QDialog):
         one = self.chosen
         if one is None or not can_be_taken_back(one):
             return
+        self.document.cancel_preview()
         row, head = self.list.currentRow(), self.head.text()
         if self.document.apply(Edit(taken_back(self.document.base, one), f"Taken back: {one.says}")):
             self._tell(head)
@@ -127,8 +154,19 @@ class ChangedPage(QDialog):
 
     def _renew(self) -> None:
         one = self.chosen
+        self.flip_button.setChecked(False)
+        self.document.cancel_preview()
+        action = next((a for a in self.document.project.actions if a.name == self.document.action), None)
+        versions = [(f"the version {k.name}", k.name) for k in action.kept] if action is not None else []
+        self.version.show_choices([("against a version…", ""), *versions], "")
+        self.version.setEnabled(bool(versions))
+        self.flip_button.setEnabled(one is not None and can_be_taken_back(one))
         self.saved_button.setChecked(self.against is self.document.saved_build)
         self.other_button.setChecked(self.against is not self.document.saved_build)
         self.go_button.setEnabled(one is not None and place_of_change(self.document.project, one) is not None)
         self.back_button.setEnabled(one is not None and can_be_taken_back(one))
         self.list.setFocus(Qt.FocusReason.OtherFocusReason)
+
+    def closeEvent(self, event: QCloseEvent) -> None:
+        self.document.cancel_preview()
+        super().closeEvent(event)
