@@ -27,13 +27,15 @@ from veergust.desk.stage import picture, view
 from veergust.desk.stage.picture import Shows, StagePicture
 from veergust.desk.stage.view import StageView
 from veergust.desk.widgets.inked import pose_pixmap
+from veergust.desk.widgets.work import end_all
 
 STRIKE = SpanRef("Low sweep", 1, "strikes", 0)
 
 
 @pytest.fixture(scope="session")
-def qapp() -> QApplication:
-    return make_application(["veergust"])
+def qapp() -> Iterator[QApplication]:
+    yield make_application(["veergust"])
+    end_all()
 
 
 def let_go(window: Window) -> None:

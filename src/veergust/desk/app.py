@@ -19,6 +19,7 @@ from veergust.desk.shell.window import Window
 from veergust.desk.stage.opengl import surface_format
 from veergust.desk.widgets.accessible import use_accessible
 from veergust.desk.widgets.focus_ring import FocusRing
+from veergust.desk.widgets.work import end_all
 
 M_MMAP_THRESHOLD, M_ARENA_MAX = -3, -8
 TRIMMED = 20_000
@@ -90,7 +91,9 @@ def run(project: Path | None, files: tuple[Path, ...] = ()) -> int:
     window.show()
     # The window is there first; what it shows comes in right after.
     QTimer.singleShot(0, partial(begin, window, project, files))
-    return int(app.exec())
+    status = int(app.exec())
+    end_all()
+    return status
 
 
 def begin(window: Window, project: Path | None, files: tuple[Path, ...] = ()) -> None:

@@ -21,6 +21,7 @@ from veergust.core.motion.quat import Array
 from veergust.core.motion.skeleton import forward
 from veergust.core.motion.track import Roots
 from veergust.desk.widgets.inked import silhouette
+from veergust.desk.widgets.work import before_the_end
 
 POSES = 5
 WIDE, HIGH = 176, 56
@@ -87,6 +88,7 @@ class StripMaker(QObject):
         self._digests: dict[int, tuple[Mesh, bytes]] = {}
         self._thread: threading.Thread | None = None
         self.made.connect(self._keep)
+        before_the_end(self.finish)
         orders = self._orders
         self.destroyed.connect(lambda: orders.put(None))
 

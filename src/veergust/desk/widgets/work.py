@@ -4,6 +4,8 @@ from __future__ import annotations
 
 import importlib
 import threading
+import time
+import weakref
 from collections.abc import Callable
 from typing import Any
 
@@ -12,6 +14,31 @@ from PySide6.QtCore import QObject, Qt, Signal, Slot
 from veergust.core.files.faults import note
 from veergust.core.files.reading import Progress, Stopped
 from veergust.core.trouble import Trouble
+
+PATIENCE = 3.0
+"""So long (s) the end of the program waits for what still goes on."""
+_running: set[BackgroundTask] = set()
+
+
+_ends: list[weakref.WeakMethod[Callable[[], object]]] = []
+
+
+def before_the_end(finish: Callable[[], object]) -> None:
+    """Have a method called before the program ends, while what it is of is still there: it waits for its thread."""
+    _ends.append(weakref.WeakMethod(finish))
+
+
+def end_all() -> None:
+    """Have what still goes on aside stop, and wait for it: a thread that is cut off in the middle of telling how far it
+    is takes the program down."""
+    end = time.monotonic() + PATIENCE
+    for task in list(_running):
+        task.stop()
+    for held in _ends:
+        if (finish := held()) is not None:
+            finish()
+    for task in list(_running):
+        task.worker.join(max(end - time.monotonic(), 0.0))
 
 
 def load_aside(module: str) -> None:
@@ -40,13 +67,15 @@ class BackgroundTask(QObject):
         super().__init__(parent)
         self.act, self.watch, self.done, self.failed = act, watch, done, failed
         self._stop = threading.Event()
+        self.worker = threading.Thread(target=self._run, daemon=True)
         # Bound slots of this object, queued: what the worker sends is taken up on this object's own thread.
         self._told.connect(self._tell, Qt.ConnectionType.QueuedConnection)
         self._ended.connect(self._end, Qt.ConnectionType.QueuedConnection)
 
     def start(self) -> None:
         """Begin."""
-        threading.Thread(target=self._run, daemon=True).start()
+        _running.add(self)
+        self.worker.start()
 
     def stop(self) -> None:
         """Give up at the next word of progress."""
@@ -58,6 +87,12 @@ class BackgroundTask(QObject):
         self._told.emit(says, share)
 
     def _run(self) -> None:
+        try:
+            self._work()
+        finally:
+            _running.discard(self)
+
+    def _work(self) -> None:
         try:
             result = self.act(self._progress)
         except Stopped:
