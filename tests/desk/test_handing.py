@@ -41,8 +41,7 @@ def test_what_will_be_written_is_said_first_and_then_it_is(page: HandOver, tmp_p
     until(lambda: page.work is None)
     assert not out.exists(), "looking writes nothing"
     assert "actions.json   is written" in rows(page)
-    QTest.mouseClick(page.mesh, LEFT)
-    until(lambda: page.work is None)
+    page.mesh.setChecked(False)
     pick(page.unit, "centimetres")
     until(lambda: page.work is None)
     QTest.mouseClick(page.write_button, LEFT)

@@ -171,7 +171,7 @@ def bare(project: Project) -> Project:
     return msgspec.convert(without(msgspec.to_builtins(project)), Project)
 
 
-@pytest.mark.parametrize("seed", [2, 3])
+@pytest.mark.parametrize("seed", [3])
 def test_of_a_storm_of_edits_each_is_told_and_going_back_is_too(quay: Project, assets: Assets, seed: int) -> None:
     before = quay
     for edit in storm(quay, assets, seed, 120):

@@ -15,7 +15,6 @@ import pytest
 
 from tests.conftest import DEMO
 from tests.core.edits import action, replace, with_action, with_section
-from tests.core.export.test_clips import ALL_AXES
 from tests.core.rigs import project_of
 from veergust.cli.main import main
 from veergust.core.edit.actions import rename_action
@@ -55,7 +54,7 @@ def document(folder: Path, name: str) -> Any:
     return json.loads((folder / f"{name}.json").read_text())
 
 
-@pytest.mark.parametrize("axes", ALL_AXES, ids=lambda a: f"{a.up} {a.hand} {a.unit}")
+@pytest.mark.parametrize("axes", [Axes(), Axes("z", "left", "cm")], ids=lambda a: f"{a.up} {a.hand} {a.unit}")
 def test_every_document_is_as_its_schema_says_and_one_that_is_not_is_refused(
     quay: Project, assets: Assets, tmp_path: Path, axes: Axes
 ) -> None:
@@ -241,7 +240,7 @@ def test_a_file_in_the_way_that_is_no_exports_is_never_written_over(
     assert files(tmp_path) == {"clips/idle.glb": b"mine"}
 
 
-@pytest.mark.parametrize("stop", [0, 1, 5, 12, 30])
+@pytest.mark.parametrize("stop", [1, 5, 30])
 def test_killed_in_the_middle_the_next_one_ends_it(
     small: Project, assets: Assets, tmp_path: Path, monkeypatch: pytest.MonkeyPatch, stop: int
 ) -> None:

@@ -129,7 +129,7 @@ def written_out(tick: int, changes: tuple[int, ...]) -> bool:
     return tick % 8 == 0 or any(abs(tick - other) <= 1 for other in changes)
 
 
-@settings(max_examples=12)
+@settings(max_examples=8)
 @given(seed=st.integers(0, 1 << 30))
 def test_a_stack_of_actions_is_what_it_is_written_out_tick_by_tick(seed: int, quay: Project, assets: Assets) -> None:
     rng = np.random.default_rng(seed)
