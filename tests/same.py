@@ -31,18 +31,19 @@ BUILD = (
 RANDOM = 10
 
 
-def random_projects(many: int) -> list[Project]:
-    """The demo with actions of every kind of span, half of them on a layer of half a weight; the same ones always."""
+def random_projects(demo: Project, many: int) -> list[Project]:
+    """The demo with actions of every kind of span, half of them on a layer of half a weight; the same ones always, and
+    none that a folder could not hold."""
     from hypothesis import Phase, given, settings
     from hypothesis import strategies as st
 
     from tests.core.edits import adding, replace
     from tests.core.study.test_playout import made_actions
-    from veergust.core.files.folder import open_project
+    from veergust.core.files.as_files import check_change
     from veergust.core.model import Layer, Mask
+    from veergust.core.trouble import Trouble
 
     out: list[Project] = []
-    demo = open_project(DEMO)
     layers = (*demo.layers, Layer(name="Half", weight=0.5))
     names = {layer.name for layer in layers}
 
@@ -52,7 +53,11 @@ def random_projects(many: int) -> list[Project]:
         named = [
             replace(a, name=f"Made {i}", layer=a.layer if a.layer in names else "Half") for i, a in enumerate(made)
         ]
-        out.append(replace(adding(demo, *named), layers=layers, masks=(*demo.masks, Mask(name="upper", joint="chest"))))
+        masks = (*demo.masks, Mask(name="upper", joint="chest"))
+        project = replace(adding(demo, *named), layers=layers, masks=masks)
+        with contextlib.suppress(Trouble):
+            check_change(demo, project)
+            out.append(project)
 
     draw()
     # The first ones drawn are the plainest.
@@ -211,9 +216,11 @@ def compare(before: Path, place: Path) -> int:
     from veergust.core.files.saving import save_project
 
     kept = place / "kept"
-    shutil.copytree(DEMO, kept / "quay.veergust")
-    for i, project in enumerate(random_projects(RANDOM)):
-        shutil.copytree(DEMO, kept / f"random_{i}.veergust")
+    # As the commit has it: the code as it stands reads what is older, and not the other way round.
+    demo = before / DEMO.relative_to(ROOT)
+    shutil.copytree(demo, kept / "quay.veergust")
+    for i, project in enumerate(random_projects(open_project(demo), RANDOM)):
+        shutil.copytree(demo, kept / f"random_{i}.veergust")
         save_project(project, kept / f"random_{i}.veergust")
     sides = []
     for code, side in ((before, place / "old"), (ROOT, place / "new")):

@@ -3,7 +3,9 @@
 from __future__ import annotations
 
 import json
+import threading
 from pathlib import Path
+from typing import Any
 
 import pytest
 from PySide6.QtCore import Qt
@@ -14,6 +16,8 @@ from tests.core.edits import with_section
 from tests.core.export.test_export import files
 from tests.desk.conftest import pick, type_in, until
 from veergust.core.edit.spans import Edit
+from veergust.core.export import documents
+from veergust.core.export.clips import clip_file
 from veergust.core.model import Exit
 from veergust.desk.shell.handing import HandOver
 from veergust.desk.shell.window import Window
@@ -62,14 +66,26 @@ def test_what_will_be_written_is_said_first_and_then_it_is(page: HandOver, tmp_p
     until(lambda: again.work is None)
 
 
-def test_given_up_the_folder_is_as_it_was(page: HandOver, tmp_path: Path) -> None:
-    type_in(page.folder, str(tmp_path / "game"))
+def test_given_up_the_folder_is_as_it_was(page: HandOver, tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+    """In the middle of a clip, which does not end before it is given up."""
+    out = tmp_path / "game"
+    type_in(page.folder, str(out))
     until(lambda: page.work is None)
+    begun, over, made = threading.Event(), threading.Event(), clip_file
+
+    def waits(*given: Any) -> bytes:
+        begun.set()
+        over.wait(30)
+        return made(*given)
+
+    monkeypatch.setattr(documents, "clip_file", waits)
     QTest.mouseClick(page.write_button, LEFT)
+    until(begun.is_set)
     QTest.mouseClick(page.give_up_button, LEFT)
+    over.set()
     until(lambda: page.work is None)
-    if page.words.text() == "Given up; the folder is as it was.":
-        assert not (tmp_path / "game" / "manifest.json").exists()
+    assert page.words.text() == "Given up; the folder is as it was."
+    assert files(out) == {}
     assert page.write_button.isEnabled()
 
 

@@ -240,7 +240,7 @@ def test_a_file_in_the_way_that_is_no_exports_is_never_written_over(
     assert files(tmp_path) == {"clips/idle.glb": b"mine"}
 
 
-@pytest.mark.parametrize("stop", [1, 5, 30])
+@pytest.mark.parametrize("stop", [0, 2, 5])
 def test_killed_in_the_middle_the_next_one_ends_it(
     small: Project, assets: Assets, tmp_path: Path, monkeypatch: pytest.MonkeyPatch, stop: int
 ) -> None:
@@ -258,10 +258,8 @@ def test_killed_in_the_middle_the_next_one_ends_it(
 
     with monkeypatch.context() as patch:
         patch.setattr(Beneath, "move", dies)
-        try:
+        with pytest.raises(KeyboardInterrupt):
             run(changed, assets, tmp_path / "a")
-        except KeyboardInterrupt:
-            assert stop < 12
     third = with_action(changed, "Low sweep", blend_in=7)  # what is half there is of neither, and nobody's hand
     run(third, assets, tmp_path / "b")
     out = run(third, assets, tmp_path / "a")
@@ -348,11 +346,9 @@ def test_the_command_tells_what_it_did_and_an_error_stops_it(
     path = folder / "actions" / "thrust.json"
     path.write_text(path.read_text().replace('"command": "light"', '"command": "nothing"'))
     before = files(out)
-    code = words("export", folder, "--to", out)
-    if code:
-        assert "Nothing was written" in capsys.readouterr().err
-        assert files(out) == before
-    assert code == 1
+    assert words("export", folder, "--to", out) == 1
+    assert "Nothing was written" in capsys.readouterr().err
+    assert files(out) == before
     assert words("export", DEMO, "--to", DEMO) == 2
     assert "is a project" in capsys.readouterr().err
 

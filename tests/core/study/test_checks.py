@@ -6,9 +6,11 @@ from collections.abc import Callable
 from typing import Any
 
 import pytest
+from hypothesis import example, given
 
 from tests.conftest import OSSA
-from tests.core.edits import alone, replace, section, with_action, with_section
+from tests.core.edits import adding, alone, replace, section, with_action, with_section
+from tests.core.study.test_playout import BOX, made_actions
 from veergust.core.kinds.finding import Finding
 from veergust.core.model import (
     Action,
@@ -40,11 +42,13 @@ from veergust.core.model import (
     Project,
     Reaction,
     RootUse,
+    Section,
     Setting,
     Shield,
     Speaks,
     StartRule,
     State,
+    Strike,
     Thrown,
     Transition,
 )
@@ -52,10 +56,11 @@ from veergust.core.motion.figure import Assets
 from veergust.core.play.compiled.project import CompiledProject
 from veergust.core.play.simulation import Simulation
 from veergust.core.play.state import Input
-from veergust.core.study.findings import findings
+from veergust.core.study.findings import findings, found_in_action
 from veergust.core.study.store import Store
 
 Break = Callable[[Project], Project]
+ONE_FRAME = Strike(start=0, end=1, boxes=(BOX,))
 STRAY = State(name="stray", clip="idle")
 
 
@@ -657,3 +662,16 @@ def test_over_the_edge_it_goes_on_unless_it_is_ended(quay: Project, assets: Asse
     in_air = [r.fighters[0].live() != [] for r in records if not r.fighters[0].grounded]
     assert in_air
     assert any(in_air[2:]) == (not ended)
+
+
+@given(made_actions())
+@example(Action(name="Made", sections=(Section(name="A", cuts=(Cut(clip="idle", end=0.01),), strikes=(ONE_FRAME,)),)))
+def test_whatever_an_action_is_made_of_its_checks_come_to_their_end(
+    quay: Project, assets: Assets, made: Action
+) -> None:
+    """Spans anywhere, sections of a single frame, loops: each finding says what and where."""
+    build = CompiledProject(adding(quay, made), assets)
+    for found in found_in_action(build, made.name):
+        assert found.says
+        assert found.at.name == made.name
+        assert found.at.section is None or found.at.section < len(made.sections)

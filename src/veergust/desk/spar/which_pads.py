@@ -78,9 +78,8 @@ class PadOnScreen(QWidget):
         self.buttons = {}
         places = {"left shoulder": (0, 0), "north": (0, 1), "right shoulder": (0, 2), "west": (1, 0), "east": (1, 2),
                   "left trigger": (2, 0), "south": (2, 1), "right trigger": (2, 2)}  # fmt: skip
-        words = {"left shoulder": "L", "right shoulder": "R", "left trigger": "LT", "right trigger": "RT"}
         for name, (line, column) in places.items():
-            button = word_button(words.get(name, name), f"pad {name}")
+            button = word_button(name.split()[-1], f"pad {name}")
             button.setFocusPolicy(Qt.FocusPolicy.NoFocus)
             button.setObjectName("switch")
             button.setMinimumWidth(50)

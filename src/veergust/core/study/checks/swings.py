@@ -69,6 +69,8 @@ def _speed(about: Array, rate: int) -> tuple[Array, Array]:
 def _told(about: Array, rows: range, within: range, rate: int) -> Iterator[tuple[str, str, str]]:
     velocity, speed = _speed(about, rate)
     low, high = max(rows[0] - AROUND, 1), min(rows[-1] + 1 + AROUND, len(speed))
+    if low >= high:
+        return  # one frame alone: nothing has a speed there
     fastest = low + int(np.argmax(speed[low:high]))
     if speed[fastest] < SWINGS:
         return
@@ -80,6 +82,8 @@ def _told(about: Array, rows: range, within: range, rate: int) -> Iterator[tuple
         yield "strike-too-soon", f"is open on {span} while the tip still goes back", f"open it on {rows[0] + raised}"
     inside = float(speed[rows.start : rows.stop].max())
     low, high = max(low, within.start), min(high, within.stop)
+    if low >= high:
+        return
     fastest = low + int(np.argmax(speed[low:high]))
     if fastest not in rows and speed[fastest] > FASTER * inside:
         says = f"is not open on {fastest}, where the tip is fastest"
