@@ -210,7 +210,7 @@ def test_what_vanished_is_removed_and_what_is_not_the_exports_stays(
     (tmp_path / "clips" / "mine.glb").write_bytes(b"glTF")
     fewer = replace(small, actions=tuple(a for a in small.actions if a.name != "Thrust"))
     out = run(fewer, assets, tmp_path)
-    assert out.removed == ["clips/staff_thrust.glb"]
+    assert out.removed == ["actions/thrust.glb", "clips/staff_thrust.glb"]
     assert not (tmp_path / "clips" / "staff_thrust.glb").exists()
     assert (tmp_path / "notes.txt").read_text() == "mine"
     assert (tmp_path / "clips" / "mine.glb").read_bytes() == b"glTF"

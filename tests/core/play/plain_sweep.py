@@ -14,6 +14,7 @@ Distance = Callable[[Array, Rows], tuple[Array, Array, Array, Array]]
 """How far apart pairs are, the nearest point on each, and how fast the one may close in on the other along that."""
 CLOSE = 1e-4
 STEPS = 200
+FINE = 1e-8
 
 
 def segment_distance(a: Array, b: Array, c: Array, d: Array) -> tuple[Array, Array, Array]:
@@ -101,24 +102,34 @@ def _along(step: Array, way: Array) -> Array:
 
 
 def _advance(at: Distance, radius: Array, radius_end: Array) -> tuple[Array, Array]:
-    time = np.zeros(len(radius))
+    time, low = np.zeros(len(radius)), np.zeros(len(radius))
+    high = np.full(len(radius), 2.0)
     touched = np.full(len(radius), np.inf)
     place = np.zeros((len(radius), 3))
     rows = np.arange(len(radius))
     grows = radius_end - radius
     for _step in range(STEPS):
-        distance, p, q, closes = at(time[rows], rows)
+        now = time[rows]
+        distance, p, q, closes = at(now, rows)
         rate = closes + grows[rows]
-        wide = radius[rows] + grows[rows] * time[rows]
+        wide = radius[rows] + grows[rows] * now
         gap = distance - wide
-        here = gap <= CLOSE
-        touched[rows[here]] = time[rows[here]]
+        near = gap <= CLOSE
+        # A touch is looked for between the last step before it and the first after, until its moment is known.
+        here = near & (now - low[rows] <= FINE)
+        touched[rows[here]] = now[here]
         reach = np.clip(wide / np.maximum(distance, 1e-9), 0.0, 1.0)[:, None] * 0.5
         place[rows[here]] = (p + (q - p) * reach)[here]
+        back, between = near & ~here, ~near & (high[rows] <= 1.0)
+        high[rows[back]], low[rows[~near]] = now[back], now[~near]
+        middle = (low[rows] + high[rows]) / 2.0
         # Only what has neither touched nor come to the end of the tick, and may touch before that, goes on.
-        on = ~here & (time[rows] < 1.0) & (rate > 1e-12) & (gap - rate * (1.0 - time[rows]) <= CLOSE)
-        rows, gap, rate = rows[on], gap[on], rate[on]
+        steps = ~near & ~between & (now < 1.0) & (rate > 1e-12) & (gap - rate * (1.0 - now) <= CLOSE)
+        with np.errstate(divide="ignore", invalid="ignore"):
+            ahead = np.minimum(now + np.maximum(gap, CLOSE) / rate, 1.0)
+        found = np.where(high[rows] - low[rows] <= FINE, high[rows], middle)
+        time[rows] = np.where(back, middle, np.where(between, found, np.where(steps, ahead, now)))
+        rows = rows[back | between | steps]
         if len(rows) == 0:
             break
-        time[rows] = np.minimum(time[rows] + np.maximum(gap, CLOSE) / rate, 1.0)
     return touched, place

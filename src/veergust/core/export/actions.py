@@ -7,7 +7,7 @@ from typing import Any
 import numpy as np
 
 from veergust.core.export.axes import Axes
-from veergust.core.export.plain import full, number, numbers
+from veergust.core.export.plain import FINE, full, number, numbers
 from veergust.core.kinds.identity import identity
 from veergust.core.model import Hitbox, Strike
 from veergust.core.play.compiled.action import CompiledAction
@@ -18,10 +18,10 @@ from veergust.core.play.contact.volumes import shape_at
 Json = dict[str, Any]
 
 
-def action_out(build: CompiledProject, compiled: CompiledAction, axes: Axes) -> Json:
-    """An action as the game loads it."""
+def action_out(build: CompiledProject, compiled: CompiledAction, path: str, axes: Axes) -> Json:
+    """An action as the game loads it; its poses are in the file at ``path``."""
     action = compiled.action
-    out: Json = {"identity": identity(action), "name": action.name}
+    out: Json = {"identity": identity(action), "name": action.name, "file": path}
     out |= {
         k: v for k, v in full(action, axes.scale).items() if k not in ("name", "sections", "entry", "speed", "root")
     }
@@ -54,7 +54,7 @@ def _section(build: CompiledProject, part: CompiledSection, axes: Axes) -> Json:
             }
             for cut in part.cuts
         ],
-        "travel": {"place": numbers(axes.places(part.place)), "turn": numbers(np.degrees(part.yaw))},
+        "travel": {"place": numbers(axes.places(part.place), FINE), "turn": numbers(np.degrees(part.yaw), FINE)},
         "strikes": [_strike(build, part, strike, axes) for strike in section.strikes],
         **{k: plain[k] for k in ("gates", "exits", "shields", "holds", "drives")},
         "events": [{**full(e), "offset": numbers(axes.places(np.array(e.offset)))} for e in section.events],
@@ -62,10 +62,11 @@ def _section(build: CompiledProject, part: CompiledSection, axes: Axes) -> Json:
 
 
 def _strike(build: CompiledProject, part: CompiledSection, strike: Strike, axes: Axes) -> Json:
-    out: Json = {**full(strike, axes.scale), "knockback": _knockback(strike, axes)}
+    out: Json = {**full(strike, axes.scale), "knockback": knockback_out(strike, axes)}
     out["boxes"] = [
         {
             "name": box.name,
+            "mount": box.mount,
             "shape": box.shape,
             "share": number(box.share),
             "ticks": [
@@ -79,7 +80,8 @@ def _strike(build: CompiledProject, part: CompiledSection, strike: Strike, axes:
     return out
 
 
-def _knockback(strike: Strike, axes: Axes) -> Json:
+def knockback_out(strike: Strike, axes: Axes) -> Json:
+    """How a strike pushes, in words for its three ways."""
     side, up, ahead = strike.knockback
     return {"left": axes.length(side), "up": axes.length(up), "ahead": axes.length(ahead)}
 

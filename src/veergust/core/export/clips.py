@@ -7,14 +7,13 @@ from dataclasses import replace
 import numpy as np
 
 from veergust.core.export.axes import Axes
+from veergust.core.export.poses import animation, skeleton_in
 from veergust.core.files.gltf_write import write_glb
 from veergust.core.model import Clip
 from veergust.core.motion import quat
 from veergust.core.motion.figure import Mesh
 from veergust.core.motion.prepared import carried, ends, seconds, times
-from veergust.core.motion.quat import Array
-from veergust.core.motion.sampling import Motion, Track
-from veergust.core.motion.skeleton import Pose, Skeleton
+from veergust.core.motion.skeleton import Pose
 from veergust.core.play.compiled.project import CompiledProject
 
 
@@ -42,29 +41,8 @@ def clip_file(build: CompiledProject, clip: Clip, axes: Axes, mesh: Mesh | None 
     """A prepared clip as a GLB: the project's skeleton, with one animation under the clip's name."""
     pose = sampled(build, clip)
     bones = skeleton_in(build.assets.skeleton, axes)
-    at: Array = np.arange(len(pose.rotation)) / build.project.settings.rate
-    tracks: list[Track] = []
-    for joint in range(len(bones)):
-        turns, places = axes.turns(pose.rotation[:, joint]), axes.places(pose.translation[:, joint])
-        for path, values, rest in (
-            ("rotation", turns, bones.rest_rotation[joint]),
-            ("translation", places, bones.rest_translation[joint]),
-        ):
-            if np.abs(values - rest).max() > 1e-7:
-                still = np.abs(values - values[0]).max() <= 1e-9
-                kept, rows = (at[:1], values[:1]) if still else (at, values)
-                tracks.append(Track(joint, path, "LINEAR", kept, rows))  # type: ignore[arg-type]
-    if not tracks:  # a pose at rest is an animation as well
-        tracks.append(Track(0, "rotation", "LINEAR", at[:1], bones.rest_rotation[:1]))
-    motion = Motion(clip.name, float(at[-1]), float(build.project.settings.rate), tuple(tracks))
+    motion = animation(clip.name, bones, pose, build.project.settings.rate, axes)
     return write_glb(bones, mesh_in(mesh, axes) if mesh is not None else None, (motion,))
-
-
-def skeleton_in(skeleton: Skeleton, axes: Axes) -> Skeleton:
-    """The skeleton in the game's axes and units."""
-    return Skeleton(
-        skeleton.names, skeleton.parents, axes.turns(skeleton.rest_rotation), axes.places(skeleton.rest_translation)
-    )
 
 
 def mesh_in(mesh: Mesh, axes: Axes) -> Mesh:

@@ -8,15 +8,17 @@ from typing import Any
 import msgspec
 import numpy as np
 
-from veergust.core.export.actions import Json, action_out
+from veergust.core.export.actions import Json, action_out, knockback_out
 from veergust.core.export.axes import Axes
-from veergust.core.export.clips import clip_file, skeleton_in, ticks_of
+from veergust.core.export.clips import clip_file, ticks_of
+from veergust.core.export.figure import figure_out
 from veergust.core.export.plain import full, number, numbers
+from veergust.core.export.poses import action_file, ground_file, ground_of
 from veergust.core.files.as_files import slug
 from veergust.core.files.scxml_write import to_scxml
 from veergust.core.kinds.identity import identity
-from veergust.core.model import Clip, Hurtbox, Reaction, Stage
-from veergust.core.play.compiled.hurting import place_of
+from veergust.core.model import Action, Clip, Reaction, Stage
+from veergust.core.play.compiled.blending import CompiledBlend
 from veergust.core.play.compiled.project import CompiledProject
 from veergust.core.scene.dress import figure_mesh
 from veergust.core.trouble import Unknown
@@ -35,24 +37,30 @@ def used_clips(build: CompiledProject, actions: Iterable[str] | None = None) -> 
     project = build.project
     wanted = {c for a in project.actions if actions is None or a.name in actions for s in a.sections for c in _cut(s)}
     if actions is None:
-        wanted |= {n for s in project.locomotion.states for n in (s.clip, *(p.clip for p in s.blend))}
-        wanted |= {y.reference for y in project.layers}
-        wanted |= {p.clip for y in project.layers if y.aim is not None for p in y.aim.points}
+        wanted |= ground_clips(build)
     return [clip for clip in project.clips if clip.name in wanted]
+
+
+def ground_clips(build: CompiledProject) -> set[str]:
+    """The names of the clips that locomotion, what layers add to, and aims play about the body."""
+    project = build.project
+    wanted = {n for s in project.locomotion.states for n in (s.clip, *(p.clip for p in s.blend))}
+    wanted |= {y.reference for y in project.layers}
+    return wanted | {p.clip for y in project.layers if y.aim is not None for p in y.aim.points}
 
 
 def _cut(section: Any) -> list[str]:
     return [cut.clip for cut in section.cuts]
 
 
-def clip_paths(build: CompiledProject) -> dict[str, str]:
-    """The file of every clip, by its identity: that of what it is, whatever it is called now."""
+def paths_in(folder: str, things: Iterable[Clip | Action]) -> dict[str, str]:
+    """A file in a folder for each of some things, by its identity: that of what it is, whatever it is called now."""
     out: dict[str, str] = {}
-    for clip in build.project.clips:
-        stem, n = slug(identity(clip)), 2
-        while f"clips/{stem}.glb" in out.values():
-            stem, n = f"{slug(identity(clip))}_{n}", n + 1
-        out[identity(clip)] = f"clips/{stem}.glb"
+    for thing in things:
+        stem, n = slug(identity(thing)), 2
+        while f"{folder}/{stem}.glb" in out.values():
+            stem, n = f"{slug(identity(thing))}_{n}", n + 1
+        out[identity(thing)] = f"{folder}/{stem}.glb"
     return out
 
 
@@ -75,26 +83,40 @@ def documents(
         if name not in build.actions_by_name:
             raise Unknown("action", name, build.actions_by_name)
     out: Made = {}
-    paths = clip_paths(build)
+    paths = paths_in("clips", project.clips)
     skin = figure_mesh(build.assets, project.rig) if mesh else None
     for clip in used_clips(build, names):
         path = paths[identity(clip)]
         told(path)
         out[path] = clip_file(build, clip, axes, skin)
+    made = []
+    played = paths_in("actions", project.actions)
+    for action in project.actions:
+        compiled = build.action(action.name) if names is None or action.name in names else None
+        if compiled is not None:
+            path = played[identity(action)]
+            told(path)
+            made.append(action_out(build, compiled, path, axes))
+            out[path] = action_file(compiled, build.assets.skeleton, project.settings.rate, axes)
     told("actions.json")
-    actions = [a for a in project.actions if names is None or a.name in names]
-    made = [action_out(build, compiled, axes) for a in actions if (compiled := build.action(a.name)) is not None]
     out["actions.json"] = to_json({"actions": made, "pools": full(project.pools), "thrown": _thrown(build, axes)})
-    out["clips.json"] = to_json({"clips": [_clip(build, clip, paths) for clip in used_clips(build)]})
+    ground, about = ground_clips(build), paths_in("ground", project.clips)
+    rows = [_clip(build, clip, paths, about if clip.name in ground else {}, axes) for clip in used_clips(build)]
+    out["clips.json"] = to_json({"clips": rows})
     if names is not None:
         return out
-    out["ground.json"] = to_json(full(project.locomotion, axes.scale))
+    for clip in project.clips:
+        if clip.name in ground:
+            path = about[identity(clip)]
+            told(path)
+            out[path] = ground_file(clip.name, build.locomotion_clip(clip.name), axes)
+    out["ground.json"] = to_json(_ground(build, axes))
     out["ground.scxml"] = to_scxml(project.locomotion, project.name)
     out["layers.json"] = to_json(_layers(build))
     out["commands.json"] = to_json(
         {"rate": project.settings.rate, "buffer": project.settings.buffer, "commands": full(project.commands)}
     )
-    out["figure.json"] = to_json(_figure(build, axes))
+    out["figure.json"] = to_json(figure_out(build, axes))
     out["stage.json"] = to_json({"stages": [_stage(stage, axes) for stage in (project.stage, *project.stages)]})
     out["reactions.json"] = to_json(
         {
@@ -113,7 +135,8 @@ def answers(reaction: Reaction) -> str:
     return "/".join(said)
 
 
-def _clip(build: CompiledProject, clip: Clip, paths: dict[str, str]) -> Json:
+def _clip(build: CompiledProject, clip: Clip, paths: dict[str, str], about: dict[str, str], axes: Axes) -> Json:
+    path = about.get(identity(clip))
     return {
         "identity": identity(clip),
         "name": clip.name,
@@ -123,77 +146,46 @@ def _clip(build: CompiledProject, clip: Clip, paths: dict[str, str]) -> Json:
         "loop": clip.loop,
         "tags": list(clip.tags),
         "joints": len(build.assets.skeleton),
+        "ground": None if path is None else ground_of(build.locomotion_clip(clip.name), path, axes),
     }
+
+
+def _ground(build: CompiledProject, axes: Axes) -> Json:
+    plain: Json = full(build.project.locomotion, axes.scale)
+    for state in plain["states"]:
+        blend = build.blends.get(state["name"])
+        state["mesh"] = _mesh(blend) if blend is not None else None
+    return plain
+
+
+def _mesh(blend: CompiledBlend) -> Json:
+    """How the points of a blend over two are joined."""
+    return {"triangles": blend.triangles, "rim": blend.rim, "along": [number(v) for v in blend.along]}
 
 
 def _thrown(build: CompiledProject, axes: Axes) -> list[Json]:
     out = []
     for one in build.project.thrown:
         plain = full(one, axes.scale)
-        plain["strike"]["boxes"] = []
+        plain["strike"] |= {"boxes": [], "knockback": knockback_out(one.strike, axes)}
         out.append(plain)
     return out
 
 
 def _layers(build: CompiledProject) -> Json:
     bones = build.assets.skeleton.names
+    meshes = {aim.layer: _mesh(aim.blend) for aim in build.aims}
     return {
         "layers": [
-            {**full(made.layer), "joints": {n: number(w) for n, w in zip(bones, made.mask) if w > 0.0}}
+            {
+                **full(made.layer),
+                "joints": {n: number(w) for n, w in zip(bones, made.mask) if w > 0.0},
+                "aim_mesh": meshes.get(made.layer.name),
+            }
             for made in build.layers.values()
         ],
         "grips": full(build.project.grips),
     }
-
-
-def _figure(build: CompiledProject, axes: Axes) -> Json:
-    rig, bones = build.project.rig, skeleton_in(build.assets.skeleton, axes)
-    names = build.assets.skeleton.names
-    mounts = []
-    for mount in rig.mounts:
-        at = build.mount(mount.name)
-        if at is not None:
-            frame = axes.frames(at[1])
-            mounts.append({"name": mount.name, "joint": names[at[0]], "frame": numbers(frame)})
-    return {
-        "joints": [
-            {
-                "name": name,
-                "parent": names[parent] if parent >= 0 else None,
-                "turn": numbers(bones.rest_rotation[n]),
-                "place": numbers(bones.rest_translation[n]),
-            }
-            for n, (name, parent) in enumerate(zip(bones.names, bones.parents))
-        ],
-        "mounts": mounts,
-        "hurtboxes": [row for box in rig.hurtboxes if (row := _hurtbox(build, box, axes)) is not None],
-        "regions": full(rig.regions),
-        "capsule": {
-            "radius": number(axes.length(rig.capsule.radius)),
-            "height": number(axes.length(rig.capsule.height)),
-        },
-    }
-
-
-def _hurtbox(build: CompiledProject, box: Hurtbox, axes: Axes) -> Json | None:
-    at = place_of(box.joint, build.assets.skeleton.index, build.mount)
-    if at is None:
-        return None
-    joint, frame = at
-    ends = np.array([box.offset, box.to]) @ frame[:3, :3].T + frame[:3, 3]
-    out: Json = {
-        "name": box.name,
-        "joint": build.assets.skeleton.names[joint],
-        "region": box.region,
-        "postures": list(box.postures),
-    }
-    if box.size is None:
-        radius = number(axes.length(box.radius))
-        return out | {"shape": "capsule", "from": numbers(axes.places(ends[0])), "to": numbers(axes.places(ends[1])),
-                      "radius": radius}  # fmt: skip
-    turn = axes.matrix @ frame[:3, :3] @ axes.matrix.T
-    return out | {"shape": "box", "middle": numbers(axes.places(ends[0])), "half": numbers(axes.halves(box.size)),
-                  "turn": numbers(turn)}  # fmt: skip
 
 
 def _stage(stage: Stage, axes: Axes) -> Json:

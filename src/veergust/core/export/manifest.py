@@ -21,7 +21,7 @@ FORMAT = 1
 MANIFEST = "manifest.json"
 _OURS = re.compile(
     r"(manifest|actions|clips|ground|layers|commands|figure|stage|reactions)\.json|ground\.scxml"
-    r"|schemas/[a-z]+\.schema\.json|clips/[a-z0-9_]+\.glb"
+    r"|schemas/[a-z]+\.schema\.json|(clips|actions|ground)/[a-z0-9_]+\.glb"
 )
 _KEPT = re.compile(r"(.+)\.changed(_\d+)?")
 

@@ -14,21 +14,22 @@ from veergust.core.model import Condition, FeetToFloor, Fighter, Jump, Locomotio
 
 OURS = frozenset({"start_pin", "end_pin", "pin", "kept", "version", "identity", "mark"})
 """Fields that only matter to whoever edits."""
-DIGITS = 9
+DIGITS, FINE = 9, 13
+"""Digits behind the point of what is told, and of what is added up tick by tick."""
 
 
-def number(value: float) -> float:
+def number(value: float, digits: int = DIGITS) -> float:
     """A number rounded, without a negative zero."""
-    return round(float(value), DIGITS) + 0.0
+    return round(float(value), digits) + 0.0
 
 
-def numbers(values: Any) -> Any:
+def numbers(values: Any, digits: int = DIGITS) -> Any:
     """An array as lists of rounded numbers."""
-    return _rounded(np.asarray(values, dtype=float).tolist())
+    return _rounded(np.asarray(values, dtype=float).tolist(), digits)
 
 
-def _rounded(values: Any) -> Any:
-    return [_rounded(v) for v in values] if isinstance(values, list) else number(values)
+def _rounded(values: Any, digits: int) -> Any:
+    return [_rounded(v, digits) for v in values] if isinstance(values, list) else number(values, digits)
 
 
 LENGTHS: dict[type, frozenset[str]] = {

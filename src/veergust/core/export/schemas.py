@@ -26,6 +26,7 @@ from veergust.core.model import (
     Region,
     Scaling,
     Shield,
+    State,
     Strike,
     Thrown,
 )  # fmt: skip
@@ -106,6 +107,10 @@ def _of(kind: type, **other: dict[str, Any]) -> dict[str, Any]:
     return {"type": "object", "properties": properties, "required": list(properties), "additionalProperties": False}
 
 
+def _or_null(schema: dict[str, Any]) -> dict[str, Any]:
+    return {"anyOf": [schema, {"type": "null"}]}
+
+
 def _ref(kind: type) -> dict[str, Any]:
     return {"$ref": f"#/$defs/{kind.__name__}"}
 
@@ -115,10 +120,12 @@ def _documents() -> dict[str, dict[str, Any]]:
     box: dict[str, dict[str, Any]] = {"middle": PLACE, "half": PLACE, "turn": ROWS}
     at: dict[str, dict[str, Any]] = {"tick": TICK, "joint": WORD}
     opened = thing(
-        name=WORD, shape={"enum": ["sphere", "capsule", "box"]}, share=NUMBER,
+        name=WORD, mount=WORD, shape={"enum": ["sphere", "capsule", "box"]}, share=NUMBER,
         ticks=listed({"anyOf": [thing(**at, **capsule), thing(**at, **box)]}),
     )  # fmt: skip
-    strike = _of(Strike, boxes=listed(opened), knockback=thing(left=NUMBER, up=NUMBER, ahead=NUMBER))
+    push = thing(left=NUMBER, up=NUMBER, ahead=NUMBER)
+    strike = _of(Strike, boxes=listed(opened), knockback=push)
+    thrown = _of(Thrown, strike=strike)
     cut = thing(clip=WORD, first=TICK, ticks=TICK, from_=NUMBER, to=NUMBER, mirrored=TRUTH, swaps=TRUTH, climbs=TRUTH)
     section = thing(
         identity=WORD, name=WORD, ticks=TICK, then=WORD, posture=WORD, blend=TICK, cuts=listed(cut),
@@ -126,12 +133,23 @@ def _documents() -> dict[str, dict[str, Any]]:
         exits=listed(_ref(Exit)), shields=listed(_ref(Shield)), holds=listed(_ref(Hold)), drives=listed(_ref(Drive)),
         events=listed(_of(Event, offset=PLACE)),
     )  # fmt: skip
-    action = _of(Action, identity=WORD, sections=listed(section))
+    action = _of(Action, identity=WORD, file=WORD, sections=listed(section))
     for field in ("speed", "root"):
         del action["properties"][field]
     action["required"] = list(action["properties"])
-    clip = thing(identity=WORD, name=WORD, file=WORD, animation=WORD, ticks=TICK, loop=TRUTH, tags=WORDS, joints=TICK)
-    joint = thing(name=WORD, parent={"type": ["string", "null"]}, turn=QUAT, place=PLACE)
+    ground = thing(
+        file=WORD, frames=TICK, seconds=NUMBER, pace=thing(left=NUMBER, ahead=NUMBER),
+        beat=_or_null(thing(laps=TICK, half_steps=listed(NUMBER))),
+    )  # fmt: skip
+    clip = thing(
+        identity=WORD, name=WORD, file=WORD, animation=WORD, ticks=TICK, loop=TRUTH, tags=WORDS, joints=TICK,
+        ground=_or_null(ground),
+    )  # fmt: skip
+    joint = thing(name=WORD, parent={"type": ["string", "null"]}, other=WORD, turn=QUAT, place=PLACE)
+    held = thing(joint=WORD, frame=FRAME)
+    leg = thing(thigh=WORD, shin=WORD, foot=WORD, ball=WORD, upper=NUMBER, lower=NUMBER, ball_height=NUMBER)
+    corners, ends = ({"type": "array", "items": TICK, "minItems": n, "maxItems": n} for n in (3, 2))
+    mesh = _or_null(thing(triangles=listed(corners), rim=listed(ends), along=listed(NUMBER)))
     hurt: dict[str, dict[str, Any]] = {"name": WORD, "joint": WORD, "region": WORD, "postures": WORDS}
     hurtbox = {
         "anyOf": [
@@ -148,13 +166,16 @@ def _documents() -> dict[str, dict[str, Any]]:
     )
     weights = {"type": "object", "additionalProperties": NUMBER}
     return {
-        "actions": thing(actions=listed(action), pools=listed(_ref(Pool)), thrown=listed(_ref(Thrown))),
+        "actions": thing(
+            actions=listed(action), pools=listed(_ref(Pool)), thrown=listed(thrown)
+        ),
         "clips": thing(clips=listed(clip)),
-        "ground": _of(Locomotion),
-        "layers": thing(layers=listed(_of(Layer, joints=weights)), grips=listed(_ref(Grip))),
+        "ground": _of(Locomotion, states=listed(_of(State, mesh=mesh))),
+        "layers": thing(layers=listed(_of(Layer, joints=weights, aim_mesh=mesh)), grips=listed(_ref(Grip))),
         "commands": thing(rate=TICK, buffer=TICK, commands=listed(_ref(Command))),
         "figure": thing(
-            joints=listed(joint), mounts=listed(thing(name=WORD, joint=WORD, frame=FRAME)), hurtboxes=listed(hurtbox),
+            root=WORD, hips=WORD, joints=listed(joint), feet=WORDS, legs=listed(leg),
+            mounts=listed(thing(name=WORD, joint=WORD, frame=FRAME, other=held)), hurtboxes=listed(hurtbox),
             regions=listed(_ref(Region)), capsule=thing(radius=NUMBER, height=NUMBER),
         ),
         "stage": thing(stages=listed(stage)),

@@ -12,6 +12,8 @@ from veergust.core.play.state import FighterState, Input
 
 PAUSE, CLOSE = 40, 2.5
 """One that strikes back does so every 40 ticks, at somebody within 2.5 m."""
+SAME = 1e-6
+"""A stick that lies so near is left where it is."""
 GOES = 30
 """Who goes by chance takes another way every so many ticks."""
 
@@ -44,7 +46,7 @@ class Partner:
 
     def go(self, x: float, z: float) -> Iterator[Input]:
         """The stick lies there from now on."""
-        if (x, z) != self.fighter.stick:
+        if hypot(x - self.fighter.stick[0], z - self.fighter.stick[1]) > SAME:
             yield Input(self.fighter.name, axis="move", value=(x, z))
 
     def walk(self, away: bool) -> Iterator[Input]:

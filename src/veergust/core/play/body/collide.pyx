@@ -8,9 +8,13 @@ is passed through at any speed (C. Ericson, *Real-Time Collision Detection*, 200
 from libc.math cimport INFINITY, fabs, hypot, sqrt
 
 from veergust.core.motion.kernels.checks cimport counts, rows_fit
-from veergust.core.play.body.floors cimport FLOOR, Floor, height_at, inside, row
+from veergust.core.play.body.floors cimport FLOOR, Floor, edge, height_at, inside, row
 
 cdef double GAP = 1e-7
+# What is so near (m) touches: whoever leans on a thing is stopped by it at once, whatever the rounding.
+cdef double TOUCHES = 1.05e-6
+# What goes against a thing by less (m) goes along it.
+cdef double ALONG = 1e-12
 cdef double STEP_UP = 0.25
 cdef enum:
     SLIDES = 5
@@ -72,7 +76,7 @@ def sweep(
         # In a corner the way along one wall leads into the other: there it stops.
         corner = False
         for a, b in walls:
-            corner = corner or dx * <double> a + dz * <double> b < -1e-12
+            corner = corner or dx * <double> a + dz * <double> b < -ALONG
         if corner:
             break
     if way.at[way.bends - 1] < 1.0:
@@ -104,7 +108,7 @@ cdef double meets(const Way* way, double y, double dy, const Floor* floor) noexc
         a, b = way.at[n], way.at[n + 1]
         gap = y + dy * a - height_at(floor, way.x[n], way.z[n])
         later = y + dy * b - height_at(floor, way.x[n + 1], way.z[n + 1])
-        if -STEP_UP <= gap <= 0.0:
+        if -STEP_UP - edge() <= gap <= 0.0:
             when = a
         elif gap > 0.0 and later <= 0.0:
             when = a + (b - a) * gap / (gap - later)
@@ -144,14 +148,14 @@ cdef Hit soonest(
             out = hit
     for n in range(floors.shape[0]):
         floor = row(floors, n)
-        if max(floor.height, floor.height + floor.rise) <= min(y, y + dy) + STEP_UP:
+        if max(floor.height, floor.height + floor.rise) <= min(y, y + dy) + STEP_UP + edge():
             continue
         hit = rectangle(x, z, dx, dz, floor, radius)
         if hit.when >= out.when:
             continue
         # A ramp is a wall only where its side is higher than a step.
         high = height_at(floor, x + dx * hit.when, z + dz * hit.when)
-        if high > y + dy * hit.when + STEP_UP:
+        if high > y + dy * hit.when + STEP_UP + edge():
             out = hit
     return out
 
@@ -159,9 +163,9 @@ cdef Hit soonest(
 cdef Hit circle(double x, double z, double dx, double dz, double radius) noexcept:
     # A point against a circle about the origin. One that is inside is stopped only from going deeper.
     cdef double far = hypot(x, z), toward = x * dx + z * dz, a, c, root, t
-    if toward >= 0.0:
+    if toward >= -ALONG:
         return NEVER
-    if far <= radius:
+    if far <= radius + TOUCHES:
         return Hit(0.0, x / far, z / far) if far > 1e-9 else Hit(0.0, 0.0, -1.0)
     a = dx * dx + dz * dz
     c = far * far - radius * radius
@@ -183,7 +187,7 @@ cdef inline Hit sooner(Hit a, Hit b) noexcept:
 
 cdef Hit inward(double dx, double dz, double x, double z) noexcept:
     # Met at once by what goes against (x, z), and not by what goes out.
-    return Hit(0.0, x, z) if dx * x + dz * z < 0.0 else NEVER
+    return Hit(0.0, x, z) if dx * x + dz * z < -ALONG else NEVER
 
 
 cdef Hit rectangle(double x, double z, double dx, double dz, const Floor* floor, double radius) noexcept:
@@ -197,7 +201,7 @@ cdef Hit rectangle(double x, double z, double dx, double dz, const Floor* floor,
             sooner(Hit(x - lx, -1.0, 0.0), Hit(hx - x, 1.0, 0.0)), sooner(Hit(z - lz, 0.0, -1.0), Hit(hz - z, 0.0, 1.0))
         )
         return inward(dx, dz, out.x, out.z)
-    if gap <= radius:
+    if gap <= radius + TOUCHES:
         return inward(dx, dz, away_x / gap, away_z / gap)
     out = sooner(
         slabs(x, z, dx, dz, lx - radius, lz, hx + radius, hz), slabs(x, z, dx, dz, lx, lz - radius, hx, hz + radius)

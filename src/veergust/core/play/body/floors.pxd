@@ -19,6 +19,11 @@ cdef enum:
     FLOOR = 7  # numbers of a floor
 
 
+cdef inline double edge() noexcept nogil:
+    # A floor that is higher or lower by less (m) than it may be is as it may be, whatever the rounding.
+    return 1e-6
+
+
 cdef inline const Floor* row(const double[:, ::1] floors, Py_ssize_t n) noexcept nogil:
     return <const Floor*> &floors[n, 0]
 
@@ -62,6 +67,6 @@ cdef inline Py_ssize_t floor_at(const double[:, ::1] floors, double x, double y,
     for n in range(floors.shape[0]):
         if inside(row(floors, n), x, z):
             high = height_at(row(floors, n), x, z)
-            if best < high <= y + above:
+            if best < high <= y + above + edge():
                 best, found = high, n
     return found

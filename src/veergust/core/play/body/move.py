@@ -23,8 +23,9 @@ from veergust.core.play.state import NOWHERE, FighterState, Voice, go_on
 
 Discs = tuple[tuple[float, float, float, float, float], ...]
 """Round things in the way: x, z, radius, from which height to which (m)."""
-SLOW = 0.3
-"""Below this speed (m/s) a body turns on the spot."""
+SLOW = 0.3 - 1e-6
+"""Below this speed (m/s) a body turns on the spot. The usual first tick of a walk comes to 0.3 and is no longer below,
+whatever the rounding."""
 
 
 def drive_of(voice: Voice) -> Drive:
@@ -243,6 +244,8 @@ def _stopped(speed: Vector, x: float, z: float) -> Vector:
     return speed[0] - into * x, speed[1], speed[2] - into * z
 
 
+EDGE = 1e-6
+"""A floor that is so much (m) farther below than it may be is as it may be."""
 NEAR = 0.01
 """So much (m) farther than it can come it looks for bodies."""
 NOTHING_ROUND = np.zeros((0, 5))
@@ -275,7 +278,7 @@ def settle(build: CompiledProject, fighter: FighterState) -> bool:
     height = height_under(build.floors, x, y, z)
     snap = STEP_UP if fighter.grounded and fighter.velocity[1] <= 0.0 else 0.0
     rises = fighter.jumping and fighter.velocity[1] > 0.0
-    if not rises and y <= height + snap:
+    if not rises and y <= height + snap + EDGE:
         fighter.position = np.array([x, height, z])
         fighter.velocity = (fighter.velocity[0], 0.0, fighter.velocity[2])
         fighter.grounded = True

@@ -73,6 +73,21 @@ class CompiledBlend:
             (ax, ay), (sx, sy) = points[i].tolist(), (points[j] - points[i]).tolist()
             self._rim.append((i, j, ax, ay, sx, sy, sx * sx + sy * sy))
 
+    @property
+    def triangles(self) -> list[tuple[int, int, int]]:
+        """The points that are the corners of each triangle, of a blend over two."""
+        return [corners for corners, _ in self._triangles]
+
+    @property
+    def rim(self) -> list[tuple[int, int]]:
+        """The points at the ends of each edge of the rim."""
+        return [(i, j) for i, j, *_ in self._rim]
+
+    @property
+    def along(self) -> list[float]:
+        """The direction of the line on which all points of a blend over two lie; nothing where they lie otherwise."""
+        return self._way.tolist() if self._line and len(self.over) == 2 else []
+
     def weights(self, values: Sequence[float]) -> Weights:
         """The weights at the values of what is blended over."""
         return self.weights_at(self.place(values))

@@ -48,6 +48,10 @@ class Carriage:
 
 WHOLE = Carriage()
 """A layer that speaks for the whole body, at the usual pace."""
+CREEPS = 1e-3
+"""Who goes more slowly (m/s) stands, and is not braked: what is left of a motion has some way or other."""
+SLOWER = 1.0 - 1e-6
+"""Whose wish along its way is less than this share of its speed is braked. Along a wall the two are the same."""
 
 
 IN_THE_AIR = -1.0
@@ -98,7 +102,8 @@ def _steered(body: MovingBody, want: tuple[float, float], pace: Pace) -> Vector:
     """The locomotion's velocity, brought nearer to what the stick asks for."""
     was_x, up, was_z = body.velocity
     far = hypot(want[0] - was_x, want[1] - was_z)
-    slower = want[0] * was_x + want[1] * was_z < was_x * was_x + was_z * was_z
+    speed = was_x * was_x + was_z * was_z
+    slower = speed > CREEPS * CREEPS and want[0] * was_x + want[1] * was_z < speed * SLOWER
     change = (pace.braking if slower else pace.acceleration) / pace.rate
     change *= 1.0 if body.grounded else pace.air_control
     much = 1.0 if far <= change else change / far

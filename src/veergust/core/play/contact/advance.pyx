@@ -14,6 +14,8 @@ cdef int STEPS = 200
 cdef int HALVINGS = 40
 # So much (m) a way may be off its chord.
 cdef double BEND = 1e-3
+# The moment of a touch is found to this part of the tick.
+cdef double FINE = 1e-8
 
 
 cdef struct Nearest:
@@ -90,13 +92,26 @@ cdef inline Touch none() noexcept nogil:
     return Touch(INFINITY, Vector(0.0, 0.0, 0.0))
 
 
-cdef bint goes_on(Nearest near, double wide, double rate, double* t, Touch* touch) noexcept nogil:
-    # A step ahead that jumps over no touch; false when there is one, or none to come.
+cdef struct Search:
+    # When it did not touch yet, and when it did (above 1: never so far).
+    double low, high
+
+
+cdef bint goes_on(Nearest near, double wide, double rate, double* t, Search* search, Touch* touch) noexcept nogil:
+    # Step ahead as far as nothing can be passed over, then between a step before and one after a touch to its moment.
     cdef double gap = near.distance - wide
     if gap <= CLOSE:
-        touch.time = t[0]
-        touch.place = on_way(near.mine, minus(near.theirs, near.mine), within(wide / fmax(near.distance, 1e-9)) * 0.5)
-        return False
+        if t[0] - search.low <= FINE:
+            touch.time = t[0]
+            touch.place = on_way(near.mine, minus(near.theirs, near.mine), within(wide / fmax(near.distance, 1e-9)) * 0.5)
+            return False
+        search.high = t[0]
+        t[0] = (search.low + search.high) / 2.0
+        return True
+    search.low = t[0]
+    if search.high <= 1.0:
+        t[0] = search.high if search.high - search.low <= FINE else (search.low + search.high) / 2.0
+        return True
     if gap - rate * (1.0 - t[0]) > CLOSE or not (t[0] < 1.0 and rate > 1e-12):
         return False
     t[0] = fmin(t[0] + fmax(gap, CLOSE) / rate, 1.0)
@@ -119,6 +134,7 @@ cdef Touch of_capsules(
     # Capsules a–b and c–d, which go by da … dd; ``wide`` is the sum of their radii.
     cdef double t = 0.0, rate
     cdef Touch touch = none()
+    cdef Search search = Search(0.0, 2.0)
     cdef Nearest near
     cdef Vector way
     cdef int step
@@ -126,7 +142,7 @@ cdef Touch of_capsules(
         near = between_segments(on_way(a, da, t), on_way(b, db, t), on_way(c, dc, t), on_way(d, dd, t))
         way = way_of(near)
         rate = fmax(dot(da, way), dot(db, way)) - fmin(dot(dc, way), dot(dd, way)) + grows
-        if not goes_on(near, wide + grows * t, rate, &t, &touch):
+        if not goes_on(near, wide + grows * t, rate, &t, &search, &touch):
             break
     return touch
 
@@ -137,6 +153,7 @@ cdef Touch of_box(
     # A box at the origin, which grows, and a capsule in its frame.
     cdef double t = 0.0, rate
     cdef Touch touch = none()
+    cdef Search search = Search(0.0, 2.0)
     cdef Nearest near
     cdef Vector way
     cdef int step
@@ -144,7 +161,7 @@ cdef Touch of_box(
         near = between_box(on_way(half, dh, t), on_way(c, dc, t), on_way(d, dd, t))
         way = way_of(near)
         rate = widens(dh, way) - fmin(dot(dc, way), dot(dd, way)) + grows
-        if not goes_on(near, wide + grows * t, rate, &t, &touch):
+        if not goes_on(near, wide + grows * t, rate, &t, &search, &touch):
             break
     return touch
 
@@ -224,6 +241,7 @@ cdef Touch of_two_boxes(Side* hit, Side* hurt) noexcept nogil:
     cdef Vector hit_step[8]
     cdef double t = 0.0, rate
     cdef Touch touch = none()
+    cdef Search search = Search(0.0, 2.0)
     cdef Nearest near, other
     cdef Vector way
     cdef Vector* steps
@@ -241,7 +259,7 @@ cdef Touch of_two_boxes(Side* hit, Side* hurt) noexcept nogil:
         rate = -INFINITY
         for n in range(8):
             rate = fmax(rate, -dot(steps[n], way))
-        if not goes_on(near, 0.0, rate + widens(box.dhalf, way), &t, &touch):
+        if not goes_on(near, 0.0, rate + widens(box.dhalf, way), &t, &search, &touch):
             break
     if touch.time <= 1.0:
         stood_at(box, &touch)

@@ -21,6 +21,10 @@ KNOWN = 64
 """So many mixes of blends are kept: a tick asks for the same one several times."""
 TRIED = 48
 """Phases of a lap among which that is sought in which the feet fit."""
+AS_WELL = 1e-6
+"""Phases fit as well whose squares of distances (m²) differ by no more."""
+HALF = 0.5 - 1e-6
+"""What lies half way between two frames is of the earlier, whatever the rounding."""
 
 Place = tuple[float, ...] | None
 """Where a blend stands among its points; None: where the body is."""
@@ -154,12 +158,13 @@ def feet_in(build: CompiledProject, body: Moving, state: State, phase: float) ->
         own = own_phase(state, clip, phase)
         frames = len(clip.joints) - 1
         at = (own % 1.0 if loops(state, clip) else min(max(own, 0.0), 1.0)) * frames
-        out += weight * clip.joints[round(at), feet]
+        out += weight * clip.joints[int(at + HALF), feet]
     return out
 
 
 def fitting_phase(build: CompiledProject, body: Moving, state: State, feet: Array) -> float:
-    """The phase of a state in which the feet are nearest to ``feet`` ``[feet, 3]`` about the body (m)."""
+    """The phase of a state in which the feet are nearest to ``feet`` ``[feet, 3]`` about the body (m): the first of all
+    that fit as well."""
     tried = np.arange(TRIED) / TRIED
     far = [float(np.sum((feet_in(build, body, state, float(t)) - feet) ** 2)) for t in tried]
-    return float(tried[int(np.argmin(far))])
+    return float(tried[int(np.argmax(np.array(far) <= min(far) + AS_WELL))])

@@ -12,7 +12,7 @@ from veergust.core.motion.kernels.limbs cimport Move, carry, place, reached
 from veergust.core.motion.kernels.turns cimport (
     Turn, Vector, between, eased, minus, plus, rotate, size, times, unit,
 )
-from veergust.core.play.body.floors cimport FLOOR, Floor, floor_at, height_at, normal_of, row
+from veergust.core.play.body.floors cimport FLOOR, Floor, edge, floor_at, height_at, normal_of, row
 
 STRAIGHTEST = 0.975
 COLUMNS = sizeof(Foothold) // sizeof(double)
@@ -148,7 +148,7 @@ cdef double floor_of(
         n = floor_at(floors, px, y, pz, raises)
         if n >= 0:
             high = height_at(row(floors, n), px, pz)
-            if high >= y - ground.drops and high > best:
+            if high >= y - ground.drops - edge() and high > best:
                 best, found = high, n
         px, pz = x + back.x, z + back.z
     if found < 0:
