@@ -6,6 +6,7 @@ from tests.bite.handed import HANDED
 from tests.bite.hands import OF_HANDS
 from tests.bite.kept import KEPT
 from tests.bite.mutant import Mutant
+from tests.bite.rounded import ROUNDED
 from tests.bite.safety import SAFETY
 from tests.bite.shown import SHOWN
 from tests.bite.touching import AIMED, THROWN, TOUCHING
@@ -1291,4 +1292,5 @@ MUTANTS = (
     *OF_HANDS,
     *KEPT,
     *HANDED,
+    *ROUNDED,
 )

@@ -22,7 +22,7 @@ from tests.referee.comparing import Compared, Given, at_random, compare, handed_
 from tests.referee.made import made_projects
 from veergust.core.files.assets import load_assets
 from veergust.core.files.folder import open_project
-from veergust.core.model import Drill, DrillStep, Fighter, Hurtbox, Mount, Project
+from veergust.core.model import Action, Drill, DrillStep, Drive, Fighter, Hitbox, Hurtbox, Mount, Project, Strike
 from veergust.core.motion.figure import Assets
 
 Made = tuple[Project, Assets]
@@ -80,12 +80,15 @@ def _shot(family: str) -> Callable[[Project, Assets, int], Made]:
     return made
 
 
-def _striking(project: Project):  # type: ignore[no-untyped-def]
-    from tests.core.study.test_playout import BOX
-    from veergust.core.model import Strike
-
-    hit = Strike(start=6, end=14, boxes=(replace(BOX, radius=0.2),), knockback=(0.3, 0.0, 2.0))
-    return tuple(replace(a, sections=tuple(replace(s, strikes=(hit,)) for s in a.sections)) for a in project.actions)
+def _striking(project: Project) -> tuple[Action, ...]:
+    """The actions of a figure with a strike each, and with root motion that counts for more, then for nothing."""
+    box = Hitbox(mount="grip", offset=(0.0, -0.4, 0.0), to=(0.0, 0.9, 0.0), radius=0.2)
+    hit = Strike(start=6, end=14, boxes=(box,), knockback=(0.3, 0.0, 2.0))
+    drives = (Drive(start=2, end=16, scale=1.4), Drive(start=20, end=26, kind="none"))
+    return tuple(
+        replace(a, sections=tuple(replace(s, strikes=(hit,), drives=drives) for s in a.sections))
+        for a in project.actions
+    )
 
 
 BOUTS: dict[str, Callable[[Project, Assets, int], Made]] = {

@@ -10,6 +10,7 @@ import subprocess
 import sys
 from pathlib import Path
 
+import numpy as np
 import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
@@ -23,6 +24,7 @@ from veergust.core.export.axes import Axes
 from veergust.core.export.writing import export
 from veergust.core.model import Project
 from veergust.core.motion.figure import Assets
+from veergust.core.motion.skeleton import forward
 from veergust.core.play.compiled.project import CompiledProject
 
 PLAYER = DEMO.parents[1] / "examples" / "player"
@@ -60,6 +62,32 @@ def test_of_projects_made_at_random_it_is_the_same_take(quay: Project, assets: A
     build, theirs = handed_over(project, assets)
     got = compare(build, theirs, at_random(project, build, 120, 7), 120, 7)
     assert (got.otherwise, got.ticks) == ([], 120)
+
+
+def test_a_pose_is_handed_over_as_it_is_played(quay: Project, handed: Handed) -> None:
+    """On every tick of each section, at its end and past it, each joint is where the program has it about the body."""
+    build, theirs = handed
+    bones = build.assets.skeleton
+    for action in quay.actions:
+        made = build.action(action.name)
+        assert made is not None
+        for part, other in zip(made.sections, theirs.actions[action.name].sections, strict=True):
+            for tick in (0, part.ticks // 2, part.ticks, part.ticks + 3, part.ticks + 40):
+                pose = part.past(tick)
+                here = forward(bones, pose.rotation, pose.translation)[0, :, :3, 3]
+                there = np.array([at for _, at in theirs.figure.placed(other.pose(tick))])
+                assert np.abs(here - there).max() < 1e-5, (action.name, part.section.name, tick)
+
+
+def test_a_mount_of_a_mirrored_pose_is_where_play_has_it(quay: Project, handed: Handed) -> None:
+    build, theirs = handed
+    for mount in quay.rig.mounts:
+        for mirrored in (False, True):
+            mine, other = build.mount(mount.name, mirrored), theirs.figure.mount(mount.name, mirrored)
+            assert mine is not None
+            assert other is not None
+            assert theirs.figure.names[other[0]] == build.assets.skeleton.names[mine[0]]
+            assert np.abs(mine[1][:3, 3] - other[1][1]).max() < 1e-8
 
 
 def test_in_other_axes_and_units_it_is_the_same_take(quay: Project, assets: Assets) -> None:
