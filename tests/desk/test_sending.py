@@ -61,6 +61,17 @@ def test_the_span_that_is_selected_or_the_whole_action_is_sent_as_it_moves(
     QTest.keyClick(window, Key.Key_P, BOTH)
     assert window.sent is None
     assert out.read_bytes() == before, "asked where to and given no answer, nothing is written"
+    plain = Image.open(out).size
+    chosen(monkeypatch, out)
+    QTest.keyClick(window, Key.Key_P, Qt.KeyboardModifier.ControlModifier | Qt.KeyboardModifier.AltModifier)
+    until(lambda: window.sent is None)
+    assert Image.open(out).size[0] == plain[0]
+    assert Image.open(out).size[1] > plain[1] + 20, "its spans are under it"
+    window.show_bench("Clips")
+    out.unlink()
+    QTest.keyClick(window, Key.Key_P, Qt.KeyboardModifier.ControlModifier | Qt.KeyboardModifier.AltModifier)
+    assert "A clip has no spans" in window.notice.label.text()
+    assert not out.exists()
 
 
 def test_a_clip_is_sent_from_its_bench_and_a_place_that_cannot_be_is_said(

@@ -63,3 +63,16 @@ def test_moving_needs_ticks(tmp_path: Path, capsys: pytest.CaptureFixture[str]) 
         main(["render", str(DEMO), "--action", "Thrust", "--moving", "-o", str(tmp_path / "a.png")])
     assert end.value.code == 2
     assert "--moving needs --ticks" in capsys.readouterr().err
+
+
+def test_spans_are_for_a_moving_picture_of_an_action(tmp_path: Path, capsys: pytest.CaptureFixture[str]) -> None:
+    out = tmp_path / "a.webp"
+    words = ["render", str(DEMO), "--ticks", "4:8:2", "-o", str(out), "--size", "240x120", "--spans"]
+    for more, code in ((["--action", "Low sweep"], 0), (["--clip", "idle"], 2)):
+        with pytest.raises(SystemExit) as end:
+            main([*words, *more])
+        assert end.value.code == code
+    assert "--spans is for a moving picture of an action" in capsys.readouterr().err
+    wide, high = Image.open(out).size
+    assert wide == 240
+    assert high > 160

@@ -10,7 +10,6 @@ from typing import Any
 
 import click
 
-from veergust.cli.given import load
 from veergust.cli.saying import say, say_json, warn
 from veergust.core.changes.telling import ToldChange, plain
 from veergust.core.files.beneath import Beneath
@@ -31,8 +30,10 @@ def diff(old: Path, new: Path | None, revision: str | None, as_json: bool) -> No
     """What changed from OLD to NEW, or in OLD since --rev."""
     from veergust.core.changes.numbers import numbers
     from veergust.core.changes.telling import changes
+    from veergust.core.files.as_needed import assets_as_needed
     from veergust.core.files.folder import open_project
     from veergust.core.files.revision import at_revision
+    from veergust.core.play.compiled.project import CompiledProject
 
     if (new is None) == (revision is None):
         raise Trouble("give two project folders, or one and --rev", do="see veergust diff --help")
@@ -40,9 +41,11 @@ def diff(old: Path, new: Path | None, revision: str | None, as_json: bool) -> No
         before, after = (old, new) if new is not None else (stack.enter_context(at_revision(old, revision or "")), old)
         was, now = open_project(before), open_project(after)
         found = changes(was, now)
-        if found or not same_sources(before, was, after, now):
+        same, files = same_sources(before, was, after, now)
+        if found or same < files:
             # Only what is otherwise can come to other numbers; reading the clips is most of the work.
-            found += numbers(load(before)[1], load(after)[1], found)
+            one, other = (CompiledProject(p, assets_as_needed(p, at)) for p, at in ((was, before), (now, after)))
+            found += numbers(one, other, found, same)
     if as_json:
         say_json({"changes": [shape(one) for one in found]})
         return
@@ -50,13 +53,12 @@ def diff(old: Path, new: Path | None, revision: str | None, as_json: bool) -> No
         say(line)
 
 
-def same_sources(before: Path, was: Project, after: Path, now: Project) -> bool:
-    """Whether the files that both projects name hold the same, byte for byte."""
+def same_sources(before: Path, was: Project, after: Path, now: Project) -> tuple[set[str], set[str]]:
+    """The files that two projects name and that hold the same, byte for byte; and all that either names."""
     files = [{file for _, file in named_files(project)} for project in (was, now)]
-    if files[0] != files[1]:
-        return False
     with Beneath(before) as one, Beneath(after) as other:
-        return all(digest_of(one, file) == digest_of(other, file) for file in files[0])
+        same = {file for file in files[0] & files[1] if digest_of(one, file) == digest_of(other, file)}
+    return same, files[0] | files[1]
 
 
 def shape(change: ToldChange) -> dict[str, Any]:

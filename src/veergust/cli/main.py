@@ -16,7 +16,8 @@ from veergust.cli import shapes
 from veergust.cli.charts import bring_chart, say_ground, say_layers
 from veergust.cli.comparing import diff
 from veergust.cli.comparing import merge as merge_command
-from veergust.cli.given import joints_named, load, tick_list, to_open
+from veergust.cli.drawing import render
+from veergust.cli.given import joints_named, load, to_open
 from veergust.cli.handing import export
 from veergust.cli.mapping import map_
 from veergust.cli.reporting import report
@@ -299,49 +300,7 @@ def drill(project: Path, names: tuple[str, ...], as_json: bool, junit: Path | No
     sys.exit(0 if drill_project(project, names, as_json, junit) else 1)
 
 
-@cli.command()
-@click.argument("project", type=FOLDER)
-@click.option("--action")
-@click.option("--clip")
-@click.option("--play", "script", type=FOLDER, help="JSON list of inputs, played on the project's stage.")
-@click.option("--frame", type=int, default=0)
-@click.option("--ticks", help="FROM:TO or FROM:TO:STEP: these ticks side by side, TO left out, from a still camera.")
-@click.option("--moving", is_flag=True, help="One after the other, as a moving picture.")
-@click.option("-o", "out", type=FOLDER, required=True)
-@click.option("--size", default="960x640", show_default=True)
-@click.option("--theme", type=click.Choice(["day", "night"]), default="day", show_default=True)
-def render(
-    project: Path,
-    action: str | None,
-    clip: str | None,
-    script: Path | None,
-    frame: int,
-    ticks: str | None,
-    moving: bool,
-    out: Path,
-    size: str,
-    theme: str,
-) -> None:
-    """Frames of an action, a clip or a play: a PNG, or a moving picture (.webp, .gif, .apng, or .png with --moving)."""
-    from veergust.render.moving import MOVES
-    from veergust.report.frames import Wanted, render_frames, render_moving
-
-    if [action, clip, script].count(None) != 2:
-        raise Trouble("give one of --action, --clip and --play", do="name just one of them")
-    if script is not None and ticks is None:
-        raise Trouble("--play needs --ticks", do="say which, as in --ticks 20:40:4")
-    value, build = load(project, whole=clip is None, actions=(action,) if action else (), locomotion=action is None)
-    steps = read_inputs(script, value) if script is not None else ()
-    wanted = Wanted(project.name, action, clip, schedule(steps) if script is not None else None)
-    if moving and ticks is None:
-        raise Trouble("--moving needs --ticks", do="say which, as in --ticks 0:60")
-    if ticks is not None and (moving or out.suffix.lower() in MOVES):
-        render_moving(build, wanted, tick_list(ticks), out, size, theme)
-    else:
-        render_frames(build, wanted, (frame,) if ticks is None else tick_list(ticks), out, size, theme)
-    say(str(out))
-
-
+cli.add_command(render)
 cli.add_command(map_)
 cli.add_command(diff)
 cli.add_command(export)

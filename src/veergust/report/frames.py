@@ -80,23 +80,44 @@ def _still(scenes: list[Scene], size: tuple[int, int]) -> Camera:
 
 
 def render_moving(
-    build: CompiledProject, wanted: Wanted, ticks: tuple[int, ...], out: Path, size: str, theme: str
+    build: CompiledProject,
+    wanted: Wanted,
+    ticks: tuple[int, ...],
+    out: Path,
+    size: str,
+    theme: str,
+    *,
+    spans: bool = False,
 ) -> None:
     """Draw frames one after the other and write them as a moving picture that goes round, as fast as they are played:
-    WebP, GIF or APNG, by the ending of the file. Refuses as ``render_frames``."""
-    made = moving_picture(build, wanted, ticks, out.suffix, picture_size(size), theme)
+    WebP, GIF or APNG, by the ending of the file; of an action with its ``spans`` under it. Refuses as
+    ``render_frames``."""
+    made = moving_picture(build, wanted, ticks, out.suffix, picture_size(size), theme, spans=spans)
     with whole_file(out) as target:
         target.write(made)
 
 
 def moving_picture(
-    build: CompiledProject, wanted: Wanted, ticks: tuple[int, ...], ending: str, size: tuple[int, int], theme: str
+    build: CompiledProject,
+    wanted: Wanted,
+    ticks: tuple[int, ...],
+    ending: str,
+    size: tuple[int, int],
+    theme: str,
+    *,
+    spans: bool = False,
 ) -> bytes:
-    """The bytes of frames one after the other, in the format of a file's ``ending``; refuses as ``render_frames``."""
+    """The bytes of frames one after the other, in the format of a file's ``ending``; refuses as ``render_frames``. Of
+    an action with its ``spans`` in rows under it, which make it higher than its size."""
     scenes = _scenes(build, wanted, ticks)
     camera, mesh = _still(scenes, size), figure_mesh(build.assets, build.project.rig)
     with headless_painter() as painter:
         frames = [picture(painter, scene, camera, THEMES[theme], mesh, size) for scene in scenes]
+    compiled = build.action(wanted.action) if spans and wanted.action is not None else None
+    if compiled is not None:
+        from veergust.report.strip import with_spans
+
+        frames = with_spans(frames, compiled, ticks, THEMES[theme])
     return moving(frames, times(ticks, build.project.settings.rate), ending.lower())
 
 

@@ -79,8 +79,8 @@ def reports(build: CompiledProject, names: Sequence[str] = ()) -> list[ActionRep
                 facts=numbers,
                 written=written(numbers),
                 total=compiled.total,
-                sections=tuple(_sections(compiled)),
-                bars=tuple(_bars(compiled)),
+                sections=tuple(sections_of(compiled)),
+                bars=tuple(bars_of(compiled)),
                 ways=tuple(_ways(compiled)),
                 findings=own,
                 versions=tuple(_versions(build, compiled)),
@@ -89,13 +89,15 @@ def reports(build: CompiledProject, names: Sequence[str] = ()) -> list[ActionRep
     return out
 
 
-def _sections(compiled: CompiledAction) -> Iterable[Bar]:
+def sections_of(compiled: CompiledAction) -> Iterable[Bar]:
+    """The sections along an action."""
     for first, i in compiled.starts():
         part = compiled.sections[i]
         yield Bar(part.section.name, "section", first, first + part.ticks)
 
 
-def _bars(compiled: CompiledAction) -> Iterable[Bar]:
+def bars_of(compiled: CompiledAction) -> Iterable[Bar]:
+    """The spans along an action."""
     for first, i in compiled.starts():
         part = compiled.sections[i]
         for kind in RANKED:

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Iterator
+from collections.abc import Collection, Iterable, Iterator
 
 import numpy as np
 
@@ -32,21 +32,22 @@ SAME = 1e-4
 STEP = 1 / 60
 
 
-def numbers(old: CompiledProject, new: CompiledProject, told: Iterable[ToldChange]) -> list[ToldChange]:
+def numbers(
+    old: CompiledProject, new: CompiledProject, told: Iterable[ToldChange], same: Collection[str] = ()
+) -> list[ToldChange]:
     """How clips of other files move otherwise, and what the facts of every action come to that was changed, or that
-    plays a clip that was."""
+    plays a clip that was. Files that are the ``same`` on both sides are not looked into for that."""
     told = list(told)
-    moved = list(_moved(old, new))
+    alike = same if old.project.sources == new.project.sources and old.project.rig == new.project.rig else ()
+    moved = list(_moved(old, new, alike))
     clips = {c.of for c in moved} | {c.of for c in told if new.clip(c.of) is not None}
     before = {identity(a): a for a in old.project.actions}
     touched = {c.of for c in told}
     out = moved
     for action in new.project.actions:
         was = before.get(identity(action))
-        compiled = new.action(action.name)
-        if was is None or compiled is None:
-            continue
-        if action.name in touched or clips & compiled.clips:
+        plays = {cut.clip for section in action.sections for cut in section.cuts}
+        if was is not None and (action.name in touched or clips & plays):
             a, b = facts(old, was.name, last=False), facts(new, action.name, last=False)
             out += _facts(a, b) if a is not None and b is not None else []
     return out
@@ -91,7 +92,7 @@ def _signed(value: int | None) -> str:
     return "–" if value is None else f"{value:+d}".replace("-", "−")
 
 
-def _moved(old: CompiledProject, new: CompiledProject) -> Iterator[ToldChange]:
+def _moved(old: CompiledProject, new: CompiledProject, alike: Collection[str]) -> Iterator[ToldChange]:
     """Clips whose source moves otherwise."""
     if old.assets.skeleton.names != new.assets.skeleton.names:
         return
@@ -99,6 +100,8 @@ def _moved(old: CompiledProject, new: CompiledProject) -> Iterator[ToldChange]:
     for clip in new.project.clips:
         was = before.get(identity(clip))
         if was is None or not clip.file:
+            continue
+        if clip.file in alike and (was.file, was.animation) == (clip.file, clip.animation):
             continue
         a, b = old.assets.motion(was.file, was.animation), new.assets.motion(clip.file, clip.animation)
         if (a is None) != (b is None):

@@ -14,7 +14,7 @@ from veergust.core.model import Condition, FeetToFloor, Fighter, Jump, Locomotio
 
 OURS = frozenset({"start_pin", "end_pin", "pin", "kept", "version", "identity", "mark"})
 """Fields that only matter to whoever edits."""
-DIGITS, FINE = 9, 13
+DIGITS, FINE = 9, 15
 """Digits behind the point of what is told, and of what is added up tick by tick."""
 
 

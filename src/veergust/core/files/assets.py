@@ -12,7 +12,7 @@ from veergust.core.files.beneath import MOST_IN_ALL, Beneath, Missing, Stamp, re
 from veergust.core.files.fetch import fetch
 from veergust.core.files.fitting import fitted
 from veergust.core.files.gltf_mesh import read_prop
-from veergust.core.files.motion_file import fingerprint
+from veergust.core.files.motion_file import MotionFile, fingerprint
 from veergust.core.files.reading import Bound, Progress, bind, is_same, no_progress, read_motion, reader_of
 from veergust.core.model import Project, SourceRig
 from veergust.core.motion.figure import EMPTY, Assets, Mesh
@@ -31,8 +31,7 @@ def load_assets(
     """
     if not project.rig.figure:
         return EMPTY, []
-    figure_path = folder / reference(project.rig.figure, file=folder.name, field="rig.figure")
-    figure = fitted(read_motion(figure_path, within=folder, moved=False), project.rig)
+    figure = figure_of(project, folder)
     motions: dict[tuple[str, str], Motion] = {}
     foreign: set[str] = set()
     missing: list[str] = []
@@ -51,7 +50,7 @@ def load_assets(
         try:
             # The same file under another name is looked at once.
             bound = looked_at.get(stamp) if stamp is not None else None
-            bound = bound or _bound(path, folder, figure.skeleton, project, progress)
+            bound = bound or bound_to(path, folder, figure.skeleton, project, progress)
         except Missing:
             missing.append(f"{file} is not in the folder")
             continue
@@ -85,7 +84,13 @@ def _stamps(folder: Path, files: Sequence[str]) -> dict[str, Stamp]:
     return out
 
 
-def _bound(path: Path, folder: Path, figure: Skeleton, project: Project, progress: Progress) -> Bound:
+def figure_of(project: Project, folder: Path) -> MotionFile:
+    """The skeleton and mesh of a project that names a file for them."""
+    path = folder / reference(project.rig.figure, file=folder.name, field="rig.figure")
+    return fitted(read_motion(path, within=folder, moved=False), project.rig)
+
+
+def bound_to(path: Path, folder: Path, figure: Skeleton, project: Project, progress: Progress = no_progress) -> Bound:
     """The motions of a file on the figure, as they are kept or worked out now."""
     files = {path.name: fetch(path, folder)}
     with contextlib.suppress(Trouble, ValueError):  # what is wrong with it is said when it is read

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import contextlib
 from collections.abc import Collection, Hashable
 from dataclasses import dataclass, field, replace
 from functools import cached_property
@@ -59,9 +60,9 @@ class Assets:
 
     def motion(self, file: str, name: str) -> Motion | None:
         """The motion ``name`` of ``file``; with no name the file's first."""
-        if name:
-            return self.motions.get((file, name))
-        return next((m for (f, _), m in self.motions.items() if f == file), None)
+        with contextlib.suppress(KeyError):
+            return self.motions[file, name]
+        return None if name else next((m for (f, _), m in self.motions.items() if f == file), None)
 
 
 EMPTY = Assets(Skeleton((), (), np.zeros((0, 4)), np.zeros((0, 3))))

@@ -82,6 +82,7 @@ TABLE = (
     DeskCommand("hand_over", ("Ctrl+E",), "everywhere", "hand the project over to the game"),
     DeskCommand("report", ("Ctrl+Shift+R",), "everywhere", "write a report of the actions"),
     DeskCommand("send_picture", ("Ctrl+Shift+P",), "everywhere", "send the frames before one as a moving picture"),
+    DeskCommand("send_spans", ("Ctrl+Alt+P",), "everywhere", "send them with their spans under them"),
     DeskCommand("undo", ("Ctrl+Z",), "everywhere", "take the last step back"),
     DeskCommand("redo", ("Ctrl+Y", "Ctrl+Shift+Z"), "everywhere", "make it again"),
     DeskCommand("changed", ("Ctrl+Shift+E",), "everywhere", "see what was changed, and take single changes back"),

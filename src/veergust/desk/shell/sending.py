@@ -47,14 +47,21 @@ class SendingDoors(Base):
         if chosen:
             self.send_report(Path(chosen))
 
-    def ask_picture(self) -> None:
-        """Ask where the frames before one are to be written."""
+    def ask_picture_with_spans(self) -> None:
+        """Ask where the frames before one, with their spans under them, are to be written."""
+        if self.bench == "Clips":
+            self.document.said.emit("A clip has no spans: choose an action on the Sheet.", True)
+        else:
+            self.ask_picture(spans=True)
+
+    def ask_picture(self, *, spans: bool = False) -> None:
+        """Ask where the frames before one are to be written, maybe with their ``spans`` under them."""
         if not self._frames():
             self.document.said.emit("There is no action or clip to draw yet.", True)
             return
         chosen, _ = QFileDialog.getSaveFileName(self, "Send as a moving picture", self._named("webp"), PICTURES)
         if chosen:
-            self.send_picture(Path(chosen))
+            self.send_picture(Path(chosen), spans=spans)
 
     def _named(self, ending: str) -> str:
         what = self.document.clip if self.bench == "Clips" else self.document.action
@@ -83,9 +90,9 @@ class SendingDoors(Base):
 
         self._send(act, out)
 
-    def send_picture(self, out: Path) -> None:
-        """Write the frames before one as a moving picture: of the span that is selected, else of the whole action; on
-        Clips of the whole clip."""
+    def send_picture(self, out: Path, *, spans: bool = False) -> None:
+        """Write the frames before one as a moving picture: of the span that is selected, else of the whole action, and
+        maybe ``spans`` under them; on Clips of the whole clip."""
         frames, clip = self._frames(), self.document.clip if self.bench == "Clips" else None
         action = self.document.action if clip is None else None
 
@@ -93,7 +100,7 @@ class SendingDoors(Base):
             from veergust.report.frames import Wanted, moving_picture
 
             progress("Drawing", 0.1)
-            return moving_picture(build, Wanted("", action, clip), frames, out.suffix, (480, 360), "day")
+            return moving_picture(build, Wanted("", action, clip), frames, out.suffix, (480, 360), "day", spans=spans)
 
         self._send(act, out)
 

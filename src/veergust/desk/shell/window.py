@@ -161,6 +161,7 @@ class Window(BenchDoors, DropDoors, GoingDoors, ProjectDoors, OnDiskDoors, Sendi
         self._entry("Hand over to the game…", "hand_over", self.hand_over)
         self._entry("Report…", "report", self.ask_report)
         self._entry("Send as a picture…", "send_picture", self.ask_picture)
+        self._entry("Send with its spans…", "send_spans", self.ask_picture_with_spans)
         menu.addSeparator()
         self.undo_action = self._entry("Undo", "undo", self.document.undo)
         self.redo_action = self._entry("Redo", "redo", self.document.redo)
