@@ -14,6 +14,7 @@ from tests.core.files.validating import asked, validated
 from tests.core.rigs import FAMILIES, project_of
 from veergust.core.export.axes import Axes
 from veergust.core.export.clips import clip_file, ticks_of
+from veergust.core.export.poses import action_file, ground_file
 from veergust.core.model import Project
 from veergust.core.motion.figure import Assets
 from veergust.core.motion.prepared import source_pose
@@ -121,6 +122,20 @@ def test_the_validator_finds_nothing_in_any_clip(tmp_path: Path, quay: Project, 
         path.write_bytes(clip_file(build, clip, axes, mesh if n % 2 else None))
         if n % 8 == 0 or clip.reverse or clip.mirror:
             validated(path)
+
+
+@asked
+def test_nor_in_the_poses_of_actions_and_of_locomotion(tmp_path: Path, quay: Project, assets: Assets) -> None:
+    build = CompiledProject(quay, assets)
+    compiled = build.action("Braced charge")
+    assert compiled is not None
+    made = {"action": action_file(compiled, assets.skeleton, 60, Axes("z", "left", "cm")),
+            "walk": ground_file("walk", build.locomotion_clip("walk"), Axes()),
+            "none": ground_file("nothing", build.locomotion_clip("there is none"), Axes())}  # fmt: skip
+    for name, data in made.items():
+        path = tmp_path / f"{name}.glb"
+        path.write_bytes(data)
+        validated(path)
 
 
 def test_a_clip_is_under_its_name_with_the_skeleton_whole(quay: Project, assets: Assets) -> None:
