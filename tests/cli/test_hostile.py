@@ -59,6 +59,7 @@ def commands(folder: Path, into: Path) -> list[list[str]]:
         ["play", name, "--ticks", "5", "--input", str(inputs), "--take", str(into / "take.jsonl")],
         ["drill", name],
         ["render", name, "--clip", "overhead", "--frame", "3", "--size", "64x48", "-o", str(into / "out.png")],
+        ["flipbook", name, "overhead", "--cells", "2", "--height", "32", "--to", str(into / "cells.png")],
     ]
 
 

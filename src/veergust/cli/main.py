@@ -26,7 +26,8 @@ WHERE: Mapping[str, str] = {
     "import": "clipping.import_", "clips": "clipping.clips", "moves": "clipping.moves_", "facts": "studying.facts_",
     "check": "studying.check", "ground": "grounding.ground", "layers": "grounding.layers", "play": "playing.play",
     "drill": "playing.drill", "render": "drawing.render", "map": "mapping.map_", "diff": "comparing.diff",
-    "export": "handing.export", "report": "reporting.report", "merge": "comparing.merge",
+    "export": "handing.export", "flipbook": "flipping.flipbook", "report": "reporting.report",
+    "merge": "comparing.merge",
 }  # fmt: skip
 """Each command: its module in this room, and what it is called there."""
 

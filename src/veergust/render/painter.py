@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from importlib.resources import files
 from math import isfinite
 from typing import Any
@@ -127,6 +128,19 @@ class Painter:
         self._ribbons(scene, look, seen)
         strokes = scene_strokes(scene, camera, look, width, height, scale)
         self._strokes(strokes, width, height)
+
+    def cut_out(
+        self, target: Any, bodies: Sequence[Body], camera: Camera, look: Palette, size: tuple[int, int]
+    ) -> None:
+        """Draw bodies alone, on nothing: what is not drawn is not covered."""
+        context, (width, height) = self.context, size
+        target.use()
+        context.viewport = (0, 0, width, height)
+        context.enable_only(moderngl.DEPTH_TEST)
+        context.clear(0.0, 0.0, 0.0, 0.0, depth=1.0)
+        seen = camera.projection(width / max(height, 1)) @ camera.view()
+        for body in bodies:
+            self._body(body, camera, look, seen)
 
     def _set(self, program: Any, **values: Any) -> None:
         for name, value in values.items():

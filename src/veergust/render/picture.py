@@ -5,7 +5,7 @@ from __future__ import annotations
 import ctypes
 import struct
 import zlib
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 from contextlib import contextmanager
 from typing import Any
 
@@ -15,7 +15,7 @@ from numpy.typing import NDArray
 
 from veergust.core.motion.figure import Mesh
 from veergust.core.scene.camera import Camera
-from veergust.core.scene.things import Scene
+from veergust.core.scene.things import Body, Scene
 from veergust.core.trouble import Trouble
 from veergust.look import Palette
 from veergust.render.painter import Painter
@@ -65,6 +65,24 @@ def picture(
     many.release()
     plain.release()
     return data.reshape(size[1], size[0], 3)[::-1].copy()
+
+
+def cut_out(
+    painter: Painter, bodies: Sequence[Body], camera: Camera, look: Palette, mesh: Mesh | None, size: tuple[int, int]
+) -> NDArray[np.uint8]:
+    """Bodies alone as pixels ``[height, width, 4]``, what is not covered being clear."""
+    context: Any = painter.context
+    painter.use_mesh(mesh)
+    many, plain = Framebuffer(context, size, 4), Framebuffer(context, size, 0)
+    painter.cut_out(many.frame, bodies, camera, look, size)
+    context.copy_framebuffer(plain.frame, many.frame)
+    data = np.frombuffer(plain.frame.read(components=4, alignment=1), np.uint8).reshape(size[1], size[0], 4)[::-1]
+    many.release()
+    plain.release()
+    # Along an edge its colour is mixed with nothing: what is left of it is all of what is covered.
+    cover = data[..., 3:].astype(float)
+    colour = np.where(cover > 0, data[..., :3] * 255.0 / np.maximum(cover, 1.0), 0.0)
+    return np.concatenate([np.clip(colour, 0, 255).round().astype(np.uint8), data[..., 3:]], axis=-1)
 
 
 def png(pixels: NDArray[np.uint8]) -> bytes:

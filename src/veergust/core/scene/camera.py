@@ -14,7 +14,8 @@ from veergust.core.motion.quat import Array
 class Camera:
     """An orbit about ``target`` (m): ``yaw`` about +Y and ``pitch`` down (degrees), ``distance`` away (m).
 
-    Yaw 0 looks along −Z, so that +X is on the right; ``lens`` is the vertical field of view (degrees).
+    Yaw 0 looks along −Z, so that +X is on the right; ``lens`` is the vertical field of view (degrees). One that is
+    ``flat`` sees so many metres from top to bottom, however far away they are (0: as eyes see).
     """
 
     target: tuple[float, float, float] = (0.3, 0.85, 0.0)
@@ -22,6 +23,7 @@ class Camera:
     pitch: float = 8.0
     distance: float = 5.0
     lens: float = 32.0
+    flat: float = 0.0
 
     @staticmethod
     def framing(points: Array, aspect: float, yaw: float = -12.0) -> Camera:
@@ -75,6 +77,16 @@ class Camera:
     def projection(self, aspect: float) -> Array:
         """Camera to clip space ``[4, 4]``, as OpenGL takes it."""
         near, far = 0.05, 200.0
+        if self.flat > 0.0:
+            far = 2.0 * self.distance
+            return np.array(
+                [
+                    [2.0 / (self.flat * aspect), 0.0, 0.0, 0.0],
+                    [0.0, 2.0 / self.flat, 0.0, 0.0],
+                    [0.0, 0.0, 2.0 / (near - far), (far + near) / (near - far)],
+                    [0.0, 0.0, 0.0, 1.0],
+                ]
+            )
         f = 1.0 / np.tan(np.radians(self.lens) / 2)
         out = np.zeros((4, 4))
         out[0, 0], out[1, 1] = f / aspect, f
@@ -99,6 +111,8 @@ class Camera:
         """Pixel places ``[N, 2]`` of world points ``[N, 3]`` and pixels a metre ``[N]``, 0 behind the camera."""
         eye = points @ self._view[:3, :3].T + self._view[:3, 3]
         seen = eye[:, 2] <= -0.05
-        scale = np.where(seen, height / 2 / np.tan(np.radians(self.lens) / 2) / -np.minimum(eye[:, 2], -0.05), 0.0)
+        near = height / self.flat if self.flat > 0.0 else 0.0
+        lens = height / 2 / np.tan(np.radians(self.lens) / 2) / -np.minimum(eye[:, 2], -0.05)
+        scale = np.where(seen, near or lens, 0.0)
         centre = np.where(seen[:, None], np.array([width / 2, height / 2]), 0.0)
         return centre + eye[:, :2] * np.array([1.0, -1.0]) * scale[:, None], scale
