@@ -279,7 +279,7 @@ def test_no_command_opens_changes_or_is_hung_by_anything(
 def test_what_is_missing_is_never_left_out_in_silence(ran: dict[str, tuple[list[dict[str, Any]], bool]]) -> None:
     results, _ = ran["locomotion without its clip"]
     codes = [r["code"] for r in results]
-    assert codes == [0, 0, 0, 2, 2, 1, 2, 2, 0]
+    assert codes == [0, 0, 0, 2, 2, 1, 2, 2, 0, 0]
     for result in (results[3], results[6], results[7]):
         assert "ground.json, states[0].clip: names the clip 'idle', whose file clips/idle.glb is gone" in result["err"]
 
