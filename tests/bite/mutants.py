@@ -6,6 +6,7 @@ from tests.bite.handed import HANDED
 from tests.bite.hands import OF_HANDS
 from tests.bite.kept import KEPT
 from tests.bite.mutant import Mutant
+from tests.bite.rehearsed import REHEARSED
 from tests.bite.rounded import ROUNDED
 from tests.bite.safety import SAFETY
 from tests.bite.shown import SHOWN
@@ -1293,4 +1294,5 @@ MUTANTS = (
     *KEPT,
     *HANDED,
     *ROUNDED,
+    *REHEARSED,
 )

@@ -1,0 +1,58 @@
+"""The ``rehearse`` command: a drill over a bad connection."""
+
+from __future__ import annotations
+
+from pathlib import Path
+from typing import Any
+
+import click
+
+from veergust.cli.given import load
+from veergust.cli.saying import say, say_json
+from veergust.core.trouble import named
+
+
+@click.command()
+@click.argument("project", type=click.Path(path_type=Path))
+@click.option("--drill", "name", required=True, help="Whose steps the two players give.")
+@click.option("--delay", type=click.FloatRange(0, 5000), required=True, help="One way, in ms.")
+@click.option("--spread", type=click.FloatRange(0, 5000), default=0.0, help="How far that is off either way, in ms.")
+@click.option(
+    "--loss", type=click.FloatRange(0, 1, max_open=True), default=0.0, help="The share of packets lost, as 0.05."
+)
+@click.option("--decides", type=click.Choice(["server", "attacker", "victim"]), default="server", show_default=True)
+@click.option("--waits", is_flag=True, help="A player is shown what is sure, instead of a guess that is put right.")
+@click.option(
+    "--held-back", type=click.IntRange(0, 600), default=0, help="For so many frames a player's own input waits."
+)
+@click.option("--seed", type=int, default=1, show_default=True, help="Of what is late and lost.")
+@click.option("--json", "as_json", is_flag=True, help="Print one JSON document.")
+def rehearse(
+    project: Path,
+    name: str,
+    delay: float,
+    spread: float,
+    loss: float,
+    decides: Any,
+    waits: bool,
+    held_back: int,
+    seed: int,
+    as_json: bool,
+) -> None:
+    """A drill played by two over a line that is late, with one who decides: what each saw, and what counted."""
+    from veergust.core.rehearse.line import Quality
+    from veergust.core.rehearse.rehearsal import rehearse as play
+    from veergust.core.rehearse.telling import told
+
+    value, build = load(project, whole=True)
+    drill = named(value.drills, name, "drill", file=project.name)
+    made = play(build, drill, Quality(delay, spread, loss), decides, seed, waits=waits, held_back=held_back)
+    found = told(made, decides)
+    if as_json:
+        say_json(found)
+        return
+    for row in found["differ"]:
+        say(f"{row['from']}–{row['to']}: {row['says']}")
+    for what in ("touches", "dodges"):
+        say(f"{what} seen {found[what]['seen']}, counted {found[what]['counted']}")
+    say(f"put back by {found['pulled_back']:.2f} m at the most")

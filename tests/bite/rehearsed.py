@@ -1,0 +1,28 @@
+"""Changes of what goes over a bad connection, and of flipbooks."""
+
+from __future__ import annotations
+
+from tests.bite.mutant import Mutant
+
+PLAYED, FLIP = "tests/core/rehearse/test_rehearsal.py", "tests/report/test_flipbook.py"
+LINE, ENDS, CELLS = "core/rehearse/line.py", "core/rehearse/ends.py", "core/scene/cells.py"
+AGREE = f"{PLAYED}::test_over_any_line_the_others_come_to_agree_and_nothing_is_done_twice"
+REHEARSED: tuple[Mutant, ...] = (
+    Mutant("what may not have arrived goes along again", LINE, "tuple(self.unsure)))", "tuple(self.unsure[-1:])))",
+           f"{PLAYED}::test_over_an_even_line_each_comes_as_late_as_the_line_is"),
+    Mutant("what arrives twice counts once", LINE, "if number not in self.got}", "}",
+           f"{PLAYED}::test_a_line_brings_everything_once_however_late"),
+    Mutant("a touch is decided once", ENDS, "if key not in self.asked and self._decides(contact, names):",
+           "if self._decides(contact, names):", f"{PLAYED}::test_a_touch_takes_its_damage_once_on_every_screen"),
+    Mutant("what was guessed wrongly is put right", ENDS, "            self.guessed, self.used = [], []\n            if before",
+           "            if before", AGREE),
+    Mutant("what is held back is meant for later", "core/rehearse/rehearsal.py", "tick + held_back, i)", "tick, i)",
+           f"{PLAYED}::test_a_delay_is_seen_and_holding_back_by_as_much_takes_it_away"),
+    Mutant("holds are shared out evenly", CELLS, "edges = [round(n * ticks / cells) for n in range(cells + 1)]",
+           "edges = [*range(cells), ticks]", f"{FLIP}::test_holds_share_out_the_frames_whole"),
+    Mutant("a cell is struck with while it is held", CELLS, "_hit(build, cells, range(first, first + hold))",
+           "_hit(build, cells, range(first, first + 1))",
+           f"{FLIP}::test_it_strikes_on_the_cells_that_are_held_while_it_does"),
+    Mutant("a body that looks ahead looks to the right from its right", CELLS, '"left": 90.0, "right": -90.0',
+           '"left": -90.0, "right": 90.0', f"{FLIP}::test_the_figure_is_drawn_where_its_joints_are_over_its_feet"),
+)  # fmt: skip
