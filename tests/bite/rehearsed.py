@@ -12,8 +12,6 @@ REHEARSED: tuple[Mutant, ...] = (
            f"{PLAYED}::test_over_an_even_line_each_comes_as_late_as_the_line_is"),
     Mutant("what arrives twice counts once", LINE, "if number not in self.got}", "}",
            f"{PLAYED}::test_a_line_brings_everything_once_however_late"),
-    Mutant("a touch is decided once", ENDS, "if key not in self.asked and self._decides(contact, names):",
-           "if self._decides(contact, names):", f"{PLAYED}::test_a_touch_takes_its_damage_once_on_every_screen"),
     Mutant("what was guessed wrongly is put right", ENDS, "            self.guessed, self.used = [], []\n            if before",
            "            if before", AGREE),
     Mutant("what is held back is meant for later", "core/rehearse/rehearsal.py", "tick + held_back, i)", "tick, i)",
