@@ -6,6 +6,7 @@ import argparse
 import json
 import sys
 from pathlib import Path
+from typing import Any
 
 if __package__ in (None, ""):
     sys.path.insert(0, str(Path(__file__).resolve().parents[1]))
@@ -13,6 +14,21 @@ if __package__ in (None, ""):
 from player.bout import Bout
 from player.export import Export
 from player.take import line
+
+
+def inputs_of(export: Export, path: Path | None) -> dict[int, list[dict[str, Any]]]:
+    """What is given on each tick, by an input file; whom and what it names has to be there."""
+    out: dict[int, list[dict[str, Any]]] = {}
+    fighters = {row["name"] for row in export.stage["fighters"]}
+    for row in json.loads(path.read_text()) if path is not None else []:
+        if row["fighter"] not in fighters:
+            raise ValueError(f"there is no fighter {row['fighter']!r}")
+        if row.get("command") and row["command"] not in export.commands:
+            raise ValueError(f"there is no command {row['command']!r}")
+        if row.get("action") and row["action"] not in export.actions:
+            raise ValueError(f"there is no action {row['action']!r}")
+        out.setdefault(int(row["tick"]), []).append(row)
+    return out
 
 
 def main() -> int:
@@ -24,19 +40,19 @@ def main() -> int:
     ask.add_argument("--seed", type=int, default=1, metavar="N")
     ask.add_argument("--take", type=Path, required=True, metavar="FILE", help="where the take goes")
     given = ask.parse_args()
+    what = f"{given.folder} is no export that can be played"
     try:
         export = Export(given.folder)
-        inputs = json.loads(given.input.read_text()) if given.input is not None else []
-    except (OSError, ValueError, KeyError) as error:
-        print(f"{given.folder} is no export that can be played: {error}", file=sys.stderr)
+        what = f"{given.input} is no list of inputs"
+        by_tick = inputs_of(export, given.input)
+        what = f"{given.take} cannot be written"
+        with given.take.open("w") as out:
+            bout = Bout(export, given.seed)
+            for tick in range(given.ticks):
+                out.write(json.dumps(line(bout.tick(by_tick.get(tick, [])), export.axes), separators=(",", ":")) + "\n")
+    except (OSError, ValueError, KeyError, TypeError) as error:
+        print(f"{what}: {error}", file=sys.stderr)
         return 2
-    by_tick: dict[int, list[dict[str, object]]] = {}
-    for row in inputs:
-        by_tick.setdefault(row["tick"], []).append(row)
-    bout = Bout(export, given.seed)
-    with given.take.open("w") as out:
-        for tick in range(given.ticks):
-            out.write(json.dumps(line(bout.tick(by_tick.get(tick, [])), export.axes), separators=(",", ":")) + "\n")
     return 0
 
 

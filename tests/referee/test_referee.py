@@ -115,7 +115,14 @@ def test_it_needs_nothing_but_python_and_says_so_where_there_is_no_export(
     assert [line["tick"] for line in lines] == list(range(40))
     assert set(lines[0]["fighters"][0]) == {"name", "ground", "actions", "position", "facing", "grounded", "health"}
     assert any(line["contacts"] for line in lines)
-    words[4] = str(tmp_path)
-    done = subprocess.run(words, capture_output=True, text=True, check=False)
-    assert done.returncode == 2
-    assert "is no export that can be played" in done.stderr
+    spoiled = tmp_path / "spoiled.json"
+    for at, value, says in (
+        (4, str(tmp_path), "is no export that can be played"),
+        (6, str(tmp_path / "none.json"), "is no list of inputs"),
+        (6, str(spoiled), "there is no fighter 'Nobody'"),
+        (12, str(tmp_path / "no" / "take.jsonl"), "cannot be written"),
+    ):
+        spoiled.write_text('[{"tick": 1, "fighter": "Nobody", "command": "light"}]')
+        done = subprocess.run([*words[:at], value, *words[at + 1 :]], capture_output=True, text=True, check=False)
+        assert (done.returncode, len(done.stderr.splitlines())) == (2, 1)
+        assert says in done.stderr
