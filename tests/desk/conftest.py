@@ -43,6 +43,14 @@ def let_go(window: Window) -> None:
     window.may_leave = lambda: True  # type: ignore[method-assign]
 
 
+def at_rest(window: Window) -> None:
+    """Stop what plays in a window, on the benches it has; a bench that was never shown is not made for it."""
+    if "Spar" in window._made:
+        window.spar.hold()
+    if "Sheet" in window._made:
+        window.sheet.stop()
+
+
 @pytest.fixture(scope="session", autouse=True)
 def opened_once() -> Iterator[None]:
     """The demo is the same in hundreds of copies: what has the same bytes is read, compiled and studied once."""
@@ -131,8 +139,7 @@ def window(qtbot: QtBot, folder: Path, tmp_path: Path) -> Iterator[Window]:
     with qtbot.waitActive(made):
         made.activateWindow()
     yield made
-    made.spar.hold()
-    made.sheet.stop()
+    at_rest(made)
 
 
 @pytest.fixture
@@ -144,7 +151,7 @@ def untitled(qtbot: QtBot, tmp_path: Path) -> Iterator[Window]:
     with qtbot.waitActive(made):
         made.activateWindow()
     yield made
-    made.spar.hold()
+    at_rest(made)
 
 
 def arrived(window: Window) -> None:

@@ -10,7 +10,7 @@ from PySide6.QtCore import QEvent, Qt
 from PySide6.QtGui import QKeyEvent, QKeySequence
 from PySide6.QtWidgets import QApplication, QDialog, QFileDialog, QInputDialog, QWidget
 
-from tests.desk.conftest import STRIKE
+from tests.desk.conftest import STRIKE, at_rest
 from veergust.core.edit.reactions import set_reaction
 from veergust.desk.ground.slider import Slider
 from veergust.desk.keys.table import TABLE
@@ -176,9 +176,6 @@ def test_every_command_of_a_place_is_done_by_each_of_its_keys(
                 press(widget, "Right")
             assert press(widget, keys), (command.name, keys)
             assert not press(widget, "F24"), "what nobody knows is answered by nobody"
-            if "Spar" in window._made:
-                window.spar.hold()
-            if "Sheet" in window._made:
-                window.sheet.stop()
+            at_rest(window)
             while window.document.done:
                 window.document.undo()
