@@ -9,6 +9,7 @@ from __future__ import annotations
 import re
 from dataclasses import dataclass, replace
 from difflib import SequenceMatcher
+from weakref import WeakKeyDictionary
 
 from veergust.core.motion.skeleton import Skeleton, chain_to
 
@@ -68,8 +69,18 @@ def words(name: str) -> list[str]:
     return [w for w in re.split(r"[^A-Za-z0-9]+", name.lower()) if w]
 
 
+_KNOWN: WeakKeyDictionary[Skeleton, tuple[Part, ...]] = WeakKeyDictionary()
+
+
 def parts_of(skeleton: Skeleton) -> tuple[Part, ...]:
-    """What each joint of a skeleton is."""
+    """What each joint of a skeleton is; its names are read once."""
+    known = _KNOWN.get(skeleton)
+    if known is None:
+        known = _KNOWN[skeleton] = _parts_of(skeleton)
+    return known
+
+
+def _parts_of(skeleton: Skeleton) -> tuple[Part, ...]:
     shared = _shared_words(skeleton.names)
     found = [_part(words(name)[shared:]) for name in skeleton.names]
     settled = [_settled(skeleton, found, j) for j in range(len(found))]
