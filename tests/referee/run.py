@@ -10,6 +10,7 @@ import sys
 from collections.abc import Callable
 from itertools import islice
 from multiprocessing import Pool
+from typing import get_args
 
 from hypothesis import HealthCheck, Phase, seed, settings
 from hypothesis import given as drawing
@@ -23,20 +24,12 @@ from tests.referee.made import made_projects
 from veergust.core.files.assets import load_assets
 from veergust.core.files.folder import open_project
 from veergust.core.model import Action, Drill, DrillStep, Drive, Fighter, Hitbox, Hurtbox, Mount, Project, Strike
+from veergust.core.model.stage import Plays
 from veergust.core.motion.figure import Assets
 
 Made = tuple[Project, Assets]
-PLAYS = (
-    "strikes back",
-    "guards",
-    "guards once touched",
-    "presses",
-    "hits back",
-    "walks in",
-    "walks away",
-    "once up",
-    "random",
-)
+PLAYS = tuple(way for way in get_args(Plays) if way not in ("keys", "second", "stands", "replays"))
+"""What a partner does of itself."""
 PARTS = (("lunge", 0.1, 0.8), ("blow", 0.2, 0.9), ("stagger", 0.0, 0.6))
 
 
