@@ -18,6 +18,7 @@ from veergust.core.scene.camera import Camera
 from veergust.core.scene.floors import down_to
 from veergust.core.scene.things import Body, Scene
 from veergust.look import HATCHES, Palette, rgb
+from veergust.render.drawings import Drawings
 from veergust.render.strokes import scene_strokes
 
 TONES = {"body": ("body", "body_light"), "partner": ("partner", "partner_light"), "ghost": ("ghost", "ghost")}
@@ -51,6 +52,7 @@ class Painter:
         self.floor_program = _program(context, "floor")
         self.stroke_program = _program(context, "stroke")
         self.plain_program = _program(context, "plain")
+        self.drawings = Drawings(context, _program(context, "drawing"), self._set)
         self.mesh: Mesh | None = None
         self.mesh_array: Any = None
         self.joint_texture: Any = None
@@ -62,6 +64,7 @@ class Painter:
         """Give back what was made in the context."""
         self.use_mesh(None)
         self.corner.release()
+        self.drawings.release()
         for program in (self.body_program, self.floor_program, self.stroke_program, self.plain_program):
             program.release()
 
@@ -77,6 +80,7 @@ class Painter:
         if mesh is self.mesh:
             return
         self.mesh = mesh
+        self.drawings.forget()
         if self.mesh_array is not None:
             for part in (self.mesh_array, self.joint_texture, *self._mesh_buffers):
                 part.release()
@@ -115,7 +119,7 @@ class Painter:
         seen = camera.projection(width / max(height, 1)) @ camera.view()
         self._floors(scene.floors, camera, look, seen)
         for body in scene.bodies:
-            self._shadow(body, scene.floors, look, seen)
+            self._shadow(body, scene.floors, camera, look, seen)
         if scene.ghosts:
             for ghost in scene.ghosts:
                 self._body(ghost, camera, look, seen)
@@ -240,6 +244,8 @@ class Painter:
         self._set(self.body_program, joints=0)
 
     def _body(self, body: Body, camera: Camera, look: Palette, seen: Array) -> None:
+        if self.mesh is not None and self.mesh.sheets:
+            self.drawings.draw(self.mesh, body, camera, look, seen)
         if self.mesh_array is None:
             return
         dark, light = TONES[body.tone]
@@ -268,13 +274,17 @@ class Painter:
         else:
             self.mesh_array.render()
 
-    def _shadow(self, body: Body, floors: tuple[Floor, ...], look: Palette, seen: Array) -> None:
-        if self.mesh_array is None:
+    def _shadow(self, body: Body, floors: tuple[Floor, ...], camera: Camera, look: Palette, seen: Array) -> None:
+        drawn = self.mesh is not None and bool(self.mesh.sheets)
+        if self.mesh_array is None and not drawn:
             return
         place = body.joints[0, :3, 3]
         x, y, z = (float(v) for v in place)
         under = height_under(rows_of(floors), x, y, z, 0.3)
         if not isfinite(under):
+            return
+        if self.mesh is not None and drawn:
+            self.drawings.draw(self.mesh, body, camera, look, seen, under)
             return
         self._joints(body, look)
         self._set(

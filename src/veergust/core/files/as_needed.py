@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from pathlib import Path
 
-from veergust.core.files.assets import bound_to, figure_of
+from veergust.core.files.assets import bound_to, figure_of, sheets_of
 from veergust.core.files.beneath import Missing, reference
 from veergust.core.model import Project
 from veergust.core.motion.figure import EMPTY, Assets
@@ -44,4 +44,6 @@ def assets_as_needed(project: Project, folder: Path) -> Assets:
         return EMPTY
     figure = figure_of(project, folder)
     here = Assets(figure.skeleton, figure.mesh, sources=project.sources)
-    return Assets(here.skeleton, here.mesh, MotionsAsNeeded(project, folder, here), sources=project.sources)
+    motions = MotionsAsNeeded(project, folder, here)
+    sheets = sheets_of(project, folder)[0]
+    return Assets(here.skeleton, here.mesh, motions, sources=project.sources, sheets=sheets)

@@ -9,12 +9,14 @@ from pathlib import Path
 
 from veergust.core.files import carried
 from veergust.core.files.beneath import MOST_IN_ALL, Beneath, Missing, Stamp, reference
+from veergust.core.files.drawings.document import MOST_PIXELS
 from veergust.core.files.fetch import fetch
 from veergust.core.files.fitting import fitted
 from veergust.core.files.gltf_mesh import read_prop
 from veergust.core.files.motion_file import MotionFile, fingerprint
 from veergust.core.files.reading import Bound, Progress, bind, is_same, no_progress, read_motion, reader_of
 from veergust.core.model import Project, SourceRig
+from veergust.core.motion.drawn import DrawnSheet, united
 from veergust.core.motion.figure import EMPTY, Assets, Mesh
 from veergust.core.motion.sampling import Motion
 from veergust.core.motion.skeleton import Skeleton
@@ -69,7 +71,33 @@ def load_assets(
             props[file] = read_prop(path, within=folder)
         except Missing:
             missing.append(f"{file} is not in the folder")
-    return Assets(figure.skeleton, figure.mesh, motions, props, frozenset(foreign), project.sources), missing
+    sheets, lost = sheets_of(project, folder, known.sheets if known is not None else {})
+    read = Assets(figure.skeleton, figure.mesh, motions, props, frozenset(foreign), project.sources, sheets=sheets)
+    return read, list(dict.fromkeys([*missing, *lost]))
+
+
+MOST_DRAWN = 2 * MOST_PIXELS
+"""The sheets of a figure have no more pixels in all: some 400 MB."""
+
+
+def sheets_of(
+    project: Project, folder: Path, known: Mapping[str, DrawnSheet] = {}
+) -> tuple[dict[str, DrawnSheet], list[str]]:
+    """The sheets of a figure that is drawn, by file, and a sentence for each that is not there. Raises ``Trouble``."""
+    out: dict[str, DrawnSheet] = {}
+    missing = []
+    for file in project.rig.sheets:
+        path = folder / reference(file, file=folder.name, field="rig.sheets")
+        try:
+            sheet = known.get(file) or read_motion(path, within=folder, moved=False).sheet
+        except Missing:
+            missing.append(f"{file} is not in the folder")
+            continue
+        out |= {file: sheet} if sheet is not None else {}
+        if sum(s.pixels.size // 4 for s in out.values()) > MOST_DRAWN:
+            says = f"has sheets of more than {MOST_DRAWN // 1_000_000} million pixels in all"
+            raise Trouble(says, file=folder.name, do="take out what is not needed, or make them smaller")
+    return out, missing
 
 
 def _stamps(folder: Path, files: Sequence[str]) -> dict[str, Stamp]:
@@ -84,10 +112,20 @@ def _stamps(folder: Path, files: Sequence[str]) -> dict[str, Stamp]:
     return out
 
 
-def figure_of(project: Project, folder: Path) -> MotionFile:
-    """The skeleton and mesh of a project that names a file for them."""
+def figure_of(project: Project, folder: Path, *, mesh: bool = True) -> MotionFile:
+    """The skeleton of a project that names a file for it, and its mesh if that is wanted; of a figure that is drawn the
+    points of all its sheets that are there."""
     path = folder / reference(project.rig.figure, file=folder.name, field="rig.figure")
-    return fitted(read_motion(path, within=folder, moved=False), project.rig)
+    drawn = bool(project.rig.sheets)
+    first = fitted(read_motion(path, within=folder, mesh=mesh and not drawn, moved=False), project.rig)
+    if len(project.rig.sheets) < 2:
+        return first
+    parts = [first.skeleton]
+    for file in project.rig.sheets:
+        with contextlib.suppress(Missing):
+            named = folder / reference(file, file=folder.name, field="rig.sheets")
+            parts.append(read_motion(named, within=folder, mesh=False, moved=False).skeleton)
+    return replace(first, skeleton=united(parts))
 
 
 def bound_to(path: Path, folder: Path, figure: Skeleton, project: Project, progress: Progress = no_progress) -> Bound:

@@ -25,6 +25,8 @@ BELIEVABLE = (0.3, 6.0)
 
 def fitted(content: MotionFile, rig: Rig) -> MotionFile:
     """``content`` made ``rig.unit`` times as large and turned by ``rig.turn``."""
+    if content.drawn is not None:
+        return content
     lift = floor_lift(content.skeleton, rig)
     if rig.unit == 1.0 and not any(rig.turn) and lift == 0.0:
         return content

@@ -127,4 +127,5 @@ def named_files(project: Project) -> list[tuple[str, str]]:
     """Field and path of every file that a project names."""
     rows = [(f"clips[{i}].file", clip.file) for i, clip in enumerate(project.clips) if clip.file]
     rows += [("rig.figure", project.rig.figure)] if project.rig.figure else []
+    rows += [(f"rig.sheets[{i}]", file) for i, file in enumerate(project.rig.sheets)]
     return rows + [(f"rig.props[{i}].file", prop.file) for i, prop in enumerate(project.rig.props)]

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import re
 from dataclasses import dataclass
+from dataclasses import replace as with_
 from pathlib import Path
 
 from msgspec.structs import replace
@@ -11,9 +12,14 @@ from msgspec.structs import replace
 from veergust.core.edit.outfit import before_stand, outfit
 from veergust.core.edit.rig import add_prop
 from veergust.core.edit.spans import Edit
+from veergust.core.files import assets
 from veergust.core.files.as_files import check_change, slug
 from veergust.core.files.assets import keep_bound
-from veergust.core.files.beneath import Beneath, Missing, reference
+from veergust.core.files.beneath import Beneath, Missing
+from veergust.core.files.drawings.document import PICTURES
+from veergust.core.files.drawings.outfitting import drawn_clip, drawn_rig, with_sheet, with_strikes
+from veergust.core.files.drawings.packing import AS_FOUND, Draft, How, drafted, is_bare
+from veergust.core.files.drawings.read import strips_of
 from veergust.core.files.fetch import fetch
 from veergust.core.files.fitting import fitted, unit_of, upright_turn
 from veergust.core.files.gltf_mesh import read_prop
@@ -23,6 +29,7 @@ from veergust.core.files.reading import Progress, bind, is_same, no_progress, re
 from veergust.core.files.saving import Digests, add_files, save_project
 from veergust.core.files.wav_read import read_wav
 from veergust.core.model import Clip, Project, Rig, SourceRig
+from veergust.core.motion.drawn import united
 from veergust.core.motion.figure import Assets
 from veergust.core.motion.mapping import propose
 from veergust.core.motion.naming import parts_of
@@ -34,13 +41,15 @@ from veergust.core.trouble import Trouble
 class Arrival:
     """A motion file that was read and not yet taken in: its content, where it lies, and the mapping it needs.
 
-    ``rig`` is None when the file has the figure's own skeleton, or brings the figure.
+    ``rig`` is None when the file has the figure's own skeleton, or brings the figure. Of bare pictures there is a
+    ``draft``: where their cells are and what is on them is proposed.
     """
 
     source: Path
     content: MotionFile
     rig: SourceRig | None
     known: bool
+    draft: Draft | None = None
 
 
 @dataclass(frozen=True)
@@ -66,16 +75,27 @@ def held_name(name: str) -> tuple[str, str]:
 
 def figure_of(project: Project, folder: Path) -> Skeleton | None:
     """The skeleton of a project's figure, if it has one."""
-    if not project.rig.figure:
-        return None
-    path = folder / reference(project.rig.figure, file=folder.name, field="rig.figure")
-    return fitted(read_motion(path, within=folder, mesh=False, moved=False), project.rig).skeleton
+    return assets.figure_of(project, folder, mesh=False).skeleton if project.rig.figure else None
 
 
-def arrive(project: Project, folder: Path, source: Path) -> Arrival:
-    """Read ``source`` and see how its skeleton answers to the figure's. Changes nothing; raises ``Trouble``."""
+def said_file(source: Path) -> Path:
+    """What is said beside a sheet, where a picture was named and it lies beside it; else the file itself."""
+    beside = source.with_suffix(".json")
+    return beside if source.suffix.lower() in PICTURES and beside.is_file() else source
+
+
+def arrive(project: Project, folder: Path, source: Path, how: How = AS_FOUND) -> Arrival:
+    """Read ``source`` and see how its skeleton answers to the figure's; bare pictures are cut as ``how`` says. Changes
+    nothing; raises ``Trouble``."""
+    if is_bare(source):
+        return of_draft(project, folder, drafted(source, how))
+    source = said_file(source)
     content = read_motion(source)
     bones = figure_of(project, folder)
+    if content.drawn is not None or (bones is not None and bones.picture >= 0):
+        if bones is not None:
+            bind(content, bones, project.rig, project.sources)  # says why, where it cannot be
+        return Arrival(source, content, None, True)
     if bones is None:
         if not content.motions and content.mesh is None and len(content.skeleton) < 2:
             raise Trouble("holds neither a figure nor an animation", file=source.name, do="export it again")
@@ -87,6 +107,14 @@ def arrive(project: Project, folder: Path, source: Path) -> Arrival:
     mark = fingerprint(content.skeleton)
     known = any(s.fingerprint == mark for s in project.sources)
     return Arrival(source, content, source_rig(content.skeleton, bones, project.sources), known)
+
+
+def of_draft(project: Project, folder: Path, draft: Draft) -> Arrival:
+    """A sheet on its way in as it is said to be now. Raises ``Trouble``."""
+    arrival = arrive(project, folder, draft.written())
+    return with_(
+        arrival, content=with_(arrival.content, left_out=(*draft.notes, *arrival.content.left_out)), draft=draft
+    )
 
 
 def take_in(
@@ -115,6 +143,9 @@ def take_in(
     if bones is None:
         changed = replace(project, rig=_rig(project.rig, content, main, left_out))
     else:
+        if content.drawn is not None:
+            bones = united([bones, content.skeleton])
+            changed = replace(project, rig=with_sheet(project.rig, content.drawn, main))
         if arrival.rig is not None:
             kept = tuple(s for s in project.sources if s.fingerprint != arrival.rig.fingerprint)
             changed = replace(project, sources=(*kept, arrival.rig))
@@ -142,8 +173,12 @@ def take_in(
             name, n = f"{slug(motion.name)}_{n}", n + 1
         taken.add(name)
         root = changed.rig.hips if rootless else ""
-        clips.append(Clip(name=name, file=main, animation=motion.name, root_joint=root))
+        clip = Clip(name=name, file=main, animation=motion.name, root_joint=root)
+        clips.append(clip if content.drawn is None else drawn_clip(clip, content.drawn))
     changed = replace(changed, clips=before_stand(changed.clips, tuple(clips)))
+    if content.drawn is not None:
+        strips = strips_of(content.drawn, source.stem)
+        changed = with_strikes(changed, content.drawn, list(zip(strips, [c.name for c in clips])))
     if bones is None:
         new = fitted(content, changed.rig)
         bones, motions = new.skeleton, new.motions
@@ -184,15 +219,19 @@ def import_file(
     folder: Path,
     source: Path,
     *,
+    how: How = AS_FOUND,
     save: bool = True,
     lock: Lock | None = None,
     known: Digests | None = None,
 ) -> Imported:
     """``arrive`` and ``take_in`` in one, with the mapping as it is kept or proposed."""
-    return take_in(project, folder, arrive(project, folder, source), save=save, lock=lock, known=known)
+    return take_in(project, folder, arrive(project, folder, source, how), save=save, lock=lock, known=known)
 
 
 def _rig(rig: Rig, content: MotionFile, file: str, left_out: list[str]) -> Rig:
+    if content.drawn is not None:
+        left_out += content.left_out
+        return drawn_rig(rig, content.drawn, file)
     turn = upright_turn(content.skeleton)
     unit, trusted = unit_of(content.skeleton)
     if trusted:

@@ -9,6 +9,8 @@ from pathlib import Path
 
 import numpy as np
 
+from veergust.core.files.drawings.document import Flipbook
+from veergust.core.motion.drawn import DrawnSheet
 from veergust.core.motion.figure import Mesh
 from veergust.core.motion.sampling import Motion
 from veergust.core.motion.skeleton import Skeleton
@@ -24,12 +26,16 @@ AGAIN = "export it again"
 
 @dataclass(frozen=True, eq=False)
 class MotionFile:
-    """Its own skeleton, a mesh if there is a skinned one, its motions, and a sentence for each thing left out."""
+    """Its own skeleton, a mesh if there is a skinned one, its motions, and a sentence for each thing left out. A figure
+    that is drawn has a sheet, if its pixels were wanted, and what is said beside it, in the file of that name."""
 
     skeleton: Skeleton
     mesh: Mesh | None
     motions: tuple[Motion, ...]
     left_out: tuple[str, ...] = ()
+    sheet: DrawnSheet | None = None
+    drawn: Flipbook | None = None
+    drawn_in: str = ""
 
 
 @dataclass(frozen=True)

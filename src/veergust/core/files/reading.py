@@ -3,24 +3,26 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Iterable
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import partial
 from pathlib import Path
 
 import numpy as np
 
 from veergust.core.files import bvh_read, csv_read, gltf_read
+from veergust.core.files.drawings import read
 from veergust.core.files.fitting import fitted
 from veergust.core.files.motion_file import MotionFile, Reader, fingerprint
 from veergust.core.model import Rig, SourceRig
 from veergust.core.motion import quat
+from veergust.core.motion.drawn import on_sheet
 from veergust.core.motion.mapping import propose, shares_nothing
 from veergust.core.motion.sampling import Motion, Track
 from veergust.core.motion.skeleton import Skeleton
 from veergust.core.motion.transfer import transfer
 from veergust.core.trouble import Trouble
 
-FORMATS = (gltf_read, bvh_read, csv_read)
+FORMATS = (gltf_read, bvh_read, csv_read, read)
 """A new one is a module with a ``READER``, and its place here."""
 READERS: dict[str, Reader] = {suffix: m.READER for m in FORMATS for suffix in m.READER.suffixes}
 """By suffix."""
@@ -53,8 +55,8 @@ def spoken(suffixes: Iterable[str]) -> str:
     return f"{', '.join(most)} or {last}" if most else last
 
 
-SPOKEN = spoken(READERS)
-"""The suffixes of all that can be read, in a sentence."""
+SPOKEN = spoken([*(s for s in READERS if s not in read.READER.suffixes), ".png"])
+"""The suffixes of all that can be brought in, in a sentence: a sheet of drawings is called by its picture."""
 
 
 def read_motion(path: Path, *, within: Path | None = None, mesh: bool = True, moved: bool = True) -> MotionFile:
@@ -84,7 +86,10 @@ def bind(
     progress: Progress = no_progress,
 ) -> Bound:
     """The motions of ``content`` on ``figure``: joint by joint when it is the same skeleton, else carried over by
-    the mapping kept for it, or by a proposed one."""
+    the mapping kept for it, or by a proposed one. A sheet of drawings is only for a figure that is drawn, which takes
+    it point by point."""
+    if content.drawn is not None or figure.picture >= 0:
+        return _drawn(content, figure, rig)
     if is_same(content.skeleton, figure):
         return _by_name(content, figure)
     of_size = fitted(content, rig)
@@ -138,6 +143,24 @@ def is_same(skeleton: Skeleton, figure: Skeleton) -> bool:
     gap = np.linalg.norm(skeleton.rest_world[theirs, :3, 3] - figure.rest_world[ours, :3, 3], axis=-1)
     turned = quat.angle_between(skeleton.rest_rotation[theirs], figure.rest_rotation[ours])
     return bool(gap.max() < SAME_PLACE * size and turned.max() < SAME_TURN)
+
+
+def _drawn(content: MotionFile, figure: Skeleton, rig: Rig) -> Bound:
+    """A sheet of drawings on a drawn figure: its points go by name, its cells by which of the figure's sheets it is."""
+    if content.drawn is None:
+        says = "holds joints, and the figure of this project is drawn"
+        raise Trouble(says, field="joints", do="bring it into a project of its own, or make a flipbook of it there")
+    if figure.picture < 0:
+        says = "is a sheet of drawings, and the figure of this project has a skeleton"
+        raise Trouble(says, field="image", do="bring it into a project of its own")
+    number = next((n for n, file in enumerate(rig.sheets) if Path(file).name == content.drawn_in), 0)
+    bound = _by_name(content, figure)
+    motions = tuple(replace(m, tracks=tuple(_of_sheet(t, figure, number) for t in m.tracks)) for m in bound.motions)
+    return Bound(motions, bound.left_out, False)
+
+
+def _of_sheet(track: Track, figure: Skeleton, number: int) -> Track:
+    return replace(track, values=on_sheet(track.values, number)) if track.joint == figure.picture else track
 
 
 def _by_name(content: MotionFile, figure: Skeleton) -> Bound:

@@ -19,7 +19,10 @@ class Mount(Value, frozen=True):
 class Hurtbox(Value, frozen=True):
     """A capsule on a joint, or on a mount, from ``offset`` to ``to`` (in its frame, m; equal ends make a sphere), or a
     box of half extents ``size`` about ``offset``. ``region`` names the part of the body it belongs to, ``postures`` in
-    which it is there (none: in all)."""
+    which it is there (none: in all).
+
+    With ``spans`` it is a box along the body's axes from its joint to that one, as large as they are apart up and
+    ahead, and ``radius`` deep to either side; where the two lie on each other it is not there."""
 
     name: str
     joint: str
@@ -29,6 +32,7 @@ class Hurtbox(Value, frozen=True):
     region: str = ""
     postures: tuple[Literal["standing", "ducking", "down"], ...] = ()
     size: tuple[Size, Size, Size] | None = None
+    spans: str = ""
 
 
 class Region(Value, frozen=True):
@@ -69,6 +73,7 @@ class Rig(Value, frozen=True):
 
     ``root`` names the joint whose travel moves the body; empty means the hips projected to the floor. The figure's
     file is made ``unit`` times as large (metres for one of its units) and turned by ``turn`` (x, y, z degrees).
+    ``sheets`` are those of a figure that is drawn, in the order by which poses name them.
     """
 
     figure: str = ""
@@ -82,3 +87,4 @@ class Rig(Value, frozen=True):
     capsule: Capsule = Capsule()
     weapon: Weapon | None = None
     props: tuple[Prop, ...] = ()
+    sheets: tuple[str, ...] = ()

@@ -25,6 +25,14 @@ def mix(a: Pose, b: Pose, weight: float | Array) -> Pose:
     )
 
 
+def strongest(moments: list[tuple[Pose, float, float]]) -> Pose:
+    """Of moments as ``mean`` takes them the frame that counts most, the first of those that count alike: what there is
+    of a drawn figure, whose drawings have no mean."""
+    most = max(weight for _, _, weight in moments)
+    pose, at, _ = next(m for m in moments if m[2] >= most - 1e-9)
+    return pose.frame(int(at + 1e-6))
+
+
 def mean(moments: list[tuple[Pose, float, float]]) -> Pose:
     """The weighted mean of moments of poses, the weights summing to 1: (pose, frame, weight) each; a frame of 2.25 is
     a quarter of the way from the third to the fourth.

@@ -11,6 +11,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from veergust.core.model import SourceRig
+from veergust.core.motion.drawn import DrawnSheet
 from veergust.core.motion.quat import Array
 from veergust.core.motion.sampling import Motion
 from veergust.core.motion.skeleton import Skeleton
@@ -20,7 +21,10 @@ from veergust.core.motion.track import BodyTrack
 @dataclass(frozen=True, eq=False, repr=False)
 class Mesh:
     """Skinned triangles: ``points`` and ``normals`` ``[V, 3]``, four ``joints`` and ``weights`` ``[V, 4]``,
-    ``faces`` ``[T, 3]``, and the inverse bind matrices ``[J, 4, 4]`` of the skeleton's joints."""
+    ``faces`` ``[T, 3]``, and the inverse bind matrices ``[J, 4, 4]`` of the skeleton's joints.
+
+    That of a figure that is drawn has no faces: its drawings, in ``sheets``, stand in their place, and the points are
+    as far as they reach. ``picture`` is the joint that says which is shown."""
 
     points: NDArray[np.float32]
     normals: NDArray[np.float32]
@@ -28,6 +32,8 @@ class Mesh:
     weights: NDArray[np.float32]
     faces: NDArray[np.int32]
     inverse_bind: Array
+    sheets: tuple[DrawnSheet | None, ...] = ()
+    picture: int = -1
 
 
 @dataclass(frozen=True, eq=False, repr=False)
@@ -46,6 +52,8 @@ class Assets:
     """Tracks of the body that were worked out, by all that they depend on."""
     cleaned: dict[Hashable, Motion] = field(default_factory=dict)
     """Motions as they were cleaned, by file, animation and how."""
+    sheets: dict[str, DrawnSheet] = field(default_factory=dict)
+    """The sheets of a figure that is drawn, by file."""
 
     @cached_property
     def files(self) -> frozenset[str]:
@@ -56,7 +64,8 @@ class Assets:
         """The assets without what came from these files, so that they are read anew."""
         motions = {key: motion for key, motion in self.motions.items() if key[0] not in files}
         props = {file: mesh for file, mesh in self.props.items() if file not in files}
-        return replace(self, motions=motions, props=props, tracks={}, cleaned={})
+        sheets = {file: sheet for file, sheet in self.sheets.items() if file not in files}
+        return replace(self, motions=motions, props=props, sheets=sheets, tracks={}, cleaned={})
 
     def motion(self, file: str, name: str) -> Motion | None:
         """The motion ``name`` of ``file``; with no name the file's first."""

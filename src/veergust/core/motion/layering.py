@@ -16,6 +16,8 @@ from veergust.core.motion.quat import Array
 from veergust.core.motion.skeleton import Pose, Skeleton
 
 Space = Literal["joint", "body"]
+HALF = 0.5 - 1e-9
+"""A drawing that shows by more than this much is the one that is seen."""
 
 
 def over(
@@ -38,6 +40,8 @@ def over(
     In body space the aim is kept while what the mask hangs on is turned by less than 45 degrees from where the pose
     above has it; beyond 150 it is mixed joint by joint, for on hips that are upside down nobody aims.
     """
+    if bones.picture >= 0:
+        return _chosen(bones, base, pose, weight, share)
     out, places, goes = _room(base, pose)
     mixing.over(bones.above, base, pose, _rows(weight), share, way, out, places, goes, space == "body")
     return Pose(out, places), goes
@@ -57,12 +61,27 @@ def added(
 
     Shapes and ``way`` are as in ``over``.
 
-    In body space it is the difference of turns about the body, and it is done about the body.
+    In body space it is the difference of turns about the body, and it is done about the body. To a drawing nothing can
+    be added.
     """
+    if bones.picture >= 0:
+        return _chosen(bones, base, base, weight, share)
     out, places, goes = _room(base, pose)
     body = space == "body"
     mixing.added(bones.above, base, pose, reference, _rows(weight), share, way, out, places, goes, body)
     return Pose(out, places), goes
+
+
+def _chosen(bones: Skeleton, base: Pose, pose: Pose, weight: Array, share: float) -> tuple[Pose, Array]:
+    """Frame by frame the one of two poses that the picture's weight says."""
+    frames = max(len(base.rotation), len(pose.rotation))
+    rows = _rows(weight)
+    much = rows[:, bones.picture if rows.shape[1] > 1 else 0] * share
+    later = np.broadcast_to(much > HALF, frames)[:, None, None]
+    way = np.zeros((frames, len(bones), 4))
+    way[..., 3] = 1.0
+    rotation = np.where(later, pose.rotation, base.rotation)
+    return Pose(rotation, np.where(later, pose.translation, base.translation)), way
 
 
 def _rows(weight: Array) -> Array:

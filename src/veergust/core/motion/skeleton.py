@@ -12,6 +12,9 @@ from veergust.core.motion import quat
 from veergust.core.motion.kernels import joints
 from veergust.core.motion.quat import Array, Indices
 
+PICTURE = "(picture)"
+"""The joint of a drawn figure whose turn says which drawing it shows."""
+
 
 @dataclass(frozen=True, eq=False, repr=False)
 class Skeleton:
@@ -34,6 +37,11 @@ class Skeleton:
 
     def __len__(self) -> int:
         return len(self.names)
+
+    @cached_property
+    def picture(self) -> int:
+        """The joint that says which drawing is shown, of a drawn figure; −1 for one that is posed."""
+        return self.index.get(PICTURE, -1)
 
     @cached_property
     def above(self) -> Indices:
@@ -127,8 +135,11 @@ def mirror(skeleton: Skeleton, pose: Pose, swaps: bool = False) -> Pose:
     side alone (a weapon in a hand) on the other.
 
     World rotations are taken relative to the rest pose, reflected, given to the joint on the other side, and
-    turned back into local ones; so it holds for any rest orientation of a left–right symmetric skeleton.
+    turned back into local ones; so it holds for any rest orientation of a left–right symmetric skeleton. A drawn figure
+    is flat on that plane, and stays as it is.
     """
+    if skeleton.picture >= 0:
+        return pose
     other = np.array(skeleton.mirrored)
     reflect = np.array([1.0, -1.0, -1.0, 1.0])
     world = np.empty_like(pose.rotation)

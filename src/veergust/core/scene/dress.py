@@ -17,6 +17,8 @@ def figure_mesh(assets: Assets, rig: Rig) -> Mesh | None:
     """What is drawn for a project: the file's mesh or a plain mannequin, and the props; None without a figure."""
     if len(assets.skeleton) == 0:
         return None
+    if assets.skeleton.picture >= 0:
+        return _drawn(assets, rig)
     body = assets.mesh if assets.mesh is not None else mannequin(assets.skeleton)
     parts = [body]
     for prop in rig.props:
@@ -24,6 +26,19 @@ def figure_mesh(assets: Assets, rig: Rig) -> Mesh | None:
         if part is not None:
             parts.append(_bound(part, body))
     return _joined(parts) if len(parts) > 1 else body
+
+
+def _drawn(assets: Assets, rig: Rig) -> Mesh:
+    """The drawings of a figure, and four points on its root that are as far apart as they reach."""
+    sheets = tuple(assets.sheets.get(file) for file in rig.sheets)
+    reach = np.array([s.around(n) for s in sheets if s is not None for n in range(len(s.rects))]).reshape(-1, 4)
+    low, high = (reach[:, :2].min(axis=0), reach[:, 2:].max(axis=0)) if len(reach) else (np.zeros(2), np.ones(2))
+    points = np.array([(0.0, y, z) for z in (low[0], high[0]) for y in (low[1], high[1])], dtype=np.float32)
+    weights = np.tile(np.array([1, 0, 0, 0], np.float32), (4, 1))
+    bind = np.asarray(np.linalg.inv(assets.skeleton.rest_world), dtype=np.float64)
+    none = np.zeros((0, 3), np.int32)
+    riding = np.zeros((4, 4), np.int32)
+    return Mesh(points, points, riding, weights, none, bind, sheets, assets.skeleton.picture)
 
 
 def mount_matrix(skeleton: Skeleton, rig: Rig, name: str) -> tuple[int, Array] | None:

@@ -20,7 +20,7 @@ from veergust.core.motion.prepared import carried, ends, motion_of, times
 from veergust.core.motion.quat import Array
 from veergust.core.motion.skeleton import forward
 from veergust.core.motion.track import Roots
-from veergust.desk.widgets.inked import silhouette
+from veergust.desk.widgets.inked import draw_pose
 from veergust.desk.widgets.work import before_the_end
 
 POSES = 5
@@ -68,7 +68,7 @@ def paint_strip(mesh: Mesh, joints: Array, ink: QColor, ghost: QColor, ratio: fl
         colour = QColor(ink if i == len(joints) - 1 else ghost)
         colour.setAlphaF(0.45 + 0.5 * i / (len(joints) - 1))
         p.setBrush(colour)
-        p.drawPath(silhouette(mesh, pose, scale))
+        draw_pose(p, mesh, pose, scale, colour.alphaF())
         p.restore()
     p.end()
     return image

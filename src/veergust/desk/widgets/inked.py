@@ -1,4 +1,4 @@
-"""Small inked poses: the figure's silhouette from its side, kept as pixmaps."""
+"""Small inked poses: the figure's silhouette from its side, or its drawing, kept as pixmaps."""
 
 from __future__ import annotations
 
@@ -6,11 +6,41 @@ from weakref import WeakKeyDictionary
 
 import numpy as np
 from numpy.typing import NDArray
-from PySide6.QtCore import QByteArray, QDataStream, QIODevice, Qt
-from PySide6.QtGui import QColor, QPainter, QPainterPath, QPixmap
+from PySide6.QtCore import QByteArray, QDataStream, QIODevice, QRectF, Qt
+from PySide6.QtGui import QColor, QImage, QPainter, QPainterPath, QPixmap
 
+from veergust.core.motion.drawn import DrawnSheet, shown_on
 from veergust.core.motion.figure import Mesh
 from veergust.core.motion.quat import Array
+
+
+def draw_pose(p: QPainter, mesh: Mesh, joints: Array, scale: float, opacity: float = 1.0) -> None:
+    """A pose with its feet at the painter's origin, ``scale`` pixels a metre, looking ahead to the right.
+
+    Its silhouette in the painter's brush, or of a figure that is drawn its drawing by ``opacity``."""
+    if not mesh.sheets:
+        p.drawPath(silhouette(mesh, joints, scale))
+        return
+    number, cell = shown_on(joints, 0, mesh.picture)
+    sheet = mesh.sheets[number] if number < len(mesh.sheets) else None
+    if sheet is None or cell >= len(sheet.rects):
+        return
+    back, low, ahead, high = sheet.around(cell)
+    image = cell_image(sheet, cell)
+    p.save()
+    p.setOpacity(p.opacity() * opacity)
+    p.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform)
+    p.drawImage(QRectF(back * scale, -high * scale, (ahead - back) * scale, (high - low) * scale), image)
+    p.restore()
+
+
+def cell_image(sheet: DrawnSheet, cell: int) -> QImage:
+    """A cell as a picture that looks to the right."""
+    pixels = sheet.cell(cell)
+    high, wide = pixels.shape[:2]
+    data = np.ascontiguousarray(pixels if sheet.right else pixels[:, ::-1])
+    # The picture only points at its bytes: it keeps a copy of them.
+    return QImage(data.data, wide, high, 4 * wide, QImage.Format.Format_RGBA8888).copy()
 
 
 def silhouette(mesh: Mesh, joints: Array, scale: float) -> QPainterPath:
@@ -76,6 +106,15 @@ def rings_path(points: Array, count: int) -> QPainterPath:
     return path
 
 
+TALL = 1.95
+"""A pose is drawn as if so high (m), so that all of somebody upright is seen."""
+
+
+def _tall(mesh: Mesh) -> float:
+    """How high (m) what is shown of a figure may be: of one that is drawn as high as any drawing reaches."""
+    return max(float(mesh.points[:, 1].max()) * 1.02, 0.05) if mesh.sheets else TALL
+
+
 def pose_pixmap(mesh: Mesh, joints: Array, width: int, height: int, ink: QColor, ratio: float) -> QPixmap:
     """A pose standing in the middle of a see-through pixmap of ``width`` × ``height`` points."""
     pixmap = QPixmap(round(width * ratio), round(height * ratio))
@@ -86,6 +125,6 @@ def pose_pixmap(mesh: Mesh, joints: Array, width: int, height: int, ink: QColor,
     p.translate(width * 0.42, height - 2)
     p.setPen(Qt.PenStyle.NoPen)
     p.setBrush(ink)
-    p.drawPath(silhouette(mesh, joints, (height - 4) / 1.95))
+    draw_pose(p, mesh, joints, (height - 4) / _tall(mesh), ink.alphaF())
     p.end()
     return pixmap

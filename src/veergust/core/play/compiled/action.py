@@ -17,8 +17,9 @@ from veergust.core.model import Action, Drive, Pool
 from veergust.core.model.action import Ease
 from veergust.core.motion import quat
 from veergust.core.motion.blend import eases
+from veergust.core.motion.layering import HALF
 from veergust.core.motion.quat import Array
-from veergust.core.motion.skeleton import Pose, forward
+from veergust.core.motion.skeleton import Pose, Skeleton, forward
 from veergust.core.motion.track import Trajectory
 from veergust.core.play.compiled.section import CompiledSection, Onward
 from veergust.core.play.compiled.trajectory import (
@@ -169,7 +170,7 @@ class CompiledAction:
             return part.world
         if section not in self._worlds:
             before = self.sections[self.path[place - 1]]
-            pose = crossfaded(before.onward, part.pose, part.blend, self.action.ease)
+            pose = crossfaded(part.skeleton, before.onward, part.pose, part.blend, self.action.ease)
             faded = forward(part.skeleton, pose.rotation[: part.blend], pose.translation[: part.blend])
             self._worlds[section] = np.concatenate([faded, part.world[part.blend :]])
         return self._worlds[section]
@@ -270,10 +271,13 @@ def fade_weights(blend: int, ease: Ease) -> Array:
     return eases(ease, np.arange(1, blend + 1, dtype=np.float64) / (blend + 1.0))
 
 
-def crossfaded(before: Onward, left: Pose, blend: int, ease: Ease) -> Pose:
-    """``left`` faded in over its first ``blend`` ticks from what came before, which plays on past its end."""
+def crossfaded(bones: Skeleton, before: Onward, left: Pose, blend: int, ease: Ease) -> Pose:
+    """``left`` faded in over its first ``blend`` ticks from what came before, which plays on past its end; of a drawn
+    figure what shows more."""
     old = before(np.arange(blend, dtype=np.float64))
     weight = fade_weights(blend, ease)
+    if bones.picture >= 0:
+        weight = (weight > HALF).astype(np.float64)
     turn, place = left.rotation.copy(), left.translation.copy()
     turn[:blend] = quat.slerp(old.rotation, left.rotation[:blend], weight[:, None])
     place[:blend] = old.translation + (left.translation[:blend] - old.translation) * weight[:, None, None]

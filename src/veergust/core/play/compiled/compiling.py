@@ -45,7 +45,7 @@ def compile_section(
         )
         way, left = carried(assets, clip, at_source, roots, action.root, turned=cut.mirror)
         if cut.blend > 0 and at > 0:
-            left = crossfaded(onward, left, min(cut.blend, ticks), action.ease)
+            left = crossfaded(bones, onward, left, min(cut.blend, ticks), action.ease)
         onward = partial(_play_on, assets, clip, at_source, roots, action.root, cut.mirror)
         source.append(at_source[:-1])
         poses.append(Pose(left.rotation[:-1], left.translation[:-1]))

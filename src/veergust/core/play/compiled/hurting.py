@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass
+from functools import cached_property
 
 import numpy as np
 from numpy.typing import NDArray
@@ -19,7 +20,8 @@ FindMount = Callable[[str], tuple[int, Array] | None]
 class HurtShapes:
     """``H`` hurtboxes of a figure, each in the frame of a joint: ends ``a`` and ``b`` ``[H, 3]`` (of a box its middle,
     twice), the radius about them in which all of it is ``[H]``, and of boxes their half extents ``[H, 3]`` and how
-    they are turned there ``[H, 3, 3]``."""
+    they are turned there ``[H, 3, 3]``. One that ``spans`` is a box from its joint to that one ``[H]`` (−1: none); its
+    half extent to the side is given, the others are as the pose has them."""
 
     names: list[str]
     joints: Indices
@@ -29,6 +31,12 @@ class HurtShapes:
     boxes: NDArray[np.uint8]
     half: Array
     turn: Array
+    spans: Indices
+
+    @cached_property
+    def spanned(self) -> Indices:
+        """Which of them span from joint to joint."""
+        return np.flatnonzero(self.spans >= 0)
 
 
 def hurt_shapes_of(rig: Rig, joints: dict[str, int], mount: FindMount) -> dict[str, HurtShapes]:
@@ -53,8 +61,10 @@ def hurt_shapes(wished: Sequence[Hurtbox], joints: dict[str, int], mount: FindMo
         at = np.array(points, dtype=float).reshape(-1, 3)
         return np.ascontiguousarray((turn @ at[:, :, None])[:, :, 0] + frames[:, :3, 3])
 
-    half = np.array([box.size or (0.0, 0.0, 0.0) for box in boxes], dtype=float).reshape(-1, 3)
-    cubic = np.array([box.size is not None for box in boxes], dtype=np.uint8)
+    spans = np.array([joints.get(box.spans, -1) for box in boxes], dtype=np.intp)
+    drawn = [(box.radius, 0.0, 0.0) if to >= 0 else box.size or (0.0, 0.0, 0.0) for box, to in zip(boxes, spans)]
+    half = np.array(drawn, dtype=float).reshape(-1, 3)
+    cubic = np.array([box.size is not None or to >= 0 for box, to in zip(boxes, spans)], dtype=np.uint8)
     return HurtShapes(
         [box.name for box in boxes],
         np.array([joint for _, (joint, _) in placed], dtype=np.intp),
@@ -64,4 +74,5 @@ def hurt_shapes(wished: Sequence[Hurtbox], joints: dict[str, int], mount: FindMo
         cubic,
         half,
         turn,
+        spans,
     )

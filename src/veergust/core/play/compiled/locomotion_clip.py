@@ -38,8 +38,8 @@ class LocomotionClip:
         """The pose at ``phase`` (1 is the end): wrapped where it loops, held where not."""
         at = self.frame_at(phase, self.loop if loop is None else loop)
         low = int(at)
-        if at <= low:
-            return self.pose.frame(low)
+        if at <= low or self.skeleton.picture >= 0:
+            return self.pose.frame(int(at + 1e-6))
         return mix(self.pose.frame(low), self.pose.frame(low + 1), at - low)
 
     def frame_at(self, phase: float, loop: bool) -> float:

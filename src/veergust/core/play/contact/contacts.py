@@ -306,6 +306,7 @@ def _of_posts(posts: tuple[Post, ...]) -> HurtShapes:
         np.zeros(len(posts), dtype=np.uint8),
         nothing,
         np.tile(np.eye(3), (len(posts), 1, 1)),
+        np.full(len(posts), -1, dtype=np.intp),
     )
 
 

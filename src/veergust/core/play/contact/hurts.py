@@ -71,13 +71,59 @@ def placed(shapes: Sequence[HurtShapes], before: Sequence[Stood], now: Sequence[
         [np.concatenate([body @ joints[s.joints] for s, (body, joints) in zip(shapes, side)]) for side in (before, now)]
     )
     frames[:, :, :3, :3] = frames[:, :, :3, :3] @ turn
-    return Hurts(ends, radius, boxes, np.stack([half, half]), frames)
+    hurts = Hurts(ends, radius, boxes, np.stack([half, half]), frames)
+    at = 0
+    for own, (body, _), (later, joints) in zip(shapes, before, now):
+        if len(own.spanned):
+            _span(own, at, (body, later), joints, hurts)
+        at += len(own.names)
+    return hurts
+
+
+AWAY = np.array([0.0, -1e5, 0.0])
+"""Where a hurtbox is that is not there: so far from anything that nothing touches it."""
+FLAT = 1e-6
+"""A box that is less high or long (m) is none."""
+
+
+def between(shapes: HurtShapes, n: int, joints: Array) -> tuple[Array, Array]:
+    """Middle and half extents ``[3]`` about its body of a hurtbox that spans, as joints ``[J, 4, 4]`` stand; away, and
+    of no size, where it is not there."""
+    low, high = joints[shapes.joints[n], :3, 3], joints[shapes.spans[n], :3, 3]
+    half = np.abs(high - low) / 2.0
+    if half[1] < FLAT or half[2] < FLAT:
+        return AWAY, np.zeros(3)
+    half[0] = shapes.half[n, 0]
+    return (low + high) / 2.0, half
+
+
+def _span(shapes: HurtShapes, first: int, bodies: tuple[Array, Array], joints: Array, hurts: Hurts) -> None:
+    """Set hurtboxes that span, the first of whose body is row ``first``: along the body's axes, as they are drawn now.
+    From one drawing to the next nothing goes: only the body does."""
+    for n in shapes.spanned:
+        middle, half = between(shapes, n, joints)
+        row = first + n
+        hurts.half[:, row], hurts.radius[row] = half, float(np.linalg.norm(half))
+        for side, body in enumerate(bodies):
+            at = body[:3, :3] @ middle + body[:3, 3]
+            hurts.ends[2 * side : 2 * side + 2, row] = at
+            hurts.frames[side, row, :3, :3], hurts.frames[side, row, :3, 3] = body[:3, :3], at
 
 
 def volumes_of(shapes: HurtShapes, before: Array, now: Array) -> list[Volume]:
-    """Hurtboxes one by one, of a body whose world joints stood at ``before`` and stand at ``now`` ``[J, 4, 4]``."""
+    """Hurtboxes one by one, of a body whose world joints stood at ``before`` and stand at ``now`` ``[J, 4, 4]``; but
+    those that are not there."""
     out = []
     for n, name in enumerate(shapes.names):
+        if shapes.spans[n] >= 0:
+            # A drawn figure's first joint is turned as its body is.
+            bodies = [side[0] for side in (before, now)]
+            middle, half = between(shapes, n, np.linalg.inv(bodies[1]) @ now)
+            if half.any():
+                drawn, local = Shape(np.zeros(3), np.zeros(3), float(np.linalg.norm(half)), half), np.eye(4)
+                local[:3, 3] = middle
+                out.append(Volume(name, bodies[0] @ local, bodies[1] @ local, drawn, drawn))
+            continue
         shape, frames = Shape(shapes.a[n], shapes.b[n], float(shapes.radius[n])), [before, now]
         frames = [side[shapes.joints[n]] for side in frames]
         if shapes.boxes[n]:

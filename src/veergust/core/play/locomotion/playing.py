@@ -8,7 +8,7 @@ import numpy as np
 
 from veergust.core.kinds.measures import Moving, measured
 from veergust.core.model import State
-from veergust.core.motion.blend import mean
+from veergust.core.motion.blend import mean, strongest
 from veergust.core.motion.feet import feet_of
 from veergust.core.motion.quat import Array
 from veergust.core.motion.skeleton import Pose
@@ -140,7 +140,7 @@ def mixed(build: CompiledProject, moments: Moments) -> Pose:
     pose, at, _ = moments[0]
     if len(moments) == 1 and at == int(at):
         return pose.frame(int(at))
-    return mean(moments)
+    return strongest(moments) if build.assets.skeleton.picture >= 0 else mean(moments)
 
 
 def first_phase(build: CompiledProject, body: Moving, state: State) -> float:
