@@ -903,7 +903,7 @@ GROUNDS = (
     _m(
         "a momentary parameter is true for one look",
         GROUND,
-        "fighter.forget(build.momentary)",
+        "fighter.forget(build.chart.momentary)",
         "pass",
         f"{CHARTS}::test_a_momentary_parameter_is_true_for_one_look",
     ),

@@ -9,7 +9,7 @@ from veergust.cli.saying import warn
 from veergust.core.files.assets import load_assets
 from veergust.core.files.folder import open_project, unfinished
 from veergust.core.files.missing import missing_clips
-from veergust.core.files.reading import READERS, SPOKEN
+from veergust.core.files.reading import BROUGHT, SPOKEN
 from veergust.core.model import Project
 from veergust.core.play.compiled.project import CompiledProject
 from veergust.core.trouble import Trouble, Unknown
@@ -35,7 +35,7 @@ def load(
 
 def to_open(paths: tuple[Path, ...]) -> tuple[Path | None, tuple[Path, ...]]:
     """What the window opens with: a project folder, or the ``project.json`` in one, and motion files to bring in."""
-    files = tuple(p for p in paths if p.suffix.lower() in READERS and not p.is_dir())
+    files = tuple(p for p in paths if p.suffix.lower() in BROUGHT and not p.is_dir())
     rest = [p.parent if p.name == "project.json" and p.is_file() else p for p in paths if p not in files]
     for file in files:
         if not file.is_file():

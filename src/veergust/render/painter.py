@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from dataclasses import dataclass
 from importlib.resources import files
 from math import isfinite
 from typing import Any
@@ -43,6 +44,37 @@ def _program(context: Any, vertex: str, fragment: str | None = None) -> Any:
     )
 
 
+MOST_UPLOADS = 8
+"""So many figures are kept in buffers."""
+
+
+@dataclass(frozen=True, eq=False)
+class Upload:
+    """A mesh in buffers: its triangles (None where it has none), and where its joints are put."""
+
+    mesh: Mesh
+    array: Any = None
+    joints: Any = None
+    buffers: tuple[Any, ...] = ()
+
+    @staticmethod
+    def of(context: Any, program: Any, mesh: Mesh) -> Upload:
+        """A mesh taken up."""
+        if len(mesh.faces) == 0:
+            return Upload(mesh)
+        parts = [mesh.points, mesh.normals, mesh.joints.astype("f4"), mesh.weights]
+        buffer = context.buffer(np.concatenate(parts, axis=1).astype("f4").tobytes())
+        index = context.buffer(mesh.faces.astype("u4").tobytes())
+        array = context.vertex_array(program, [(buffer, "3f 3f 4f 4f", "point", "normal", "riding", "weight")], index)
+        return Upload(mesh, array, context.texture((5, len(mesh.inverse_bind)), 4, dtype="f4"), (buffer, index))
+
+    def release(self) -> None:
+        """Give it back."""
+        for part in (self.array, self.joints, *self.buffers):
+            if part is not None:
+                part.release()
+
+
 class Painter:
     """Holds the programs and buffers of one context. ``draw`` may be called for any scene."""
 
@@ -54,9 +86,7 @@ class Painter:
         self.plain_program = _program(context, "plain")
         self.drawings = Drawings(context, _program(context, "drawing"), self._set)
         self.mesh: Mesh | None = None
-        self.mesh_array: Any = None
-        self.joint_texture: Any = None
-        self._mesh_buffers: tuple[Any, ...] = ()
+        self._uploads: dict[int, Upload] = {}
         self.scale = 1.0
         self.corner = context.buffer(np.array([0, 0, 1, 0, 0, 1, 1, 1], "f4").tobytes())
 
@@ -76,28 +106,20 @@ class Painter:
         )
 
     def use_mesh(self, mesh: Mesh | None) -> None:
-        """Take a mesh up into buffers; the same mesh again costs nothing."""
-        if mesh is self.mesh:
-            return
+        """Take a mesh up into buffers; one of the last few again costs nothing. None gives them all back."""
         self.mesh = mesh
-        self.drawings.forget()
-        if self.mesh_array is not None:
-            for part in (self.mesh_array, self.joint_texture, *self._mesh_buffers):
-                part.release()
-            self.mesh_array = None
-            self._mesh_buffers = ()
-        if mesh is None or len(mesh.faces) == 0:
-            return
-        vertices = np.concatenate([mesh.points, mesh.normals, mesh.joints.astype("f4"), mesh.weights], axis=1).astype(
-            "f4"
-        )
-        buffer = self.context.buffer(vertices.tobytes())
-        index = self.context.buffer(mesh.faces.astype("u4").tobytes())
-        self.mesh_array = self.context.vertex_array(
-            self.body_program, [(buffer, "3f 3f 4f 4f", "point", "normal", "riding", "weight")], index
-        )
-        self._mesh_buffers = (buffer, index)
-        self.joint_texture = self.context.texture((5, len(mesh.inverse_bind)), 4, dtype="f4")
+        if mesh is None or (id(mesh) not in self._uploads and len(self._uploads) >= MOST_UPLOADS):
+            for upload in self._uploads.values():
+                upload.release()
+            self._uploads.clear()
+            self.drawings.forget()
+        if mesh is not None and id(mesh) not in self._uploads:
+            self._uploads[id(mesh)] = Upload.of(self.context, self.body_program, mesh)
+
+    @property
+    def mesh_array(self) -> Any:
+        """The triangles of the mesh that is drawn; None where it has none."""
+        return self._uploads[id(self.mesh)].array if self.mesh is not None else None
 
     def draw(
         self, target: Any, scene: Scene, camera: Camera, look: Palette, size: tuple[int, int], scale: float = 1.0
@@ -118,8 +140,11 @@ class Painter:
         context.clear(*rgb(look.sky), 1.0, depth=1.0)
         seen = camera.projection(width / max(height, 1)) @ camera.view()
         self._floors(scene.floors, camera, look, seen)
+        whole = self.mesh
         for body in scene.bodies:
+            self.use_mesh(body.mesh or whole)
             self._shadow(body, scene.floors, camera, look, seen)
+        self.mesh = whole
         if scene.ghosts:
             for ghost in scene.ghosts:
                 self._body(ghost, camera, look, seen)
@@ -128,7 +153,9 @@ class Painter:
             self._floors(scene.floors, camera, look, seen, opacity=0.0)
         self._posts(scene, look, seen)
         for body in scene.bodies:
+            self.use_mesh(body.mesh or whole)
             self._body(body, camera, look, seen)
+        self.mesh = whole
         self._ribbons(scene, look, seen)
         strokes = scene_strokes(scene, camera, look, width, height, scale)
         self._strokes(strokes, width, height)
@@ -239,8 +266,9 @@ class Painter:
         rows[:, :4] = skin.transpose(0, 2, 1)
         if body.tints is not None:
             rows[:, 4] = _inks(body, look)
-        self.joint_texture.write(rows.tobytes())
-        self.joint_texture.use(0)
+        texture = self._uploads[id(self.mesh)].joints
+        texture.write(rows.tobytes())
+        texture.use(0)
         self._set(self.body_program, joints=0)
 
     def _body(self, body: Body, camera: Camera, look: Palette, seen: Array) -> None:

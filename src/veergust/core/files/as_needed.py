@@ -6,6 +6,7 @@ from pathlib import Path
 
 from veergust.core.files.assets import bound_to, figure_of, sheets_of
 from veergust.core.files.beneath import Missing, reference
+from veergust.core.files.guests import guests_of
 from veergust.core.model import Project
 from veergust.core.motion.figure import EMPTY, Assets
 from veergust.core.motion.sampling import Motion
@@ -46,4 +47,5 @@ def assets_as_needed(project: Project, folder: Path) -> Assets:
     here = Assets(figure.skeleton, figure.mesh, sources=project.sources)
     motions = MotionsAsNeeded(project, folder, here)
     sheets = sheets_of(project, folder)[0]
-    return Assets(here.skeleton, here.mesh, motions, sources=project.sources, sheets=sheets)
+    guests = guests_of(project, folder, assets_as_needed)[0]
+    return Assets(here.skeleton, here.mesh, motions, sources=project.sources, sheets=sheets, guests=guests)

@@ -3,7 +3,8 @@
 from __future__ import annotations
 
 import contextlib
-from collections.abc import Mapping, Sequence
+import re
+from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import replace
 from pathlib import Path
 
@@ -13,6 +14,7 @@ from veergust.core.files.drawings.document import MOST_PIXELS
 from veergust.core.files.fetch import fetch
 from veergust.core.files.fitting import fitted
 from veergust.core.files.gltf_mesh import read_prop
+from veergust.core.files.guests import guests_of
 from veergust.core.files.motion_file import MotionFile, fingerprint
 from veergust.core.files.reading import Bound, Progress, bind, is_same, no_progress, read_motion, reader_of
 from veergust.core.model import Project, SourceRig
@@ -24,15 +26,22 @@ from veergust.core.trouble import Trouble
 
 
 def load_assets(
-    project: Project, folder: Path, progress: Progress = no_progress, known: Assets | None = None
+    project: Project,
+    folder: Path,
+    progress: Progress = no_progress,
+    known: Assets | None = None,
+    *,
+    guests: bool = True,
 ) -> tuple[Assets, list[str]]:
     """The skeleton, mesh, motions and props of a project, and a sentence for each file that is not there.
 
     Files that ``known`` holds already are not read again, unless the mappings have changed. A file that is there and
-    damaged raises ``Trouble``.
+    damaged raises ``Trouble``. Projects of which fighters are ``guests`` are read too, unless they are not wanted.
     """
+    already = known.guests if known is not None else {}
+    visiting, absent = guests_of(project, folder, _alone, already) if guests else ({}, [])
     if not project.rig.figure:
-        return EMPTY, []
+        return replace(EMPTY, guests=visiting) if visiting else EMPTY, absent
     figure = figure_of(project, folder)
     motions: dict[tuple[str, str], Motion] = {}
     foreign: set[str] = set()
@@ -72,8 +81,18 @@ def load_assets(
         except Missing:
             missing.append(f"{file} is not in the folder")
     sheets, lost = sheets_of(project, folder, known.sheets if known is not None else {})
-    read = Assets(figure.skeleton, figure.mesh, motions, props, frozenset(foreign), project.sources, sheets=sheets)
-    return read, list(dict.fromkeys([*missing, *lost]))
+    read = Assets(figure.skeleton, figure.mesh, motions, props, frozenset(foreign), project.sources)
+    return replace(read, sheets=sheets, guests=visiting), list(dict.fromkeys([*missing, *lost, *absent]))
+
+
+def _alone(project: Project, folder: Path) -> Assets:
+    """What a guest's files hold. Guests of guests are not asked for."""
+    return load_assets(project, folder, guests=False)[0]
+
+
+def gone(missing: Iterable[str]) -> set[str]:
+    """What is not there, of what ``load_assets`` says of it."""
+    return {re.split(" is not in the folder| cannot be read: | plays at ", words)[0] for words in missing}
 
 
 MOST_DRAWN = 2 * MOST_PIXELS

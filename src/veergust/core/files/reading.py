@@ -11,6 +11,7 @@ import numpy as np
 
 from veergust.core.files import bvh_read, csv_read, gltf_read
 from veergust.core.files.drawings import read
+from veergust.core.files.drawings.document import PICTURES
 from veergust.core.files.fitting import fitted
 from veergust.core.files.motion_file import MotionFile, Reader, fingerprint
 from veergust.core.model import Rig, SourceRig
@@ -55,6 +56,8 @@ def spoken(suffixes: Iterable[str]) -> str:
     return f"{', '.join(most)} or {last}" if most else last
 
 
+BROUGHT = frozenset((*READERS, *PICTURES))
+"""The suffixes of what can be brought in."""
 SPOKEN = spoken([*(s for s in READERS if s not in read.READER.suffixes), ".png"])
 """The suffixes of all that can be brought in, in a sentence: a sheet of drawings is called by its picture."""
 

@@ -64,6 +64,9 @@ class Fighter(Value, frozen=True):
     is as ``near`` (m), pressing it there, or ``walks away`` up to there. ``random`` presses and goes by chance, of the
     seed. It ``replays`` the inputs of the drill ``replay``.
 
+    ``project`` is whose figure, ground and actions it has: the name of a project folder beside this one (empty: this
+    one's own).
+
     Those of one ``team`` do not strike each other (empty: of none). ``poise`` is how much it takes before it reels (0:
     every touch makes it). So much a second of it, and of what a guard has taken, ``recovers`` once it was left alone
     for ``rests`` ticks.
@@ -82,6 +85,7 @@ class Fighter(Value, frozen=True):
     poise: Amount = 0.0
     recovers: Amount = 10.0
     rests: Ticks = 60
+    project: str = ""
 
 
 class Stage(Value, frozen=True):

@@ -10,7 +10,7 @@ from functools import cached_property
 import numpy as np
 from numpy.typing import NDArray
 
-from veergust.core.model import SourceRig
+from veergust.core.model import Project, SourceRig
 from veergust.core.motion.drawn import DrawnSheet
 from veergust.core.motion.quat import Array
 from veergust.core.motion.sampling import Motion
@@ -54,6 +54,8 @@ class Assets:
     """Motions as they were cleaned, by file, animation and how."""
     sheets: dict[str, DrawnSheet] = field(default_factory=dict)
     """The sheets of a figure that is drawn, by file."""
+    guests: dict[str, tuple[Project, Assets]] = field(default_factory=dict)
+    """The projects that fighters on the stages are of beside their own, by folder, with what their files hold."""
 
     @cached_property
     def files(self) -> frozenset[str]:

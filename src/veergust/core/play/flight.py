@@ -50,7 +50,7 @@ def launch(thing: Thrown, facing: float, start: Vector, target: Vector | None) -
 def middle(build: CompiledProject, fighter: FighterState) -> Vector:
     """Where a thing is aimed at on a body."""
     x, y, z = fighter.position.tolist()
-    return x, y + CHEST * build.project.rig.capsule.height, z
+    return x, y + CHEST * build.of(fighter.setup).project.rig.capsule.height, z
 
 
 def nearest(
@@ -71,13 +71,15 @@ def nearest(
 
 def let_go(build: CompiledProject, world: World, fighters: Sequence[FighterState], fired: Sequence[Fired]) -> World:
     """The world with what the events of a tick let go."""
+    owners = {f.name: build.of(f.setup) for f in fighters} if build.guests else {}
     for event in fired:
-        thing = build.thrown.get(event.name) if event.kind == "spawn" else None
+        its = owners.get(event.fighter, build)
+        thing = its.thrown.get(event.name) if event.kind == "spawn" else None
         if thing is None or len(world.things) >= MOST_FLYING:
             continue
         thing = aimed(thing, event.payload)
         x, y, z = event.position.tolist()
-        facing, thing = _pointed(build, fighters, event, thing)
+        facing, thing = _pointed(its, fighters, event, thing)
         target = nearest(build, fighters, event.fighter, (x, y, z)) if thing.aims == "target" else None
         velocity = launch(thing, facing, (x, y, z), target)
         made = Flying(world.let_go + 1, thing, event.fighter, event.serial, (x, y, z), (x, y, z), velocity)

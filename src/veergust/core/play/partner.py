@@ -129,7 +129,7 @@ def _random(p: Partner) -> Iterator[Input]:
 
 
 def _replays(p: Partner) -> Iterator[Input]:
-    yield from p.build.ask(_replayed, p.fighter.setup.replay, p.fighter.name).get(p.tick, ())
+    yield from p.build.host.ask(_replayed, p.fighter.setup.replay, p.fighter.name).get(p.tick, ())
 
 
 def _replayed(build: CompiledProject, drill: str, fighter: str) -> dict[int, list[Input]]:
@@ -162,5 +162,5 @@ def inputs(build: CompiledProject, fighters: list[FighterState], tick: int, seed
     for f in fighters:
         does = DOES.get(f.setup.plays)
         if does is not None and not f.down:
-            out += does(Partner(build, f, [o for o in fighters if o is not f], tick, seed))
+            out += does(Partner(build.of(f.setup), f, [o for o in fighters if o is not f], tick, seed))
     return out

@@ -68,7 +68,8 @@ class Simulation:
         self.world = world_of(build)
 
     def _enter(self, setup: Fighter) -> FighterState:
-        idle = self.build.idle_state
+        build = self.build.of(setup)
+        idle = build.idle_state
         entry = idle.name if idle is not None else ""
         fighter = FighterState(
             setup,
@@ -77,25 +78,39 @@ class Simulation:
             (LocomotionVoice(entry),),
             health=setup.health,
             poise=setup.poise,
-            parameters=self.build.defaults,
+            parameters=build.chart.defaults,
         )
         if self.posed:
-            place_poses(self.build, [fighter])
+            place_poses(build, [fighter])
         return fighter
 
     def fighter(self, name: str) -> FighterState:
         """A fighter by name."""
         return named(self.fighters, name, "fighter")
 
+    def _of(self, fighter: FighterState) -> CompiledProject:
+        """What is compiled for a fighter."""
+        return self.build.of(fighter.setup)
+
+    def _by_build(self, fighters: list[FighterState]) -> list[tuple[CompiledProject, list[FighterState]]]:
+        """Fighters together with those for whom the same is compiled."""
+        if not any(f.setup.project for f in fighters):
+            return [(self.build, fighters)]
+        out: dict[str, list[FighterState]] = {}
+        for f in fighters:
+            out.setdefault(f.setup.project, []).append(f)
+        return [(self._of(those[0]), those) for those in out.values()]
+
     def use(self, build: CompiledProject) -> None:
         """Go on with an edited project: what plays keeps its place, in the action and the state as they are now."""
         before, self.build = self.build, build
         self.world = world_of(build, self.world)
-        figure = build.assets.skeleton is not before.assets.skeleton
         for fighter in self.fighters:
             voices = []
+            own, was = self._of(fighter), before.of(fighter.setup)
+            figure = own.assets.skeleton is not was.assets.skeleton
             for voice in fighter.voices:
-                compiled = build.action(voice.compiled.action.name)
+                compiled = own.action(voice.compiled.action.name)
                 if compiled is None or voice.section >= len(compiled.sections):
                     continue
                 frame = min(voice.frame, compiled.sections[voice.section].ticks - 1)
@@ -103,16 +118,16 @@ class Simulation:
                 kept = voice.but(compiled=compiled, frame=frame, goto=None, going=(), waiting=())
                 voices.append(kept.but(way=None, reference=None) if figure else kept)
             fighter.voices = tuple(voices)
-            fighter.locomotion = self._locomotion(fighter, before)
+            fighter.locomotion = self._locomotion(fighter, was)
             if figure and self.posed:
                 # Nothing of what was worked out is of this figure's joints.
                 fighter.footing = NO_FOOTING
-                pose_again(build, fighter)
+                pose_again(own, fighter)
                 fighter.joints_before = fighter.joints
 
     def _locomotion(self, fighter: FighterState, before: CompiledProject) -> tuple[LocomotionVoice, ...]:
         """The states that still are; the one everybody begins in where the present one is gone."""
-        states = self.build.states
+        states = self._of(fighter).states
         kept = tuple(
             v if states[v.state] == before.states.get(v.state) else v._replace(at=None)
             for v in fighter.locomotion
@@ -120,12 +135,12 @@ class Simulation:
         )
         if kept and kept[-1].state == fighter.locomotion[-1].state:
             return kept
-        idle = self.build.idle_state
+        idle = self._of(fighter).idle_state
         return (LocomotionVoice(idle.name if idle is not None else ""),)
 
     def start(self, fighter: str, action: str) -> Voice | None:
         """Start an action at once, whatever its start rule says; it is shown on the next tick's record."""
-        return start(self.build, self.fighter(fighter), action, self.now)
+        return start(self._of(self.fighter(fighter)), self.fighter(fighter), action, self.now)
 
     def resume(self, record: Record, before: Record | None = None) -> None:
         """Go on from the end of a tick that was played; ``before`` is the one before it, where there was one."""
@@ -140,7 +155,7 @@ class Simulation:
         """A state that was kept, with the pose that long keeping leaves out; ``before`` is the tick before's."""
         out = state.copy()
         if out.joints is None and self.posed:
-            pose_again(self.build, out)
+            pose_again(self._of(out), out)
             out.joints_before = out.joints
             if before is not None and before is not state:
                 out.joints_before = self.whole(before).joints
@@ -166,14 +181,14 @@ class Simulation:
         for name in reacting:
             # A reaction shows its first frame on the tick of contact, and through hit stop.
             if self.posed:
-                pose_again(self.build, self.fighter(name))
+                pose_again(self._of(self.fighter(name)), self.fighter(name))
         felled = self._touched(found) if found else []
-        events = [*(e for f in self.fighters for e in tell(self.build, f)), *felled]
-        self.world = let_go(self.build, self.world, self.fighters, events) if self.build.thrown else self.world
+        events = [*(e for f in self.fighters for e in tell(self._of(f), f)), *felled]
+        self.world = let_go(self.build, self.world, self.fighters, events)
         if self.world.things or stood.things:
             events += tell_things(stood, self.world)
         for f in self.fighters:
-            f.shown = weights_of(self.build, f)
+            f.shown = weights_of(self._of(f), f)
         record = Record(self.now, tuple([f.copy() for f in self.fighters]), tuple(events), tuple(found), self.world)
         self.now += 1
         return record
@@ -188,7 +203,6 @@ class Simulation:
     def _decide_and_move(self, before: dict[str, tuple[Voice, ...]]) -> None:
         """What plays, and where the bodies go; ``before`` are the actions as they stood on the last tick."""
         stood: list[FighterState] = []
-        posts = discs_left(self.build, self.world)
         for n, f in enumerate(self.fighters):
             # Decisions look at where everybody was when the tick began, whoever stands first in the list.
             seen = (*stood, *self.fighters[n + 1 :])
@@ -198,11 +212,12 @@ class Simulation:
                 if f.rested < f.setup.rests or f.worn or f.poise < f.setup.poise:
                     self._rest(f)
                 others = tuple([o for o in self.fighters if o is not f])
-                unseen = self.posed and hidden(self.build, f)
-                Decider(self.build, f, seen, self.now, self.seed).decide()
+                build = self._of(f)
+                unseen = self.posed and hidden(build, f)
+                Decider(build, f, seen, self.now, self.seed).decide()
                 if self.moved:
-                    move(self.build, f, before[f.name], others, seen, posts)
-                    if f.adrift and not any(self._moves(v) for v in before[f.name]):
+                    move(build, f, before[f.name], others, seen, discs_left(build, self.world))
+                    if f.adrift and not any(_moves(build, v) for v in before[f.name]):
                         f.adrift = False  # what ended never had the body
                     if f.adrift:
                         self._hand_over(f, seen, unseen)
@@ -219,11 +234,6 @@ class Simulation:
             back = f.setup.recovers / self.build.project.settings.rate
             f.poise, f.worn = min(f.poise + back, f.setup.poise), max(f.worn - back, 0.0)
 
-    def _moves(self, voice: Voice) -> bool:
-        """Whether an action has a part of the body."""
-        layer = self.build.layers.get(voice.layer)
-        return layer is not None and layer.root > 0.0
-
     def _seen_by(
         self, f: FighterState, places: list[tuple[FighterState, list[float]]]
     ) -> tuple[float, float, float] | None:
@@ -234,7 +244,7 @@ class Simulation:
             if other is not f and not other.down:
                 far = (x - fx) ** 2 + (y - fy) ** 2 + (z - fz) ** 2
                 if far < best:
-                    near, best = (x, y + SIGHT * self.build.project.rig.capsule.height, z), far
+                    near, best = (x, y + SIGHT * self._of(other).project.rig.capsule.height, z), far
         return near
 
     def _hand_over(self, f: FighterState, others: tuple[FighterState, ...], hidden: bool) -> None:
@@ -242,12 +252,12 @@ class Simulation:
         to be seen (``hidden``) and nothing else has started, in the state and phase in which the feet fit."""
         go_on(f)
         if hidden and not f.live():
-            hand_over(self.build, f, Asking(others, self.now, self.seed))
+            hand_over(self._of(f), f, Asking(others, self.now, self.seed))
 
     def _stand_and_pose(self) -> None:
         """Bodies on the floor or falling, and the poses about them."""
         for f in self.fighters:
-            if self.moved and f.advanced and settle(self.build, f):
+            if self.moved and f.advanced and settle(self._of(f), f):
                 for voice in f.live():
                     end(f, voice, "broken")
                 f.frame_before = None
@@ -256,14 +266,16 @@ class Simulation:
                     f.down, f.health = False, f.setup.health
         posed = [f for f in self.fighters if f.advanced and self.posed]
         for f in self.fighters:
-            f.posture = posture_of(self.build, f)
+            f.posture = posture_of(self._of(f), f)
             if not (f.advanced and self.posed):
                 f.joints_before = f.joints
-        if posed and (self.build.project.locomotion.look.weight > 0.0 or self.build.aims):
+        looking = [f for f in posed if _looks(self._of(f))]
+        if looking:
             places = [(f, f.position.tolist()) for f in self.fighters]
-            for f in posed:
+            for f in looking:
                 f.sees = self._seen_by(f, places)
-        place_poses(self.build, posed)
+        for build, those in self._by_build(posed):
+            place_poses(build, those)
 
     def _read(self, f: FighterState, given: list[Input]) -> None:
         """Read inputs and age the buffer. The buffer keeps its age through hit stop, as all time does then."""
@@ -276,12 +288,12 @@ class Simulation:
         f.spent = ()
         if given:
             self._take_in(f, given)
-        gestures = self.build.ask(made_by_hand)
+        gestures = self._of(f).ask(made_by_hand)
         if gestures:
             self._recognise(f, gestures)
         f.fresh = (*before, *f.pressed) if before else f.pressed
         size = min(hypot(*f.stick), 1.0)
-        f.wanted = 0.0 if f.down or f.stun else size * top_speed(self.build, f)
+        f.wanted = 0.0 if f.down or f.stun else size * top_speed(self._of(f), f)
         if f.buffer or f.history or f.pressed:
             self._remember(f)
 
@@ -327,14 +339,26 @@ class Simulation:
 
     def _remember(self, f: FighterState) -> None:
         """Age the presses that are remembered, and remember those of this tick."""
-        order = self.build.command_order
+        build = self._of(f)
+        order = build.command_order
         fresh = sorted(dict.fromkeys(f.pressed), key=lambda c: order.get(c, len(order)))
         made = [Press(c, -1 if f.frozen else 0, self.now) for c in fresh]
         aged = [p if f.frozen else replace(p, age=p.age + 1) for p in f.buffer if p.command not in fresh]
-        keep = self.build.longest_buffer
+        keep = build.longest_buffer
         f.buffer = tuple(made + [p for p in aged if p.age < keep])
         past = f.history if f.frozen else tuple(replace(p, age=p.age + 1) for p in f.history)
-        f.history = tuple(made + [p for p in past if p.age < self.build.furthest_press])
+        f.history = tuple(made + [p for p in past if p.age < build.furthest_press])
+
+
+def _moves(build: CompiledProject, voice: Voice) -> bool:
+    """Whether an action has a part of the body."""
+    layer = build.layers.get(voice.layer)
+    return layer is not None and layer.root > 0.0
+
+
+def _looks(build: CompiledProject) -> bool:
+    """Whether a figure looks or aims at anybody."""
+    return build.project.locomotion.look.weight > 0.0 or bool(build.aims)
 
 
 def play(

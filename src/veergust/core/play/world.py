@@ -60,7 +60,13 @@ def world_of(build: CompiledProject, before: World = EMPTY) -> World:
     """The stage as it begins; what there was ``before`` an edit stays as far as it is still there."""
     had = dict(before.posts)
     posts = tuple((p.name, had.get(p.name, p.health)) for p in build.project.stage.posts if p.health > 0.0)
-    things = tuple(f._replace(thing=build.thrown[f.thing.name]) for f in before.things if f.thing.name in build.thrown)
+    whose = {f.name: build.of(f).thrown for f in build.project.stage.fighters} if build.guests else {}
+    things = tuple(
+        f._replace(thing=known[f.thing.name])
+        for f in before.things
+        for known in (whose.get(f.owner, build.thrown),)
+        if f.thing.name in known
+    )
     return World(things, before.let_go, posts)
 
 

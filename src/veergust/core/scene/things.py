@@ -5,6 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass, field
 
 from veergust.core.model import Floor, Post
+from veergust.core.motion.figure import Mesh
 from veergust.core.motion.quat import Array
 
 
@@ -20,6 +21,8 @@ class Body:
     opacity: float = 1.0
     roles: tuple[str, ...] = ()
     tints: Array | None = None
+    mesh: Mesh | None = None
+    """What is drawn on it where that is another figure than the scene's."""
 
 
 @dataclass(frozen=True, eq=False)

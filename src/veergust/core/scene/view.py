@@ -11,6 +11,7 @@ import numpy as np
 from veergust.core.kinds.spans import SPANS
 from veergust.core.model import Floor, Post
 from veergust.core.motion import quat
+from veergust.core.motion.figure import Mesh
 from veergust.core.motion.prepared import clip_pose, ends, motion_of
 from veergust.core.motion.quat import Array
 from veergust.core.motion.skeleton import forward
@@ -25,6 +26,7 @@ from veergust.core.play.pose.posing import body_matrix
 from veergust.core.play.state import FighterState
 from veergust.core.play.take.record import Record
 from veergust.core.play.world import posts_left
+from veergust.core.scene.dress import figure_mesh
 from veergust.core.scene.shapes import volume_tubes
 from veergust.core.scene.stand_ins import stand_ins
 from veergust.core.scene.things import Body, Label, Path, Ribbon, Scene, Tube
@@ -219,14 +221,16 @@ def record_scene(build: CompiledProject, record: Record, shown: Shown = Shown())
     """A tick of play on the project's stage."""
     bodies, tubes, labels = [], [], []
     for i, fighter in enumerate(record.fighters):
+        own = build.of(fighter.setup)
         joints = body_matrix(fighter.position, fighter.facing) @ fighter.joints_now
-        bodies.append(Body(joints, "body" if i == 0 else "partner"))
+        mesh = own.ask(guest_mesh) if own is not build else None
+        bodies.append(Body(joints, "body" if i == 0 else "partner", mesh=mesh))
         if shown.hitboxes:
-            tubes += _open_tubes(build, fighter, joints)
+            tubes += _open_tubes(own, fighter, joints)
         if shown.hurtboxes and not fighter.down:
-            tubes += _hurt_tubes(build, joints, posture_of(build, fighter))
+            tubes += _hurt_tubes(own, joints, posture_of(own, fighter))
         if shown.body:
-            tubes.append(_capsule(build, fighter.position))
+            tubes.append(_capsule(own, fighter.position))
     for contact in record.contacts:
         words = f"{contact.damage:g}" if contact.damage else contact.result
         labels.append(Label(words, contact.position, "strike", strong=True))
@@ -235,6 +239,11 @@ def record_scene(build: CompiledProject, record: Record, shown: Shown = Shown())
         tubes.append(Tube(at, at, thing.thing.radius, "event", True))
     posts = posts_left(build, record.world)
     return Scene(tuple(bodies), (), tuple(tubes), (), (), tuple(labels), build.project.stage.floors, posts)
+
+
+def guest_mesh(build: CompiledProject) -> Mesh | None:
+    """What is drawn of a guest."""
+    return figure_mesh(build.assets, build.project.rig)
 
 
 def _open_tubes(build: CompiledProject, fighter: FighterState, joints: Array) -> list[Tube]:

@@ -96,13 +96,13 @@ def free_after(simulation: Simulation, inputs: list[Input], sure: bool) -> dict[
     free: dict[str, int] = {}
     for tick in range(LONGEST):
         landed = simulation.landed
-        was_bound = {f.name: bound(simulation.build, f) for f in simulation.fighters}
+        was_bound = {f.name: bound(simulation.build.of(f.setup), f) for f in simulation.fighters}
         simulation.tick(inputs)
         inputs = []
         if not simulation.landed:
             continue
         for fighter in simulation.fighters:
-            if fighter.frozen or bound(simulation.build, fighter):
+            if fighter.frozen or bound(simulation.build.of(fighter.setup), fighter):
                 free.pop(fighter.name, None)
             elif landed and fighter.advanced and was_bound[fighter.name]:
                 free.setdefault(fighter.name, tick)

@@ -27,7 +27,7 @@ def free_in(simulation: Simulation, fighter: FighterState) -> int | None:
     It is counted for a single action whose sections end, with no press remembered, when no gate or break on the way
     can be taken.
     """
-    live = binding(simulation.build, fighter)
+    live = binding(simulation.build.of(fighter.setup), fighter)
     if fighter.stun:
         # With the last tick of its stun the reaction is over too, and a press is answered on that.
         alone = all(voice.serial == fighter.reels for voice in live)
@@ -66,5 +66,5 @@ def _may_hold(simulation: Simulation, fighter: FighterState, conditions: tuple[C
     if any(CONDITIONS[c.test].changes in may_change for c in conditions):
         return True
     others = tuple(f for f in simulation.fighters if f is not fighter)
-    voice = binding(simulation.build, fighter)[0]
+    voice = binding(simulation.build.of(fighter.setup), fighter)[0]
     return holds(conditions, fighter, voice=voice, others=others, seed=simulation.seed, tick=simulation.now)

@@ -70,7 +70,7 @@ def _fights(record: Record, contact: Contact) -> bool:
 
 def _is_free(build: CompiledProject, record: Record, name: str) -> bool:
     fighter = record.fighter(name)
-    return not fighter.down and fighter.advanced and not fighter.frozen and not bound(build, fighter)
+    return not fighter.down and fighter.advanced and not fighter.frozen and not bound(build.of(fighter.setup), fighter)
 
 
 def _free_between(build: CompiledProject, records: Sequence[Record], name: str, first: int, last: int) -> int:

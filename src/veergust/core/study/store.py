@@ -109,6 +109,16 @@ class Recorder(CompiledProject):
         """What it gives, noted by its value: what it read for that may change as long as the value does not."""
         return self._note(("asked", work, *args), self._store.of(work, self._build, *args))
 
+    @property
+    def guests(self) -> dict[str, CompiledProject]:
+        """Guests as they are: what their files hold is a part of the assets."""
+        self._note(("assets",), self._build.assets)
+        return self._build.guests
+
+    @property
+    def host(self) -> CompiledProject:  # type: ignore[override]
+        return self
+
     def renew(self, project: Project) -> CompiledProject:
         raise TypeError("a build that notes what is read stands for one project")
 

@@ -16,6 +16,7 @@ from veergust.core.scene.clip_view import ClipShown, body_on_stage, clip_stage
 from veergust.core.scene.things import Scene
 from veergust.core.scene.view import FACING
 from veergust.core.trouble import Trouble
+from veergust.desk.clips.asking import AskingPages
 from veergust.desk.clips.cards.card import Card
 from veergust.desk.clips.cards.clean import CleanCard
 from veergust.desk.clips.cards.feet import FeetCard
@@ -32,7 +33,6 @@ from veergust.desk.clips.film import Film
 from veergust.desk.clips.handles import MountTool, PoseTool
 from veergust.desk.clips.library import Library
 from veergust.desk.clips.library_side import LibrarySide
-from veergust.desk.clips.mapping import MappingPage
 from veergust.desk.clips.on_stage import OnStage
 from veergust.desk.clips.playhead import Playhead
 from veergust.desk.clips.strips import StripMaker
@@ -88,7 +88,8 @@ class ClipsBench(Bench):
             self.prepare, self.take, self.clean, self.root, self.join, self.feet, self.props, self.pose,
             self.body,
         )  # fmt: skip
-        self.mapping = MappingPage(theme)
+        self.stack = AskingPages(theme)
+        self.mapping, self.cells_page = self.stack.mapping, self.stack.cells
         self.pose_tool = PoseTool(
             theme, FACING, self.pose.pose, self.pose.show_pose, self.pose.settle, self.pose.select
         )
@@ -103,7 +104,6 @@ class ClipsBench(Bench):
         self._opened()
 
     def _lay_out(self) -> None:
-        self.stack = QStackedWidget(self)
         work = QWidget(self.stack)
         right = QWidget(work)
         self.splitter = QSplitter(Qt.Orientation.Vertical, work)
@@ -144,8 +144,7 @@ class ClipsBench(Bench):
         row.addWidget(self.side)
         row.addWidget(self.splitter, 1)
         row.addWidget(right)
-        self.stack.addWidget(work)
-        self.stack.addWidget(self.mapping)
+        self.stack.set_work(work)
         box = QVBoxLayout(self)
         box.setContentsMargins(0, 0, 0, 0)
         box.addWidget(self.stack)
@@ -311,7 +310,7 @@ class ClipsBench(Bench):
 
     def key(self, event: QKeyEvent) -> bool:
         """Keys that hold for the whole bench; true when one was used."""
-        if self.stack.currentWidget() is self.mapping:
+        if self.stack.asking:
             return False
         keys = pressed(event)
         places: tuple[Where, ...] = ("pose", "clips") if self.card is self.pose else ("clips",)
@@ -360,19 +359,12 @@ class ClipsBench(Bench):
 
     # Coming and going
 
-    def ask_mapping(self, arrival: object) -> None:
-        """Show the mapping page for an arrival."""
-        self.mapping.ask(arrival, self.document.build.assets.skeleton)  # type: ignore[arg-type]
-        self.stack.setCurrentWidget(self.mapping)
-
-    def leave_mapping(self) -> None:
-        """Back to the work."""
-        self.stack.setCurrentIndex(0)
-
     def attach(self, window: Desk) -> None:
-        window.arrivals.ended.connect(self.leave_mapping)
+        window.arrivals.ended.connect(self.stack.leave)
         self.mapping.taken.connect(window.mapped)
         self.mapping.left.connect(window.arrivals.give_up)
+        self.cells_page.taken.connect(window.cells_cut)
+        self.cells_page.left.connect(window.arrivals.give_up)
         self.action_wanted.connect(window.make_action)
         self.rename_wanted.connect(window.rename)
         self.side.import_button.clicked.connect(window.ask_import)
@@ -384,7 +376,7 @@ class ClipsBench(Bench):
         """The bench is shown."""
         self.library.renew()
         self._changed()
-        (self.mapping.take if self.stack.currentWidget() is self.mapping else self.library).setFocus()
+        (self.stack.answer_button() or self.library).setFocus()
 
     def leave(self) -> None:
         """Another bench is shown."""
@@ -396,5 +388,4 @@ class ClipsBench(Bench):
         self.side.find_line.selectAll()
 
     def nothing(self) -> Nothing | None:
-        mapping = self.stack.currentWidget() is self.mapping
-        return NO_CLIPS if not self.document.project.clips and not mapping else None
+        return NO_CLIPS if not self.document.project.clips and not self.stack.asking else None

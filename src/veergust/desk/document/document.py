@@ -13,7 +13,8 @@ from PySide6.QtCore import QObject, Signal
 from veergust.core.edit.identity import settled
 from veergust.core.edit.spans import Edit, SpanRef, span_of
 from veergust.core.files.as_files import check_change
-from veergust.core.files.assets import load_assets
+from veergust.core.files.assets import gone, load_assets
+from veergust.core.files.guests import named_guests
 from veergust.core.kinds.finding import Ref
 from veergust.core.kinds.spans import SPANS
 from veergust.core.model import Project, Rig
@@ -74,6 +75,8 @@ class Document(Keeping):
         old = self.project.rig
         same_figure = (rig.figure, rig.unit, rig.turn) == (old.figure, old.unit, old.turn)
         same_maps = project.sources == assets.sources or not assets.foreign
+        known &= set(rig.sheets) <= assets.sheets.keys() | self._gone
+        known &= set(named_guests(project)) <= assets.guests.keys() | self._gone
         if self.folder is None or (known and same_figure and same_maps):
             return
         try:
@@ -81,7 +84,7 @@ class Document(Keeping):
         except Trouble as trouble:
             self.said.emit(str(trouble), True)
             return
-        self._gone = {words.split(" is not in the folder")[0] for words in missing}
+        self._gone = gone(missing)
         self.build = CompiledProject(self.project, assets)
 
     # Changing

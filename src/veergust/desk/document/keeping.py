@@ -15,7 +15,7 @@ from PySide6.QtCore import QObject, Signal
 from veergust.core.changes.merge import merge, settle
 from veergust.core.edit.spans import Edit
 from veergust.core.files.as_files import project_files
-from veergust.core.files.assets import load_assets
+from veergust.core.files.assets import gone, load_assets
 from veergust.core.files.drafts import is_draft, make_draft, throw_away_draft
 from veergust.core.files.importing import bring_sounds
 from veergust.core.files.journal import Journal
@@ -153,7 +153,7 @@ class Keeping(QObject):
     def _show_opened(self, kept: OpenFolder | None, project: Project, assets: Assets, missing: list[str]) -> None:
         self.kept, self.project = kept, project
         self.build = CompiledProject(project, assets)
-        self._gone = {words.split(" is not in the folder")[0] for words in missing}
+        self._gone = gone(missing)
         self.done, self.undone, self.taken = [], [], []
         self.saved_project, self.saved_build = project, self.build
         if self.is_untitled:
@@ -359,7 +359,7 @@ class Keeping(QObject):
             return
         finally:
             self.working.emit("", 1.0, None)
-        self._gone = {words.split(" is not in the folder")[0] for words in missing}
+        self._gone = gone(missing)
         self.build = CompiledProject(self.project, assets)
         self.opened.emit()
         self.changed.emit()

@@ -9,6 +9,7 @@ from PySide6.QtCore import SignalInstance
 from PySide6.QtGui import QKeyEvent
 from PySide6.QtWidgets import QSplitter, QWidget
 
+from veergust.core.files.drawings.packing import Draft
 from veergust.core.kinds.finding import Ref
 from veergust.core.model import SourceRig
 from veergust.desk.frame.empty import Nothing
@@ -35,6 +36,9 @@ class Desk(Protocol):
 
     def bench_of(self, name: str) -> Any:
         """Another bench, by name."""
+
+    def cells_cut(self, draft: Draft) -> None:
+        """Take a sheet of drawings in as it was cut."""
 
     def mapped(self, rig: SourceRig) -> None:
         """A mapping was answered."""

@@ -12,7 +12,8 @@ from PySide6.QtWidgets import QMessageBox
 from veergust.core.edit.outfit import before_stand, outfit
 from veergust.core.edit.spans import Edit
 from veergust.core.files.assets import load_assets
-from veergust.core.files.importing import Arrival, arrive, put_in_place, stands_in_the_way, take_in
+from veergust.core.files.drawings.packing import Draft
+from veergust.core.files.importing import Arrival, arrive, of_draft, put_in_place, stands_in_the_way, take_in
 from veergust.core.files.reading import Progress
 from veergust.core.model import Project, SourceRig
 from veergust.core.motion.figure import Assets
@@ -32,9 +33,11 @@ def _in_the_way(folder: Path, file: Path) -> bool:
 
 
 class Arrivals(QObject):
-    """Brings files in, one batch at a time. ``map_wanted`` asks for a mapping; ``answer`` or ``give_up`` follow."""
+    """Brings files in, one batch at a time. ``map_wanted`` asks for a mapping, ``cut_wanted`` how a sheet of
+    drawings is cut; ``answer``, ``cut`` or ``give_up`` follow."""
 
     map_wanted = Signal(object)
+    cut_wanted = Signal(object)
     arrived = Signal(object)
     ended = Signal()
 
@@ -44,11 +47,12 @@ class Arrivals(QObject):
         self.notice = notice
         self.work: BackgroundTask | None = None
         self.waiting: list[Arrival] = []
+        self.uncut: list[Arrival] = []
 
     @property
     def busy(self) -> bool:
         """Whether a batch is on its way."""
-        return self.work is not None or bool(self.waiting)
+        return self.work is not None or bool(self.waiting) or bool(self.uncut)
 
     def bring_in(self, files: list[Path]) -> None:
         """Import motion files into the open project."""
@@ -119,18 +123,33 @@ class Arrivals(QObject):
         then(result)
 
     def _refused(self, says: str) -> None:
-        self.waiting = []
+        self.waiting, self.uncut = [], []
         words = f"Nothing was imported. {says}" if says else "Nothing was imported: it was given up."
         self.document.said.emit(words, bool(says))
         self.ended.emit()
 
     def _read(self, arrivals: list[Arrival]) -> None:
-        self.waiting = arrivals
+        self.waiting = [a for a in arrivals if a.draft is None]
+        self.uncut = [a for a in arrivals if a.draft is not None]
+        self._go_on()
+
+    def cut(self, draft: Draft) -> None:
+        """Take a sheet in as it is cut now."""
+        folder = self.document.folder
+        assert folder is not None
+        try:
+            self.waiting = [*self.waiting, of_draft(self.document.project, folder, draft)]
+        except Trouble as trouble:
+            self._refused(str(trouble))
+            return
+        self.uncut = self.uncut[1:]
         self._go_on()
 
     def _go_on(self) -> None:
         unknown = next((a for a in self.waiting if a.rig is not None and not a.known), None)
-        if unknown is not None:
+        if self.uncut:
+            self.cut_wanted.emit(self.uncut[0].draft)
+        elif unknown is not None:
             self.map_wanted.emit(unknown)
         else:
             self._take_in()

@@ -10,7 +10,8 @@ from PySide6.QtCore import QPoint
 from PySide6.QtGui import QDragEnterEvent, QDropEvent
 from PySide6.QtWidgets import QWidget
 
-from veergust.core.files.reading import READERS, spoken
+from veergust.core.files.drawings.packing import is_bare
+from veergust.core.files.reading import BROUGHT, SPOKEN
 from veergust.desk.document.document import Document
 from veergust.desk.shell.arrivals import Arrivals
 from veergust.desk.widgets.notice import Notice
@@ -50,9 +51,12 @@ class DropDoors(Base):
     def dropEvent(self, event: QDropEvent) -> None:
         paths = [Path(url.toLocalFile()) for url in event.mimeData().urls() if url.isLocalFile()]
         folders = [p for p in paths if p.is_dir()]
-        files = [p for p in paths if p.suffix.lower() in READERS]
+        files = [p for p in paths if p.suffix.lower() in BROUGHT]
         sounds = [p for p in paths if p.suffix.lower() == ".wav"]
-        if folders:
+        pictures = [p for p in folders if is_bare(p) and not (p / "project.json").is_file()]
+        if pictures:
+            self.arrivals.bring_in(pictures)
+        elif folders:
             self.open_project(folders[0])
         elif files:
             self._onto_sheet = self._over_sheet(event.position().toPoint())
@@ -60,7 +64,7 @@ class DropDoors(Base):
         elif sounds:
             self.document.bring_sounds(sounds)
         elif paths:
-            self.notice.say(f"{paths[0].name} is no {spoken(READERS)} file. Drop one, or a project folder.", True)
+            self.notice.say(f"{paths[0].name} is no {SPOKEN} file. Drop one, or a project folder.", True)
 
     def _over_sheet(self, at: QPoint) -> bool:
         """Whether a point of the window is on the exposure sheet."""

@@ -12,7 +12,7 @@ from PySide6.QtWidgets import QFileDialog, QMenu, QMessageBox, QStackedWidget
 from veergust.core.files.demo import fresh_demo
 from veergust.core.files.drafts import is_draft
 from veergust.core.files.left import Left, left_behind
-from veergust.core.files.reading import READERS
+from veergust.core.files.reading import BROUGHT
 from veergust.core.kinds.finding import Ref
 from veergust.core.trouble import Trouble
 from veergust.desk.document.document import Document
@@ -129,7 +129,7 @@ class ProjectDoors(Base):
     def ask_import(self) -> None:
         """Ask for motion files."""
         files, _ = QFileDialog.getOpenFileNames(
-            self, "Import clips", "", f"Motion ({' '.join(f'*{suffix}' for suffix in READERS)})"
+            self, "Import clips", "", f"Motion and drawings ({' '.join(f'*{suffix}' for suffix in sorted(BROUGHT))})"
         )
         if files:
             self.arrivals.bring_in([Path(f) for f in files])

@@ -18,6 +18,7 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
+from veergust.core.files.drawings.packing import Draft
 from veergust.core.files.importing import Arrival
 from veergust.core.model import SourceRig
 from veergust.desk.document.document import Document
@@ -101,6 +102,7 @@ class Window(BenchDoors, DropDoors, GoingDoors, ProjectDoors, OnDiskDoors, Sendi
         theme.changed.connect(self._restyle)
         self.arrivals.arrived.connect(self.arrived)
         self.arrivals.map_wanted.connect(self.ask_mapping)
+        self.arrivals.cut_wanted.connect(self.ask_cells)
         geometry = settings.value("geometry")
         if isinstance(geometry, QByteArray):
             self.restoreGeometry(geometry)
@@ -317,13 +319,22 @@ class Window(BenchDoors, DropDoors, GoingDoors, ProjectDoors, OnDiskDoors, Sendi
         self.sheet.put_together()
 
     def mapped(self, rig: SourceRig) -> None:
-        self.clips.leave_mapping()
+        self.clips.stack.leave()
         self.arrivals.answer(rig)
+
+    def cells_cut(self, draft: Draft) -> None:
+        self.clips.stack.leave()
+        self.arrivals.cut(draft)
 
     def ask_mapping(self, arrival: Arrival) -> None:
         """A file with a foreign skeleton came in: ask how its joints answer to the figure's."""
         self.show_bench("Clips")
-        self.clips.ask_mapping(arrival)
+        self.clips.stack.ask_mapping(arrival, self.document.build.assets.skeleton)
+
+    def ask_cells(self, draft: Draft) -> None:
+        """A sheet of drawings came in with nothing said beside it: ask where its cells are."""
+        self.show_bench("Clips")
+        self.clips.stack.ask_cells(draft)
 
     # The end
 

@@ -50,8 +50,9 @@ class PressList(QListWidget):
             self._show()
 
     def _told(self) -> list[Told]:
-        records, at, build = self.session.records, self.session.at, self.document.build
+        records, at = self.session.records, self.session.at
         name = records[at].fighters[self.index].name
+        build = self.document.build.of(records[at].fighters[self.index].setup)
         last = records[at].tick
         first = max(at - SEEN, 0)
         known = all(name in [f.name for f in r.fighters] for r in (records[first], records[-1]))

@@ -8,6 +8,7 @@ from typing import Any
 from veergust.core.edit.spans import Edit
 from veergust.core.edit.stages import MADE, FloorKind, add_floors, remove_floor
 from veergust.core.edit.staging import add_fighter, add_post, remove_fighter, remove_post, set_scaling
+from veergust.core.files.guests import ENDING, beside
 from veergust.core.kinds.commands import listed_commands
 from veergust.core.model import Fighter, Floor, Post
 from veergust.core.play.partner import ANSWERING
@@ -77,11 +78,14 @@ class StandingPage(FieldPage):
         self.plays = ChoiceField("Played", lambda p: self._set(plays=p), "Who gives the commands")
         self.answer = ChoiceField("It presses", lambda c: self._set(answer=c), "The command that it presses, or holds")
         self.replay = ChoiceField("It replays", lambda d: self._set(replay=d), "The drill whose inputs it is given")
+        self.project = ChoiceField("Comes from", lambda p: self._set(project=p),
+                                   "Whose figure and moves it has: a project's that lies beside this one")  # fmt: skip
         self.team = TextField("Team", lambda t: self._set(team=t.strip()), "Those of one team do not strike each other")
         for label, field in (
             ("Played", self.plays),
             ("Presses", self.answer),
             ("Replays", self.replay),
+            ("Comes from", self.project),
             ("Team", self.team),
         ):
             self.of_fighter.row(label, field)
@@ -192,7 +196,8 @@ class StandingPage(FieldPage):
             for name in ("facing", "health", "poise", "recovers", "rests", "every", "near"):
                 self.fields[name].show_value(getattr(one, name))
             self.plays.show_choices(PLAYS, one.plays)
-            commands = [("nothing", ""), *((c, c) for c in listed_commands(self.document.project))]
+            its = self.document.build.of(one).project
+            commands = [("nothing", ""), *((c, c) for c in listed_commands(its))]
             self.answer.show_choices(commands, one.answer)
             self.answer.setEnabled(one.plays in ANSWERING)
             self.fields["every"].setEnabled(one.plays in TIMED)
@@ -200,6 +205,10 @@ class StandingPage(FieldPage):
             drills = [("nothing", ""), *((d.name, d.name) for d in self.document.project.drills)]
             self.replay.show_choices(drills, one.replay)
             self.replay.setEnabled(one.plays == "replays")
+            folder = self.document.folder
+            others = dict.fromkeys([*(beside(folder) if folder is not None else ()), one.project])
+            guests = [("this project", ""), *((name.removesuffix(ENDING), name) for name in others if name)]
+            self.project.show_choices(guests, one.project)
             self.team.show_value(one.team)
             return
         for name in ("radius", "height", "health"):

@@ -58,14 +58,20 @@ AS_FOUND = How()
 
 @dataclass(frozen=True, eq=False)
 class Draft:
-    """A sheet that is on its way in: what is said beside it, its picture and what that is called, and sentences of what
-    was taken for granted."""
+    """A sheet that is on its way in: what is said beside it, its picture and what that is called, from where and how it
+    was cut, and sentences of what was taken for granted."""
 
     said: Flipbook
     image: bytes
     pixels: Pixels
     name: str
+    path: Path
+    how: How
     notes: tuple[str, ...] = ()
+    many: bool = False
+    """Whether it was put together of several pictures."""
+    feet: tuple[float, float] | None = None
+    """Where the person has said that the body stands."""
     _kept: list[TemporaryDirectory[str]] = field(default_factory=list)
 
     def written(self) -> Path:
@@ -79,9 +85,9 @@ class Draft:
         path.write_bytes(to_text(self.said))
         return path
 
-    def saying(self, said: Flipbook) -> Draft:
-        """It with something else said beside it."""
-        return replace(self, said=said, _kept=[])
+    def saying(self, said: Flipbook, feet: tuple[float, float] | None = None) -> Draft:
+        """It with something else said beside it, such as where the body stands."""
+        return replace(self, said=said, feet=feet or self.feet, _kept=[])
 
 
 def is_bare(path: Path) -> bool:
@@ -94,12 +100,12 @@ def is_bare(path: Path) -> bool:
 def drafted(path: Path, how: How = AS_FOUND) -> Draft:
     """A bare sheet, a folder of numbered pictures or a moving picture as a sheet. Raises ``Trouble``."""
     if path.is_dir():
-        return _put_together(path.name, *_from_folder(path), how)
+        return _put_together(path, path.name, *_from_folder(path), how)
     data = fetch(path)
     with opened(data, path.name) as picture:
         frames = int(getattr(picture, "n_frames", 1))
         if frames > 1:
-            return _put_together(path.stem, *_from_moving(picture, path.name), how)
+            return _put_together(path, path.stem, *_from_moving(picture, path.name), how)
     return _cut(path, data, how)
 
 
@@ -138,7 +144,7 @@ def _cut(path: Path, data: bytes, how: How) -> Draft:
     if how.rows and grid.down > 1:
         said = msgspec.structs.replace(said, clips=tuple(_rows(path.stem, there, grid.across)))
     image = data if path.suffix.lower() == ".png" else _png(pixels)
-    return _proposed(Draft(said, image, pixels, path.stem, tuple(notes)), how)
+    return _proposed(Draft(said, image, pixels, path.stem, path, how, tuple(notes)))
 
 
 def _rows(stem: str, there: Sequence[int], across: int) -> list[Strip]:
@@ -188,7 +194,7 @@ def _bounded(pixels: int, name: str) -> None:
         raise Trouble(says, file=name, do="make its pictures smaller, or bring them in in parts")
 
 
-def _put_together(name: str, pictures: list[Pixels], holds: list[int], notes: list[str], how: How) -> Draft:
+def _put_together(path: Path, name: str, pictures: list[Pixels], holds: list[int], notes: list[str], how: How) -> Draft:
     """Pictures as the cells of one sheet: each in the middle of the lower edge, where they are not of one size."""
     sizes = {p.shape[:2] for p in pictures}
     high, wide = (max(size[k] for size in sizes) for k in (0, 1))
@@ -207,7 +213,19 @@ def _put_together(name: str, pictures: list[Pixels], holds: list[int], notes: li
         sheet[top : top + tall, left : left + broad] = picture
         cells.append(DrawnCell(at=(x, y), hold=holds[n] if holds else 1))
     said = Flipbook(image=f"{name}.png", cell=(wide, high), cells=tuple(cells), name=name)
-    return _proposed(Draft(said, _png(sheet), sheet, name, tuple(notes)), how)
+    return _proposed(Draft(said, _png(sheet), sheet, name, path, how, tuple(notes), many=True))
+
+
+def picked(said: Flipbook, cells: Sequence[int]) -> Flipbook:
+    """A sheet of some of its cells, in this order, as one clip where that is another."""
+    clips = said.clips if list(cells) == list(range(len(said.cells))) else ()
+    return msgspec.structs.replace(said, cells=tuple(said.cells[n] for n in cells), clips=clips)
+
+
+def standing_at(said: Flipbook, feet: tuple[float, float]) -> Flipbook:
+    """A sheet on all of whose cells the body stands there."""
+    cells = tuple(msgspec.structs.replace(cell, feet=feet) for cell in said.cells)
+    return msgspec.structs.replace(said, cells=cells)
 
 
 def _png(pixels: Pixels) -> bytes:
@@ -223,9 +241,9 @@ def masks_of(draft: Draft, said: Flipbook | None = None) -> list[cutting.Mask]:
     return [ink[c.at[1] : c.at[1] + h, c.at[0] : c.at[0] + w] for c in said.cells for w, h in (said.size_of(c),)]
 
 
-def _proposed(draft: Draft, how: How) -> Draft:
+def _proposed(draft: Draft) -> Draft:
     """A draft with what its drawings say: where the body stands, how large it is, what can be struck."""
-    masks = masks_of(draft)
+    masks, how = masks_of(draft), draft.how
     full = [ink for ink in masks if ink.any()]
     if not full:
         raise Trouble("has nothing drawn on it", file=draft.name, do="choose other pictures")

@@ -261,13 +261,15 @@ def _discs(
     out = list(posts)
     fx, _, fz = fighter.position.tolist()
     # It slides along what it meets, so that it may go its whole length any way.
-    far = hypot(step[0], step[2]) + 2.0 * body.radius + NEAR
+    reach = hypot(step[0], step[2]) + body.radius + NEAR
     for other in others:
         x, y, z = other.position.tolist()
+        its = build.host.of(other.setup).project.rig.capsule
+        far = reach + its.radius
         if abs(x - fx) > far or abs(z - fz) > far:
             continue
         if not other.down and PUSH.on(other.holding()):
-            out.append((x, z, body.radius, y - body.height, y + body.height))
+            out.append((x, z, its.radius, y - body.height, y + its.height))
     return np.array(out) if out else NOTHING_ROUND
 
 
@@ -300,20 +302,21 @@ def settle(build: CompiledProject, fighter: FighterState) -> bool:
 
 def part_bodies(build: CompiledProject, fighters: list[FighterState], posts: tuple[Post, ...]) -> None:
     """Push bodies that stand in each other apart, half and half, and out of posts, in the order they stand."""
-    radius, height = build.project.rig.capsule.radius, build.project.rig.capsule.height
     solid = [f for f in fighters if not f.down and PUSH.on(f.holding())]
-    for i, a in enumerate(solid):
-        for b in solid[i + 1 :]:
-            if abs(a.position[0] - b.position[0]) < 2 * radius and abs(a.position[1] - b.position[1]) < height:
-                away = _apart(a.position, b.position, 2 * radius, a.facing)
+    bodies = [build.of(f.setup).project.rig.capsule for f in solid]
+    for i, (a, one) in enumerate(zip(solid, bodies)):
+        for b, two in zip(solid[i + 1 :], bodies[i + 1 :]):
+            room, over = one.radius + two.radius, float(b.position[1] - a.position[1])
+            if abs(a.position[0] - b.position[0]) < room and -two.height < over < one.height:
+                away = _apart(a.position, b.position, room, a.facing)
                 if away is not None:
                     a.position = a.position + away / 2
                     b.position = b.position - away / 2
-    for f in solid:
+    for f, body in zip(solid, bodies):
         for post in posts:
             at = np.array(post.position, dtype=float)
-            if at[1] - height < f.position[1] < at[1] + post.height:
-                away = _apart(f.position, at, radius + post.radius, f.facing)
+            if at[1] - body.height < f.position[1] < at[1] + post.height:
+                away = _apart(f.position, at, body.radius + post.radius, f.facing)
                 if away is not None:
                     f.position = f.position + away
 

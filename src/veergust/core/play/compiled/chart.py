@@ -12,6 +12,7 @@ from dataclasses import dataclass
 from functools import cached_property
 from math import nan
 
+from veergust.core.kinds.conditions import CONDITIONS
 from veergust.core.model import ANYWHERE, Group, Locomotion, State, Transition
 
 Last = Mapping[str, str]
@@ -64,6 +65,22 @@ class Chart:
             out.append(at)
             at = self.groups[at].group
         return tuple(out)
+
+    @cached_property
+    def momentary(self) -> tuple[str, ...]:
+        """The parameters that are true for one look only."""
+        return tuple(p.name for p in self.locomotion.parameters if p.kind == "momentary")
+
+    @cached_property
+    def defaults(self) -> tuple[tuple[str, float], ...]:
+        """The parameters that are not 0 at the beginning, with their values."""
+        return tuple(sorted((p.name, p.default) for p in self.locomotion.parameters if p.default))
+
+    @cached_property
+    def ask_of_state(self) -> frozenset[int]:
+        """The places of the transitions that ask something of the state that plays."""
+        rows = enumerate(self.locomotion.transitions)
+        return frozenset(i for i, t in rows if any(CONDITIONS[c.test].present for c in t.conditions))
 
     def known(self, name: str) -> bool:
         """Whether a state or a group has that name."""

@@ -11,8 +11,7 @@ from typing import Any, TypeVar
 import numpy as np
 from msgspec.structs import replace
 
-from veergust.core.kinds.conditions import CONDITIONS
-from veergust.core.model import Action, Clip, Command, Floor, Mount, Pool, Project, Stage, State, Thrown
+from veergust.core.model import Action, Clip, Command, Fighter, Floor, Mount, Pool, Project, Stage, State, Thrown
 from veergust.core.motion.feet import hips_of
 from veergust.core.motion.figure import Assets
 from veergust.core.motion.legs import Limbs, legs_of
@@ -33,6 +32,7 @@ from veergust.core.play.compiled.looking import Chain, chain_of
 from veergust.core.play.compiled.section import CompiledSection
 from veergust.core.play.compiled.steps_back import Before, with_step
 from veergust.core.play.compiled.trajectory import Carriage, Pace
+from veergust.core.play.compiled.visiting import invited, stays
 from veergust.core.play.pose.feet import COLUMNS, fresh
 
 LOG = logging.getLogger(__name__)
@@ -59,8 +59,19 @@ class CompiledProject:
         self._baked: dict[str, LocomotionClip] = {}
         self._mount_places: dict[tuple[str, bool], tuple[int, Array] | None] = {}
         self._asked: dict[tuple[Any, ...], Any] = {}
+        self.host = self
+        """What is compiled of the project on whose stage this plays, where it is that of a guest."""
         self.memo: dict[Any, Any] = {}
         """For what others work out and can tell by its content whether it still holds; renewed books share it."""
+
+    def of(self, setup: Fighter) -> CompiledProject:
+        """What is compiled for a fighter: of this project, or of the one it is a guest from."""
+        return self.guests.get(setup.project, self) if setup.project else self
+
+    @cached_property
+    def guests(self) -> dict[str, CompiledProject]:
+        """What is compiled for guests from other projects, by folder: on this project's stage."""
+        return invited(self, CompiledProject)
 
     def ask(self, work: Callable[..., T], *args: Any) -> T:
         """``work(build, *args)``, worked out once. Where it is noted what is read, what this gives counts, and not what
@@ -80,6 +91,8 @@ class CompiledProject:
             return self
         build = CompiledProject(project, self.assets)
         build.memo = self.memo
+        if "guests" in self.__dict__:
+            build.guests = stays(build, self)
         if project.rig == self.project.rig and project.settings.rate == self.project.settings.rate:
             gone = _changed(self._clips, build._clips) if project.clips is not self.project.clips else set()
             build._sections = self._sections
@@ -189,16 +202,6 @@ class CompiledProject:
         """Whether a state of locomotion is one of those named, or in a group that is; nothing named is everything."""
         return not names or any(self.chart.within(state, name) for name in names)
 
-    @cached_property
-    def momentary(self) -> tuple[str, ...]:
-        """The parameters that are true for one look only."""
-        return tuple(p.name for p in self.project.locomotion.parameters if p.kind == "momentary")
-
-    @cached_property
-    def defaults(self) -> tuple[tuple[str, float], ...]:
-        """The parameters that are not 0 at the beginning, with their values."""
-        return tuple(sorted((p.name, p.default) for p in self.project.locomotion.parameters if p.default))
-
     @property
     def idle_state(self) -> State | None:
         """The locomotion state everybody begins in: that of the entry, else the first."""
@@ -237,12 +240,6 @@ class CompiledProject:
     def kept_by_layers(self) -> bool:
         """Whether every grip holds only while some action plays."""
         return all(grip.layers for grip in self.project.grips)
-
-    @cached_property
-    def ask_of_state(self) -> frozenset[int]:
-        """The places of the transitions that ask something of the state that plays."""
-        rows = enumerate(self.project.locomotion.transitions)
-        return frozenset(i for i, t in rows if any(CONDITIONS[c.test].present for c in t.conditions))
 
     @cached_property
     def commands(self) -> dict[str, Command]:
@@ -340,6 +337,9 @@ class CompiledProject:
             for name in (state.clip, *(p.clip for p in state.blend)):
                 if name:
                     _ = self.locomotion_clip(name).beat
+        for setup in self.project.stage.fighters:
+            if setup.project in self.guests:
+                self.guests[setup.project].prepare()
 
     def _led(self, action: Action) -> tuple[Pool, ...]:
         """The pools an action's sections lead to."""

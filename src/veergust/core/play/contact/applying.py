@@ -123,11 +123,11 @@ class Applying:
         def holds(conditions: tuple[Condition, ...], where: str) -> bool:
             return self._chances(reacting).holds(conditions, None, where)
 
-        return choose_reaction(self.build, touch, holds)
+        return choose_reaction(self._of(reacting), touch, holds)
 
     def _chances(self, fighter: FighterState) -> Chances:
         others = tuple(f for f in self.fighters if f is not fighter)
-        return Chances(self.build, fighter, others, self.tick, self.seed)
+        return Chances(self._of(fighter), fighter, others, self.tick, self.seed)
 
     def _react(self, answer: Reply) -> None:
         victim, contact = answer.reacting, answer.contact
@@ -146,35 +146,42 @@ class Applying:
     def _play(self, victim: FighterState, action: str, section: str) -> None:
         """Let somebody react with an action; with none what it plays ends."""
         victim.down |= victim.health <= 0.0
-        compiled = self.build.action(action) if action else None
+        build = self._of(victim)
+        compiled = build.action(action) if action else None
         if victim.down or compiled is None:
             for voice in victim.live():
                 end(victim, voice, "broken")
             go_on(victim)
-        elif give_way(self.build, victim, compiled.action, "forced", "broken") or self._moves(compiled.action.layer):
+        elif give_way(build, victim, compiled.action, "forced", "broken") or _moves(build, compiled.action.layer):
             go_on(victim)
         if compiled is None:
             return
-        started = start(self.build, victim, action, self.tick, section=section, way="forced", ends="broken")
+        started = start(build, victim, action, self.tick, section=section, way="forced", ends="broken")
         if started is not None:
             victim.put(started, started.but(reacts=True, last=victim.down))
             victim.reels = started.serial if victim.stun and not victim.down else 0
 
     def _action(self, victim: FighterState, row: Reaction) -> str:
         """The action of a row, or the one its pool gives."""
-        if self.build.action(row.action) is not None or row.action not in self.build.pools:
+        build = self._of(victim)
+        if build.action(row.action) is not None or row.action not in build.pools:
             return row.action
         chances = self._chances(victim)
-        there = [item.name for item in self.build.pools[row.action].items if self.build.action(item.name)]
+        there = [item.name for item in build.pools[row.action].items if build.action(item.name)]
         name = chances.pick(row.action, there) or ""
         if name:
             chances.picked(row.action, name)
         return name
 
-    def _moves(self, layer: str) -> bool:
-        """Whether actions on a layer move the body."""
-        there = self.build.layers.get(layer)
-        return there is not None and there.root > 0.0
+    def _of(self, fighter: FighterState) -> CompiledProject:
+        """What is compiled for a fighter."""
+        return self.build.of(fighter.setup)
+
+
+def _moves(build: CompiledProject, layer: str) -> bool:
+    """Whether actions on a layer move the body."""
+    there = build.layers.get(layer)
+    return there is not None and there.root > 0.0
 
 
 def _break_guard(victim: FighterState) -> None:

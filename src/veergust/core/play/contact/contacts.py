@@ -128,14 +128,14 @@ class Contacts:
                 continue
             if not any(v.part.section.strikes for v in attacker.live()):
                 continue
-            stood = self._stood(attacker)
+            stood, build = self._stood(attacker), self.build.of(attacker.setup)
             for voice in attacker.acting():
                 strikes = voice.part.section.strikes
-                for index in active(strikes, voice.frame) if acts(self.build, attacker, voice) else ():
+                for index in active(strikes, voice.frame) if acts(build, attacker, voice) else ():
                     mirrored, fresh = voice.part.mirrored(voice.frame), voice.frame == strikes[index].start
                     swing = OpenStrike(attacker, strikes[index], voice, index)
                     for box in strikes[index].boxes:
-                        mount = self.build.mount(box.mount, mirrored)
+                        mount = build.mount(box.mount, mirrored)
                         if mount is not None:
                             before, now = (body @ joints[mount[0]] @ mount[1] for body, joints in stood)
                             yield swing, box, swept(box, voice.frame, mirrored, before, now, fresh)
@@ -156,8 +156,8 @@ class Contacts:
     def _targets(self) -> Targets:
         """Hurtboxes of everybody who can be hit, and posts."""
         there = [f for f in self.fighters if not f.down and f.joints is not None]
-        there = [f for f in there if self.build.hurt_shapes[f.posture].names]
-        shapes = [self.build.hurt_shapes[f.posture] for f in there]
+        there = [f for f in there if self.build.of(f.setup).hurt_shapes[f.posture].names]
+        shapes = [self.build.of(f.setup).hurt_shapes[f.posture] for f in there]
         stood = [self._stood(f) for f in there]
         before, now = ([at[side] for at in stood] for side in (0, 1))
         counts = [len(s.names) for s in shapes]
@@ -205,7 +205,7 @@ class Contacts:
                 return None
             else:
                 came = Judgement("evaded")
-        region, factor = _region(self.build, one.hurtbox) if victim is not None else ("", 1.0)
+        region, factor = _region(self.build.of(victim.setup), one.hurtbox) if victim is not None else ("", 1.0)
         return Contact(
             strike,
             swing.attacker.name,

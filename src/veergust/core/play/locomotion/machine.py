@@ -53,7 +53,7 @@ def advance(build: CompiledProject, fighter: FighterState, asking: Asking) -> No
     # One transition is taken a tick: a jump that another came before is looked at once more.
     fighter.leapt = jumped and taken is not None and all(c.test != "jumped" for c in taken[1].conditions)
     # True for the look of one tick; whoever took one by it has used it up.
-    fighter.forget(build.momentary)
+    fighter.forget(build.chart.momentary)
     rate = build.project.settings.rate
     voices = []
     for v in fighter.locomotion:
@@ -75,7 +75,7 @@ def asked(build: CompiledProject, fighter: FighterState, asking: Asking) -> tupl
     now = fighter.locomotion[-1]
     for n, t in build.chart.asked(now.state):
         present = NOWHERE
-        if n in build.ask_of_state:
+        if n in build.chart.ask_of_state:
             present = present_of(build, fighter, now, t)
         if not holds(
             t.conditions,

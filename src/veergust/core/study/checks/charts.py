@@ -141,4 +141,4 @@ def _plain(c: Condition) -> Condition:
 
 
 def _momentary(build: CompiledProject, c: Condition) -> bool:
-    return c.test == "parameter" and c.name in build.momentary
+    return c.test == "parameter" and c.name in build.chart.momentary

@@ -11,7 +11,11 @@ from veergust.core.play.compiled.project import CompiledProject
 def check(build: CompiledProject) -> Iterator[Finding]:
     """Commands they answer with and drills they replay that are not there."""
     for fighter in build.project.stage.fighters:
-        if fighter.answer and fighter.answer not in build.commands:
+        if fighter.project and fighter.project not in build.guests:
+            says = f"is from {fighter.project}, which is not beside this project, cannot be read or has another rate"
+            where = Ref("stage", fighter.name, ("stage", fighter.name))
+            yield Finding("guest-gone", "error", where, says, "put it there, or choose whose it is")
+        if fighter.answer and fighter.answer not in build.of(fighter).commands:
             says = f"answers with the command {fighter.answer!r}, which the project does not have"
             where = Ref("stage", fighter.name, ("stage", fighter.name))
             yield Finding("command-unknown", "error", where, says, "choose a command")
