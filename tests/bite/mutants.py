@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from tests.bite.drawn import DRAWN
 from tests.bite.handed import HANDED
 from tests.bite.hands import OF_HANDS
 from tests.bite.kept import KEPT
@@ -736,7 +737,7 @@ HIT = (
     _m(
         "the reaction's frame 0 shows on the tick of contact",
         TICK,
-        "pose_again(self.build, self.fighter(name))",
+        "pose_again(self._of(self.fighter(name)), self.fighter(name))",
         "pass",
         f"{RULES}::test_a_reaction_shows_at_once_and_through_hit_stop",
     ),
@@ -816,8 +817,8 @@ BODIES = (
     _m(
         "body parting minds the height",
         MOVE,
-        "abs(a.position[1] - b.position[1]) < height:",
-        "True:",
+        " and -two.height < over < one.height:",
+        ":",
         f"{HITS}::test_bodies_in_one_place_part_half_and_half_unless_one_is_over_the_other",
     ),
     _m(
@@ -1294,5 +1295,6 @@ MUTANTS = (
     *KEPT,
     *HANDED,
     *ROUNDED,
+    *DRAWN,
     *REHEARSED,
 )

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import io
+import warnings
 from pathlib import Path
 from typing import NoReturn
 
@@ -85,7 +86,10 @@ def pixels_of(data: bytes, file: str) -> NDArray[np.uint8]:
 def opened(data: bytes, file: str) -> Image.Image:
     """A picture whose pixels are not read yet, and which is not too large. Raises ``Trouble``."""
     try:
-        picture = Image.open(io.BytesIO(data))
+        with warnings.catch_warnings():
+            # What is too large is refused below, by a bound of our own.
+            warnings.simplefilter("ignore", Image.DecompressionBombWarning)
+            picture = Image.open(io.BytesIO(data))
     except Image.DecompressionBombError as error:
         raise Trouble(_too_large(None), file=file, do="make it smaller, or several of it") from error
     except (OSError, ValueError, SyntaxError, EOFError) as error:

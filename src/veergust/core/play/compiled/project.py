@@ -92,7 +92,7 @@ class CompiledProject:
         build = CompiledProject(project, self.assets)
         build.memo = self.memo
         if "guests" in self.__dict__:
-            build.guests = stays(build, self)
+            build.guests = stays(build, self.guests, project.stage is not self.project.stage)
         if project.rig == self.project.rig and project.settings.rate == self.project.settings.rate:
             gone = _changed(self._clips, build._clips) if project.clips is not self.project.clips else set()
             build._sections = self._sections

@@ -3,32 +3,44 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from typing import TYPE_CHECKING
+from typing import Any, Protocol, TypeVar
 
 from msgspec.structs import replace
 
 from veergust.core.model import Project
 from veergust.core.motion.figure import Assets
 
-if TYPE_CHECKING:
-    from veergust.core.play.compiled.project import CompiledProject
+
+class Hosting(Protocol):
+    """What is compiled of a project, as far as guests go."""
+
+    project: Project
+    assets: Assets
+    host: Any
+
+    def renew(self, project: Project) -> Any:
+        """The build of ``project``, keeping what still holds."""
 
 
-def invited(build: CompiledProject, make: Callable[[Project, Assets], CompiledProject]) -> dict[str, CompiledProject]:
+B = TypeVar("B", bound=Hosting)
+
+
+def invited(build: Hosting, make: Callable[[Project, Assets], B]) -> dict[str, B]:
     """What is compiled of the projects of guests, by folder, on the stage of ``build``."""
     stage = build.project.stage
     rows = build.assets.guests.items()
     return {name: _at(build, make(replace(project, stage=stage), assets)) for name, (project, assets) in rows}
 
 
-def stays(build: CompiledProject, before: CompiledProject) -> dict[str, CompiledProject]:
-    """What was compiled of guests before an edit, on the stage as it is now."""
+def stays(build: B, before: dict[str, B], moved: bool) -> dict[str, B]:
+    """What was compiled of guests before an edit, on the stage as it is now, where that was ``moved``."""
     stage = build.project.stage
-    if stage is before.project.stage:
-        return {name: _at(build, guest) for name, guest in before.guests.items()}
-    return {name: _at(build, guest.renew(replace(guest.project, stage=stage))) for name, guest in before.guests.items()}
+    return {
+        name: _at(build, guest.renew(replace(guest.project, stage=stage)) if moved else guest)
+        for name, guest in before.items()
+    }
 
 
-def _at(host: CompiledProject, guest: CompiledProject) -> CompiledProject:
+def _at(host: Hosting, guest: B) -> B:
     guest.host = host
     return guest
