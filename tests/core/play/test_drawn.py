@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import shutil
 from pathlib import Path
 
 import numpy as np
@@ -172,8 +173,7 @@ def test_a_guest_has_its_own_figure_moves_and_reactions(paper: tuple[Path, Compi
     """A drawn figure beside one with a skeleton: either strikes the other, each by its own project's numbers."""
     visiting = paper[0]
     quay = open_project(folder)
-    folder.rename(visiting.parent / folder.name)
-    folder = visiting.parent / folder.name
+    shutil.copytree(visiting, folder.parent / visiting.name)
     ossa, tarn = quay.stage.fighters[:2]
     near = (replace(ossa, position=(-0.45, 0, 0), facing=90.0),
             replace(tarn, position=(0.75, 0, 0), facing=-90.0, project=visiting.name, plays="stands"))  # fmt: skip
@@ -202,8 +202,7 @@ def test_a_guest_plays_as_it_does_at_home(paper: tuple[Path, CompiledProject], f
     """The same figure on its own project's stage and as a guest on another's does the same, tick by tick."""
     visiting, home = paper
     quay = open_project(folder)
-    folder.rename(visiting.parent / folder.name)
-    folder = visiting.parent / folder.name
+    shutil.copytree(visiting, folder.parent / visiting.name)
     floor = replace(home.project.stage.floors[0], low=(-10.0, -10.0), high=(10.0, 10.0))
     alone = replace(home.project.stage.fighters[0], position=(1, 0, 0), plays="keys")
     stage = replace(home.project.stage, floors=(floor,), posts=(), fighters=(alone,))
