@@ -129,6 +129,7 @@ WHERE: dict[str, Callable[[Window], QWidget]] = {
 ELSEWHERE = {
     "everywhere": "test_commands.py",
     "mapping": "test_clips.py",
+    "cells": "test_drawn.py",
     "field": "test_few_inputs.py",
     "list": "test_from_nothing.py",
     "together": "test_few_inputs.py",

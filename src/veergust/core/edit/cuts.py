@@ -8,11 +8,13 @@ a trim took away is laid on what is left, and said so.
 from __future__ import annotations
 
 from dataclasses import dataclass
+from dataclasses import replace as with_
 from typing import Any
 
 from msgspec.structs import replace
 
 from veergust.core.edit.spans import Edit, action_of
+from veergust.core.edit.whole_cells import borders, in_words, shared_out
 from veergust.core.kinds.spans import SPANS, title
 from veergust.core.model import Action, Clip, Cut, Event, Pin, Project, Section, Strike
 from veergust.core.motion.figure import Assets
@@ -229,8 +231,11 @@ def retime_cut(project: Project, assets: Assets, name: str, index: int, at: int,
     start, end = cut_seconds(cut, clip, assets)
     others = (clip.rate if clip else 1.0) * action.speed
     was = lay(project, assets, section.cuts, action.speed)[at].ticks
-    rate = round((end - start) * project.settings.rate / max(ticks, 1) / max(others, 1e-9), 9)
-    return change_cut(project, assets, name, index, at, f"{was} → {max(ticks, 1)} f, rate {rate:.3g}", rate=rate)
+    ticks = max(ticks, 1)
+    rate = round((end - start) * project.settings.rate / ticks / max(others, 1e-9), 9)
+    edit = change_cut(project, assets, name, index, at, f"{was} → {ticks} f, rate {rate:.3g}", rate=rate)
+    held = in_words(shared_out(assets, clip, cut, start, end, ticks))
+    return with_(edit, notes=(*edit.notes, *held)) if held else edit
 
 
 def split_cut(project: Project, assets: Assets, name: str, index: int, tick: int) -> Edit:
@@ -241,10 +246,18 @@ def split_cut(project: Project, assets: Assets, name: str, index: int, tick: int
     at = next((i for i, c in enumerate(laid) if c.first < tick < c.first + c.ticks), None)
     if at is None:
         raise Trouble("there is no cut to split here", field="cut", do="put the playhead inside one")
-    one, two = halves(section.cuts[at], laid[at], tick)
+    one, two = halves(section.cuts[at], laid[at], _whole(project, assets, laid[at], section.cuts[at], tick))
     cuts = (*section.cuts[:at], one, two, *section.cuts[at + 1 :])
     made = with_section(project, name, index, replace(section, cuts=cuts))
     return Edit(made, f"{_label(section, one)}: split at {tick}")
+
+
+def _whole(project: Project, assets: Assets, laid: LaidCuts, cut: Cut, tick: int) -> int:
+    """A tick inside a cut, or the nearest at which one of its drawings begins."""
+    clip = next((c for c in project.clips if c.name == cut.clip), None)
+    inside = [round(laid.tick(at)) for at in borders(assets, clip)]
+    inside = [t for t in inside if laid.first < t < laid.first + laid.ticks]
+    return min(inside, key=lambda t: abs(t - tick)) if inside else tick
 
 
 def halves(cut: Cut, laid: LaidCuts, tick: int) -> tuple[Cut, Cut]:

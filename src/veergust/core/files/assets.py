@@ -17,7 +17,7 @@ from veergust.core.files.gltf_mesh import read_prop
 from veergust.core.files.guests import guests_of
 from veergust.core.files.motion_file import MotionFile, fingerprint
 from veergust.core.files.reading import Bound, Progress, bind, is_same, no_progress, read_motion, reader_of
-from veergust.core.model import Project, SourceRig
+from veergust.core.model import Project, Rig, SourceRig
 from veergust.core.motion.drawn import DrawnSheet, united
 from veergust.core.motion.figure import EMPTY, Assets, Mesh
 from veergust.core.motion.sampling import Motion
@@ -137,14 +137,20 @@ def figure_of(project: Project, folder: Path, *, mesh: bool = True) -> MotionFil
     path = folder / reference(project.rig.figure, file=folder.name, field="rig.figure")
     drawn = bool(project.rig.sheets)
     first = fitted(read_motion(path, within=folder, mesh=mesh and not drawn, moved=False), project.rig)
-    if len(project.rig.sheets) < 2:
+    if not drawn:
         return first
     parts = [first.skeleton]
-    for file in project.rig.sheets:
+    for file in project.rig.sheets[1:]:
         with contextlib.suppress(Missing):
             named = folder / reference(file, file=folder.name, field="rig.sheets")
             parts.append(read_motion(named, within=folder, mesh=False, moved=False).skeleton)
-    return replace(first, skeleton=united(parts))
+    return replace(first, skeleton=united(parts, drawn_joints(project.rig)))
+
+
+def drawn_joints(rig: Rig) -> tuple[str, ...]:
+    """The joints that mounts and hurtboxes name: those of a drawn figure that no sheet has are put on by hand."""
+    named = [*(m.joint for m in rig.mounts), *(j for h in rig.hurtboxes if h.spans for j in (h.joint, h.spans))]
+    return tuple(dict.fromkeys(named))
 
 
 def bound_to(path: Path, folder: Path, figure: Skeleton, project: Project, progress: Progress = no_progress) -> Bound:

@@ -61,15 +61,16 @@ def turns_of(cells: NDArray[np.intp] | Sequence[int], sheet: int = 0) -> Array:
     return quat.multiply(about_y, about_x)
 
 
-def united(skeletons: Sequence[Skeleton]) -> Skeleton:
-    """One drawn figure of the points of several sheets; each rests where the first sheet that has it says."""
-    names = tuple(dict.fromkeys(name for bones in skeletons for name in bones.names))
-    own = [next((b, b.index[name]) for b in skeletons if name in b.index) for name in names]
+def united(skeletons: Sequence[Skeleton], more: Sequence[str] = ()) -> Skeleton:
+    """One drawn figure of the points of several sheets, and of ``more`` at its feet; each rests where the first sheet
+    that has it says."""
+    names = tuple(dict.fromkeys([*(name for bones in skeletons for name in bones.names), *more]))
+    own = [next(((b, b.index[name]) for b in skeletons if name in b.index), None) for name in names]
     return Skeleton(
         names,
         (-1, *(0 for _ in names[1:])),
-        np.array([bones.rest_rotation[j] for bones, j in own]),
-        np.array([bones.rest_translation[j] for bones, j in own]),
+        np.array([quat.IDENTITY if at is None else at[0].rest_rotation[at[1]] for at in own]),
+        np.array([np.zeros(3) if at is None else at[0].rest_translation[at[1]] for at in own]),
     )
 
 

@@ -160,7 +160,9 @@ class Swing:
 def covered(build: CompiledProject, compiled: CompiledAction, section: int, tick: int) -> float | None:
     """The share of what strikes, by how far each part of it goes on the tick, that open hitboxes cover; None when no
     strike is open, or its hitboxes ride on nothing."""
-    found = sweep_of(build, compiled, section, tick)
+    # What is drawn strikes where it is drawn: there is no limb of which it covers a share.
+    drawn = build.assets.skeleton.picture >= 0
+    found = None if drawn else sweep_of(build, compiled, section, tick)
     if found is None:
         return None
     points, far, volumes = found

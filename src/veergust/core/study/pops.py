@@ -23,6 +23,7 @@ from veergust.core.play.compiled.action import CompiledAction
 from veergust.core.play.compiled.project import CompiledProject
 from veergust.core.play.compiled.trajectory import bodies_of
 from veergust.core.play.locomotion.playing import state_pose
+from veergust.core.study.drawn_pops import jumps
 
 FAR, TURN = 0.03, 8.0
 FADED = 0.3
@@ -93,7 +94,8 @@ def _turned(worlds: Array) -> Array:
 
 def row_steps(compiled: CompiledAction) -> tuple[Array, list[Leap]]:
     """The fastest joint's step (m) on each of the ``N`` rows of the sheet, and where the path pops at a border."""
-    if not compiled.order or not len(compiled.sections[0].skeleton):
+    bones = compiled.sections[0].skeleton if compiled.order else None
+    if bones is None or not len(bones) or bones.picture >= 0:
         return np.zeros(compiled.rows), []
     worlds = np.concatenate([compiled.world_of(i)[: compiled.sections[i].ticks] for i in compiled.order])
     worlds = compiled.bodies[: compiled.rows, None] @ worlds
@@ -114,6 +116,9 @@ def pops(build: CompiledProject, compiled: CompiledAction) -> list[Pop]:
     """Every pop of an action: at cuts and section borders, at starts, exits and endings."""
     if not compiled.path or len(build.assets.skeleton) == 0:
         return []
+    if build.assets.skeleton.picture >= 0:
+        name = compiled.action.name
+        return [Pop(name, *j[:3], "feet", round(j.metres, 4), 0.0, j.why, j.do) for j in jumps(build, compiled)]
     return [
         *_borders(build, compiled),
         *_starts(build, compiled),
@@ -195,6 +200,8 @@ def words(pop: Pop) -> str:
     if pop.code == "travel-left":
         return pop.why
     how = f"{pop.metres * 100:.0f} cm" if pop.metres > FAR else f"{pop.degrees:.0f}°"
+    if pop.joint == "feet":
+        return f"its feet jump by {how}: {pop.why}"
     return f"{pop.joint} pops by {how} in one frame: {pop.why}"
 
 

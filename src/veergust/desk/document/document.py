@@ -13,7 +13,7 @@ from PySide6.QtCore import QObject, Signal
 from veergust.core.edit.identity import settled
 from veergust.core.edit.spans import Edit, SpanRef, span_of
 from veergust.core.files.as_files import check_change
-from veergust.core.files.assets import gone, load_assets
+from veergust.core.files.assets import drawn_joints, gone, load_assets
 from veergust.core.files.guests import named_guests
 from veergust.core.kinds.finding import Ref
 from veergust.core.kinds.spans import SPANS
@@ -73,7 +73,9 @@ class Document(Keeping):
         named = {clip.file for clip in project.clips} - {""}
         known = named <= assets.files | self._gone and {p.file for p in rig.props} <= assets.props.keys() | self._gone
         old = self.project.rig
-        same_figure = (rig.figure, rig.unit, rig.turn) == (old.figure, old.unit, old.turn)
+        same_figure = (rig.figure, rig.unit, rig.turn, rig.sheets) == (old.figure, old.unit, old.turn, old.sheets)
+        if rig.sheets and same_figure:
+            same_figure = set(drawn_joints(rig)) <= set(assets.skeleton.names)
         same_maps = project.sources == assets.sources or not assets.foreign
         known &= set(rig.sheets) <= assets.sheets.keys() | self._gone
         known &= set(named_guests(project)) <= assets.guests.keys() | self._gone

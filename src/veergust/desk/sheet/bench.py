@@ -29,6 +29,7 @@ from veergust.desk.look.theme import Theme
 from veergust.desk.sheet import making
 from veergust.desk.sheet.actions import ActionList
 from veergust.desk.sheet.cards.page import Page
+from veergust.desk.sheet.drawing import DrawRow
 from veergust.desk.sheet.facts_strip import FactsStrip
 from veergust.desk.sheet.hit_tool import HitTool
 from veergust.desk.sheet.now_card import NowCard
@@ -72,7 +73,8 @@ class SheetBench(Bench):
         self.stage.view.camera = Camera(target=(0.86, 0.84, 0.0), yaw=-12.0, pitch=9.0, distance=5.0)
         self.now = NowCard(document, theme)
         self.page_stack = SheetPages(document, theme, self.now, self._page_made)
-        self.stage.view.tool = HitTool(document, theme, self.page_stack.choose_box)
+        handles = HitTool(document, theme, self.page_stack.choose_box)
+        self.drawing = DrawRow(document, theme, self.stage, handles)
         self.page_buttons: list[QPushButton] = []
         self.facts = FactsStrip(document, theme)
         self.speed = 1.0

@@ -8,6 +8,7 @@ from PySide6.QtCore import QPointF
 
 from veergust.core.edit.cuts import change_cut, retime_cut
 from veergust.core.edit.spans import Edit
+from veergust.core.edit.whole_cells import snapped
 from veergust.core.motion.prepared import motion_of
 from veergust.core.play.compiled.action import CompiledAction
 from veergust.core.play.compiled.section import CompiledCut
@@ -47,8 +48,10 @@ def grip_at(layout: SheetLayout, compiled: CompiledAction, point: QPointF) -> Cu
     return min(found, key=lambda f: f[0])[1] if found else None
 
 
-def drag_cut(document: Document, grip: CutGrip, row: int, retime: bool) -> int:
-    """Preview a cut whose end is dragged to a row; gives the row whose pose belongs to that end."""
+def drag_cut(document: Document, grip: CutGrip, row: int, retime: bool, free: bool = False) -> int:
+    """Preview a cut whose end is dragged to a row; gives the row whose pose belongs to that end.
+
+    Drawings are not cut in two, unless it is ``free``."""
     cut, assets, base = grip.cut, document.build.assets, document.base
     place = row - grip.first
     try:
@@ -56,7 +59,7 @@ def drag_cut(document: Document, grip: CutGrip, row: int, retime: bool) -> int:
             ticks = max(place - cut.first if grip.end == "end" else cut.first + cut.ticks - place, 1)
             grip.edit = retime_cut(base, assets, grip.action, grip.section, grip.at, ticks)
         else:
-            grip.edit = _trimmed(document, grip, place)
+            grip.edit = _trimmed(document, grip, place, free)
     except Trouble:
         return row  # dragged past where it would have no length: what was shown last stays
     document.preview(grip.edit.project)
@@ -68,7 +71,7 @@ def drag_cut(document: Document, grip: CutGrip, row: int, retime: bool) -> int:
     return first + (now.first if grip.end == "start" else now.first + now.ticks - 1)
 
 
-def _trimmed(document: Document, grip: CutGrip, place: int) -> Edit:
+def _trimmed(document: Document, grip: CutGrip, place: int, free: bool) -> Edit:
     cut, assets, base = grip.cut, document.build.assets, document.base
     a_tick = (cut.end - cut.start) / cut.ticks
     clip = document.build.clip(cut.cut.clip)
@@ -78,6 +81,7 @@ def _trimmed(document: Document, grip: CutGrip, place: int) -> Edit:
     old = cut.start if edge == "start" else cut.end
     new = old + a_tick * (place - (cut.first if edge == "start" else cut.first + cut.ticks))
     new = round(min(max(new, 0.0), longest), 9)
+    new = new if free else snapped(assets, clip, new)
     # Played backwards, the earlier end on the sheet is the later one in the source.
     backwards = cut.end < cut.start
     field = {"start": "end", "end": "start"}[edge] if backwards else edge

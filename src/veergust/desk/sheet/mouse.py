@@ -101,7 +101,8 @@ class SheetMouse:
         if self.cut_grip is not None:
             retime = bool(event.modifiers() & Qt.KeyboardModifier.ControlModifier)
             row = self.sheet.layout_.line_at(point.y())
-            self.sheet.document.move_to(drag_cut(self.sheet.document, self.cut_grip, row, retime))
+            free = bool(event.modifiers() & Qt.KeyboardModifier.AltModifier)
+            self.sheet.document.move_to(drag_cut(self.sheet.document, self.cut_grip, row, retime, free))
             return
         if self.drag is None:
             self._hover(self.sheet.layout_.hit(point), event)
@@ -160,7 +161,7 @@ class SheetMouse:
             pass
         elif compiled is not None and grip_at(self.sheet.layout_, compiled, point) is not None:
             shape = Qt.CursorShape.SplitVCursor
-            tip = "Drag to trim the cut, with Ctrl to retime it"
+            tip = "Drag to trim the cut, with Ctrl to retime it; with Alt drawings may be cut in two"
         elif hit.placed is not None:
             shape = Qt.CursorShape.SizeVerCursor if hit.part in ("start", "end") else Qt.CursorShape.OpenHandCursor
             role = self.sheet.theme.look.role(hit.placed.role)

@@ -54,12 +54,16 @@ class StagePanel(QWidget):
             self.foot.addWidget(button)
             self.switches[name] = button
         self.foot.addStretch(1)
-        box = QVBoxLayout(self)
+        self._box = box = QVBoxLayout(self)
         box.setContentsMargins(0, 0, 0, 0)
         box.setSpacing(0)
         box.addLayout(head)
         box.addWidget(self.view, 1)
         box.addLayout(self.foot)
+
+    def add_row(self, row: QWidget) -> None:
+        """Put one more row under the stage."""
+        self._box.addWidget(row)
 
     def shown(self) -> Shown:
         """What is switched on."""

@@ -26,10 +26,10 @@ def check(build: CompiledProject, compiled: CompiledAction) -> Iterator[Finding]
             where = in_action(name, part.section.name, strike.name, section=i, kind="strikes", index=n)
             for box in strike.boxes:
                 size = max(box.radius, *(k.radius for k in box.keys), *(box.size if box.shape == "box" else ()), 0.0)
-                if size > arm:
+                if size > arm and build.assets.skeleton.picture < 0:
                     yield Finding("hitbox-huge", "warning", where, f"has a hitbox {size:.2f} m thick",
                                   "fit it to the weapon or the limb")  # fmt: skip
-                elif _far(build, compiled, i, strike, box) > arm:
+                elif build.assets.skeleton.picture < 0 and _far(build, compiled, i, strike, box) > arm:
                     far = _far(build, compiled, i, strike, box)
                     yield Finding("hitbox-far", "warning", where,
                                   f"has a hitbox {far:.2f} m from its mount and the weapon",

@@ -25,8 +25,8 @@ COVERS = 0.4
 
 def check(build: CompiledProject, compiled: CompiledAction) -> Iterator[Finding]:
     """Strikes that are not open where the limb or weapon strikes, that cover little of it, or are left open."""
-    if not compiled.path or len(build.assets.skeleton) == 0:
-        return
+    if not compiled.path or len(build.assets.skeleton) == 0 or build.assets.skeleton.picture >= 0:
+        return  # what is drawn strikes where it is drawn
     hips = mount_trajectory(build, compiled, build.assets.skeleton.names[build.roots.hips])
     for i in compiled.path:
         part, first = compiled.sections[i], compiled.start_of(i)
