@@ -40,6 +40,7 @@ def take(wanted: list[str]) -> int:
         at = wanted.index("--to")
         to, wanted = Path(wanted[at + 1]), [*wanted[:at], *wanted[at + 2 :]]
     import numpy as np
+    from msgspec.structs import replace
     from PySide6.QtCore import QEventLoop, QSettings, Qt, QTimer
     from PySide6.QtTest import QTest
     from PySide6.QtWidgets import QApplication
@@ -48,9 +49,11 @@ def take(wanted: list[str]) -> int:
     from tests.core.captures import long_take, write_bvh
 
     from veergust.core.edit.reactions import set_reaction
-    from veergust.core.edit.spans import SpanRef, set_edges
+    from veergust.core.edit.spans import Edit, SpanRef, set_edges
     from veergust.core.edit.stages import use_stage
-    from veergust.core.files.demo import fresh_demo
+    from veergust.core.files.demo import PAPER, fresh_demo, shipped_demo
+    from veergust.core.files.saving import save_project
+    from veergust.core.model import Project
     from veergust.core.motion.prepared import clip_pose
     from veergust.core.play.state import Input
     from veergust.core.scene.camera import Camera
@@ -64,7 +67,6 @@ def take(wanted: list[str]) -> int:
     make_application(["veergust"])
     home = Path(os.environ["XDG_DATA_HOME"])
     demo = fresh_demo()
-    control, shift = Qt.KeyboardModifier.ControlModifier, Qt.KeyboardModifier.ShiftModifier
     window = make_window(QSettings(str(home / "s.ini"), QSettings.Format.IniFormat))
     window.may_leave = lambda: True  # type: ignore[method-assign]
     window.open_project(demo)
@@ -160,11 +162,6 @@ def take(wanted: list[str]) -> int:
         bench.stand(True)
         bench.standing._choose("fighter Tarn")
         bench.stage.view.set_camera(Camera((0.0, 2.2, 0.0), -24.0, 16.0, 8.0))
-
-    def night() -> None:
-        window.open_project(demo)
-        QTest.keyClick(window, Qt.Key.Key_T, control | shift)
-        sheet()
 
     def drive(ticks: int, moves: dict[int, tuple[float, float]], **presses: int) -> None:
         live = window.ground.live
@@ -296,6 +293,41 @@ def take(wanted: list[str]) -> int:
         settle(1500)
         window.notice.hide()
 
+    def drawn_cells() -> None:
+        """A bare sheet on its way in."""
+        sheet = home / "thrust.png"
+        sheet.write_bytes((shipped_demo(PAPER) / "clips" / "staff_thrust.png").read_bytes())
+        folder = home / "theatre.veergust"
+        save_project(Project(name="theatre"), folder)
+        window.open_project(folder)
+        window.arrivals.bring_in([sheet])
+        while window.arrivals.work is not None:
+            settle(20)
+        page = window.clips.cells_page
+        page.strikes.click()
+        page.choose(4)
+
+    def drawn_sheet() -> None:
+        """Drawings on the sheet, and their boxes on the stage."""
+        window.arrivals.give_up()
+        window.open_project(fresh_demo(PAPER))
+        window.show_bench("Sheet")
+        window.document.choose_action("Thrust")
+        window.document.move_to(15)
+        window.sheet.drawing.choose("hurtbox")
+        window.sheet.stage.view.set_camera(Camera((0.7, 0.84, 0.0), 0.0, 6.0, 4.4))
+
+    def drawn_spar() -> None:
+        """A drawn figure against one with a skeleton."""
+        document = window.document
+        one, other = document.project.stage.fighters
+        stage = replace(document.project.stage, fighters=(one, replace(other, project=demo.name)))
+        document.apply(Edit(replace(document.project, stage=stage), "Tarn comes from the quay"))
+        window.show_bench("Spar")
+        window.spar.stand(False)
+        window.spar.stage.view.set_camera(Camera((0.0, 0.9, 0.0), 0.0, 8.0, 5.2))
+        play({20: Qt.Key.Key_A}, 34)
+
     def report() -> None:
         """The page of a report as a browser shows it, where there is one."""
         browser, page = shutil.which("chromium"), home / "report.html"
@@ -331,8 +363,12 @@ def take(wanted: list[str]) -> int:
         "reactions": reactions,
         "report": report,
         "first": first,
-        "night-sheet": night,
+        "drawn-cells": drawn_cells,
+        "drawn-sheet": drawn_sheet,
+        "drawn-spar": drawn_spar,
     }
+    steps = ("clips-prepare", "spar-stage")
+    """Gone through on the way to the next, and not kept."""
     unknown = [name for name in wanted if name not in pictures]
     if unknown:
         print(f"no picture is called {', '.join(unknown)}; there are {', '.join(pictures)}", file=sys.stderr)
@@ -344,7 +380,7 @@ def take(wanted: list[str]) -> int:
             continue
         make()
         settle()
-        if name != "report" and (not wanted or name in wanted):
+        if name not in ("report", *steps) and (not wanted or name in wanted):
             window.grab().save(str(to / f"{name}.png"))
             print(to / f"{name}.png")
     window.close()

@@ -9,6 +9,8 @@ import numpy as np
 import pytest
 
 from tests.conftest import DEMO
+from veergust.core.files.assets import load_assets
+from veergust.core.files.folder import open_project
 from veergust.core.model import Clip, Project
 from veergust.core.motion import quat
 from veergust.core.motion.figure import Assets
@@ -17,6 +19,10 @@ from veergust.core.motion.quat import Array
 from veergust.core.motion.sampling import sample
 from veergust.core.motion.skeleton import Pose, forward
 from veergust.core.motion.track import Roots
+from veergust.core.play.compiled.project import CompiledProject
+from veergust.core.play.take.drills import run_drill
+from veergust.core.study.facts import facts
+from veergust.core.study.findings import findings
 
 LOOPS = ("idle", "walk", "run", "drop")
 ON_FEET = (
@@ -125,3 +131,33 @@ def test_the_script_makes_what_is_committed(tmp_path: Path, monkeypatch: pytest.
         assert (tmp_path / "to_import" / path.name).read_bytes() == path.read_bytes(), path
     for name in ("make", "moves", "posing", "figure", "scenario", "drills", "stages", "arrivals", "bvh_out", "sounds"):
         sys.modules.pop(name, None)
+
+
+@pytest.fixture(scope="module")
+def theatre() -> CompiledProject:
+    folder = DEMO.parent / "paper_theatre.veergust"
+    project = open_project(folder)
+    return CompiledProject(project, load_assets(project, folder)[0])
+
+
+def test_the_paper_theatre_has_nothing_found_and_holds_its_drills(theatre: CompiledProject) -> None:
+    assert findings(theatre) == []
+    assert len(theatre.project.drills) == 12
+    failed = [d.name for d in theatre.project.drills if not run_drill(theatre, d).passed]
+    assert failed == []
+
+
+def test_the_paper_theatre_has_the_numbers_of_the_figures_it_was_drawn_from(
+    theatre: CompiledProject, build: CompiledProject
+) -> None:
+    """To the frame; reach to what a rectangle has more than a staff."""
+    for name in ("Low sweep", "Thrust", "Overhead hook", "Duck roll", "Cover"):
+        flat, posed = facts(theatre, name), facts(build, name)
+        assert flat is not None
+        assert posed is not None
+        assert (flat.startup, flat.active, flat.recovery, flat.total) == (
+            posed.startup, posed.active, posed.recovery, posed.total,
+        )  # fmt: skip
+        assert flat.travel[2] == pytest.approx(posed.travel[2], abs=0.03)
+        if posed.reach is not None:
+            assert flat.reach == pytest.approx(posed.reach, abs=0.25)

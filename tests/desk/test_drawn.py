@@ -92,7 +92,7 @@ def test_from_nothing_a_sheet_of_drawings_to_a_touch_with_the_right_numbers(empt
     arrived(empty)
     assert not page.isVisible()
     assert [c.name for c in document.project.clips] == ["puppet", "stand"]
-    assert document.project.actions == ()
+    assert not document.project.actions
     person.press("make an action")
     compiled = document.compiled
     assert empty.bench == "Sheet"

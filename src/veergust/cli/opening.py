@@ -10,7 +10,7 @@ import click
 
 from veergust.cli.given import to_open
 from veergust.cli.saying import say, warn
-from veergust.core.files.demo import copy_demo, fresh_demo, refuse_taken
+from veergust.core.files.demo import NAME, PAPER, copy_demo, fresh_demo, refuse_taken
 from veergust.core.files.folder import open_project
 from veergust.core.files.saving import save_project
 from veergust.core.model import Project
@@ -40,13 +40,15 @@ def open_(paths: tuple[Path, ...]) -> None:
 
 @click.command()
 @click.option("--to", type=FOLDER, help="Only copy the demo to this folder.")
-def demo(to: Path | None) -> None:
+@click.option("--paper", is_flag=True, help="The paper theatre, whose figures are drawn.")
+def demo(to: Path | None, paper: bool) -> None:
     """A fresh copy of the demo project, in the window."""
+    name = PAPER if paper else NAME
     if to is not None:
-        copy_demo(to)
+        copy_demo(to, name)
         say(str(to))
         return
-    show_window(fresh_demo())
+    show_window(fresh_demo(name))
 
 
 @click.command()

@@ -19,6 +19,7 @@ from veergust.core.files.saving import save_project
 from veergust.core.model import Condition, Hurtbox, Reaction, State, Transition
 from veergust.core.motion.drawn import seen_on
 from veergust.core.play.compiled.project import CompiledProject
+from veergust.core.play.contact.contact import Contact
 from veergust.core.play.contact.contacts import Contacts
 from veergust.core.play.contact.hurts import placed
 from veergust.core.play.pose.posing import body_matrix
@@ -57,6 +58,7 @@ def test_in_every_fade_one_drawing_is_seen_and_nothing_between_two(paper: tuple[
     bones = build.assets.skeleton
     cells = {}
     for file, motion in {(c.file, build.assets.motion(c.file, c.animation)) for c in build.project.clips if c.file}:
+        assert motion is not None
         rows = {bones.names[t.joint]: t.values for t in motion.tracks if t.path == "translation"}
         number = build.project.rig.sheets.index(file)
         for n in range(len(ARMS)):
@@ -184,7 +186,7 @@ def test_a_guest_has_its_own_figure_moves_and_reactions(paper: tuple[Path, Compi
     assert guest is not build
     assert len(simulation.fighter(TARN).joints_now) == len(guest.assets.skeleton)
     assert len(simulation.fighter(OSSA).joints_now) == len(build.assets.skeleton)
-    found = []
+    found: list[Contact] = []
     for tick in range(150):
         asked = {5: [Input(TARN, action="jab")], 70: [Input(OSSA, action="Low sweep")]}.get(tick, [])
         now = simulation.tick(asked).contacts

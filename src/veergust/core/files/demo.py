@@ -12,12 +12,14 @@ import veergust
 from veergust.core.trouble import Trouble
 
 NAME = "lantern_quay.veergust"
+PAPER = "paper_theatre.veergust"
+"""The same quay with figures that are drawn."""
 
 
-def shipped_demo() -> Path:
-    """Where the demo lies: in the installed package, or beside the sources."""
+def shipped_demo(name: str = NAME) -> Path:
+    """Where a demo lies: in the installed package, or beside the sources."""
     package = Path(veergust.__file__).resolve().parent
-    for folder in (package / "demo" / NAME, package.parents[1] / "demo" / NAME):
+    for folder in (package / "demo" / name, package.parents[1] / "demo" / name):
         if (folder / "project.json").is_file():
             return folder
     raise Trouble("the demo is not in this installation", do="install the program again")
@@ -34,14 +36,14 @@ def refuse_taken(target: Path) -> None:
         raise Trouble("is there already", file=str(target), do="give a folder that does not exist")
 
 
-def copy_demo(target: Path) -> Path:
-    """Copy the demo to a folder that is not there yet, or is empty."""
+def copy_demo(target: Path, name: str = NAME) -> Path:
+    """Copy a demo to a folder that is not there yet, or is empty."""
     refuse_taken(target)
     draft = target.with_name(f".{target.name[:80]}.{os.getpid()}.part")
     try:
         target.parent.mkdir(parents=True, exist_ok=True)
         try:
-            shutil.copytree(shipped_demo(), draft)
+            shutil.copytree(shipped_demo(name), draft)
             os.rename(draft, target)
         finally:
             shutil.rmtree(draft, ignore_errors=True)
@@ -51,15 +53,15 @@ def copy_demo(target: Path) -> Path:
     return target
 
 
-def fresh_demo() -> Path:
-    """A copy of the demo in the person's own data folder; one that was changed is left alone."""
+def fresh_demo(name: str = NAME) -> Path:
+    """A copy of a demo in the person's own data folder; one that was changed is left alone."""
     home = platformdirs.user_data_path("veergust") / "demo"
     n = 1
     while True:
-        target = home / (NAME if n == 1 else f"lantern_quay_{n}.veergust")
+        target = home / (name if n == 1 else f"{Path(name).stem}_{n}.veergust")
         if not target.exists():
-            return copy_demo(target)
-        if _same(shipped_demo(), target):
+            return copy_demo(target, name)
+        if _same(shipped_demo(name), target):
             return target
         n += 1
 

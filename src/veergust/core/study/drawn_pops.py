@@ -126,5 +126,5 @@ def jumps(build: CompiledProject, compiled: CompiledAction) -> Iterator[FeetJump
     if far > JUMP:
         yield FeetJump(entry.section.name, idle.name, 0, far, f"it starts from {idle.name}", do)
     far = apart(build, last.world[last.ticks - 1], stands)
-    if far > JUMP:
+    if far > JUMP and last.section.posture != "down":  # who lies gets up, or stays there
         yield FeetJump(last.section.name, last.section.name, last.ticks, far, f"it ends in {idle.name}", do)

@@ -128,11 +128,11 @@ class CellMap(QWidget):
     def keyPressEvent(self, event: QKeyEvent) -> None:
         keys = pressed(event)
         act = on_key("cells", keys)
-        if self.said is None or act not in ("other_cell", "move_cell", "drop_cell"):
+        if self.said is None or act not in ("other_drawing", "move_cell", "drop_cell"):
             super().keyPressEvent(event)
             return
         step = -1 if keys.endswith("Left") else 1
-        if act == "other_cell":
+        if act == "other_drawing":
             self.chosen.emit((self.at + step) % len(self.said.cells))
         elif act == "move_cell":
             self.moved.emit(step)

@@ -9,7 +9,7 @@ from typing import TYPE_CHECKING
 from PySide6.QtCore import QSettings, Qt
 from PySide6.QtWidgets import QFileDialog, QMenu, QMessageBox, QStackedWidget
 
-from veergust.core.files.demo import fresh_demo
+from veergust.core.files.demo import NAME, PAPER, fresh_demo
 from veergust.core.files.drafts import is_draft
 from veergust.core.files.left import Left, left_behind
 from veergust.core.files.reading import BROUGHT
@@ -85,14 +85,18 @@ class ProjectDoors(Base):
             self.document.begin_anew()
             self.show_first()
 
-    def look_at_demo(self) -> None:
-        """Open a copy of the demo that is the person's own."""
+    def look_at_demo(self, name: str = NAME) -> None:
+        """Open a copy of a demo that is the person's own."""
         try:
-            folder = fresh_demo()
+            folder = fresh_demo(name)
         except Trouble as trouble:
             self.notice.say(str(trouble), True)
             return
         self.open_project(folder)
+
+    def look_at_paper(self) -> None:
+        """Open a copy of the paper theatre."""
+        self.look_at_demo(PAPER)
 
     def open_late(self, folder: Path, bring_back: bool) -> None:
         """Open a project of the list on the first page, with its work that was never saved where that is wanted."""

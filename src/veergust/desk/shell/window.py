@@ -155,6 +155,7 @@ class Window(BenchDoors, DropDoors, GoingDoors, ProjectDoors, OnDiskDoors, Sendi
         self._entry("Open project…", "open_project", self.ask_open)
         menu.addMenu(self.recent_menu)
         self._entry("Look at the demo", "demo", self.look_at_demo)
+        self._entry("Look at the paper theatre", "paper", self.look_at_paper)
         menu.addSeparator()
         self._entry("Save", "save", self.save)
         self._entry("Save as…", "save_as", self.save_as)

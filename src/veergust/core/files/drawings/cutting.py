@@ -65,7 +65,43 @@ def found(ink: Mask) -> Grid:
     tall, broad = ink.shape
     x, wide, dx, across = _spaced(np.asarray(ink.any(axis=0)), broad)
     y, high, dy, down = _spaced(np.asarray(ink.any(axis=1)), tall)
+    if _figures(ink) > across * down:
+        # Drawings reach over their gutters.
+        x, wide, dx, across = _evenly(ink.sum(axis=0), broad, across)
+        y, high, dy, down = _evenly(ink.sum(axis=1), tall, down)
     return _checked(Grid((x, y), (wide, high), (dx, dy), across, down))
+
+
+def _figures(ink: Mask) -> int:
+    """How many drawings hang together, but for specks."""
+    from scipy.ndimage import label
+
+    marked, count = label(ink, structure=np.ones((3, 3)))
+    sizes = np.bincount(marked.ravel(), minlength=count + 1)[1:]
+    return int((sizes >= SPECK * sizes.max()).sum())
+
+
+MOST_ALONG, WIDEST, CROSSES = 64, 16, 0.06
+"""Between so many cells at the most along a side, with gutters so wide (px), this share of what is usual may cross."""
+SPECK = 0.15
+"""What is smaller than this share of the largest drawing is a speck."""
+
+
+def _evenly(much: NDArray[np.intp], room: int, least: int) -> tuple[int, int, int, int]:
+    """Start, size, step and number of cells along one side, of whose lines so many pixels each are filled: the most
+    cells of an even grid over the whole side, ``least`` or more, between which hardly anything is crossed."""
+    usual = float(much[much > 0].mean())
+    for count in range(min(MOST_ALONG, room), least - 1, -1):
+        for gutter in range(WIDEST + 1):
+            step, rest = divmod(room + gutter, count)
+            if rest or step - gutter < 2 or gutter * 4 > step:
+                continue
+            at = np.arange(1, count) * step - gutter
+            crossed = [float(much[line : line + max(gutter, 1)].min()) for line in at]
+            filled = [much[n * step : n * step + step - gutter].any() for n in range(count)]
+            if sum(crossed) <= CROSSES * usual * len(crossed) and all(filled):
+                return 0, step - gutter, step, count
+    return _spaced(much > 0, room)
 
 
 def _spaced(filled: Mask, room: int) -> tuple[int, int, int, int]:
