@@ -13,8 +13,10 @@ Json = dict[str, Any]
 class GroundClip:
     """A clip as locomotion plays it, about the body, on a grid of its own."""
 
-    def __init__(self, row: Json, poses: list[Pose], axes: Axes) -> None:
+    def __init__(self, row: Json, poses: list[Pose], axes: Axes, *, drawn: bool = False) -> None:
         self.poses = poses
+        self.drawn = drawn
+        """Whether its poses are drawings, between which there is nothing."""
         self.seconds: float = row["ground"]["seconds"]
         self.loop: bool = row["loop"]
         pace = row["ground"]["pace"]

@@ -30,6 +30,8 @@ class Box:
     def __init__(self, row: Json, figure: Figure, axes: Axes) -> None:
         self.share: float = row["share"]
         self.ticks: dict[int, tuple[int, Shape]] = {}
+        self.leaps = {at["tick"] for at in row["ticks"] if at["leaps"]}
+        """The ticks on which it is somewhere else all at once, and was never between."""
         for at in row["ticks"]:
             joint = figure.index[at["joint"]]
             if "half" in at:
@@ -167,7 +169,7 @@ class Export:
         self.thrown: dict[str, Json] = {t["name"]: t for t in files["actions"]["thrown"]}
         self.thrown_strikes = {n: Strike(t["strike"], n, figure, axes) for n, t in self.thrown.items()}
         self.clips = {
-            c["name"]: GroundClip(c, read(c["ground"]["file"])[c["name"]], axes)
+            c["name"]: GroundClip(c, read(c["ground"]["file"])[c["name"]], axes, drawn=figure.picture >= 0)
             for c in files["clips"]["clips"]
             if c["ground"] is not None
         }

@@ -36,7 +36,8 @@ class Mount(NamedTuple):
 
 
 class Hurtbox(NamedTuple):
-    """A capsule (``half`` is None) or a box on a joint."""
+    """A capsule (``half`` is None) or a box on a joint; one of a drawing that ``spans`` to another joint is as large as
+    the two are apart."""
 
     name: str
     joint: int
@@ -47,6 +48,7 @@ class Hurtbox(NamedTuple):
     radius: float
     half: Vector | None
     turn: Turn
+    spans: int = -1
 
 
 class Leg(NamedTuple):
@@ -72,6 +74,7 @@ class Figure:
         self.other = [self.index[j["other"]] for j in joints]
         self.rest = Pose([axes.turn(j["turn"]) for j in joints], [axes.place(j["place"]) for j in joints])
         self.root, self.hips = self.index[file["root"]], self.index[file["hips"]]
+        self.picture = self.index[file["picture"]] if file["picture"] is not None else -1
         self.feet = [self.index[name] for name in file["feet"]]
         self.legs = [self._leg(row, axes) for row in file["legs"]]
         self.mounts = {m["name"]: self._mount(m, axes) for m in file["mounts"]}
@@ -98,6 +101,9 @@ class Figure:
 
     def _hurtbox(self, row: dict[str, Any], axes: Axes) -> Hurtbox:
         own = row["name"], self.index[row["joint"]], row["region"], tuple(row["postures"])
+        if row["shape"] == "span":
+            origin, deep = (0.0, 0.0, 0.0), row["deep"] / axes.scale
+            return Hurtbox(*own, origin, origin, deep, None, STILL, self.index[row["to_joint"]])
         if row["shape"] == "box":
             middle, half = axes.place(row["middle"]), axes.halves(row["half"])
             return Hurtbox(*own, middle, middle, 0.0, half, of_rows(axes.rows(row["turn"])))

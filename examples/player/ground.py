@@ -12,7 +12,7 @@ from player.conditions import Asked, Present, holds
 from player.export import Export
 from player.fighter import Fighter, Step, measured
 from player.glb import Pose
-from player.poses import Moment, mean
+from player.poses import Moment, mean, strongest
 from player.turns import Vector, ease, minus, plus, size, times
 
 if TYPE_CHECKING:
@@ -29,6 +29,9 @@ AS_WELL = 1e-6
 """Phases fit as well whose squares of distances (m²) differ by no more."""
 HALF = 0.5 - 1e-6
 """What lies half way between two frames is of the earlier."""
+
+OVER = 1.0 - 1e-6
+"""A clip has played to its end from here on, whatever the rounding."""
 
 
 def parts_of(f: Fighter, state: Json, at: tuple[float, ...] | None = None) -> list[Part]:
@@ -179,7 +182,7 @@ def _present(export: Export, f: Fighter, step: Step, t: Json) -> Present:
         return Present(ticks=step.age)
     clip = _main(parts_of(f, state))
     own = own_phase(state, clip, step.phase) if clip is not None else 0.0
-    ended = not state["blend"] and step.phase >= 1.0
+    ended = not state["blend"] and step.phase >= OVER
     if state["action"]:
         ended = all(p.action.name != state["action"] for p in f.live())
     share = own % 1.0 if clip is None or loops(state, clip) else min(own, 1.0)
@@ -283,7 +286,9 @@ def ground_pose(f: Fighter) -> Pose:
             own = [_moment(state, clip, s.phase, weight) for clip, weight, _ in parts_of(f, state, s.at)]
         out = [(a, b, t, w * (1.0 - share)) for a, b, t, w in out if share < 1.0]
         out += [(a, b, t, w * share) for a, b, t, w in own if share > 0.0]
-    return mean(out) if out else f.export.figure.rest
+    if not out:
+        return f.export.figure.rest
+    return strongest(out) if f.export.figure.picture >= 0 else mean(out)
 
 
 def _moment(state: Json, clip: GroundClip, phase: float, weight: float) -> Moment:

@@ -29,6 +29,17 @@ KEEPS, GOES = 45.0, 150.0
 (degrees); from the second on it is joint by joint."""
 
 
+HALF = 0.5 - 1e-9
+"""A drawing that shows by more than this is the one that is seen."""
+
+
+def strongest(moments: Sequence[Moment]) -> Pose:
+    """Of drawings there is no mean: that one which counts most, the first of those that count alike."""
+    most = max(weight for _, _, _, weight in moments)
+    a, b, t, _ = next(m for m in moments if m[3] >= most - 1e-9)
+    return b if t >= 1.0 - 1e-6 else a
+
+
 def mean(moments: Sequence[Moment]) -> Pose:
     """The weighted mean: turns by their normalised sum, each of the sign nearer to the first."""
     first = moments[0][0].turns
@@ -52,8 +63,8 @@ def at_share(clip: GroundClip, share: float, loop: bool) -> Pose:
     """A clip where a share of it has played: evenly from frame to frame, the shorter way round."""
     at = clip.frame(share, loop)
     low = int(at)
-    if at <= low:
-        return clip.poses[low]
+    if at <= low or clip.drawn:
+        return clip.poses[int(at + 1e-6)]
     a, b, t = clip.poses[low], clip.poses[low + 1], at - low
     turns = [_slerp(p, q, t) for p, q in zip(a.turns, b.turns)]
     return Pose(turns, [mixed(p, q, t) for p, q in zip(a.places, b.places)])
@@ -78,6 +89,8 @@ def over(
     figure: Figure, base: Pose, pose: Pose, weight: Sequence[float], way: Sequence[Turn] | None, space: str = "joint"
 ) -> tuple[Pose, list[Turn]]:
     """A pose over another by a weight for each joint, each joint the way round it began; and the ways they go now."""
+    if figure.picture >= 0:
+        return (pose if weight[figure.picture] > HALF else base), [STILL] * len(base.turns)
     places = [b if w >= 1.0 else a if w <= 0.0 else mixed(a, b, w) for a, b, w in zip(base.places, pose.places, weight)]
     turns = list(base.turns)
     goes = [STILL] * len(turns)
@@ -101,6 +114,8 @@ def added(
     space: str = "joint",
 ) -> tuple[Pose, list[Turn]]:
     """A pose with the difference from a reference to another added by a weight for each joint."""
+    if figure.picture >= 0:
+        return base, [STILL] * len(base.turns)
     rows = zip(base.places, pose.places, reference.places, weight)
     places = [
         (a[0] + (b[0] - c[0]) * w, a[1] + (b[1] - c[1]) * w, a[2] + (b[2] - c[2]) * w) if w > 0.0 else a

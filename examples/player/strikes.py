@@ -10,11 +10,11 @@ from typing import Any, NamedTuple
 from player import fades
 from player.export import Export, Strike
 from player.fighter import Fighter, Playing
-from player.figure import Placed, inside, on
+from player.figure import HERE, Hurtbox, Placed, inside, on
 from player.stage import Post, Stage
 from player.thrown import Thing
 from player.touch import Piece, Shape, arc, ball, meets
-from player.turns import STILL, Vector, about_up, around, minus, multiply, plus, size
+from player.turns import STILL, Vector, about_up, around, minus, mixed, multiply, plus, size
 
 Json = dict[str, Any]
 GUARD: Json = {
@@ -131,6 +131,8 @@ def _open(export: Export, everybody: Sequence[Fighter]) -> Iterator[Swing]:
                         before, now = there.at(joint)
                         was = box.ticks.get(p.frame - 1)
                         earlier = was[1] if was is not None and was[0] == joint else shape
+                        if p.frame in box.leaps:
+                            earlier = shape
                         if p.frame == row["start"]:
                             before, earlier = now, shape
                         swing.pieces += [(box.share, piece) for piece in arc(before, now, earlier, shape)]
@@ -152,13 +154,35 @@ def _hurt(export: Export, f: Fighter) -> Target:
     there = stood(f)
     rows: list[tuple[str, str, Shape, Shape]] = []
     for box in export.figure.hurtboxes if f.joints else ():
-        if not box.postures or f.posture in box.postures:
+        if box.spans >= 0 and (not box.postures or f.posture in box.postures):
+            drawn = _drawn(box, f.joints)
+            if drawn is not None:
+                middle, half = drawn
+                was, now = (
+                    Shape(on(body, middle), on(body, middle), 0.0, half, body[0])
+                    for body in (in_world(there.before, HERE), in_world(there.now, HERE))
+                )
+                rows.append((box.name, box.region, was, now))
+        elif not box.postures or f.posture in box.postures:
             was, now = (
                 Shape(on(frame, box.a), on(frame, box.b), box.radius, box.half, multiply(frame[0], box.turn))
                 for frame in there.at(box.joint)
             )
             rows.append((box.name, box.region, was, now))
     return Target(f.name, f, rows)
+
+
+def _drawn(box: Hurtbox, joints: Sequence[Placed]) -> tuple[Vector, Vector] | None:
+    """Middle and half extents about the body of a hurtbox of a drawing; None where the drawing has it not."""
+    low, high = joints[box.joint][1], joints[box.spans][1]
+    half = (box.radius, abs(high[1] - low[1]) / 2.0, abs(high[2] - low[2]) / 2.0)
+    if half[1] < FLAT or half[2] < FLAT:
+        return None
+    return mixed(low, high, 0.5), half
+
+
+FLAT = 1e-6
+"""What is less high or long (m) is no box."""
 
 
 def _post(post: Post) -> Target:

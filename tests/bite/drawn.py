@@ -9,6 +9,7 @@ READ, CUT, MADE = ("core/files/drawings/" + name for name in ("read.py", "cuttin
 ONE = f"{PLAY}::test_in_every_fade_one_drawing_is_seen_and_nothing_between_two"
 BOX = f"{PLAY}::test_a_box_is_tested_where_it_is_drawn_on_each_cell_and_nowhere_between"
 GUEST = f"{PLAY}::test_a_guest_has_its_own_figure_moves_and_reactions"
+ENDS = "tests/core/play/test_rounding.py::test_a_state_has_ended_when_its_clip_has_been_played_whatever_its_length"
 DRAWN: tuple[Mutant, ...] = (
     Mutant("drawings are chosen in a fade of locomotion", "core/play/locomotion/playing.py",
            "return strongest(moments) if build.assets.skeleton.picture >= 0 else mean(moments)",
@@ -25,7 +26,7 @@ DRAWN: tuple[Mutant, ...] = (
     Mutant("a box that a cell has not is not there", "core/play/contact/hurts.py",
            "    if half[1] < FLAT or half[2] < FLAT:\n        return AWAY, np.zeros(3)\n", "", BOX),
     Mutant("a box that leaps was never between", "core/play/contact/volumes.py",
-           "if fresh or not box.keys or _leaps(box, tick) else", "if fresh or not box.keys else",
+           "if fresh or not box.keys or leaps(box, tick) else", "if fresh or not box.keys else",
            f"{PLAY}::test_a_drawn_strike_touches_what_its_rectangle_reaches_and_not_what_it_would_sweep"),
     Mutant("what strikes opens on its first cell", MADE, "yield Strike(start=starts[rows[0]],", "yield Strike(start=0,",
            f"{IN}::test_what_strikes_on_its_cells_is_an_action_with_the_same_numbers"),
@@ -42,6 +43,8 @@ DRAWN: tuple[Mutant, ...] = (
     Mutant("a guest reacts as its own project says", "core/play/contact/applying.py",
            "return choose_reaction(self._of(reacting), touch, holds)",
            "return choose_reaction(self.build, touch, holds)", GUEST),
+    Mutant("a clip ends with its last frame", "core/play/locomotion/machine.py", "voice.phase >= OVER", "voice.phase >= 1.0",
+           ENDS),
     Mutant("a guest decides by its own project", "core/play/simulation.py", "Decider(build, f, seen",
            "Decider(self.build, f, seen", GUEST),
 )  # fmt: skip

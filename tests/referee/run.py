@@ -84,6 +84,13 @@ def _striking(project: Project) -> tuple[Action, ...]:
     )
 
 
+def _paper() -> Made:
+    """The paper theatre, whose figures are drawn."""
+    folder = DEMO.parent / "paper_theatre.veergust"
+    project = open_project(folder)
+    return _tough(project), load_assets(project, folder)[0]
+
+
 BOUTS: dict[str, Callable[[Project, Assets, int], Made]] = {
     "the demo": lambda quay, assets, n: (_tough(quay), assets),
     "soon dead": lambda quay, assets, n: (_tough(quay, 60.0), assets),
@@ -94,6 +101,7 @@ BOUTS: dict[str, Callable[[Project, Assets, int], Made]] = {
         assets,
     ),
     **{f"figures with {family}": _shot(family) for family in FAMILIES},
+    "drawn figures": lambda quay, assets, n: _paper(),
 }
 
 

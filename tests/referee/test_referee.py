@@ -24,7 +24,7 @@ from veergust.core.export.axes import Axes
 from veergust.core.export.writing import export
 from veergust.core.model import Project
 from veergust.core.motion.figure import Assets
-from veergust.core.motion.skeleton import forward
+from veergust.core.motion.skeleton import Skeleton, forward
 from veergust.core.play.compiled.project import CompiledProject
 
 PLAYER = DEMO.parents[1] / "examples" / "player"
@@ -43,6 +43,14 @@ def test_every_drill_of_the_demo_is_the_same_take(quay: Project, handed: Handed)
         assert got.otherwise == [], (drill.name, got.ticks)
         contacts += got.contacts
     assert contacts >= 10
+
+
+def test_every_drill_of_drawn_figures_is_the_same_take() -> None:
+    project, figure = BOUTS["drawn figures"](Project(), Assets(Skeleton((), (), np.zeros((0, 4)), np.zeros((0, 3)))), 0)
+    theirs = handed_over(project, figure)
+    for drill in project.drills:
+        got = compare(*theirs, drilled(drill), drill.ticks, drill.seed)
+        assert got.otherwise == [], (drill.name, got.ticks)
 
 
 @pytest.mark.parametrize("kind", BOUTS)

@@ -12,8 +12,10 @@ from typing import Any
 import jsonschema
 import numpy as np
 import pytest
+from PIL import Image
 
 from tests.conftest import DEMO
+from tests.core.drawings import ARMS, METRE, built, drawing, drawn_project, said
 from tests.core.edits import action, replace, with_action, with_section
 from tests.core.rigs import project_of
 from veergust.cli.main import main
@@ -73,6 +75,33 @@ def test_every_document_is_as_its_schema_says_and_one_that_is_not_is_refused(
     del actions["actions"][0]["sections"][0]["ticks"]
     schema = json.loads((tmp_path / "schemas" / "actions.schema.json").read_text())
     assert list(jsonschema.Draft202012Validator(schema).iter_errors(actions))
+
+
+def test_drawings_are_handed_over_with_what_is_on_them(tmp_path: Path) -> None:
+    """Cells packed again pixel by pixel, points and boxes where they are drawn, which drawing each tick shows."""
+    told = said()
+    del told["cells"][2]["boxes"][0]
+    folder, _ = drawn_project(tmp_path, told)
+    build = built(folder)
+    export(build, tmp_path / "out")
+    sheets = document(tmp_path / "out", "sheets")
+    jsonschema.validate(sheets, json.loads((tmp_path / "out" / "schemas" / "sheets.schema.json").read_text()))
+    (sheet,) = sheets["sheets"]
+    picture = np.asarray(Image.open(tmp_path / "out" / sheet["image"]))
+    assert (sheet["pixels_per_metre"], sheet["looks"], sheet["edges"]) == (METRE, "right", "crisp")
+    for n, (cell, arm) in enumerate(zip(sheet["cells"], ARMS, strict=True)):
+        (x, y), (wide, high) = cell["at"], cell["size"]
+        assert np.array_equal(picture[y : y + high, x : x + wide], drawing(arm))
+        assert cell["points"] == {"fist": pytest.approx([42 + arm, 33])}
+        drawn = {b["name"]: b["rect"] for b in told["cells"][n]["boxes"] if b["kind"] == "hurt"}
+        assert {b["name"]: b["rect"] for b in cell["boxes"]} == {k: pytest.approx(v) for k, v in drawn.items()}
+    (action,) = document(tmp_path / "out", "actions")["actions"]
+    (section,) = action["sections"]
+    assert section["drawings"] == [[0, n, hold] for n, hold in enumerate((5, 5, 5, 3, 4, 8))]
+    assert [row["leaps"] for row in section["strikes"][0]["boxes"][0]["ticks"]] == [False] * 3 + [True] + [False] * 3
+    figure = document(tmp_path / "out", "figure")
+    assert figure["picture"] == "(picture)"
+    assert [(h["shape"], h["deep"]) for h in figure["hurtboxes"]] == [("span", 0.2), ("span", 0.2)]
 
 
 def test_foreign_rigs_are_handed_over_as_well(tmp_path: Path) -> None:

@@ -13,6 +13,7 @@ from msgspec.structs import replace
 
 from tests.conftest import OSSA, TARN
 from tests.core.drawings import ARMS, CELL, FEET, METRE, box, built, drawn_project, said, write_pair
+from veergust.core.files.assets import load_assets
 from veergust.core.files.folder import open_project
 from veergust.core.files.importing import import_file
 from veergust.core.files.saving import save_project
@@ -25,6 +26,9 @@ from veergust.core.play.contact.hurts import placed
 from veergust.core.play.pose.posing import body_matrix
 from veergust.core.play.simulation import Simulation
 from veergust.core.play.state import Input
+from veergust.core.study.findings import findings
+from veergust.core.study.pops import pops, words
+from veergust.core.trouble import Trouble
 
 
 @pytest.fixture(scope="module")
@@ -67,7 +71,7 @@ def test_in_every_fade_one_drawing_is_seen_and_nothing_between_two(paper: tuple[
     seen = set()
     for tick in range(120):
         given_ = [Input("One", action="jab")] if tick in (13, 60) else []
-        given_ += [Input("One", axis="move", value=(0.3 * (tick % 40 < 25), 0.0))] if tick % 5 == 0 else []
+        given_ += [Input("One", axis="move", value=(0.3 * (tick % 60 < 48), 0.0))] if tick % 5 == 0 else []
         record = simulation.tick(given_)
         for f in record.fighters:
             joints = f.joints_now
@@ -257,3 +261,49 @@ def test_what_is_not_on_a_cell_cannot_be_struck_there(tmp_path: Path) -> None:
     # Both strike on the same cells, on which there is nothing of either to be struck.
     assert hits(0) == []
     assert (15, "Other") in hits(8)
+
+
+def test_feet_that_are_drawn_elsewhere_jump(tmp_path: Path) -> None:
+    """The jab stands 20 pixels (half a metre) ahead of where it is said to stand; the stand does not."""
+    told = said()
+    folder, project = drawn_project(tmp_path, told)
+    assert [p.why for p in pops(built(folder), built(folder).action("jab"))] == []  # type: ignore[arg-type]
+    kick = said(image="kick.png", name="kick")
+    for cell in kick["cells"]:
+        cell["feet"] = [FEET[0] - 20, FEET[1]]
+    import_file(project, folder, write_pair(tmp_path / "two", kick))
+    build = built(folder)
+    found = pops(build, build.action("kick"))  # type: ignore[arg-type]
+    assert [(p.joint, p.at) for p in found] == [("feet", 0), ("feet", 30)]
+    assert [p.metres for p in found] == pytest.approx([0.5, 0.5], abs=0.01)
+    assert "its feet jump by 50 cm" in words(found[0])
+
+
+def test_a_guest_that_is_gone_is_told_and_plays_as_one_of_here(folder: Path) -> None:
+    quay = open_project(folder)
+    one, other = quay.stage.fighters
+    stage = replace(quay.stage, fighters=(one, replace(other, project="gone.veergust")))
+    save_project(replace(quay, stage=stage), folder)
+    project = open_project(folder)
+    assets, missing = load_assets(project, folder)
+    assert len(missing) == 1
+    assert "gone.veergust cannot be read" in missing[0]
+    build = CompiledProject(project, assets)
+    assert [f.code for f in findings(build) if f.level == "error"] == ["guest-gone"]
+    assert len(Simulation(build).fighter(TARN).joints_now) == len(assets.skeleton)
+    for name in ("../quay.veergust", "/etc", "a/b.veergust", "quay"):
+        bad = replace(project.stage, fighters=(one, replace(other, project=name)))
+        with pytest.raises(Trouble, match="no project folder beside this one"):
+            load_assets(replace(project, stage=bad), folder)
+
+
+def test_a_guest_of_another_rate_is_not_had(paper: tuple[Path, CompiledProject], folder: Path) -> None:
+    quay = open_project(folder)
+    shutil.copytree(paper[0], folder.parent / "slow.veergust")
+    slow = open_project(folder.parent / "slow.veergust")
+    save_project(replace(slow, settings=replace(slow.settings, rate=30)), folder.parent / "slow.veergust")
+    one, other = quay.stage.fighters
+    stage = replace(quay.stage, fighters=(one, replace(other, project="slow.veergust")))
+    assets, missing = load_assets(replace(quay, stage=stage), folder)
+    assert assets.guests == {}
+    assert missing == ["slow.veergust plays at 30 frames a second, and this project at 60"]

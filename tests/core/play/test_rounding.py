@@ -10,7 +10,7 @@ from msgspec.structs import replace
 
 from tests.referee.comparing import at_random
 from tests.referee.run import BOUTS
-from veergust.core.model import Fighter, Floor, Project, Stage
+from veergust.core.model import Clip, Condition, Fighter, Floor, PoseKey, Project, Stage, State, Transition
 from veergust.core.motion.figure import Assets
 from veergust.core.play.body.collide import sweep
 from veergust.core.play.body.floors import height_under, rows_of
@@ -46,6 +46,20 @@ def test_a_hair_away_it_is_the_same_bout(quay: Project, assets: Assets, kind: st
             assert np.abs(f.position - g.position).max() < 1e-6, tick
             walls += f.blocked
     assert walls > 3, "somebody slid along something"
+
+
+def test_a_state_has_ended_when_its_clip_has_been_played_whatever_its_length(quay: Project, assets: Assets) -> None:
+    """A clip of N frames ends after N of them: not one later because N times 1/N falls short of 1 or comes past it."""
+    poses = (PoseKey(time=0.0), PoseKey(time=1.0))
+    for ticks in range(3, 130):
+        clip = Clip(name="step", poses=(poses[0], replace(poses[1], time=ticks / 60)))
+        states = (State(name="in", clip="step", plays="once"), State(name="out", clip="step", plays="loop"))
+        goes = Transition(start="in", to="out", conditions=(Condition(test="section_ended"),))
+        ground = replace(quay.locomotion, states=states, groups=(), transitions=(goes,), entry="in")
+        project = replace(quay, clips=(clip,), locomotion=ground, actions=(), reactions=(), layers=quay.layers[:1])
+        simulation = Simulation(CompiledProject(project, assets), posed=False)
+        states_now = [simulation.tick().fighters[0].locomotion[-1].state for _ in range(ticks + 3)]
+        assert states_now.index("out") == ticks, ticks
 
 
 def test_what_is_left_of_a_motion_does_not_brake_a_body_that_begins_to_walk() -> None:

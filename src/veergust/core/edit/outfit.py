@@ -62,7 +62,7 @@ def outfit(project: Project, assets: Assets) -> Project:
             clips=(*project.clips, replace(stand, name=name)),
             locomotion=Locomotion(entry=name, states=(State(name=name, clip=name),)),
         )
-    elif any(_untouched(clip) for clip in project.clips):
+    elif bones.picture < 0 and any(_untouched(clip) for clip in project.clips):
         # It stood as the figure rests while there was no clip to stand like.
         stand = _stand(project, assets)
         clips = (replace(stand, name=clip.name) if _untouched(clip) else clip for clip in project.clips)

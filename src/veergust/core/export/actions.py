@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from itertools import groupby
 from typing import Any
 
 import numpy as np
@@ -10,10 +11,11 @@ from veergust.core.export.axes import Axes
 from veergust.core.export.plain import FINE, full, number, numbers
 from veergust.core.kinds.identity import identity
 from veergust.core.model import Hitbox, Strike
+from veergust.core.motion.drawn import seen_on
 from veergust.core.play.compiled.action import CompiledAction
 from veergust.core.play.compiled.project import CompiledProject
 from veergust.core.play.compiled.section import CompiledSection
-from veergust.core.play.contact.volumes import shape_at
+from veergust.core.play.contact.volumes import leaps, shape_at
 
 Json = dict[str, Any]
 
@@ -54,11 +56,21 @@ def _section(build: CompiledProject, part: CompiledSection, axes: Axes) -> Json:
             }
             for cut in part.cuts
         ],
+        "drawings": drawings_of(build, part),
         "travel": {"place": numbers(axes.places(part.place), FINE), "turn": numbers(np.degrees(part.yaw), FINE)},
         "strikes": [_strike(build, part, strike, axes) for strike in section.strikes],
         **{k: plain[k] for k in ("gates", "exits", "shields", "holds", "drives")},
         "events": [{**full(e), "offset": numbers(axes.places(np.array(e.offset)))} for e in section.events],
     }
+
+
+def drawings_of(build: CompiledProject, part: CompiledSection) -> list[list[int]]:
+    """Which drawing each tick of a section shows, those that are alike together: sheet, cell, for how many ticks."""
+    bones = build.assets.skeleton
+    if bones.picture < 0:
+        return []
+    shown = [seen_on(bones, part.world[tick]) for tick in range(part.ticks)]
+    return [[*drawing, len(list(run))] for drawing, run in groupby(shown)]
 
 
 def _strike(build: CompiledProject, part: CompiledSection, strike: Strike, axes: Axes) -> Json:
@@ -95,7 +107,7 @@ def _box(build: CompiledProject, part: CompiledSection, box: Hitbox, tick: int, 
     joint, frame = mount
     shape = shape_at(box, tick, mirrored)
     ends = np.stack([shape.a, shape.b]) @ frame[:3, :3].T + frame[:3, 3]
-    out: Json = {"tick": tick, "joint": build.assets.skeleton.names[joint]}
+    out: Json = {"tick": tick, "joint": build.assets.skeleton.names[joint], "leaps": leaps(box, tick)}
     if shape.half is None:
         return out | {"from": numbers(axes.places(ends[0])), "to": numbers(axes.places(ends[1])),
                       "radius": number(axes.length(shape.radius))}  # fmt: skip

@@ -14,6 +14,7 @@ from veergust.core.export.clips import clip_file, ticks_of
 from veergust.core.export.figure import figure_out
 from veergust.core.export.plain import full, number, numbers
 from veergust.core.export.poses import action_file, ground_file, ground_of
+from veergust.core.export.sheets import sheets_out
 from veergust.core.files.as_files import slug
 from veergust.core.files.scxml_write import to_scxml
 from veergust.core.kinds.identity import identity
@@ -117,6 +118,10 @@ def documents(
         {"rate": project.settings.rate, "buffer": project.settings.buffer, "commands": full(project.commands)}
     )
     out["figure.json"] = to_json(figure_out(build, axes))
+    if project.rig.sheets:
+        said, pictures = sheets_out(build)
+        out |= pictures
+        out["sheets.json"] = to_json(said)
     out["stage.json"] = to_json({"stages": [_stage(stage, axes) for stage in (project.stage, *project.stages)]})
     out["reactions.json"] = to_json(
         {

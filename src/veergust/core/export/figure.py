@@ -23,6 +23,7 @@ def figure_out(build: CompiledProject, axes: Axes) -> Json:
     return {
         "root": names[build.root_joint],
         "hips": names[build.roots.hips],
+        "picture": names[skeleton.picture] if skeleton.picture >= 0 else None,
         "joints": [
             {
                 "name": name,
@@ -80,6 +81,8 @@ def _hurtbox(build: CompiledProject, box: Hurtbox, axes: Axes) -> Json | None:
         "region": box.region,
         "postures": list(box.postures),
     }
+    if box.spans in build.assets.skeleton.index:
+        return out | {"shape": "span", "to_joint": box.spans, "deep": number(axes.length(box.radius))}
     if box.size is None:
         radius = number(axes.length(box.radius))
         return out | {"shape": "capsule", "from": numbers(axes.places(ends[0])), "to": numbers(axes.places(ends[1])),

@@ -20,8 +20,8 @@ from veergust.core.trouble import Trouble
 FORMAT = 1
 MANIFEST = "manifest.json"
 _OURS = re.compile(
-    r"(manifest|actions|clips|ground|layers|commands|figure|stage|reactions)\.json|ground\.scxml"
-    r"|schemas/[a-z]+\.schema\.json|(clips|actions|ground)/[a-z0-9_]+\.glb"
+    r"(manifest|actions|clips|ground|layers|commands|figure|sheets|stage|reactions)\.json|ground\.scxml"
+    r"|schemas/[a-z]+\.schema\.json|(clips|actions|ground)/[a-z0-9_]+\.glb|sheets/[0-9]+_[a-z0-9_]+\.png"
 )
 _KEPT = re.compile(r"(.+)\.changed(_\d+)?")
 

@@ -54,9 +54,10 @@ def thing(**properties: dict[str, Any]) -> dict[str, Any]:
     return {"type": "object", "properties": made, "required": list(made), "additionalProperties": False}
 
 
-def schemas() -> dict[str, bytes]:
-    """The schema of each document, by its path."""
-    made = {name: _schema(name, document) for name, document in _documents().items()}
+def schemas(drawn: bool = False) -> dict[str, bytes]:
+    """The schema of each document, by its path; of the sheets where the figure is ``drawn``."""
+    wanted = ((name, document) for name, document in _documents().items() if drawn or name != "sheets")
+    made = {name: _schema(name, document) for name, document in wanted}
     made["manifest"] = msgspec.json.schema(Manifest) | {"$schema": DRAFT, "title": "manifest.json"}
     return {f"schemas/{name}.schema.json": to_json(document) for name, document in made.items()}
 
@@ -118,7 +119,7 @@ def _ref(kind: type) -> dict[str, Any]:
 def _documents() -> dict[str, dict[str, Any]]:
     capsule: dict[str, dict[str, Any]] = {"from_": PLACE, "to": PLACE, "radius": NUMBER}
     box: dict[str, dict[str, Any]] = {"middle": PLACE, "half": PLACE, "turn": ROWS}
-    at: dict[str, dict[str, Any]] = {"tick": TICK, "joint": WORD}
+    at: dict[str, dict[str, Any]] = {"tick": TICK, "joint": WORD, "leaps": TRUTH}
     opened = thing(
         name=WORD, mount=WORD, shape={"enum": ["sphere", "capsule", "box"]}, share=NUMBER,
         ticks=listed({"anyOf": [thing(**at, **capsule), thing(**at, **box)]}),
@@ -129,6 +130,7 @@ def _documents() -> dict[str, dict[str, Any]]:
     cut = thing(clip=WORD, first=TICK, ticks=TICK, from_=NUMBER, to=NUMBER, mirrored=TRUTH, swaps=TRUTH, climbs=TRUTH)
     section = thing(
         identity=WORD, name=WORD, ticks=TICK, then=WORD, posture=WORD, blend=TICK, cuts=listed(cut),
+        drawings=listed({"type": "array", "items": TICK, "minItems": 3, "maxItems": 3}),
         travel=thing(place=listed(PLACE), turn=listed(NUMBER)), strikes=listed(strike), gates=listed(_ref(Gate)),
         exits=listed(_ref(Exit)), shields=listed(_ref(Shield)), holds=listed(_ref(Hold)), drives=listed(_ref(Drive)),
         events=listed(_of(Event, offset=PLACE)),
@@ -155,8 +157,18 @@ def _documents() -> dict[str, dict[str, Any]]:
         "anyOf": [
             thing(**hurt, shape={"const": "capsule"}, **capsule),
             thing(**hurt, shape={"const": "box"}, **box),
+            thing(**hurt, shape={"const": "span"}, to_joint=WORD, deep=NUMBER),
         ]
     }
+    pixels = {n: {"type": "array", "items": NUMBER, "minItems": n, "maxItems": n} for n in (2, 4)}
+    cell = thing(
+        at=pixels[2], size=pixels[2], feet=pixels[2], points={"type": "object", "additionalProperties": pixels[2]},
+        boxes=listed(thing(kind={"const": "hurt"}, name=WORD, rect=pixels[4])),
+    )  # fmt: skip
+    sheet = thing(
+        image=WORD, pixels_per_metre=NUMBER, looks={"enum": ["left", "right"]}, edges={"enum": ["crisp", "smooth"]},
+        cells=listed(cell),
+    )  # fmt: skip
     stage = thing(
         name=WORD,
         floors=listed(thing(name=WORD, corners={"type": "array", "items": PLACE, "minItems": 4, "maxItems": 4})),
@@ -174,10 +186,12 @@ def _documents() -> dict[str, dict[str, Any]]:
         "layers": thing(layers=listed(_of(Layer, joints=weights, aim_mesh=mesh)), grips=listed(_ref(Grip))),
         "commands": thing(rate=TICK, buffer=TICK, commands=listed(_ref(Command))),
         "figure": thing(
-            root=WORD, hips=WORD, joints=listed(joint), feet=WORDS, legs=listed(leg),
+            root=WORD, hips=WORD, picture={"type": ["string", "null"]}, joints=listed(joint), feet=WORDS,
+            legs=listed(leg),
             mounts=listed(thing(name=WORD, joint=WORD, frame=FRAME, other=held)), hurtboxes=listed(hurtbox),
             regions=listed(_ref(Region)), capsule=thing(radius=NUMBER, height=NUMBER),
         ),
+        "sheets": thing(sheets=listed(sheet)),
         "stage": thing(stages=listed(stage)),
         "reactions": thing(reactions=listed(_of(Reaction, identity=WORD)), scaling=_ref(Scaling)),
     }  # fmt: skip

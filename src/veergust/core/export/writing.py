@@ -54,7 +54,9 @@ def export(
         raise Trouble("is a project, and an export goes elsewhere", file=str(folder), do="give another folder")
     try:
         if look and not folder.exists():
-            files = documents(build, axes or Axes(), only, mesh=mesh, told=told) | schemas()
+            files = documents(build, axes or Axes(), only, mesh=mesh, told=told) | schemas(
+                bool(build.project.rig.sheets)
+            )
             return Exported(written=list(files))
         folder.mkdir(parents=True, exist_ok=True)
         with Beneath(folder) as place:
@@ -86,7 +88,7 @@ def _export(
         if (there.axes.up, there.axes.hand, there.axes.unit) != (axes.up, axes.hand, axes.unit):
             raise Trouble("has an export in other axes", file=place.name, do="leave --only out, or the axes")
         files = _into(place, there, files)
-    files |= schemas()
+    files |= schemas(bool(build.project.rig.sheets))
     out, owned = Exported(), there.owned if there is not None else {}
     write, replaced = _new(place, files, owned, out)
     gone = _gone(place, sorted(set(owned) - set(files)), owned, out)

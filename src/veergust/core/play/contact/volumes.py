@@ -129,7 +129,7 @@ def between_keys(box: Hitbox, tick: int) -> tuple[HitboxKey, HitboxKey, float]:
     return one, two, part
 
 
-def _leaps(box: Hitbox, tick: int) -> bool:
+def leaps(box: Hitbox, tick: int) -> bool:
     """Whether a hitbox comes to a key on this tick that it held off from until then: between the two it never was."""
     after = bisect_right(box.keys, tick, key=lambda k: k.tick)
     return after > 1 and box.keys[after - 1].tick == tick and box.keys[after - 2].ease == "hold"
@@ -169,7 +169,7 @@ def hit_volume(
 def swept(box: Hitbox, tick: int, mirrored: bool, before: Array, now: Array, fresh: bool) -> Volume:
     """A hitbox whose mount has the frames ``before`` and ``now`` ``[4, 4]``, as ``hit_volume``."""
     shape = shape_at(box, tick, mirrored)
-    was = shape if fresh or not box.keys or _leaps(box, tick) else shape_at(box, tick - 1, mirrored)
+    was = shape if fresh or not box.keys or leaps(box, tick) else shape_at(box, tick - 1, mirrored)
     return Volume(box.mount, now if fresh else before, now, was, shape)
 
 

@@ -29,6 +29,8 @@ from veergust.core.play.rules.conditions import holds
 from veergust.core.play.rules.starting import start
 from veergust.core.play.state import FighterState, LocomotionVoice, Taken, end
 
+OVER = 1.0 - 1e-6
+"""A clip has played to its end from here on, whatever the rounding of its last frame."""
 HALVES = 0.06
 """A blend comes half way nearer to where the body is in so many seconds."""
 
@@ -104,7 +106,7 @@ def present_of(
     clip = max(parts, key=lambda p: p[1])[0] if parts else None
     own = own_phase(state, clip, voice.phase) if clip is not None else 0.0
     round_ = clip is None or loops(state, clip)
-    ended = not state.blend and voice.phase >= 1.0
+    ended = not state.blend and voice.phase >= OVER
     if state.action:
         ended = state.action not in fighter.playing()
     share = own % 1.0 if round_ else min(own, 1.0)
