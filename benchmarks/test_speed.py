@@ -2,18 +2,22 @@
 
 from __future__ import annotations
 
+import json
 from pathlib import Path
 from typing import Any
 
 import msgspec
 import numpy as np
 import pytest
+from PIL import Image
 
 from veergust.core.edit.spans import SpanRef, set_edges
 from veergust.core.files.as_files import project_files
 from veergust.core.files.assets import load_assets
 from veergust.core.files.folder import open_project
-from veergust.core.model import Action, Fighter, Floor, Stage, Strike
+from veergust.core.files.importing import import_file
+from veergust.core.files.saving import save_project
+from veergust.core.model import Action, Fighter, Floor, Project, Stage, Strike
 from veergust.core.motion import quat
 from veergust.core.motion.skeleton import forward
 from veergust.core.play.compiled.project import CompiledProject
@@ -61,6 +65,45 @@ def test_a_tick_of_two_fighters(benchmark: Any, build: CompiledProject) -> None:
             simulation.resume(first)
 
     benchmark(tick)
+
+
+def test_a_tick_of_two_drawn_fighters(benchmark: Any) -> None:
+    """Held against a tick of two with skeletons."""
+    folder = DEMO.parent / "paper_theatre.veergust"
+    project = open_project(folder)
+    simulation = Simulation(CompiledProject(project, load_assets(project, folder)[0]))
+    count, first = iter(range(10**9)), simulation.tick()
+
+    def tick() -> None:
+        n = next(count)
+        simulation.tick([Input("Ossa Renn", "light")] if n % 20 == 0 else [])
+        if n % 500 == 499:
+            simulation.resume(first)
+
+    benchmark(tick)
+
+
+def test_three_hundred_drawn_cells_opened(benchmark: Any, tmp_path: Path) -> None:
+    """Of 256 × 256 pixels; 1 s is asked for."""
+    cells, sheet = [], np.zeros((15 * 258, 20 * 258, 4), np.uint8)
+    draw = np.random.default_rng(1)
+    for n in range(300):
+        x, y = n % 20 * 258, n // 20 * 258
+        sheet[y + 20 : y + 256, x + 80 : x + 180] = draw.integers(0, 255, (236, 100, 4))
+        boxes = [{"kind": "hurt", "name": "trunk", "rect": [80, 20, 100, 236]}]
+        cells.append({"at": [x, y], "hold": 3, "points": {"hand": [170, 100]}, "boxes": boxes})
+    Image.fromarray(sheet, "RGBA").save(tmp_path / "many.png")
+    said = {"image": "many.png", "cell": [256, 256], "cells": cells}
+    (tmp_path / "many.json").write_text(json.dumps(said))
+    folder = tmp_path / "many.veergust"
+    save_project(Project(name="many"), folder)
+    import_file(Project(name="many"), folder, tmp_path / "many.png")
+
+    def opened() -> None:
+        project = open_project(folder)
+        CompiledProject(project, load_assets(project, folder)[0]).prepare()
+
+    benchmark.pedantic(opened, rounds=5)
 
 
 def test_facts_of_an_action(benchmark: Any, build: CompiledProject) -> None:

@@ -269,6 +269,23 @@ def test_a_cut_of_drawings_is_trimmed_by_whole_ones_and_says_how_they_are_held(p
     assert any(f"Its drawings are held {' '.join(map(str, held))} f." in words for words in said)
 
 
+def test_pages_that_need_joints_say_so(paper: Window) -> None:
+    paper.show_bench("Clips")
+    clips = paper.clips
+    for n, card in enumerate(clips.cards):
+        clips.show_card(n)
+        assert card.nothing.isVisible() == bool(card.needs_joints), card.title
+        assert card.page.isHidden() == bool(card.needs_joints), card.title
+    clips.show_card(clips.cards.index(clips.join))
+    assert "lies" in clips.join.overall.text()
+    assert "its feet stand 0 cm from there" in clips.join.overall.text()
+    paper.show_bench("Ground")
+    page = paper.ground.body_page
+    page.renew()
+    assert not page.fields["feet", "weight"].isEnabled()
+    assert page.fields["", "run_speed"].isEnabled()
+
+
 def test_a_figure_with_joints_has_nothing_to_draw_on(window: Window) -> None:
     window.show_bench("Sheet")
     assert not window.sheet.drawing.isVisible()

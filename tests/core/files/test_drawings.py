@@ -13,16 +13,22 @@ from hypothesis import strategies as st
 from PIL import Image
 
 from tests.core.drawings import ARMS, CELL, FEET, METRE, built, drawing, drawn_project, folder_of, said, write_pair
+from veergust.core.export.writing import export
 from veergust.core.files.drawings import cutting
 from veergust.core.files.drawings.packing import How, drafted, picked
 from veergust.core.files.drawings.read import read_flipbook
+from veergust.core.files.folder import open_project
 from veergust.core.files.importing import import_file
+from veergust.core.files.saving import save_project
 from veergust.core.model import Project
 from veergust.core.motion.drawn import MOST_CELLS, MOST_SHEETS, on_sheet, shown_on, turns_of
+from veergust.core.motion.figure import Assets
 from veergust.core.motion.quat import to_matrix
+from veergust.core.play.compiled.project import CompiledProject
 from veergust.core.play.pose.posing import body_matrix
 from veergust.core.study.facts import facts
 from veergust.core.trouble import Trouble
+from veergust.report.flipbook import flipbook
 
 
 @given(
@@ -125,6 +131,45 @@ def test_drawings_and_joints_are_figures_of_their_own(tmp_path: Path, folder: Pa
     paper, project = drawn_project(tmp_path / "other")
     with pytest.raises(Trouble, match="holds joints, and the figure of this project is drawn"):
         import_file(project, paper, folder / quay.rig.figure)
+
+
+@pytest.mark.parametrize("name", ["Low sweep", "Thrust", "Overhead hook"])
+def test_a_flipbook_of_a_posed_action_has_its_facts_within_a_cell(
+    quay: Project, assets: Assets, tmp_path: Path, name: str
+) -> None:
+    """Drawn from the side, brought in and struck with: every number is that of the figure it was drawn from, but for
+    the frames of a cell."""
+    every = 2
+    posed = CompiledProject(quay, assets)
+    flipbook(posed, name, tmp_path / "a.png", every=every, side="right", height=120)
+    folder = folder_of(tmp_path / "flat.veergust")
+    import_file(Project(), folder, tmp_path / "a.png")
+    build = built(folder)
+    flat, own = facts(build, name), facts(posed, name)
+    assert flat is not None
+    assert own is not None
+    assert flat.startup is not None
+    assert own.startup is not None
+    assert 0 <= own.startup - flat.startup < every
+    assert abs((own.startup + own.active) - (flat.startup + flat.active)) < every
+    assert flat.total == own.total
+    assert flat.travel[2] == pytest.approx(own.travel[2], abs=0.03)
+    assert flat.reach == pytest.approx(own.reach, abs=0.35)
+
+
+def test_what_is_said_of_a_sheet_stays_as_it_was_said(tmp_path: Path) -> None:
+    """Order, holds and boxes survive that the project is saved, opened and handed over; the picture is as it came."""
+    told = said([3, 3, 2, 6, 1, 9])
+    told["cells"] = [told["cells"][n] for n in (2, 0, 1, 5, 3, 4)]
+    path = write_pair(tmp_path / "in", told)
+    folder, _ = drawn_project(tmp_path, told)
+    save_project(open_project(folder), folder)
+    assert (folder / "clips" / "jab.png").read_bytes() == path.read_bytes()
+    assert json.loads((folder / "clips" / "jab.json").read_text()) == told
+    build = built(folder)
+    export(build, tmp_path / "out")
+    section = json.loads((tmp_path / "out" / "actions.json").read_text())["actions"][0]["sections"][0]
+    assert section["drawings"] == [[0, n, cell["hold"]] for n, cell in enumerate(told["cells"])]
 
 
 # Bare sheets

@@ -12,22 +12,30 @@ from veergust.desk.document.document import Document
 from veergust.desk.frame.page import FieldPage
 from veergust.desk.widgets.fields import note
 
+NO_CLIP = "No clip is open. Bring files in, or choose one in the library."
+
 
 class Card(FieldPage):
-    """A page about the open clip. ``change`` sets fields of it as one step."""
+    """A page about the open clip. ``change`` sets fields of it as one step. One that is about joints says what it
+    ``needs_joints`` for, in place of its fields, of a figure that is drawn."""
+
+    needs_joints = ""
 
     def __init__(self, document: Document, playhead: Playhead) -> None:
         super().__init__(document)
         self.playhead = playhead
-        self.nothing = note("No clip is open. Bring files in, or choose one in the library.")
+        self.nothing = note(NO_CLIP)
         self.nothing.setParent(self.viewport())
-        self.nothing.setGeometry(16, 10, 290, 40)
+        self.nothing.setGeometry(16, 10, 290, 60)
         self.nothing.hide()
 
     def show_fields(self, there: bool) -> None:
-        """Show the fields where there is a clip; words in their place where there is none."""
-        self.page.setVisible(there)
-        self.nothing.setVisible(not there)
+        """Show the fields where there is a clip; words in their place where there is none, or where they need joints
+        that a drawn figure has not."""
+        drawn = bool(self.needs_joints) and self.document.build.assets.skeleton.picture >= 0
+        self.nothing.setText(self.needs_joints if drawn else NO_CLIP)
+        self.page.setVisible(there and not drawn)
+        self.nothing.setVisible(not there or drawn)
 
     @property
     def clip(self) -> Clip | None:

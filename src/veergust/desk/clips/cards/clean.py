@@ -26,6 +26,7 @@ class CleanCard(Card):
     """How the open clip is cleaned; ``before_changed`` when it is shown as it was, too, or no longer."""
 
     title = "Clean"
+    needs_joints = "Cleaning smooths joints and locks feet. This figure is drawn, and has none: draw it clean."
     before_changed = Signal()
 
     def __init__(self, document: Document, playhead: Playhead) -> None:

@@ -22,6 +22,7 @@ class FeetCard(Card):
     """Contacts as a list; the film has them as ribbons."""
 
     title = "Feet"
+    needs_joints = "Feet are found by their joints. This figure is drawn: where it stands is said by its cells."
 
     def __init__(self, document: Document, playhead: Playhead, film: Film) -> None:
         super().__init__(document, playhead)

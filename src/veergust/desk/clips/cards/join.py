@@ -9,8 +9,9 @@ from PySide6.QtWidgets import QWidget
 from veergust.core.edit.preparing import prepare_clip
 from veergust.core.edit.spans import Edit
 from veergust.core.motion.prepared import about_body, ends
-from veergust.core.motion.skeleton import Pose
+from veergust.core.motion.skeleton import Pose, forward
 from veergust.core.study.clip_reading import used_frames
+from veergust.core.study.drawn_pops import alike, apart
 from veergust.core.study.joins import Join, best_pair, join
 from veergust.desk.clips.cards.card import Card
 from veergust.desk.clips.playhead import Playhead
@@ -146,6 +147,16 @@ class JoinCard(Card):
         frame = self.playhead.frame
         rate = self.document.project.settings.rate
         self.found = found = join(reading, frame, pose, rate)
+        bones = reading.skeleton
+        if bones.picture >= 0:
+            one, two = (forward(bones, p.rotation, p.translation)[0] for p in (reading.about(frame), pose))
+            over, far = alike(self.document.build, one, two), apart(self.document.build, one, two)
+            feet = f"its feet stand {far * 100:.0f} cm from there"
+            self.overall.setText(f"The drawing of frame {frame} lies {over:.0%} over that one; {feet}.")
+            self.best.setText(f"nearest: frame {found.best}")
+            self.fade.setText("One drawing follows the other: there is nothing between to fade.")
+            self.differences.show_rows([])
+            return
         self.overall.setText(f"Frame {frame} is {found.overall:.1f} cm from it, joint for joint on average.")
         self.best.setText(f"nearest: frame {found.best}, {found.best_overall:.1f} cm")
         self.fade.setText(f"A crossfade of {found.fade} f would do.")

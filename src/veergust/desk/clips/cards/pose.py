@@ -34,6 +34,7 @@ class PoseCard(Card):
     """Blocking: poses on frames."""
 
     title = "Pose"
+    needs_joints = "Joints are posed. This figure is drawn: its points are put on the stage of the sheet."
     joint_wanted = Signal(int)
     frame_wanted = Signal(bool)
 
@@ -254,6 +255,7 @@ class PoseCard(Card):
     def renew(self) -> None:
         clip, reading = self.clip, self.reading
         self.page.setEnabled(True)
+        self.show_fields(True)
         bones = self.document.build.assets.skeleton
         self.name.show_choices([("click one", ""), *((n, n) for n in bones.names)],
                                bones.names[self.joint] if 0 <= self.joint < len(bones) else "")  # fmt: skip

@@ -68,6 +68,8 @@ class BodyPage(GroundPage):
         self.joints = ListedField("Joint", self._joints, "The joints that turn, from the trunk up")
         self.box.addWidget(self.joints)
         self._where("look")
+        self.drawn = note("This figure is drawn: feet and look need joints, and do nothing here.")
+        self.box.addWidget(self.drawn)
         said = note("An action takes either off by a hold of feet or aim; every ending gives it back.")
         self.box.addWidget(said)
         self.box.addStretch(1)
@@ -109,6 +111,10 @@ class BodyPage(GroundPage):
 
     def renew(self) -> None:
         there = self.locomotion
+        drawn = self.document.build.assets.skeleton.picture >= 0
+        self.drawn.setVisible(drawn)
+        for (inner, _), field in self.fields.items():
+            field.setEnabled(not drawn or inner not in ("feet", "look"))
         for (inner, name), field in self.fields.items():
             field.show_value(float(getattr(getattr(there, inner) if inner else there, name)))
         commands = [(name, name) for name in listed_commands(self.document.project)]

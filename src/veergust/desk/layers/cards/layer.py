@@ -74,6 +74,8 @@ class LayerPage(FieldPage):
         self.box.addWidget(self.aim)
         self.users = note()
         self.box.addWidget(self.users)
+        self.drawn = note("This figure is drawn: masks and aims need joints. What a layer has of it counts for all.")
+        self.box.addWidget(self.drawn)
         self.gone = word_button("remove", "Remove the layer (Delete)")
         self.gone.clicked.connect(lambda: self.remove())
         self.onto = ChoiceField("Its actions go to", lambda _: None, "The layer its actions go to when it is removed")
@@ -104,6 +106,9 @@ class LayerPage(FieldPage):
     def renew(self) -> None:
         layer, project = self.selection.layer, self.document.project
         self.page.setEnabled(layer is not None)
+        drawn = self.document.build.assets.skeleton.picture >= 0
+        self.drawn.setVisible(drawn)
+        self.aim.setVisible(not drawn)
         if layer is None:
             self.name.show_value("")
             return
