@@ -35,6 +35,23 @@ class Bout:
             pose(export, f, self.stage, on_a_tick=True)
             f.joints_before = f.joints
 
+    def use(self, export: Export) -> None:
+        """Go on with a changed export: what plays keeps its place, in the action and the state as they are now."""
+        same = export.stands_on == self.export.stands_on
+        left = self.stage.left
+        self.export = export
+        self.stage = Stage(export.stage, export.axes)
+        self.stage.left |= {name: had for name, had in left.items() if name in self.stage.left}
+        self.gestures = [c for c in export.commands.values() if c["gesture"] is not None]
+        self.things = [one for one in self.things if one.row["name"] in export.thrown]
+        for one in self.things:
+            one.row, one.strike = export.thrown[one.row["name"]], export.thrown_strikes[one.row["name"]]
+        for f in self.fighters:
+            f.go_on_with(export, same)
+            if not same:
+                pose(export, f, self.stage, on_a_tick=False)
+                f.joints_before = f.joints
+
     def tick(self, given: Sequence[Json] = ()) -> Json:
         """Play one tick; its line of a take."""
         export = self.export

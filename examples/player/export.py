@@ -6,6 +6,7 @@ Spans stay as they stand in ``actions.json``: their fields have the names of the
 from __future__ import annotations
 
 import json
+from collections.abc import Mapping
 from functools import cached_property
 from pathlib import Path
 from typing import Any
@@ -146,21 +147,34 @@ class AimField:
 
 
 class Export:
-    """All of an export that is played."""
+    """All of an export that is played: of a folder, or of its files by their paths. What was read before of the same
+    bytes is taken from an export that is ``known``."""
 
-    def __init__(self, folder: Path) -> None:
-        manifest = json.loads((folder / "manifest.json").read_text())
+    def __init__(self, folder: Path | Mapping[str, bytes], known: Export | None = None) -> None:
+        def data(path: str) -> bytes:
+            return (folder / path).read_bytes() if isinstance(folder, Path) else folder[path]
+
+        manifest = json.loads(data("manifest.json"))
         if manifest["format"] != FORMAT:
             raise ValueError(f"the export is of format {manifest['format']}, and this player reads {FORMAT}")
         names = ("actions", "clips", "ground", "layers", "commands", "figure", "stage", "reactions")
-        files: Json = {name: json.loads((folder / f"{name}.json").read_text()) for name in names}
+        files: Json = {name: json.loads(data(f"{name}.json")) for name in names}
         self.axes = axes = Axes(manifest["axes"])
         axes.in_metres(files)
         self.rate: int = manifest["rate"]
         self.figure = figure = Figure(files["figure"], axes)
 
+        self.stands_on = manifest["axes"], data("figure.json")
+        same = known is not None and known.stands_on == self.stands_on
+        self.poses: dict[str, tuple[bytes, dict[str, list[Pose]]]] = {}
+
         def read(path: str) -> dict[str, list[Pose]]:
-            return read_poses(folder / path, figure.rest, figure.index, axes)
+            own = data(path)
+            there = known.poses.get(path) if known is not None and same else None
+            if there is None or there[0] != own:
+                there = own, read_poses(own, figure.rest, figure.index, axes)
+            self.poses[path] = there
+            return there[1]
 
         self.ground: Json = files["ground"]
         self.chart = Chart(self.ground)

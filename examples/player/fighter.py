@@ -159,6 +159,29 @@ class Fighter:
         self.joints_before: list[Placed] = []
         self.stood_before: tuple[Vector, float] | None = None
 
+    def go_on_with(self, export: Export, same: bool) -> None:
+        """Go on with a changed export, whose figure may be the ``same``: what is not there any more is left out."""
+        before, self.export = self.export.chart.states, export
+        kept = []
+        for p in self.playing:
+            action = export.actions.get(p.action.name)
+            if action is None or p.section >= len(action.sections):
+                continue
+            p.action, p.goto, p.going, p.waiting = action, None, [], {}
+            p.frame = min(p.frame, p.part.ticks - 1)
+            if not same:
+                p.way = p.reference = None
+            kept.append(p)
+        self.playing = kept
+        states = export.chart.states
+        known = [s for s in self.steps if s.state in states]
+        steps = [s if states[s.state] == before.get(s.state) else s._replace(at=None) for s in known]
+        self.steps = steps if steps and steps[-1].state == self.steps[-1].state else [Step(export.chart.entry)]
+        if not same:
+            self.feet = [Foot() for _ in export.figure.legs]
+            self.lower = self.behind = self.feet_weight = 0.0
+            self.feet_height = None
+
     def live(self) -> list[Playing]:
         """What still plays, bottom layer first."""
         return [p for p in self.playing if not p.ended]

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import json
 from array import array
-from pathlib import Path
 from struct import unpack_from
 from sys import byteorder
 from typing import Any
@@ -24,9 +23,8 @@ class Pose:
         self.turns, self.places = turns, places
 
 
-def read_poses(path: Path, rest: Pose, index: dict[str, int], axes: Axes) -> dict[str, list[Pose]]:
+def read_poses(data: bytes, rest: Pose, index: dict[str, int], axes: Axes) -> dict[str, list[Pose]]:
     """The poses of each animation of a file, by its name; what is not keyed rests."""
-    data = path.read_bytes()
     (length,) = unpack_from("<I", data, 12)
     document = json.loads(data[20 : 20 + length])
     buffer = data[28 + length :]

@@ -27,7 +27,7 @@ WHERE: Mapping[str, str] = {
     "check": "studying.check", "ground": "grounding.ground", "layers": "grounding.layers", "play": "playing.play",
     "drill": "playing.drill", "render": "drawing.render", "map": "mapping.map_", "diff": "comparing.diff",
     "export": "handing.export", "flipbook": "flipping.flipbook", "report": "reporting.report",
-    "merge": "comparing.merge", "rehearse": "rehearsing.rehearse",
+    "merge": "comparing.merge", "rehearse": "rehearsing.rehearse", "live": "living.live_",
 }  # fmt: skip
 """Each command: its module in this room, and what it is called there."""
 

@@ -3,7 +3,8 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Iterable
-from typing import Any
+from functools import partial
+from typing import Any, TypeVar
 
 import msgspec
 import numpy as np
@@ -24,6 +25,7 @@ from veergust.core.play.compiled.project import CompiledProject
 from veergust.core.scene.dress import figure_mesh
 from veergust.core.trouble import Unknown
 
+T = TypeVar("T")
 Made = dict[str, bytes]
 """Files by their path in the folder."""
 
@@ -65,6 +67,20 @@ def paths_in(folder: str, things: Iterable[Clip | Action]) -> dict[str, str]:
     return out
 
 
+class MadeBefore:
+    """Files as they were made, each with what it was made of: while that is the same thing, so is the file."""
+
+    def __init__(self) -> None:
+        self._kept: dict[str, tuple[tuple[object, ...], Any]] = {}
+
+    def made(self, name: str, of: tuple[object, ...], make: Callable[[], T]) -> T:
+        """What ``make`` gives, made anew only where anything of what it is made of is another."""
+        there = self._kept.get(name)
+        if there is None or any(a is not b for a, b in zip(there[0], of, strict=True)):
+            there = self._kept[name] = of, make()
+        return there[1]
+
+
 def documents(
     build: CompiledProject,
     axes: Axes,
@@ -72,8 +88,11 @@ def documents(
     *,
     mesh: bool = True,
     told: Callable[[str], object] = lambda _: None,
+    clips: bool = True,
+    kept: MadeBefore | None = None,
 ) -> Made:
-    """Every file of an export but the manifest and the schemas; with ``only``, what these actions need.
+    """Every file of an export but the manifest and the schemas; with ``only``, what these actions need; without
+    ``clips`` none of those that are only looked at. What was made before of the same things is taken from ``kept``.
 
     Raises:
         Unknown: there is no action of a name.
@@ -86,10 +105,12 @@ def documents(
     out: Made = {}
     paths = paths_in("clips", project.clips)
     skin = figure_mesh(build.assets, project.rig) if mesh else None
-    for clip in used_clips(build, names):
+    once = kept if kept is not None else MadeBefore()
+    for clip in used_clips(build, names) if clips else ():
         path = paths[identity(clip)]
         told(path)
-        out[path] = clip_file(build, clip, axes, skin)
+        what = clip, build.assets, project.rig, axes, skin
+        out[path] = once.made(path, what, partial(clip_file, build, clip, axes, skin))
     made = []
     played = paths_in("actions", project.actions)
     for action in project.actions:
@@ -97,8 +118,10 @@ def documents(
         if compiled is not None:
             path = played[identity(action)]
             told(path)
-            made.append(action_out(build, compiled, path, axes))
-            out[path] = action_file(compiled, build.assets.skeleton, project.settings.rate, axes)
+            of = compiled, project.rig, build.assets, axes
+            made.append(once.made(f"{path} row", of, partial(action_out, build, compiled, path, axes)))
+            make = partial(action_file, compiled, build.assets.skeleton, project.settings.rate, axes)
+            out[path] = once.made(path, of, make)
     told("actions.json")
     out["actions.json"] = to_json({"actions": made, "pools": full(project.pools), "thrown": _thrown(build, axes)})
     ground, about = ground_clips(build), paths_in("ground", project.clips)
@@ -110,7 +133,8 @@ def documents(
         if clip.name in ground:
             path = about[identity(clip)]
             told(path)
-            out[path] = ground_file(clip.name, build.locomotion_clip(clip.name), axes)
+            baked = build.locomotion_clip(clip.name)
+            out[path] = once.made(path, (baked, axes), partial(ground_file, clip.name, baked, axes))
     out["ground.json"] = to_json(_ground(build, axes))
     out["ground.scxml"] = to_scxml(project.locomotion, project.name)
     out["layers.json"] = to_json(_layers(build))

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import re
+from functools import cache
 from typing import Any
 
 import msgspec
@@ -45,11 +46,14 @@ LENGTHS: dict[type, frozenset[str]] = {
 _METRES = re.compile(r"\{v:g\} m\b")
 
 
+_fields = cache(msgspec.structs.fields)
+
+
 def full(value: Any, scale: float = 1.0) -> Any:
     """A struct with every field under its name in files, defaults too; what only editing needs is left out. Lengths and
     speeds are ``scale`` times as many."""
     if isinstance(value, msgspec.Struct):
-        fields = msgspec.structs.fields(value)
+        fields = _fields(type(value))
         lengths = _lengths(value)
         return {
             f.encode_name: _field(value, f.name, scale if f.name in lengths else 1.0, scale)

@@ -1,0 +1,57 @@
+"""What a running game is given of a project: the files of its export that are played, and what of them is otherwise."""
+
+from __future__ import annotations
+
+import base64
+import time
+from collections.abc import Mapping
+from importlib.metadata import version
+from typing import Any
+
+import msgspec
+
+from veergust.core.export.axes import Axes
+from veergust.core.export.documents import MadeBefore, documents, to_json
+from veergust.core.export.manifest import MANIFEST, make_manifest
+from veergust.core.files.plan import digest
+from veergust.core.play.compiled.project import CompiledProject
+from veergust.core.study.findings import findings
+from veergust.core.study.store import Store
+
+
+class Handing:
+    """Makes the files of a project, each anew only when something of it is."""
+
+    def __init__(self, axes: Axes | None = None) -> None:
+        self.axes = axes or Axes()
+        self._kept = MadeBefore()
+
+    def files(self, build: CompiledProject) -> dict[str, bytes]:
+        """The files that are played, by their paths, the manifest among them."""
+        made = documents(build, self.axes, mesh=False, clips=False, kept=self._kept)
+        manifest = make_manifest(build.project, self.axes, made, version("veergust"))
+        return made | {MANIFEST: to_json(msgspec.to_builtins(manifest))}
+
+
+def update_of(files: Mapping[str, bytes], there: Mapping[str, str]) -> dict[str, Any]:
+    """What is otherwise than in a game that has files of these digests, as it is sent: text of the documents that it
+    has, bytes of poses in base64, nothing where a file goes."""
+    out: dict[str, Any] = {}
+    for path, data in files.items():
+        text = not path.endswith(".glb")
+        if there.get(path) != digest(data) and (path in there or not text):
+            out[path] = {"text": data.decode()} if text else {"base64": base64.b64encode(data).decode()}
+    out |= {path: None for path in there if path not in files and path.endswith(".glb")}
+    return out
+
+
+def faulty(build: CompiledProject, store: Store | None = None) -> str:
+    """What is wrong with a project, so that no game is to have it: its first error among the findings (empty: none)."""
+    bad = [f for f in findings(build, store) if f.level == "error"]
+    more = f", and {len(bad) - 1} more" if len(bad) > 1 else ""
+    return f"{bad[0].where} {bad[0].says}{more}" if bad else ""
+
+
+def version_now(build: CompiledProject, count: int) -> str:
+    """What a state of a project is called on the line: its name, a number, the time."""
+    return f"{build.project.name} {count}, {time.strftime('%H:%M:%S')}"
