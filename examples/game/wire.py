@@ -75,7 +75,7 @@ class Wire:
         self.methods: dict[str, Callable[[Json], Json]] = {
             "status": self._status, "stop": self._stop, "go": self._go, "step": self._step,
             "start": self._start, "press": self._press, "stick": self._stick, "follow": self._follow,
-            "start_over": self._start_over,
+            "start_over": self._start_over, "given": self._given,
         }  # fmt: skip
 
     async def open(self, port: int) -> int:
@@ -205,11 +205,11 @@ class Wire:
 
     def _stop(self, _: Json) -> Json:
         self.running.stopped, self.running.steps = True, 0
-        return {"tick": self.running.bout.now}
+        return self._status({})
 
     def _go(self, _: Json) -> Json:
         self.running.stopped = False
-        return {"tick": self.running.bout.now}
+        return self._status({})
 
     def _step(self, said: Json) -> Json:
         ticks = said.get("ticks", 1)
@@ -217,7 +217,7 @@ class Wire:
             raise Refused(BAD_PARAMS, "ticks is a whole number from 1 to 3600")
         self.running.stopped = True
         self.running.steps = ticks
-        return {"tick": self.running.bout.now}
+        return self._status({})
 
     def _fighter(self, said: Json) -> str:
         return _one_of([f.name for f in self.running.bout.fighters], said.get("fighter"), "fighter")
@@ -254,7 +254,14 @@ class Wire:
 
     def _start_over(self, _: Json) -> Json:
         self.running.start_over()
-        return {"tick": 0}
+        return self._status({})
+
+    def _given(self, _: Json) -> Json:
+        running = self.running
+        lines = list(running.lines)
+        first = lines[0]["tick"] if lines else running.bout.now
+        inputs = [row for line in lines for row in line["inputs"]]
+        return {"first": first, "ticks": running.bout.now, "seed": running.seed, "inputs": inputs}
 
 
 def _one_of(there: Collection[str], name: Any, kind: str) -> str:

@@ -6,6 +6,7 @@ from tests.bite.drawn import DRAWN
 from tests.bite.handed import HANDED
 from tests.bite.hands import OF_HANDS
 from tests.bite.kept import KEPT
+from tests.bite.live import LIVE
 from tests.bite.mutant import Mutant
 from tests.bite.rehearsed import REHEARSED
 from tests.bite.rounded import ROUNDED
@@ -1296,5 +1297,6 @@ MUTANTS = (
     *HANDED,
     *ROUNDED,
     *DRAWN,
+    *LIVE,
     *REHEARSED,
 )

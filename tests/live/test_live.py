@@ -11,6 +11,7 @@ import socket
 import stat
 import sys
 from contextlib import suppress
+from hashlib import sha256
 from pathlib import Path
 from typing import Any
 
@@ -56,9 +57,15 @@ def moved(build: CompiledProject, start: int, end: int) -> CompiledProject:
     return build.renew(set_edges(build.project, made, STRIKE, start, end).project)
 
 
+def otherwise(build: CompiledProject, there: dict[str, str]) -> Json:
+    handing = Handing()
+    files = handing.files(build)
+    return update_of(files, handing.marks(files), there)
+
+
 def put(running: Running, build: CompiledProject, when: str = "free", version: str = "next") -> None:
     """An edit read in a game."""
-    changes = update_of(Handing().files(build), running.digests())
+    changes = otherwise(build, running.digests())
     running.waiting = running.prepared({p: _bytes(d) for p, d in changes.items()}, version, when)
 
 
@@ -184,11 +191,12 @@ def test_only_what_is_otherwise_is_sent(build: CompiledProject, out: Path) -> No
     again = handing.files(build)
     assert files == again
     there = Running(files_in(out)).digests()
-    assert set(update_of(files, there)) <= {"manifest.json"}
-    changed = update_of(handing.files(moved(build, 3, 6)), there)
+    assert handing.marks(files) == {path: sha256(data).hexdigest() for path, data in files.items()}
+    assert set(otherwise(build, there)) <= {"manifest.json"}
+    changed = otherwise(moved(build, 3, 6), there)
     assert set(changed) == {"manifest.json", "actions.json"}
     fewer = build.renew(replace(build.project, actions=build.project.actions[:3]))
-    gone = update_of(handing.files(fewer), there)
+    gone = otherwise(fewer, there)
     assert [p for p, d in gone.items() if d is None] == ["actions/reel_back.glb"]
 
 
@@ -218,8 +226,7 @@ def test_edits_are_taken_ticks_come_back_and_things_can_be_asked_for(
             assert asked["fighters"][0]["actions"][0]["action"] == "Low sweep"
             assert [row["tick"] for row in seen] == list(range(seen[0]["tick"], seen[-1]["tick"] + 1))
             line.send(moved(build, 4, 7))
-            until(lambda: line.standing.even and bool(line.standing.applied))
-            assert line.standing.took is not None
+            until(lambda: line.standing.even and line.standing.took is not None)
             line.ask("stop")
             until(lambda: line.standing.game.get("stopped", line.standing.game.get("tick")) is not None)
             line.ask("nonsense")

@@ -19,7 +19,7 @@ from veergust.core.export.sheets import sheets_out
 from veergust.core.files.as_files import slug
 from veergust.core.files.scxml_write import to_scxml
 from veergust.core.kinds.identity import identity
-from veergust.core.model import Action, Clip, Reaction, Stage
+from veergust.core.model import Action, Clip, Command, Reaction, Settings, Stage
 from veergust.core.play.compiled.blending import CompiledBlend
 from veergust.core.play.compiled.project import CompiledProject
 from veergust.core.scene.dress import figure_mesh
@@ -138,22 +138,32 @@ def documents(
     out["ground.json"] = to_json(_ground(build, axes))
     out["ground.scxml"] = to_scxml(project.locomotion, project.name)
     out["layers.json"] = to_json(_layers(build))
-    out["commands.json"] = to_json(
-        {"rate": project.settings.rate, "buffer": project.settings.buffer, "commands": full(project.commands)}
-    )
-    out["figure.json"] = to_json(figure_out(build, axes))
+    settings, commands, reactions = project.settings, project.commands, project.reactions
+    out["commands.json"] = once.made("commands", (settings, commands), partial(_commands, settings, commands))
+    figure = build.assets, project.rig, axes
+    out["figure.json"] = once.made("figure", figure, lambda: to_json(figure_out(build, axes)))
     if project.rig.sheets:
         said, pictures = sheets_out(build)
         out |= pictures
         out["sheets.json"] = to_json(said)
-    out["stage.json"] = to_json({"stages": [_stage(stage, axes) for stage in (project.stage, *project.stages)]})
-    out["reactions.json"] = to_json(
-        {
-            "reactions": [{"identity": answers(r), **full(r, axes.scale)} for r in project.reactions],
-            "scaling": full(project.settings.scaling),
-        }
-    )
+    stages = project.stage, project.stages, axes
+    out["stage.json"] = once.made("stage", stages, partial(_stages, *stages))
+    answering = reactions, settings, axes
+    out["reactions.json"] = once.made("reactions", answering, partial(_reactions, *answering))
     return out
+
+
+def _commands(settings: Settings, commands: tuple[Command, ...]) -> bytes:
+    return to_json({"rate": settings.rate, "buffer": settings.buffer, "commands": full(commands)})
+
+
+def _stages(stage: Stage, stages: tuple[Stage, ...], axes: Axes) -> bytes:
+    return to_json({"stages": [_stage(one, axes) for one in (stage, *stages)]})
+
+
+def _reactions(reactions: tuple[Reaction, ...], settings: Settings, axes: Axes) -> bytes:
+    rows = [{"identity": answers(r), **full(r, axes.scale)} for r in reactions]
+    return to_json({"reactions": rows, "scaling": full(settings.scaling)})
 
 
 def answers(reaction: Reaction) -> str:

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Mapping
+from collections.abc import Callable, Mapping
 
 import msgspec
 import numpy as np
@@ -90,8 +90,10 @@ def is_exported(name: str) -> bool:
         return False
 
 
-def make_manifest(project: Project, axes: Axes, files: Mapping[str, bytes], version: str) -> Manifest:
-    """The manifest of an export with these files."""
+def make_manifest(
+    project: Project, axes: Axes, files: Mapping[str, bytes], version: str, mark: Callable[[bytes], str] = digest
+) -> Manifest:
+    """The manifest of an export with these files, and the mark of each."""
     left, up, ahead = (numbers(axes.directions(np.eye(3)[n])) for n in range(3))
     sections = [WhatIsWhich(identity(s), s.name, identity(a)) for a in project.actions for s in a.sections]
     return Manifest(
@@ -100,7 +102,7 @@ def make_manifest(project: Project, axes: Axes, files: Mapping[str, bytes], vers
         project=project.name,
         rate=project.settings.rate,
         axes=AxesOut(axes.up, axes.hand, axes.unit, ahead, left, up),
-        files=[OwnedFile(path, digest(data), len(data)) for path, data in sorted(files.items())],
+        files=[OwnedFile(path, mark(data), len(data)) for path, data in sorted(files.items())],
         identities=Identities(
             actions=[WhatIsWhich(identity(a), a.name) for a in project.actions],
             sections=sections,

@@ -25,21 +25,36 @@ class Handing:
     def __init__(self, axes: Axes | None = None) -> None:
         self.axes = axes or Axes()
         self._kept = MadeBefore()
+        self._program = version("veergust")
+        self._marks: dict[int, tuple[bytes, str]] = {}
 
     def files(self, build: CompiledProject) -> dict[str, bytes]:
         """The files that are played, by their paths, the manifest among them."""
         made = documents(build, self.axes, mesh=False, clips=False, kept=self._kept)
-        manifest = make_manifest(build.project, self.axes, made, version("veergust"))
+        # What is not made any more is forgotten, with its mark.
+        self._marks = {id(data): there for data in made.values() if (there := self._marks.get(id(data))) is not None}
+        manifest = make_manifest(build.project, self.axes, made, self._program, self.mark)
         return made | {MANIFEST: to_json(msgspec.to_builtins(manifest))}
 
+    def mark(self, data: bytes) -> str:
+        """The digest of a file, which is worked out once for each that is made."""
+        there = self._marks.get(id(data))
+        if there is None or there[0] is not data:
+            there = self._marks[id(data)] = data, digest(data)
+        return there[1]
 
-def update_of(files: Mapping[str, bytes], there: Mapping[str, str]) -> dict[str, Any]:
+    def marks(self, files: Mapping[str, bytes]) -> dict[str, str]:
+        """The digest of each file."""
+        return {path: self.mark(data) for path, data in files.items()}
+
+
+def update_of(files: Mapping[str, bytes], marks: Mapping[str, str], there: Mapping[str, str]) -> dict[str, Any]:
     """What is otherwise than in a game that has files of these digests, as it is sent: text of the documents that it
     has, bytes of poses in base64, nothing where a file goes."""
     out: dict[str, Any] = {}
     for path, data in files.items():
         text = not path.endswith(".glb")
-        if there.get(path) != digest(data) and (path in there or not text):
+        if there.get(path) != marks[path] and (path in there or not text):
             out[path] = {"text": data.decode()} if text else {"base64": base64.b64encode(data).decode()}
     out |= {path: None for path in there if path not in files and path.endswith(".glb")}
     return out

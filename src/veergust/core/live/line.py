@@ -17,7 +17,6 @@ from typing import Any, Literal
 from websockets.exceptions import ConnectionClosed, InvalidHandshake
 from websockets.sync.client import ClientConnection, connect
 
-from veergust.core.files.plan import digest
 from veergust.core.live.handed import Handing, faulty, update_of, version_now
 from veergust.core.play.compiled.project import CompiledProject
 from veergust.core.study.store import Store
@@ -25,6 +24,7 @@ from veergust.core.study.store import Store
 PROTOCOL = 1
 LARGEST = 16 << 20
 """No message that comes is longer (bytes)."""
+MOST_ANSWERED = 100
 MOST_TOLD = 36_000
 """So many ticks that nobody has taken are kept; older ones are left out."""
 TRIES = (0.2, 0.5, 1.0, 2.0)
@@ -75,6 +75,10 @@ class LiveLine:
         self._there: dict[str, str] = {}
         self._store = Store()
         self._asked_at: dict[str, float] = {}
+        self._found = 0.0
+        self._methods: dict[int, str] = {}
+        self.answered: deque[tuple[str, Json]] = deque(maxlen=MOST_ANSWERED)
+        """What was asked for and is answered: method and result, until somebody takes it."""
 
     def begin(self) -> None:
         """Look for the game from now on."""
@@ -147,6 +151,7 @@ class LiveLine:
             self._set(state="refused" if code in FINAL else "looking", says=f"the game says: {says}")
             return code not in FINAL and self._over.is_set()
         game = answer["result"]
+        self._found = time.monotonic()
         self._there = {str(path): str(mark) for path, mark in game.pop("files", {}).items()}
         self._set(state="connected", says=f"connected: {game.get('project')} runs", game=game, refused="")
         self._request(there, "follow", {"on": True})
@@ -159,7 +164,7 @@ class LiveLine:
             while not self._asked.empty():
                 asked = self._asked.get_nowait()
                 if asked is not None:
-                    self._request(there, *asked)
+                    self._methods[self._request(there, *asked)] = asked[0]
             with self._lock:
                 build, since = self._build, self._since
             if build is not None and build is not sent:
@@ -176,7 +181,8 @@ class LiveLine:
             self._set(refused=f"not sent: {bad}")
             return
         files = self.handing.files(build)
-        changes = update_of(files, self._there)
+        marks = self.handing.marks(files)
+        changes = update_of(files, marks, self._there)
         if not changes:
             self._set(even=True, refused="")
             return
@@ -190,7 +196,7 @@ class LiveLine:
             self._asked_at.pop(called, None)
             self._set(refused=str(answer["error"].get("message")), sent=self.standing.applied)
             return
-        self._there = {path: digest(data) for path, data in files.items()}
+        self._there = {path: marks[path] for path in files if path in self._there or path.endswith(".glb")}
         self._set(refused="")
 
     def _request(self, there: ClientConnection, method: str, params: Json) -> int:
@@ -223,9 +229,15 @@ class LiveLine:
         elif message.get("method") == "applied" and isinstance(params, dict):
             taken = str(params.get("version"))
             since = self._asked_at.pop(taken, None)
-            took = time.monotonic() - since if since is not None else None
+            # What it was sent when it was found was made before.
+            took = time.monotonic() - since if since is not None and since > self._found else None
             self._set(applied=taken, took=took, even=taken == self.standing.sent)
         elif isinstance(message.get("error"), dict):
             self._set(refused=str(message["error"].get("message"))[:300])
-        elif isinstance(message.get("result"), dict) and "stopped" in message["result"]:
-            self._set(game=message["result"])
+        elif isinstance(result := message.get("result"), dict):
+            mark = message.get("id")
+            method = self._methods.pop(mark, "") if isinstance(mark, int) else ""
+            if "stopped" in result:
+                self._set(game=result)
+            if method:
+                self.answered.append((method, result))

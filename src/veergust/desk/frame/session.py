@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Iterator, Sequence
 from dataclasses import replace
 
 from msgspec import structs
@@ -84,13 +84,21 @@ class Session(QObject):
     ) -> None:
         """A new take of scripted inputs on the stage of a name, with the others so far away; its first tick is looked
         at."""
+        for _ in self.playing_steps(steps, ticks, seed, stage, distance):
+            pass
+        self.look_at(0)
+
+    def playing_steps(
+        self, steps: tuple[DrillStep, ...], ticks: int, seed: int, stage: str, distance: Distance = None
+    ) -> Iterator[int]:
+        """The same, tick by tick, for whoever has other things to do between them."""
         self.seed, self.stage = seed, stage
         given = schedule(steps)
         self.begin(given.get(0, []), placed(self.build.project.stage.fighters, steps, distance))
         for tick in range(1, ticks):
+            yield tick
             self.give(*given.get(tick, []))
             self.tick(shown=False)
-        self.look_at(0)
 
     def use_project(self) -> None:
         """Take up an edited project: play goes on from the tick looked at."""

@@ -32,6 +32,7 @@ from veergust.desk.keys.table import on_key
 from veergust.desk.look.theme import Theme
 from veergust.desk.spar.commanding import CommandsPage
 from veergust.desk.spar.drilling import DrillsPage
+from veergust.desk.spar.living import GamePage
 from veergust.desk.spar.presses import Side
 from veergust.desk.spar.replaying import ReplayPage
 from veergust.desk.spar.standing import StandingPage
@@ -65,6 +66,7 @@ class SparBench(Running, Bench):
         self.driver.drove.connect(self._driven)
         self.standing, self.commands = StandingPage(document, theme), CommandsPage(document, self.driver, theme)
         self.drills, self.replay = DrillsPage(document, self.session, theme), ReplayPage(document, self.session)
+        self.live = GamePage(document, self.session)
         self.stop_field = ChoiceField("Stop on", lambda _: None, "Hold time on the tick on which this happens")
         self.stop_field.show_choices([("nothing", ""), *((name, name) for name in STOPS)], "")
         self.stop_field.setFixedWidth(112)
@@ -92,7 +94,7 @@ class SparBench(Running, Bench):
         middle.addWidget(self.sides[0])
         middle.addWidget(self.stage, 1)
         middle.addWidget(self.sides[1])
-        for page in (self.standing, self.commands, self.drills, self.replay):
+        for page in (self.standing, self.commands, self.drills, self.replay, self.live):
             middle.addWidget(page)
             page.hide()
         self.take_label.setObjectName("take")
@@ -124,6 +126,9 @@ class SparBench(Running, Bench):
         low.addWidget(self.drills_button)
         self.replay_button = switch("replay", "The take with what was changed, and what is otherwise", self.show_replay)
         low.addWidget(self.replay_button)
+        self.live_button = switch("live", "A game that runs beside: edits go there, what is played there comes here",
+                                  self.show_live)  # fmt: skip
+        low.addWidget(self.live_button)
         low.addSpacing(12)
         low.addWidget(self.try_button)
         low.addSpacing(16)
@@ -139,6 +144,7 @@ class SparBench(Running, Bench):
             self.commands_button,
             self.drills_button,
             self.replay_button,
+            self.live_button,
             self.try_button,
             *self.stage.switches.values(),
         ):
@@ -182,10 +188,14 @@ class SparBench(Running, Bench):
         """Show the replay in place of the other's reel, or that again."""
         self._show_page(self.replay if shown else None)
 
+    def show_live(self, shown: bool) -> None:
+        """Show the running game in place of the other's reel, or that again."""
+        self._show_page(self.live if shown else None)
+
     def _show_page(self, page: FieldPage | None) -> None:
         for one, button in (
             (self.standing, self.standing_button), (self.commands, self.commands_button),
-            (self.drills, self.drills_button), (self.replay, self.replay_button),
+            (self.drills, self.drills_button), (self.replay, self.replay_button), (self.live, self.live_button),
         ):  # fmt: skip
             one.setVisible(one is page)
             button.setChecked(one is page)

@@ -1,0 +1,33 @@
+"""Changes of the line to a running game."""
+
+from __future__ import annotations
+
+from tests.bite.mutant import Mutant
+
+LINE, SEEN = "tests/live/test_live.py", "tests/live/test_watched.py"
+LIVE: tuple[Mutant, ...] = (
+    Mutant("a text document that the game has not is not sent", "core/live/handed.py",
+           "and (path in there or not text)", "", f"{LINE}::test_only_what_is_otherwise_is_sent"),
+    Mutant("poses that go are told", "core/live/handed.py",
+           'for path in there if path not in files and path.endswith(".glb")', "for path in ()",
+           f"{LINE}::test_only_what_is_otherwise_is_sent"),
+    Mutant("a project with an error is not sent", "core/live/line.py", "        if bad:\n", "        if False:\n",
+           f"{LINE}::test_a_project_with_an_error_is_not_sent_and_another_is_refused"),
+    Mutant("a game that went away is looked for", "core/live/line.py",
+           "            self._set(even=False)\n            self._over.wait", "            return\n            self._over.wait",
+           f"{LINE}::test_killed_and_started_again_it_is_found_again_and_has_what_was_sent"),
+    Mutant("a file that is made of the same is the same", "core/export/documents.py",
+           "if there is None or any(a is not b", "if there is None and any(a is not b",
+           f"{LINE}::test_only_what_is_otherwise_is_sent"),
+    Mutant("a bout that begins anew is another", "core/live/watched.py", "told.tick <= self.ticks[-1].tick",
+           "told.tick < 0", f"{SEEN}::test_what_is_no_tick_is_passed_over_and_a_bout_begun_anew_is_another"),
+    Mutant("touches are held against touches", "core/live/watched.py", "if touched != ours:", "if False:",
+           f"{SEEN}::test_the_same_bout_is_the_same_and_what_is_otherwise_is_told_at_its_first_tick"),
+    Mutant("where somebody stands on the ground is held against it", "core/live/watched.py",
+           "if f.ground != mine.locomotion[-1].state:", "if False:",
+           f"{SEEN}::test_the_same_bout_is_the_same_and_what_is_otherwise_is_told_at_its_first_tick"),
+    Mutant("a bout without its beginning is not brought", "core/live/watched.py", "if given.first > 0:", "if False:",
+           f"{SEEN}::test_what_was_given_is_read_or_refused_in_words"),
+    Mutant("a key that others can read is refused", "core/live/key.py", "& 0o077", "& 0o000",
+           f"{LINE}::test_the_key_is_the_persons_own_and_no_others"),
+)  # fmt: skip
