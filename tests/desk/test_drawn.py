@@ -14,7 +14,7 @@ from PySide6.QtWidgets import QApplication, QWidget
 
 from tests.core.drawings import ARMS, drawing, drawn_project, write_pair
 from tests.desk.conftest import Hand, arrived, type_in
-from tests.desk.test_from_nothing import Person, empty
+from tests.desk.test_from_nothing import Person, empty, under_mouse
 from tests.desk.test_window import drop
 from veergust.core.edit.whole_cells import borders
 from veergust.core.files.folder import open_project
@@ -75,6 +75,33 @@ def move(widget: QWidget, at: QPoint, modifier: Qt.KeyboardModifier) -> None:
         QMouseEvent(QEvent.Type.MouseMove, spot, widget.mapToGlobal(spot), Qt.MouseButton.NoButton, LEFT, modifier),
     )
     QApplication.processEvents()
+
+
+def test_on_the_first_page_a_sheet_is_asked_about_in_sight(untitled: Window, tmp_path: Path) -> None:
+    """What says that there is nothing yet does not lie over what is asked."""
+    person = Person(untitled)
+    person.drop(bare_sheet(tmp_path / "puppet.png"))
+    page = untitled.clips.cells_page
+    for widget in (page.map, page.hold, page.take):
+        assert under_mouse(widget, widget.rect().center())
+    person.click(page.take)
+    arrived(untitled)
+    assert [c.name for c in untitled.document.project.clips] == ["puppet", "stand"]
+
+
+def test_files_and_folders_of_pictures_are_brought_in_together(empty: Window, tmp_path: Path) -> None:
+    folder = tmp_path / "wave"
+    folder.mkdir()
+    for n, arm in enumerate(ARMS):
+        Image.fromarray(drawing(arm), "RGBA").save(folder / f"wave_{n:02}.png")
+    drop(empty, folder, bare_sheet(tmp_path / "puppet.png"))
+    page, names = empty.clips.cells_page, []
+    while page.isVisible():
+        names.append(page.draft.name)  # type: ignore[union-attr]
+        QTest.mouseClick(page.take, LEFT)
+        arrived(empty)
+    assert names == ["wave", "puppet"]
+    assert [c.name for c in empty.document.project.clips] == ["wave", "puppet", "stand"]
 
 
 def test_from_nothing_a_sheet_of_drawings_to_a_touch_with_the_right_numbers(empty: Window, tmp_path: Path) -> None:

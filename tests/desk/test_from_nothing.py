@@ -8,9 +8,9 @@ from typing import Any
 import numpy as np
 import pytest
 from msgspec.structs import replace
-from PySide6.QtCore import QPointF, Qt
+from PySide6.QtCore import QPoint, QPointF, Qt
 from PySide6.QtTest import QTest
-from PySide6.QtWidgets import QApplication, QComboBox, QFileDialog, QPushButton, QWidget
+from PySide6.QtWidgets import QApplication, QComboBox, QFileDialog, QPushButton, QScrollArea, QWidget
 from pytestqt.qtbot import QtBot
 
 from tests.core.captures import blow, gait, leap, stagger, write_bvh
@@ -49,6 +49,7 @@ class Person:
     def click(self, widget: QWidget, at: QPointF | None = None) -> None:
         self.inputs += 1
         where = at.toPoint() if at is not None else widget.rect().center()
+        assert under_mouse(widget, where), f"{widget.accessibleName() or widget} is there, but cannot be clicked"
         QTest.mouseClick(widget, LEFT, pos=where)
         QApplication.processEvents()
 
@@ -80,6 +81,19 @@ class Person:
             if box.currentIndex() == wanted:
                 break
             self.key(box, Key.Key_Down if box.currentIndex() < wanted else Key.Key_Up)
+
+
+def under_mouse(widget: QWidget, at: QPoint) -> bool:
+    """Whether a click at a place of a widget comes to it: nothing lies over it. What is scrolled away is scrolled to."""
+    parent = widget.parentWidget()
+    while parent is not None and not parent.isWindow():
+        if isinstance(parent, QScrollArea):
+            parent.ensureWidgetVisible(widget)
+            QApplication.processEvents()
+        parent = parent.parentWidget()
+    window = widget.window()
+    hit = window.childAt(widget.mapTo(window, at))
+    return widget is window or (hit is not None and (hit is widget or widget.isAncestorOf(hit)))
 
 
 def types_into_choosers(person: Person, words: list[str], monkeypatch: pytest.MonkeyPatch) -> None:

@@ -90,6 +90,7 @@ class ClipsBench(Bench):
         )  # fmt: skip
         self.stack = AskingPages(theme)
         self.mapping, self.cells_page = self.stack.mapping, self.stack.cells
+        self.stack.currentChanged.connect(self.nothing_changed)
         self.pose_tool = PoseTool(
             theme, FACING, self.pose.pose, self.pose.show_pose, self.pose.settle, self.pose.select
         )

@@ -113,7 +113,7 @@ class CellsPage(QWidget):
         """Show a sheet as it is proposed to be cut."""
         self.draft, self.cut, self.at = draft, "gutters", 0
         self.order = list(range(len(draft.said.cells)))
-        self.head.setText(f"{draft.path.name} is a sheet of drawings")
+        self.head.setText(f"{draft.path.name} is a {'series' if draft.many else 'sheet'} of drawings")
         self._show()
         self.take.setFocus()
 

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable
 from typing import Any, Protocol
 
-from PySide6.QtCore import SignalInstance
+from PySide6.QtCore import Signal, SignalInstance
 from PySide6.QtGui import QKeyEvent
 from PySide6.QtWidgets import QSplitter, QWidget
 
@@ -70,6 +70,9 @@ class Bench(QWidget):
 
     A bench is laid out from the outside in: everything moved to another parent has all that is in it styled anew.
     """
+
+    nothing_changed = Signal()
+    """What ``nothing`` says may be otherwise, though the project is not."""
 
     def attach(self, window: Desk) -> None:
         """Join up with the rest of the window, once, after it was made."""

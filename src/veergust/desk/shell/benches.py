@@ -95,6 +95,7 @@ class BenchDoors(Base):
             made.attach(cast(Desk, self))
             page = EmptyPage(made, made.nothing, lambda deed: self.acts[deed]())
             self.document.changed.connect(page.renew)
+            made.nothing_changed.connect(page.renew)
             for kept, splitter in made.splitters().items():
                 state = self.settings.value(f"split/{kept}")
                 if isinstance(state, QByteArray):

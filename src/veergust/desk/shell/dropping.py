@@ -51,13 +51,11 @@ class DropDoors(Base):
     def dropEvent(self, event: QDropEvent) -> None:
         paths = [Path(url.toLocalFile()) for url in event.mimeData().urls() if url.isLocalFile()]
         folders = [p for p in paths if p.is_dir()]
-        files = [p for p in paths if p.suffix.lower() in BROUGHT]
         sounds = [p for p in paths if p.suffix.lower() == ".wav"]
-        pictures = [p for p in folders if is_bare(p) and not (p / "project.json").is_file()]
-        if pictures:
-            self.arrivals.bring_in(pictures)
-        elif folders:
-            self.open_project(folders[0])
+        projects = [p for p in folders if (p / "project.json").is_file() or not is_bare(p)]
+        files = [p for p in paths if p.suffix.lower() in BROUGHT or (p in folders and p not in projects)]
+        if projects:
+            self.open_project(projects[0])
         elif files:
             self._onto_sheet = self._over_sheet(event.position().toPoint())
             self.arrivals.bring_in(files)
