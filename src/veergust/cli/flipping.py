@@ -20,7 +20,9 @@ FOLDER = click.Path(path_type=Path)
 @click.option("--to", type=FOLDER, required=True, help="The sheet, a PNG; what is on it goes beside it as .json.")
 @click.option("--cells", type=click.IntRange(1, 5000), help="So many cells, held as evenly as may be.")
 @click.option(
-    "--every", type=click.IntRange(1, 600), help="A cell for every so many frames (3 unless --cells is said)."
+    "--every",
+    type=click.IntRange(1, 600),
+    help="A cell for every so many frames (else 3, or a cell a drawing).",
 )
 @click.option("--side", type=click.Choice(["left", "right", "front"]), default="left", show_default=True)
 @click.option("--height", type=click.IntRange(8, 4096), default=256, show_default=True, help="Of a cell, in pixels.")
@@ -32,6 +34,6 @@ def flipbook(project: Path, name: str, to: Path, cells: int | None, every: int |
         raise Trouble("--cells and --every say the same thing twice", do="give one of the two")
     if to.suffix.lower() != ".png":
         raise Trouble("is no PNG by its name", file=to.name, do="call it something.png")
-    made = make(load(project)[1], name, to, cells=cells, every=every or 3, side=side, height=height)
+    made = make(load(project)[1], name, to, cells=cells, every=every, side=side, height=height)
     holds = " ".join(map(str, made.holds))
     say(f"{to}: {len(made.holds)} cells of {made.size[0]} × {made.size[1]}, held {holds} frames")

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import io
+from itertools import groupby
 from math import ceil, sqrt
 from pathlib import Path
 
@@ -11,6 +12,7 @@ import numpy as np
 from PIL import Image
 
 from veergust.core.files.atomic import whole_file
+from veergust.core.motion.drawn import seen_on
 from veergust.core.motion.prepared import motion_of
 from veergust.core.play.compiled.project import CompiledProject
 from veergust.core.scene.cells import Cells, Side, Ticks, cells_of, document, shared_out, ticks_of_action, ticks_of_clip
@@ -22,6 +24,8 @@ from veergust.render.picture import cut_out, headless_painter
 
 GUTTER = 2
 """So many empty pixels are between two cells."""
+EVERY = 3
+"""A cell for so many ticks, unless it is said otherwise."""
 MOST = 16384
 """No sheet is wider or higher (px)."""
 
@@ -32,11 +36,13 @@ def flipbook(
     to: Path,
     *,
     cells: int | None = None,
-    every: int = 3,
+    every: int | None = None,
     side: Side = "left",
     height: int = 256,
 ) -> Cells:
     """Write a clip or an action (which goes before a clip of its name) as a sheet, and what is on it beside it.
+
+    Unless it is said, what is drawn has a cell for each of its drawings, and all else one for every three ticks.
 
     Raises:
         Unknown: there is neither an action nor a clip of that name.
@@ -44,7 +50,7 @@ def flipbook(
     """
     shown = _shown(build, name)
     mesh = figure_mesh(build.assets, build.project.rig)
-    made = cells_of(shown, mesh, shared_out(len(shown.joints), cells, every), side, height)
+    made = cells_of(shown, mesh, _holds(build, shown, cells, every), side, height)
     (wide, high), count = made.size, len(made.holds)
     across = max(min(round(sqrt(count * high / wide)), count), 1)
     down = ceil(count / across)
@@ -66,6 +72,13 @@ def flipbook(
         with whole_file(path) as target:
             target.write(data)
     return made
+
+
+def _holds(build: CompiledProject, shown: Ticks, cells: int | None, every: int | None) -> list[int]:
+    bones = build.assets.skeleton
+    if cells is None and every is None and bones.picture >= 0:
+        return [len(list(run)) for _, run in groupby(seen_on(bones, joints) for joints in shown.joints)]
+    return shared_out(len(shown.joints), cells, every or EVERY)
 
 
 def _shown(build: CompiledProject, name: str) -> Ticks:

@@ -11,9 +11,6 @@ from veergust.core.motion.figure import Assets
 from veergust.core.motion.prepared import motion_of, times
 from veergust.core.motion.sampling import evaluate
 
-EARLY = 2e-6
-"""A drawing begins so much (s) before its frame at the most."""
-
 
 def borders(assets: Assets, clip: Clip | None) -> list[float]:
     """Where the drawings of a clip begin, and where the last one ends (source s); none where nothing is drawn."""
@@ -21,7 +18,8 @@ def borders(assets: Assets, clip: Clip | None) -> list[float]:
     track = next((t for t in motion.tracks if t.joint == picture), None) if motion is not None else None
     if motion is None or track is None or picture < 0:
         return []
-    return [*(round(float(t) + EARLY / 2, 5) for t in track.times), round(motion.seconds, 9)]
+    frames = [round(float(t) * motion.fps) for t in track.times]
+    return [*(frame / motion.fps for frame in frames), motion.seconds]
 
 
 def snapped(assets: Assets, clip: Clip | None, seconds: float) -> float:
