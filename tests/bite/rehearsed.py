@@ -23,4 +23,12 @@ REHEARSED: tuple[Mutant, ...] = (
            f"{FLIP}::test_it_strikes_on_the_cells_that_are_held_while_it_does"),
     Mutant("a body that looks ahead looks to the right from its right", CELLS, '"left": 90.0, "right": -90.0',
            '"left": -90.0, "right": 90.0', f"{FLIP}::test_the_figure_is_drawn_where_its_joints_are_over_its_feet"),
+    Mutant("news and answer both take their time", "core/rehearse/carrying.py",
+           "return startup - late - max(late, held_back)", "return startup - 2 * late",
+           "tests/core/rehearse/test_carrying.py::test_so_many_frames_are_left_as_answers_that_counted_in_time"),
+    Mutant("a lossy line is tried with several seeds", "core/rehearse/carrying.py", "tries = MANY if", "tries = 1 if",
+           "tests/core/rehearse/test_carrying.py::test_over_many_lines_it_is_what_each_rehearsal_says"),
+    Mutant("what follows is said of lines that lose nothing more than the best", "core/rehearse/carrying.py",
+           "if r.loss == calm and", "if", "tests/core/rehearse/test_carrying.py"
+           "::test_what_follows_is_said_from_the_first_delay_on_which_it_holds"),
 )  # fmt: skip

@@ -3,19 +3,28 @@
 from __future__ import annotations
 
 from pathlib import Path
-from typing import Any
+from typing import TYPE_CHECKING, Any
 
 import click
 
 from veergust.cli.given import load
 from veergust.cli.saying import say, say_json
-from veergust.core.trouble import named
+from veergust.core.trouble import Trouble, named
+
+if TYPE_CHECKING:
+    from veergust.core.model import Drill
+    from veergust.core.play.compiled.project import CompiledProject
+    from veergust.core.rehearse.carrying import Way
+
+DELAYS = (0.0, 40.0, 80.0, 120.0, 160.0, 200.0)
+LOSSES = (0.0, 0.05, 0.2)
 
 
 @click.command()
 @click.argument("project", type=click.Path(path_type=Path))
 @click.option("--drill", "name", required=True, help="Whose steps the two players give.")
-@click.option("--delay", type=click.FloatRange(0, 5000), required=True, help="One way, in ms.")
+@click.option("--delay", type=click.FloatRange(0, 5000), default=None, help="One way, in ms.")
+@click.option("--map", "mapped", is_flag=True, help="Over many delays and losses: how far it carries.")
 @click.option("--spread", type=click.FloatRange(0, 5000), default=0.0, help="How far that is off either way, in ms.")
 @click.option(
     "--loss", type=click.FloatRange(0, 1, max_open=True), default=0.0, help="The share of packets lost, as 0.05."
@@ -30,7 +39,8 @@ from veergust.core.trouble import named
 def rehearse(
     project: Path,
     name: str,
-    delay: float,
+    delay: float | None,
+    mapped: bool,
     spread: float,
     loss: float,
     decides: Any,
@@ -40,12 +50,18 @@ def rehearse(
     as_json: bool,
 ) -> None:
     """A drill played by two over a line that is late, with one who decides: what each saw, and what counted."""
+    from veergust.core.rehearse.carrying import Way
     from veergust.core.rehearse.line import Quality
     from veergust.core.rehearse.rehearsal import rehearse as play
     from veergust.core.rehearse.telling import told
 
     value, build = load(project, whole=True)
     drill = named(value.drills, name, "drill", file=project.name)
+    if mapped == (delay is not None):
+        raise Trouble("a line has one --delay, or there is a --map over many", do="give one of the two")
+    if delay is None:
+        _map(build, drill, Way(decides, spread, waits, held_back), as_json)
+        return
     made = play(build, drill, Quality(delay, spread, loss), decides, seed, waits=waits, held_back=held_back)
     found = told(made, decides)
     if as_json:
@@ -56,3 +72,22 @@ def rehearse(
     for what in ("touches", "dodges"):
         say(f"{what} seen {found[what]['seen']}, counted {found[what]['counted']}")
     say(f"put back by {found['pulled_back']:.2f} m at the most")
+
+
+def _map(build: CompiledProject, drill: Drill, way: Way, as_json: bool) -> None:
+    from veergust.core.rehearse.carrying import advice, carried, in_json
+
+    rows = []
+    for row in carried(build, drill, DELAYS, LOSSES, way):
+        rows.append(row)
+        if as_json:
+            continue
+        touches, dodges = ("{1} of {0}".format(*pair) for pair in (row.touches, row.dodges))
+        line = f"{row.delay:g} ms, {row.loss:.0%} lost: touches {touches} counted, dodges {dodges}"
+        say(f"{line}, put back {row.pulled_back:.2f} m")
+    words = advice(build, drill, rows, way.held_back)
+    if as_json:
+        say_json({"rows": in_json(rows), "advice": words})
+        return
+    for line in words:
+        say(line)

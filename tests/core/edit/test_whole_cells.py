@@ -56,7 +56,7 @@ def test_holds_are_shared_out_whole_for_any_rate(seed: int, tmp_path: Path) -> N
         ends = [sum(holds[first : n + 1]) for n in range(first, last)]
         of = [next(first + n for n, end in enumerate(ends) if t * ends[-1] < end * ticks) for t in range(ticks)]
         assert shown == [(cell, len(list(run))) for cell, run in groupby(of)]
-        told = shared_out(changed.assets, clip, cut, cut.start, cut.end, ticks)
+        told = shared_out(changed.assets, clip, cut, there[first], there[last], ticks)
         assert told == [hold for _, hold in shown]
 
 

@@ -210,6 +210,9 @@ def test_the_command_says_both_and_refuses_what_is_no_line(capsys: pytest.Captur
     with pytest.raises(SystemExit):
         main(words)
     assert json.loads(capsys.readouterr().out) == found, "the same seed, the same line"
+    with pytest.raises(SystemExit):
+        main(["rehearse", str(DEMO), "--drill", "Sweep touches", "--map", "--delay", "5"])
+    assert "give one of the two" in capsys.readouterr().err
     for more, says in (
         (["--drill", "none"], "there is no drill 'none'"),
         (["--loss", "1"], "'--loss'"),

@@ -111,9 +111,8 @@ def _apart(ticks: int) -> str:
     return f"{abs(ticks)} f {'after' if ticks > 0 else 'before'}"
 
 
-def told(rehearsal: Rehearsal, decides: str) -> Json:
-    """A rehearsal as JSON: what was seen otherwise, how many touches and dodges that were seen counted, and by how far
-    anybody was put back at once at the most (m)."""
+def counts_of(rehearsal: Rehearsal) -> dict[str, tuple[int, int]]:
+    """How many touches and dodges were seen by whoever did them, and how many of these counted."""
     counted = touches_of(rehearsal.records)
     seen: dict[str, int] = {"touches": 0, "dodges": 0}
     came: dict[str, int] = {"touches": 0, "dodges": 0}
@@ -127,6 +126,13 @@ def told(rehearsal: Rehearsal, decides: str) -> Json:
             there = counted.get(key)
             seen[kind] += 1
             came[kind] += there is not None and (there[1].result == "evaded") == dodge
+    return {kind: (seen[kind], came[kind]) for kind in seen}
+
+
+def told(rehearsal: Rehearsal, decides: str) -> Json:
+    """A rehearsal as JSON: what was seen otherwise, how many touches and dodges that were seen counted, and by how far
+    anybody was put back at once at the most (m)."""
+    counts = counts_of(rehearsal)
     first, other = rehearsal.names
     back = max((c.far for p in rehearsal.players for c in p.corrections), default=0.0)
     return {
@@ -136,7 +142,6 @@ def told(rehearsal: Rehearsal, decides: str) -> Json:
             {"from": d.start, "to": d.end, "end": "a" if d.whose == first else "b", "what": d.what, "says": d.says}
             for d in differs(rehearsal)
         ],
-        "touches": {"seen": seen["touches"], "counted": came["touches"]},
-        "dodges": {"seen": seen["dodges"], "counted": came["dodges"]},
+        **{kind: {"seen": seen, "counted": came} for kind, (seen, came) in counts.items()},
         "pulled_back": round(back, 6),
     }

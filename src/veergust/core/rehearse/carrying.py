@@ -1,0 +1,125 @@
+"""How far a drill carries: what of it still counts over lines of many delays and losses, and what follows from that."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator, Sequence
+from dataclasses import dataclass, fields
+from math import ceil
+
+from veergust.core.model import Drill
+from veergust.core.play.compiled.project import CompiledProject
+from veergust.core.rehearse.ends import Decides
+from veergust.core.rehearse.line import Quality
+from veergust.core.rehearse.rehearsal import Rehearsal, rehearse
+from veergust.core.rehearse.telling import counts_of
+from veergust.core.study.facts import facts
+
+MANY = 4
+"""A line that is lossy or uneven is tried with so many seeds."""
+
+
+@dataclass(frozen=True)
+class Way:
+    """How a drill is rehearsed, whatever the line: who decides, how far a delay is off (ms), and what is done about it,
+    as ``rehearse`` takes it."""
+
+    decides: Decides = "server"
+    spread: float = 0.0
+    waits: bool = False
+    held_back: int = 0
+
+
+@dataclass(frozen=True)
+class Carried:
+    """What came of a drill over lines of a delay (ms, one way) and a loss (0…1): how many touches and dodges were seen
+    by whoever did them, how many of them counted, and by how far somebody was put back at once at the most (m, the mean
+    over the tries)."""
+
+    delay: float
+    loss: float
+    touches: tuple[int, int]
+    dodges: tuple[int, int]
+    pulled_back: float
+
+
+def carried(
+    build: CompiledProject, drill: Drill, delays: Sequence[float], losses: Sequence[float], way: Way = Way()
+) -> Iterator[Carried]:
+    """What comes of a drill over each line, one after the other: the losses of the first delay, then of the next."""
+    for delay in delays:
+        for loss in losses:
+            tries = MANY if loss or way.spread else 1
+            made = [
+                rehearse(build, drill, Quality(delay, way.spread, loss), way.decides, seed, waits=way.waits,
+                         held_back=way.held_back)
+                for seed in range(1, tries + 1)
+            ]  # fmt: skip
+            yield _put_together(delay, loss, made)
+
+
+def _put_together(delay: float, loss: float, made: Sequence[Rehearsal]) -> Carried:
+    counts = [counts_of(one) for one in made]
+    far = [max((c.far for p in one.players for c in p.corrections), default=0.0) for one in made]
+    pairs = {
+        kind: (sum(count[kind][0] for count in counts), sum(count[kind][1] for count in counts))
+        for kind in ("touches", "dodges")
+    }
+    return Carried(delay, loss, pairs["touches"], pairs["dodges"], sum(far) / len(far))
+
+
+def left_to_answer(startup: int, delay: float, rate: int, held_back: int = 0) -> int:
+    """How many frames are left to answer an attack by seeing it: from the first on which the other is shown it to the
+    last on which what is given still counts before it strikes.
+
+    What counts is shown once the news of it has come all the way; what is given counts once it has arrived and was held
+    back. Both take their time off the startup.
+    """
+    late = ceil(delay / 1000.0 * rate - 1e-9)
+    return startup - late - max(late, held_back)
+
+
+def advice(build: CompiledProject, drill: Drill, rows: Sequence[Carried], held_back: int = 0) -> list[str]:
+    """What follows from how far a drill carries, in words."""
+    out = []
+    calm = min((row.loss for row in rows), default=0.0)
+    for what, of in (("touches", "touches that are seen"), ("dodges", "dodges that are seen in time")):
+        bad = [r for r in rows if r.loss == calm and getattr(r, what)[1] < getattr(r, what)[0]]
+        if bad:
+            first = min(bad, key=lambda r: r.delay)
+            seen, counted = getattr(first, what)
+            out.append(f"From {first.delay:g} ms on, not all {of} count: {seen - counted} of {seen} do not.")
+    rate, delays = build.project.settings.rate, sorted({row.delay for row in rows})
+    for name in _struck_with(build, drill):
+        found = facts(build, name, last=False)
+        if found is None or found.startup is None:
+            continue
+        none = next((d for d in delays if left_to_answer(found.startup, d, rate, held_back) <= 0), None)
+        if none is not None:
+            says = f"{name}'s startup of {found.startup} f is no longer than what {none:g} ms take there and back"
+            out.append(f"{says}: nobody can answer it by seeing it.")
+        elif delays:
+            left = left_to_answer(found.startup, delays[-1], rate, held_back)
+            out.append(f"{name} can be answered by seeing it: at {delays[-1]:g} ms within {left} f.")
+    return out
+
+
+def _struck_with(build: CompiledProject, drill: Drill) -> list[str]:
+    """The actions with strikes that a drill's steps start."""
+    commands = {c: a.name for a in reversed(build.project.actions) for c in a.start.commands}
+    named = [step.action or commands.get(step.command, "") for step in drill.steps]
+    strikes = {a.name for a in build.project.actions if any(s.strikes for s in a.sections)}
+    return [name for name in dict.fromkeys(named) if name in strikes]
+
+
+def in_json(rows: Sequence[Carried]) -> list[dict[str, object]]:
+    """Rows as JSON."""
+    plain = [{f.name: getattr(row, f.name) for f in fields(row)} for row in rows]
+    return [
+        {
+            **row,
+            "touches": {"seen": row["touches"][0], "counted": row["touches"][1]},
+            "dodges": {"seen": row["dodges"][0], "counted": row["dodges"][1]},
+            "pulled_back": round(row["pulled_back"], 6),
+        }
+        for row in plain
+    ]

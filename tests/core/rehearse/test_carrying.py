@@ -1,0 +1,87 @@
+"""How far a drill carries over lines of many delays, and how many frames are left to answer an attack."""
+
+from __future__ import annotations
+
+from typing import Any
+
+import pytest
+
+from tests.conftest import OSSA, TARN
+from tests.core.rehearse.test_rehearsal import close
+from veergust.core.model import Drill, DrillStep, Project
+from veergust.core.motion.figure import Assets
+from veergust.core.play.compiled.project import CompiledProject
+from veergust.core.play.take.record import Record
+from veergust.core.rehearse.carrying import Carried, Way, advice, carried, in_json, left_to_answer
+from veergust.core.rehearse.line import Quality
+from veergust.core.rehearse.rehearsal import rehearse
+from veergust.core.rehearse.telling import told
+from veergust.core.study.facts import facts
+
+
+def starts(records: list[Record], who: str, action: str) -> int | None:
+    """The first tick on which somebody plays an action."""
+    return next((t for t, r in enumerate(records) if action in r.fighter(who).playing()), None)
+
+
+@pytest.mark.parametrize(("delay", "held_back"), [(0.0, 0), (16.0, 0), (40.0, 0), (60.0, 0), (40.0, 3), (16.0, 4)])
+def test_so_many_frames_are_left_as_answers_that_counted_in_time(
+    quay: Project, assets: Assets, delay: float, held_back: int
+) -> None:
+    """Every frame on which the other could answer is tried, from the first on which it is shown the attack."""
+    build = CompiledProject(close(quay), assets)
+    found = facts(build, "Thrust")
+    assert found is not None
+    assert found.startup is not None
+
+    def play(*more: DrillStep) -> Any:
+        steps = (DrillStep(10, OSSA, action="Thrust"), *more)
+        return rehearse(build, Drill(name="one", ticks=50, steps=steps), Quality(delay), held_back=held_back)
+
+    plain = play()
+    begun = starts(plain.records, OSSA, "Thrust")
+    seen = starts(next(p for p in plain.players if p.name == TARN).shown, OSSA, "Thrust")
+    assert begun is not None
+    assert seen is not None
+    in_time = 0
+    for tick in range(seen, seen + 20):
+        made = play(DrillStep(tick, TARN, action="Duck roll"))
+        answered = starts(made.records, TARN, "Duck roll")
+        in_time += answered is not None and answered < begun + found.startup
+    assert in_time == max(left_to_answer(found.startup, delay, 60, held_back), 0)
+
+
+def test_over_many_lines_it_is_what_each_rehearsal_says(quay: Project, assets: Assets) -> None:
+    build = CompiledProject(close(quay), assets)
+    steps = (DrillStep(10, OSSA, action="Low sweep"), DrillStep(0, TARN, axis="move", value=(1.0, 0.0)))
+    drill = Drill(name="out", ticks=50, steps=steps)
+    rows = list(carried(build, drill, (0.0, 150.0), (0.0, 0.3), Way("victim", spread=0.0)))
+    assert [(r.delay, r.loss) for r in rows] == [(0.0, 0.0), (0.0, 0.3), (150.0, 0.0), (150.0, 0.3)]
+    for row in rows:
+        tries = 4 if row.loss else 1
+        said = [told(rehearse(build, drill, Quality(row.delay, 0.0, row.loss), "victim", n + 1), "victim")
+                for n in range(tries)]  # fmt: skip
+        for what in ("touches", "dodges"):
+            seen, counted = getattr(row, what)
+            assert (seen, counted) == (sum(s[what]["seen"] for s in said), sum(s[what]["counted"] for s in said))
+        assert row.pulled_back == pytest.approx(sum(s["pulled_back"] for s in said) / tries, abs=1e-6)
+    assert rows[0].touches[0] == rows[0].touches[1]
+    plain = in_json(rows)
+    assert plain[2]["touches"] == {"seen": rows[2].touches[0], "counted": rows[2].touches[1]}
+
+
+def test_what_follows_is_said_from_the_first_delay_on_which_it_holds(quay: Project, assets: Assets) -> None:
+    build = CompiledProject(close(quay), assets)
+    drill = Drill(name="one", ticks=50, steps=(DrillStep(10, OSSA, command="light"),))
+    found = facts(build, "Low sweep")
+    assert found is not None
+    assert found.startup == 9
+    rows = [Carried(d, 0.0, (4, 4 if d < 80 else 1), (0, 0), 0.0) for d in (0.0, 40.0, 80.0, 120.0)]
+    rows.append(Carried(0.0, 0.2, (4, 0), (0, 0), 0.0))
+    first, second = advice(build, drill, rows)
+    assert first == "From 80 ms on, not all touches that are seen count: 3 of 4 do not."
+    # Nine frames less five there and five back are none; at 40 ms three there and three back leave three.
+    assert second.startswith("Low sweep's startup of 9 f is no longer than what 80 ms take there and back")
+    (calm,) = advice(build, drill, rows[:2])
+    assert calm == "Low sweep can be answered by seeing it: at 40 ms within 3 f."
+    assert advice(build, drill, []) == []
