@@ -88,6 +88,7 @@ def under_mouse(widget: QWidget, at: QPoint) -> bool:
     parent = widget.parentWidget()
     while parent is not None and not parent.isWindow():
         if isinstance(parent, QScrollArea):
+            QApplication.processEvents()
             parent.ensureWidgetVisible(widget)
             QApplication.processEvents()
         parent = parent.parentWidget()

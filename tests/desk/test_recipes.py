@@ -5,6 +5,7 @@ from __future__ import annotations
 import re
 from collections.abc import Iterator
 from pathlib import Path
+from shutil import copytree
 from typing import Any
 
 import pytest
@@ -12,8 +13,10 @@ from PySide6.QtCore import QPoint, QPointF, Qt
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QComboBox, QWidget
 
+from tests.conftest import DEMO, TARN
 from tests.core.edits import replace
-from tests.desk.conftest import until
+from tests.desk.conftest import arrived, until
+from tests.desk.test_drawn import bare_sheet, drag
 from tests.desk.test_from_nothing import Person
 from tests.desk.test_safe import in_dialog
 from veergust.core.edit.actions import new_action
@@ -31,6 +34,7 @@ CONTROL, SHIFT = Qt.KeyboardModifier.ControlModifier, Qt.KeyboardModifier.ShiftM
 NONE = Qt.KeyboardModifier.NoModifier
 LEFT = Qt.MouseButton.LeftButton
 GUIDE = Path(__file__).resolve().parents[2] / "docs" / "guide.md"
+PAPER = DEMO.parent / "paper_theatre.veergust"
 MOST = {
     "A string of three from three clips": 20,
     "Four variants on one key": 12,
@@ -582,6 +586,43 @@ def test_a_sound_on_its_frame(window: Window) -> None:
     reader.choose(window.sheet.page_stack.span.widgets["kind"], "sound")
     event = span_of(window.document.project, window.document.selection)  # type: ignore[arg-type]
     assert event.kind == "sound"
+    reader.done()
+
+
+def test_a_fighter_of_drawings(untitled: Window, tmp_path: Path) -> None:
+    reader = Reader(untitled, "A fighter of drawings")
+    document = untitled.document
+    reader.step(1, "Drop the sheet", "**Ctrl+Return**")
+    reader.drop(bare_sheet(tmp_path / "puppet.png"))
+    reader.key(untitled.clips.cells_page, Key.Key_Return, CONTROL)
+    arrived(untitled)
+    reader.step(2, "**make an action**")
+    reader.press("make an action")
+    reader.step(3, "**hitbox**", "drag a rectangle")
+    reader.frame(16)
+    reader.press("hitbox")
+    drag(untitled, (0.95, 0.75), (1.25, 1.25))
+    reader.inputs += 2
+    (strike,) = document.project.actions[0].sections[0].strikes
+    assert (strike.start, strike.end) == (15, 20)
+    reader.done()
+
+
+def test_against_somebody_of_another_project(window: Window, folder: Path) -> None:
+    copytree(PAPER, folder.parent / "paper.veergust")
+    reader = Reader(window, "Against somebody of another project")
+    reader.step(1, "**Ctrl+6**")
+    reader.key(window, Key.Key_6, CONTROL)
+    reader.step(2, "**who and where**", "**Comes from**")
+    spar = window.spar
+    reader.click(spar.standing_button)
+    reader.choose(spar.standing.which, TARN)
+    reader.choose(spar.standing.project, "paper")
+    assert [f.project for f in window.document.project.stage.fighters] == ["", "paper.veergust"]
+    spar.session.tick()
+    record = spar.session.record
+    assert record is not None
+    assert spar.session.build.of(record.fighter(TARN).setup).project.rig.sheets
     reader.done()
 
 

@@ -21,6 +21,7 @@ from veergust.core.play.contact.answers import EIGHTHS
 from veergust.core.study.coverage import covered, excess
 from veergust.core.study.floor_map import NEVER
 from veergust.desk.sheet.cards.touches import TouchesPage
+from veergust.desk.sheet.drawing import DrawTool
 from veergust.desk.sheet.hit_tool import HitTool
 from veergust.desk.sheet.layout import ROW
 from veergust.desk.sheet.pages import TITLES
@@ -277,8 +278,8 @@ def pull(view: StageView, at: QPoint, by: QPoint) -> None:
 
 def tool_of(window: Window) -> HitTool:
     tool = window.sheet.stage.view.tool
-    assert isinstance(tool, HitTool)
-    return tool
+    assert isinstance(tool, DrawTool)
+    return tool.handles
 
 
 def strike_of(window: Window) -> Strike:

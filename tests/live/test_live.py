@@ -42,6 +42,8 @@ from game.running import Running, files_in
 from game.wire import PROTOCOL, Wire
 
 Json = dict[str, Any]
+MANY_EDITS = int(os.environ.get("VEERGUST_EDITS", "20"))
+"""So many edits are played with, and the game is killed ``VEERGUST_KILLS`` times, unless it is said otherwise."""
 STRIKE = SpanRef("Low sweep", 1, "strikes", 0)
 
 
@@ -84,7 +86,8 @@ def test_with_edits_at_the_same_ticks_it_plays_what_we_play(build: CompiledProje
     ours = Simulation(build, 1)
     draw = random.Random(3)
     now, edits, played, hurt = build, 0, set(), 0
-    for tick in range(420):
+    ticks = 20 * MANY_EDITS + 20
+    for tick in range(ticks):
         if tick and tick % 20 == 0:
             now, edits = edited(now, draw, edits), edits + 1
             put(running, now, "pose", f"v{edits}")
@@ -107,7 +110,7 @@ def test_with_edits_at_the_same_ticks_it_plays_what_we_play(build: CompiledProje
         assert [(c.attacker, c.victim, c.damage) for c in record.contacts] == [
             (c["attacker"], c["victim"], c["damage"]) for c in line["contacts"]
         ], tick
-    assert edits == 20
+    assert edits == MANY_EDITS
     assert played >= {"Low sweep", "Thrust"}
     assert hurt
 
@@ -266,7 +269,7 @@ def test_killed_and_started_again_it_is_found_again_and_has_what_was_sent(
     line.send(moved(build, 2, 6))
     line.begin()
     try:
-        for _ in range(3):
+        for _ in range(int(os.environ.get("VEERGUST_KILLS", "3"))):
             with game(out, key, port=port):
                 until(lambda: line.standing.even)
                 assert line.standing.state == "connected"

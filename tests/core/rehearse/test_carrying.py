@@ -12,7 +12,7 @@ from veergust.core.model import Drill, DrillStep, Project
 from veergust.core.motion.figure import Assets
 from veergust.core.play.compiled.project import CompiledProject
 from veergust.core.play.take.record import Record
-from veergust.core.rehearse.carrying import Carried, Way, advice, carried, in_json, left_to_answer
+from veergust.core.rehearse.carrying import OverLine, Way, advice, carried, in_json, left_to_answer
 from veergust.core.rehearse.line import Quality
 from veergust.core.rehearse.rehearsal import rehearse
 from veergust.core.rehearse.telling import told
@@ -76,8 +76,8 @@ def test_what_follows_is_said_from_the_first_delay_on_which_it_holds(quay: Proje
     found = facts(build, "Low sweep")
     assert found is not None
     assert found.startup == 9
-    rows = [Carried(d, 0.0, (4, 4 if d < 80 else 1), (0, 0), 0.0) for d in (0.0, 40.0, 80.0, 120.0)]
-    rows.append(Carried(0.0, 0.2, (4, 0), (0, 0), 0.0))
+    rows = [OverLine(d, 0.0, (4, 4 if d < 80 else 1), (0, 0), 0.0) for d in (0.0, 40.0, 80.0, 120.0)]
+    rows.append(OverLine(0.0, 0.2, (4, 0), (0, 0), 0.0))
     first, second = advice(build, drill, rows)
     assert first == "From 80 ms on, not all touches that are seen count: 3 of 4 do not."
     # Nine frames less five there and five back are none; at 40 ms three there and three back leave three.

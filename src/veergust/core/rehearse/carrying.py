@@ -30,7 +30,7 @@ class Way:
 
 
 @dataclass(frozen=True)
-class Carried:
+class OverLine:
     """What came of a drill over lines of a delay (ms, one way) and a loss (0…1): how many touches and dodges were seen
     by whoever did them, how many of them counted, and by how far somebody was put back at once at the most (m, the mean
     over the tries)."""
@@ -44,7 +44,7 @@ class Carried:
 
 def carried(
     build: CompiledProject, drill: Drill, delays: Sequence[float], losses: Sequence[float], way: Way = Way()
-) -> Iterator[Carried]:
+) -> Iterator[OverLine]:
     """What comes of a drill over each line, one after the other: the losses of the first delay, then of the next."""
     for delay in delays:
         for loss in losses:
@@ -57,14 +57,14 @@ def carried(
             yield _put_together(delay, loss, made)
 
 
-def _put_together(delay: float, loss: float, made: Sequence[Rehearsal]) -> Carried:
+def _put_together(delay: float, loss: float, made: Sequence[Rehearsal]) -> OverLine:
     counts = [counts_of(one) for one in made]
     far = [max((c.far for p in one.players for c in p.corrections), default=0.0) for one in made]
     pairs = {
         kind: (sum(count[kind][0] for count in counts), sum(count[kind][1] for count in counts))
         for kind in ("touches", "dodges")
     }
-    return Carried(delay, loss, pairs["touches"], pairs["dodges"], sum(far) / len(far))
+    return OverLine(delay, loss, pairs["touches"], pairs["dodges"], sum(far) / len(far))
 
 
 def left_to_answer(startup: int, delay: float, rate: int, held_back: int = 0) -> int:
@@ -78,7 +78,7 @@ def left_to_answer(startup: int, delay: float, rate: int, held_back: int = 0) ->
     return startup - late - max(late, held_back)
 
 
-def advice(build: CompiledProject, drill: Drill, rows: Sequence[Carried], held_back: int = 0) -> list[str]:
+def advice(build: CompiledProject, drill: Drill, rows: Sequence[OverLine], held_back: int = 0) -> list[str]:
     """What follows from how far a drill carries, in words."""
     out = []
     calm = min((row.loss for row in rows), default=0.0)
@@ -111,7 +111,7 @@ def _struck_with(build: CompiledProject, drill: Drill) -> list[str]:
     return [name for name in dict.fromkeys(named) if name in strikes]
 
 
-def in_json(rows: Sequence[Carried]) -> list[dict[str, object]]:
+def in_json(rows: Sequence[OverLine]) -> list[dict[str, object]]:
     """Rows as JSON."""
     plain = [{f.name: getattr(row, f.name) for f in fields(row)} for row in rows]
     return [

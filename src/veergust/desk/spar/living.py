@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Generator
 
-from PySide6.QtCore import QCoreApplication, QTimer
+from PySide6.QtCore import QTimer
 
 from veergust.core.live.key import PORT, key_in, usual_key
 from veergust.core.live.line import LiveLine
@@ -16,6 +16,7 @@ from veergust.desk.frame.session import Session
 from veergust.desk.widgets.buttons import word_button
 from veergust.desk.widgets.fields import ChoiceField, Form, NumberField, heading, note
 from veergust.desk.widgets.rows import buttons, switch
+from veergust.desk.widgets.work import before_the_end
 
 LOOKS = 33
 """It is looked what was told so often (ms)."""
@@ -64,9 +65,7 @@ class GamePage(FieldPage):
         self.bringing.timeout.connect(self._bring_on)
         document.changed.connect(self._send)
         document.opened.connect(self.leave)
-        app = QCoreApplication.instance()
-        if app is not None:
-            app.aboutToQuit.connect(self.leave)
+        before_the_end(self.let_go)
         self.renew()
 
     def _there(self) -> None:
@@ -118,11 +117,15 @@ class GamePage(FieldPage):
         self.timer.start()
         self.renew()
 
-    def leave(self) -> None:
-        """Leave the game alone."""
+    def let_go(self) -> None:
+        """Leave the game alone, whatever is shown."""
         if self.line is not None:
             self.line.end()
             self.line = None
+
+    def leave(self) -> None:
+        """Leave the game alone."""
+        self.let_go()
         self.timer.stop()
         self.renew()
 

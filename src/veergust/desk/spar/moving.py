@@ -39,7 +39,7 @@ def standing(project: Project) -> dict[str, Standing]:
     return {key_of(one): one for one in every}
 
 
-def change(project: Project, one: Standing, **changes: object) -> Edit:
+def change(project: Project, one: Standing, /, **changes: object) -> Edit:
     """One that stands there with other fields. Raises ``Trouble`` as the edits do."""
     if isinstance(one, Floor):
         return set_floor(project, one.name, **changes)
