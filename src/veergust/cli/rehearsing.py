@@ -14,7 +14,7 @@ from veergust.core.trouble import Trouble, named
 if TYPE_CHECKING:
     from veergust.core.model import Drill
     from veergust.core.play.compiled.project import CompiledProject
-    from veergust.core.rehearse.carrying import Way
+    from veergust.core.rehearse.carrying import LineWay
 
 DELAYS = (0.0, 40.0, 80.0, 120.0, 160.0, 200.0)
 LOSSES = (0.0, 0.05, 0.2)
@@ -50,7 +50,7 @@ def rehearse(
     as_json: bool,
 ) -> None:
     """A drill played by two over a line that is late, with one who decides: what each saw, and what counted."""
-    from veergust.core.rehearse.carrying import Way
+    from veergust.core.rehearse.carrying import LineWay
     from veergust.core.rehearse.line import Quality
     from veergust.core.rehearse.rehearsal import rehearse as play
     from veergust.core.rehearse.telling import told
@@ -60,7 +60,7 @@ def rehearse(
     if mapped == (delay is not None):
         raise Trouble("a line has one --delay, or there is a --map over many", do="give one of the two")
     if delay is None:
-        _map(build, drill, Way(decides, spread, waits, held_back), as_json)
+        _map(build, drill, LineWay(decides, spread, waits, held_back), as_json)
         return
     made = play(build, drill, Quality(delay, spread, loss), decides, seed, waits=waits, held_back=held_back)
     found = told(made, decides)
@@ -74,7 +74,7 @@ def rehearse(
     say(f"put back by {found['pulled_back']:.2f} m at the most")
 
 
-def _map(build: CompiledProject, drill: Drill, way: Way, as_json: bool) -> None:
+def _map(build: CompiledProject, drill: Drill, way: LineWay, as_json: bool) -> None:
     from veergust.core.rehearse.carrying import advice, carried, in_json
 
     rows = []

@@ -12,7 +12,7 @@ from veergust.core.model import Drill, DrillStep, Project
 from veergust.core.motion.figure import Assets
 from veergust.core.play.compiled.project import CompiledProject
 from veergust.core.play.take.record import Record
-from veergust.core.rehearse.carrying import OverLine, Way, advice, carried, in_json, left_to_answer
+from veergust.core.rehearse.carrying import LineWay, OverLine, advice, carried, in_json, left_to_answer
 from veergust.core.rehearse.line import Quality
 from veergust.core.rehearse.rehearsal import rehearse
 from veergust.core.rehearse.telling import told
@@ -55,7 +55,7 @@ def test_over_many_lines_it_is_what_each_rehearsal_says(quay: Project, assets: A
     build = CompiledProject(close(quay), assets)
     steps = (DrillStep(10, OSSA, action="Low sweep"), DrillStep(0, TARN, axis="move", value=(1.0, 0.0)))
     drill = Drill(name="out", ticks=50, steps=steps)
-    rows = list(carried(build, drill, (0.0, 150.0), (0.0, 0.3), Way("victim", spread=0.0)))
+    rows = list(carried(build, drill, (0.0, 150.0), (0.0, 0.3), LineWay("victim", spread=0.0)))
     assert [(r.delay, r.loss) for r in rows] == [(0.0, 0.0), (0.0, 0.3), (150.0, 0.0), (150.0, 0.3)]
     for row in rows:
         tries = 4 if row.loss else 1

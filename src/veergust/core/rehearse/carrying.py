@@ -19,7 +19,7 @@ MANY = 4
 
 
 @dataclass(frozen=True)
-class Way:
+class LineWay:
     """How a drill is rehearsed, whatever the line: who decides, how far a delay is off (ms), and what is done about it,
     as ``rehearse`` takes it."""
 
@@ -43,7 +43,7 @@ class OverLine:
 
 
 def carried(
-    build: CompiledProject, drill: Drill, delays: Sequence[float], losses: Sequence[float], way: Way = Way()
+    build: CompiledProject, drill: Drill, delays: Sequence[float], losses: Sequence[float], way: LineWay = LineWay()
 ) -> Iterator[OverLine]:
     """What comes of a drill over each line, one after the other: the losses of the first delay, then of the next."""
     for delay in delays:
