@@ -15,7 +15,9 @@ from tests.desk.conftest import STRIKE, pick, type_in, until
 from tests.live.playing import game
 from veergust.core.edit.spans import Edit, set_edges
 from veergust.core.export.writing import export
+from veergust.core.files.saving import save_project
 from veergust.core.live.key import usual_key
+from veergust.core.model import Project
 from veergust.desk.shell.window import Window
 from veergust.desk.spar.living import GamePage
 
@@ -97,3 +99,20 @@ def test_a_project_with_an_error_is_not_sent_and_says_why(window: Window, tmp_pa
         until(lambda: page.edits.text().startswith("Refused: not sent: "))
         window.document.undo()
         until(lambda: "Refused" not in page.edits.text())
+
+
+def test_files_that_come_in_leave_the_line_and_another_project_does_not(window: Window, tmp_path: Path) -> None:
+    document = window.document
+    window.show_bench("Spar")
+    page = window.spar.live
+    QTest.mouseClick(window.spar.live_button, Qt.MouseButton.LeftButton)
+    QTest.mouseClick(page.connect_button, Qt.MouseButton.LeftButton)
+    assert page.line is not None
+    document.receive(Edit(replace(document.project, name="more of it"), "files came in"), document.build.assets)
+    assert page.line is not None
+    other = tmp_path / "other.veergust"
+    save_project(Project(name="other"), other)
+    window.may_leave = lambda: True  # type: ignore[method-assign]
+    assert window.open_project(other)
+    assert page.line is None
+    assert page.words.text().startswith("Not connected.")

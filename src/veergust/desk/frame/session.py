@@ -100,6 +100,16 @@ class Session(QObject):
             self.give(*given.get(tick, []))
             self.tick(shown=False)
 
+    def lay_out(self, records: Sequence[Record], seed: int, stage: str) -> None:
+        """Look at a take that was played elsewhere; it is played on from wherever it is looked at."""
+        self.seed, self.stage = seed, stage
+        self.begin([])
+        self.records, self.inputs, self.waiting = History(), [NOTHING for _ in records], []
+        for record in records:
+            self.records.append(record)
+        self.at = len(records) - 1
+        self.simulation.resume(self.records[-1], self.records[-2] if len(records) > 1 else None)
+
     def use_project(self) -> None:
         """Take up an edited project: play goes on from the tick looked at."""
         shown = self.document.project.stage.name

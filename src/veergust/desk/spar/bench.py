@@ -34,6 +34,7 @@ from veergust.desk.spar.commanding import CommandsPage
 from veergust.desk.spar.drilling import DrillsPage
 from veergust.desk.spar.living import GamePage
 from veergust.desk.spar.presses import Side
+from veergust.desk.spar.rehearsing import RehearsalPage
 from veergust.desk.spar.replaying import ReplayPage
 from veergust.desk.spar.standing import StandingPage
 from veergust.desk.spar.strip import TakeStrip
@@ -66,7 +67,7 @@ class SparBench(Running, Bench):
         self.driver.drove.connect(self._driven)
         self.standing, self.commands = StandingPage(document, theme), CommandsPage(document, self.driver, theme)
         self.drills, self.replay = DrillsPage(document, self.session, theme), ReplayPage(document, self.session)
-        self.live = GamePage(document, self.session)
+        self.live, self.rehearsal = GamePage(document, self.session), RehearsalPage(document, self.session, theme)
         self.stop_field = ChoiceField("Stop on", lambda _: None, "Hold time on the tick on which this happens")
         self.stop_field.show_choices([("nothing", ""), *((name, name) for name in STOPS)], "")
         self.stop_field.setFixedWidth(112)
@@ -86,6 +87,7 @@ class SparBench(Running, Bench):
         document.changed.connect(self.commands.renew)
         document.changed.connect(self.drills.renew)
         document.changed.connect(self.replay.renew)
+        document.changed.connect(self.rehearsal.renew)
         self._fresh()
 
     def _lay_out(self) -> None:
@@ -94,7 +96,7 @@ class SparBench(Running, Bench):
         middle.addWidget(self.sides[0])
         middle.addWidget(self.stage, 1)
         middle.addWidget(self.sides[1])
-        for page in (self.standing, self.commands, self.drills, self.replay, self.live):
+        for page in (self.standing, self.commands, self.drills, self.replay, self.live, self.rehearsal):
             middle.addWidget(page)
             page.hide()
         self.take_label.setObjectName("take")
@@ -126,6 +128,9 @@ class SparBench(Running, Bench):
         low.addWidget(self.drills_button)
         self.replay_button = switch("replay", "The take with what was changed, and what is otherwise", self.show_replay)
         low.addWidget(self.replay_button)
+        self.rehearsal_button = switch("bad connection", "A drill over a line that is late: what each saw",
+                                       self.show_rehearsal)  # fmt: skip
+        low.addWidget(self.rehearsal_button)
         self.live_button = switch("live", "A game that runs beside: edits go there, what is played there comes here",
                                   self.show_live)  # fmt: skip
         low.addWidget(self.live_button)
@@ -145,6 +150,7 @@ class SparBench(Running, Bench):
             self.drills_button,
             self.replay_button,
             self.live_button,
+            self.rehearsal_button,
             self.try_button,
             *self.stage.switches.values(),
         ):
@@ -188,6 +194,10 @@ class SparBench(Running, Bench):
         """Show the replay in place of the other's reel, or that again."""
         self._show_page(self.replay if shown else None)
 
+    def show_rehearsal(self, shown: bool) -> None:
+        """Show the rehearsal in place of the other's reel, or that again."""
+        self._show_page(self.rehearsal if shown else None)
+
     def show_live(self, shown: bool) -> None:
         """Show the running game in place of the other's reel, or that again."""
         self._show_page(self.live if shown else None)
@@ -196,6 +206,7 @@ class SparBench(Running, Bench):
         for one, button in (
             (self.standing, self.standing_button), (self.commands, self.commands_button),
             (self.drills, self.drills_button), (self.replay, self.replay_button), (self.live, self.live_button),
+            (self.rehearsal, self.rehearsal_button),
         ):  # fmt: skip
             one.setVisible(one is page)
             button.setChecked(one is page)

@@ -36,6 +36,8 @@ class GamePage(FieldPage):
         self.setFixedWidth(312)
         self.line: LiveLine | None = None
         self.watched = Watched()
+        self.folder = document.folder
+        """The folder of the project for which it was connected."""
         self.work: Generator[int, None, None] | None = None
         self.box.addWidget(heading("A game that runs"))
         self.port = NumberField("Port", lambda _: self._again(), low=1, high=65535, tip="Where the game listens")
@@ -64,7 +66,7 @@ class GamePage(FieldPage):
         self.bringing.setSingleShot(True)
         self.bringing.timeout.connect(self._bring_on)
         document.changed.connect(self._send)
-        document.opened.connect(self.leave)
+        document.opened.connect(self._opened)
         before_the_end(self.let_go)
         self.renew()
 
@@ -110,6 +112,7 @@ class GamePage(FieldPage):
         except Trouble as trouble:
             self.document.said.emit(str(trouble), True)
             return
+        self.folder = self.document.folder
         self.line = LiveLine(int(self.port.value()), key, "pose" if self.when.currentData() == "pose" else "free")
         self.watched = Watched()
         self.line.send(self.document.build)
@@ -128,6 +131,11 @@ class GamePage(FieldPage):
         self.let_go()
         self.timer.stop()
         self.renew()
+
+    def _opened(self) -> None:
+        """Another project has nothing to do with the game; one that files came into has."""
+        if self.document.folder != self.folder:
+            self.leave()
 
     def _again(self) -> None:
         if self.line is not None:

@@ -1,0 +1,272 @@
+"""A drill over a bad connection: what each of the two saw, what counted, where they differ, and how far it carries."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass
+from typing import Any
+
+from PySide6.QtCore import Qt
+from PySide6.QtWidgets import QAbstractItemView, QListWidget, QListWidgetItem, QTableWidget, QTableWidgetItem
+
+from veergust.core.files.reading import Progress
+from veergust.core.model import Drill
+from veergust.core.play.take.record import Record
+from veergust.core.rehearse.carrying import LineWay, OverLine, advice, carried
+from veergust.core.rehearse.line import Quality
+from veergust.core.rehearse.rehearsal import Rehearsal, rehearse
+from veergust.core.rehearse.telling import Differs, counts_of, differs
+from veergust.desk.document.document import Document
+from veergust.desk.frame.page import FieldPage
+from veergust.desk.frame.session import Session
+from veergust.desk.look.theme import Theme
+from veergust.desk.spar.lanes import Lanes
+from veergust.desk.widgets.buttons import word_button
+from veergust.desk.widgets.fields import ChoiceField, Form, NumberField, heading, note
+from veergust.desk.widgets.rows import buttons, switch
+from veergust.desk.widgets.work import BackgroundTask
+
+COUNTED = "what counted"
+DECIDES = [("the server", "server"), ("the attacker's side", "attacker"), ("the victim's side", "victim")]
+SEES = [("a guess, put right", "guess"), ("what is sure", "waits")]
+DELAYS = (0.0, 40.0, 80.0, 120.0, 160.0)
+LOSSES = (0.0, 0.05, 0.2)
+
+
+@dataclass(frozen=True)
+class Seen:
+    """A rehearsal with what differed, and by whom it is looked at: a player's name, or ``COUNTED``."""
+
+    made: Rehearsal
+    drill: Drill
+    rows: list[Differs]
+
+    def records(self, whose: str) -> list[Record]:
+        """What somebody saw, or what counted."""
+        return next((p.shown for p in self.made.players if p.name == whose), self.made.records)
+
+
+class RehearsalPage(FieldPage):
+    """Rehearses the chosen drill, and shows whose screen is asked for on the stage."""
+
+    title = "Bad connection"
+
+    def __init__(self, document: Document, session: Session, theme: Theme) -> None:
+        super().__init__(document)
+        self.session, self.theme = session, theme
+        self.setFixedWidth(312)
+        self.seen: Seen | None = None
+        self.whose = COUNTED
+        self.played_of: object = None
+        self.work: BackgroundTask | None = None
+        self.box.addWidget(heading("Over a bad connection"))
+        self.drill = ChoiceField("Drill", lambda _: None, "Whose steps the two give")
+        self.drill.setFixedWidth(190)
+        self.delay = self._number("Delay", "ms", 0, 2000, 80, "One way")
+        self.spread = self._number("Spread", "ms", 0, 2000, 0, "How far the delay is off, either way")
+        self.loss = self._number("Lost", "%", 0, 90, 0, "So many of a hundred packets are lost")
+        self.decides = ChoiceField("Decides", lambda _: None, "Whose touches count")
+        self.decides.show_choices(DECIDES, "server")
+        self.sees = ChoiceField("Each sees", lambda _: None, "What a player is shown while it does not know")
+        self.sees.show_choices(SEES, "guess")
+        self.held = self._number("Held back", "f", 0, 60, 0, "A player's own input waits for so many frames")
+        form = Form()
+        line = ("Delay", self.delay), ("Spread", self.spread), ("Lost", self.loss)
+        ends = ("Decides", self.decides), ("Each sees", self.sees), ("Held back", self.held)
+        for label, field in (("Drill", self.drill), *line, *ends):
+            form.row(label, field)
+        self.box.addWidget(form)
+        self.go = word_button("rehearse", "Play it with both players and who decides", strong=True)
+        self.go.clicked.connect(self.rehearse)
+        self.far = word_button("how far it carries", "Rehearse it over many delays and losses")
+        self.far.clicked.connect(self.measure)
+        self.box.addWidget(buttons(self.go, self.far))
+        self.words = note()
+        self.words.setWordWrap(True)
+        self.box.addWidget(self.words)
+        self.who = [switch("", "Whose screen is on the stage", self._choose(n)) for n in range(3)]
+        self.box.addWidget(buttons(*self.who))
+        self.lanes = Lanes(session, theme)
+        self.box.addWidget(self.lanes)
+        self.list = QListWidget()
+        self.list.setAccessibleName("Where they differ")
+        self.list.setWordWrap(True)
+        self.list.setFixedHeight(120)
+        self.list.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        self.list.currentItemChanged.connect(lambda item, _: self._look(item))
+        self.box.addWidget(self.list)
+        self.map = QTableWidget()
+        self.map.setAccessibleName("How far it carries")
+        self.map.setToolTip("What counted of what was seen; Return or a double click rehearses that one")
+        self.map.setEditTriggers(QAbstractItemView.EditTrigger.NoEditTriggers)
+        self.map.horizontalHeader().setDefaultSectionSize(46)
+        self.map.verticalHeader().setDefaultSectionSize(24)
+        self.map.itemActivated.connect(self._rehearse_there)
+        self.map.hide()
+        self.box.addWidget(self.map)
+        self.follows = note()
+        self.follows.setWordWrap(True)
+        self.box.addWidget(self.follows)
+        self.box.addStretch(1)
+        self.renew()
+
+    def _number(self, label: str, unit: str, low: int, high: int, value: int, tip: str) -> NumberField:
+        field = NumberField(label, lambda _: None, unit=unit, low=low, high=high, tip=tip)
+        field.show_value(value)
+        return field
+
+    # Rehearsing
+
+    @property
+    def way(self) -> LineWay:
+        """How it is rehearsed, whatever the line."""
+        decides: Any = self.decides.currentData()
+        waits = self.sees.currentData() == "waits"
+        return LineWay(decides, self.spread.value(), waits, int(self.held.value()))
+
+    def _drill(self) -> Drill | None:
+        return next((d for d in self.document.project.drills if d.name == self.drill.currentData()), None)
+
+    def rehearse(self) -> None:
+        """Play the chosen drill over the line that the fields say."""
+        drill, build, way = self._drill(), self.document.build, self.way
+        quality = Quality(self.delay.value(), way.spread, self.loss.value() / 100.0)
+        if drill is None:
+            return
+
+        def act(progress: Progress) -> Seen:
+            progress("Rehearsing", 0.0)
+            made = rehearse(build, drill, quality, way.decides, waits=way.waits, held_back=way.held_back)
+            return Seen(made, drill, differs(made))
+
+        self._start(act, self._played)
+
+    def measure(self) -> None:
+        """Rehearse it over many lines, or give that up."""
+        if self.work is not None:
+            self.work.stop()
+            return
+        drill, build, way = self._drill(), self.document.build, self.way
+        if drill is None:
+            return
+
+        def act(progress: Progress) -> tuple[list[OverLine], list[str]]:
+            rows: list[OverLine] = []
+            for row in carried(build, drill, DELAYS, LOSSES, way):
+                rows.append(row)
+                progress(f"{row.delay:g} ms, {row.loss:.0%} lost", len(rows) / (len(DELAYS) * len(LOSSES)))
+            return rows, advice(build, drill, rows, way.held_back)
+
+        self._start(act, lambda found: self._measured(*found))
+
+    def _start(self, act: Callable[[Progress], Any], then: Callable[[Any], None]) -> None:
+        if self.work is not None:
+            return
+
+        def ended(says: str) -> None:
+            self.work = None
+            self.words.setText(says or "Given up.")
+            self._enable()
+
+        def done(result: Any) -> None:
+            self.work = None
+            then(result)
+            self._enable()
+
+        def watch(says: str, share: float) -> None:
+            self.words.setText(f"{says} …")
+
+        self.work = BackgroundTask(act, watch, done, ended, self)
+        self.work.start()
+        self._enable()
+
+    def _played(self, seen: Seen) -> None:
+        self.seen, self.played_of = seen, self.document.build
+        counts = counts_of(seen.made)
+        touches, dodges = (f"{counted} of {there}" for there, counted in (counts["touches"], counts["dodges"]))
+        back = max((c.far for p in seen.made.players for c in p.corrections), default=0.0)
+        words = f"Of the touches that were seen {touches} counted, of the dodges {dodges}."
+        self.words.setText(f"{words} Somebody was put back by {back:.2f} m at the most." if back else words)
+        self.list.clear()
+        for row in seen.rows:
+            item = QListWidgetItem(f"{row.start}–{row.end}  {row.says}")
+            item.setData(Qt.ItemDataRole.UserRole, row)
+            self.list.addItem(item)
+        self.show_whose(COUNTED)
+
+    def _measured(self, rows: list[OverLine], words: list[str]) -> None:
+        self.map.show()
+        self.map.setColumnCount(len(DELAYS))
+        self.map.setRowCount(len(LOSSES))
+        self.map.setHorizontalHeaderLabels([f"{d:g} ms" for d in DELAYS])
+        self.map.setVerticalHeaderLabels([f"{x:.0%}" for x in LOSSES])
+        self.map.setFixedHeight(30 + 24 * len(LOSSES) + 16)
+        for row in rows:
+            seen, counted = (sum(pair) for pair in zip(row.touches, row.dodges))
+            item = QTableWidgetItem(f"{counted}/{seen}" if seen else "–")
+            item.setTextAlignment(Qt.AlignmentFlag.AlignCenter)
+            item.setForeground(self.theme.colour("strike" if counted < seen else "ink"))
+            touches, dodges = (f"{came} of {there}" for there, came in (row.touches, row.dodges))
+            item.setToolTip(f"touches {touches}, dodges {dodges}, put back by {row.pulled_back:.2f} m")
+            item.setData(Qt.ItemDataRole.UserRole, row)
+            self.map.setItem(LOSSES.index(row.loss), DELAYS.index(row.delay), item)
+        self.words.setText("What counted of the touches and dodges that were seen, by delay and loss.")
+        self.follows.setText("\n".join(words))
+
+    def _rehearse_there(self, item: QTableWidgetItem) -> None:
+        row = item.data(Qt.ItemDataRole.UserRole)
+        self.delay.show_value(row.delay)
+        self.loss.show_value(round(row.loss * 100))
+        self.rehearse()
+
+    # Showing
+
+    def _choose(self, n: int) -> Callable[[bool], None]:
+        return lambda _: self.show_whose(self._names()[n])
+
+    def _names(self) -> tuple[str, str, str]:
+        names = self.seen.made.names if self.seen is not None else ("", "")
+        return names[0], names[1], COUNTED
+
+    def show_whose(self, whose: str) -> None:
+        """Put somebody's screen on the stage, or what counted."""
+        if self.seen is None:
+            return
+        at, same = self.session.at, self.whose != whose
+        self.whose = whose
+        self.session.lay_out(self.seen.records(whose), self.seen.drill.seed, self.seen.drill.stage)
+        self.session.look_at(at if same else 0)
+        self.session.moved.emit()
+        self.renew()
+
+    def _look(self, item: QListWidgetItem | None) -> None:
+        row: Differs | None = item.data(Qt.ItemDataRole.UserRole) if item is not None else None
+        if row is not None:
+            self.session.look_at(row.start)
+
+    def renew(self) -> None:
+        drills = [(d.name, d.name) for d in self.document.project.drills if d.steps] or [("none yet", "")]
+        chosen = self.drill.currentData()
+        self.drill.show_choices(drills, chosen if (chosen, chosen) in drills else drills[0][1])
+        if self.seen is not None and self.played_of is not self.document.build:
+            # What was told is of the project as it was.
+            self.seen = None
+            self.list.clear()
+            self.map.hide()
+            self.follows.setText("")
+        if self.seen is None and self.work is None:
+            self.words.setText("Two players, and who decides, with a line between them that is late and loses.")
+        for button, name in zip(self.who, self._names()):
+            button.setText(f"{name} saw" if name not in ("", COUNTED) else name or "–")
+            button.setChecked(self.seen is not None and name == self.whose)
+        self.lanes.show_rows([(name, self.seen.records(name), [r for r in self.seen.rows if r.whose == name])
+                              for name in self._names()] if self.seen is not None else [])  # fmt: skip
+        self._enable()
+
+    def _enable(self) -> None:
+        there, busy = self._drill() is not None, self.work is not None
+        self.go.setEnabled(there and not busy)
+        self.far.setEnabled(there)
+        self.far.setText("give up" if busy else "how far it carries")
+        for button in self.who:
+            button.setEnabled(self.seen is not None)

@@ -1,0 +1,115 @@
+"""A drill over a bad connection, on Spar: whose screen is looked at, where they differ, how far it carries."""
+
+from __future__ import annotations
+
+import pytest
+from msgspec.structs import replace
+from PySide6.QtCore import QPoint, Qt
+from PySide6.QtTest import QTest
+from PySide6.QtWidgets import QTableWidgetItem
+
+from tests.conftest import OSSA
+from tests.desk.conftest import pick, type_in, until
+from veergust.core.edit.spans import Edit
+from veergust.core.rehearse.carrying import carried
+from veergust.core.rehearse.line import Quality
+from veergust.core.rehearse.rehearsal import rehearse
+from veergust.core.rehearse.telling import differs
+from veergust.desk.shell.window import Window
+from veergust.desk.spar import rehearsing
+from veergust.desk.spar.rehearsing import COUNTED, RehearsalPage
+
+LEFT = Qt.MouseButton.LeftButton
+DRILL = "Sweep touches"
+
+
+@pytest.fixture
+def page(window: Window) -> RehearsalPage:
+    window.show_bench("Spar")
+    spar = window.spar
+    spar.timer.setInterval(10**6)
+    QTest.mouseClick(spar.rehearsal_button, LEFT)
+    assert spar.rehearsal.isVisible()
+    pick(spar.rehearsal.drill, DRILL)
+    return spar.rehearsal
+
+
+def rehearsed(page: RehearsalPage, delay: str) -> None:
+    type_in(page.delay, delay)
+    QTest.mouseClick(page.go, LEFT)
+    until(lambda: page.work is None)
+
+
+def test_each_screen_is_looked_at_and_what_differs_is_gone_to(window: Window, page: RehearsalPage) -> None:
+    document, session = window.document, window.spar.session
+    rehearsed(page, "100")
+    drill = next(d for d in document.project.drills if d.name == DRILL)
+    made = rehearse(document.build, drill, Quality(100.0))
+    rows = differs(made)
+    assert [page.list.item(n).text() for n in range(page.list.count())] == [
+        f"{d.start}–{d.end}  {d.says}" for d in rows
+    ]
+    assert rows
+    assert [b.text() for b in page.who] == [f"{made.names[0]} saw", f"{made.names[1]} saw", COUNTED]
+    # What is on the stage is what that end saw.
+    screens = {made.players[0].name: made.players[0].shown, made.players[1].name: made.players[1].shown,
+               COUNTED: made.records}  # fmt: skip
+    for button, (name, records) in zip(page.who, screens.items()):
+        QTest.mouseClick(button, LEFT)
+        assert [b.isChecked() for b in page.who] == [b is button for b in page.who], name
+        assert [r.line() for r in session.records] == [r.line() for r in records]
+    # A difference that is chosen is looked at, whoever's screen it is.
+    page.list.setCurrentRow(len(rows) - 1)
+    assert session.at == rows[-1].start
+    QTest.mouseClick(page.who[0], LEFT)
+    assert session.at == rows[-1].start
+    # The lanes say it as well, and are dragged along.
+    told = page.lanes.told()
+    assert [row.name for row in told] == list(screens)
+    assert [row.value.partition(", ")[2] for row in told] == [
+        f"{sum(d.whose == name for d in rows)} differ" for name in screens
+    ]
+    QTest.mouseClick(page.lanes, LEFT, pos=QPoint(round(page.lanes.x_of(30.5)), 10))
+    assert session.at == 30
+    # From its end it is played on.
+    session.look_at(len(session.records) - 1)
+    session.tick()
+    assert session.records[-1].tick == session.records[-2].tick + 1
+    session.look_at(30)
+    # It is played on from there like any other take.
+    state = session.records[30].fighter(OSSA).position.tolist()
+    session.tick()
+    assert (session.at, len(session.records)) == (31, 32)
+    assert session.records[30].fighter(OSSA).position.tolist() == state
+
+
+def test_how_far_it_carries_is_a_map_each_of_whose_lines_is_rehearsed(
+    window: Window, page: RehearsalPage, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    monkeypatch.setattr(rehearsing, "DELAYS", (0.0, 100.0))
+    monkeypatch.setattr(rehearsing, "LOSSES", (0.0,))
+    QTest.mouseClick(page.far, LEFT)
+    assert page.far.text() == "give up"
+    until(lambda: page.work is None)
+    drill = next(d for d in window.document.project.drills if d.name == DRILL)
+    rows = list(carried(window.document.build, drill, (0.0, 100.0), (0.0,)))
+    cells: list[QTableWidgetItem] = [page.map.item(0, n) for n in range(2)]  # type: ignore[misc]
+    assert [c.text() for c in cells] == [f"{r.touches[1] + r.dodges[1]}/{r.touches[0] + r.dodges[0]}" for r in rows]
+    assert "nobody can answer it by seeing it" in page.follows.text()
+    page.map.itemActivated.emit(cells[1])
+    until(lambda: page.work is None)
+    assert (page.delay.value(), page.list.count() > 0) == (100.0, True)
+    # What was told is of the project as it was.
+    project = window.document.project
+    window.document.apply(Edit(replace(project, drills=project.drills[:-1]), "a drill fewer"))
+    assert page.seen is None
+    assert page.list.count() == 0
+    assert not page.map.isVisible()
+
+
+def test_it_can_be_given_up_and_says_what_cannot_be_rehearsed(window: Window, page: RehearsalPage) -> None:
+    QTest.mouseClick(page.far, LEFT)
+    QTest.mouseClick(page.far, LEFT)
+    until(lambda: page.work is None)
+    assert page.words.text() == "Given up."
+    assert page.go.isEnabled()
