@@ -5,6 +5,7 @@ from __future__ import annotations
 import gc
 import os
 import shutil
+from collections.abc import Callable
 from pathlib import Path
 
 import pytest
@@ -12,9 +13,12 @@ from hypothesis import HealthCheck, Phase, settings
 
 from veergust.core.files.assets import load_assets
 from veergust.core.files.folder import open_project
+from veergust.core.kinds.finding import Finding
 from veergust.core.model import Project
 from veergust.core.motion.figure import Assets
 from veergust.core.play.compiled.project import CompiledProject
+from veergust.core.study.findings import findings
+from veergust.core.study.store import Store
 
 # The default walks through all there is every 700 objects or so, which is a fifth of the time of a test that plays.
 gc.set_threshold(100_000, 20, 100)
@@ -31,6 +35,7 @@ settings.register_profile(
 settings.register_profile("at once", settings.get_profile("quay"), phases=(Phase.explicit, Phase.generate))
 settings.load_profile(os.environ.get("VEERGUST_EXAMPLES_FOR", "quay"))
 OSSA, TARN = "Ossa Renn", "Tarn"
+Found = Callable[[Project], list[Finding]]
 
 
 @pytest.fixture(autouse=True)
@@ -54,6 +59,18 @@ def assets(quay: Project) -> Assets:
 @pytest.fixture
 def build(quay: Project, assets: Assets) -> CompiledProject:
     return CompiledProject(quay, assets)
+
+
+@pytest.fixture(scope="session")
+def found_in(quay: Project, assets: Assets) -> Found:
+    """What is found in what an edit made of the demo, as a window finds it: what the edit left alone is not found anew.
+    That it is what is found anew is held where findings are kept."""
+    demo, shelf = CompiledProject(quay, assets), Store()
+
+    def found(project: Project) -> list[Finding]:
+        return findings(demo.renew(project), shelf)
+
+    return found
 
 
 @pytest.fixture

@@ -129,7 +129,20 @@ def test_the_script_makes_what_is_committed(tmp_path: Path, monkeypatch: pytest.
             assert (target / path).read_bytes() == (DEMO / path).read_bytes(), path
     for path in (DEMO.parent / "to_import").iterdir():
         assert (tmp_path / "to_import" / path.name).read_bytes() == path.read_bytes(), path
-    for name in ("make", "moves", "posing", "figure", "scenario", "drills", "stages", "arrivals", "bvh_out", "sounds"):
+    for name in (
+        "make",
+        "moves",
+        "posing",
+        "figure",
+        "scenario",
+        "on_foot",
+        "staff",
+        "drills",
+        "stages",
+        "arrivals",
+        "bvh_out",
+        "sounds",
+    ):
         sys.modules.pop(name, None)
 
 

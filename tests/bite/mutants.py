@@ -738,7 +738,7 @@ HIT = (
     _m(
         "the reaction's frame 0 shows on the tick of contact",
         TICK,
-        "pose_again(self._of(self.fighter(name)), self.fighter(name))",
+        "pose_again(self.build.of(self.fighter(name).setup), self.fighter(name))",
         "pass",
         f"{RULES}::test_a_reaction_shows_at_once_and_through_hit_stop",
     ),
@@ -818,7 +818,7 @@ BODIES = (
     _m(
         "body parting minds the height",
         MOVE,
-        " and -two.height < over < one.height:",
+        " and -two.height < by - ay < one.height:",
         ":",
         f"{HITS}::test_bodies_in_one_place_part_half_and_half_unless_one_is_over_the_other",
     ),

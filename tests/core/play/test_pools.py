@@ -9,7 +9,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 from msgspec.structs import replace
 
-from tests.conftest import OSSA
+from tests.conftest import OSSA, Found
 from tests.core.edits import adding, alone, section, with_section
 from tests.core.play.test_rules import blow, made, opposite, plays, run
 from veergust.core.edit.pools import add_pool, remove_pool, set_apart, set_weight
@@ -226,16 +226,16 @@ def test_a_pool_is_started_once_by_a_press_in_a_hit_stop_and_not_by_one_that_is_
     assert at > touch + 4, "time stands still for both"
 
 
-def test_what_a_pool_is_started_on_is_checked(quay: Project, assets: Assets) -> None:
+def test_what_a_pool_is_started_on_is_checked(quay: Project, found_in: Found) -> None:
     project = variants(quay, made("A"), made("B"))
-    codes = {f.code for f in findings(CompiledProject(project, assets))}
+    codes = {f.code for f in found_in(project)}
     assert "command-unknown" not in codes
     assert "never-started" not in codes
     wrong = replace(project, pools=tuple(replace(p, commands=("no such",)) for p in project.pools))
-    found = [f for f in findings(CompiledProject(wrong, assets)) if f.code == "command-unknown"]
+    found = [f for f in found_in(wrong) if f.code == "command-unknown"]
     assert [f.level for f in found] == ["error"]
     shadowed = adding(project, made("First", start=StartRule(commands=("heavy",))))
-    found = [f for f in findings(CompiledProject(shadowed, assets)) if f.code == "start-shadowed"]
+    found = [f for f in found_in(shadowed) if f.code == "start-shadowed"]
     assert ["First starts on it" in f.says for f in found] == [True]
     aside = adding(project, made("First", start=StartRule(commands=("heavy",), states=("Guard",))))
-    assert not [f for f in findings(CompiledProject(aside, assets)) if f.code == "start-shadowed"]
+    assert not [f for f in found_in(aside) if f.code == "start-shadowed"]

@@ -8,7 +8,7 @@ from typing import Any
 import pytest
 from hypothesis import example, given
 
-from tests.conftest import OSSA
+from tests.conftest import OSSA, Found
 from tests.core.edits import adding, alone, replace, section, with_action, with_section
 from tests.core.study.test_playout import BOX, made_actions
 from veergust.core.kinds.finding import Finding
@@ -572,9 +572,9 @@ def sections(quay: Project, name: str) -> tuple[Any, ...]:
 
 
 @pytest.mark.parametrize("what", WELL)
-def test_nothing_is_found_where_nothing_is_wrong(what: str, quay: Project, assets: Assets) -> None:
+def test_nothing_is_found_where_nothing_is_wrong(what: str, quay: Project, found_in: Found) -> None:
     code, changed = WELL[what]
-    assert code not in codes(findings(CompiledProject(changed(quay), assets)))
+    assert code not in codes(found_in(changed(quay)))
 
 
 def codes(found: list[Finding]) -> set[str]:
@@ -586,23 +586,23 @@ def test_the_demo_is_clean(quay: Project, assets: Assets) -> None:
 
 
 @pytest.mark.parametrize("what", BROKEN)
-def test_it_is_found_and_says_what_to_do(what: str, quay: Project, assets: Assets) -> None:
+def test_it_is_found_and_says_what_to_do(what: str, quay: Project, found_in: Found) -> None:
     code, breaks = BROKEN[what]
-    found = [f for f in findings(CompiledProject(breaks(quay), assets)) if f.code == code]
+    found = [f for f in found_in(breaks(quay)) if f.code == code]
     assert found, what
     assert all(f.where and f.says and f.do for f in found)
 
 
-def test_travel_left_says_how_far_it_snaps_back(quay: Project, assets: Assets) -> None:
-    found = findings(CompiledProject(with_action(quay, "Duck roll", root=RootUse(forward=False)), assets))
+def test_travel_left_says_how_far_it_snaps_back(quay: Project, found_in: Found) -> None:
+    found = found_in(with_action(quay, "Duck roll", root=RootUse(forward=False)))
     assert "snaps back 2.40 m" in next(f.says for f in found if f.code == "travel-left")
 
 
-def test_a_crossfade_mends_a_pop_and_the_command_to_mend_it_is_right(quay: Project, assets: Assets) -> None:
+def test_a_crossfade_mends_a_pop_and_the_command_to_mend_it_is_right(quay: Project, found_in: Found) -> None:
     cut = Cut(clip="dodge_roll", start=0.3, end=0.5)
     for blend, found in ((0, True), (8, False)):
         project = with_section(quay, SWEEP, 1, cuts=(replace(cut, blend=blend),))
-        where = [f.where for f in findings(CompiledProject(project, assets)) if f.code == "pop"]
+        where = [f.where for f in found_in(project) if f.code == "pop"]
         assert any("Swing" in w for w in where) == found
 
 

@@ -5,6 +5,7 @@ from __future__ import annotations
 import numpy as np
 import pytest
 
+from tests.conftest import Found
 from tests.core.edits import replace, section, with_action
 from veergust.core.model import Action, Clip, Cut, Project
 from veergust.core.motion import quat
@@ -60,9 +61,9 @@ def test_the_rest_pose_is_that_of_the_source(quay: Project, assets: Assets) -> N
 
 @pytest.mark.parametrize(("blend", "codes"), [(0, ["start-pops"]), (1, ["start-pops"]), (8, [])])
 def test_a_start_far_from_idle_pops_unless_it_is_blended_in(
-    blend: int, codes: list[str], quay: Project, assets: Assets
+    blend: int, codes: list[str], quay: Project, found_in: Found
 ) -> None:
     project = with_action(quay, "Low sweep", entry="Swing", blend_in=blend)
-    told = {f.code for f in findings(CompiledProject(project, assets))}
+    told = {f.code for f in found_in(project)}
     # What it does not begin with now is led to by nothing.
     assert sorted(told - {"section-unreached"}) == codes

@@ -8,7 +8,7 @@ from typing import Any
 import numpy as np
 import pytest
 
-from tests.conftest import OSSA, TARN
+from tests.conftest import OSSA, TARN, Found
 from tests.core.edits import action, alone, facing, replace, section, with_action, with_section
 from veergust.core.model import (
     Action,
@@ -137,36 +137,34 @@ def broken(quay: Project) -> dict[str, Project]:
     }
 
 
-def test_every_kind_of_trouble_is_found_and_named(quay: Project, assets: Assets) -> None:
+def test_every_kind_of_trouble_is_found_and_named(quay: Project, found_in: Found) -> None:
     for code, project in broken(quay).items():
-        found = [f for f in findings(CompiledProject(project, assets)) if f.code == code]
+        found = [f for f in found_in(project) if f.code == code]
         assert found, code
         assert found[0].where
         assert found[0].says
         assert found[0].do
 
 
-def test_a_name_that_differs_by_a_capital_is_proposed(quay: Project, assets: Assets) -> None:
-    found = next(
-        f for f in findings(CompiledProject(broken(quay)["joint-unknown"], assets)) if f.code == "joint-unknown"
-    )
+def test_a_name_that_differs_by_a_capital_is_proposed(quay: Project, found_in: Found) -> None:
+    found = next(f for f in found_in(broken(quay)["joint-unknown"]) if f.code == "joint-unknown")
     assert "'head'" in found.do
 
 
-def test_a_loop_with_a_gate_or_an_exit_is_no_finding(quay: Project, assets: Assets) -> None:
+def test_a_loop_with_a_gate_or_an_exit_is_no_finding(quay: Project, found_in: Found) -> None:
     gate = Gate(start=0, end=2, to="Out")
     fine = Action(
         name="Round",
         start=StartRule(commands=("light",)),
         sections=(section(then="One", gates=(gate,)), section(name="Out")),
     )
-    assert findings(CompiledProject(replace(quay, actions=(*quay.actions, fine)), assets)) == []
+    assert found_in(replace(quay, actions=(*quay.actions, fine))) == []
 
 
-def test_a_mount_that_is_gone_is_found(quay: Project, assets: Assets) -> None:
+def test_a_mount_that_is_gone_is_found(quay: Project, found_in: Found) -> None:
     strike = quay.actions[0].sections[1].strikes[0]
     project = with_section(quay, "Low sweep", 1, strikes=(replace(strike, boxes=(Hitbox(mount="Tip"),)),))
-    assert [f.code for f in findings(CompiledProject(project, assets))] == ["joint-unknown"]
+    assert [f.code for f in found_in(project)] == ["joint-unknown"]
 
 
 def test_the_now_card_says_what_can_happen_and_play_does_it(quay: Project, assets: Assets) -> None:

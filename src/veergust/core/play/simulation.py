@@ -88,18 +88,14 @@ class Simulation:
         """A fighter by name."""
         return named(self.fighters, name, "fighter")
 
-    def _of(self, fighter: FighterState) -> CompiledProject:
-        """What is compiled for a fighter."""
-        return self.build.of(fighter.setup)
-
     def _by_build(self, fighters: list[FighterState]) -> list[tuple[CompiledProject, list[FighterState]]]:
         """Fighters together with those for whom the same is compiled."""
-        if not any(f.setup.project for f in fighters):
+        if not self.build.guests:
             return [(self.build, fighters)]
         out: dict[str, list[FighterState]] = {}
         for f in fighters:
             out.setdefault(f.setup.project, []).append(f)
-        return [(self._of(those[0]), those) for those in out.values()]
+        return [(self.build.of(those[0].setup), those) for those in out.values()]
 
     def use(self, build: CompiledProject) -> None:
         """Go on with an edited project: what plays keeps its place, in the action and the state as they are now."""
@@ -107,7 +103,7 @@ class Simulation:
         self.world = world_of(build, self.world)
         for fighter in self.fighters:
             voices = []
-            own, was = self._of(fighter), before.of(fighter.setup)
+            own, was = self.build.of(fighter.setup), before.of(fighter.setup)
             figure = own.assets.skeleton is not was.assets.skeleton
             for voice in fighter.voices:
                 compiled = own.action(voice.compiled.action.name)
@@ -127,7 +123,7 @@ class Simulation:
 
     def _locomotion(self, fighter: FighterState, before: CompiledProject) -> tuple[LocomotionVoice, ...]:
         """The states that still are; the one everybody begins in where the present one is gone."""
-        states = self._of(fighter).states
+        states = self.build.of(fighter.setup).states
         kept = tuple(
             v if states[v.state] == before.states.get(v.state) else v._replace(at=None)
             for v in fighter.locomotion
@@ -135,12 +131,12 @@ class Simulation:
         )
         if kept and kept[-1].state == fighter.locomotion[-1].state:
             return kept
-        idle = self._of(fighter).idle_state
+        idle = self.build.of(fighter.setup).idle_state
         return (LocomotionVoice(idle.name if idle is not None else ""),)
 
     def start(self, fighter: str, action: str) -> Voice | None:
         """Start an action at once, whatever its start rule says; it is shown on the next tick's record."""
-        return start(self._of(self.fighter(fighter)), self.fighter(fighter), action, self.now)
+        return start(self.build.of(self.fighter(fighter).setup), self.fighter(fighter), action, self.now)
 
     def resume(self, record: Record, before: Record | None = None) -> None:
         """Go on from the end of a tick that was played; ``before`` is the one before it, where there was one."""
@@ -155,7 +151,7 @@ class Simulation:
         """A state that was kept, with the pose that long keeping leaves out; ``before`` is the tick before's."""
         out = state.copy()
         if out.joints is None and self.posed:
-            pose_again(self._of(out), out)
+            pose_again(self.build.of(out.setup), out)
             out.joints_before = out.joints
             if before is not None and before is not state:
                 out.joints_before = self.whole(before).joints
@@ -181,14 +177,14 @@ class Simulation:
         for name in reacting:
             # A reaction shows its first frame on the tick of contact, and through hit stop.
             if self.posed:
-                pose_again(self._of(self.fighter(name)), self.fighter(name))
+                pose_again(self.build.of(self.fighter(name).setup), self.fighter(name))
         felled = self._touched(found) if found else []
-        events = [*(e for f in self.fighters for e in tell(self._of(f), f)), *felled]
+        events = [*(e for f in self.fighters for e in tell(self.build.of(f.setup), f)), *felled]
         self.world = let_go(self.build, self.world, self.fighters, events)
         if self.world.things or stood.things:
             events += tell_things(stood, self.world)
         for f in self.fighters:
-            f.shown = weights_of(self._of(f), f)
+            f.shown = weights_of(self.build.of(f.setup), f)
         record = Record(self.now, tuple([f.copy() for f in self.fighters]), tuple(events), tuple(found), self.world)
         self.now += 1
         return record
@@ -203,6 +199,10 @@ class Simulation:
     def _decide_and_move(self, before: dict[str, tuple[Voice, ...]]) -> None:
         """What plays, and where the bodies go; ``before`` are the actions as they stood on the last tick."""
         stood: list[FighterState] = []
+        posts = {
+            f.setup.project: discs_left(self.build.of(f.setup), self.world) for f in self.fighters if f.setup.project
+        }
+        posts[""] = discs_left(self.build, self.world)
         for n, f in enumerate(self.fighters):
             # Decisions look at where everybody was when the tick began, whoever stands first in the list.
             seen = (*stood, *self.fighters[n + 1 :])
@@ -212,11 +212,11 @@ class Simulation:
                 if f.rested < f.setup.rests or f.worn or f.poise < f.setup.poise:
                     self._rest(f)
                 others = tuple([o for o in self.fighters if o is not f])
-                build = self._of(f)
+                build = self.build.of(f.setup)
                 unseen = self.posed and hidden(build, f)
                 Decider(build, f, seen, self.now, self.seed).decide()
                 if self.moved:
-                    move(build, f, before[f.name], others, seen, discs_left(build, self.world))
+                    move(build, f, before[f.name], others, seen, posts[f.setup.project])
                     if f.adrift and not any(_moves(build, v) for v in before[f.name]):
                         f.adrift = False  # what ended never had the body
                     if f.adrift:
@@ -244,7 +244,7 @@ class Simulation:
             if other is not f and not other.down:
                 far = (x - fx) ** 2 + (y - fy) ** 2 + (z - fz) ** 2
                 if far < best:
-                    near, best = (x, y + SIGHT * self._of(other).project.rig.capsule.height, z), far
+                    near, best = (x, y + SIGHT * self.build.of(other.setup).project.rig.capsule.height, z), far
         return near
 
     def _hand_over(self, f: FighterState, others: tuple[FighterState, ...], hidden: bool) -> None:
@@ -252,12 +252,12 @@ class Simulation:
         to be seen (``hidden``) and nothing else has started, in the state and phase in which the feet fit."""
         go_on(f)
         if hidden and not f.live():
-            hand_over(self._of(f), f, Asking(others, self.now, self.seed))
+            hand_over(self.build.of(f.setup), f, Asking(others, self.now, self.seed))
 
     def _stand_and_pose(self) -> None:
         """Bodies on the floor or falling, and the poses about them."""
         for f in self.fighters:
-            if self.moved and f.advanced and settle(self._of(f), f):
+            if self.moved and f.advanced and settle(self.build.of(f.setup), f):
                 for voice in f.live():
                     end(f, voice, "broken")
                 f.frame_before = None
@@ -266,10 +266,10 @@ class Simulation:
                     f.down, f.health = False, f.setup.health
         posed = [f for f in self.fighters if f.advanced and self.posed]
         for f in self.fighters:
-            f.posture = posture_of(self._of(f), f)
+            f.posture = posture_of(self.build.of(f.setup), f)
             if not (f.advanced and self.posed):
                 f.joints_before = f.joints
-        looking = [f for f in posed if _looks(self._of(f))]
+        looking = [f for f in posed if _looks(self.build.of(f.setup))]
         if looking:
             places = [(f, f.position.tolist()) for f in self.fighters]
             for f in looking:
@@ -288,12 +288,12 @@ class Simulation:
         f.spent = ()
         if given:
             self._take_in(f, given)
-        gestures = self._of(f).ask(made_by_hand)
+        gestures = self.build.of(f.setup).ask(made_by_hand)
         if gestures:
             self._recognise(f, gestures)
         f.fresh = (*before, *f.pressed) if before else f.pressed
         size = min(hypot(*f.stick), 1.0)
-        f.wanted = 0.0 if f.down or f.stun else size * top_speed(self._of(f), f)
+        f.wanted = 0.0 if f.down or f.stun else size * top_speed(self.build.of(f.setup), f)
         if f.buffer or f.history or f.pressed:
             self._remember(f)
 
@@ -339,7 +339,7 @@ class Simulation:
 
     def _remember(self, f: FighterState) -> None:
         """Age the presses that are remembered, and remember those of this tick."""
-        build = self._of(f)
+        build = self.build.of(f.setup)
         order = build.command_order
         fresh = sorted(dict.fromkeys(f.pressed), key=lambda c: order.get(c, len(order)))
         made = [Press(c, -1 if f.frozen else 0, self.now) for c in fresh]

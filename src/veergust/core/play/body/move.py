@@ -261,14 +261,13 @@ def _discs(
     out = list(posts)
     fx, _, fz = fighter.position.tolist()
     # It slides along what it meets, so that it may go its whole length any way.
-    reach = hypot(step[0], step[2]) + body.radius + NEAR
+    far = hypot(step[0], step[2]) + body.radius + build.host.widest + NEAR
     for other in others:
         x, y, z = other.position.tolist()
-        its = build.host.of(other.setup).project.rig.capsule
-        far = reach + its.radius
         if abs(x - fx) > far or abs(z - fz) > far:
             continue
         if not other.down and PUSH.on(other.holding()):
+            its = build.host.of(other.setup).project.rig.capsule
             out.append((x, z, its.radius, y - body.height, y + its.height))
     return np.array(out) if out else NOTHING_ROUND
 
@@ -304,14 +303,18 @@ def part_bodies(build: CompiledProject, fighters: list[FighterState], posts: tup
     """Push bodies that stand in each other apart, half and half, and out of posts, in the order they stand."""
     solid = [f for f in fighters if not f.down and PUSH.on(f.holding())]
     bodies = [build.of(f.setup).project.rig.capsule for f in solid]
+    places = [f.position.tolist() for f in solid]
     for i, (a, one) in enumerate(zip(solid, bodies)):
-        for b, two in zip(solid[i + 1 :], bodies[i + 1 :]):
-            room, over = one.radius + two.radius, float(b.position[1] - a.position[1])
-            if abs(a.position[0] - b.position[0]) < room and -two.height < over < one.height:
+        for j in range(i + 1, len(solid)):
+            two, (ax, ay, _), (bx, by, _) = bodies[j], places[i], places[j]
+            room = one.radius + two.radius
+            if abs(ax - bx) < room and -two.height < by - ay < one.height:
+                b = solid[j]
                 away = _apart(a.position, b.position, room, a.facing)
                 if away is not None:
                     a.position = a.position + away / 2
                     b.position = b.position - away / 2
+                    places[i], places[j] = a.position.tolist(), b.position.tolist()
     for f, body in zip(solid, bodies):
         for post in posts:
             at = np.array(post.position, dtype=float)

@@ -30,7 +30,7 @@ from veergust.core.play.compiled.layering import CompiledLayer, compiled_layers
 from veergust.core.play.compiled.locomotion_clip import LocomotionClip, Part, bake
 from veergust.core.play.compiled.looking import Chain, chain_of
 from veergust.core.play.compiled.section import CompiledSection
-from veergust.core.play.compiled.steps_back import Before, with_step
+from veergust.core.play.compiled.steps_back import Before, changed, with_step
 from veergust.core.play.compiled.trajectory import Carriage, Pace
 from veergust.core.play.compiled.visiting import invited, stays
 from veergust.core.play.pose.feet import COLUMNS, fresh
@@ -73,6 +73,11 @@ class CompiledProject:
         """What is compiled for guests from other projects, by folder: on this project's stage."""
         return invited(self, CompiledProject)
 
+    @cached_property
+    def widest(self) -> float:
+        """The radius (m) of the widest body on the stage: this figure's, or a guest's."""
+        return max(made.project.rig.capsule.radius for made in (self, *self.guests.values()))
+
     def ask(self, work: Callable[..., T], *args: Any) -> T:
         """``work(build, *args)``, worked out once. Where it is noted what is read, what this gives counts, and not what
         it reads."""
@@ -94,7 +99,7 @@ class CompiledProject:
         if "guests" in self.__dict__:
             build.guests = stays(build, self.guests, project.stage is not self.project.stage)
         if project.rig == self.project.rig and project.settings.rate == self.project.settings.rate:
-            gone = _changed(self._clips, build._clips) if project.clips is not self.project.clips else set()
+            gone = changed(self._clips, build._clips) if project.clips is not self.project.clips else set()
             build._sections = self._sections
             build._baked = self._baked
             build._mount_places = self._mount_places
@@ -393,8 +398,3 @@ class CompiledProject:
         if (name, mirrored) not in self._mount_places:
             self._mount_places[name, mirrored] = placed(self.mounts.get(name), name, self.assets.skeleton, mirrored)
         return self._mount_places[name, mirrored]
-
-
-def _changed(before: dict[str, Clip], after: dict[str, Clip]) -> set[str]:
-    """Names of the clips that are not what they were."""
-    return {name for name in before.keys() | after.keys() if before.get(name) != after.get(name)}

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Container, Mapping
 
+from veergust.core.model import Clip
 from veergust.core.play.compiled.action import CompiledAction
 
 STEPS_BACK = 4
@@ -26,3 +27,8 @@ def with_step(
         if name in named and name not in still:
             out[name] = (made, *(m for m in out.get(name, ()) if m is not made))[:STEPS_BACK]
     return {name: tuple(m for m in made if not gone & m.clips) for name, made in out.items()} if gone else out
+
+
+def changed(before: dict[str, Clip], after: dict[str, Clip]) -> set[str]:
+    """Names of the clips that are not what they were."""
+    return {name for name in before.keys() | after.keys() if before.get(name) != after.get(name)}
