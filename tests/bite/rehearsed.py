@@ -7,6 +7,8 @@ from tests.bite.mutant import Mutant
 PLAYED, FLIP = "tests/core/rehearse/test_rehearsal.py", "tests/report/test_flipbook.py"
 LINE, ENDS, CELLS = "core/rehearse/line.py", "core/rehearse/ends.py", "core/scene/cells.py"
 AGREE = f"{PLAYED}::test_over_any_line_the_others_come_to_agree_and_nothing_is_done_twice"
+LATE = f"{PLAYED}::test_what_is_late_and_what_never_was_is_said_of_each_screen"
+ONCE = f"{PLAYED}::test_an_event_is_told_once_on_every_screen_that_it_is_for_and_on_no_other"
 REHEARSED: tuple[Mutant, ...] = (
     Mutant("what may not have arrived goes along again", LINE, "tuple(self.unsure)))", "tuple(self.unsure[-1:])))",
            f"{PLAYED}::test_over_an_even_line_each_comes_as_late_as_the_line_is"),
@@ -14,6 +16,18 @@ REHEARSED: tuple[Mutant, ...] = (
            f"{PLAYED}::test_a_line_brings_everything_once_however_late"),
     Mutant("what was guessed wrongly is put right", ENDS, "            self.guessed, self.used = [], []\n            if before",
            "            if before", AGREE),
+    Mutant("an event is told once on a screen", "core/rehearse/hearing.py", "            told.setdefault(sure.pop(0)[1], tick)",
+           "            told[sure.pop(0)[1]] = tick", LATE),
+    Mutant("what a guess goes over is told with it", "core/rehearse/hearing.py", "in _events(guessed, player.name)",
+           "in _events(guessed[-1:], player.name)", LATE),
+    Mutant("an event of its owner is on no other screen", "core/rehearse/hearing.py",
+           'event.whom == "owner" and event.fighter == player', 'event.whom == "owner"', ONCE),
+    Mutant("what is known is told though no picture went over it", "core/rehearse/hearing.py", "while sure and sure[0][0] < known",
+           "while False", ONCE),
+    Mutant("events of two laps are two", "core/play/telling.py", "lap {voice.laps}\"\n    told", "lap\"\n    told", ONCE),
+    Mutant("a message for the decider is for it everywhere", "core/kinds/spans/events.py",
+           'if e.kind == "message" and e.whom == "decider"', 'if e.whom == "nobody"',
+           "tests/core/study/test_checks.py::test_it_is_found_and_says_what_to_do"),
     Mutant("what is held back is meant for later", "core/rehearse/rehearsal.py", "tick + held_back, i)", "tick, i)",
            f"{PLAYED}::test_a_delay_is_seen_and_holding_back_by_as_much_takes_it_away"),
     Mutant("holds are shared out evenly", CELLS, "edges = [round(n * ticks / cells) for n in range(cells + 1)]",

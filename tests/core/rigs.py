@@ -7,6 +7,7 @@ rotations, not by the program.
 from __future__ import annotations
 
 from dataclasses import replace as changed
+from functools import lru_cache
 
 import numpy as np
 from msgspec.structs import replace
@@ -104,6 +105,7 @@ def shot_from(taken: Capture, away: tuple[float, float], turned: float) -> Captu
     return changed(taken, hips=spin.apply(taken.hips) + np.array([away[0], 0.0, away[1]]), turns=turns)
 
 
+@lru_cache(4)
 def shots(quiet: bool = False) -> dict[str, Capture]:
     """What was captured of the creature: it walks and lunges, walks, runs, strikes, is struck."""
     noise = 0.0 if quiet else 1.0
@@ -116,6 +118,7 @@ def shots(quiet: bool = False) -> dict[str, Capture]:
     }
 
 
+@lru_cache(64)
 def project_of(
     family: str,
     away: tuple[float, float] = (0.0, 0.0),

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Iterator
+from hashlib import blake2b
 from pathlib import Path
 from typing import Any
 
@@ -13,6 +14,7 @@ from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QWidget
 from pytestqt.qtbot import QtBot
 
+from tests.kept import Kept
 from veergust.core.edit.spans import SpanRef
 from veergust.core.files.assets import load_assets as read_assets
 from veergust.core.files.folder import project_of as read_project
@@ -51,28 +53,32 @@ def at_rest(window: Window) -> None:
         window.sheet.stop()
 
 
+def told(files: dict[str, bytes]) -> tuple[tuple[str, bytes], ...]:
+    """What tells one content of files from another."""
+    return tuple((name, blake2b(files[name]).digest()) for name in sorted(files))
+
+
 @pytest.fixture(scope="session", autouse=True)
 def opened_once() -> Iterator[None]:
     """The demo is the same in hundreds of copies: what has the same bytes is read, compiled and studied once."""
-    projects, loaded, builds = dict[Any, Project](), dict[Any, tuple[Assets, list[str]]](), dict[Any, CompiledProject]()
+    projects, loaded, builds = Kept[Project](60), Kept[tuple[Assets, list[str]]](20), Kept[CompiledProject](20)
     store = Store(8000)
 
     def project_of(files: dict[str, bytes], folder: Path) -> Project:
-        key = folder.name, *sorted(files.items())
-        return projects[key] if key in projects else projects.setdefault(key, read_project(files, folder))
+        return projects.of((folder.name, told(files)), lambda: read_project(files, folder))
 
     def load_assets(project: Project, folder: Path, *rest: Any) -> tuple[Assets, list[str]]:
-        there = [path for path in sorted(folder.rglob("*")) if path.suffix in (".glb", ".gltf", ".bin", ".bvh")]
-        if all(project is not one for one in projects.values()) or any(
-            path.is_symlink() or not path.is_file() for path in there
-        ):
+        own = [*folder.glob("*.json"), *folder.glob("actions/*"), *folder.glob("sounds/*")]
+        there = [path for path in sorted(folder.rglob("*")) if path not in own and not path.is_dir()]
+        elsewhere = any(fighter.project for stage in (project.stage, *project.stages) for fighter in stage.fighters)
+        if elsewhere or any(path.is_symlink() or not path.is_file() for path in there):
             return read_assets(project, folder, *rest)
-        key = id(project), *((str(path.relative_to(folder)), path.read_bytes()) for path in there)
-        return loaded[key] if key in loaded else loaded.setdefault(key, read_assets(project, folder, *rest))
+        files = told({str(path.relative_to(folder)): path.read_bytes() for path in there})
+        key = folder.name, project.rig, project.clips, project.sources, files
+        return loaded.of(key, lambda: read_assets(project, folder, *rest))
 
     def compiled(project: Project, assets: Assets) -> CompiledProject:
-        key = id(project), id(assets)
-        return builds[key] if key in builds else builds.setdefault(key, CompiledProject(project, assets))
+        return builds.of((id(project), id(assets)), lambda: CompiledProject(project, assets), (project, assets))
 
     with pytest.MonkeyPatch.context() as patch:
         patch.setattr("veergust.core.files.opened.project_of", project_of)
@@ -105,6 +111,13 @@ def poses_once() -> Iterator[None]:
         for place in ("ground.chart_view", "sheet.paint.ink", "sheet.overview", "shell.lately"):
             patch.setattr(f"veergust.desk.{place}.pose_pixmap", once)
         yield
+
+
+@pytest.fixture(autouse=True)
+def no_strips(request: pytest.FixtureRequest, monkeypatch: pytest.MonkeyPatch) -> None:
+    """What the first page shows of each project is kept when its window closes; only tests of that page look at it."""
+    if request.node.path.stem != "test_first":
+        monkeypatch.setattr("veergust.desk.shell.projects.keep_poses", lambda *_: None)
 
 
 class NoPicture(QWidget):

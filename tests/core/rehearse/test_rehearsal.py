@@ -3,6 +3,8 @@
 from __future__ import annotations
 
 import json
+from collections import Counter
+from math import ceil
 from random import Random
 from typing import Any
 
@@ -14,13 +16,14 @@ from msgspec.structs import replace
 from tests.conftest import DEMO, OSSA, TARN
 from tests.core.play.bouts import given as at_random
 from veergust.cli.main import main
-from veergust.core.model import Drill, DrillStep, Project
+from veergust.core.model import Drill, DrillStep, Event, Project, Whom
 from veergust.core.motion.figure import Assets
 from veergust.core.play.compiled.project import CompiledProject
 from veergust.core.play.scripted import schedule
 from veergust.core.play.simulation import Simulation
 from veergust.core.play.take.record import Record
 from veergust.core.rehearse.ends import key_of
+from veergust.core.rehearse.hearing import heard
 from veergust.core.rehearse.line import Line, Quality
 from veergust.core.rehearse.rehearsal import Rehearsal, rehearse
 from veergust.core.rehearse.telling import told, touches_of
@@ -204,7 +207,7 @@ def test_the_command_says_both_and_refuses_what_is_no_line(capsys: pytest.Captur
         main(words)
     assert end.value.code == 0
     found = json.loads(capsys.readouterr().out)
-    assert set(found) == {"ticks", "ends", "differ", "touches", "dodges", "pulled_back"}
+    assert set(found) == {"ticks", "ends", "differ", "events", "touches", "dodges", "pulled_back"}
     assert found["ends"] == {"a": OSSA, "b": TARN, "decider": "server"}
     assert {"from", "to", "end", "what", "says"} == set(found["differ"][0])
     with pytest.raises(SystemExit):
@@ -222,3 +225,62 @@ def test_the_command_says_both_and_refuses_what_is_no_line(capsys: pytest.Captur
             main([*words, *more])
         assert end.value.code == 2
         assert says in capsys.readouterr().err
+
+
+WHOM: tuple[Whom, ...] = ("everyone", "owner", "decider")
+
+
+@settings(max_examples=6)
+@given(
+    seed=st.integers(0, 99), delay=st.sampled_from([0.0, 50.0, 110.0]), loss=st.sampled_from([0.0, 0.2]),
+    decides=st.sampled_from(DECIDES), waits=st.booleans(),
+)  # fmt: skip
+def test_an_event_is_told_once_on_every_screen_that_it_is_for_and_on_no_other(
+    quay: Project, assets: Assets, seed: int, delay: float, loss: float, decides: Any, waits: bool
+) -> None:
+    """Events of two frames and of frame 0, over sections and laps, on both fighters; a strike lets another go off."""
+    events = tuple(Event(tick=t, name=whom, whom=whom) for whom in WHOM for t in (0, 2))
+    project = close(quay)
+    actions = tuple(replace(a, sections=tuple(replace(s, events=events) for s in a.sections)) for a in project.actions)
+    build = CompiledProject(replace(project, actions=actions), assets)
+    made = rehearse(build, drill_of(build.project, seed, 60), Quality(delay, 0.0, loss), decides, waits=waits)
+    for player in made.players:
+        # Of what it knows by now.
+        known = made.records[: len(player.known)]
+        counted = Counter((e.fighter, e.name) for r in known for e in r.events if e.name in WHOM)
+        assert min(counted[OSSA, "everyone"], counted[TARN, "everyone"]) > 3
+        rows = [row for row in heard(player, made.records) if row.which.name in WHOM]
+        wanted = {key: n for key, n in counted.items() if key[1] == "everyone" or key == (player.name, "owner")}
+        came = Counter((r.which.fighter, r.which.name) for r in rows if r.due is not None and r.due < len(known))
+        assert came == wanted, "nothing is left out"
+        assert len({r.which for r in rows}) == len(rows), "and nothing comes twice"
+        assert all(r.which.name == "everyone" or r.which.fighter == player.name for r in rows)
+        others = [r.late for r in rows if r.which.fighter != player.name and r.due is not None]
+        # What the other begins is nobody's to guess before the line has brought it.
+        assert max(others) >= ceil(delay / 1000 * 60)
+    if not delay and not loss:
+        assert {r.late for p in made.players for r in heard(p, made.records)} == {0}
+
+
+def test_what_is_late_and_what_never_was_is_said_of_each_screen(quay: Project, assets: Assets) -> None:
+    """What the other does in the frames that the line takes is as late as the news of it, one's own is there before it
+    counts, and what was guessed of a blow that does not come to it was told all the same."""
+    early = (Event(tick=2, name="dust"), Event(tick=5, name="whoosh_low"))
+    project = close(quay)
+    actions = tuple(
+        replace(a, sections=(replace(a.sections[0], events=early), *a.sections[1:])) for a in project.actions
+    )
+    build = CompiledProject(replace(project, actions=actions), assets)
+    steps = (DrillStep(10, TARN, action="Thrust"), DrillStep(28, OSSA, action="Overhead hook"))
+    made = rehearse(build, Drill(name="two", ticks=60, steps=steps), Quality(100.0))
+    found = told(made, "server")
+    rows = [(row["end"], row["says"]) for row in found["differ"] if row["what"] == "event"]
+    # It counts from tick 16 on, and is known there on 22: what was due on 18 and 21 is told then, late by 4 and by 1.
+    assert ("b", f"on {OSSA}'s screen dust of {TARN} on 22, 4 f after it counted") in rows
+    assert ("b", f"on {OSSA}'s screen whoosh_low of {TARN} on 22, 1 f after it counted") in rows
+    # One's own was there at once, six frames before it counted.
+    assert ("a", f"on {TARN}'s screen dust of {TARN} on 12, 6 f before it counted") in rows
+    never = [(end, says) for end, says in rows if "it never happened" in says]
+    assert never == [("a", f"on {TARN}'s screen dust of {OSSA} on 37; it never happened")]
+    assert [found["events"][end]["never_were"] for end in ("a", "b")] == [1, 0]
+    assert found["events"]["b"]["late"] == sum("after it counted" in says for end, says in rows if end == "b") > 1

@@ -380,6 +380,31 @@ BROKEN: dict[str, tuple[str, Break]] = {
         "event-unknown",
         lambda q: with_section(q, SWEEP, 0, events=(Event(tick=1, name="wosh"),)),
     ),
+    "a parameter that one machine alone sets": (
+        "whom-apart",
+        lambda q: with_section(q, SWEEP, 0, events=(Event(tick=1, kind="parameter", name="fear", whom="owner"),)),
+    ),
+    "something that flies on one machine alone": (
+        "whom-apart",
+        lambda q: with_section(q, SWEEP, 0, events=(Event(tick=1, kind="spawn", name="lantern", whom="decider"),)),
+    ),
+    "an effect that only its owner sees": (
+        "whom-unseen",
+        lambda q: with_section(q, SWEEP, 0, events=(Event(tick=1, name="dust", whom="owner"),)),
+    ),
+    "a sound where nobody hears it": (
+        "whom-unseen",
+        lambda q: with_section(q, SWEEP, 0, events=(Event(tick=1, kind="sound", name="breath", whom="decider"),)),
+    ),
+    "a message that one machine does here and all do there": (
+        "whom-each",
+        lambda q: with_section(
+            with_section(q, SWEEP, 0, events=(Event(tick=1, kind="message", name="hurt", whom="decider"),)),
+            "Thrust",
+            0,
+            events=(Event(tick=1, kind="message", name="hurt"),),
+        ),
+    ),
     "an exit to a tag nobody has": (
         "exit-target-missing",
         lambda q: exits(q, 1, Exit(start=0, end=5, command="light", to="none", to_kind="tag")),

@@ -2,10 +2,12 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
-from typing import Protocol
+from collections.abc import Callable, Mapping, Sequence
+from typing import Any, Protocol, TypeVar
 
 from veergust.core.model import Action, Command, Mount, Pool, Project, Section
+
+T = TypeVar("T")
 
 
 class Joints(Protocol):
@@ -86,6 +88,9 @@ class Build(Protocol):
 
     def action(self, name: str) -> Compiled | None:
         """An action as it plays."""
+
+    def ask(self, work: Callable[..., T], *args: Any) -> T:
+        """``work(build, *args)``, worked out once."""
 
     def tagged(self, tag: str) -> Sequence[str]:
         """The actions with a tag."""

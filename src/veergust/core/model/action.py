@@ -26,6 +26,7 @@ from veergust.core.model.base import (
 Ease = Literal["linear", "smooth", "in", "out"]
 KeyEase = Literal["even", "eased", "hold"]
 ContactAsked = Literal["any", "hit", "guarded", "deflected", "none"]
+Whom = Literal["everyone", "owner", "decider"]
 Posture = Literal["", "standing", "ducking", "down"]
 """How a body stands as far as touching goes; empty where something else says it."""
 TouchMoment = Literal["opens", "hit", "guarded", "deflected", "missed"]
@@ -221,7 +222,10 @@ class Shield(Span, frozen=True):
 
 
 class Event(Value, frozen=True):
-    """Something fired when play reaches ``tick``; a ``parameter`` is set to the number in ``payload`` (else to 1)."""
+    """Something fired when play reaches ``tick``; a ``parameter`` is set to the number in ``payload`` (else to 1).
+
+    Where several machines play, ``whom`` it is for: each, that of who plays the action, or the one that decides.
+    """
 
     tick: Frame
     kind: Literal["effect", "sound", "spawn", "message", "parameter"] = "effect"
@@ -230,6 +234,7 @@ class Event(Value, frozen=True):
     offset: Place = (0.0, 0.0, 0.0)
     facing: Literal["body", "mount", "world"] = "body"
     payload: str = ""
+    whom: Whom = "everyone"
     pin: Pin = Pin()
 
 

@@ -194,7 +194,7 @@ class Simulation:
         stood = posts_left(self.build, self.world)
         self.world = hurt_posts(touch(self.world, found), found)
         fell = [p for p in stood if p.name in self.world.fallen] if self.world.posts else []
-        return [Fired(p.name, p.falls, "effect", "", np.array(p.position)) for p in fell if p.falls]
+        return [Fired(p.name, p.falls, "effect", "", np.array(p.position), mark="falls") for p in fell if p.falls]
 
     def _decide_and_move(self, before: dict[str, tuple[Voice, ...]]) -> None:
         """What plays, and where the bodies go; ``before`` are the actions as they stood on the last tick."""

@@ -72,7 +72,7 @@ def _swing(
         at = frame[:3, 3]
     for outcome in strike.runs:
         if outcome.when == "opens":
-            do(outcome, f, _came(f, outcome, at))
+            do(outcome, f, _came(f, outcome, at, mark))
 
 
 def _let_go(f: FighterState, gone: list[tuple[int, str]]) -> None:
@@ -82,11 +82,12 @@ def _let_go(f: FighterState, gone: list[tuple[int, str]]) -> None:
     for swing in closed:
         for outcome in swing.strike.runs if not swing.met else ():
             if outcome.when == "missed":
-                do(outcome, f, _came(f, outcome, f.position))
+                do(outcome, f, _came(f, outcome, f.position, (swing.serial, swing.label)))
 
 
-def _came(f: FighterState, outcome: Outcome, at: Array) -> Fired:
-    return Fired(f.name, outcome.name, outcome.kind, "", at, f.facing, outcome.payload)
+def _came(f: FighterState, outcome: Outcome, at: Array, of: tuple[int, str]) -> Fired:
+    told = f.name, outcome.name, outcome.kind, "", at, f.facing, outcome.payload
+    return Fired(*told, mark=f"{outcome.when} {of[0]} {of[1]}")
 
 
 def _mount_frame(build: CompiledProject, f: FighterState, mount: str, voice: Voice) -> Array | None:
@@ -105,4 +106,6 @@ def _fire(build: CompiledProject, f: FighterState, event: Event, voice: Voice) -
     offset = np.array(event.offset) * (np.array([-1.0, 1.0, 1.0]) if mirrored else 1.0)
     place = frame[:3, :3] @ offset + frame[:3, 3]
     looks = {"body": f.facing, "mount": float(np.degrees(quat.yaw_of(frame))), "world": 0.0}
-    return Fired(f.name, event.name, event.kind, event.mount, place, looks[event.facing], event.payload, voice.serial)
+    facing, mark = looks[event.facing], f"{voice.section}/{event.tick} lap {voice.laps}"
+    told = f.name, event.name, event.kind, event.mount, place, facing, event.payload
+    return Fired(*told, voice.serial, mark, event.whom)

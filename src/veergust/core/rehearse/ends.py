@@ -111,6 +111,7 @@ class PlayingEnd:
         self.build, self.seed, self.fighters = build, seed, fighters
         self.sure = Simulation(build, seed, fighters, self._told if decides != "server" else None)
         self.known: list[Record] = []
+        self.passed: list[tuple[int, tuple[Record, ...]]] = []
         self.relayed: dict[int, Relayed] = {}
         self.ruled: dict[int, Ruled] = {}
         self.done: list[Did] = []
@@ -146,6 +147,7 @@ class PlayingEnd:
         else:
             record = self._guess(tick, before)
         self.shown.append(record)
+        self.passed.append((len(self.known), tuple(self.guessed)))
         return record
 
     def _first(self) -> Record:
@@ -192,6 +194,7 @@ class PlayingEnd:
         self._catch_up(tick)
         if len(self.known) > tick and not self.waits:
             self.shown[-1] = self.known[tick]
+        self.passed[-1] = len(self.known), self.passed[-1][1]
 
     def _put_right(self, before: Record, after: Record) -> None:
         one, other = before.fighter(self.name).position, after.fighter(self.name).position

@@ -10,6 +10,7 @@ from veergust.core.play.contact.contact import Contact
 from veergust.core.play.state import FighterState
 from veergust.core.play.take.record import Record
 from veergust.core.rehearse.ends import Key, key_of
+from veergust.core.rehearse.hearing import Heard, heard
 from veergust.core.rehearse.rehearsal import Rehearsal
 
 APART = 0.05
@@ -46,6 +47,7 @@ def differs(rehearsal: Rehearsal) -> list[Differs]:
         for n, one in enumerate(rehearsal.records[0].fighters if rehearsal.records else ()):
             out += _spans(rehearsal, seen, n, player.name, one.name)
         out += _touches(touches_of(seen), counted, player.name)
+        out += _events(heard(player, rehearsal.records), player.name)
     return sorted(out, key=lambda d: (d.start, d.end, d.whose))
 
 
@@ -102,6 +104,29 @@ def _touches(
             yield Differs(tick, tick + 1, whose, "touch", says)
 
 
+def _events(rows: list[Heard], whose: str) -> Iterator[Differs]:
+    """Events that came late, and that were told of what never happened."""
+    for row in rows:
+        what = f"{row.which.name or row.which.kind} of {row.which.fighter}"
+        if row.due is None:
+            says = f"on {whose}'s screen {what} on {row.told}; it never happened"
+            yield Differs(row.told, row.told + 1, whose, "event", says)
+        elif row.late:
+            says = f"on {whose}'s screen {what} on {row.told}, {_apart(row.late)} it counted"
+            yield Differs(min(row.told, row.due), max(row.told, row.due), whose, "event", says)
+
+
+def events_of(rehearsal: Rehearsal) -> dict[str, dict[str, int]]:
+    """By player: how many events its screen told, and how many of these after they counted and of what never
+    happened."""
+    out = {}
+    for player in rehearsal.players:
+        rows = heard(player, rehearsal.records)
+        late, never = sum(r.late > 0 for r in rows), sum(r.due is None for r in rows)
+        out[player.name] = {"told": len(rows), "late": late, "never_were": never}
+    return out
+
+
 def _came(contact: Contact) -> str:
     return {"hit": "touches", "armoured": "touches", "guarded": "is guarded by", "deflected": "is deflected by",
             "evaded": "is evaded by"}[contact.result]  # fmt: skip
@@ -133,6 +158,7 @@ def told(rehearsal: Rehearsal, decides: str) -> Json:
     """A rehearsal as JSON: what was seen otherwise, how many touches and dodges that were seen counted, and by how far
     anybody was put back at once at the most (m)."""
     counts = counts_of(rehearsal)
+    events = events_of(rehearsal)
     first, other = rehearsal.names
     back = max((c.far for p in rehearsal.players for c in p.corrections), default=0.0)
     return {
@@ -142,6 +168,7 @@ def told(rehearsal: Rehearsal, decides: str) -> Json:
             {"from": d.start, "to": d.end, "end": "a" if d.whose == first else "b", "what": d.what, "says": d.says}
             for d in differs(rehearsal)
         ],
+        "events": {"a": events[first], "b": events[other]},
         **{kind: {"seen": seen, "counted": came} for kind, (seen, came) in counts.items()},
         "pulled_back": round(back, 6),
     }

@@ -6,6 +6,7 @@ from collections.abc import Iterator
 from math import isfinite
 from typing import Any
 
+from veergust.core.kinds.compiled import Build
 from veergust.core.kinds.fields import Field, choice
 from veergust.core.kinds.finding import Finding
 from veergust.core.kinds.spans.kind import Checked, Column, NewSpan, SpanKind, mount_known
@@ -24,6 +25,12 @@ class Events(SpanKind):
         choice("mount", "Mount", "mounts"),
         Field("offset", "Offset", "vector", "m", -20, 20, 0.05),
         choice("facing", "Faces", given=("body", "mount", "world")),
+        choice(
+            "whom",
+            "For",
+            given=("everyone", "owner", "decider"),
+            tip="Where several machines play: all of them, the one of who plays this, or the one whose take counts",
+        ),
         Field("payload", "Payload", "pairs", tip="Handed to the game as it is"),
     )
 
@@ -74,6 +81,33 @@ class Events(SpanKind):
             says = "fires a name that is not on the project's list of events"
             do = "choose one of the list, or type it on the span's page to add it"
             yield Finding("event-unknown", "note", at.at(event.name), says, do)
+        yield from _whom(at, event)
+
+
+def _whom(at: Checked, event: Event) -> Iterator[Finding]:
+    """What would go on on one machine alone though all play by it, or be seen by one alone though others see what it
+    goes with, or be done by each though one is to do it."""
+    where = at.at(event.name or event.kind)
+    if event.kind in ("parameter", "spawn") and event.whom != "everyone":
+        what = f"sets {event.name!r}" if event.kind == "parameter" else f"lets {event.name!r} fly"
+        says = f"{what} on one machine, and play goes by it on all"
+        yield Finding("whom-apart", "warning", where, says, "let it be for everyone")
+    elif event.kind in ("effect", "sound") and event.whom == "decider":
+        says = f"is {'seen' if event.kind == 'effect' else 'heard'} by nobody: the one that decides shows nothing"
+        yield Finding("whom-unseen", "warning", where, says, "let it be for everyone, or for its owner")
+    elif event.kind == "effect" and event.whom == "owner":
+        says = "is seen by nobody but who plays it"
+        yield Finding("whom-unseen", "note", where, says, "let it be for everyone, unless that is meant")
+    elif event.kind == "message" and event.whom == "everyone":
+        if event.name and event.name in at.build.ask(decided):
+            says = "is done on every machine here, and by the one that decides elsewhere"
+            yield Finding("whom-each", "warning", where, says, "let it be for the decider here too")
+
+
+def decided(build: Build) -> frozenset[str]:
+    """The messages that are for the one that decides, somewhere in the project."""
+    every = (e for a in build.project.actions for s in a.sections for e in s.events)
+    return frozenset(e.name for e in every if e.kind == "message" and e.whom == "decider")
 
 
 def number_of(payload: str) -> float:

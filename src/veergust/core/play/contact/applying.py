@@ -203,8 +203,9 @@ def run(outcomes: tuple[Outcome, ...], when: str, contact: Contact, by_name: dic
         # A post has nothing of its own.
         whose = attacker if outcome.whose == "attacker" else by_name.get(contact.victim, attacker)
         if outcome.when == when:
-            do(outcome, whose, Fired(whose.name, outcome.name, outcome.kind, "", contact.position, whose.facing,
-                                     outcome.payload))  # fmt: skip
+            told = whose.name, outcome.name, outcome.kind, "", contact.position, whose.facing, outcome.payload
+            mark = f"{when} {contact.attacker} {contact.serial} {contact.key} {contact.victim}"
+            do(outcome, whose, Fired(*told, mark=mark))
 
 
 def do(outcome: Outcome, whose: FighterState, fired: Fired) -> None:
