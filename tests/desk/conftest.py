@@ -18,6 +18,7 @@ from tests.kept import Kept
 from veergust.core.edit.spans import SpanRef
 from veergust.core.files.assets import load_assets as read_assets
 from veergust.core.files.folder import project_of as read_project
+from veergust.core.files.reading import READERS
 from veergust.core.model import Project
 from veergust.core.motion.figure import Assets, Mesh
 from veergust.core.motion.quat import Array
@@ -31,6 +32,7 @@ from veergust.desk.stage.view import StageView
 from veergust.desk.widgets.inked import pose_pixmap
 from veergust.desk.widgets.work import end_all
 
+READ = {*READERS, ".bin", ".png", ".gif"}
 STRIKE = SpanRef("Low sweep", 1, "strikes", 0)
 
 
@@ -68,13 +70,13 @@ def opened_once() -> Iterator[None]:
         return projects.of((folder.name, told(files)), lambda: read_project(files, folder))
 
     def load_assets(project: Project, folder: Path, *rest: Any) -> tuple[Assets, list[str]]:
-        own = [*folder.glob("*.json"), *folder.glob("actions/*"), *folder.glob("sounds/*")]
-        there = [path for path in sorted(folder.rglob("*")) if path not in own and not path.is_dir()]
+        files = [path for path in sorted(folder.rglob("*")) if path.suffix in READ]
+        there = [path for path in files if path.suffix != ".json" or path.parent.name == "clips"]
         elsewhere = any(fighter.project for stage in (project.stage, *project.stages) for fighter in stage.fighters)
         if elsewhere or any(path.is_symlink() or not path.is_file() for path in there):
             return read_assets(project, folder, *rest)
-        files = told({str(path.relative_to(folder)): path.read_bytes() for path in there})
-        key = folder.name, project.rig, project.clips, project.sources, files
+        content = told({str(path.relative_to(folder)): path.read_bytes() for path in there})
+        key = folder.name, project.rig, project.clips, project.sources, content
         return loaded.of(key, lambda: read_assets(project, folder, *rest))
 
     def compiled(project: Project, assets: Assets) -> CompiledProject:

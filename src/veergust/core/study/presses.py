@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Sequence
+from collections.abc import Iterable, Iterator, Sequence
 from dataclasses import dataclass
 
 from msgspec.structs import replace
@@ -42,10 +42,12 @@ class Fate:
         return self.used is None and not self.why
 
 
-def fates(build: CompiledProject, records: Sequence[Record], name: str, seed: int = 1, first: int = 0) -> list[Fate]:
-    """The fates of a fighter's presses in a take, in its order, of those made from index ``first`` on."""
+def fates(
+    build: CompiledProject, records: Sequence[Record], name: str, seed: int = 1, among: Iterable[int] | None = None
+) -> list[Fate]:
+    """The fates of a fighter's presses in a take, in its order; ``among`` some places of it, where these are known."""
     out = []
-    for at in range(max(first, 0), len(records)):
+    for at in range(len(records)) if among is None else among:
         fighter = records[at].fighter(name)
         for command in dict.fromkeys(fighter.pressed):
             out.append(_fate(build, records, name, seed, at, command))

@@ -14,6 +14,7 @@ from PySide6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
 from veergust.core.files.reading import SPOKEN
 from veergust.core.kinds.commands import all_asked_for, all_listed
 from veergust.core.play.state import Input
+from veergust.core.play.take.history import TOUCHED
 from veergust.core.play.take.stops import STOPS
 from veergust.core.scene.camera import Camera
 from veergust.core.scene.things import Label, Scene
@@ -352,7 +353,7 @@ class SparBench(Running, Bench):
         """The last touch up to the tick looked at, with its numbers; the ones before it are in the tooltip."""
         first, till = max(0, self.session.at - NEWS), self.session.at + 1
         records = self.session.records[first:till]
-        touched = [r.tick for r in records if r.contacts]
+        touched = self.session.records.marked(TOUCHED, first, till)
         if touched != self._told_of or self.session.at % 6 == 0 or not self.running:
             self._told_of = touched
             lines = [e.words for e in exchanges(self.session.build, records)] if touched else []

@@ -8,6 +8,8 @@ from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QListWidget, QListWidgetItem, QVBoxLayout, QWidget
 
 from veergust.core.kinds.finding import Ref
+from veergust.core.play.compiled.asked import gestures as made_by_hand
+from veergust.core.play.take.history import PRESSED
 from veergust.core.study.presses import fates, misses
 from veergust.desk.document.document import Document
 from veergust.desk.frame.session import Session
@@ -57,10 +59,11 @@ class PressList(QListWidget):
         first = max(at - SEEN, 0)
         known = all(name in [f.name for f in r.fighters] for r in (records[first], records[-1]))
         out: list[Told] = []
-        for n in range(first, at + 1) if known else ():
+        for n in range(first, at + 1) if known and build.ask(made_by_hand) else ():
             for command, says in misses(build, records, name, n):
                 out.append((records[n].tick, command, says, "lost", None))
-        for fate in fates(build, records[: at + 60], name, self.session.seed, first) if known else ():
+        pressed = records.marked(PRESSED, first, at + 1) if known else []
+        for fate in fates(build, records[: at + 60], name, self.session.seed, pressed):
             if fate.tick <= last:
                 words = f"→ {fate.began}" if fate.began else f"lost: {fate.why}" if fate.why else "…"
                 out.append((fate.tick, fate.command, words, "lost" if fate.why else "used", fate.where))

@@ -116,6 +116,10 @@ class History(Sequence[Record]):
 
     # Being read
 
+    def marked(self, mark: int, first: int, end: int) -> list[int]:
+        """The places ``[first, end)`` that have a mark: ``TOUCHED``, ``PRESSED``, ``OPENS``."""
+        return [first + n for n, marks in enumerate(self.marks[first:end]) if marks & mark]
+
     def __len__(self) -> int:
         return len(self.packs) * PACKED + len(self.fresh)
 
