@@ -11,7 +11,7 @@ from collections.abc import Callable
 from pathlib import Path
 
 OUT = Path(__file__).resolve().parent / "screenshots"
-SCREEN = "1400x900x24"
+SCREEN = "2100x900x24"
 
 
 def main(wanted: list[str]) -> int:
@@ -40,8 +40,8 @@ def take(wanted: list[str]) -> int:
         at = wanted.index("--to")
         to, wanted = Path(wanted[at + 1]), [*wanted[:at], *wanted[at + 2 :]]
     import numpy as np
-    from msgspec.structs import replace
     from PySide6.QtCore import QEventLoop, QSettings, Qt, QTimer
+    from PySide6.QtGui import QColor, QPainter, QPixmap
     from PySide6.QtTest import QTest
     from PySide6.QtWidgets import QApplication
 
@@ -49,8 +49,9 @@ def take(wanted: list[str]) -> int:
     from tests.core.captures import long_take, write_bvh
 
     from veergust.core.edit.reactions import set_reaction
-    from veergust.core.edit.spans import Edit, SpanRef, set_edges
+    from veergust.core.edit.spans import SpanRef, set_edges
     from veergust.core.edit.stages import use_stage
+    from veergust.core.export.writing import export
     from veergust.core.files.demo import PAPER, fresh_demo, shipped_demo
     from veergust.core.files.saving import save_project
     from veergust.core.model import Project
@@ -144,19 +145,61 @@ def take(wanted: list[str]) -> int:
         page.play(page.results[page.drill].cells[6][0])
         window.spar.session.look_at(36)
 
-    def spar_replay() -> None:
-        """A kept take after the sweep was made slower."""
-        window.spar.show_replay(True)
-        page, made = window.spar.replay, window.document.compiled
-        assert made is not None
-        window.document.apply(set_edges(window.document.base, made, SpanRef("Low sweep", 1, "strikes", 0), 6, 9))
-        page.takes.setCurrentRow(0)
-        page.play()
+    def spar_connection() -> None:
+        """A drill over a line that is late and loses, on the attacker's screen, and how far it carries."""
+        window.spar.show_rehearsal(True)
+        page = window.spar.rehearsal
+        page.drill.setCurrentIndex(page.drill.findText("Sweep touches"))
+        page.delay.show_value(120.0)
+        page.measure()
+        while page.work is not None:
+            settle(50)
+        page.rehearse()
+        while page.work is not None:
+            settle(20)
+        page.show_whose("Tarn")
         page.list.setCurrentRow(1)
+
+    def spar_live() -> None:
+        """The game runs beside it and has had an edit."""
+        out = home / "out"
+        export(window.document.build, out, mesh=False)
+        game = Path(__file__).resolve().parents[1] / "examples" / "game"
+        runs = subprocess.Popen([sys.executable, str(game), str(out)], stdout=subprocess.PIPE, text=True)
+        try:
+            page = window.spar.live
+            window.spar.show_live(True)
+            window.move(780, 0)
+            page.connect_button.click()
+            while page.line is None or not page.line.standing.even:
+                settle(20)
+            page.start_button.click()
+            settle(60)
+            made = window.document.compiled
+            assert made is not None
+            longer = set_edges(window.document.base, made, SpanRef("Low sweep", 1, "strikes", 0), 1, 7)
+            window.document.apply(longer)
+            settle(250)
+            page.start_button.click()
+            settle(60)
+            if not wanted or "spar-live" in wanted:
+                # Both as they stand on the screen, the game at its side on the desk's own paper.
+                seen = QPixmap(760 + 1280 + 24, 800)
+                seen.fill(QColor("#cfc6b2"))
+                painter = QPainter(seen)
+                painter.drawPixmap(0, 190, window.screen().grabWindow(0, 0, 0, 760, 420))
+                painter.drawPixmap(784, 0, window.grab())
+                painter.end()
+                seen.save(str(to / "spar-live.png"))
+                print(to / "spar-live.png")
+        finally:
+            runs.terminate()
+            page.leave()
+            window.move(0, 0)
+        window.document.undo()
 
     def spar_stage() -> None:
         """Another stage, with who stands on it."""
-        window.document.undo()
         window.document.apply(use_stage(window.document.base, "Rope gallery"))
         bench = window.spar
         bench.stand(True)
@@ -317,17 +360,6 @@ def take(wanted: list[str]) -> int:
         window.sheet.drawing.choose("hurtbox")
         window.sheet.stage.view.set_camera(Camera((0.7, 0.84, 0.0), 0.0, 6.0, 4.4))
 
-    def drawn_spar() -> None:
-        """A drawn figure against one with a skeleton."""
-        document = window.document
-        one, other = document.project.stage.fighters
-        stage = replace(document.project.stage, fighters=(one, replace(other, project=demo.name)))
-        document.apply(Edit(replace(document.project, stage=stage), "Tarn comes from the quay"))
-        window.show_bench("Spar")
-        window.spar.stand(False)
-        window.spar.stage.view.set_camera(Camera((0.0, 0.9, 0.0), 0.0, 8.0, 5.2))
-        play({20: Qt.Key.Key_A}, 34)
-
     def report() -> None:
         """The page of a report as a browser shows it, where there is one."""
         browser, page = shutil.which("chromium"), home / "report.html"
@@ -355,7 +387,8 @@ def take(wanted: list[str]) -> int:
         "spar": spar,
         "spar-commands": spar_commands,
         "spar-drills": spar_drills,
-        "spar-replay": spar_replay,
+        "spar-connection": spar_connection,
+        "spar-live": spar_live,
         "spar-stage": spar_stage,
         "ground": ground,
         "layers": layers,
@@ -365,7 +398,6 @@ def take(wanted: list[str]) -> int:
         "first": first,
         "drawn-cells": drawn_cells,
         "drawn-sheet": drawn_sheet,
-        "drawn-spar": drawn_spar,
     }
     steps = ("clips-prepare", "spar-stage")
     """Gone through on the way to the next, and not kept."""
@@ -376,11 +408,11 @@ def take(wanted: list[str]) -> int:
     to.mkdir(parents=True, exist_ok=True)
     window.activateWindow()
     for name, make in pictures.items():
-        if name == "report" and wanted and name not in wanted:
+        if name in ("report", "spar-live", "spar-connection") and wanted and name not in wanted:
             continue
         make()
         settle()
-        if name not in ("report", *steps) and (not wanted or name in wanted):
+        if name not in ("report", "spar-live", *steps) and (not wanted or name in wanted):
             window.grab().save(str(to / f"{name}.png"))
             print(to / f"{name}.png")
     window.close()

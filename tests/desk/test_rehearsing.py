@@ -17,7 +17,7 @@ from veergust.core.rehearse.rehearsal import rehearse
 from veergust.core.rehearse.telling import differs
 from veergust.desk.shell.window import Window
 from veergust.desk.spar import rehearsing
-from veergust.desk.spar.rehearsing import COUNTED, RehearsalPage
+from veergust.desk.spar.rehearsing import COUNTED, NOBODY, RehearsalPage
 
 LEFT = Qt.MouseButton.LeftButton
 DRILL = "Sweep touches"
@@ -113,3 +113,22 @@ def test_it_can_be_given_up_and_says_what_cannot_be_rehearsed(window: Window, pa
     until(lambda: page.work is None)
     assert page.words.text() == "Given up."
     assert page.go.isEnabled()
+
+
+def test_what_came_late_is_said_and_where_nothing_is_touched_that_is(
+    page: RehearsalPage, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    monkeypatch.setattr(rehearsing, "DELAYS", (0.0,))
+    monkeypatch.setattr(rehearsing, "LOSSES", (0.0,))
+    rehearsed(page, "120")
+    assert page.seen is not None
+    late = sum(d.what == "event" and "after it counted" in d.says for d in page.seen.rows if d.whose == "Tarn")
+    assert f"On Tarn's screen {late} of " in page.words.text()
+    assert "2 of 2 touches that were seen counted." in page.words.text()
+    pick(page.drill, "Roll goes under the thrust")
+    rehearsed(page, "0")
+    assert page.words.text() == NOBODY
+    QTest.mouseClick(page.far, LEFT)
+    until(lambda: page.work is None)
+    assert page.words.text() == f"{NOBODY} There is nothing to count."
+    assert not page.map.isVisible()

@@ -24,7 +24,7 @@ def starts(records: list[Record], who: str, action: str) -> int | None:
     return next((t for t, r in enumerate(records) if action in r.fighter(who).playing()), None)
 
 
-@pytest.mark.parametrize(("delay", "held_back"), [(60.0, 0), (40.0, 3)])
+@pytest.mark.parametrize(("delay", "held_back"), [(60.0, 0), (16.0, 4)])
 def test_so_many_frames_are_left_as_answers_that_counted_in_time(
     quay: Project, assets: Assets, delay: float, held_back: int
 ) -> None:

@@ -15,7 +15,7 @@ from veergust.core.play.take.record import Record
 from veergust.core.rehearse.carrying import LineWay, OverLine, advice, carried
 from veergust.core.rehearse.line import Quality
 from veergust.core.rehearse.rehearsal import Rehearsal, rehearse
-from veergust.core.rehearse.telling import Differs, counts_of, differs
+from veergust.core.rehearse.telling import Differs, counts_of, differs, events_of
 from veergust.desk.document.document import Document
 from veergust.desk.frame.page import FieldPage
 from veergust.desk.frame.session import Session
@@ -29,6 +29,7 @@ from veergust.desk.widgets.work import BackgroundTask
 COUNTED = "what counted"
 DECIDES = [("the server", "server"), ("the attacker's side", "attacker"), ("the victim's side", "victim")]
 SEES = [("a guess, put right", "guess"), ("what is sure", "waits")]
+NOBODY = "Nobody is touched in it, and nobody dodges."
 DELAYS = (0.0, 40.0, 80.0, 120.0, 160.0)
 LOSSES = (0.0, 0.05, 0.2)
 
@@ -44,6 +45,19 @@ class Seen:
     def records(self, whose: str) -> list[Record]:
         """What somebody saw, or what counted."""
         return next((p.shown for p in self.made.players if p.name == whose), self.made.records)
+
+
+def in_words(made: Rehearsal) -> str:
+    """What came of a rehearsal: what counted of what was seen, how far somebody was put back, what of events."""
+    counts = counts_of(made)
+    out = [f"{came} of {there} {what} that were seen counted." for what, (there, came) in counts.items() if there]
+    back = max((c.far for p in made.players for c in p.corrections), default=0.0)
+    out += [f"Somebody was put back by {back:.2f} m at the most."] if back else []
+    for name, events in events_of(made).items():
+        late, never = events["late"], events["never_were"]
+        out += [f"On {name}'s screen {late} of {events['told']} events came late"
+                + (f", and {never} that never were." if never else ".")] if late or never else []  # fmt: skip
+    return " ".join(out if any(there for there, _ in counts.values()) else [NOBODY, *out])
 
 
 class RehearsalPage(FieldPage):
@@ -182,11 +196,7 @@ class RehearsalPage(FieldPage):
 
     def _played(self, seen: Seen) -> None:
         self.seen, self.played_of = seen, self.document.build
-        counts = counts_of(seen.made)
-        touches, dodges = (f"{counted} of {there}" for there, counted in (counts["touches"], counts["dodges"]))
-        back = max((c.far for p in seen.made.players for c in p.corrections), default=0.0)
-        words = f"Of the touches that were seen {touches} counted, of the dodges {dodges}."
-        self.words.setText(f"{words} Somebody was put back by {back:.2f} m at the most." if back else words)
+        self.words.setText(in_words(seen.made))
         self.list.clear()
         for row in seen.rows:
             item = QListWidgetItem(f"{row.start}–{row.end}  {row.says}")
@@ -195,7 +205,7 @@ class RehearsalPage(FieldPage):
         self.show_whose(COUNTED)
 
     def _measured(self, rows: list[OverLine], words: list[str]) -> None:
-        self.map.show()
+        self.map.setVisible(any(sum(row.touches) or sum(row.dodges) for row in rows))
         self.map.setColumnCount(len(DELAYS))
         self.map.setRowCount(len(LOSSES))
         self.map.setHorizontalHeaderLabels([f"{d:g} ms" for d in DELAYS])
@@ -210,7 +220,8 @@ class RehearsalPage(FieldPage):
             item.setToolTip(f"touches {touches}, dodges {dodges}, put back by {row.pulled_back:.2f} m")
             item.setData(Qt.ItemDataRole.UserRole, row)
             self.map.setItem(LOSSES.index(row.loss), DELAYS.index(row.delay), item)
-        self.words.setText("What counted of the touches and dodges that were seen, by delay and loss.")
+        there = "What counted of the touches and dodges that were seen, by delay and loss."
+        self.words.setText(there if not self.map.isHidden() else f"{NOBODY} There is nothing to count.")
         self.follows.setText("\n".join(words))
 
     def _rehearse_there(self, item: QTableWidgetItem) -> None:
