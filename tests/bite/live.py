@@ -5,6 +5,7 @@ from __future__ import annotations
 from tests.bite.mutant import Mutant
 
 LINE, SEEN = "tests/live/test_live.py", "tests/live/test_watched.py"
+MADE_ANEW = f"{LINE}::test_whatever_is_edited_the_files_are_those_made_anew"
 LIVE: tuple[Mutant, ...] = (
     Mutant("a text document that the game has not is not sent", "core/live/handed.py",
            "and (path in there or not text)", "", f"{LINE}::test_only_what_is_otherwise_is_sent"),
@@ -17,7 +18,7 @@ LIVE: tuple[Mutant, ...] = (
            "            self._set(even=False)\n            self._over.wait", "            return\n            self._over.wait",
            f"{LINE}::test_killed_and_started_again_it_is_found_again_and_has_what_was_sent"),
     Mutant("a file that is made of the same is the same", "core/export/documents.py",
-           "if there is None or any(a is not b", "if there is None and any(a is not b",
+           "if there is None or len(there[0]) != len(of) or any(", "if there is None and any(",
            f"{LINE}::test_only_what_is_otherwise_is_sent"),
     Mutant("a bout that begins anew is another", "core/live/watched.py", "told.tick <= self.ticks[-1].tick",
            "told.tick < 0", f"{SEEN}::test_what_is_no_tick_is_passed_over_and_a_bout_begun_anew_is_another"),
@@ -30,4 +31,12 @@ LIVE: tuple[Mutant, ...] = (
            f"{SEEN}::test_what_was_given_is_read_or_refused_in_words"),
     Mutant("a key that others can read is refused", "core/live/key.py", "& 0o077", "& 0o000",
            f"{LINE}::test_the_key_is_the_persons_own_and_no_others"),
+    Mutant("poses that are called otherwise are written anew", "core/export/documents.py",
+           "(section.pose, section.section.name)]", "(section.pose,)]", MADE_ANEW),
+    Mutant("a layer's joints go by its mask", "core/export/documents.py", "project.layers, project.masks, project.grips,",
+           "project.layers, project.grips,", MADE_ANEW),
+    Mutant("the chart is called as the project is", "core/export/documents.py", "once.made(\"chart\", chart, partial",
+           "once.made(\"chart\", chart[:1], partial", MADE_ANEW),
+    Mutant("locomotion that moves otherwise is written anew", "core/export/documents.py",
+           "once.made(\"ground\", moves, lambda", "once.made(\"ground\", moves[1:], lambda", MADE_ANEW),
 )  # fmt: skip

@@ -10,6 +10,7 @@ import random
 import socket
 import stat
 import sys
+from collections.abc import Callable
 from contextlib import suppress
 from hashlib import sha256
 from pathlib import Path
@@ -21,6 +22,7 @@ from msgspec.structs import replace
 from websockets.sync.client import connect
 
 from tests.conftest import DEMO, OSSA, TARN
+from tests.core.edits import with_action, with_section
 from tests.live.playing import game, until
 from tests.referee.comparing import Handed, handed_over
 from veergust.cli.main import cli
@@ -30,7 +32,7 @@ from veergust.core.files.saving import save_project
 from veergust.core.live.handed import Handing, update_of
 from veergust.core.live.key import key_in
 from veergust.core.live.line import LiveLine
-from veergust.core.model import Exit, Project
+from veergust.core.model import Capsule, Cut, Exit, Look, Project, Section
 from veergust.core.motion.figure import Assets
 from veergust.core.play.compiled.project import CompiledProject
 from veergust.core.play.simulation import Simulation
@@ -512,3 +514,45 @@ def test_an_export_goes_on_as_it_was_read(quay: Project, assets: Assets) -> None
         for a, b in zip(action.sections, whole.actions[name].sections, strict=True):
             assert a.row == b.row
             assert a.pose(3).places == b.pose(3).places
+
+
+def sections(project: Project, name: str) -> tuple[Section, ...]:
+    return next(a.sections for a in project.actions if a.name == name)
+
+
+EDITS: tuple[tuple[str, Callable[[Project], Project]], ...] = (
+    ("a strike moved", lambda p: with_section(p, "Low sweep", 1, events=(), holds=())),
+    ("a cut retimed", lambda p: with_section(p, "Low sweep", 0, cuts=(Cut(clip="staff_sweep", end=0.5, rate=0.7),))),
+    (
+        "a section renamed",
+        lambda p: with_action(
+            p, "Thrust", sections=(*sections(p, "Thrust")[:2], replace(sections(p, "Thrust")[2], name="Rest"))
+        ),
+    ),
+    (
+        "a section more",
+        lambda p: with_action(p, "Reel back", sections=(*sections(p, "Reel back"), Section(name="End"))),
+    ),
+    ("a section less", lambda p: with_action(p, "Thrust", sections=sections(p, "Thrust")[:2])),
+    ("a mask", lambda p: replace(p, masks=(replace(p.masks[0], feather=3), *p.masks[1:]))),
+    ("a layer", lambda p: replace(p, layers=(*p.layers[:-1], replace(p.layers[-1], covered="ends")))),
+    ("a grip", lambda p: replace(p, grips=())),
+    ("a state", lambda p: replace(p, locomotion=replace(p.locomotion, braking=7.0, look=Look()))),
+    ("a clip of a state", lambda p: replace(p, clips=tuple(replace(c, mirror=c.name == "walk") for c in p.clips))),
+    ("another name", lambda p: replace(p, name="Quay by night")),
+    ("the figure's body", lambda p: replace(p, rig=replace(p.rig, capsule=Capsule(radius=0.4, height=1.5)))),
+    ("fewer frames a second", lambda p: replace(p, settings=replace(p.settings, rate=50))),
+)
+
+
+def test_whatever_is_edited_the_files_are_those_made_anew(build: CompiledProject, quay: Project) -> None:
+    """One after the other, there and back: what is kept of the state before is never what the new one would not have."""
+    build = build.renew(replace(build.project, layers=quay.layers, masks=quay.masks, grips=quay.grips))
+    handing, first = Handing(), Handing().files(build)
+    assert handing.files(build) == first
+    for what, edit in EDITS:
+        made = build.renew(edit(build.project))
+        anew = Handing().files(CompiledProject(made.project, build.assets))
+        assert anew != first, what
+        assert handing.files(made) == anew, what
+        assert handing.files(build) == first, what

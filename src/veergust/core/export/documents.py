@@ -76,7 +76,7 @@ class MadeBefore:
     def made(self, name: str, of: tuple[object, ...], make: Callable[[], T]) -> T:
         """What ``make`` gives, made anew only where anything of what it is made of is another."""
         there = self._kept.get(name)
-        if there is None or any(a is not b for a, b in zip(there[0], of, strict=True)):
+        if there is None or len(there[0]) != len(of) or any(a is not b for a, b in zip(there[0], of)):
             there = self._kept[name] = of, make()
         return there[1]
 
@@ -120,8 +120,11 @@ def documents(
             told(path)
             of = compiled, project.rig, build.assets, axes
             made.append(once.made(f"{path} row", of, partial(action_out, build, compiled, path, axes)))
-            make = partial(action_file, compiled, build.assets.skeleton, project.settings.rate, axes)
-            out[path] = once.made(path, of, make)
+            bones, rate = build.assets.skeleton, project.settings.rate
+            # Poses are those of the cuts, whatever spans lie over them.
+            posed = [part for section in compiled.sections for part in (section.pose, section.section.name)]
+            make = partial(action_file, compiled, bones, rate, axes)
+            out[path] = once.made(path, (*posed, bones, rate, axes), make)
     told("actions.json")
     out["actions.json"] = to_json({"actions": made, "pools": full(project.pools), "thrown": _thrown(build, axes)})
     ground, about = ground_clips(build), paths_in("ground", project.clips)
@@ -135,9 +138,12 @@ def documents(
             told(path)
             baked = build.locomotion_clip(clip.name)
             out[path] = once.made(path, (baked, axes), partial(ground_file, clip.name, baked, axes))
-    out["ground.json"] = to_json(_ground(build, axes))
-    out["ground.scxml"] = to_scxml(project.locomotion, project.name)
-    out["layers.json"] = to_json(_layers(build))
+    moves = project.locomotion, axes
+    out["ground.json"] = once.made("ground", moves, lambda: to_json(_ground(build, axes)))
+    chart = project.locomotion, project.name
+    out["ground.scxml"] = once.made("chart", chart, partial(to_scxml, *chart))
+    layered = project.layers, project.masks, project.grips, project.locomotion, project.clips, project.rig, build.assets
+    out["layers.json"] = once.made("layers", layered, lambda: to_json(_layers(build)))
     settings, commands, reactions = project.settings, project.commands, project.reactions
     out["commands.json"] = once.made("commands", (settings, commands), partial(_commands, settings, commands))
     figure = build.assets, project.rig, axes
