@@ -626,6 +626,29 @@ def test_against_somebody_of_another_project(window: Window, folder: Path) -> No
     reader.done()
 
 
+def test_over_a_bad_connection(window: Window) -> None:
+    reader = Reader(window, "Over a bad connection")
+    reader.step(1, "**Ctrl+6**", "**bad connection**", "**Delay**: 120")
+    reader.key(window, Key.Key_6, CONTROL)
+    spar = window.spar
+    reader.click(spar.rehearsal_button)
+    page = spar.rehearsal
+    reader.pick(page.drill, page.drill.itemText(1))
+    reader.type(page.delay, "120")
+    reader.step(2, "**rehearse**")
+    reader.click(page.go)
+    until(lambda: page.work is None)
+    assert page.words.text()
+    page.list.setFocus()
+    assert page.seen is not None
+    made = page.seen.made
+    reader.step(3, "**Tarn saw**")
+    reader.click(page.who[made.names.index(TARN)])
+    shown = made.players[made.names.index(TARN)].shown
+    assert [r.line() for r in spar.session.records] == [r.line() for r in shown]
+    reader.done()
+
+
 def test_what_is_wrong_with_it(window: Window) -> None:
     project = window.document.project
     project = replace(project, commands=tuple(c for c in project.commands if c.name != "light"))
