@@ -22,7 +22,11 @@ LOSSES = (0.0, 0.05, 0.2)
 
 @click.command()
 @click.argument("project", type=click.Path(path_type=Path))
-@click.option("--drill", "name", required=True, help="Whose steps the two players give.")
+@click.option("--drill", "name", help="Whose steps the two players give.")
+@click.option("--pair", nargs=2, metavar="ATTACK ANSWER", help="Instead of a drill: two actions against each other.")
+@click.option(
+    "--after", type=click.IntRange(0, 600), default=0, help="So many frames after the attack the answer is given."
+)
 @click.option("--delay", type=click.FloatRange(0, 5000), default=None, help="One way, in ms.")
 @click.option("--map", "mapped", is_flag=True, help="Over many delays and losses: how far it carries.")
 @click.option("--spread", type=click.FloatRange(0, 5000), default=0.0, help="How far that is off either way, in ms.")
@@ -38,7 +42,9 @@ LOSSES = (0.0, 0.05, 0.2)
 @click.option("--json", "as_json", is_flag=True, help="Print one JSON document.")
 def rehearse(
     project: Path,
-    name: str,
+    name: str | None,
+    pair: tuple[str, str] | None,
+    after: int,
     delay: float | None,
     mapped: bool,
     spread: float,
@@ -49,14 +55,21 @@ def rehearse(
     seed: int,
     as_json: bool,
 ) -> None:
-    """A drill played by two over a line that is late, with one who decides: what each saw, and what counted."""
+    """A drill, or a pair of actions, played by two over a line that is late, with one who decides: what each saw, and
+    what counted."""
     from veergust.core.rehearse.carrying import LineWay
+    from veergust.core.rehearse.carrying import pair as pair_of
     from veergust.core.rehearse.line import Quality
     from veergust.core.rehearse.rehearsal import rehearse as play
     from veergust.core.rehearse.telling import told
 
     value, build = load(project, whole=True)
-    drill = named(value.drills, name, "drill", file=project.name)
+    if (name is None) == (pair is None):
+        raise Trouble("there is a --drill to rehearse, or a --pair", do="give one of the two")
+    if pair is None:
+        drill = named(value.drills, name or "", "drill", file=project.name)
+    else:
+        drill = pair_of(build, *pair, after)
     if mapped == (delay is not None):
         raise Trouble("a line has one --delay, or there is a --map over many", do="give one of the two")
     if delay is None:
@@ -71,6 +84,9 @@ def rehearse(
         say(f"{row['from']}–{row['to']}: {row['says']}")
     for what in ("touches", "dodges"):
         say(f"{what} seen {found[what]['seen']}, counted {found[what]['counted']}")
+    for end, events in found["events"].items():
+        late, never = events["late"], events["never_were"]
+        say(f"events told to {found['ends'][end]} {events['told']}, late {late}, that never were {never}")
     say(f"put back by {found['pulled_back']:.2f} m at the most")
 
 

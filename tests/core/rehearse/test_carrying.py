@@ -2,21 +2,27 @@
 
 from __future__ import annotations
 
+import json
 from typing import Any
 
 import pytest
+from msgspec.structs import replace
 
-from tests.conftest import OSSA, TARN
+from tests.conftest import DEMO, OSSA, TARN
 from tests.core.rehearse.test_rehearsal import close
+from veergust.cli.main import main
 from veergust.core.model import Drill, DrillStep, Project
 from veergust.core.motion.figure import Assets
 from veergust.core.play.compiled.project import CompiledProject
+from veergust.core.play.simulation import Simulation
+from veergust.core.play.state import Input
 from veergust.core.play.take.record import Record
-from veergust.core.rehearse.carrying import LineWay, OverLine, advice, carried, in_json, left_to_answer
+from veergust.core.rehearse.carrying import LineWay, OverLine, advice, carried, in_json, left_to_answer, pair
 from veergust.core.rehearse.line import Quality
 from veergust.core.rehearse.rehearsal import rehearse
 from veergust.core.rehearse.telling import told
 from veergust.core.study.facts import facts
+from veergust.core.trouble import Trouble
 
 
 def starts(records: list[Record], who: str, action: str) -> int | None:
@@ -90,3 +96,39 @@ def test_what_follows_is_said_from_the_first_delay_on_which_it_holds(quay: Proje
     (calm,) = advice(build, drill, rows[:2])
     assert calm == "Low sweep can be answered by seeing it: at 40 ms within 3 f."
     assert advice(build, drill, []) == []
+
+
+def test_a_pair_is_an_attack_and_so_many_frames_later_its_answer(quay: Project, assets: Assets) -> None:
+    """Over no line it is what is played by hand, to the end of both; an answer to be seen first is late by the line."""
+    build = CompiledProject(close(quay), assets)
+    drill = pair(build, "Low sweep", "Duck roll", 3)
+    assert drill.name == "Low sweep against Duck roll"
+    by_hand = Simulation(build, drill.seed)
+    given = {10: [Input(OSSA, action="Low sweep")], 13: [Input(TARN, action="Duck roll")]}
+    made = rehearse(build, drill, Quality())
+    assert [r.line() for r in made.records] == [by_hand.tick(given.get(t, [])).line() for t in range(made.ticks)]
+    assert not any(f.live() for f in made.records[-1].fighters), "both are over"
+    assert any(c.result == "evaded" for r in made.records for c in r.contacts)
+    for names, says in (((OSSA, "Duck roll"), "there is no action"), (("Thrust", ""), "there is no action")):
+        with pytest.raises(Trouble, match=says):
+            pair(build, *names, 0)
+    lonely = replace(build.project, stage=replace(build.project.stage, fighters=build.project.stage.fighters[:1]))
+    with pytest.raises(Trouble, match="no two on its stage"):
+        pair(build.renew(lonely), "Thrust", "Duck roll", 0)
+
+
+def test_the_command_takes_a_drill_or_a_pair(capsys: pytest.CaptureFixture[str]) -> None:
+    def ran(*words: str) -> tuple[int, str]:
+        with pytest.raises(SystemExit) as end:
+            main(["rehearse", str(DEMO), "--delay", "50", *words])
+        out = capsys.readouterr()
+        return int(end.value.code or 0), out.out + out.err
+
+    code, out = ran("--pair", "Low sweep", "Duck roll", "--after", "6", "--json")
+    assert (code, json.loads(out)["ends"]["b"]) == (0, TARN)
+    code, out = ran("--pair", "Low sweep", "Duck roll", "--after", "6")
+    assert "events told to Ossa Renn" in out
+    for words in ((), ("--drill", "Sweep touches", "--pair", "Thrust", "Cover")):
+        code, out = ran(*words)
+        assert code == 2
+        assert "give one of the two" in out

@@ -6,14 +6,17 @@ from collections.abc import Iterator, Sequence
 from dataclasses import dataclass, fields
 from math import ceil
 
-from veergust.core.model import Drill
+from veergust.core.model import Drill, DrillStep
 from veergust.core.play.compiled.project import CompiledProject
 from veergust.core.rehearse.ends import Decides
 from veergust.core.rehearse.line import Quality
 from veergust.core.rehearse.rehearsal import Rehearsal, rehearse
 from veergust.core.rehearse.telling import counts_of
 from veergust.core.study.facts import facts
+from veergust.core.trouble import Trouble, named
 
+BEGINS = 10
+"""The tick on which the attack of a pair is given."""
 MANY = 4
 """A line that is lossy or uneven is tried with so many seeds."""
 
@@ -40,6 +43,26 @@ class OverLine:
     touches: tuple[int, int]
     dodges: tuple[int, int]
     pulled_back: float
+
+
+def pair(build: CompiledProject, attack: str, answer: str, after: int) -> Drill:
+    """Two actions against each other, of the first two on the stage, where they stand: an attack, and so many frames
+    after it was given an answer.
+
+    Raises:
+        Unknown: there is no action of a name.
+        Trouble: there are no two on the stage.
+    """
+    ticks = 0
+    for name, at in ((attack, BEGINS), (answer, BEGINS + after)):
+        named(build.project.actions, name, "action")
+        made = build.action(name)
+        ticks = max(ticks, at + (made.total if made is not None else 0))
+    who = [f.name for f in build.project.stage.fighters]
+    if len(who) < 2:
+        raise Trouble("there are no two on its stage", do="put another fighter there")
+    steps = (DrillStep(BEGINS, who[0], action=attack), DrillStep(BEGINS + after, who[1], action=answer))
+    return Drill(name=f"{attack} against {answer}", ticks=ticks, steps=steps)
 
 
 def carried(
