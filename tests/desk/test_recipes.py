@@ -634,7 +634,9 @@ def test_over_a_bad_connection(window: Window) -> None:
     reader.click(spar.rehearsal_button)
     page = spar.rehearsal
     reader.pick(page.drill, page.drill.itemText(1))
+    page.delay.selectAll()
     reader.type(page.delay, "120")
+    assert page.delay.value() == 120.0
     reader.step(2, "**rehearse**")
     reader.click(page.go)
     until(lambda: page.work is None)

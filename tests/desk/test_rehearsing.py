@@ -11,7 +11,7 @@ from PySide6.QtWidgets import QTableWidgetItem
 from tests.conftest import OSSA
 from tests.desk.conftest import pick, type_in, until
 from veergust.core.edit.spans import Edit
-from veergust.core.rehearse.carrying import carried
+from veergust.core.rehearse.carrying import carried, pair
 from veergust.core.rehearse.line import Quality
 from veergust.core.rehearse.rehearsal import rehearse
 from veergust.core.rehearse.telling import differs
@@ -132,3 +132,26 @@ def test_what_came_late_is_said_and_where_nothing_is_touched_that_is(
     until(lambda: page.work is None)
     assert page.words.text() == f"{NOBODY} There is nothing to count."
     assert not page.map.isVisible()
+
+
+def test_two_actions_are_rehearsed_against_each_other(window: Window, page: RehearsalPage) -> None:
+    document = window.document
+    assert not page.attack.isVisible()
+    pick(page.drill, "two actions against each other")
+    assert page.attack.isVisible()
+    pick(page.attack, "Thrust")
+    pick(page.answer, "Duck roll")
+    type_in(page.after, "4")
+    rehearsed(page, "60")
+    made = rehearse(document.build, pair(document.build, "Thrust", "Duck roll", 4), Quality(60.0))
+    QTest.mouseClick(page.who[1], LEFT)
+    assert [r.line() for r in window.spar.session.records] == [r.line() for r in made.players[1].shown]
+    # An action that goes is not left chosen, and nobody alone is rehearsed.
+    project = document.project
+    fewer = tuple(a for a in project.actions if a.name != "Thrust")
+    document.apply(Edit(replace(project, actions=fewer), "an action fewer"))
+    assert page.attack.currentText() == fewer[0].name
+    alone = replace(document.project.stage, fighters=document.project.stage.fighters[:1])
+    document.apply(Edit(replace(document.project, stage=alone), "nobody else"))
+    assert not page.go.isEnabled()
+    assert not page.far.isEnabled()

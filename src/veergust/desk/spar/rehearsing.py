@@ -12,7 +12,7 @@ from PySide6.QtWidgets import QAbstractItemView, QListWidget, QListWidgetItem, Q
 from veergust.core.files.reading import Progress
 from veergust.core.model import Drill
 from veergust.core.play.take.record import Record
-from veergust.core.rehearse.carrying import LineWay, OverLine, advice, carried
+from veergust.core.rehearse.carrying import LineWay, OverLine, advice, carried, pair
 from veergust.core.rehearse.line import Quality
 from veergust.core.rehearse.rehearsal import Rehearsal, rehearse
 from veergust.core.rehearse.telling import Differs, counts_of, differs, events_of
@@ -27,6 +27,8 @@ from veergust.desk.widgets.rows import buttons, switch
 from veergust.desk.widgets.work import BackgroundTask
 
 COUNTED = "what counted"
+PAIR = "\0"
+"""Stands for two actions instead of a drill, whose name it cannot be."""
 DECIDES = [("the server", "server"), ("the attacker's side", "attacker"), ("the victim's side", "victim")]
 SEES = [("a guess, put right", "guess"), ("what is sure", "waits")]
 NOBODY = "Nobody is touched in it, and nobody dodges."
@@ -74,7 +76,7 @@ class RehearsalPage(FieldPage):
         self.played_of: object = None
         self.work: BackgroundTask | None = None
         self.box.addWidget(heading("Over a bad connection"))
-        self.drill = ChoiceField("Drill", lambda _: None, "Whose steps the two give")
+        self.drill = ChoiceField("Drill", lambda _: self.renew(), "Whose steps the two give, or two actions")
         self.drill.setFixedWidth(190)
         self.delay = self._number("Delay", "ms", 0, 2000, 80, "One way")
         self.spread = self._number("Spread", "ms", 0, 2000, 0, "How far the delay is off, either way")
@@ -84,10 +86,22 @@ class RehearsalPage(FieldPage):
         self.sees = ChoiceField("Each sees", lambda _: None, "What a player is shown while it does not know")
         self.sees.show_choices(SEES, "guess")
         self.held = self._number("Held back", "f", 0, 60, 0, "A player's own input waits for so many frames")
+        self.attack = ChoiceField("Attack", lambda _: None, "What the first on the stage plays")
+        self.answer = ChoiceField("Answer", lambda _: None, "What the next on the stage plays")
+        self.after = self._number("After", "f", 0, 600, 6, "So many frames after the attack the answer is given")
         form = Form()
         line = ("Delay", self.delay), ("Spread", self.spread), ("Lost", self.loss)
         ends = ("Decides", self.decides), ("Each sees", self.sees), ("Held back", self.held)
-        for label, field in (("Drill", self.drill), *line, *ends):
+        form.row("Drill", self.drill)
+        self.pair = Form()
+        for label, choice in (("Attack", self.attack), ("Answer", self.answer)):
+            choice.setFixedWidth(190)
+            self.pair.row(label, choice)
+        self.pair.row("After", self.after)
+        self.box.addWidget(form)
+        self.box.addWidget(self.pair)
+        form = Form()
+        for label, field in (*line, *ends):
             form.row(label, field)
         self.box.addWidget(form)
         self.go = word_button("rehearse", "Play it with both players and who decides", strong=True)
@@ -139,6 +153,11 @@ class RehearsalPage(FieldPage):
         return LineWay(decides, self.spread.value(), waits, int(self.held.value()))
 
     def _drill(self) -> Drill | None:
+        if self.drill.currentData() == PAIR:
+            attack, answer = (str(f.currentData() or "") for f in (self.attack, self.answer))
+            there = {attack, answer} <= set(self.document.build.actions_by_name)
+            two = len(self.document.project.stage.fighters) > 1
+            return pair(self.document.build, attack, answer, int(self.after.value())) if there and two else None
         return next((d for d in self.document.project.drills if d.name == self.drill.currentData()), None)
 
     def rehearse(self) -> None:
@@ -256,9 +275,15 @@ class RehearsalPage(FieldPage):
             self.session.look_at(row.start)
 
     def renew(self) -> None:
-        drills = [(d.name, d.name) for d in self.document.project.drills if d.steps] or [("none yet", "")]
+        drills = [(d.name, d.name) for d in self.document.project.drills if d.steps]
+        drills += [("two actions against each other", PAIR)]
         chosen = self.drill.currentData()
-        self.drill.show_choices(drills, chosen if (chosen, chosen) in drills else drills[0][1])
+        self.drill.show_choices(drills, chosen if chosen in [name for _, name in drills] else drills[0][1])
+        self.pair.setVisible(self.drill.currentData() == PAIR)
+        actions = [(name, name) for name in self.document.build.actions_by_name]
+        for field in (self.attack, self.answer):
+            chosen = field.currentData() or self.document.action
+            field.show_choices(actions, chosen if (chosen, chosen) in actions else actions[0][1] if actions else "")
         if self.seen is not None and self.played_of is not self.document.build:
             # What was told is of the project as it was.
             self.seen = None
@@ -270,6 +295,8 @@ class RehearsalPage(FieldPage):
         for button, name in zip(self.who, self._names()):
             button.setText(f"{name} saw" if name not in ("", COUNTED) else name or "–")
             button.setChecked(self.seen is not None and name == self.whose)
+        for widget in (*self.who, self.lanes, self.list):
+            widget.setVisible(self.seen is not None)
         self.lanes.show_rows([(name, self.seen.records(name), [r for r in self.seen.rows if r.whose == name])
                               for name in self._names()] if self.seen is not None else [])  # fmt: skip
         self._enable()
