@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import numpy as np
 import pytest
+from msgspec.structs import replace
 from PySide6.QtCore import QEvent, QPoint, Qt
 from PySide6.QtGui import QKeyEvent
 from PySide6.QtTest import QTest
@@ -12,10 +13,10 @@ from pytestqt.qtbot import QtBot
 
 from tests.conftest import OSSA, TARN
 from tests.desk.conftest import STRIKE, Hand, Watch, pick, type_in, until
-from veergust.core.edit.spans import set_edges
+from veergust.core.edit.spans import Edit, set_edges
 from veergust.core.edit.staging import set_fighter
 from veergust.core.kinds.finding import Ref
-from veergust.core.model import Command
+from veergust.core.model import Command, Gesture
 from veergust.core.motion.figure import Assets
 from veergust.core.motion.skeleton import Skeleton
 from veergust.core.play.compiled.project import CompiledProject
@@ -471,9 +472,11 @@ def test_a_press_that_is_lost_says_why_and_leads_to_its_place(window: Window) ->
     assert shown[0] == "1  light  → Low sweep"
     assert shown[1].startswith("4  light  lost: ")
     assert "too early for the window to Thrust" in shown[1]
-    # Looked at before it, the press is not there yet.
+    # Looked at before it, the press is not there yet; on its very tick it is.
     session.look_at(2)
     assert spar.sides[0].presses.count() == 1
+    session.look_at(next(n for n, r in enumerate(session.records) if r.tick == 4))
+    assert spar.sides[0].presses.count() == 2
     session.look_at(20)
     spar.sides[0].presses.setCurrentRow(1)
     spar.sides[0].presses.setFocus()
@@ -481,6 +484,20 @@ def test_a_press_that_is_lost_says_why_and_leads_to_its_place(window: Window) ->
     assert window.bench == "Sheet"
     assert window.document.selection is not None
     assert window.document.selection.kind == "exits"
+
+
+def test_a_gesture_that_was_nearly_made_is_told_among_the_presses(window: Window) -> None:
+    window.show_bench("Spar")
+    spar, session = window.spar, window.spar.session
+    ward = Command(name="ward", gesture=Gesture(kind="held", of=("heavy",), ticks=20))
+    project = window.document.project
+    window.document.apply(Edit(replace(project, commands=(*project.commands, ward)), "a ward"))
+    spar.restart()
+    for tick in range(20):
+        session.give(*([Input(OSSA, "heavy", press=tick == 2)] if tick in (2, 17) else []))
+        session.tick()
+    shown = [spar.sides[0].presses.item(n).text() for n in range(spar.sides[0].presses.count())]
+    assert any("ward  let go 5 frames too soon" in words for words in shown), shown
 
 
 def test_a_take_is_kept_as_a_drill_run_ranged_broken_and_shown(window: Window) -> None:

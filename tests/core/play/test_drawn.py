@@ -223,6 +223,48 @@ def test_a_guest_plays_as_it_does_at_home(paper: tuple[Path, CompiledProject], f
         assert np.array_equal(a.joints_now, b.joints_now)
 
 
+@pytest.mark.parametrize("wide", [0.1, 0.9])
+def test_a_guests_own_body_is_in_the_way(paper: tuple[Path, CompiledProject], folder: Path, wide: float) -> None:
+    """Walked to head-on and far from the origin, it is met where both bodies end, however wide it is, and stands."""
+    visiting, home = paper
+    quay = open_project(folder)
+    shutil.copytree(visiting, folder.parent / visiting.name)
+    body = replace(home.project.rig.capsule, radius=wide)
+    save_project(replace(home.project, rig=replace(home.project.rig, capsule=body)), folder.parent / visiting.name)
+    ossa, tarn = quay.stage.fighters[:2]
+    floor = replace(quay.stage.floors[0], low=(-99, -99), high=(99, 99))
+    near = (replace(ossa, position=(40, 0, -25), facing=90.0, plays="keys"),
+            replace(tarn, position=(42.5, 0, -25), facing=-90.0, project=visiting.name, plays="stands"))  # fmt: skip
+    save_project(replace(quay, stage=replace(quay.stage, fighters=near, floors=(floor,), posts=())), folder)
+    simulation = Simulation(built(folder))
+    gaps = []
+    for tick in range(150):
+        simulation.tick([Input(OSSA, axis="move", value=(1.0, 0.0))] if tick == 0 else [])
+        one, other = (f.position for f in simulation.fighters)
+        assert other.tolist() == [42.5, 0.0, -25.0]
+        gaps.append(float(np.hypot(one[0] - other[0], one[2] - other[2])))
+    assert min(gaps) == pytest.approx(quay.rig.capsule.radius + wide, abs=0.01)
+
+
+@pytest.mark.parametrize(("tall", "through"), [(0.5, True), (1.7, False)])
+def test_a_guest_goes_under_what_it_is_low_enough_for(
+    paper: tuple[Path, CompiledProject], folder: Path, tall: float, through: bool
+) -> None:
+    visiting, home = paper
+    quay = open_project(folder)
+    shutil.copytree(visiting, folder.parent / visiting.name)
+    body = replace(home.project.rig.capsule, height=tall)
+    save_project(replace(home.project, rig=replace(home.project.rig, capsule=body)), folder.parent / visiting.name)
+    floor = replace(quay.stage.floors[0], low=(-99, -99), high=(99, 99))
+    beam = replace(quay.stage.posts[0], position=(1.5, 1.0, 0.0), radius=0.3)
+    guest = replace(quay.stage.fighters[0], position=(0, 0, 0), facing=90.0, project=visiting.name, plays="keys")
+    save_project(replace(quay, stage=replace(quay.stage, fighters=(guest,), floors=(floor,), posts=(beam,))), folder)
+    simulation = Simulation(built(folder))
+    for tick in range(200):
+        simulation.tick([Input(OSSA, axis="move", value=(1.0, 0.0))] if tick == 0 else [])
+    assert (simulation.fighters[0].position[0] > 2.0) == through
+
+
 def test_contacts_of_a_drawn_figure_do_not_depend_on_where_it_stands(paper: tuple[Path, CompiledProject]) -> None:
     build = paper[1]
     one, other = build.project.stage.fighters

@@ -302,6 +302,26 @@ def test_bodies_in_one_place_part_half_and_half_unless_one_is_over_the_other(
         assert (a[0], b[0]) == (pytest.approx(0.1), pytest.approx(-0.1))
 
 
+def test_of_many_in_one_place_each_pair_parts_from_where_the_pairs_before_left_it(
+    quay: Project, assets: Assets
+) -> None:
+    """Against the rule written out: pair by pair in the order they stand, half and half, along what lies between."""
+    places = [(0.0, 0.0), (0.3, 0.05), (-0.6, 0.0), (0.75, -0.1), (0.05, -0.5)]
+    fighters = tuple(Fighter(name=f"F{n}", position=(x, 0.0, z)) for n, (x, z) in enumerate(places))
+    project = quiet(replace(quay, stage=replace(quay.stage, fighters=fighters, floors=FLOOR, posts=())))
+    simulation = Simulation(CompiledProject(project, assets), posed=False)
+    simulation.tick()
+    at, wide = [complex(x, z) for x, z in places], 2.0 * project.rig.capsule.radius
+    for i in range(len(at)):
+        for j in range(i + 1, len(at)):
+            gap = at[i] - at[j]
+            if abs(gap) < wide:
+                away = gap / abs(gap) * (wide - abs(gap)) / 2
+                at[i], at[j] = at[i] + away, at[j] - away
+    seen = [complex(f.position[0], f.position[2]) for f in simulation.fighters]
+    assert seen == pytest.approx(at, abs=1e-9)
+
+
 @pytest.mark.parametrize("hold", ["push", "gravity"])
 def test_what_a_hold_takes_away_is_back_when_it_ends(quay: Project, assets: Assets, hold: str) -> None:
     held = replace(made("Held", section("idle", 0.3)), holds=(Setting(setting=hold, value=0.0),))

@@ -9,14 +9,14 @@ from random import Random
 from typing import Any
 
 import pytest
-from hypothesis import given, settings
+from hypothesis import example, given, settings
 from hypothesis import strategies as st
 from msgspec.structs import replace
 
 from tests.conftest import DEMO, OSSA, TARN
 from tests.core.play.bouts import given as at_random
 from veergust.cli.main import main
-from veergust.core.model import Drill, DrillStep, Event, Project, Whom
+from veergust.core.model import Drill, DrillStep, Ending, Event, Outcome, Project, Whom
 from veergust.core.motion.figure import Assets
 from veergust.core.play.compiled.project import CompiledProject
 from veergust.core.play.scripted import schedule
@@ -235,13 +235,21 @@ WHOM: tuple[Whom, ...] = ("everyone", "owner", "decider")
     seed=st.integers(0, 99), delay=st.sampled_from([0.0, 50.0, 110.0]), loss=st.sampled_from([0.0, 0.2]),
     decides=st.sampled_from(DECIDES), waits=st.booleans(),
 )  # fmt: skip
+@example(seed=4, delay=110.0, loss=0.0, decides="server", waits=False)
 def test_an_event_is_told_once_on_every_screen_that_it_is_for_and_on_no_other(
     quay: Project, assets: Assets, seed: int, delay: float, loss: float, decides: Any, waits: bool
 ) -> None:
     """Events of two frames and of frame 0, over sections and laps, on both fighters; a strike lets another go off."""
     events = tuple(Event(tick=t, name=whom, whom=whom) for whom in WHOM for t in (0, 2))
     project = close(quay)
-    actions = [replace(a, sections=tuple(replace(s, events=events) for s in a.sections)) for a in project.actions]
+    runs = tuple(Outcome(when=when, name="everyone") for when in ("opens", "hit", "missed"))
+    actions = [
+        replace(a, sections=tuple(
+            replace(s, events=events, strikes=tuple(replace(k, runs=runs) for k in s.strikes)) for s in a.sections
+        ))
+        for a in project.actions
+    ]  # fmt: skip
+    actions = [replace(a, on_start=Ending(message="everyone")) for a in actions]
     # The first of its sections goes round until something ends it.
     actions = [
         replace(a, sections=(replace(a.sections[0], then=a.sections[0].name, exits=()), *a.sections[1:]))
@@ -260,6 +268,10 @@ def test_an_event_is_told_once_on_every_screen_that_it_is_for_and_on_no_other(
         assert came == wanted, "nothing is left out"
         assert len({r.which for r in rows}) == len(rows), "and nothing comes twice"
         assert all(r.which.name == "everyone" or r.which.fighter == player.name for r in rows)
+        # What nothing tells from others of its name is not told on a guess.
+        alike = [r for r in rows if r.which.kind == "message"]
+        assert alike
+        assert all(r.due is not None and r.late >= 0 for r in alike)
         others = [r.late for r in rows if r.which.fighter != player.name and r.due is not None]
         # What the other begins is nobody's to guess before the line has brought it.
         assert max(others) >= ceil(delay / 1000 * 60)
