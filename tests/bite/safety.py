@@ -418,4 +418,43 @@ STRANGERS = (
     ),
 )
 
-SAFETY = (*SAVES, *OTHERS, *UNSAVED, *STRANGERS)
+ASIDE = "tests/desk/test_aside.py"
+BESIDE = (
+    Mutant(
+        "what nobody holds is taken down on the windows' thread",
+        "desk/running/tidying.py",
+        "        gc.disable()\n",
+        "",
+        f"{ASIDE}::test_what_nobody_holds_goes_on_the_thread_of_the_windows_only",
+    ),
+    Mutant(
+        "everything is searched only while nothing plays",
+        "desk/running/tidying.py",
+        " and not in_the_middle()",
+        "",
+        f"{ASIDE}::test_the_young_are_searched_often_and_everything_only_while_nothing_plays",
+    ),
+    Mutant(
+        "what was frozen is searched with everything",
+        "desk/running/tidying.py",
+        "        gc.unfreeze()\n",
+        "",
+        f"{ASIDE}::test_the_young_are_searched_often_and_everything_only_while_nothing_plays",
+    ),
+    Mutant(
+        "an owner that is gone hears no more",
+        "desk/running/work.py",
+        "if not isValid(self.owner):",
+        "if False:",
+        f"{ASIDE}::test_an_owner_that_goes_while_something_is_made_for_it_hears_no_more_and_takes_nothing_down",
+    ),
+    Mutant(
+        "a strip is told on the windows' thread",
+        "desk/clips/strips.py",
+        "self._box.post(tell)",
+        "tell()",
+        f"{ASIDE}::test_an_owner_that_goes_while_something_is_made_for_it_hears_no_more_and_takes_nothing_down",
+    ),
+)
+
+SAFETY = (*SAVES, *OTHERS, *UNSAVED, *STRANGERS, *BESIDE)

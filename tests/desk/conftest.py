@@ -25,12 +25,13 @@ from veergust.core.motion.quat import Array
 from veergust.core.play.compiled.project import CompiledProject
 from veergust.core.study.store import Store
 from veergust.desk.app import make_application, make_window
+from veergust.desk.running import tidying
+from veergust.desk.running.work import end_all
 from veergust.desk.shell.window import Window
 from veergust.desk.stage import picture, view
 from veergust.desk.stage.picture import Shows, StagePicture
 from veergust.desk.stage.view import StageView
 from veergust.desk.widgets.inked import pose_pixmap
-from veergust.desk.widgets.work import end_all
 
 READ = {*READERS, ".bin", ".png", ".gif"}
 STRIKE = SpanRef("Low sweep", 1, "strikes", 0)
@@ -87,6 +88,14 @@ def opened_once() -> Iterator[None]:
         patch.setattr("veergust.desk.document.keeping.load_assets", load_assets)
         patch.setattr("veergust.desk.document.keeping.CompiledProject", compiled)
         patch.setattr("veergust.desk.document.derived.Store", lambda *most: Store(*most) if most else store)
+        yield
+
+
+@pytest.fixture(scope="session", autouse=True)
+def tidied_seldom() -> Iterator[None]:
+    """Hundreds of projects are opened one after another, and a search of everything after each takes its time."""
+    with pytest.MonkeyPatch.context() as patch:
+        patch.setattr(tidying, "SOON", 30.0)
         yield
 
 

@@ -17,9 +17,9 @@ from veergust.core.model import Project
 from veergust.core.play.compiled.project import CompiledProject
 from veergust.core.study.findings import findings
 from veergust.core.study.playout import outline
+from veergust.desk.running.frame_timer import FrameTimer
 from veergust.desk.shell.window import Window
 from veergust.desk.widgets.choose import Chooser
-from veergust.desk.widgets.frame_timer import FrameTimer
 
 Key = Qt.Key
 ALT, CONTROL = Qt.KeyboardModifier.AltModifier, Qt.KeyboardModifier.ControlModifier

@@ -22,8 +22,8 @@ from veergust.core.motion import quat
 from veergust.desk.clips.bench import ClipsBench
 from veergust.desk.clips.strips import Order, StripMaker
 from veergust.desk.look.theme import Theme
+from veergust.desk.running.work import BackgroundTask
 from veergust.desk.shell.window import Window
-from veergust.desk.widgets.work import BackgroundTask
 
 Key = Qt.Key
 CONTROL = Qt.KeyboardModifier.ControlModifier

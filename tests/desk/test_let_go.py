@@ -35,6 +35,7 @@ def test_what_a_closed_window_made_is_gone_with_it(qapp: QApplication, folder: P
     qapp.sendPostedEvents(None, QEvent.Type.DeferredDelete)
 
     def gone() -> bool:
+        gc.unfreeze()
         gc.collect()
         return not any(ref() is not None for ref in left)
 

@@ -2,9 +2,6 @@
 
 from __future__ import annotations
 
-import subprocess
-import sys
-
 import pytest
 from msgspec.structs import replace
 from PySide6.QtCore import QPoint, QPointF, QRectF, Qt
@@ -336,30 +333,3 @@ def test_play_once_stops_at_the_end_of_the_action_or_of_the_section_alone(window
         watch.now = 5000
         bench._tick()
         assert (window.document.frame, bench.playing) == (wanted, False)
-
-
-ENDS = """
-from PySide6.QtCore import QCoreApplication, QTimer
-from veergust.desk.widgets.work import BackgroundTask, end_all
-
-app = QCoreApplication([])
-
-
-def act(progress):
-    for n in range(10**9):
-        progress(f"step {n}", 0.5)
-
-
-task = BackgroundTask(act, lambda *_: None, lambda _: None, lambda _: None, app)
-task.start()
-QTimer.singleShot(100, app.quit)
-app.exec()
-end_all()
-"""
-
-
-def test_the_program_ends_quietly_while_something_still_goes_on() -> None:
-    """A thread that tells how far it is, while what it tells of is taken down, would take the program along."""
-    for _ in range(2):
-        done = subprocess.run([sys.executable, "-c", ENDS], capture_output=True, text=True, timeout=60, check=False)
-        assert (done.returncode, done.stderr) == (0, "")

@@ -207,6 +207,7 @@ class Wanderer:
 
 def resident() -> float:
     """Memory of the program (MB)."""
+    gc.unfreeze()
     gc.collect()
     with open("/proc/self/statm") as sizes:
         return int(sizes.read().split()[1]) * os.sysconf("SC_PAGE_SIZE") / 2**20

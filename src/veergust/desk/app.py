@@ -14,12 +14,13 @@ from PySide6.QtWidgets import QApplication
 
 from veergust.desk.look.style import FAMILY
 from veergust.desk.look.theme import Theme, load_fonts
+from veergust.desk.running.tidying import Tidying
+from veergust.desk.running.work import end_all
 from veergust.desk.shell.mishaps import Messages, say_errors
 from veergust.desk.shell.window import Window
 from veergust.desk.stage.opengl import surface_format
 from veergust.desk.widgets.accessible import use_accessible
 from veergust.desk.widgets.focus_ring import FocusRing
-from veergust.desk.widgets.work import end_all
 
 M_MMAP_THRESHOLD, M_ARENA_MAX = -3, -8
 TRIMMED = 20_000
@@ -60,6 +61,8 @@ def make_application(arguments: list[str]) -> QApplication:
     use_accessible()
     if app.findChild(FocusRing) is None:
         FocusRing(app)
+    if app.findChild(Tidying) is None:
+        Tidying(app)
     return app
 
 
@@ -69,6 +72,9 @@ def make_window(settings: QSettings | None = None) -> Window:
         settings = QSettings(QSettings.Format.IniFormat, QSettings.Scope.UserScope, "veergust", "veergust")
     window = Window(Theme(), settings)
     be_ready_for_stages(window)
+    tidying = QApplication.instance().findChild(Tidying)  # type: ignore[union-attr]
+    if tidying is not None:
+        window.document.opened.connect(tidying.soon)
     return window
 
 

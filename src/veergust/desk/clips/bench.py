@@ -44,10 +44,10 @@ from veergust.desk.frame.pages import page_words
 from veergust.desk.keys.pressing import BACK, last_of, pressed
 from veergust.desk.keys.table import Where, on_key
 from veergust.desk.look.theme import Theme
+from veergust.desk.running.work import load_aside
 from veergust.desk.stage.panel import StagePanel
 from veergust.desk.stage.view import StageTool
 from veergust.desk.widgets.buttons import speed_buttons, word_button
-from veergust.desk.widgets.work import load_aside
 
 ASIDE = 0.4
 """How far (m) ahead of a figure that is followed the camera looks."""

@@ -146,7 +146,7 @@ class Library(QAbstractScrollArea):
         self.renew()
         self.show_chosen()
 
-    def _strip_made(self, name: str, made: object) -> None:
+    def _strip_made(self, name: str) -> None:
         self.viewport().update()
 
     def show_chosen(self) -> None:

@@ -9,7 +9,7 @@ from veergust.core.motion.prepared import ends
 from veergust.core.study.clip_reading import Reading, used_frames
 from veergust.desk.clips.timeline import Timeline
 from veergust.desk.document.document import Document
-from veergust.desk.widgets.frame_timer import FrameTimer
+from veergust.desk.running.frame_timer import FrameTimer
 
 
 class Playhead(QObject):

@@ -5,6 +5,7 @@ from __future__ import annotations
 import hashlib
 import queue
 import threading
+import weakref
 from collections.abc import Callable
 from dataclasses import dataclass
 from pathlib import Path
@@ -13,6 +14,7 @@ import numpy as np
 from platformdirs import user_cache_path
 from PySide6.QtCore import QObject, Qt, Signal
 from PySide6.QtGui import QColor, QImage, QPainter
+from shiboken6 import isValid
 
 from veergust.core.model import Clip
 from veergust.core.motion.figure import Assets, Mesh
@@ -20,12 +22,14 @@ from veergust.core.motion.prepared import carried, ends, motion_of, times
 from veergust.core.motion.quat import Array
 from veergust.core.motion.skeleton import forward
 from veergust.core.motion.track import Roots
+from veergust.desk.running.work import aside, before_the_end, mailbox
 from veergust.desk.widgets.inked import draw_pose
-from veergust.desk.widgets.work import before_the_end
 
 POSES = 5
 WIDE, HIGH = 176, 56
 MOST_KEPT = 4000
+Mark = tuple[object, ...]
+"""What tells a strip of a clip from an older one."""
 
 
 @dataclass(frozen=True, eq=False)
@@ -77,20 +81,15 @@ def paint_strip(mesh: Mesh, joints: Array, ink: QColor, ghost: QColor, ratio: fl
 class StripMaker(QObject):
     """Makes strips as they are asked for, the last asked first; ``made`` tells which clip's is there."""
 
-    made = Signal(str, object)
+    made = Signal(str)
 
     def __init__(self, folder: Path | None = None, owner: QObject | None = None) -> None:
         super().__init__(owner)
-        self.folder = folder or user_cache_path("veergust") / "strips"
-        self.kept: dict[str, tuple[tuple[object, ...], QImage]] = {}
-        self._asked: dict[str, tuple[object, ...]] = {}
-        self._orders: queue.LifoQueue[tuple[tuple[object, ...], Order] | None] = queue.LifoQueue()
-        self._digests: dict[int, tuple[Mesh, bytes]] = {}
+        self.kept: dict[str, tuple[Mark, QImage]] = {}
+        self._bench = _Bench(folder or user_cache_path("veergust") / "strips", weakref.WeakMethod(self._keep))
         self._thread: threading.Thread | None = None
-        self.made.connect(self._keep)
         before_the_end(self.finish)
-        orders = self._orders
-        self.destroyed.connect(lambda: orders.put(None))
+        self.destroyed.connect(self._bench.close)
 
     def strip(self, order: Order) -> QImage | None:
         """The strip of a clip when it is there; else it is ordered, and an older one shown meanwhile."""
@@ -98,37 +97,62 @@ class StripMaker(QObject):
         kept = self.kept.get(order.clip.name)
         if kept is not None and kept[0] == mark:
             return kept[1]
-        if self._asked.get(order.clip.name) != mark:
-            self._asked[order.clip.name] = mark
-            self._orders.put((mark, order))
-            if self._thread is None or not self._thread.is_alive():
-                self._thread = threading.Thread(target=self._work, daemon=True)
-                self._thread.start()
+        if self._bench.take(mark, order) and (self._thread is None or not self._thread.is_alive()):
+            self._thread = aside(self._bench.work)
         return kept[1] if kept is not None else None
 
     def finish(self) -> None:
         """Let the thread end when it has nothing more to do, and wait for it."""
         if self._thread is not None and self._thread.is_alive():
-            self._orders.put(None)
+            self._bench.close()
             self._thread.join(timeout=5.0)
 
-    def _keep(self, name: str, made: tuple[tuple[object, ...], QImage]) -> None:
-        mark, image = made
-        if self._asked.get(name) == mark:
+    def _keep(self, name: str, mark: Mark, image: QImage) -> None:
+        if isValid(self) and self._bench.asked.get(name) == mark:
             self.kept[name] = (mark, image)
+            self.made.emit(name)
 
-    def _work(self) -> None:
+
+class _Bench:
+    """Where the strips are made; all that the thread knows of. ``keep`` is called with each on the windows' thread."""
+
+    def __init__(self, folder: Path, keep: weakref.WeakMethod[Callable[[str, Mark, QImage], None]]) -> None:
+        self.folder, self.keep = folder, keep
+        self.asked: dict[str, Mark] = {}
+        self._orders: queue.LifoQueue[tuple[Mark, Order] | None] = queue.LifoQueue()
+        self._digests: dict[int, tuple[Mesh, bytes]] = {}
+        self._box = mailbox()
+
+    def take(self, mark: Mark, order: Order) -> bool:
+        """Take an order; whether it is a new one."""
+        if self.asked.get(order.clip.name) == mark:
+            return False
+        self.asked[order.clip.name] = mark
+        self._orders.put((mark, order))
+        return True
+
+    def close(self) -> None:
+        """Make nothing more."""
+        self._orders.put(None)
+
+    def work(self) -> None:
+        """Make what is ordered, until it is closed."""
         while (entry := self._orders.get()) is not None:
             mark, order = entry
-            if self._asked.get(order.clip.name) != mark:
+            if self.asked.get(order.clip.name) != mark:
                 continue
             joints = strip_poses(order.assets, order.clip, order.roots)
-            if joints is None:
-                continue
-            try:
-                self.made.emit(order.clip.name, (mark, self._from_cache(order, joints)))
-            except RuntimeError:
-                return  # the window is gone, and with it who wanted the strip
+            if joints is not None:
+                self._tell(order.clip.name, mark, self._from_cache(order, joints))
+
+    def _tell(self, name: str, mark: Mark, image: QImage) -> None:
+        keep = self.keep
+
+        def tell() -> None:
+            if (there := keep()) is not None:
+                there(name, mark, image)
+
+        self._box.post(tell)
 
     def _from_cache(self, order: Order, joints: Array) -> QImage:
         known = self._digests.get(id(order.mesh))

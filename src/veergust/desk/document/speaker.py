@@ -11,6 +11,7 @@ from typing import Any
 import numpy as np
 
 from veergust.core.files.wav_read import Sound
+from veergust.desk.running.work import aside
 
 RATE = 44100
 
@@ -33,7 +34,7 @@ class Speaker:
 
     def warm(self) -> None:
         """Open the device aside, so that the first sound does not wait for it."""
-        threading.Thread(target=self._open, daemon=True).start()
+        aside(self._open)
 
     def play(self, sound: Sound) -> None:
         """Start a sound now."""

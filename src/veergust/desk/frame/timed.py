@@ -6,8 +6,8 @@ from PySide6.QtCore import QElapsedTimer
 from PySide6.QtWidgets import QPushButton, QWidget
 
 from veergust.desk.document.document import Document
+from veergust.desk.running.frame_timer import FrameTimer
 from veergust.desk.stage.panel import StagePanel
-from veergust.desk.widgets.frame_timer import FrameTimer
 
 
 class Timed:

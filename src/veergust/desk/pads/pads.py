@@ -7,10 +7,11 @@ import warnings
 from dataclasses import dataclass, field
 from functools import cache
 from importlib import import_module
-from threading import Thread
 from typing import Any
 
 from PySide6.QtCore import QCoreApplication, QObject, QSettings, QTimer, Signal
+
+from veergust.desk.running.work import aside
 
 BUTTONS = (
     "south", "east", "west", "north", "select", "home", "start", "left stick", "right stick", "left shoulder",
@@ -39,6 +40,26 @@ class Pad:
     axes: dict[int, float] = field(default_factory=dict)
 
 
+@dataclass
+class _Library:
+    """The library, loaded beside; all that the thread knows of."""
+
+    loaded: Any = None
+    trouble: str = ""
+    there: bool = False
+    """Whether it is known how it went."""
+
+    def load(self) -> None:
+        """Load it, or say why it cannot be."""
+        try:
+            warnings.filterwarnings("ignore", message="Using SDL2 binaries", category=UserWarning)
+            self.loaded = import_module("sdl2")
+        except (ImportError, OSError, AttributeError, RuntimeError) as error:
+            # The library is missing, or not for this machine: all else goes on.
+            self.trouble = f"Pads cannot be read here: {error}".splitlines()[0]
+        self.there = True
+
+
 class Pads(QObject):
     """All pads. Signals tell which by its place among those that are there, and the button by its name."""
 
@@ -61,8 +82,7 @@ class Pads(QObject):
         self.sdl: Any = None
         self._settings: QSettings | None = None
         self._listeners: set[object] = set()
-        self._loading: Thread | None = None
-        self._loaded: Any = None
+        self._library: _Library | None = None
         self.timer = QTimer(self)
         self.timer.setInterval(EVERY)
         self.timer.timeout.connect(self.poll)
@@ -86,10 +106,11 @@ class Pads(QObject):
     def listen(self, who: object) -> None:
         """Ask the pads while somebody listens; the library is loaded beside, the first time."""
         self._listeners.add(who)
-        if self.sdl is None and self._loading is None and not self.trouble:
-            self._loading = Thread(target=self._load, name="pads", daemon=True)
-            self._loading.start()
-        self.timer.start()
+        if self._library is None:
+            self._library = _Library()
+            aside(self._library.load, "pads")
+        if not self.trouble:
+            self.timer.start()
 
     def leave(self, who: object) -> None:
         """Somebody listens no more."""
@@ -97,17 +118,12 @@ class Pads(QObject):
         if not self._listeners:
             self.timer.stop()
 
-    def _load(self) -> None:
-        try:
-            warnings.filterwarnings("ignore", message="Using SDL2 binaries", category=UserWarning)
-            self._loaded = import_module("sdl2")
-        except (ImportError, OSError, AttributeError, RuntimeError) as error:
-            # The library is missing, or not for this machine: all else goes on.
-            self.trouble = f"Pads cannot be read here: {error}".splitlines()[0]
-
     def _begin(self) -> None:
         """Take up the library, on the thread that asks it."""
-        sdl = self._loaded
+        assert self._library is not None
+        sdl, self.trouble = self._library.loaded, self._library.trouble
+        if self.trouble:
+            return
         os.environ.setdefault("SDL_NO_SIGNAL_HANDLERS", "1")
         for hint in (sdl.SDL_HINT_JOYSTICK_ALLOW_BACKGROUND_EVENTS, sdl.SDL_HINT_NO_SIGNAL_HANDLERS):
             sdl.SDL_SetHint(hint, b"1")
@@ -121,10 +137,9 @@ class Pads(QObject):
     def poll(self) -> None:
         """Ask the pads what happened since."""
         if self.sdl is None:
-            if self._loaded is None:
+            if self._library is None or not self._library.there:
                 return
             self._begin()
-            self._loaded = None
             if self.sdl is None:
                 self.timer.stop()
             self.changed.emit()

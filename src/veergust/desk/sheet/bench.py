@@ -26,6 +26,7 @@ from veergust.desk.frame.folding import FoldingSide
 from veergust.desk.keys.pressing import BACK, pressed
 from veergust.desk.keys.table import keys_of, on_key
 from veergust.desk.look.theme import Theme
+from veergust.desk.running.frame_timer import FrameTimer
 from veergust.desk.sheet import making
 from veergust.desk.sheet.actions import ActionList
 from veergust.desk.sheet.cards.page import Page
@@ -38,7 +39,6 @@ from veergust.desk.sheet.pages import TITLES, SheetPages
 from veergust.desk.sheet.view import SheetView
 from veergust.desk.stage.panel import StagePanel
 from veergust.desk.widgets.buttons import speed_buttons, word_button
-from veergust.desk.widgets.frame_timer import FrameTimer
 
 __all__ = ["SheetBench"]
 

@@ -20,8 +20,8 @@ from veergust.core.motion.figure import Assets
 from veergust.core.trouble import Trouble
 from veergust.core.wording import listed
 from veergust.desk.document.document import Document
+from veergust.desk.running.work import BackgroundTask
 from veergust.desk.widgets.notice import Notice
-from veergust.desk.widgets.work import BackgroundTask
 
 
 def _in_the_way(folder: Path, file: Path) -> bool:

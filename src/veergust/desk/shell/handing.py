@@ -25,10 +25,10 @@ from veergust.core.kinds.finding import Finding, Ref
 from veergust.core.play.compiled.project import CompiledProject
 from veergust.core.study.findings import findings
 from veergust.desk.document.document import Document
+from veergust.desk.running.work import BackgroundTask
 from veergust.desk.widgets.buttons import word_button
 from veergust.desk.widgets.fields import ChoiceField, Form, TextField, heading, note
 from veergust.desk.widgets.rows import buttons, switch
-from veergust.desk.widgets.work import BackgroundTask
 
 UP = [("Y is up", "y"), ("Z is up", "z")]
 HAND = [("right-handed", "right"), ("left-handed", "left")]

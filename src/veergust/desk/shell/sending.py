@@ -14,8 +14,8 @@ from veergust.core.files.reading import Progress
 from veergust.core.motion.prepared import seconds
 from veergust.core.play.compiled.project import CompiledProject
 from veergust.desk.document.document import Document
+from veergust.desk.running.work import BackgroundTask
 from veergust.desk.widgets.notice import Notice
-from veergust.desk.widgets.work import BackgroundTask
 
 if TYPE_CHECKING:
     from PySide6.QtWidgets import QWidget as Base

@@ -13,10 +13,10 @@ from veergust.core.trouble import Trouble
 from veergust.desk.document.document import Document
 from veergust.desk.frame.page import FieldPage
 from veergust.desk.frame.session import Session
+from veergust.desk.running.work import before_the_end
 from veergust.desk.widgets.buttons import word_button
 from veergust.desk.widgets.fields import ChoiceField, Form, NumberField, heading, note
 from veergust.desk.widgets.rows import buttons, switch
-from veergust.desk.widgets.work import before_the_end
 
 LOOKS = 33
 """It is looked what was told so often (ms)."""

@@ -20,11 +20,11 @@ from veergust.desk.document.document import Document
 from veergust.desk.frame.page import FieldPage
 from veergust.desk.frame.session import Session
 from veergust.desk.look.theme import Theme
+from veergust.desk.running.work import BackgroundTask
 from veergust.desk.spar.lanes import Lanes
 from veergust.desk.widgets.buttons import word_button
 from veergust.desk.widgets.fields import ChoiceField, Form, NumberField, heading, note
 from veergust.desk.widgets.rows import buttons, switch
-from veergust.desk.widgets.work import BackgroundTask
 
 COUNTED = "what counted"
 PAIR = "\0"

@@ -2,6 +2,9 @@
 
 from __future__ import annotations
 
+from typing import ClassVar
+from weakref import WeakSet
+
 from PySide6.QtCore import QCoreApplication, QElapsedTimer, QEvent, QObject, Qt, QTimer, Signal
 
 LOW = -1
@@ -19,6 +22,8 @@ class FrameTimer(QObject):
 
     timeout = Signal()
     DRAWN = QEvent.Type(QEvent.registerEventType())
+    beating: ClassVar[WeakSet[FrameTimer]] = WeakSet()
+    """All that run."""
 
     def __init__(self, parent: QObject, interval: int = 1000 // 60) -> None:
         super().__init__(parent)
@@ -43,11 +48,13 @@ class FrameTimer(QObject):
     def start(self) -> None:
         """Run; the first beat comes after an interval."""
         self._running = True
+        self.beating.add(self)
         self._timer.start(self._interval)
 
     def stop(self) -> None:
         """Run no more."""
         self._running = False
+        self.beating.discard(self)
         self._timer.stop()
 
     def _fire(self) -> None:
