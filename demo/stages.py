@@ -41,7 +41,7 @@ def quay() -> Stage:
 
 
 def gallery() -> Stage:
-    """The second stage: a gallery above the quay, with a wall at its back, a step, and one who walks in."""
+    """The second stage: a gallery above the quay, with a wall at its back, a step, a lift, and one who walks in."""
     return Stage(
         name="Rope gallery",
         floors=(
@@ -49,6 +49,15 @@ def gallery() -> Stage:
             Floor(name="coiled rope", low=(-2.9, -1.2), high=(-2.1, -0.4), height=2.2),
             Floor(name="back wall", low=(-3.2, -1.6), high=(3.2, -1.4), height=4.4),
             Floor(name="gangway", low=(3.2, -0.5), high=(6.4, 0.5), height=2.0, rise=-2.0, along="x"),
+            Floor(
+                name="rope lift",
+                low=(-4.6, -0.7),
+                high=(-3.2, 0.7),
+                height=2.0,
+                goes=(0.0, -2.0, 0.0),
+                takes=150,
+                rests=90,
+            ),
             Floor(name="quay below", low=(-20.0, -20.0), high=(20.0, 20.0)),
         ),
         posts=(Post(name="hoist", position=(1.9, 2.0, 0.9), radius=0.12, height=1.6),),

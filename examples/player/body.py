@@ -10,7 +10,7 @@ from player import fades
 from player.export import Export
 from player.fighter import Fighter, Playing, Seen
 from player.stage import EDGE, STEP_UP, Disc, Stage
-from player.turns import NOWHERE, Vector, around, ease, size, times
+from player.turns import NOWHERE, Vector, around, ease, minus, plus, size, times
 
 Json = dict[str, Any]
 SLOW = 0.3 - 1e-6
@@ -248,8 +248,41 @@ def _stopped(speed: Vector, x: float, z: float) -> Vector:
     return speed[0] - into * x, speed[1], speed[2] - into * z
 
 
+def ride(export: Export, f: Fighter, stage: Stage) -> None:
+    """A floor that goes takes along who stands on it, with their feet, and pushes who is in its way."""
+    f.carried = NOWHERE
+    radius = export.figure.radius
+    discs = stage.discs(export.figure.height) if not f.down and f.is_on("push") else []
+    on = None
+    if f.grounded:
+        x, y, z = f.position
+        there = (n for n, floor in enumerate(stage.before) if any(stage.going[n].goes) and floor.over(x, z)
+                 and abs(floor.height_at(x, z) - y) <= EDGE)  # fmt: skip
+        on = next(there, None)
+    if on is not None:
+        by = f.carried = stage.by[on]
+        (px, _, pz), _, _ = stage.sweep(f.position, (by[0], 0.0, by[2]), radius, discs)
+        went = px - f.position[0], by[1], pz - f.position[2]
+        f.position = px, f.position[1] + by[1], pz
+        for foot in f.feet:
+            foot.at, foot.ball, foot.high = plus(foot.at, went), plus(foot.ball, went), foot.high + by[1]
+        if f.feet_height is not None:
+            f.feet_height += by[1]
+    for n, by in enumerate(stage.by):
+        if n != on and (by[0] or by[2] or (by[1] and not f.grounded)):
+            # Seen from the floor it is the body that comes against it.
+            up = 0.0 if f.grounded else by[1]
+            back = -by[0], -up, -by[2]
+            to, walls, landed = stage.sweep(f.position, back, radius, [], [stage.before[n]])
+            if walls or landed:
+                step = minus(plus(to, (by[0], up, by[2])), f.position)
+                others = [floor for m, floor in enumerate(stage.floors) if m != n]
+                f.position = stage.sweep(f.position, step, radius, discs, others)[0]
+
+
 def settle(export: Export, f: Fighter, stage: Stage) -> bool:
-    """Keep a body on the floor or let it fall; true when it was put back after it fell out of the stage."""
+    """Keep a body on the floor or let it fall, with the speed of the floor that it leaves; true when it was put back
+    after it fell out of the stage."""
     x, y, z = f.position
     height = stage.height_under(x, y, z, STEP_UP)
     snap = STEP_UP if f.grounded and f.velocity[1] <= 0.0 else 0.0
@@ -258,6 +291,7 @@ def settle(export: Export, f: Fighter, stage: Stage) -> bool:
         f.velocity = (f.velocity[0], 0.0, f.velocity[2])
         f.grounded, f.off_floor = True, 0
     else:
+        f.velocity = plus(f.velocity, times(f.carried, export.rate))
         f.grounded = False
         f.off_floor += 1
     y = f.position[1]

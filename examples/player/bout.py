@@ -62,6 +62,10 @@ class Bout:
             f.advanced = not f.frozen
             f.stood_before = f.position, f.facing
             before[f.name] = f.as_it_stands()
+        if any(any(one.goes) for one in self.stage.going):
+            self.stage.go_on(self.now)
+            for f in self.fighters:
+                body.ride(export, f, self.stage)
         self._decide_and_move(before)
         self._stand_and_pose()
         found = strikes.find(export, self.fighters, self.stage, self.things)

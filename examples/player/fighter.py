@@ -120,6 +120,7 @@ class Fighter:
             p["name"]: p["default"] for p in export.ground["parameters"] if p["default"]
         }
         self.velocity: Vector = NOWHERE
+        self.carried: Vector = NOWHERE
         self.knock: Vector = NOWHERE
         self.went: Vector = NOWHERE
         self.shove: Shove | None = None

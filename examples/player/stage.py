@@ -7,7 +7,7 @@ from math import hypot, inf, sqrt
 from typing import Any, NamedTuple
 
 from player.axes import Axes
-from player.turns import Vector, unit
+from player.turns import Vector, minus, unit
 
 Json = dict[str, Any]
 STEP_UP = 0.25
@@ -53,6 +53,29 @@ class Floor(NamedTuple):
         return unit((-slope, 1.0, 0.0) if self.along_x else (0.0, 1.0, -slope))
 
 
+class Going(NamedTuple):
+    """How a floor goes to and fro: how far (m), in how many ticks each way, and for how many it rests at either end."""
+
+    floor: Floor
+    goes: Vector
+    takes: int
+    rests: int
+
+    def gone(self, tick: int) -> Vector:
+        """How far it is from its place on a tick: it rests, goes softly, rests there and comes back."""
+        at = max(tick, 0) % (2 * (self.takes + self.rests))
+        there = self.rests + self.takes
+        t = (min(max(at - self.rests, 0), self.takes) - max(at - there - self.rests, 0)) / self.takes
+        much = t * t * (3.0 - 2.0 * t)
+        return self.goes[0] * much, self.goes[1] * much, self.goes[2] * much
+
+    def on(self, tick: int) -> Floor:
+        """The floor as it is on a tick."""
+        x, y, z = self.gone(tick)
+        f = self.floor
+        return Floor(f.low_x + x, f.low_z + z, f.high_x + x, f.high_z + z, f.height + y, f.rise, f.along_x)
+
+
 class Post(NamedTuple):
     """A round post."""
 
@@ -89,7 +112,15 @@ class Stage:
     """A stage, and what its posts have left."""
 
     def __init__(self, row: Json, axes: Axes) -> None:
-        self.floors = [_floor([axes.place(c) for c in f["corners"]]) for f in row["floors"]]
+        self.going = [
+            Going(_floor([axes.place(c) for c in f["corners"]]), axes.place(f["goes"]), f["takes"], f["rests"])
+            for f in row["floors"]
+        ]
+        self.floors = [one.floor for one in self.going]
+        self.before = self.floors
+        """As they were on the tick before."""
+        self.by: list[Vector] = []
+        """How far each has gone since."""
         self.posts = [
             Post(
                 p["name"],
@@ -103,6 +134,12 @@ class Stage:
         ]
         self.left = {p.name: p.health for p in self.posts if p.health > 0.0}
         self.put_back_below: float = row["put_back_below"] / axes.scale
+
+    def go_on(self, tick: int) -> None:
+        """Floors that go are where they are on a tick."""
+        self.before = [one.on(tick - 1) for one in self.going]
+        self.floors = [one.on(tick) for one in self.going]
+        self.by = [minus(one.gone(tick), one.gone(tick - 1)) for one in self.going]
 
     def posts_left(self) -> list[Post]:
         """The posts that still stand."""
@@ -126,13 +163,14 @@ class Stage:
         return None if floor is None else floor.height_at(x, z)
 
     def sweep(
-        self, at: Vector, step: Vector, radius: float, discs: Sequence[Disc]
+        self, at: Vector, step: Vector, radius: float, discs: Sequence[Disc], floors: Sequence[Floor] | None = None
     ) -> tuple[Vector, list[tuple[float, float]], bool]:
         """Where a body comes to, the directions away from what stopped it, and whether it landed.
 
         From above it is a point, and what is in its way is grown by its radius: it goes to what it meets first, slides
         along that, and stops where that leads into something else it has met.
         """
+        floors = self.floors if floors is None else floors
         x, y, z = at
         dx, dy, dz = step
         walls: list[tuple[float, float]] = []
@@ -142,7 +180,7 @@ class Stage:
             if hypot(dx, dz) < 1e-12 or now >= 1.0:
                 break
             rest = 1.0 - now
-            hit = self._soonest((x, z), (dx, dz), radius, discs, y + dy * now, dy * rest)
+            hit = _soonest((x, z), (dx, dz), radius, discs, floors, y + dy * now, dy * rest)
             share = min(hit.when, 1.0)
             x, z, now = x + dx * share, z + dz * share, now + rest * share
             way.append((now, x, z))
@@ -157,60 +195,63 @@ class Stage:
                 break
         if way[-1][0] < 1.0:
             way.append((1.0, x, z))
-        height = self._landing(way, y, dy)
+        height = _landing(way, y, dy, floors)
         return (x, y + dy if height is None else height, z), walls, height is not None
 
-    def _landing(self, way: Sequence[tuple[float, float, float]], y: float, dy: float) -> float | None:
-        """The height of the first floor a falling body meets on its way."""
-        if dy >= 0.0:
-            return None
-        best, height = inf, None
-        for floor in self.floors:
-            when = self._meets(way, y, dy, floor)
-            if when is not None and when < best:
-                best, height = when, floor.height_at(*_on_way(way, when))
-        return height
 
-    def _meets(self, way: Sequence[tuple[float, float, float]], y: float, dy: float, floor: Floor) -> float | None:
-        """When a falling body meets a floor; one that it stands on, or that is a little above its feet, at once."""
-        for (a, ax, az), (b, bx, bz) in zip(way, way[1:]):
-            gap = y + dy * a - floor.height_at(ax, az)
-            later = y + dy * b - floor.height_at(bx, bz)
-            if -STEP_UP - EDGE <= gap <= 0.0:
-                when = a
-            elif gap > 0.0 >= later:
-                when = a + (b - a) * gap / (gap - later)
-            else:
-                continue
-            if floor.over(*_on_way(way, when)):
-                return when
+def _landing(way: Sequence[tuple[float, float, float]], y: float, dy: float, floors: Sequence[Floor]) -> float | None:
+    """The height of the first floor a falling body meets on its way."""
+    if dy >= 0.0:
         return None
+    best, height = inf, None
+    for floor in floors:
+        when = _meets(way, y, dy, floor)
+        if when is not None and when < best:
+            best, height = when, floor.height_at(*_on_way(way, when))
+    return height
 
-    def _soonest(
-        self,
-        at: tuple[float, float],
-        go: tuple[float, float],
-        radius: float,
-        discs: Sequence[Disc],
-        y: float,
-        dy: float,
-    ) -> Hit:
-        """What a point meets first."""
-        out = Hit(1.0, 0.0, 0.0)
-        for disc in discs:
-            hit = _circle(at[0] - disc.x, at[1] - disc.z, *go, disc.radius + radius)
-            if hit.when < out.when and disc.low < y + dy * hit.when < disc.high:
+
+def _meets(way: Sequence[tuple[float, float, float]], y: float, dy: float, floor: Floor) -> float | None:
+    """When a falling body meets a floor; one that it stands on, or that is a little above its feet, at once."""
+    for (a, ax, az), (b, bx, bz) in zip(way, way[1:]):
+        gap = y + dy * a - floor.height_at(ax, az)
+        later = y + dy * b - floor.height_at(bx, bz)
+        if -STEP_UP - EDGE <= gap <= 0.0:
+            when = a
+        elif gap > 0.0 >= later:
+            when = a + (b - a) * gap / (gap - later)
+        else:
+            continue
+        if floor.over(*_on_way(way, when)):
+            return when
+    return None
+
+
+def _soonest(
+    at: tuple[float, float],
+    go: tuple[float, float],
+    radius: float,
+    discs: Sequence[Disc],
+    floors: Sequence[Floor],
+    y: float,
+    dy: float,
+) -> Hit:
+    """What a point meets first."""
+    out = Hit(1.0, 0.0, 0.0)
+    for disc in discs:
+        hit = _circle(at[0] - disc.x, at[1] - disc.z, *go, disc.radius + radius)
+        if hit.when < out.when and disc.low < y + dy * hit.when < disc.high:
+            out = hit
+    for floor in floors:
+        if max(floor.height, floor.height + floor.rise) <= min(y, y + dy) + STEP_UP + EDGE:
+            continue
+        hit = _rectangle(*at, *go, floor, radius)
+        # A ramp is a wall only where its side is higher than a step.
+        if hit.when < out.when:
+            high = floor.height_at(at[0] + go[0] * hit.when, at[1] + go[1] * hit.when)
+            if high > y + dy * hit.when + STEP_UP + EDGE:
                 out = hit
-        for floor in self.floors:
-            if max(floor.height, floor.height + floor.rise) <= min(y, y + dy) + STEP_UP + EDGE:
-                continue
-            hit = _rectangle(*at, *go, floor, radius)
-            # A ramp is a wall only where its side is higher than a step.
-            if hit.when < out.when:
-                high = floor.height_at(at[0] + go[0] * hit.when, at[1] + go[1] * hit.when)
-                if high > y + dy * hit.when + STEP_UP + EDGE:
-                    out = hit
-        return out
+    return out
 
 
 def _floor(corners: Sequence[Vector]) -> Floor:

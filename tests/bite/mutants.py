@@ -9,6 +9,7 @@ from tests.bite.kept import KEPT
 from tests.bite.live import LIVE
 from tests.bite.mutant import Mutant
 from tests.bite.rehearsed import REHEARSED
+from tests.bite.riding import RIDING
 from tests.bite.rounded import ROUNDED
 from tests.bite.safety import SAFETY
 from tests.bite.shown import SHOWN
@@ -1299,4 +1300,5 @@ MUTANTS = (
     *DRAWN,
     *LIVE,
     *REHEARSED,
+    *RIDING,
 )

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import numpy as np
 import pytest
 from PySide6.QtCore import QEvent, QPoint, QPointF, Qt
 from PySide6.QtGui import QMouseEvent
@@ -153,3 +154,51 @@ def test_a_part_of_the_take_is_played_round_and_round(spar: SparBench) -> None:
     assert session.loop is None
     spar.tick()
     assert len(session.records) < 201
+
+
+def test_a_platform_is_made_and_ridden_and_the_camera_rises_with_it_and_not_with_a_jump(
+    spar: SparBench, window: Window
+) -> None:
+    document = window.document
+    press(spar, "who and where")
+    pick(spar.standing.stages.which, "Rope gallery")
+    # The floor is 2 m up: those on it are in the picture all the same.
+    view = spar.stage.view
+    assert 0 < view.camera.on_picture(np.array([0.0, 3.8, 0.0]), view.width(), view.height())[1] < view.height() / 2
+    press(spar.standing, "+ platform")
+    assert spar.standing.chosen == FLOORS + "platform"
+    fields = spar.standing.fields
+    for name, value in (("x from", "-30"), ("x to", "30"), ("z from", "-30"), ("z to", "30"), ("floor height", "2.2"),
+                        ("goes x", "0.6"), ("goes y", "1.4"), ("takes", "40"), ("floor rests", "0")):  # fmt: skip
+        type_in(fields[name], value)
+    made = document.project.stage.floors[-1]
+    assert (made.low, made.high, made.goes, made.takes, made.rests) == ((-30, -30), (30, 30), (0.6, 1.4, 0), 40, 0)
+    press(spar, "start over")
+    spar.hold()
+    before = view.camera.target[1]
+    while spar.session.records[-1].tick < 40:
+        spar.session.tick()
+    spar.session.moved.emit()
+    record = spar.session.record
+    assert record is not None
+    rider = record.fighter(OSSA)
+    assert rider.grounded
+    assert rider.position[1] == pytest.approx(3.6, abs=1e-6)
+    risen = rider.position[1] - spar.session.records[0].fighter(OSSA).position[1]
+    assert view.camera.target[1] - before == pytest.approx(risen, abs=1e-6)
+    scene = view.scene
+    assert scene.floors[-1].height == pytest.approx(3.6)
+    type_in(fields["goes x"], "0")
+    type_in(fields["goes y"], "0")
+    assert not fields["takes"].isEnabled()
+    press(spar, "start over")
+    spar.hold()
+    before = view.camera.target[1]
+    spar.session.give(Input(OSSA, "jump"))
+    for _ in range(16):
+        spar.session.tick()
+    spar.session.moved.emit()
+    record = spar.session.record
+    assert record is not None
+    assert record.fighter(OSSA).position[1] > 2.5
+    assert view.camera.target[1] == pytest.approx(before, abs=1e-6)

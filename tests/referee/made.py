@@ -16,6 +16,7 @@ from veergust.core.model import (
     Cut,
     Ending,
     Exit,
+    Floor,
     Gesture,
     Hitbox,
     HitboxKey,
@@ -48,6 +49,9 @@ GROWS = replace(
         HitboxKey(tick=9, offset=(0.0, -0.4, 0.1), to=(0.0, 1.0, 0.0), radius=0.2, ease="eased"),
     ),
 )
+RAFT = Floor(name="raft", low=(-2.0, -2.0), high=(3.0, 2.0), height=0.15, goes=(1.5, 1.0, 0.7), takes=70, rests=20)
+BLOCK = Floor(name="block", low=(-4.0, -1.5), high=(-2.5, 1.0), height=1.3, goes=(5.0, 0.0, 0.8), takes=45, rests=10)
+GOING: tuple[tuple[Floor, ...], ...] = ((), (), (RAFT,), (BLOCK,), (RAFT, BLOCK))
 ASKED: dict[str, tuple[str, ...]] = {
     "command": (*COMMANDS, "twice"), "action": NAMES, "parameter": ("mood",), "contact": ("any", "hit", "guarded"),
     "ending": ("any", "completed", "broken"), "region": ("trunk", "head"), "strength": ("light", "strong"),
@@ -203,5 +207,6 @@ def made_projects(draw: st.DrawFn, demo: Project) -> Project:
     return replace(
         demo, layers=layers, masks=(*demo.masks, Mask(name="made upper", joint="waist", feather=1)),
         actions=(*demo.actions, *made), pools=(*demo.pools, *pools), reactions=(*rows, *demo.reactions),
-        commands=(*demo.commands, *hands), settings=settings, stage=replace(demo.stage, fighters=fighters), drills=(), takes=(),
+        commands=(*demo.commands, *hands), settings=settings, drills=(), takes=(),
+        stage=replace(demo.stage, fighters=fighters, floors=(*demo.stage.floors, *draw(st.sampled_from(GOING)))),
     )  # fmt: skip

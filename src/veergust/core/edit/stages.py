@@ -11,7 +11,7 @@ from veergust.core.edit.spans import Edit
 from veergust.core.model import Drill, Floor, KeptTake, Project
 from veergust.core.trouble import Trouble, named
 
-FloorKind = Literal["floor", "ramp", "stairs", "wall"]
+FloorKind = Literal["floor", "ramp", "stairs", "wall", "platform"]
 MADE: dict[FloorKind, tuple[Floor, ...]] = {
     "floor": (Floor(name="floor", low=(2.0, -1.0), high=(4.0, 1.0), height=0.5),),
     "ramp": (Floor(name="ramp", low=(2.0, -1.0), high=(4.0, 1.0), rise=0.8),),
@@ -20,8 +20,9 @@ MADE: dict[FloorKind, tuple[Floor, ...]] = {
         Floor(name="stair", low=(2.0 + 0.3 * n, -1.0), high=(2.3 + 0.3 * n, 1.0), height=0.18 * (n + 1))
         for n in range(5)
     ),
+    "platform": (Floor(name="platform", low=(2.0, -1.0), high=(4.0, 1.0), height=0.2, goes=(0.0, 1.5, 0.0)),),
 }
-"""What each kind of floor begins as: they are rectangles all, a wall is a high and narrow one."""
+"""What each kind of floor begins as: they are rectangles all, a wall is a high and narrow one, a platform goes."""
 
 
 def stage_named(project: Project, name: str) -> str:
@@ -76,7 +77,7 @@ def remove_stage(project: Project) -> Edit:
 
 
 def add_floors(project: Project, kind: FloorKind) -> tuple[Edit, str]:
-    """A floor, a ramp, a flight of stairs or a wall more, and the name of the first that is new."""
+    """A floor, a ramp, a flight of stairs, a wall or a platform more, and the name of the first that is new."""
     taken = {f.name for f in project.stage.floors}
     made: list[Floor] = []
     for one in MADE[kind]:

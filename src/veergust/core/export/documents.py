@@ -244,7 +244,15 @@ def _stage(stage: Stage, axes: Axes) -> Json:
         if floor.rise:
             far = [x == x1 if floor.along == "x" else z == z1 for x, _, z in top]
             top = [(x, y + floor.rise * f, z) for (x, y, z), f in zip(top, far)]
-        floors.append({"name": floor.name, "corners": [at(corner) for corner in top]})
+        floors.append(
+            {
+                "name": floor.name,
+                "corners": [at(corner) for corner in top],
+                "goes": at(floor.goes),
+                "takes": floor.takes,
+                "rests": floor.rests,
+            }
+        )
     return {
         "name": stage.name,
         "floors": floors,

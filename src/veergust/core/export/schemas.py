@@ -171,7 +171,15 @@ def _documents() -> dict[str, dict[str, Any]]:
     )  # fmt: skip
     stage = thing(
         name=WORD,
-        floors=listed(thing(name=WORD, corners={"type": "array", "items": PLACE, "minItems": 4, "maxItems": 4})),
+        floors=listed(
+            thing(
+                name=WORD,
+                corners={"type": "array", "items": PLACE, "minItems": 4, "maxItems": 4},
+                goes=PLACE,
+                takes={"type": "integer", "minimum": 1},
+                rests={"type": "integer", "minimum": 0},
+            )
+        ),
         posts=listed(thing(name=WORD, position=PLACE, radius=NUMBER, height=NUMBER, health=NUMBER, falls=WORD)),
         fighters=listed(_of(Fighter, position=PLACE)),
         put_back_below=NUMBER,

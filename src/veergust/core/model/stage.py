@@ -12,7 +12,9 @@ from veergust.core.model.base import Amount, Degrees, Metres, Place, Size, Ticks
 class Floor(Value, frozen=True):
     """A rectangle of floor: x and z from ``low`` to ``high`` at ``height`` (m). Its rim is a ledge.
 
-    A ramp's far end along x or z is ``rise`` higher (or lower, below 0).
+    A ramp's far end along x or z is ``rise`` higher (or lower, below 0). A platform ``goes`` so far from there (m: x,
+    y, z) and back again, ``takes`` so many ticks for it each way, beginning and ending softly, and ``rests`` for so
+    many at either end, first where it stands.
     """
 
     name: str = "floor"
@@ -21,6 +23,9 @@ class Floor(Value, frozen=True):
     height: Metres = 0.0
     rise: Metres = 0.0
     along: Literal["x", "z"] = "x"
+    goes: Place = (0.0, 0.0, 0.0)
+    takes: Annotated[int, Meta(ge=1, le=36000)] = 120
+    rests: Ticks = 60
 
 
 class Post(Value, frozen=True):

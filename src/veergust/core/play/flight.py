@@ -99,15 +99,15 @@ def _pointed(
     return event.facing + side, replace(thing, speed=speed, up=thing.up + rises)
 
 
-def fly(build: CompiledProject, world: World, fighters: Sequence[FighterState]) -> World:
-    """All things a tick on; what is over is gone."""
+def fly(build: CompiledProject, world: World, fighters: Sequence[FighterState], floors: Array) -> World:
+    """All things a tick on over the ``floors`` (rows); what is over is gone."""
     out = []
     for one in world.things:
         owner = next((f for f in fighters if f.name == one.owner), None)
         if one.age + 1 >= one.thing.life or (not one.thing.outlives and not _plays(owner, one.serial)):
             continue
         target = nearest(build, fighters, one.owner, one.position) if one.thing.turns > 0.0 else None
-        moved = step(build.floors, one, target, 1.0 / build.project.settings.rate)
+        moved = step(floors, one, target, 1.0 / build.project.settings.rate)
         if moved is not None:
             out.append(moved)
     return world._replace(things=tuple(out))

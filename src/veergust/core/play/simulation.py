@@ -8,9 +8,13 @@ from math import atan2, degrees, hypot, inf
 
 import numpy as np
 
+from veergust.core.kinds.measures import Vector
 from veergust.core.model import Command, Fighter
+from veergust.core.motion.quat import Array
 from veergust.core.play import partner
 from veergust.core.play.body.move import move, part_bodies, settle, top_speed
+from veergust.core.play.body.platforms import has_platforms, platforms_on
+from veergust.core.play.body.riding import take_along
 from veergust.core.play.compiled.asked import gestures as made_by_hand
 from veergust.core.play.compiled.project import CompiledProject
 from veergust.core.play.contact.answers import posture_of
@@ -27,7 +31,7 @@ from veergust.core.play.pose.posing import place_poses, pose_again
 from veergust.core.play.pose.speaking import hidden, weights_of
 from veergust.core.play.rules.decide import Decider
 from veergust.core.play.rules.starting import start
-from veergust.core.play.state import NOT_WEIGHED, FighterState, Input, LocomotionVoice, Voice, end, go_on, use
+from veergust.core.play.state import NOT_WEIGHED, NOWHERE, FighterState, Input, LocomotionVoice, Voice, end, go_on, use
 from veergust.core.play.take.record import Record
 from veergust.core.play.telling import tell
 from veergust.core.play.world import discs_left, hurt_posts, posts_left, world_of
@@ -81,7 +85,7 @@ class Simulation:
             parameters=build.chart.defaults,
         )
         if self.posed:
-            place_poses(build, [fighter])
+            place_poses(build, [fighter], self._floors())
         return fighter
 
     def fighter(self, name: str) -> FighterState:
@@ -167,8 +171,9 @@ class Simulation:
             f.advanced = not f.frozen
             f.frame_before = (f.position, f.facing)
             before[f.name] = tuple(f.acting()) if f.voices else ()
-        self._decide_and_move(before)
-        self._stand_and_pose()
+        floors, carried = self._platforms()
+        self._decide_and_move(before, floors)
+        self._stand_and_pose(floors, carried)
         if self.touches is not None:
             found = self.touches(self)
         else:
@@ -196,8 +201,27 @@ class Simulation:
         fell = [p for p in stood if p.name in self.world.fallen] if self.world.posts else []
         return [Fired(p.name, p.falls, "effect", "", np.array(p.position), mark="falls") for p in fell if p.falls]
 
-    def _decide_and_move(self, before: dict[str, tuple[Voice, ...]]) -> None:
-        """What plays, and where the bodies go; ``before`` are the actions as they stood on the last tick."""
+    def _floors(self) -> Array:
+        """The floors as rows, as they are on this tick."""
+        build = self.build
+        return platforms_on(build.project.stage.floors, self.now).now if build.ask(has_platforms) else build.floors
+
+    def _platforms(self) -> tuple[Array, dict[str, Vector]]:
+        """Platforms go on, and take along who stands on them, in hit stop too; the floors as rows, and how far each
+        fighter that stands on one is carried (m)."""
+        if not (self.moved and self.build.ask(has_platforms)):
+            return self.build.floors, {}
+        platforms = platforms_on(self.build.project.stage.floors, self.now)
+        carried = {}
+        for f in self.fighters:
+            build = self.build.of(f.setup)
+            radius = build.project.rig.capsule.radius
+            carried[f.name] = take_along(platforms, f, radius, discs_left(build, self.world))
+        return platforms.now, carried
+
+    def _decide_and_move(self, before: dict[str, tuple[Voice, ...]], floors: Array) -> None:
+        """What plays, and where the bodies go over the ``floors`` (rows); ``before`` are the actions as they stood on
+        the last tick."""
         stood: list[FighterState] = []
         posts = {
             f.setup.project: discs_left(self.build.of(f.setup), self.world) for f in self.fighters if f.setup.project
@@ -216,7 +240,7 @@ class Simulation:
                 unseen = self.posed and hidden(build, f)
                 Decider(build, f, seen, self.now, self.seed).decide()
                 if self.moved:
-                    move(build, f, before[f.name], others, seen, posts[f.setup.project])
+                    move(build, f, before[f.name], others, seen, posts[f.setup.project], floors)
                     if f.adrift and not any(_moves(build, v) for v in before[f.name]):
                         f.adrift = False  # what ended never had the body
                     if f.adrift:
@@ -225,7 +249,7 @@ class Simulation:
                 f.frozen -= 1
         if self.moved:
             part_bodies(self.build, self.fighters, posts_left(self.build, self.world))
-            self.world = fly(self.build, self.world, self.fighters) if self.world.things else self.world
+            self.world = fly(self.build, self.world, self.fighters, floors) if self.world.things else self.world
 
     def _rest(self, f: FighterState) -> None:
         """What poise and guard have taken goes back, once they were left alone for long enough."""
@@ -254,10 +278,12 @@ class Simulation:
         if hidden and not f.live():
             hand_over(self.build.of(f.setup), f, Asking(others, self.now, self.seed))
 
-    def _stand_and_pose(self) -> None:
-        """Bodies on the floor or falling, and the poses about them."""
+    def _stand_and_pose(self, floors: Array, carried: dict[str, Vector]) -> None:
+        """Bodies on the ``floors`` (rows) or falling, as far (m) as platforms ``carried`` them, and the poses about
+        them."""
         for f in self.fighters:
-            if self.moved and f.advanced and settle(self.build.of(f.setup), f):
+            carry = carried.get(f.name, NOWHERE)
+            if self.moved and f.advanced and settle(self.build.of(f.setup), f, floors, carry):
                 for voice in f.live():
                     end(f, voice, "broken")
                 f.frame_before = None
@@ -275,7 +301,7 @@ class Simulation:
             for f in looking:
                 f.sees = self._seen_by(f, places)
         for build, those in self._by_build(posed):
-            place_poses(build, those)
+            place_poses(build, those, floors)
 
     def _read(self, f: FighterState, given: list[Input]) -> None:
         """Read inputs and age the buffer. The buffer keeps its age through hit stop, as all time does then."""

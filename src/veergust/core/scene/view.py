@@ -15,6 +15,7 @@ from veergust.core.motion.figure import Mesh
 from veergust.core.motion.prepared import clip_pose, ends, motion_of
 from veergust.core.motion.quat import Array
 from veergust.core.motion.skeleton import forward
+from veergust.core.play.body.platforms import has_platforms, moved
 from veergust.core.play.compiled.action import CompiledAction
 from veergust.core.play.compiled.mounts import mount_trajectory
 from veergust.core.play.compiled.project import CompiledProject
@@ -238,7 +239,9 @@ def record_scene(build: CompiledProject, record: Record, shown: Shown = Shown())
         at = np.array(thing.position)
         tubes.append(Tube(at, at, thing.thing.radius, "event", True))
     posts = posts_left(build, record.world)
-    return Scene(tuple(bodies), (), tuple(tubes), (), (), tuple(labels), build.project.stage.floors, posts)
+    floors = build.project.stage.floors
+    floors = tuple([moved(floor, record.tick) for floor in floors]) if build.ask(has_platforms) else floors
+    return Scene(tuple(bodies), (), tuple(tubes), (), (), tuple(labels), floors, posts)
 
 
 def guest_mesh(build: CompiledProject) -> Mesh | None:

@@ -13,8 +13,10 @@ from PySide6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
 
 from veergust.core.files.reading import SPOKEN
 from veergust.core.kinds.commands import all_asked_for, all_listed
+from veergust.core.motion.quat import Array
 from veergust.core.play.state import Input
 from veergust.core.play.take.history import TOUCHED
+from veergust.core.play.take.record import Record
 from veergust.core.play.take.stops import STOPS
 from veergust.core.scene.camera import Camera
 from veergust.core.scene.things import Label, Scene
@@ -47,6 +49,8 @@ from veergust.desk.widgets.rows import switch
 
 NEWS = 240
 """Touches of so many ticks are told."""
+RISES = 0.12
+"""So much of its way to the height of the floor the camera makes from one picture to the next."""
 NOBODY = f"Nobody to spar with yet. Drop a figure and its clips ({SPOKEN}) on the window."
 
 
@@ -335,10 +339,7 @@ class SparBench(Running, Bench):
             words = Label(f"{gap:.2f} m", np.array([middle[0], min(a[1], b[1]) - 0.04, middle[2] + 0.35]))
             scene = replace(scene, labels=(*scene.labels, words))
             if self.stage.follow_button.isChecked() and not self.standing.tool.holds:
-                camera = self.stage.view.camera
-                target = (float(middle[0]), camera.target[1], float(middle[2]))
-                far = max(5.0, gap * 1.5 + 3.2) if camera.distance >= 5.0 else camera.distance
-                self.stage.view.camera = Camera(target, camera.yaw, camera.pitch, far, camera.lens)
+                self._follow(record, middle, gap)
         self.stage.view.show_scene(scene, self.document.mesh)
         rate = self.document.project.settings.rate
         take = f"Take {self.session.take_number} · {record.tick / rate:.1f} s"
@@ -346,6 +347,20 @@ class SparBench(Running, Bench):
         self.take_label.setText(f"{take} of {self.session.records[-1].tick / rate:.1f} s · seed {self.session.seed}")
         self.frame_label.setText(f"frame {record.tick}")
         self._tell_news()
+
+    _floor = 0.0
+    """How high (m) the floor is that the camera has risen to."""
+
+    def _follow(self, record: Record, middle: Array, gap: float) -> None:
+        """Keep both in the picture: who is between them in its middle, and up and down with the floors under them, but
+        not with their jumps."""
+        camera = self.stage.view.camera
+        floor = float(np.mean([f.position[1] - f.above for f in record.fighters[:2]]))
+        risen = (floor - self._floor) * (RISES if self.running else 1.0)
+        self._floor += risen
+        target = (float(middle[0]), camera.target[1] + risen, float(middle[2]))
+        far = max(5.0, gap * 1.5 + 3.2) if camera.distance >= 5.0 else camera.distance
+        self.stage.view.camera = Camera(target, camera.yaw, camera.pitch, far, camera.lens)
 
     _told_of: list[int] | None = None
 

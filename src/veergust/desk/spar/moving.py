@@ -90,9 +90,8 @@ class StandingTool:
     def handles(self, view: StageView) -> Iterator[tuple[str, Standing, QPointF]]:
         """Each that can be taken, and where (px)."""
         for key, one in standing(self.document.project).items():
-            x, y, size = view.camera.on_picture(place_of(one), view.width(), view.height())
-            if size > 0:
-                yield key, one, QPointF(x, y)
+            if (point := _seen(view, place_of(one))) is not None:
+                yield key, one, point
 
     def press(self, at: QPointF, view: StageView) -> bool:
         """Take the nearest one, if it is near; a floor only where nobody is."""
@@ -128,11 +127,13 @@ class StandingTool:
             self.document.apply(Edit(hold.edit.project, f"{hold.one.name} moved"))
 
     def draw(self, p: QPainter, view: StageView) -> None:
-        """A ring under each, a full one under the chosen."""
+        """A ring under each, a full one under the chosen, and the ways of platforms."""
         for key, one, point in self.handles(view):
             p.setPen(self.theme.pen("accent" if key == self.chosen else "ink_soft", 2.0))
             p.setBrush(self.theme.colour("accent" if key == self.chosen else "paper"))
             if isinstance(one, Floor):
+                if any(one.goes) and (to := _seen(view, place_of(one) + one.goes)) is not None:
+                    p.drawLine(point, to)
                 p.drawRect(int(point.x()) - 4, int(point.y()) - 4, 8, 8)
             else:
                 p.drawEllipse(point, 5.0, 5.0)
@@ -148,6 +149,12 @@ class StandingTool:
             return None
         there = camera.eye + way * reach
         return float(there[0]), float(there[2])
+
+
+def _seen(view: StageView, place: Array) -> QPointF | None:
+    """Where a place is in the picture (px); None behind the camera."""
+    x, y, size = view.camera.on_picture(place, view.width(), view.height())
+    return QPointF(x, y) if size > 0 else None
 
 
 def _far(a: QPointF, b: QPointF) -> float:

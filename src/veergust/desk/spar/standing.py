@@ -40,6 +40,9 @@ TIMED, NEARED = ("presses", "walks in", "random"), ("walks in", "walks away")
 SIDES = {"x from": ("low", 0), "x to": ("high", 0), "z from": ("low", 1), "z to": ("high", 1)}
 
 
+GOES = ("goes x", "goes y", "goes z")
+
+
 class StandingPage(FieldPage):
     """The stage, one of those who stand there at a time, and what the touches of a string come to."""
 
@@ -75,6 +78,12 @@ class StandingPage(FieldPage):
         self._number(self.of_floor, "rise", "Rises", "m", -100, 100, 0.1, "So much higher at its far end: a ramp")
         self.along = ChoiceField("It rises along", lambda a: self._set(along=a), "Which way a ramp goes up")
         self.of_floor.row("Along", self.along)
+        for axis in "xyz":
+            tip = "So far and back again: a platform, which takes along who stands on it"
+            self._number(self.of_floor, f"goes {axis}", f"Goes {axis}", "m", -1000, 1000, 0.1, tip)
+        self._number(self.of_floor, "takes", "Takes", "f", 1, 36000, 10, "So long for its way there", whole=True)
+        self._number(self.of_floor, "rests", "Rests", "f", 0, 10000, 10, "So long at either end, first where it stands",
+                     key="floor rests", whole=True)  # fmt: skip
         self.plays = ChoiceField("Played", lambda p: self._set(plays=p), "Who gives the commands")
         self.answer = ChoiceField("It presses", lambda c: self._set(answer=c), "The command that it presses, or holds")
         self.replay = ChoiceField("It replays", lambda d: self._set(replay=d), "The drill whose inputs it is given")
@@ -115,7 +124,8 @@ class StandingPage(FieldPage):
         floors = [word_button(f"+ {kind}", f"A {kind} more on the stage", strong=True) for kind in MADE]
         for kind, button in zip(MADE, floors):
             button.clicked.connect(lambda _=False, k=kind: self.add_floors(k))
-        self.box.addWidget(buttons(*floors))
+        self.box.addWidget(buttons(*floors[:3]))
+        self.box.addWidget(buttons(*floors[3:]))
         self.box.addWidget(heading("A further touch of a string counts"))
         strings = Form()
         tips = {"damage": "Of the damage of the one before", "stun": "Of the stun of the one before",
@@ -137,6 +147,11 @@ class StandingPage(FieldPage):
                 one = self._found()
                 place = dict(zip("xyz", one.position if not isinstance(one, Floor) else ())) | {name: value}
                 self._set(position=(place["x"], place["y"], place["z"]))
+            elif name in GOES:
+                one = self._found()
+                goes = one.goes if isinstance(one, Floor) else (0.0, 0.0, 0.0)
+                way = [value if field == name else far for field, far in zip(GOES, goes)]
+                self._set(goes=tuple(way))
             elif name in SIDES:
                 field, at = SIDES[name]
                 corner = list(getattr(self._found(), field))
@@ -184,11 +199,7 @@ class StandingPage(FieldPage):
         self.fields["facing"].setEnabled(fights)
         self.name.show_value(one.name)
         if isinstance(one, Floor):
-            for side, (corner, at) in SIDES.items():
-                self.fields[side].show_value(getattr(one, corner)[at])
-            self.fields["floor height"].show_value(one.height)
-            self.fields["rise"].show_value(one.rise)
-            self.along.show_choices([("x", "x"), ("z", "z")], one.along)
+            self._show_floor(one)
             return
         for axis, value in zip("xyz", one.position):
             self.fields[axis].show_value(value)
@@ -215,6 +226,19 @@ class StandingPage(FieldPage):
             self.fields[f"post {name}"].show_value(getattr(one, name))
         self.falls.show_value(one.falls)
 
+    def _show_floor(self, one: Floor) -> None:
+        for side, (corner, at) in SIDES.items():
+            self.fields[side].show_value(getattr(one, corner)[at])
+        self.fields["floor height"].show_value(one.height)
+        self.fields["rise"].show_value(one.rise)
+        self.along.show_choices([("x", "x"), ("z", "z")], one.along)
+        for name, far in zip(GOES, one.goes):
+            self.fields[name].show_value(far)
+        self.fields["takes"].show_value(one.takes)
+        self.fields["floor rests"].show_value(one.rests)
+        for name in ("takes", "floor rests"):
+            self.fields[name].setEnabled(any(one.goes))
+
     def _choose(self, key: str) -> None:
         self.tool.chosen = key
         self.renew()
@@ -234,7 +258,7 @@ class StandingPage(FieldPage):
         self._add(FIGHTERS, lambda: add_fighter(self.document.base, like))
 
     def add_floors(self, kind: FloorKind) -> None:
-        """A floor, a ramp, stairs or a wall more."""
+        """A floor, a ramp, stairs, a wall or a platform more."""
         self._add(FLOORS, lambda: add_floors(self.document.base, kind))
 
     def add_post(self) -> None:

@@ -72,9 +72,11 @@ def move(
     others: tuple[FighterState, ...],
     seen: tuple[FighterState, ...],
     posts: Discs,
+    floors: Array,
 ) -> None:
-    """Move the body for one tick, round the ``posts``. ``before`` are the actions as they stood on the last tick; the
-    ``others`` are where they have come to, and as they are ``seen`` they were when the tick began."""
+    """Move the body for one tick over the ``floors`` (rows) and round the ``posts``. ``before`` are the actions as they
+    stood on the last tick; the ``others`` are where they have come to, and as they are ``seen`` they were when the tick
+    began."""
     locomotion = build.project.locomotion
     dt = 1.0 / build.project.settings.rate
     held = fighter.holding()
@@ -109,7 +111,7 @@ def move(
         y += down * dt
     fighter.facing = (fighter.facing + turn + 180.0) % 360.0 - 180.0
     fighter.turning = ((fighter.facing - was + 180.0) % 360.0 - 180.0) / dt
-    _carry(build, fighter, (x, y, z), knock, (others, posts), dt)
+    _carry(build, fighter, (x, y, z), knock, (others, posts), floors, dt)
 
 
 def _slow(fighter: FighterState, friction: float) -> None:
@@ -219,12 +221,13 @@ def _carry(
     step: Vector,
     knock: Vector,
     round_it: tuple[tuple[FighterState, ...], Discs],
+    floors: Array,
     dt: float,
 ) -> None:
     """Sweep the body along its step, and take from its speeds what it was blocked of."""
     was = fighter.position
     radius = build.project.rig.capsule.radius
-    place, walls, landed = sweep(was, np.array(step), radius, build.floors, _discs(build, fighter, step, *round_it))
+    place, walls, landed = sweep(was, np.array(step), radius, floors, _discs(build, fighter, step, *round_it))
     fighter.position = np.array(place)
     if landed:
         fighter.grounded = True
@@ -272,11 +275,12 @@ def _discs(
     return np.array(out) if out else NOTHING_ROUND
 
 
-def settle(build: CompiledProject, fighter: FighterState) -> bool:
-    """Keep the body on the floor or let it fall; true when it was put back after falling out of the stage."""
+def settle(build: CompiledProject, fighter: FighterState, floors: Array, carried: Vector = NOWHERE) -> bool:
+    """Keep the body on the ``floors`` (rows) or let it fall, with the speed of a platform that ``carried`` it (m)
+    on this tick; true when it was put back after falling out of the stage."""
     stage = build.project.stage
     x, y, z = fighter.position.tolist()
-    height = height_under(build.floors, x, y, z)
+    height = height_under(floors, x, y, z)
     snap = STEP_UP if fighter.grounded and fighter.velocity[1] <= 0.0 else 0.0
     rises = fighter.jumping and fighter.velocity[1] > 0.0
     if not rises and y <= height + snap + EDGE:
@@ -285,6 +289,10 @@ def settle(build: CompiledProject, fighter: FighterState) -> bool:
         fighter.grounded = True
         fighter.off_floor = 0
     else:
+        if carried != NOWHERE:
+            vx, vy, vz = fighter.velocity
+            rate = build.project.settings.rate
+            fighter.velocity = (vx + carried[0] * rate, vy + carried[1] * rate, vz + carried[2] * rate)
         fighter.grounded = False
         fighter.off_floor += 1
     y = float(fighter.position[1])

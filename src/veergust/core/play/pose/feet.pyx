@@ -409,6 +409,19 @@ def step(
     return lower + clamped(min(most, about.drops) - lower, SINKS)
 
 
+def take_along(double[:, ::1] feet not None, double x, double y, double z):
+    """Take rows of feet along by so much (m), as what they stand on and the body go: in place."""
+    rows_fit(feet, -1, FOOT, "feet")
+    cdef Foothold* foot
+    cdef Vector by = Vector(x, y, z)
+    cdef Py_ssize_t n
+    for n in range(feet.shape[0]):
+        foot = <Foothold*> &feet[n, 0]
+        foot.at = plus(foot.at, by)
+        foot.ball = plus(foot.ball, by)
+        foot.high += y
+
+
 def fresh(double[:, ::1] feet not None):
     """Rows of feet that have not stood yet."""
     rows_fit(feet, -1, FOOT, "feet")

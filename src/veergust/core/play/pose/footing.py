@@ -34,9 +34,9 @@ def wanted(build: CompiledProject, fighter: FighterState, settings: FeetToFloor)
     return settings.weight if build.within_any(fighter.locomotion[-1].state, settings.states) else 0.0
 
 
-def step(build: CompiledProject, fighter: FighterState, joints: Array) -> None:
+def step(build: CompiledProject, fighter: FighterState, joints: Array, floors: Array) -> None:
     """Bring the footing a tick on, for the pose that has just been worked out, its ``joints`` ``[J, 4, 4]`` about the
-    body. An action's feet stand and go as it was made, on whatever floor."""
+    body, over the ``floors`` (rows). An action's feet stand and go as it was made, on whatever floor."""
     settings, legs = build.project.locomotion.feet, build.limbs
     before = fighter.footing
     if settings.weight <= 0.0 or not len(legs):
@@ -55,7 +55,7 @@ def step(build: CompiledProject, fighter: FighterState, joints: Array) -> None:
     own = left_to_locomotion(build, fighter, build.feet) if fighter.voices else build.all_own
     out = np.empty_like(rows)
     lower = feet.step(
-        joints, legs.joints, legs.lengths, legs.tip_high, build.floors, rows, out, own, place, radians(fighter.facing),
+        joints, legs.joints, legs.lengths, legs.tip_high, floors, rows, out, own, place, radians(fighter.facing),
         fighter.grounded, want > 0.0, build.project.settings.rate, build.footroom, before.lower, behind,
     )  # fmt: skip
     fighter.footing = Footing(out, lower, behind, weight, y if fighter.grounded else None)

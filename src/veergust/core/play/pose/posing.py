@@ -139,11 +139,11 @@ def body_matrix(position: Array, facing: float) -> Array:
     return np.array([[c, 0.0, s, x], [0.0, 1.0, 0.0, y], [-s, 0.0, c, z], [0.0, 0.0, 0.0, 1.0]])
 
 
-def place_poses(build: CompiledProject, fighters: Sequence[FighterState]) -> None:
-    """Work out poses, and joints in the bodies' frames, keeping the last ones for the sweep."""
+def place_poses(build: CompiledProject, fighters: Sequence[FighterState], floors: Array) -> None:
+    """Work out poses over the ``floors`` (rows), and joints in the bodies' frames; the last are kept for the sweep."""
     for fighter in fighters:
         fighter.joints_before = fighter.joints
-    _worked_out(build, fighters, on=True)
+    _worked_out(build, fighters, floors)
     for fighter in fighters:
         if fighter.joints_before is None:
             fighter.joints_before = fighter.joints
@@ -151,38 +151,44 @@ def place_poses(build: CompiledProject, fighters: Sequence[FighterState]) -> Non
 
 def pose_again(build: CompiledProject, fighter: FighterState) -> None:
     """Work out the pose once more on the same tick, after what plays has changed."""
-    _worked_out(build, [fighter], on=False)
+    _worked_out(build, [fighter], None)
 
 
-def _worked_out(build: CompiledProject, fighters: Sequence[FighterState], *, on: bool) -> None:
-    """The poses of the layers, and the corrections after them, which go ``on`` by a tick or stay as they are."""
+def _worked_out(build: CompiledProject, fighters: Sequence[FighterState], floors: Array | None) -> None:
+    """The poses of the layers, and the corrections after them, which go on by a tick over the ``floors`` or, with None,
+    stay as they are."""
     if not fighters:
         return
-    for fighter in fighters if on and build.aims else ():
+    for fighter in fighters if floors is not None and build.aims else ():
         aiming.step(build, fighter)
     poses = [final_pose(build, fighter) for fighter in fighters]
     rotation = np.concatenate([p.rotation for p in poses])
     translation = np.concatenate([p.translation for p in poses])
     joints = forward(build.assets.skeleton, rotation, translation)
     for k, fighter in enumerate(fighters):
-        _correct(build, fighter, rotation[k], translation[k], joints[k], on=on)
+        _correct(build, fighter, rotation[k], translation[k], joints[k], floors)
         fighter.pose, fighter.joints = Pose(rotation[k : k + 1], translation[k : k + 1]), joints[k]
 
 
 def _correct(
-    build: CompiledProject, fighter: FighterState, rotation: Array, translation: Array, joints: Array, *, on: bool
+    build: CompiledProject,
+    fighter: FighterState,
+    rotation: Array,
+    translation: Array,
+    joints: Array,
+    floors: Array | None,
 ) -> None:
     """Feet on the floor, the look, hands where they are kept: a pose ``[J, …]`` and its joints are changed in place."""
     ground = build.project.locomotion
     if ground.feet.weight > 0.0:
-        if on:
-            footing.step(build, fighter, joints)
+        if floors is not None:
+            footing.step(build, fighter, joints, floors)
         footing.lay(build, fighter, rotation, translation, joints)
     if ground.look.weight > 0.0:
-        if on:
+        if floors is not None:
             gaze.step(build, fighter, joints)
         gaze.turn(build, fighter, rotation, joints)
     if build.project.grips:
-        if on:
+        if floors is not None:
             hands.step(build, fighter)
         hands.keep(build, fighter, rotation, joints)
