@@ -157,8 +157,9 @@ def take(wanted: list[str]) -> int:
         page.rehearse()
         while page.work is not None:
             settle(20)
-        page.show_whose("Tarn")
         page.list.setCurrentRow(1)
+        page.beside.click()
+        window.spar.session.look_at(19)
 
     def spar_live() -> None:
         """The game runs beside it and has had an edit."""

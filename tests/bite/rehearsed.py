@@ -78,4 +78,17 @@ REHEARSED: tuple[Mutant, ...] = (
     Mutant("what follows is said of lines that lose nothing more than the best", "core/rehearse/carrying.py",
            "if r.loss == calm and", "if", "tests/core/rehearse/test_carrying.py"
            "::test_what_follows_is_said_from_the_first_delay_on_which_it_holds"),
+    Mutant("what the others saw is of the tick that is looked at", "desk/spar/rehearsing.py", "rows[min(at, len(rows) - 1)]", "rows[-1]",
+           "tests/desk/test_rehearsing.py"
+           "::test_all_three_are_seen_from_one_camera_as_long_as_the_stage_has_the_rehearsal"),
+    Mutant("a take that is played on is no rehearsal any more", "desk/frame/session.py",
+           "        self._go_back_to_view()\n        self.laid_out = False\n", "        self._go_back_to_view()\n",
+           "tests/desk/test_rehearsing.py"
+           "::test_all_three_are_seen_from_one_camera_as_long_as_the_stage_has_the_rehearsal"),
+    Mutant("all are seen from one camera", "desk/spar/seen_stages.py", "own.set_camera(v.camera)", "None",
+           "tests/desk/test_rehearsing.py"
+           "::test_all_three_are_seen_from_one_camera_as_long_as_the_stage_has_the_rehearsal"),
+    Mutant("what follows is of all attacks that are played", "core/rehearse/carrying.py", "for f in fighters for name in f.playing()",
+           "for f in list(fighters)[:30] for name in f.playing()", "tests/core/rehearse/test_carrying.py"
+           "::test_a_kept_take_is_rehearsed_as_it_was_played_with_what_follows_of_each_of_its_attacks"),
 )  # fmt: skip

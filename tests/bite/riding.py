@@ -36,6 +36,6 @@ RIDING = (
            f"{HERE}::test_a_thing_ends_on_a_platform_where_it_is_on_that_tick"),
     Mutant("platforms are drawn where they are", "core/scene/view.py", "moved(floor, record.tick) for floor", "moved(floor, 0) for floor",
            "tests/desk/test_stages.py::test_a_platform_is_made_and_ridden_and_the_camera_rises_with_it_and_not_with_a_jump"),
-    Mutant("the camera rises with the floor", "desk/spar/bench.py", "f.position[1] - f.above", "f.position[1]",
+    Mutant("the camera rises with the floor", "desk/spar/following.py", "f.position[1] - f.above", "f.position[1]",
            "tests/desk/test_stages.py::test_a_platform_is_made_and_ridden_and_the_camera_rises_with_it_and_not_with_a_jump"),
 )  # fmt: skip

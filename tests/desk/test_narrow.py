@@ -23,15 +23,25 @@ def test_every_bench_fits_into_a_small_window_with_every_button_in_sight(window:
     for tick in range(30):
         window.spar.session.give(*([Input(window.spar.session.fighter, "light")] if tick == 5 else []))
         window.spar.session.tick()
-    window.resize(1024, 768)
-    QApplication.processEvents()
-    assert window.width() <= 1024
-    assert window.height() <= 768
-    right = window.rect().right()
-    for button in window.bench_of(bench).findChildren(QPushButton):
-        if button.isVisible() and not button.visibleRegion().isEmpty():
-            at = button.mapTo(window, button.rect().topRight())
-            assert at.x() <= right + 1, button.text()
+    there = window.bench_of(bench)
+    buttons = there.findChildren(QPushButton)
+    pages: list[QPushButton | None] = [b for b in buttons if b.objectName() == "switch" and b.isVisible()]
+    for page in [None, *pages]:
+        if page is not None:
+            QTest.mouseClick(page, LEFT)
+        # What a window may not be smaller than is worked out when it is next laid out, which may be later.
+        needs = there.minimumSizeHint()
+        assert needs.width() <= 1024, page and page.text()
+        assert needs.height() <= 768 - there.mapTo(window, there.rect().topLeft()).y(), page and page.text()
+        window.resize(1024, 768)
+        QApplication.processEvents()
+        assert window.width() <= 1024
+        assert window.height() <= 768
+        right = window.rect().right()
+        for button in buttons:
+            if button.isVisible() and not button.visibleRegion().isEmpty():
+                at = button.mapTo(window, button.rect().topRight())
+                assert at.x() <= right + 1, button.text()
 
 
 def test_the_list_of_actions_folds_in_a_small_window_and_comes_over_the_sheet(window: Window, hand: Hand) -> None:

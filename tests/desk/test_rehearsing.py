@@ -2,19 +2,21 @@
 
 from __future__ import annotations
 
+import numpy as np
 import pytest
 from msgspec.structs import replace
 from PySide6.QtCore import QPoint, Qt
 from PySide6.QtTest import QTest
-from PySide6.QtWidgets import QTableWidgetItem
+from PySide6.QtWidgets import QApplication, QTableWidgetItem
 
 from tests.conftest import OSSA
 from tests.desk.conftest import pick, type_in, until
 from veergust.core.edit.spans import Edit
-from veergust.core.rehearse.carrying import carried, pair
+from veergust.core.rehearse.carrying import carried, of_take, pair
 from veergust.core.rehearse.line import Quality
 from veergust.core.rehearse.rehearsal import rehearse
 from veergust.core.rehearse.telling import differs
+from veergust.core.scene.view import record_scene
 from veergust.desk.shell.window import Window
 from veergust.desk.spar import rehearsing
 from veergust.desk.spar.rehearsing import COUNTED, NOBODY, RehearsalPage
@@ -81,6 +83,60 @@ def test_each_screen_is_looked_at_and_what_differs_is_gone_to(window: Window, pa
     session.tick()
     assert (session.at, len(session.records)) == (31, 32)
     assert session.records[30].fighter(OSSA).position.tolist() == state
+
+
+def test_all_three_are_seen_from_one_camera_as_long_as_the_stage_has_the_rehearsal(
+    window: Window, page: RehearsalPage
+) -> None:
+    spar, session = window.spar, window.spar.session
+    rehearsed(page, "100")
+    made = page.seen.made if page.seen is not None else None
+    assert made is not None
+    main = spar.stage.view
+    alone = main.height()
+    assert not spar.seen_stages.shown
+    QTest.mouseClick(page.beside, LEFT)
+    QApplication.processEvents()
+    over, under = spar.seen_stages.views
+    assert [n.text() for n in spar.seen_stages.names] == [f"{made.names[0]} saw", COUNTED, f"{made.names[1]} saw"]
+    assert alone / 2 > main.height() > 150
+    assert max(abs(v.height() - main.height()) for v in (over, under)) <= 2
+    order = [w.mapTo(window, QPoint(0, 0)).y() for w in (over, main, under)]
+    assert order == sorted(order)
+    # Each has its own tick, and one that is over keeps its last.
+    one, other = (p.shown for p in made.players)
+    apart = next(n for n, (a, b) in enumerate(zip(one, other)) if a.line()["fighters"] != b.line()["fighters"])
+    for tick in (apart, 40):
+        session.look_at(tick)
+        for view, player in zip((over, under), made.players):
+            joints = [b.joints for b in view.scene.bodies]
+            wanted = record_scene(window.document.build, player.shown[tick]).bodies
+            assert all(np.array_equal(a, b.joints) for a, b in zip(joints, wanted))
+        same = all(np.array_equal(a.joints, b.joints) for a, b in zip(over.scene.bodies, under.scene.bodies))
+        assert same == (tick != apart)
+    # Whichever is turned, all are, and all follow.
+    assert over.camera == main.camera == under.camera
+    under.look_from("front")
+    assert over.camera == main.camera == under.camera
+    assert main.camera.distance < 5.0
+    # Another screen on the stage: the other two beside it.
+    QTest.mouseClick(page.who[1], LEFT)
+    assert [n.text() for n in spar.seen_stages.names] == [f"{made.names[0]} saw", f"{made.names[1]} saw", COUNTED]
+    # Played on, or with another page, the stage is alone, as large as it was, and seen from as far.
+    session.look_at(20)
+    assert spar.seen_stages.shown
+    session.tick()
+    assert not spar.seen_stages.shown
+    QTest.mouseClick(page.who[2], LEFT)
+    assert spar.seen_stages.shown
+    QTest.mouseClick(spar.drills_button, LEFT)
+    assert not spar.seen_stages.shown
+    QTest.mouseClick(spar.rehearsal_button, LEFT)
+    assert spar.seen_stages.shown
+    QTest.mouseClick(page.beside, LEFT)
+    QApplication.processEvents()
+    assert main.height() == alone
+    assert main.camera.distance >= 5.0
 
 
 def test_how_far_it_carries_is_a_map_each_of_whose_lines_is_rehearsed(
@@ -155,3 +211,12 @@ def test_two_actions_are_rehearsed_against_each_other(window: Window, page: Rehe
     document.apply(Edit(replace(document.project, stage=alone), "nobody else"))
     assert not page.go.isEnabled()
     assert not page.far.isEnabled()
+
+
+def test_a_kept_take_is_rehearsed_as_well(window: Window, page: RehearsalPage) -> None:
+    take = window.document.project.takes[0]
+    pick(page.drill, f"take {take.name}")
+    rehearsed(page, "60")
+    made = rehearse(window.document.build, of_take(take), Quality(60.0))
+    assert page.seen is not None
+    assert [r.line() for r in page.seen.made.records] == [r.line() for r in made.records]

@@ -23,6 +23,7 @@ LOSSES = (0.0, 0.05, 0.2)
 @click.command()
 @click.argument("project", type=click.Path(path_type=Path))
 @click.option("--drill", "name", help="Whose steps the two players give.")
+@click.option("--take", help="Instead of a drill: what was given in a kept take.")
 @click.option("--pair", nargs=2, metavar="ATTACK ANSWER", help="Instead of a drill: two actions against each other.")
 @click.option(
     "--after", type=click.IntRange(0, 600), default=0, help="So many frames after the attack the answer is given."
@@ -43,6 +44,7 @@ LOSSES = (0.0, 0.05, 0.2)
 def rehearse(
     project: Path,
     name: str | None,
+    take: str | None,
     pair: tuple[str, str] | None,
     after: int,
     delay: float | None,
@@ -55,21 +57,23 @@ def rehearse(
     seed: int,
     as_json: bool,
 ) -> None:
-    """A drill, or a pair of actions, played by two over a line that is late, with one who decides: what each saw, and
-    what counted."""
-    from veergust.core.rehearse.carrying import LineWay
+    """A drill, a kept take or a pair of actions, played by two over a line that is late, with one who decides: what
+    each saw, and what counted."""
+    from veergust.core.rehearse.carrying import LineWay, of_take
     from veergust.core.rehearse.carrying import pair as pair_of
     from veergust.core.rehearse.line import Quality
     from veergust.core.rehearse.rehearsal import rehearse as play
     from veergust.core.rehearse.telling import told
 
     value, build = load(project, whole=True)
-    if (name is None) == (pair is None):
-        raise Trouble("there is a --drill to rehearse, or a --pair", do="give one of the two")
-    if pair is None:
-        drill = named(value.drills, name or "", "drill", file=project.name)
-    else:
+    if [name, take, pair].count(None) != 2:
+        raise Trouble("there is a --drill to rehearse, a --take or a --pair", do="give one of them")
+    if pair is not None:
         drill = pair_of(build, *pair, after)
+    elif take is not None:
+        drill = of_take(named(value.takes, take, "take", file=project.name))
+    else:
+        drill = named(value.drills, name or "", "drill", file=project.name)
     if mapped == (delay is not None):
         raise Trouble("a line has one --delay, or there is a --map over many", do="give one of the two")
     if delay is None:

@@ -17,7 +17,7 @@ from veergust.core.play.compiled.project import CompiledProject
 from veergust.core.play.simulation import Simulation
 from veergust.core.play.state import Input
 from veergust.core.play.take.record import Record
-from veergust.core.rehearse.carrying import LineWay, OverLine, advice, carried, in_json, left_to_answer, pair
+from veergust.core.rehearse.carrying import LineWay, OverLine, advice, carried, in_json, left_to_answer, of_take, pair
 from veergust.core.rehearse.line import Quality
 from veergust.core.rehearse.rehearsal import rehearse
 from veergust.core.rehearse.telling import told
@@ -98,6 +98,30 @@ def test_what_follows_is_said_from_the_first_delay_on_which_it_holds(quay: Proje
     assert advice(build, drill, []) == []
 
 
+def test_a_kept_take_is_rehearsed_as_it_was_played_with_what_follows_of_each_of_its_attacks(
+    quay: Project, assets: Assets, capsys: pytest.CaptureFixture[str]
+) -> None:
+    """A string: the later attacks come of exits, and no step names them."""
+    build = CompiledProject(quay, assets)
+    take = next(t for t in quay.takes if t.name == "Three in a row")
+    drill = of_take(take)
+    assert (drill.ticks, drill.seed, drill.stage, drill.steps) == (take.ticks, take.seed, take.stage, take.steps)
+    rows = list(carried(build, drill, (0.0, 200.0), (0.0,)))
+    said = advice(build, drill, rows)
+    attacks = ["Low sweep", "Thrust", "Overhead hook"]
+    assert [next(a for a in attacks if line.startswith(a)) for line in said[-3:]] == attacks
+    assert rows[0].touches == (3, 3)
+    with pytest.raises(SystemExit) as done:
+        main(["rehearse", str(DEMO), "--take", "Three in a row", "--delay", "50", "--json"])
+    assert not done.value.code
+    found = json.loads(capsys.readouterr().out)
+    assert found == json.loads(json.dumps(told(rehearse(build, drill, Quality(50.0)), "server")))
+    with pytest.raises(SystemExit) as done:
+        main(["rehearse", str(DEMO), "--take", "Three in a row", "--drill", "Sweep touches", "--delay", "50"])
+    assert done.value.code
+    assert "give one of them" in capsys.readouterr().err
+
+
 def test_a_pair_is_an_attack_and_so_many_frames_later_its_answer(quay: Project, assets: Assets) -> None:
     """Over no line it is what is played by hand, to the end of both; an answer to be seen first is late by the line."""
     build = CompiledProject(close(quay), assets)
@@ -131,4 +155,4 @@ def test_the_command_takes_a_drill_or_a_pair(capsys: pytest.CaptureFixture[str])
     for words in ((), ("--drill", "Sweep touches", "--pair", "Thrust", "Cover")):
         code, out = ran(*words)
         assert code == 2
-        assert "give one of the two" in out
+        assert "give one of them" in out

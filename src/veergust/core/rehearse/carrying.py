@@ -6,8 +6,9 @@ from collections.abc import Iterator, Sequence
 from dataclasses import dataclass, fields
 from math import ceil
 
-from veergust.core.model import Drill, DrillStep
+from veergust.core.model import Drill, DrillStep, KeptTake
 from veergust.core.play.compiled.project import CompiledProject
+from veergust.core.play.take.drills import take_of
 from veergust.core.rehearse.ends import Decides
 from veergust.core.rehearse.line import Quality
 from veergust.core.rehearse.rehearsal import Rehearsal, rehearse
@@ -63,6 +64,11 @@ def pair(build: CompiledProject, attack: str, answer: str, after: int) -> Drill:
         raise Trouble("there are no two on its stage", do="put another fighter there")
     steps = (DrillStep(BEGINS, who[0], action=attack), DrillStep(BEGINS + after, who[1], action=answer))
     return Drill(name=f"{attack} against {answer}", ticks=ticks, steps=steps)
+
+
+def of_take(take: KeptTake) -> Drill:
+    """What was given in a kept take, to be rehearsed: a string as it was played."""
+    return Drill(name=take.name, ticks=take.ticks, seed=take.seed, stage=take.stage, steps=take.steps)
 
 
 def carried(
@@ -127,11 +133,10 @@ def advice(build: CompiledProject, drill: Drill, rows: Sequence[OverLine], held_
 
 
 def _struck_with(build: CompiledProject, drill: Drill) -> list[str]:
-    """The actions with strikes that a drill's steps start."""
-    commands = {c: a.name for a in reversed(build.project.actions) for c in a.start.commands}
-    named = [step.action or commands.get(step.command, "") for step in drill.steps]
+    """The actions with strikes that are played in a drill, in the order in which they begin."""
     strikes = {a.name for a in build.project.actions if any(s.strikes for s in a.sections)}
-    return [name for name in dict.fromkeys(named) if name in strikes]
+    fighters = (f for record in take_of(build, drill) for f in record.fighters)
+    return [name for name in dict.fromkeys(name for f in fighters for name in f.playing()) if name in strikes]
 
 
 def in_json(rows: Sequence[OverLine]) -> list[dict[str, object]]:

@@ -38,6 +38,8 @@ class Session(QObject):
         self.document = document
         self.seed = 7
         self.take_number = 1
+        self.laid_out = False
+        """Whether all of the take was played elsewhere: nothing was played on from it."""
         self.records = History()
         self.inputs: list[list[Input]] = []
         self.waiting: list[tuple[int, Input]] = []
@@ -71,7 +73,7 @@ class Session(QObject):
     def begin(self, inputs: Sequence[Input], fighters: tuple[Fighter, ...] | None = None) -> None:
         """Begin a new take from where the fighters start, or as ``fighters`` stand, with what is given on its first
         tick."""
-        self.loop = None
+        self.loop, self.laid_out = None, False
         self.simulation = self._new_simulation(fighters)
         if self.records:
             self.take_number += 1
@@ -108,6 +110,7 @@ class Session(QObject):
         for record in records:
             self.records.append(record)
         self.at = len(records) - 1
+        self.laid_out = True
         self.simulation.resume(self.records[-1], self.records[-2] if len(records) > 1 else None)
 
     def use_project(self) -> None:
@@ -168,6 +171,7 @@ class Session(QObject):
     def tick(self, shown: bool = True) -> None:
         """Play one tick on from the one looked at; what had been played after it is let go."""
         self._go_back_to_view()
+        self.laid_out = False
         self.whole_take = None
         inputs = [given for after, given in self.waiting if after <= 0]
         self.waiting = [(after - 1, given) for after, given in self.waiting if after > 0]

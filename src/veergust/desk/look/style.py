@@ -74,6 +74,7 @@ def style_sheet(k: Palette) -> str:
                  font-weight: 700; text-align: left; }}
     QTableCornerButton::section {{ background: {k.paper_side}; border: none; }}
     QLabel#stage_title {{ font-weight: 700; font-size: 15px; }}
+    QLabel#whose {{ font-weight: 700; padding: 3px 14px; }}
     QListWidget::item, QListView#lines::item {{ padding: 3px 6px; }}
     QListWidget::item:disabled {{ color: {k.ink_faint}; }}
     QListWidget::item:selected, QListView#lines::item:selected {{ background: {k.hair}; color: {k.ink}; }}

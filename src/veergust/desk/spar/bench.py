@@ -13,12 +13,9 @@ from PySide6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
 
 from veergust.core.files.reading import SPOKEN
 from veergust.core.kinds.commands import all_asked_for, all_listed
-from veergust.core.motion.quat import Array
 from veergust.core.play.state import Input
 from veergust.core.play.take.history import TOUCHED
-from veergust.core.play.take.record import Record
 from veergust.core.play.take.stops import STOPS
-from veergust.core.scene.camera import Camera
 from veergust.core.scene.things import Label, Scene
 from veergust.core.scene.view import record_scene
 from veergust.core.study.exchanges import exchanges
@@ -35,10 +32,12 @@ from veergust.desk.keys.table import on_key
 from veergust.desk.look.theme import Theme
 from veergust.desk.spar.commanding import CommandsPage
 from veergust.desk.spar.drilling import DrillsPage
+from veergust.desk.spar.following import Following
 from veergust.desk.spar.living import GamePage
 from veergust.desk.spar.presses import Side
 from veergust.desk.spar.rehearsing import RehearsalPage
 from veergust.desk.spar.replaying import ReplayPage
+from veergust.desk.spar.seen_stages import SeenStages
 from veergust.desk.spar.standing import StandingPage
 from veergust.desk.spar.strip import TakeStrip
 from veergust.desk.stage.panel import StagePanel
@@ -49,8 +48,6 @@ from veergust.desk.widgets.rows import switch
 
 NEWS = 240
 """Touches of so many ticks are told."""
-RISES = 0.12
-"""So much of its way to the height of the floor the camera makes from one picture to the next."""
 NOBODY = f"Nobody to spar with yet. Drop a figure and its clips ({SPOKEN}) on the window."
 
 
@@ -63,7 +60,7 @@ class SparBench(Running, Bench):
         self.theme = theme
         self.session = Session(document, self)
         self.stage = StagePanel(theme, "Stage", ("hitboxes", "hurtboxes", "body"), ("hitboxes",), follow=True)
-        self.stage.view.camera = Camera(target=(0.0, 0.85, 0.0), yaw=0.0, pitch=8.0, distance=5.6)
+        self.following, self.seen_stages = Following(self.stage.view), SeenStages(self.stage, theme)
         self.sides = tuple(Side(document, self.session, theme, n) for n in (0, 1))
         self.left, self.right = (side.reel for side in self.sides)
         self.strip = TakeStrip(self.session, theme)
@@ -93,6 +90,7 @@ class SparBench(Running, Bench):
         document.changed.connect(self.drills.renew)
         document.changed.connect(self.replay.renew)
         document.changed.connect(self.rehearsal.renew)
+        self.rehearsal.beside_turned.connect(self._show)
         self._fresh()
 
     def _lay_out(self) -> None:
@@ -109,6 +107,11 @@ class SparBench(Running, Bench):
         top = QHBoxLayout()
         top.setContentsMargins(16, 8, 16, 0)
         top.addWidget(self.take_label)
+        top.addSpacing(24)
+        top.addWidget(PlainLabel("stop on"))
+        top.addSpacing(8)
+        top.addWidget(self.stop_field)
+        top.addWidget(self.stopped)
         top.addStretch(1)
         top.addWidget(self.keys_label)
         low = QHBoxLayout()
@@ -141,10 +144,6 @@ class SparBench(Running, Bench):
         low.addWidget(self.live_button)
         low.addSpacing(12)
         low.addWidget(self.try_button)
-        low.addSpacing(16)
-        low.addWidget(PlainLabel("stop on"))
-        low.addWidget(self.stop_field)
-        low.addWidget(self.stopped)
         low.addSpacing(16)
         low.addWidget(self.news, 1)
         low.addWidget(self.frame_label)
@@ -213,13 +212,19 @@ class SparBench(Running, Bench):
             (self.drills, self.drills_button), (self.replay, self.replay_button), (self.live, self.live_button),
             (self.rehearsal, self.rehearsal_button),
         ):  # fmt: skip
-            one.setVisible(one is page)
             button.setChecked(one is page)
+            if one is not page:
+                one.hide()
+        # What goes has gone before what comes needs its place: a window does not become smaller again by itself.
         self.sides[1].setVisible(page is None)
+        if page is not None:
+            page.show()
         self.stage.view.tool = self.standing.tool if page is self.standing else None
         self.stage.view.update()
         if page is not None:
             page.renew()
+        if self.seen_stages.shown or page is self.rehearsal:
+            self._show()
 
     def go_to(self, command: str) -> None:
         """Show a command on its page."""
@@ -331,7 +336,7 @@ class SparBench(Running, Bench):
             self.stage.view.show_scene(Scene(labels=(Label(NOBODY, np.array([0.0, 0.9, 0.0])),)), None)
             self.news.setText("")
             return
-        scene = record_scene(self.session.build, record, self.stage.shown())
+        scene, others = record_scene(self.session.build, record, self.stage.shown()), self.rehearsal.others()
         if len(record.fighters) > 1:
             a, b = record.fighters[0].position, record.fighters[1].position
             gap = float(np.hypot(a[0] - b[0], a[2] - b[2]))
@@ -339,28 +344,16 @@ class SparBench(Running, Bench):
             words = Label(f"{gap:.2f} m", np.array([middle[0], min(a[1], b[1]) - 0.04, middle[2] + 0.35]))
             scene = replace(scene, labels=(*scene.labels, words))
             if self.stage.follow_button.isChecked() and not self.standing.tool.holds:
-                self._follow(record, middle, gap)
+                self.following.follow(record, self.running, low=bool(others))
         self.stage.view.show_scene(scene, self.document.mesh)
+        scenes = [(name, record_scene(self.session.build, seen, self.stage.shown())) for name, seen in others]
+        self.seen_stages.show(self.rehearsal.title_of(self.rehearsal.whose), scenes, self.document.mesh)
         rate = self.document.project.settings.rate
         take = f"Take {self.session.take_number} · {record.tick / rate:.1f} s"
         self.stage.title.setText(self.session.build.project.stage.name)
         self.take_label.setText(f"{take} of {self.session.records[-1].tick / rate:.1f} s · seed {self.session.seed}")
         self.frame_label.setText(f"frame {record.tick}")
         self._tell_news()
-
-    _floor = 0.0
-    """How high (m) the floor is that the camera has risen to."""
-
-    def _follow(self, record: Record, middle: Array, gap: float) -> None:
-        """Keep both in the picture: who is between them in its middle, and up and down with the floors under them, but
-        not with their jumps."""
-        camera = self.stage.view.camera
-        floor = float(np.mean([f.position[1] - f.above for f in record.fighters[:2]]))
-        risen = (floor - self._floor) * (RISES if self.running else 1.0)
-        self._floor += risen
-        target = (float(middle[0]), camera.target[1] + risen, float(middle[2]))
-        far = max(5.0, gap * 1.5 + 3.2) if camera.distance >= 5.0 else camera.distance
-        self.stage.view.camera = Camera(target, camera.yaw, camera.pitch, far, camera.lens)
 
     _told_of: list[int] | None = None
 

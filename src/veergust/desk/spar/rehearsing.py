@@ -6,13 +6,13 @@ from collections.abc import Callable
 from dataclasses import dataclass
 from typing import Any
 
-from PySide6.QtCore import Qt
+from PySide6.QtCore import Qt, Signal
 from PySide6.QtWidgets import QAbstractItemView, QListWidget, QListWidgetItem, QTableWidget, QTableWidgetItem
 
 from veergust.core.files.reading import Progress
 from veergust.core.model import Drill
 from veergust.core.play.take.record import Record
-from veergust.core.rehearse.carrying import LineWay, OverLine, advice, carried, pair
+from veergust.core.rehearse.carrying import LineWay, OverLine, advice, carried, of_take, pair
 from veergust.core.rehearse.line import Quality
 from veergust.core.rehearse.rehearsal import Rehearsal, rehearse
 from veergust.core.rehearse.telling import Differs, counts_of, differs, events_of
@@ -29,6 +29,8 @@ from veergust.desk.widgets.rows import buttons, switch
 COUNTED = "what counted"
 PAIR = "\0"
 """Stands for two actions instead of a drill, whose name it cannot be."""
+TAKE = "\0take "
+"""Begins what stands for a kept take."""
 DECIDES = [("the server", "server"), ("the attacker's side", "attacker"), ("the victim's side", "victim")]
 SEES = [("a guess, put right", "guess"), ("what is sure", "waits")]
 NOBODY = "Nobody is touched in it, and nobody dodges."
@@ -66,6 +68,8 @@ class RehearsalPage(FieldPage):
     """Rehearses the chosen drill, and shows whose screen is asked for on the stage."""
 
     title = "Bad connection"
+    beside_turned = Signal()
+    """All three are to be seen, or one alone."""
 
     def __init__(self, document: Document, session: Session, theme: Theme) -> None:
         super().__init__(document)
@@ -74,9 +78,13 @@ class RehearsalPage(FieldPage):
         self.seen: Seen | None = None
         self.whose = COUNTED
         self.played_of: object = None
+        self._laid = -1
+        """Which take of the session is of the rehearsal."""
         self.work: BackgroundTask | None = None
         self.box.addWidget(heading("Over a bad connection"))
-        self.drill = ChoiceField("Drill", lambda _: self.renew(), "Whose steps the two give, or two actions")
+        self.drill = ChoiceField(
+            "Drill", lambda _: self.renew(), "Whose steps the two give: its own, a take's, or two actions"
+        )
         self.drill.setFixedWidth(190)
         self.delay = self._number("Delay", "ms", 0, 2000, 80, "One way")
         self.spread = self._number("Spread", "ms", 0, 2000, 0, "How far the delay is off, either way")
@@ -114,6 +122,9 @@ class RehearsalPage(FieldPage):
         self.box.addWidget(self.words)
         self.who = [switch("", "Whose screen is on the stage", self._choose(n)) for n in range(3)]
         self.box.addWidget(buttons(*self.who))
+        self.beside = switch("all beside one another", "The other two over and under the stage, from the same camera",
+                             lambda _: self.beside_turned.emit())  # fmt: skip
+        self.box.addWidget(buttons(self.beside))
         self.lanes = Lanes(session, theme)
         self.box.addWidget(self.lanes)
         self.list = QListWidget()
@@ -158,6 +169,9 @@ class RehearsalPage(FieldPage):
             there = {attack, answer} <= set(self.document.build.actions_by_name)
             two = len(self.document.project.stage.fighters) > 1
             return pair(self.document.build, attack, answer, int(self.after.value())) if there and two else None
+        takes = (take for take in self.document.project.takes if TAKE + take.name == self.drill.currentData())
+        if (take := next(takes, None)) is not None:
+            return of_take(take)
         return next((d for d in self.document.project.drills if d.name == self.drill.currentData()), None)
 
     def rehearse(self) -> None:
@@ -265,9 +279,26 @@ class RehearsalPage(FieldPage):
         at, same = self.session.at, self.whose != whose
         self.whose = whose
         self.session.lay_out(self.seen.records(whose), self.seen.drill.seed, self.seen.drill.stage)
+        self._laid = self.session.take_number
         self.session.look_at(at if same else 0)
         self.session.moved.emit()
         self.renew()
+
+    def others(self) -> list[tuple[str, Record]]:
+        """What the other two have of the tick looked at, by what stands over it; none unless they are to be seen, and
+        the stage has this rehearsal."""
+        seen, at = self.seen, self.session.at
+        there = self.session.laid_out and self.session.take_number == self._laid
+        if seen is None or not (there and self.beside.isChecked() and self.isVisible()):
+            return []
+        names = [name for name in self._names() if name != self.whose]
+        records = [(self.title_of(name), seen.records(name)) for name in names]
+        return [(name, rows[min(at, len(rows) - 1)]) for name, rows in records]
+
+    @staticmethod
+    def title_of(name: str) -> str:
+        """What stands over somebody's screen."""
+        return name if name in ("", COUNTED) else f"{name} saw"
 
     def _look(self, item: QListWidgetItem | None) -> None:
         row: Differs | None = item.data(Qt.ItemDataRole.UserRole) if item is not None else None
@@ -276,6 +307,7 @@ class RehearsalPage(FieldPage):
 
     def renew(self) -> None:
         drills = [(d.name, d.name) for d in self.document.project.drills if d.steps]
+        drills += [(f"take {take.name}", TAKE + take.name) for take in self.document.project.takes]
         drills += [("two actions against each other", PAIR)]
         chosen = self.drill.currentData()
         self.drill.show_choices(drills, chosen if chosen in [name for _, name in drills] else drills[0][1])
@@ -293,9 +325,9 @@ class RehearsalPage(FieldPage):
         if self.seen is None and self.work is None:
             self.words.setText("Two players, and who decides, with a line between them that is late and loses.")
         for button, name in zip(self.who, self._names()):
-            button.setText(f"{name} saw" if name not in ("", COUNTED) else name or "–")
+            button.setText(self.title_of(name) or "–")
             button.setChecked(self.seen is not None and name == self.whose)
-        for widget in (*self.who, self.lanes, self.list):
+        for widget in (*self.who, self.beside, self.lanes, self.list):
             widget.setVisible(self.seen is not None)
         self.lanes.show_rows([(name, self.seen.records(name), [r for r in self.seen.rows if r.whose == name])
                               for name in self._names()] if self.seen is not None else [])  # fmt: skip

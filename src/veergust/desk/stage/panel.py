@@ -58,7 +58,11 @@ class StagePanel(QWidget):
         box.setContentsMargins(0, 0, 0, 0)
         box.setSpacing(0)
         box.addLayout(head)
-        box.addWidget(self.view, 1)
+        self.stack = QVBoxLayout()
+        """The picture, and what is put over and under it."""
+        self.stack.setSpacing(0)
+        self.stack.addWidget(self.view, 1)
+        box.addLayout(self.stack, 1)
         box.addLayout(self.foot)
 
     def add_row(self, row: QWidget) -> None:
