@@ -76,4 +76,12 @@ SHOWN = (
     Mutant("a throw is guarded", "core/study/throws.py", '("hit", "guarded")]', '("hit", "hit")]', FIRST),
     Mutant("a throw that cannot be guarded has no number", "core/study/throws.py",
            'born.strike.guard == "none"', "False", FIRST),
+    Mutant("what is in a panel does not change sides", "desk/widgets/sides.py",
+           "                part.setLayoutDirection(Qt.LayoutDirection.LeftToRight)\n", "                pass\n",
+           "tests/desk/test_sides.py::test_from_right_to_left_the_panels_change_sides_and_what_is_in_them_stays"),
+    Mutant("panels change sides", "desk/shell/window.py", "        self.setLayoutDirection(QLocale.system().textDirection())\n", "",
+           "tests/desk/test_sides.py::test_the_window_goes_the_way_of_the_systems_language"),
+    Mutant("all pages of Spar fit a small window", "desk/spar/bench.py", "        # What goes has gone before what comes needs its place: a window does not become smaller again by itself.\n",
+           "        self.drills.setFixedWidth(600)\n",
+           "tests/desk/test_narrow.py::test_every_bench_fits_into_a_small_window_with_every_button_in_sight"),
 )  # fmt: skip

@@ -48,6 +48,7 @@ from veergust.desk.running.work import load_aside
 from veergust.desk.stage.panel import StagePanel
 from veergust.desk.stage.view import StageTool
 from veergust.desk.widgets.buttons import speed_buttons, word_button
+from veergust.desk.widgets.sides import SIDES
 
 ASIDE = 0.4
 """How far (m) ahead of a figure that is followed the camera looks."""
@@ -106,6 +107,7 @@ class ClipsBench(Bench):
 
     def _lay_out(self) -> None:
         work = QWidget(self.stack)
+        work.setObjectName(SIDES)
         right = QWidget(work)
         self.splitter = QSplitter(Qt.Orientation.Vertical, work)
         self.pages = QStackedWidget(right)

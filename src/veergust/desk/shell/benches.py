@@ -17,6 +17,7 @@ from veergust.desk.frame.empty import EmptyPage
 from veergust.desk.look.theme import Theme
 from veergust.desk.shell.first import FirstPage
 from veergust.desk.shell.lately import lately
+from veergust.desk.widgets.sides import keep_words
 
 if TYPE_CHECKING:
     from veergust.desk.clips.bench import ClipsBench
@@ -96,6 +97,7 @@ class BenchDoors(Base):
             page = EmptyPage(made, made.nothing, lambda deed: self.acts[deed]())
             self.document.changed.connect(page.renew)
             made.nothing_changed.connect(page.renew)
+            keep_words(made)
             for kept, splitter in made.splitters().items():
                 state = self.settings.value(f"split/{kept}")
                 if isinstance(state, QByteArray):

@@ -16,6 +16,7 @@ from veergust.desk.look.theme import Theme
 from veergust.desk.shell.lately import POSE_HEIGHT, POSE_WIDTH, POSES, Late
 from veergust.desk.widgets.buttons import word_button
 from veergust.desk.widgets.label import PlainLabel
+from veergust.desk.widgets.sides import keep_words
 
 BEGINNINGS = (
     ("import", "import", "Bring motion in…", "from files; the project gets its place when you save"),
@@ -61,6 +62,7 @@ class FirstPage(QWidget):
         line.setFixedWidth(2)
         row.addWidget(line)
         row.addWidget(_scrolled(self._way()), 3)
+        keep_words(self)
         theme.changed.connect(self._dress)
         self._dress()
 
@@ -234,10 +236,9 @@ class LateCard(QPushButton):
         p.fillRect(inked.rect(), self.theme.colour("body"))
         p.end()
         p.begin(self)
-        left = 2 if self.layoutDirection() == Qt.LayoutDirection.LeftToRight else self.width() - POSES * POSE_WIDTH - 2
         for n in range(POSES):
-            p.fillRect(left + n * POSE_WIDTH, 2, POSE_WIDTH - 2, self.height() - 4, self.theme.colour("sky"))
-        p.drawImage(left, (self.height() - POSE_HEIGHT) // 2, inked)
+            p.fillRect(2 + n * POSE_WIDTH, 2, POSE_WIDTH - 2, self.height() - 4, self.theme.colour("sky"))
+        p.drawImage(2, (self.height() - POSE_HEIGHT) // 2, inked)
         p.end()
 
 

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable
 from functools import partial
 
-from PySide6.QtCore import QByteArray, QEvent, QSettings, Qt, QTimer
+from PySide6.QtCore import QByteArray, QEvent, QLocale, QSettings, Qt, QTimer
 from PySide6.QtGui import QAction, QCloseEvent, QGuiApplication, QKeySequence, QShortcut
 from PySide6.QtWidgets import (
     QApplication,
@@ -60,6 +60,7 @@ class Window(BenchDoors, DropDoors, GoingDoors, ProjectDoors, OnDiskDoors, Sendi
 
     def __init__(self, theme: Theme, settings: QSettings) -> None:
         super().__init__()
+        self.setLayoutDirection(QLocale.system().textDirection())
         self.theme = theme
         self.settings = settings
         shared_pads().use(settings)
