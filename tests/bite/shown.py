@@ -84,4 +84,11 @@ SHOWN = (
     Mutant("all pages of Spar fit a small window", "desk/spar/bench.py", "        # What goes has gone before what comes needs its place: a window does not become smaller again by itself.\n",
            "        self.drills.setFixedWidth(600)\n",
            "tests/desk/test_narrow.py::test_every_bench_fits_into_a_small_window_with_every_button_in_sight"),
+    Mutant("a break is proposed in every section that goes on in the air", "core/study/timing.py", "for i in bare if i in firsts]",
+           "for i in bare[:1] if i in firsts]",
+           "tests/core/study/test_timing.py"
+           "::test_a_break_is_proposed_where_an_action_would_go_on_in_the_air_and_taken_ends_it_there"),
+    Mutant("a proposed break is there all the while", "core/edit/breaking.py", "end=compiled.sections[i].ticks", "end=1",
+           "tests/core/study/test_timing.py"
+           "::test_a_break_is_proposed_where_an_action_would_go_on_in_the_air_and_taken_ends_it_there"),
 )  # fmt: skip

@@ -12,9 +12,10 @@ from PySide6.QtWidgets import QApplication, QPushButton, QWidget
 from pytestqt.qtbot import QtBot
 
 from tests.conftest import DEMO
+from tests.core.edits import replace
 from tests.desk.conftest import STRIKE, Hand, Watch, focused, type_in
 from tests.desk.test_window import drop
-from veergust.core.edit.spans import SpanRef, span_of
+from veergust.core.edit.spans import Edit, SpanRef, span_of
 from veergust.core.edit.whole import set_action
 from veergust.core.files.wav_read import Sound
 from veergust.core.model import Action, Condition
@@ -397,6 +398,27 @@ def test_what_the_numbers_propose_is_taken_with_a_key(window: Window, hand: Hand
     document.move_to(end.start)
     hand.keys(Key.Key_A)
     assert document.compiled.total == end.start  # type: ignore[union-attr]
+
+
+def test_a_break_that_is_pencilled_in_is_taken_for_all_sections_at_once(window: Window, hand: Hand) -> None:
+    document = window.document
+    document.choose_action("Duck roll")
+    project = document.project
+    action = next(a for a in project.actions if a.name == "Duck roll")
+    sections = tuple(replace(s, exits=tuple(e for e in s.exits if e.kind != "break")) for s in action.sections)
+    made = tuple(replace(a, sections=sections) if a is action else a for a in project.actions)
+    document.apply(Edit(replace(project, actions=made), "no breaks"))
+    hint = next(h for h in document.derived.hints() if h.kind == "break")
+    assert "end it where the floor does" in hint.says
+    before = window.sheet.sheet.grab().toImage()
+    document.move_to(hint.start)
+    hand.keys(Key.Key_A)
+    now = next(a for a in document.project.actions if a.name == "Duck roll").sections
+    assert [[e for e in s.exits if e.kind == "break"] for s in now] == [
+        [e for e in s.exits if e.kind == "break"] for s in action.sections
+    ]
+    assert "break" in document.done[-1].words
+    assert window.sheet.sheet.grab().toImage() != before
 
 
 def test_a_pool_is_filled_weighed_and_tried(window: Window) -> None:

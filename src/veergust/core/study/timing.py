@@ -10,6 +10,7 @@ import numpy as np
 from veergust.core.motion.quat import Array
 from veergust.core.play.compiled.action import CompiledAction
 from veergust.core.play.compiled.project import CompiledProject
+from veergust.core.study.checks.ledges import goes_on
 from veergust.core.study.coverage import swing_of
 
 FAST, LEAST = 0.72, 3.0
@@ -18,21 +19,25 @@ SETTLED = 0.12
 
 @dataclass(frozen=True)
 class Hint:
-    """A proposal on frames ``[start, end)`` of the path: a strike there, or a recovery that ends at ``start``."""
+    """A proposal on frames ``[start, end)`` of the path: a strike there, a recovery that ends at ``start``, or a break
+    where there is no floor."""
 
-    kind: Literal["strike", "end"]
+    kind: Literal["strike", "end", "break"]
     start: int
     end: int
     says: str
 
 
 def hints(build: CompiledProject, name: str) -> list[Hint]:
-    """What is proposed for an action: a strike about each burst of the weapon's tip that no strike has yet, and an
-    end where the follow-through has settled."""
+    """What is proposed for an action: a strike about each burst of the weapon's tip that no strike has yet, an end
+    where the follow-through has settled, and a break in each section that would go on in the air."""
     compiled = build.action(name)
     total = compiled.total if compiled is not None else 0
-    if compiled is None or total < 4 or compiled.loops:
+    if compiled is None or total < 4:
         return []
+    breaks = _breaks(build, compiled)
+    if compiled.loops:
+        return breaks
     speed = swing_of(build).speed(build, compiled)[:total]
     taken = set(compiled.open_frames)
     out = []
@@ -43,7 +48,15 @@ def hints(build: CompiledProject, name: str) -> list[Hint]:
     settled = settles(compiled, max([*taken, *(h.end for h in out)], default=0))
     if settled is not None:
         out.append(Hint("end", settled, settled + 1, f"the follow-through settles at {settled}: end recovery there"))
-    return out
+    return out + breaks
+
+
+def _breaks(build: CompiledProject, compiled: CompiledAction) -> list[Hint]:
+    """A break in each section that would go on in the air."""
+    far, bare = goes_on(build, compiled)
+    firsts = {i: first for first, i in reversed([*compiled.row_starts()])}
+    says = f"it carries the body {far:.1f} m: end it where the floor does"
+    return [Hint("break", firsts[i], firsts[i] + compiled.sections[i].ticks, says) for i in bare if i in firsts]
 
 
 def bursts(speed: Array) -> list[tuple[int, int]]:

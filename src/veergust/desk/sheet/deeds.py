@@ -3,11 +3,13 @@
 from __future__ import annotations
 
 from veergust.core.edit.actions import new_action
+from veergust.core.edit.breaking import break_without_floor
 from veergust.core.edit.cuts import change_cut
 from veergust.core.edit.hitboxes import fit_boxes
 from veergust.core.edit.sections import add_run, add_section
 from veergust.core.edit.spans import WHOLE, Edit, SpanRef, add
 from veergust.core.play.compiled.section import active
+from veergust.core.study.checks.ledges import goes_on
 from veergust.core.study.coverage import striking_mount
 from veergust.core.study.fit import SHARE
 from veergust.core.trouble import Trouble
@@ -53,6 +55,8 @@ def accept_hint(document: Document) -> None:
         edit, new = add(document.project, ref, tick, end, mount)
         document.apply(edit)
         document.select(new)
+    elif hint.kind == "break":
+        document.apply(break_without_floor(document.project, compiled, goes_on(document.build, compiled)[1]))
     else:
         part = compiled.sections[section]
         at = next(i for i, c in reversed(list(enumerate(part.cuts))) if c.first <= tick)

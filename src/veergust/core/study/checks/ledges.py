@@ -17,20 +17,26 @@ FAR = 0.5
 
 def check(build: CompiledProject, compiled: CompiledAction) -> Iterator[Finding]:
     """What goes on in the air when the floor is gone."""
+    far, bare = goes_on(build, compiled)
+    if bare:
+        names = [compiled.sections[i].section.name for i in bare[:2]]
+        says = f"carries the body {far:.1f} m, and nothing ends it where the floor does: it goes on in the air"
+        do = f"put a break on “no floor under the feet” into {', '.join(names)}"
+        yield Finding("goes-on-in-air", "note", in_action(compiled.action.name), says, do)
+
+
+def goes_on(build: CompiledProject, compiled: CompiledAction) -> tuple[float, list[int]]:
+    """How far (m) an action carries the body over the floor, and its sections that nothing ends where that does; none
+    where it hardly leaves a floor, or flies anyway."""
     action = compiled.action
     drives = [*action.drives, *(d for i in compiled.path for d in compiled.sections[i].section.drives)]
     if not compiled.path or any(d.kind == "ballistic" for d in drives) or build.root_share(action.layer) <= 0.0:
-        return
+        return 0.0, []
     went = compiled.bodies[: compiled.total + 1, :3, 3]
     far = float(np.hypot(went[:, 0] - went[0, 0], went[:, 2] - went[0, 2]).max(initial=0.0))
     if far <= FAR or any(_breaks(e) for e in action.exits):
-        return
-    bare = [compiled.sections[i].section.name for i in compiled.path
-            if not any(_breaks(e) for e in compiled.sections[i].section.exits)]  # fmt: skip
-    if bare:
-        says = f"carries the body {far:.1f} m, and nothing ends it where the floor does: it goes on in the air"
-        do = f"put a break on “no floor under the feet” into {', '.join(bare[:2])}"
-        yield Finding("goes-on-in-air", "note", in_action(action.name), says, do)
+        return far, []
+    return far, [i for i in compiled.path if not any(_breaks(e) for e in compiled.sections[i].section.exits)]
 
 
 def _breaks(exit_: Exit) -> bool:

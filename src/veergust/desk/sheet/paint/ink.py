@@ -19,6 +19,9 @@ from veergust.look import MARKS
 LEFT = Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter
 RIGHT = Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter
 
+PENCILLED = {"strike": ("strikes", "strike", "strike? A"), "end": ("strikes", "ink_faint", "ends? A"),
+             "break": ("exits", "break", "break? A")}  # fmt: skip
+"""The column, ink and words of each proposal."""
 STEPS = 13.0
 """Room (px) for the curve of steps at the right of the frame column."""
 
@@ -164,16 +167,16 @@ class Ink:
         p.restore()
 
     def _hint(self, p: QPainter, kind: str, top: float, bottom: float) -> None:
-        """A proposal, as faint pencil: a strike's place, a line where recovery could end."""
-        left, width = self.columns["strikes"]
-        strike = kind == "strike"
+        """A proposal, as faint pencil: a strike's place, that of a break, a line where recovery could end."""
+        column, role, words = PENCILLED[kind]
+        left, width = self.columns[column]
         p.setBrush(Qt.BrushStyle.NoBrush)
-        p.setPen(self.theme.pen("strike" if strike else "ink_faint", 1.2, Qt.PenStyle.DashLine))
-        if strike:
-            p.drawRect(QRectF(left + 3, top + 0.5, width - 7, bottom - top - 1))
-        else:
+        p.setPen(self.theme.pen(role, 1.2, Qt.PenStyle.DashLine))
+        if kind == "end":
             p.drawLine(QPointF(left, top), QPointF(left + width, top))
-        words, room = ("strike? A", width - 10) if strike else ("ends? A", width - 8)
+        else:
+            p.drawRect(QRectF(left + 3, top + 0.5, width - 7, bottom - top - 1))
+        room = width - 14 if kind == "break" else width - 10
         font = self.theme.font(12)
         p.setFont(font)
         p.drawText(QRectF(left + 6, top, room, 14), RIGHT, elided(words, font, room))

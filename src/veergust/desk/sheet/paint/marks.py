@@ -193,7 +193,8 @@ class Sheet:
     def _hints(self) -> Iterator[InkMark]:
         for hint in self.hints:
             top, bottom = self.layout.y(hint.start), self.layout.y(hint.end)
-            yield InkMark("hint", self._across("strikes"), (top, max(bottom, top + 14)), (hint.kind, top, bottom))
+            column = "exits" if hint.kind == "break" else "strikes"
+            yield InkMark("hint", self._across(column), (top, max(bottom, top + 14)), (hint.kind, top, bottom))
 
     # Spans
 
