@@ -5,6 +5,7 @@ from __future__ import annotations
 
 import argparse
 import asyncio
+import gc
 import json
 import sys
 from pathlib import Path
@@ -40,6 +41,9 @@ def main() -> int:
         for row in json.loads(given.script.read_text()) if given.script is not None else []:
             script.setdefault(int(row["tick"]), []).append(row)
         what = "there is no line to an editor"
+        # What is loaded stays; without this, Python walks through all of it again and again while it plays.
+        gc.freeze()
+        gc.set_threshold(20_000, 50, 1_000)
         loop = Loop(running, key_in(given.key), script, ticks=given.ticks, real_time=not given.as_fast)
         if given.headless:
             asyncio.run(loop.run(given.port))

@@ -103,16 +103,20 @@ class Running:
         playing = {p.action.name for f in self.bout.fighters for p in f.playing}
         return not playing & waits.changed
 
+    def take(self) -> str:
+        """Take the edit that waits in before the next tick, if it can be; its version (nothing: none was taken)."""
+        if not self.ready():
+            return ""
+        waits, self.waiting = self.waiting, None
+        assert waits is not None
+        self.files, self.export, self.version = dict(waits.files), waits.export, waits.version
+        self.bout.use(self.export)
+        return waits.version
+
     def tick(self) -> tuple[Json | None, str]:
         """Play a tick unless it is stopped: its line of the take with what was given, and the version that was taken in
         before it (nothing: none was)."""
-        taken = ""
-        if self.ready():
-            waits, self.waiting = self.waiting, None
-            assert waits is not None
-            self.files, self.export, self.version = dict(waits.files), waits.export, waits.version
-            self.bout.use(self.export)
-            taken = waits.version
+        taken = self.take()
         if self.stopped and self.steps <= 0:
             return None, taken
         self.steps = max(self.steps - 1, 0)

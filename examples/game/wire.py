@@ -201,6 +201,9 @@ class Wire:
             says = f"that is no export that can be played: {type(error).__name__} {error}"
             raise Refused(NOT_PLAYABLE, says[:300]) from error
         self.running.waiting = made
+        # Between two ticks, which this is, what can be taken is taken at once.
+        if taken := self.running.take():
+            self.tell("applied", version=taken, tick=self.running.bout.now)
         return {"version": version[:200], "changed": sorted(made.changed)}
 
     def _stop(self, _: Json) -> Json:
