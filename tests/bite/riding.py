@@ -38,4 +38,12 @@ RIDING = (
            "tests/desk/test_stages.py::test_a_platform_is_made_and_ridden_and_the_camera_rises_with_it_and_not_with_a_jump"),
     Mutant("the camera rises with the floor", "desk/spar/following.py", "f.position[1] - f.above", "f.position[1]",
            "tests/desk/test_stages.py::test_a_platform_is_made_and_ridden_and_the_camera_rises_with_it_and_not_with_a_jump"),
+    Mutant("a take shares with the one before only what is the same", "core/play/take/drills.py",
+           "if inputs.get(n, []) != self._inputs.get(n, [])), len(had))", "if False), len(had))",
+           "tests/core/play/test_drills.py::test_takes_that_share_their_beginning_are_as_if_each_was_played_alone"),
+    Mutant("a take goes on from where it is the same no more", "core/play/take/drills.py", "resume(had[same - 1], had[same - 2] if same > 1 else None)",
+           "resume(had[-1], had[-2] if same > 1 else None)",
+           "tests/core/play/test_drills.py::test_takes_that_share_their_beginning_are_as_if_each_was_played_alone"),
+    Mutant("what came is of the first cell of a drill", "core/play/take/drills.py", "came = came_of(records) if cell == every[0] else came",
+           "came = came or came_of(records)", "tests/core/play/test_drills.py::test_what_missed_stands_with_its_cell_and_what_came_is_of_the_first"),
 )  # fmt: skip

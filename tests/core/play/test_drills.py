@@ -2,8 +2,12 @@
 
 from __future__ import annotations
 
+import random
+
 import numpy as np
 import pytest
+from hypothesis import given
+from hypothesis import strategies as st
 
 from tests.conftest import OSSA, TARN
 from tests.core.edits import replace
@@ -12,7 +16,9 @@ from veergust.core.motion.figure import Assets
 from veergust.core.play.compiled.project import CompiledProject
 from veergust.core.play.simulation import Simulation
 from veergust.core.play.state import Input
-from veergust.core.play.take.drills import MOST_CELLS, cells, placed, pressed_later, run_drill
+from veergust.core.play.take.came import came_of
+from veergust.core.play.take.drills import MOST_CELLS, Takes, cells, placed, pressed_later, run_drill
+from veergust.core.play.take.record import write_take
 
 SWEEP = Drill(
     name="sweep",
@@ -107,3 +113,36 @@ def test_what_is_measured_is_what_the_take_has(quay: Project, assets: Assets, me
         drill = replace(SWEEP, ticks=60, expect=(expect,))
         assert run_drill(build, drill).passed == holds, (low, high)
         assert run_drill(build, replace(drill, expect=(replace(expect, never=True),))).passed != holds
+
+
+@given(seed=st.integers(0, 10_000))
+def test_takes_that_share_their_beginning_are_as_if_each_was_played_alone(
+    quay: Project, build: CompiledProject, seed: int
+) -> None:
+    """Whatever the order of the presses, cut short where what is expected is decided or played to the end."""
+    draw = random.Random(seed)
+    drill = draw.choice([d for d in quay.drills if d.ticks <= 60])
+    far = draw.choice([None, 0.8, 1.7])
+    takes = Takes(build, drill, far)
+    for _ in range(3):
+        offset, whole = draw.randrange(-8, 9), draw.random() < 0.5
+        alone = Takes(build, drill, far).take(offset, whole=whole)
+        assert write_take(takes.take(offset, whole=whole)) == write_take(alone)
+        if whole:
+            assert len(alone) == drill.ticks
+
+
+def test_what_missed_stands_with_its_cell_and_what_came_is_of_the_first(quay: Project, build: CompiledProject) -> None:
+    """Presses are played from the latest to the earliest, and told in the order of the drill."""
+    over = (DrillRange(what="distance", low=0.8, high=2.0, step=0.6), DrillRange(what="press", low=-4, high=4, step=4))
+    late = replace(SWEEP, expect=(Expectation(fighter=OSSA, since=0, tick=12, action="Low sweep"),
+                                  Expectation(fighter=OSSA, tick=20, contact="hit", victim=TARN)), over=over)  # fmt: skip
+    result = run_drill(build, late)
+    assert [cell for cell, _ in result.cells] == cells(late)
+    assert len({missed for _, missed in result.cells}) > 1
+    for cell, missed in result.cells:
+        (alone,) = run_drill(build, replace(late, over=(DrillRange(what="distance", low=cell.distance or 0.0, high=cell.distance or 0.0),),
+                                            steps=pressed_later(late.steps, cell.offset))).cells  # fmt: skip
+        assert alone[1] == missed
+    first = result.cells[0][0]
+    assert result.came == came_of(Takes(build, late, first.distance).take(first.offset))

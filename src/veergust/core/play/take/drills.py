@@ -14,7 +14,7 @@ from veergust.core.play.compiled.project import CompiledProject
 from veergust.core.play.compiled.standing_on import standing_on
 from veergust.core.play.scripted import schedule
 from veergust.core.play.simulation import Simulation
-from veergust.core.play.state import FighterState
+from veergust.core.play.state import FighterState, Input
 from veergust.core.play.take.came import came_of
 from veergust.core.play.take.record import Record
 
@@ -71,20 +71,23 @@ def run_drill(build: CompiledProject, drill: Drill) -> DrillResult:
 def drill_steps(build: CompiledProject, drill: Drill) -> Generator[tuple[int, int], None, DrillResult]:
     """As ``run_drill``, a take at a time; gives how many of how many are played."""
     words = tuple(expectation_words(e) for e in drill.expect)
-    failed: dict[str, list[str]] = {}
-    went: list[tuple[Cell, tuple[str, ...]]] = []
+    missed: dict[Cell, tuple[str, ...]] = {}
     came: tuple[TakeLine, ...] = ()
     every = cells(drill)
+    for far in dict.fromkeys(cell.distance for cell in every):
+        takes = Takes(build, drill, far)
+        # From the latest press to the earliest, so that each take has as much as can be in common with the one before.
+        for cell in sorted((c for c in every if c.distance == far), key=lambda c: -c.offset):
+            yield len(missed), len(every)
+            records = takes.take(cell.offset, whole=cell == every[0])
+            came = came_of(records) if cell == every[0] else came
+            missed[cell] = tuple(said for said, e in zip(words, drill.expect) if not _met(e, records))
+    failed: dict[str, list[str]] = {}
     for cell in every:
-        yield len(went), len(every)
-        records = take_of(build, drill, cell, whole=not went)
-        came = came_of(records) if not went else came
-        missed = [said for said, e in zip(words, drill.expect) if not _met(e, records)]
-        went.append((cell, tuple(missed)))
-        for one in missed:
+        for one in missed[cell]:
             failed.setdefault(one, []).append(cell.words)
     told = tuple(f"{w} ({_ranged(where)})" if where[0] else w for w, where in failed.items())
-    return DrillResult(drill.name, drill.ticks, words, told, tuple(went), came)
+    return DrillResult(drill.name, drill.ticks, words, told, tuple((cell, missed[cell]) for cell in every), came)
 
 
 def _ranged(where: Sequence[str]) -> str:
@@ -105,24 +108,51 @@ def cells(drill: Drill) -> list[Cell]:
     return [Cell(d, o) for d in far for o in offsets][:MOST_CELLS]
 
 
-def take_of(build: CompiledProject, drill: Drill, cell: Cell = WRITTEN, *, whole: bool = True) -> list[Record]:
-    """The take of a drill, without poses; all of it, or only as far as it decides what comes of what is expected."""
-    inputs = schedule(pressed_later(drill.steps, cell.offset))
-    build = build.ask(standing_on, drill.stage)
-    build.prepare()
-    fighters = placed(build.project.stage.fighters, drill.steps, cell.distance)
-    simulation = Simulation(build, drill.seed, fighters)
-    records: list[Record] = []
-    open_ = list(drill.expect)
-    last = max((e.tick for e in open_), default=0)
-    for tick in range(drill.ticks):
-        records.append(simulation.tick(inputs.get(tick, [])).slim())
-        if whole:
-            continue
-        open_ = [e for e in open_ if not (e.since <= tick <= e.tick and _comes(e, records[-1], records[0]))]
-        if tick >= last or not open_:
-            break
-    return records
+def take_of(build: CompiledProject, drill: Drill, cell: Cell = WRITTEN) -> list[Record]:
+    """The take of a drill."""
+    return Takes(build, drill, cell.distance).take(cell.offset)
+
+
+class Takes:
+    """Takes of a drill with the others so far away (m; None: where they stand), one press after the other: what a take
+    has in common with the one before is not played again."""
+
+    def __init__(self, build: CompiledProject, drill: Drill, distance: float | None) -> None:
+        self.drill, self.build = drill, build.ask(standing_on, drill.stage)
+        self.build.prepare()
+        self.fighters = placed(self.build.project.stage.fighters, drill.steps, distance)
+        self._simulation: Simulation | None = None
+        self._inputs: dict[int, list[Input]] = {}
+        self._records: list[Record] = []
+
+    def take(self, offset: int, *, whole: bool = True) -> list[Record]:
+        """The take with its last press so many ticks later; all of it, or only as far as it decides what comes of what
+        is expected."""
+        inputs = schedule(pressed_later(self.drill.steps, offset))
+        records = self._begun(inputs)
+        assert self._simulation is not None
+        open_, done = list(self.drill.expect), len(records)
+        last = max((e.tick for e in open_), default=0)
+        for tick in range(self.drill.ticks):
+            if tick >= done:
+                records.append(self._simulation.tick(inputs.get(tick, [])))
+            if whole:
+                continue
+            open_ = [e for e in open_ if not (e.since <= tick <= e.tick and _comes(e, records[tick], records[0]))]
+            if tick >= last or not open_:
+                break
+        self._inputs, self._records = inputs, records
+        return records
+
+    def _begun(self, inputs: dict[int, list[Input]]) -> list[Record]:
+        """What the take before has in common with one of these inputs; play stands at its end."""
+        had = self._records
+        same = next((n for n in range(len(had)) if inputs.get(n, []) != self._inputs.get(n, [])), len(had))
+        if self._simulation is None or not same:
+            self._simulation, same = Simulation(self.build, self.drill.seed, self.fighters), 0
+        else:
+            self._simulation.resume(had[same - 1], had[same - 2] if same > 1 else None)
+        return had[:same]
 
 
 def pressed_later(steps: tuple[DrillStep, ...], offset: int) -> tuple[DrillStep, ...]:
