@@ -27,7 +27,7 @@ KEPT: tuple[Mutant, ...] = (
     Mutant("drills stay where they were made", STAGES, "replace(d, stage=d.stage or shown.name) for d in",
            "replace(d, stage=d.stage) for d in", f"{ON}::test_drills_stay_on_the_stage_they_were_made_on"),
     Mutant("a drill is played on its stage", "core/play/take/drills.py",
-           "    build = build.ask(standing_on, drill.stage)\n", "",
+           "drill, build.ask(standing_on, drill.stage)", "drill, build",
            f"{ON}::test_drills_stay_on_the_stage_they_were_made_on"),
     Mutant("a stage in use stays", STAGES, "    if users:\n", "    if False:\n",
            f"{ON}::test_a_stage_renamed_takes_its_drills_along_and_one_in_use_stays"),

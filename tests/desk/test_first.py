@@ -16,7 +16,7 @@ from pytestqt.qtbot import QtBot
 
 from tests.conftest import DEMO
 from tests.core.captures import blow, stagger, write_bvh
-from tests.desk.conftest import arrived, let_go
+from tests.desk.conftest import arrived, at_rest, let_go
 from tests.desk.test_safe import button, in_dialog, said
 from tests.desk.test_window import crash
 from veergust.core.edit.spans import Edit
@@ -27,7 +27,7 @@ from veergust.core.model import Project
 from veergust.core.play.compiled.project import CompiledProject
 from veergust.core.trouble import Trouble
 from veergust.desk.app import begin, make_window
-from veergust.desk.shell.first import BEGINNINGS, WAY, LateCard
+from veergust.desk.shell.first import BEGINNINGS, WAY, FirstPage, LateCard
 from veergust.desk.shell.help import HelpPage
 from veergust.desk.shell.lately import lately
 from veergust.desk.shell.window import Window
@@ -372,3 +372,23 @@ def test_what_an_old_file_needs_is_never_overwritten(tmp_path: Path) -> None:
     assert {p.name: p.read_bytes() for p in (folder / "clips").iterdir()} == before
     (tmp_path / "b.bin").write_bytes(b"old!")
     assert put_in_place(folder, tmp_path / "w.gltf")[1] == "clips/w (before 1).gltf"
+
+
+def test_the_first_page_is_made_where_it_is_seen(qtbot: QtBot, folder: Path, tmp_path: Path) -> None:
+    """A window that opens a project does without it; where that cannot be opened, it is there."""
+    made = make_window(QSettings(str(tmp_path / "settings.ini"), QSettings.Format.IniFormat))
+    qtbot.addWidget(made, before_close_func=let_go)
+    made.opens = True
+    made.show()
+    begin(made, folder)
+    assert made.document.project.actions
+    assert not made.is_first
+    assert made.findChildren(FirstPage) == []
+    at_rest(made)
+    other = make_window(QSettings(str(tmp_path / "settings.ini"), QSettings.Format.IniFormat))
+    qtbot.addWidget(other, before_close_func=let_go)
+    other.opens = True
+    other.show()
+    begin(other, tmp_path / "nothing.veergust")
+    assert other.is_first
+    assert "nothing.veergust" in other.notice.label.text()

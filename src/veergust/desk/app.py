@@ -94,6 +94,7 @@ def run(project: Path | None, files: tuple[Path, ...] = ()) -> int:
     messages.window_is_there()
     window = make_window()
     say_errors(lambda words: window.notice.say(words, True))
+    window.opens = project is not None
     window.show()
     # The window is there first; what it shows comes in right after.
     QTimer.singleShot(0, partial(begin, window, project, files))
@@ -108,6 +109,7 @@ def begin(window: Window, project: Path | None, files: tuple[Path, ...] = ()) ->
     if project is None:
         window.say_what_was_found()
     elif not window.open_project(project):
+        window.show_first()
         return
     if files:
         window.arrivals.bring_in(list(files))

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable
 from dataclasses import dataclass
 from importlib import import_module
+from pathlib import Path
 from typing import TYPE_CHECKING, cast
 
 from PySide6.QtCore import QByteArray, QSettings
@@ -70,15 +71,29 @@ class BenchDoors(Base):
     bench_buttons: list[QPushButton]
     places: QStackedWidget
     acts: dict[str, Callable[[], object]]
-    first: FirstPage
+    _first: FirstPage | None
     _made: dict[str, Bench]
 
     if TYPE_CHECKING:
 
         def recent(self) -> list[str]: ...
 
+        def open_late(self, folder: Path, bring_back: bool) -> None: ...
+
+    @property
+    def first(self) -> FirstPage:
+        """The first page, which is made when it is first to be seen."""
+        if self._first is None:
+            page = self._first = FirstPage(self.theme)
+            self.places.addWidget(page)
+            page.wanted.connect(lambda name: self.acts[name]())
+            page.bench_wanted.connect(self.show_bench)
+            page.project_wanted.connect(self.open_late)
+        return self._first
+
     def _keep_places(self) -> None:
         self._made = {}
+        self._first = None
         for _ in BENCHES:
             self.benches.addWidget(QWidget())
         self.benches.setCurrentIndex(list(BENCHES).index(FIRST))
@@ -157,7 +172,7 @@ class BenchDoors(Base):
     @property
     def is_first(self) -> bool:
         """Whether the first page is shown."""
-        return self.places.currentWidget() is self.first
+        return self._first is not None and self.places.currentWidget() is self._first
 
     def _show_place(self, place: QWidget) -> None:
         self.places.setCurrentWidget(place)

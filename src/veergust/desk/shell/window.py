@@ -6,7 +6,7 @@ from collections.abc import Callable
 from functools import partial
 
 from PySide6.QtCore import QByteArray, QEvent, QLocale, QSettings, Qt, QTimer
-from PySide6.QtGui import QAction, QCloseEvent, QGuiApplication, QKeySequence, QShortcut
+from PySide6.QtGui import QAction, QCloseEvent, QGuiApplication, QKeySequence, QShortcut, QShowEvent
 from PySide6.QtWidgets import (
     QApplication,
     QHBoxLayout,
@@ -31,7 +31,6 @@ from veergust.desk.shell.arrivals import Arrivals
 from veergust.desk.shell.benches import BENCHES, BenchDoors
 from veergust.desk.shell.dropping import DropDoors
 from veergust.desk.shell.findings import FindingsButton
-from veergust.desk.shell.first import FirstPage
 from veergust.desk.shell.going import GoingDoors
 from veergust.desk.shell.help import HelpPage
 from veergust.desk.shell.ondisk import OnDiskDoors
@@ -73,9 +72,9 @@ class Window(BenchDoors, DropDoors, GoingDoors, ProjectDoors, OnDiskDoors, Sendi
         self.arrivals = Arrivals(self.document, self.notice, self)
         self.benches = QStackedWidget()
         self._keep_places()
-        self.first = FirstPage(theme)
+        self.opens = False
+        """Whether a project is opened as soon as the window is there: the first page is not for that moment."""
         self.places = QStackedWidget()
-        self.places.addWidget(self.first)
         self.places.addWidget(self.benches)
         self.bench_buttons: list[QPushButton] = []
         self.project_button = word_button("Untitled", f"Open, save, recent projects, theme ({keys_of('menu')[0]})")
@@ -107,12 +106,13 @@ class Window(BenchDoors, DropDoors, GoingDoors, ProjectDoors, OnDiskDoors, Sendi
         geometry = settings.value("geometry")
         if isinstance(geometry, QByteArray):
             self.restoreGeometry(geometry)
-        self.first.wanted.connect(lambda name: self.acts[name]())
-        self.first.bench_wanted.connect(self.show_bench)
-        self.first.project_wanted.connect(self.open_late)
         self._restyle()
         self._refresh()
-        self.show_first()
+
+    def showEvent(self, event: QShowEvent) -> None:
+        if not (self._made or self._first or self.opens):
+            self.show_first()
+        super().showEvent(event)
 
     # Building
 
