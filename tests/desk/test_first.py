@@ -127,7 +127,7 @@ def test_the_recipes_are_a_press_away(start: Callable[..., Window]) -> None:
         seen.append(page.recipes.toPlainText())
         page.reject()
 
-    link = next(b for b in window.first.findChildren(QPushButton) if b.text().startswith("twenty-four recipes"))
+    link = next(b for b in window.first.findChildren(QPushButton) if b.text().startswith("twenty-five recipes"))
     in_dialog(HelpPage, look)  # type: ignore[arg-type]
     click(link)
     assert seen[0] == "Recipes"

@@ -626,6 +626,33 @@ def test_against_somebody_of_another_project(window: Window, folder: Path) -> No
     reader.done()
 
 
+def test_a_lift_on_the_stage(window: Window) -> None:
+    reader = Reader(window, "A lift on the stage")
+    reader.step(1, "**Ctrl+6**", "**who and where**", "**+ platform**")
+    reader.key(window, Key.Key_6, CONTROL)
+    spar = window.spar
+    reader.click(spar.standing_button)
+    reader.press("+ platform")
+    reader.step(2, "**Goes y**: 2.5", "**Takes**: 90")
+    for name, value in (("goes y", "2.5"), ("takes", "90")):
+        spar.standing.fields[name].selectAll()
+        reader.type(spar.standing.fields[name], value)
+    made = window.document.project.stage.floors[-1]
+    assert (made.name, made.goes, made.takes) == ("platform", (0.0, 2.5, 0.0), 90)
+    reader.step(3, "**start over**")
+    reader.click(spar.again_button)
+    spar.hold()
+    reader.done()
+    (x, z), (wide, deep) = made.low, made.high
+    on_it = replace(window.document.project.stage.fighters[0], position=((x + wide) / 2, made.height, (z + deep) / 2))
+    spar.session.begin([], (on_it,))
+    for _ in range(made.rests + made.takes):
+        spar.session.tick()
+    record = spar.session.record
+    assert record is not None
+    assert record.fighters[0].position[1] == pytest.approx(made.height + 2.5, abs=0.01)
+
+
 def test_over_a_bad_connection(window: Window) -> None:
     reader = Reader(window, "Over a bad connection")
     reader.step(1, "**Ctrl+6**", "**bad connection**", "**Delay**: 120")

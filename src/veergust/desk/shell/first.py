@@ -148,7 +148,7 @@ class FirstPage(QWidget):
         foot.setContentsMargins(-4, 0, 0, 0)
         foot.setSpacing(28)
         for deed, words in (
-            ("recipes", "twenty-four recipes, step by step"),
+            ("recipes", "twenty-five recipes, step by step"),
             ("help", f"all keys  {keys_of('help')[0]}"),
         ):
             button = word_button(words, words, strong=True)
