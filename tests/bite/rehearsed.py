@@ -73,7 +73,7 @@ REHEARSED: tuple[Mutant, ...] = (
     Mutant("a pair is played to the end of both", "core/rehearse/carrying.py", "ticks = max(ticks, at + (made.total",
            "ticks = min(ticks, at + (made.total",
            "tests/core/rehearse/test_carrying.py::test_a_pair_is_an_attack_and_so_many_frames_later_its_answer"),
-    Mutant("a lossy line is tried with several seeds", "core/rehearse/carrying.py", "tries = MANY if", "tries = 1 if",
+    Mutant("a lossy line is tried with several seeds", "core/rehearse/carrying.py", "tries = [MANY if", "tries = [1 if",
            "tests/core/rehearse/test_carrying.py::test_over_many_lines_it_is_what_each_rehearsal_says"),
     Mutant("what follows is said of lines that lose nothing more than the best", "core/rehearse/carrying.py",
            "if r.loss == calm and", "if", "tests/core/rehearse/test_carrying.py"

@@ -11,6 +11,7 @@ from veergust.cli.given import load
 from veergust.cli.saying import say, say_json
 from veergust.core.files.atomic import whole_file
 from veergust.core.play.take.drills import DrillResult, run_drill
+from veergust.core.study.many import shared_out
 from veergust.core.trouble import Unknown
 
 UNSAFE = {c: "" for c in range(0x20) if c not in (0x09, 0x0A, 0x0D)} | {0xFFFE: "", 0xFFFF: ""}
@@ -29,7 +30,8 @@ def drill_project(project: Path, names: Sequence[str], as_json: bool, report: Pa
     for name in names:
         if name not in known:
             raise Unknown("drill", name, known, file=project.name)
-    results = [run_drill(build, d) for d in value.drills if not names or d.name in names]
+    wanted = [d for d in value.drills if not names or d.name in names]
+    results = list(shared_out(build, run_drill, wanted, 4))
     if report is not None:
         with whole_file(report) as out:
             ElementTree(as_tests(value.name, results, value.settings.rate)).write(out, "utf-8", xml_declaration=True)

@@ -98,7 +98,7 @@ def _map(build: CompiledProject, drill: Drill, way: LineWay, as_json: bool) -> N
     from veergust.core.rehearse.carrying import advice, carried, in_json
 
     rows = []
-    for row in carried(build, drill, DELAYS, LOSSES, way):
+    for row in carried(build, drill, DELAYS, LOSSES, way, alone=True):
         rows.append(row)
         if as_json:
             continue

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import json
+from concurrent.futures import ProcessPoolExecutor
 from typing import Any
 
 import pytest
@@ -21,6 +22,7 @@ from veergust.core.rehearse.carrying import LineWay, OverLine, advice, carried, 
 from veergust.core.rehearse.line import Quality
 from veergust.core.rehearse.rehearsal import rehearse
 from veergust.core.rehearse.telling import told
+from veergust.core.study import many
 from veergust.core.study.facts import facts
 from veergust.core.trouble import Trouble
 
@@ -156,3 +158,22 @@ def test_the_command_takes_a_drill_or_a_pair(capsys: pytest.CaptureFixture[str])
         code, out = ran(*words)
         assert code == 2
         assert "give one of them" in out
+
+
+def test_processors_that_share_the_work_come_to_the_same(
+    quay: Project, assets: Assets, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    build = CompiledProject(close(quay), assets)
+    drill = Drill(name="one", ticks=30, steps=(DrillStep(10, OSSA, action="Thrust"),))
+    plain = list(carried(build, drill, (0.0, 90.0), (0.0, 0.1), LineWay(held_back=1)))
+    asked: list[int] = []
+
+    def pool(count: int, **rest: Any) -> ProcessPoolExecutor:
+        asked.append(count)
+        return ProcessPoolExecutor(count, **rest)
+
+    monkeypatch.setattr(many, "ProcessPoolExecutor", pool)
+    monkeypatch.setattr("veergust.core.study.many.os.cpu_count", lambda: 3)
+    assert list(carried(build, drill, (0.0, 90.0), (0.0, 0.1), LineWay(held_back=1), alone=True)) == plain
+    assert asked == [3]
+    assert len({(row.touches, row.pulled_back) for row in plain}) > 1

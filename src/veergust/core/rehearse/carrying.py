@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass, fields
+from functools import partial
 from math import ceil
 
 from veergust.core.model import Drill, DrillStep, KeptTake
@@ -11,9 +12,10 @@ from veergust.core.play.compiled.project import CompiledProject
 from veergust.core.play.take.drills import take_of
 from veergust.core.rehearse.ends import Decides
 from veergust.core.rehearse.line import Quality
-from veergust.core.rehearse.rehearsal import Rehearsal, rehearse
+from veergust.core.rehearse.rehearsal import rehearse
 from veergust.core.rehearse.telling import counts_of
 from veergust.core.study.facts import facts
+from veergust.core.study.many import shared_out
 from veergust.core.trouble import Trouble, named
 
 BEGINS = 10
@@ -71,24 +73,40 @@ def of_take(take: KeptTake) -> Drill:
     return Drill(name=take.name, ticks=take.ticks, seed=take.seed, stage=take.stage, steps=take.steps)
 
 
+Counts = dict[str, tuple[int, int]]
+"""What was seen, and how much of it counted, by what it is."""
+
+
 def carried(
-    build: CompiledProject, drill: Drill, delays: Sequence[float], losses: Sequence[float], way: LineWay = LineWay()
+    build: CompiledProject,
+    drill: Drill,
+    delays: Sequence[float],
+    losses: Sequence[float],
+    way: LineWay = LineWay(),
+    *,
+    alone: bool = False,
 ) -> Iterator[OverLine]:
-    """What comes of a drill over each line, one after the other: the losses of the first delay, then of the next."""
-    for delay in delays:
-        for loss in losses:
-            tries = MANY if loss or way.spread else 1
-            made = [
-                rehearse(build, drill, Quality(delay, way.spread, loss), way.decides, seed, waits=way.waits,
-                         held_back=way.held_back)
-                for seed in range(1, tries + 1)
-            ]  # fmt: skip
-            yield _put_together(delay, loss, made)
+    """What comes of a drill over each line, one after the other: the losses of the first delay, then of the next. A
+    program that is ``alone``, with no window and no threads, has its processors share the work."""
+    lines = [(delay, loss) for delay in delays for loss in losses]
+    tries = [MANY if loss or way.spread else 1 for _, loss in lines]
+    each = [(*line, seed) for line, many in zip(lines, tries) for seed in range(1, many + 1)]
+    work = partial(_tried, drill=drill, way=way)
+    made = shared_out(build, work, each, 2) if alone else (work(build, one) for one in each)
+    for (delay, loss), many in zip(lines, tries):
+        yield _put_together(delay, loss, [next(made) for _ in range(many)])
 
 
-def _put_together(delay: float, loss: float, made: Sequence[Rehearsal]) -> OverLine:
-    counts = [counts_of(one) for one in made]
-    far = [max((c.far for p in one.players for c in p.corrections), default=0.0) for one in made]
+def _tried(build: CompiledProject, line: tuple[float, float, int], drill: Drill, way: LineWay) -> tuple[Counts, float]:
+    """A rehearsal over a line of a delay, a loss and a seed: what counted, and by how far somebody was put back (m)."""
+    delay, loss, seed = line
+    made = rehearse(build, drill, Quality(delay, way.spread, loss), way.decides, seed, waits=way.waits,
+                    held_back=way.held_back)  # fmt: skip
+    return counts_of(made), max((c.far for p in made.players for c in p.corrections), default=0.0)
+
+
+def _put_together(delay: float, loss: float, made: Sequence[tuple[Counts, float]]) -> OverLine:
+    counts, far = [one for one, _ in made], [away for _, away in made]
     pairs = {
         kind: (sum(count[kind][0] for count in counts), sum(count[kind][1] for count in counts))
         for kind in ("touches", "dodges")
