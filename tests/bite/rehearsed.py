@@ -91,4 +91,9 @@ REHEARSED: tuple[Mutant, ...] = (
     Mutant("what follows is of all attacks that are played", "core/rehearse/carrying.py", "for f in fighters for name in f.playing()",
            "for f in list(fighters)[:30] for name in f.playing()", "tests/core/rehearse/test_carrying.py"
            "::test_a_kept_take_is_rehearsed_as_it_was_played_with_what_follows_of_each_of_its_attacks"),
+    Mutant("the stick going another way is marked", "core/play/take/history.py",
+           "bool(fighter.let_go) or any(way and way[0].tick == tick for way in ways)", "bool(fighter.let_go)",
+           "tests/core/study/test_presses.py::test_nothing_is_nearly_made_on_a_tick_on_which_no_hand_did_anything"),
+    Mutant("what is let go is marked", "core/play/take/history.py", "bool(fighter.let_go) or any(", "any(",
+           "tests/core/study/test_presses.py::test_nothing_is_nearly_made_on_a_tick_on_which_no_hand_did_anything"),
 )  # fmt: skip

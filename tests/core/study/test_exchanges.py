@@ -68,6 +68,9 @@ def test_what_comes_long_after_is_a_string_of_its_own_and_only_the_last_are_told
     assert len(found) == 10
     assert {e.string for e in found} == {1}
     assert [e.tick for e in exchanges(build, records, most=3)] == [e.tick for e in found[-3:]]
+    places = [at for at, r in enumerate(records) if r.contacts]
+    assert exchanges(build, records, among=places) == found
+    assert exchanges(build, records, among=places[-1:])[-1].string == 1
     assert exchanges(build, records[: found[-1].tick + 2])[-1].advantage is None
 
 

@@ -2,9 +2,12 @@
 
 from __future__ import annotations
 
+import random
 from typing import Any
 
 import pytest
+from hypothesis import given
+from hypothesis import strategies as st
 
 from tests.conftest import OSSA, TARN
 from tests.core.edits import replace, section
@@ -14,9 +17,23 @@ from tests.core.play.test_rules import BALL, made, opposite, plays, run
 from veergust.core.model import Command, Condition, Exit, Gesture, Layer, Project, StartRule, Strike
 from veergust.core.motion.figure import Assets
 from veergust.core.play.compiled.project import CompiledProject
+from veergust.core.play.simulation import Simulation
 from veergust.core.play.state import Input
+from veergust.core.play.take.history import HANDS, PRESSED, History
 from veergust.core.play.take.record import Record
 from veergust.core.study.presses import Fate, fates, misses
+
+GESTURES = (
+    Command(name="twice", gesture=Gesture(kind="double", of=("light",), within=5)),
+    Command(name="both", gesture=Gesture(kind="together", of=("light", "heavy"), within=1)),
+    Command(name="round", gesture=Gesture(kind="motion", ways=("left", "forward"), wide=True, within=4)),
+    Command(
+        name="at it", gesture=Gesture(kind="motion", ways=("back", "forward"), about="target", wide=True, within=4)
+    ),
+    Command(name="spin", gesture=Gesture(kind="motion", of=("heavy",), ways=("back", "forward"), wide=True, within=6)),
+    Command(name="long", gesture=Gesture(kind="held", of=("guard",), ticks=9)),
+    Command(name="short", gesture=Gesture(kind="let go", of=("guard",), ticks=7)),
+)
 
 
 def told(project: Project, assets: Assets, records: list[Record], name: str = OSSA) -> list[Fate]:
@@ -148,3 +165,28 @@ def test_a_gesture_that_was_nearly_made_says_by_how_much(quay: Project, assets: 
     soon = run(project, assets, script((5, "heavy"), (25 - late, "-heavy")), 30)
     told_ = f"let go {late} frame{'s' if late > 1 else ''} too soon"
     assert misses(build, soon, OSSA, 25 - late) == ([("ward", told_)] if 0 < late <= 12 else [])
+
+
+@given(seed=st.integers(0, 10_000))
+def test_nothing_is_nearly_made_on_a_tick_on_which_no_hand_did_anything(
+    quay: Project, assets: Assets, seed: int
+) -> None:
+    """What a history marks is enough to look at: presses, what is let go, and the stick going another way, also because
+    the other went round."""
+    commands = (*quay.commands, *GESTURES)
+    project = replace(quay, commands=commands, stage=replace(quay.stage, fighters=quay.stage.fighters[:2]))
+    build, draw = CompiledProject(project, assets), random.Random(seed)
+    simulation, history = Simulation(build), History()
+    sides = [(0.0, 1.0), (1.0, 0.0), (0.0, -1.0), (-1.0, 0.0), (0.7, 0.7), (0.0, 0.0)]
+    for _ in range(90):
+        row = []
+        for fighter in project.stage.fighters:
+            if draw.random() < 0.2:
+                row.append(Input(fighter.name, draw.choice(["light", "heavy", "guard"]), press=draw.random() < 0.5))
+            if draw.random() < 0.2:
+                row.append(Input(fighter.name, axis="move", value=draw.choice(sides)))
+        history.append(simulation.tick(row))
+    looked_at = set(history.marked(PRESSED | HANDS, 0, 90))
+    found = {n for n in range(90) for f in project.stage.fighters if misses(build, history, f.name, n)}
+    assert found <= looked_at
+    assert len(looked_at) < 90

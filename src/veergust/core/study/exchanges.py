@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 
 from veergust.core.play.compiled.project import CompiledProject
@@ -41,9 +41,12 @@ SOON = 20
 """A touch is of the string of the last one where the victim could have acted for fewer ticks than this between them."""
 
 
-def exchanges(build: CompiledProject, records: Sequence[Record], most: int = 10) -> list[Exchange]:
-    """The last touches of fighters in a take, the oldest first."""
-    touches = [(at, c) for at, r in enumerate(records) for c in r.contacts if _fights(r, c)]
+def exchanges(
+    build: CompiledProject, records: Sequence[Record], most: int = 10, among: Iterable[int] | None = None
+) -> list[Exchange]:
+    """The last touches of fighters in a take, the oldest first; ``among`` some places of it, where these are known."""
+    places = range(len(records)) if among is None else among
+    touches = [(at, c) for at in places for c in records[at].contacts if _fights(records[at], c)]
     out = []
     for n, (at, contact) in enumerate(touches):
         if n < len(touches) - most:
@@ -74,8 +77,13 @@ def _is_free(build: CompiledProject, record: Record, name: str) -> bool:
 
 
 def _free_between(build: CompiledProject, records: Sequence[Record], name: str, first: int, last: int) -> int:
-    """For how many ticks somebody could act between two."""
-    return sum(_is_free(build, r, name) for r in records[first + 1 : last])
+    """For how many ticks somebody could act between two; it is not counted beyond ``SOON``."""
+    free = 0
+    for at in range(last - 1, first, -1):
+        free += _is_free(build, records[at], name)
+        if free >= SOON:
+            break
+    return free
 
 
 def _advantage(build: CompiledProject, records: Sequence[Record], at: int, contact: Contact) -> int | None:

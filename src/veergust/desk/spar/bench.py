@@ -364,7 +364,8 @@ class SparBench(Running, Bench):
         touched = self.session.records.marked(TOUCHED, first, till)
         if touched != self._told_of or self.session.at % 6 == 0 or not self.running:
             self._told_of = touched
-            lines = [e.words for e in exchanges(self.session.build, records)] if touched else []
+            places = [at - first for at in touched]
+            lines = [e.words for e in exchanges(self.session.build, records, among=places)] if touched else []
             self.news.setText(lines[-1] if lines else "")
             self.news.setToolTip("\n".join(lines))
 

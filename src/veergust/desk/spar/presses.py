@@ -9,7 +9,7 @@ from PySide6.QtWidgets import QListWidget, QListWidgetItem, QVBoxLayout, QWidget
 
 from veergust.core.kinds.finding import Ref
 from veergust.core.play.compiled.asked import gestures as made_by_hand
-from veergust.core.play.take.history import PRESSED
+from veergust.core.play.take.history import HANDS, PRESSED
 from veergust.core.study.presses import fates, misses
 from veergust.desk.document.document import Document
 from veergust.desk.frame.session import Session
@@ -59,7 +59,7 @@ class PressList(QListWidget):
         first = max(at - SEEN, 0)
         known = all(name in [f.name for f in r.fighters] for r in (records[first], records[-1]))
         out: list[Told] = []
-        for n in range(first, at + 1) if known and build.ask(made_by_hand) else ():
+        for n in records.marked(PRESSED | HANDS, first, at + 1) if known and build.ask(made_by_hand) else ():
             for command, says in misses(build, records, name, n):
                 out.append((records[n].tick, command, says, "lost", None))
         pressed = records.marked(PRESSED, first, at + 1) if known else []

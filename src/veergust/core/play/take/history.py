@@ -18,6 +18,7 @@ from typing import Any, overload
 
 from veergust.core.model import Action, Event, Fighter, Strike, Thrown
 from veergust.core.play.compiled.action import CompiledAction
+from veergust.core.play.state import FighterState
 from veergust.core.play.take.record import Record
 
 FRESH = 300
@@ -26,8 +27,9 @@ PACKED = 32
 """So many are packed together."""
 READ = 24
 """So many packs stay read."""
-TOUCHED, PRESSED, OPENS = 1, 2, 4
-"""What of a tick is marked: somebody was touched, pressed something, opened a strike."""
+TOUCHED, PRESSED, OPENS, HANDS = 1, 2, 4, 8
+"""What of a tick is marked: somebody was touched, pressed something, opened a strike, let go of something or moved the
+stick another way."""
 _reading: list[list[object]] = []
 
 
@@ -91,7 +93,8 @@ class History(Sequence[Record]):
         self.fresh.append(record)
         opens = any(e.kind == "begin" and e.name.startswith("strike") for e in record.events)
         pressed = any(f.pressed for f in record.fighters)
-        self.marks.append(TOUCHED * bool(record.contacts) | PRESSED * pressed | OPENS * opens)
+        hands = any(_let_go_or_moved(f, record.tick) for f in record.fighters)
+        self.marks.append(TOUCHED * bool(record.contacts) | PRESSED * pressed | OPENS * opens | HANDS * hands)
         if len(self.fresh) >= FRESH + PACKED:
             self.packs.append(self._pack(self.fresh[:PACKED]))
             del self.fresh[:PACKED]
@@ -117,7 +120,7 @@ class History(Sequence[Record]):
     # Being read
 
     def marked(self, mark: int, first: int, end: int) -> list[int]:
-        """The places ``[first, end)`` that have a mark: ``TOUCHED``, ``PRESSED``, ``OPENS``."""
+        """The places ``[first, end)`` that have a mark: ``TOUCHED``, ``PRESSED``, ``OPENS``, ``HANDS``."""
         return [first + n for n, marks in enumerate(self.marks[first:end]) if marks & mark]
 
     def __len__(self) -> int:
@@ -138,6 +141,12 @@ class History(Sequence[Record]):
 
     def __iter__(self) -> Iterator[Record]:
         return (self[at] for at in range(len(self)))
+
+
+def _let_go_or_moved(fighter: FighterState, tick: int) -> bool:
+    """Whether a fighter's hands did something else than press."""
+    ways = fighter.hands.about_body, fighter.hands.about_target
+    return bool(fighter.let_go) or any(way and way[0].tick == tick for way in ways)
 
 
 class HistoryPart(Sequence[Record]):
