@@ -411,13 +411,16 @@ def test_a_break_that_is_pencilled_in_is_taken_for_all_sections_at_once(window: 
     hint = next(h for h in document.derived.hints() if h.kind == "break")
     assert "end it where the floor does" in hint.says
     before = window.sheet.sheet.grab().toImage()
-    document.move_to(hint.start)
-    hand.keys(Key.Key_A)
+    hand.keys((Key.Key_A, Qt.KeyboardModifier.ShiftModifier))
     now = next(a for a in document.project.actions if a.name == "Duck roll").sections
     assert [[e for e in s.exits if e.kind == "break"] for s in now] == [
         [e for e in s.exits if e.kind == "break"] for s in action.sections
     ]
     assert "break" in document.done[-1].words
+    done = len(document.done)
+    hand.keys((Key.Key_A, Qt.KeyboardModifier.ShiftModifier))
+    assert len(document.done) == done
+    assert "no break is proposed" in window.notice.label.text()
     assert window.sheet.sheet.grab().toImage() != before
 
 

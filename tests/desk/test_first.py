@@ -132,7 +132,7 @@ def test_the_recipes_are_a_press_away(start: Callable[..., Window]) -> None:
     click(link)
     assert seen[0] == "Recipes"
     titles = re.findall(r"^## (.*)", (DEMO.parents[1] / "docs" / "guide.md").read_text(), re.M)
-    assert len(titles) == 24
+    assert len(titles) == 25
     assert all(title in seen[1] for title in titles)
     in_dialog(HelpPage, look)  # type: ignore[arg-type]
     QTest.keyClick(window, Key.Key_F1)

@@ -151,6 +151,7 @@ TABLE = (
     DeskCommand("paste", ("Ctrl+V",), "sheet", "paste them by the pose"),
     DeskCommand("paste_frame", ("Ctrl+Shift+V",), "sheet", "paste them by the frame"),
     DeskCommand("accept", ("A",), "sheet", "take the nearest proposal"),
+    DeskCommand("accept_breaks", ("Shift+A",), "sheet", "take the breaks that are proposed"),
     DeskCommand("fit", ("B",), "sheet", "fit the strike's hitboxes to what it sweeps"),
     DeskCommand("flip", ("F",), "sheet", "flip to the other version"),
     DeskCommand("open_wide", ("W",), "sheet", "open the strikes wide: what they cover, what is too much"),

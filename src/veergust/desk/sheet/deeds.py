@@ -40,9 +40,10 @@ def take_clips(document: Document, names: list[str], together: bool) -> None:
 
 
 def accept_hint(document: Document) -> None:
-    """Do what the proposal nearest to the playhead says."""
+    """Do what the proposal nearest to the playhead says; breaks lie beside all others, and are taken by themselves."""
     compiled = document.compiled
-    found = sorted(document.derived.hints(), key=lambda h: abs(h.start - document.frame))
+    hints = [h for h in document.derived.hints() if h.kind != "break"]
+    found = sorted(hints, key=lambda h: abs(h.start - document.frame))
     if compiled is None or not found:
         document.said.emit("The numbers of this action propose nothing.", False)
         return
@@ -55,8 +56,6 @@ def accept_hint(document: Document) -> None:
         edit, new = add(document.project, ref, tick, end, mount)
         document.apply(edit)
         document.select(new)
-    elif hint.kind == "break":
-        document.apply(break_without_floor(document.project, compiled, goes_on(document.build, compiled)[1]))
     else:
         part = compiled.sections[section]
         at = next(i for i, c in reversed(list(enumerate(part.cuts))) if c.first <= tick)
@@ -67,6 +66,16 @@ def accept_hint(document: Document) -> None:
         )  # fmt: skip
         document.apply(edit)
     document.move_to(hint.start)
+
+
+def accept_breaks(document: Document) -> None:
+    """Put a break into every section that would go on in the air."""
+    compiled = document.compiled
+    bare = goes_on(document.build, compiled)[1] if compiled is not None else []
+    if compiled is None or not bare:
+        document.said.emit("This action does not go on in the air: no break is proposed.", False)
+        return
+    document.apply(break_without_floor(document.project, compiled, bare))
 
 
 def strike_here(document: Document) -> SpanRef | None:

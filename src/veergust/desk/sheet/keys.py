@@ -15,7 +15,7 @@ from veergust.core.trouble import Trouble
 from veergust.core.typed import may_become_number, typed_number
 from veergust.desk.keys.pressing import BACK, pressed
 from veergust.desk.keys.table import on_key
-from veergust.desk.sheet.deeds import accept_hint, fit_here
+from veergust.desk.sheet.deeds import accept_breaks, accept_hint, fit_here
 from veergust.desk.sheet.layout import STANDS, column_of
 from veergust.desk.sheet.surface import Surface
 
@@ -74,6 +74,7 @@ class SheetKeys:
             "split_section": lambda _: section.split(),
             "flip": lambda _: sheet.pages.versions.flip(),
             "accept": lambda _: accept_hint(document),
+            "accept_breaks": lambda _: accept_breaks(document),
             "fit": lambda _: fit_here(document),
             "mirror": lambda _: section.turn_mirror(),
             "retime": lambda _: self._begin_retiming(),

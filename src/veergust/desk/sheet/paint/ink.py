@@ -20,7 +20,7 @@ LEFT = Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter
 RIGHT = Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter
 
 PENCILLED = {"strike": ("strikes", "strike", "strike? A"), "end": ("strikes", "ink_faint", "ends? A"),
-             "break": ("exits", "break", "break? A")}  # fmt: skip
+             "break": ("exits", "break", "break? Shift A")}  # fmt: skip
 """The column, ink and words of each proposal."""
 STEPS = 13.0
 """Room (px) for the curve of steps at the right of the frame column."""
