@@ -32,11 +32,14 @@ def goes_on(build: CompiledProject, compiled: CompiledAction) -> tuple[float, li
     drives = [*action.drives, *(d for i in compiled.path for d in compiled.sections[i].section.drives)]
     if not compiled.path or any(d.kind == "ballistic" for d in drives) or build.root_share(action.layer) <= 0.0:
         return 0.0, []
+    if any(_breaks(e) for e in action.exits):
+        return 0.0, []
+    bare = [i for i in compiled.path if not any(_breaks(e) for e in compiled.sections[i].section.exits)]
+    if not bare:
+        return 0.0, []
     went = compiled.bodies[: compiled.total + 1, :3, 3]
     far = float(np.hypot(went[:, 0] - went[0, 0], went[:, 2] - went[0, 2]).max(initial=0.0))
-    if far <= FAR or any(_breaks(e) for e in action.exits):
-        return far, []
-    return far, [i for i in compiled.path if not any(_breaks(e) for e in compiled.sections[i].section.exits)]
+    return (far, bare) if far > FAR else (far, [])
 
 
 def _breaks(exit_: Exit) -> bool:
