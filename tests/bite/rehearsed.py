@@ -96,4 +96,7 @@ REHEARSED: tuple[Mutant, ...] = (
            "tests/core/study/test_presses.py::test_nothing_is_nearly_made_on_a_tick_on_which_no_hand_did_anything"),
     Mutant("what is let go is marked", "core/play/take/history.py", "bool(fighter.let_go) or any(", "any(",
            "tests/core/study/test_presses.py::test_nothing_is_nearly_made_on_a_tick_on_which_no_hand_did_anything"),
+    Mutant("work that is shared out comes in its order", "core/study/many.py", "workers.map(_one, things,",
+           "workers.map(_one, list(things)[::-1],",
+           "tests/core/rehearse/test_carrying.py::test_processors_that_share_the_work_come_to_the_same"),
 )  # fmt: skip
