@@ -9,7 +9,7 @@ from typing import Any
 
 import pytest
 from PySide6.QtCore import QEventLoop, QPoint, QPointF, QSettings, Qt, QTimer, Signal
-from PySide6.QtGui import QColor, QPaintEvent, QPixmap
+from PySide6.QtGui import QColor, QPaintEvent, QPixmap, QWheelEvent
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QWidget
 from pytestqt.qtbot import QtBot
@@ -242,6 +242,21 @@ class Watch:
     def restart(self) -> int:
         past, self.now = self.now, 0
         return int(past)
+
+
+def turn_wheel(
+    widget: QWidget,
+    at: QPointF,
+    turned: int,
+    held: Qt.KeyboardModifier = Qt.KeyboardModifier.NoModifier,
+    pixels: int = 0,
+) -> None:
+    """Turn the wheel over a place of a widget by eighths of a degree; with ``pixels`` as a touchpad does."""
+    phase = Qt.ScrollPhase.ScrollUpdate if pixels else Qt.ScrollPhase.NoScrollPhase
+    event = QWheelEvent(
+        at, widget.mapToGlobal(at), QPoint(0, pixels), QPoint(0, turned), Qt.MouseButton.NoButton, held, phase, False
+    )
+    QApplication.sendEvent(widget, event)
 
 
 class Hand:

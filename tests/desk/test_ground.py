@@ -4,12 +4,12 @@ from __future__ import annotations
 
 import numpy as np
 import pytest
-from PySide6.QtCore import QPoint, Qt
+from PySide6.QtCore import QPoint, QPointF, Qt
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QPushButton
 from pytestqt.qtbot import QtBot
 
-from tests.desk.conftest import pick, type_in, until
+from tests.desk.conftest import pick, turn_wheel, type_in, until
 from veergust.core.model import ANYWHERE, Condition, Parameter
 from veergust.core.play.state import Input
 from veergust.desk.ground.bench import GroundBench
@@ -44,9 +44,8 @@ def label(ground: GroundBench, place: int) -> QPoint:
 
 def cell(ground: GroundBench, start: str, to: str) -> QPoint:
     grid = ground.grid
-    grid.at = (grid.starts.index(start), grid.targets.index(to))
-    grid._into_view()
-    return grid.cell(*grid.at).center().toPoint()
+    grid.scrollTo(grid.cell(start, to))
+    return grid.visualRect(grid.cell(start, to)).center()
 
 
 def place_of(ground: GroundBench, start: str, to: str) -> int:
@@ -62,7 +61,7 @@ def test_every_state_and_transition_is_on_the_paper_and_in_the_grid(ground: Grou
     there = ground.document.project.locomotion
     assert {s.name for s in there.states} <= set(ground.chart.layout_.tags)
     assert len(ground.chart.layout_.arrows) == len(there.transitions)
-    assert sum(len(p) for p in ground.grid.cells.values()) == len(there.transitions)
+    assert sum(len(p) for p in ground.grid.table.cells.values()) == len(there.transitions)
     assert f"{len(there.states)} states" in ground.counts.text()
 
 
@@ -105,39 +104,61 @@ def test_an_arrow_drawn_from_tag_to_tag_is_a_transition_and_a_click_on_its_words
 def test_an_empty_cell_makes_a_transition_and_a_filled_one_is_edited(ground: GroundBench) -> None:
     before = len(ground.document.project.locomotion.transitions)
     point = cell(ground, "idle", "run")
-    QTest.mouseClick(ground.grid, Qt.MouseButton.LeftButton, pos=point)
+    QTest.mouseClick(ground.grid.viewport(), Qt.MouseButton.LeftButton, pos=point)
     there = ground.document.project.locomotion.transitions
     assert (there[-1].start, there[-1].to) == ("idle", "run")
     assert len(there) == before + 1
     page = ground.transition_page
     pick(page.enters, "foot to foot")
     assert ground.document.project.locomotion.transitions[-1].enters == "foot"
-    QTest.mouseClick(ground.grid, Qt.MouseButton.LeftButton, pos=cell(ground, "run", "walk"))
+    QTest.mouseClick(ground.grid.viewport(), Qt.MouseButton.LeftButton, pos=cell(ground, "run", "walk"))
     assert ground.selection.place == place_of(ground, "run", "walk")
     # By keys: to the next cell, and a new one there.
     ground.grid.setFocus()
-    ground.grid.at = (ground.grid.starts.index("idle"), ground.grid.targets.index("land") - 1)
+    land = ground.grid.cell("idle", "land")
+    ground.grid.setCurrentIndex(land.siblingAtColumn(land.column() - 1))
     QTest.keyClick(ground.grid, Key.Key_Right)
     QTest.keyClick(ground.grid, Key.Key_N)
     there = ground.document.project.locomotion.transitions
     assert (there[-1].start, there[-1].to) == ("idle", "land")
 
 
+def test_the_whole_grid_is_reached_by_its_bars_the_wheel_and_keys(ground: GroundBench) -> None:
+    grid = ground.grid
+    assert grid.horizontalScrollBar().maximum() > 0
+    assert grid.verticalScrollBar().maximum() > 0
+    grid.setCurrentIndex(grid.cell("idle", "idle"))
+    for _ in range(grid.table.columnCount()):
+        QTest.keyClick(grid, Key.Key_Right)
+    for _ in range(grid.table.rowCount()):
+        QTest.keyClick(grid, Key.Key_Down)
+    last = grid.table.index(grid.table.rowCount() - 1, grid.table.columnCount() - 1)
+    assert grid.currentIndex() == last
+    assert grid.viewport().rect().contains(grid.visualRect(last))
+    there = grid.horizontalScrollBar().value()
+    turn_wheel(grid.viewport(), QPointF(200, 60), 240, Qt.KeyboardModifier.ShiftModifier)
+    assert grid.horizontalScrollBar().value() < there
+    QTest.mouseClick(
+        grid.verticalHeader().viewport(), Qt.MouseButton.LeftButton, pos=QPoint(20, grid.visualRect(last).center().y())
+    )
+    assert ground.selection.name == grid.table.starts[-1]
+
+
 def test_what_has_no_way_back_is_marked(ground: GroundBench, window: Window) -> None:
-    assert not ground.grid.lost
+    assert not ground.grid.table.lost
     place = place_of(ground, "slide", "idle")
     ground.selection.choose_transition(place)
     ground.chart.setFocus()
     QTest.keyClick(ground.chart, Key.Key_Delete)
     codes = {f.code for f in window.document.derived.findings()}
-    assert ("slide", "run") not in ground.grid.lost  # anywhere leads on, in the air
+    assert ("slide", "run") not in ground.grid.table.lost  # anywhere leads on, in the air
     assert "state-kept" not in codes
     for start in ("*",):
         while any(t.start == start for t in ground.document.project.locomotion.transitions):
             at = next(i for i, t in enumerate(ground.document.project.locomotion.transitions) if t.start == start)
             ground.selection.choose_transition(at)
             ground.transition_page.remove()
-    assert ("slide", "run") in ground.grid.lost
+    assert ("slide", "run") in ground.grid.table.lost
     assert "state-kept" in {f.code for f in window.document.derived.findings()}
 
 
@@ -350,4 +371,4 @@ def test_a_blend_is_made_of_clips_and_its_feet_are_shown(ground: GroundBench) ->
     assert state.blend[-1].at[0] == pytest.approx(0.9, abs=0.05)
     pick(page.over[1], "direction")
     assert ground.document.build.chart.states["run"].over == ("speed", "direction")
-    assert ANYWHERE in ground.grid.starts
+    assert ANYWHERE in ground.grid.table.starts

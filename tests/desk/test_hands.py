@@ -11,12 +11,12 @@ from pathlib import Path
 
 import pytest
 from PySide6.QtCore import QEvent, QPoint, QPointF, QRect, QSettings, Qt
-from PySide6.QtGui import QGuiApplication, QKeyEvent, QWheelEvent
+from PySide6.QtGui import QGuiApplication, QKeyEvent
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QPushButton, QWidget
 from pytestqt.qtbot import QtBot
 
-from tests.desk.conftest import STRIKE, Hand, focused, let_go, until
+from tests.desk.conftest import STRIKE, Hand, focused, let_go, turn_wheel, until
 from veergust.desk.app import make_window
 from veergust.desk.keys.pressing import pressed
 from veergust.desk.sheet.view import FOLDS
@@ -313,11 +313,7 @@ def test_fine_scrolling_folds_a_step_where_a_wheel_does(window: Window, parts: t
     before = FOLDS.index(sheet.fold)
     for part in parts:
         at = QPointF(sheet.viewport().rect().center())
-        event = QWheelEvent(
-            at, sheet.viewport().mapToGlobal(at), QPoint(0, 0), QPoint(0, part), Qt.MouseButton.NoButton,
-            Qt.KeyboardModifier.ControlModifier, Qt.ScrollPhase.NoScrollPhase, False,
-        )  # fmt: skip
-        QApplication.sendEvent(sheet.viewport(), event)
+        turn_wheel(sheet.viewport(), at, part, Qt.KeyboardModifier.ControlModifier)
     assert FOLDS.index(sheet.fold) == before + folds
 
 
@@ -329,12 +325,7 @@ def test_fine_scrolling_goes_by_pixels(window: Window) -> None:
     bar = sheet.verticalScrollBar()
     assert bar.maximum() > 50
     before = bar.value()
-    at = QPointF(sheet.viewport().rect().center())
-    event = QWheelEvent(
-        at, sheet.viewport().mapToGlobal(at), QPoint(0, -7), QPoint(0, -14), Qt.MouseButton.NoButton,
-        Qt.KeyboardModifier.NoModifier, Qt.ScrollPhase.ScrollUpdate, False,
-    )  # fmt: skip
-    QApplication.sendEvent(sheet.viewport(), event)
+    turn_wheel(sheet.viewport(), QPointF(sheet.viewport().rect().center()), -14, pixels=-7)
     assert bar.value() == before + 7
 
 

@@ -7,13 +7,12 @@ from pathlib import Path
 import numpy as np
 import pytest
 from PySide6.QtCore import QPoint, QPointF, QSettings, Qt
-from PySide6.QtGui import QWheelEvent
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication
 from pytestqt.qtbot import QtBot
 
 from tests.core.captures import long_take, write_bvh
-from tests.desk.conftest import let_go, until
+from tests.desk.conftest import let_go, turn_wheel, until
 from tests.desk.test_window import drop
 from veergust.core.files.saving import save_project
 from veergust.core.model import Project
@@ -48,11 +47,7 @@ def taken(qtbot: QtBot, tmp_path: Path) -> Window:
 def wheel(
     window: Window, x: float, turned: int, modifier: Qt.KeyboardModifier = Qt.KeyboardModifier.NoModifier
 ) -> None:
-    film = window.clips.film
-    at = QPointF(x, 20)
-    event = QWheelEvent(at, film.mapToGlobal(at), QPoint(), QPoint(0, turned), Qt.MouseButton.NoButton, modifier,
-                        Qt.ScrollPhase.NoScrollPhase, False)  # fmt: skip
-    QApplication.sendEvent(film, event)
+    turn_wheel(window.clips.film, QPointF(x, 20), turned, modifier)
 
 
 def test_moves_are_found_looked_at_and_become_clips(taken: Window) -> None:

@@ -12,7 +12,7 @@ from pytestqt.qtbot import QtBot
 
 from tests.conftest import OSSA, TARN
 from tests.core.edits import section, with_action, with_section
-from tests.desk.conftest import STRIKE, Hand, Watch
+from tests.desk.conftest import STRIKE, Hand, Watch, turn_wheel
 from tests.desk.test_safe import in_dialog
 from veergust.core.edit.spans import Edit, SpanRef
 from veergust.core.model import Action, Project, Shield, Strike
@@ -211,7 +211,7 @@ def test_the_stage_is_seen_from_its_sides_turned_moved_and_zoomed(window: Window
     QTest.mousePress(view, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.ShiftModifier, QPoint(100, 100))
     event_at = QPointF(140, 100)
     from PySide6.QtCore import QEvent
-    from PySide6.QtGui import QMouseEvent, QWheelEvent
+    from PySide6.QtGui import QMouseEvent
 
     QApplication.sendEvent(view, QMouseEvent(
         QEvent.Type.MouseMove, event_at, view.mapToGlobal(event_at), Qt.MouseButton.NoButton,
@@ -219,10 +219,7 @@ def test_the_stage_is_seen_from_its_sides_turned_moved_and_zoomed(window: Window
     ))  # fmt: skip
     QTest.mouseRelease(view, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.ShiftModifier, QPoint(140, 100))
     assert view.camera.target[0] < target[0]
-    QApplication.sendEvent(view, QWheelEvent(
-        event_at, view.mapToGlobal(event_at), QPoint(0, 0), QPoint(0, 240), Qt.MouseButton.NoButton,
-        Qt.KeyboardModifier.NoModifier, Qt.ScrollPhase.NoScrollPhase, False,
-    ))  # fmt: skip
+    turn_wheel(view, event_at, 240)
     assert view.camera.distance < far
     window.sheet.stage.follow_button.click()
     window.document.move_to(40)

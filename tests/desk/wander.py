@@ -21,10 +21,10 @@ from pathlib import Path
 from types import TracebackType
 
 from PySide6.QtCore import QPoint, QPointF, QSettings, Qt, QTimer
-from PySide6.QtGui import QWheelEvent
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QWidget
 
+from tests.desk.conftest import turn_wheel
 from veergust.desk.app import TRIMMED, make_application, make_window
 from veergust.desk.shell.window import Window
 
@@ -163,12 +163,7 @@ class Wanderer:
 
     def wheel(self) -> str:
         widget, at = self._somewhere()
-        turn = QPoint(0, self.rng.choice([-480, -120, 120, 480]))
-        where = QPointF(widget.mapToGlobal(at))
-        event = QWheelEvent(
-            QPointF(at), where, QPoint(), turn, Button.NoButton, self._held(), Qt.ScrollPhase.NoScrollPhase, False
-        )
-        QApplication.sendEvent(widget, event)
+        turn_wheel(widget, QPointF(at), self.rng.choice([-480, -120, 120, 480]), self._held())
         return type(widget).__name__
 
     def resize(self) -> str:

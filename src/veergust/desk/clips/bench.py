@@ -199,7 +199,7 @@ class ClipsBench(Bench):
 
     def _opened(self) -> None:
         self.playhead.stop()
-        if self.document.clip not in {r.clip.name for r in self.library.rows if r.clip is not None}:
+        if self.document.clip not in {c.name for c in self.library.clips}:
             self.side.find_line.clear()  # what was made or opened elsewhere is not hidden by an old search
             self.library.show_chosen()
         self.film.contact = -1

@@ -6,7 +6,8 @@ from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QHBoxLayout, QLineEdit, QVBoxLayout, QWidget
 
 from veergust.core.files.reading import SPOKEN
-from veergust.desk.clips.library import SORTS, Library
+from veergust.desk.clips.library import Library
+from veergust.desk.clips.library_model import SORTS
 from veergust.desk.widgets.buttons import word_button
 from veergust.desk.widgets.fields import ChoiceField
 

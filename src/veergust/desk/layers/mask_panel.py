@@ -5,7 +5,6 @@ from __future__ import annotations
 from collections.abc import Callable
 
 import numpy as np
-from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QHBoxLayout, QInputDialog, QPushButton, QVBoxLayout, QWidget
 
 from veergust.core.edit import masks
@@ -16,8 +15,8 @@ from veergust.core.motion.quat import Array
 from veergust.core.study.layers import lost_joints
 from veergust.core.trouble import Trouble
 from veergust.desk.document.document import Document
-from veergust.desk.frame.page import Scroll
-from veergust.desk.layers.joint_table import JointTable, joint_rows
+from veergust.desk.layers.joint_rows import joint_rows
+from veergust.desk.layers.joint_table import JointTable
 from veergust.desk.layers.mask_map import MaskMap
 from veergust.desk.layers.selection import LayerSelection, role_of
 from veergust.desk.look.theme import Theme
@@ -95,15 +94,11 @@ class MaskPanel(QWidget):
         box.setSpacing(0)
         box.addWidget(self.map, 1)
         box.addLayout(tools)
-        scroll = Scroll()
-        scroll.setWidget(self.table)
-        scroll.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
-        scroll.setFocusPolicy(Qt.FocusPolicy.NoFocus)
         row = QHBoxLayout()
         row.setContentsMargins(0, 0, 8, 4)
         row.setSpacing(10)
         row.addWidget(left, 10)
-        row.addWidget(scroll, 12)
+        row.addWidget(self.table, 12)
         whole = QVBoxLayout(self)
         whole.setContentsMargins(0, 0, 0, 0)
         whole.setSpacing(0)

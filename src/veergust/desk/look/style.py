@@ -80,6 +80,13 @@ def style_sheet(k: Palette) -> str:
     QListWidget::item:selected, QListView#lines::item:selected {{ background: {k.hair}; color: {k.ink}; }}
     QListWidget, QListView#lines {{ background: {k.paper_side}; border: none; outline: none; }}
     QTreeView#actions {{ background: {k.paper_side}; border: none; outline: none; }}
+    QListView#library {{ background: {k.paper_side}; border: none; outline: none; }}
+    QTableView#grid, QTableView#joints {{ background: {k.paper}; border: none; outline: none;
+                 selection-background-color: transparent; }}
+    QTableView#grid::corner {{ background: {k.paper}; border: none; }}
+    QTableView#joints QHeaderView::section {{ background: {k.paper}; font-size: 12px; padding: 0 0 4px 0; }}
+    QLabel#grid_corner {{ background: {k.paper}; color: {k.ink_faint}; font-size: 12px; padding-left: 14px;
+                 border-bottom: 1px solid {k.hair}; }}
     QTreeView#actions::branch {{ background: {k.paper_side}; }}
     QScrollBar:vertical {{ background: transparent; width: 8px; margin: 0; }}
     QScrollBar::handle:vertical {{ background: {k.hair_strong}; border-radius: 3px; min-height: 24px;

@@ -1,0 +1,93 @@
+"""How the from × to grid is drawn: its cells, and the names over and beside them."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from PySide6.QtCore import QRect, QRectF, QSize, Qt
+from PySide6.QtGui import QPainter
+from PySide6.QtWidgets import QHeaderView, QStyledItemDelegate, QStyleOptionViewItem, QTableView
+
+from veergust.core.scene.chart_layout import words_of
+from veergust.desk.ground.grid_model import GridModel, Index
+from veergust.desk.ground.selection import GroundSelection
+from veergust.desk.look.theme import Theme, elided, put_words, wide
+
+NAMES, CELL, ROW, HEAD = 104, 90, 24, 26
+
+
+class GridNames(QHeaderView):
+    """The names over the columns or beside the rows; the row of the state that is chosen is bold."""
+
+    def __init__(self, way: Qt.Orientation, table: GridModel, theme: Theme, selection: GroundSelection) -> None:
+        super().__init__(way)
+        self.table, self.theme, self.selection = table, theme, selection
+        across = way == Qt.Orientation.Horizontal
+        self.setSectionResizeMode(QHeaderView.ResizeMode.Fixed)
+        self.setMinimumSectionSize(1)
+        self.setDefaultSectionSize(CELL if across else ROW)
+        self.setHighlightSections(False)
+        self.setSectionsClickable(not across)
+
+    def sizeHint(self) -> QSize:
+        return QSize(NAMES, HEAD)
+
+    def paintSection(self, painter: QPainter, rect: QRect, section: int) -> None:
+        theme, across = self.theme, self.orientation() == Qt.Orientation.Horizontal
+        painter.fillRect(rect, theme.colour("paper"))
+        strong = across or self.table.starts[section] == self.selection.name
+        font = theme.bold(12) if strong else theme.font(12)
+        indent = 4 if across else 14
+        name = str(self.table.headerData(section, self.orientation()))
+        said = elided(name, font, rect.width() - (8 if across else 18))
+        painter.setPen(theme.pen("ink"))
+        put_words(painter, QRectF(rect).adjusted(indent, 0, 0, 0), said, font)
+        if across:
+            painter.setPen(theme.pen("hair"))
+            painter.drawLine(rect.bottomLeft(), rect.bottomRight())
+
+
+class GridInk(QStyledItemDelegate):
+    """Draws the cells: what leads there and over how many ticks, what has no way back, what may be made."""
+
+    def __init__(self, view: QTableView, model: GridModel, theme: Theme, selection: GroundSelection) -> None:
+        super().__init__(view)
+        self.view, self.model, self.theme, self.selection = view, model, theme, selection
+
+    def paint(self, painter: QPainter, option: QStyleOptionViewItem, index: Index) -> None:
+        p, theme = painter, self.theme
+        shown: Any = option
+        rect = QRectF(shown.rect)
+        (start, to), places = self.model.ends(index), self.model.places(index)
+        p.setPen(theme.pen("hair"))
+        p.drawLine(rect.bottomLeft(), rect.bottomRight())
+        inner = rect.adjusted(2, 2, -2, -2)
+        p.setBrush(Qt.BrushStyle.NoBrush)
+        if start == to and not places:
+            p.fillRect(inner, theme.colour("hair", 0.7))
+        elif places:
+            self._transition(p, inner, places)
+        elif (start, to) in self.model.lost:
+            p.setPen(theme.pen("warn", 1.2, Qt.PenStyle.DashLine))
+            p.drawRect(inner)
+            put_words(p, inner.adjusted(4, 0, -2, 0), "no way back", theme.font(12))
+        else:
+            p.setPen(theme.pen("ink_faint"))
+            put_words(p, rect, "·", theme.font(12), centred=True)
+        if self.view.hasFocus() and index == self.view.currentIndex():
+            p.setPen(theme.pen("accent", 1.6))
+            p.drawRect(rect.adjusted(1, 1, -1, -1))
+
+    def _transition(self, p: QPainter, inner: QRectF, places: list[int]) -> None:
+        theme, chosen = self.theme, self.selection.place in places
+        p.fillRect(inner, theme.colour("selected" if chosen else "paper_side"))
+        t = self.model.document.project.locomotion.transitions[places[0]]
+        more = f" +{len(places) - 1}" if len(places) > 1 else ""
+        said = words_of(t).removeprefix("from anywhere: ")
+        font = theme.bold(12) if chosen else theme.font(12)
+        last = f"· {t.ticks}{more}"
+        p.setPen(theme.pen("accent" if chosen else "ink"))
+        put_words(p, inner.adjusted(4, 0, 0, 0), f"{elided(said, font, CELL - 14 - wide(last, font))} {last}", font)
+        if chosen:
+            p.setPen(theme.pen("accent", 1.4))
+            p.drawRect(inner)
