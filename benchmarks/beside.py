@@ -11,35 +11,28 @@ from __future__ import annotations
 
 import os
 import random
-import shutil
 import subprocess
 import sys
-import tempfile
 import threading
 import time
-from pathlib import Path
 
-from PySide6.QtCore import QCoreApplication, QEvent, QSettings, Qt, QTimer
+from benchmarks.opened import demo_window
+from PySide6.QtCore import QCoreApplication, QEvent, Qt, QTimer
 from PySide6.QtGui import QKeyEvent
-from PySide6.QtTest import QTest
 
-from veergust.desk.app import make_application, make_window
+from veergust.desk.shell.window import Window
 
-DEMO = Path(__file__).resolve().parents[1] / "demo" / "lantern_quay.veergust"
 BUSY = "while True: pass"
 
 
 def main(seconds: float) -> int:
     """Spar for so long, and tell."""
-    app = make_application(["veergust"])
-    home = Path(tempfile.mkdtemp())
-    project = home / DEMO.name
-    shutil.copytree(DEMO, project)
-    window = make_window(QSettings(str(home / "settings.ini"), QSettings.Format.IniFormat))
-    window.open_project(project)
-    window.resize(1280, 800)
-    window.show()
-    QTest.qWaitForWindowActive(window)
+    with demo_window() as (window, _):
+        return spar_on(window, seconds)
+
+
+def spar_on(window: Window, seconds: float) -> int:
+    """Spar for so long in a window, and tell; whether it was too slow."""
     window.show_bench("Spar")
     spar = window.spar
     # What is heard of at once tells how the clock of events goes; whoever plays has begun it with a key.
@@ -85,7 +78,7 @@ def main(seconds: float) -> int:
         thread.start()
         asking.start(10)
         while time.monotonic() - started < seconds:
-            app.processEvents()
+            QCoreApplication.processEvents()
         asking.stop()
         spar._beat()
         ended = time.monotonic()
@@ -105,9 +98,6 @@ def main(seconds: float) -> int:
     in_time = sum(ticks <= 2.0 for ticks in late) / max(len(late), 1)
     print(f"{len(late)} presses, {in_time:.0%} within two ticks, {max(late):.2f} at most")
     print(f"the window answered within {answers[len(answers) // 2]:.3f} s mostly, {answers[-1]:.3f} s at most")
-    window.may_leave = lambda: True
-    window.close()
-    shutil.rmtree(home)
     return int(played < 0.99 * due or in_time < 0.97)
 
 

@@ -44,3 +44,18 @@ def test_every_word_of_the_glossary_is_in_the_code() -> None:
     assert len(set(words)) == len(words)
     known = names()
     assert [word for word in words if word not in known] == []
+
+
+def test_no_name_of_a_class_is_said_to_a_person() -> None:
+    """What is written in the window and on the command line has none of the code's names: a name that was changed
+    everywhere was changed in a sentence as well."""
+    inner = {name for name in classes() if re.search("[a-z][A-Z]", name)}
+    said = []
+    for path in SOURCES:
+        tree = ast.parse(path.read_text())
+        ours = {id(node.value) for node in ast.walk(tree) if isinstance(node, ast.Expr)}  # docstrings
+        for node in ast.walk(tree):
+            if isinstance(node, ast.Constant) and isinstance(node.value, str) and id(node) not in ours:
+                words = set(re.findall(r"\w+", node.value)) if " " in node.value else set()
+                said += [(str(path.relative_to(ROOT)), node.value) for _ in words & inner]
+    assert said == []

@@ -71,6 +71,11 @@ class Running:
         """What the project that runs is called."""
         return str(json.loads(self.files["manifest.json"])["project"])
 
+    @property
+    def latest(self) -> Mapping[str, bytes]:
+        """The files as they will be once what waits is taken."""
+        return self.waiting.files if self.waiting is not None else self.files
+
     def digests(self) -> dict[str, str]:
         """The mark of each file that it has."""
         return {path: digest(data) for path, data in self.files.items()}
@@ -81,8 +86,7 @@ class Running:
         Raises:
             ValueError, KeyError, TypeError, IndexError, struct.error: what came is no export that can be played.
         """
-        base = self.waiting.files if self.waiting is not None else self.files
-        files = {path: data for path, data in {**base, **changes}.items() if data is not None}
+        files = {path: data for path, data in {**self.latest, **changes}.items() if data is not None}
         export = Export(files, self.waiting.export if self.waiting is not None else self.export)
         if export.rate != self.export.rate:
             raise ValueError(f"it plays at {export.rate} ticks a second, and what runs at {self.export.rate}")

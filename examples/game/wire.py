@@ -149,7 +149,13 @@ class Wire:
         if self.editor is not None:
             raise Refused(TAKEN, "another editor is at this game")
         self.editor = editor
-        return {"protocol": PROTOCOL, "game": self.name, "files": self.running.digests(), **self._status({})}
+        return {
+            "protocol": PROTOCOL,
+            "game": self.name,
+            "parts": True,
+            "files": self.running.digests(),
+            **self._status({}),
+        }
 
     async def _answer(self, message: str | bytes) -> Json | None:
         """What a message is answered with; nothing where it asks for no answer."""
@@ -193,7 +199,7 @@ class Wire:
         for path, data in files.items():
             if not played(path):
                 raise Refused(BAD_PARAMS, f"{path[:80]!r} is no file that is played here")
-            changes[path] = _bytes(path, data)
+            changes[path] = _bytes(path, data, self.running.latest.get(path, b""))
         try:
             # Read beside the loop, which goes on meanwhile.
             made = await asyncio.to_thread(self.running.prepared, changes, version[:200], when)
@@ -299,12 +305,17 @@ def _params(params: Any) -> Json:
     return params
 
 
-def _bytes(path: str, data: Any) -> bytes | None:
-    """The bytes of a file, or nothing where it goes."""
+def _bytes(path: str, data: Any, there: bytes) -> bytes | None:
+    """The bytes of a file, or nothing where it goes; of one of which a part is sent, with all else as it is there."""
     if data is None:
         return None
     if isinstance(data, dict) and isinstance(data.get("text"), str):
-        return str(data["text"]).encode()
+        first, last = data.get("from", 0), data.get("to", len(there))
+        if not all(isinstance(v, int) and not isinstance(v, bool) for v in (first, last)):
+            raise Refused(BAD_PARAMS, f"{path[:80]!r} has a part without whole numbers from and to")
+        if not 0 <= first <= last <= len(there):
+            raise Refused(BAD_PARAMS, f"{path[:80]!r} has no bytes {first} to {last}: it is {len(there)} long")
+        return there[:first] + str(data["text"]).encode() + there[last:]
     try:
         return base64.b64decode(data["base64"], validate=True)
     except (TypeError, KeyError, ValueError, binascii.Error) as error:

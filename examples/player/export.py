@@ -82,13 +82,17 @@ class Action:
     """An action: its row, and its sections in their order."""
 
     def __init__(self, row: Json, poses: dict[str, list[Pose]], figure: Figure, axes: Axes) -> None:
-        self.row = row
+        self.row, self.poses = row, poses
         self.name: str = row["name"]
         self.layer: str = row["layer"]
         self.sections = [Section(s, poses[s["name"]], figure, axes) for s in row["sections"]]
         self.index = {s.name: n for n, s in enumerate(self.sections)}
         self.entry = self.index.get(row["entry"], 0)
         self.start: Json = row["start"]
+
+    def made_of(self, row: Json, poses: dict[str, list[Pose]]) -> bool:
+        """Whether it would be the same of these."""
+        return self.poses is poses and self.row == row
 
 
 class Layer:
@@ -178,7 +182,13 @@ class Export:
 
         self.ground: Json = files["ground"]
         self.chart = Chart(self.ground)
-        self.actions = {a["name"]: Action(a, read(a["file"]), figure, axes) for a in files["actions"]["actions"]}
+        before: dict[str, Action] = known.actions if known is not None and same else {}
+
+        def action(row: Json) -> Action:
+            there, poses = before.get(row["name"]), read(row["file"])
+            return there if there is not None and there.made_of(row, poses) else Action(row, poses, figure, axes)
+
+        self.actions: dict[str, Action] = {row["name"]: action(row) for row in files["actions"]["actions"]}
         self.pools: dict[str, Json] = {p["name"]: p for p in files["actions"]["pools"]}
         self.thrown: dict[str, Json] = {t["name"]: t for t in files["actions"]["thrown"]}
         self.thrown_strikes = {n: Strike(t["strike"], n, figure, axes) for n, t in self.thrown.items()}

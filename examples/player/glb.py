@@ -31,27 +31,23 @@ def read_poses(data: bytes, rest: Pose, index: dict[str, int], axes: Axes) -> di
     joints = [index[node["name"]] if node.get("name") in index else -1 for node in document["nodes"]]
     out = {}
     for animation in document["animations"]:
-        keyed: dict[tuple[int, str], list[Any]] = {}
+        turns, places = [[turn] for turn in rest.turns], [[place] for place in rest.places]
+        count = 1
         for channel in animation["channels"]:
             target = channel["target"]
             rows = _rows(document, buffer, animation["samplers"][channel["sampler"]]["output"])
-            keyed[joints[target["node"]], target["path"]] = rows
-        count = max(len(rows) for rows in keyed.values())
-        turns = [[_key(keyed, (j, "rotation"), n) for j in range(len(index))] for n in range(count)]
-        places = [[_key(keyed, (j, "translation"), n) for j in range(len(index))] for n in range(count)]
-        out[animation["name"]] = [
-            Pose(
-                [rest.turns[j] if q is None else normal(axes.turn(q)) for j, q in enumerate(turns[n])],
-                [rest.places[j] if v is None else axes.place(v) for j, v in enumerate(places[n])],
-            )
-            for n in range(count)
-        ]
+            count, joint = max(count, len(rows)), joints[target["node"]]
+            if joint >= 0 and target["path"] == "rotation":
+                turns[joint] = [normal(axes.turn(q)) for q in rows]
+            elif joint >= 0 and target["path"] == "translation":
+                places[joint] = [axes.place(v) for v in rows]
+        out[animation["name"]] = [Pose(_keys(turns, n), _keys(places, n)) for n in range(count)]
     return out
 
 
-def _key(keyed: dict[tuple[int, str], list[Any]], what: tuple[int, str], n: int) -> Any:
-    rows = keyed.get(what)
-    return None if rows is None else rows[min(n, len(rows) - 1)]
+def _keys(rows: list[list[Any]], n: int) -> list[Any]:
+    """The key of a tick in each row; one that has fewer holds its last."""
+    return [row[n] if n < len(row) else row[-1] for row in rows]
 
 
 def _rows(document: dict[str, Any], buffer: bytes, at: int) -> list[Any]:

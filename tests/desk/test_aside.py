@@ -7,6 +7,7 @@ import re
 import subprocess
 import sys
 import threading
+import time
 import weakref
 from pathlib import Path
 from typing import Any
@@ -16,7 +17,7 @@ from PySide6.QtWidgets import QApplication, QWidget
 
 from veergust import desk
 from veergust.desk.running.frame_timer import FrameTimer
-from veergust.desk.running.tidying import Tidying
+from veergust.desk.running.tidying import CALM, WHOLE, Tidying
 
 ENDS = """
 from PySide6.QtCore import QCoreApplication, QTimer
@@ -175,4 +176,14 @@ def test_the_young_are_searched_often_and_everything_only_while_nothing_plays(
     tidying.look()
     assert len(fate) == 2
     assert tidying.due > 0.0
+    # Nor is who edits held up, until it has been due for long.
+    tidying.due = time.monotonic()
+    for since, waits in ((-60.0, True), (CALM, False)):
+        tidying.edited = time.monotonic() - since
+        tidying.look()
+        assert (tidying.due <= time.monotonic()) is waits
+    tidying.due = time.monotonic() - WHOLE
+    tidying.note_edit()
+    tidying.look()
+    assert tidying.due > time.monotonic()
     tidying.setParent(None)

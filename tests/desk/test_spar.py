@@ -624,3 +624,19 @@ def test_the_last_touch_is_told_with_its_string_and_who_acts_first(window: Windo
     assert lines[1].rpartition(" · ")[2][0] in "+-"
     session.look_at(touches[0][0])
     assert spar.news.text().endswith(f"at {touches[0][0]}"), "who acts first is not seen yet"
+
+
+def test_a_page_that_comes_to_be_seen_again_shows_what_there_is_by_then(window: Window) -> None:
+    window.show_bench("Spar")
+    page, document = window.spar.standing, window.document
+    QTest.mouseClick(window.spar.standing_button, Qt.MouseButton.LeftButton)
+    for bench, health in (("Sheet", 70.0), ("Spar", 55.0)):
+        window.show_bench(bench)
+        first = document.project.stage.fighters[0]
+        page.tool.chosen = first.name
+        stage = replace(
+            document.project.stage, fighters=(replace(first, health=health), *document.project.stage.fighters[1:])
+        )
+        document.apply(Edit(replace(document.project, stage=stage), "health"))
+        window.show_bench("Spar")
+        assert page.fields["health"].value() == health

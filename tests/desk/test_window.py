@@ -10,7 +10,7 @@ from collections.abc import Iterator
 from pathlib import Path
 
 import pytest
-from PySide6.QtCore import QMimeData, QPoint, QPointF, QSettings, Qt, QUrl
+from PySide6.QtCore import QMimeData, QPoint, QPointF, QRect, QSettings, Qt, QUrl
 from PySide6.QtGui import QDropEvent, QImage
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import (
@@ -454,3 +454,34 @@ def test_a_stage_that_is_not_seen_keeps_no_picture_and_draws_it_again_when_it_is
     image = picture.grabFramebuffer()
     colours = {image.pixelColor(x, image.height() // 2).name() for x in range(0, image.width(), 3)}
     assert len(colours) > 4
+
+
+@pytest.mark.parametrize("bench", list(BENCHES))
+def test_words_that_pass_move_nothing_and_words_that_stay_hide_nothing(window: Window, bench: str) -> None:
+    window.show_bench(bench)
+    QApplication.processEvents()
+    whole, page = window.centralWidget(), window.places
+
+    def stands() -> QRect:
+        QApplication.processEvents()
+        return page.geometry()
+
+    before = stands()
+    for words in ("Saved.", "edges of the strike moved with the pose " * 12):
+        window.document.said.emit(words, False)
+        assert stands() == before
+        passing = window.notice.geometry()
+        assert window.notice.isVisible()
+        assert whole.rect().contains(passing)
+        assert passing.top() == before.top()
+        assert abs(passing.center().x() - whole.rect().center().x()) <= 1
+        needs = window.notice.label.heightForWidth(window.notice.label.width())
+        assert window.notice.label.height() >= needs
+    window.document.said.emit("That cannot be read.", True)
+    assert stands().top() == window.notice.geometry().bottom() + 1
+    assert window.notice.width() == whole.width()
+    window.resize(1040, 700)
+    assert stands().top() == window.notice.geometry().bottom() + 1
+    assert window.notice.width() == window.centralWidget().width()
+    window.notice.close_button.click()
+    assert stands().top() == before.top()

@@ -18,6 +18,8 @@ from typing import Any
 
 import pytest
 from click.testing import CliRunner
+from hypothesis import example, given
+from hypothesis import strategies as st
 from msgspec.structs import replace
 from websockets.sync.client import connect
 
@@ -29,7 +31,7 @@ from veergust.cli.main import cli
 from veergust.core.edit.spans import SpanRef, set_edges
 from veergust.core.export.writing import export
 from veergust.core.files.saving import save_project
-from veergust.core.live.handed import Handing, update_of
+from veergust.core.live.handed import Handing, part_of, update_of
 from veergust.core.live.key import key_in
 from veergust.core.live.line import LiveLine
 from veergust.core.model import Capsule, Cut, Exit, Look, Project, Section
@@ -64,7 +66,7 @@ def moved(build: CompiledProject, start: int, end: int) -> CompiledProject:
 def otherwise(build: CompiledProject, there: dict[str, str]) -> Json:
     handing = Handing()
     files = handing.files(build)
-    return update_of(files, handing.marks(files), there)
+    return update_of(files, handing.marks(files), there, {})
 
 
 def put(running: Running, build: CompiledProject, when: str = "free", version: str = "next") -> None:
@@ -203,6 +205,88 @@ def test_only_what_is_otherwise_is_sent(build: CompiledProject, out: Path) -> No
     fewer = build.renew(replace(build.project, actions=build.project.actions[:3]))
     gone = otherwise(fewer, there)
     assert [p for p, d in gone.items() if d is None] == ["actions/reel_back.glb"]
+
+
+def alike(one: str, two: str) -> int:
+    """So many characters two texts begin alike with."""
+    return next((n for n, (a, b) in enumerate(zip(one, two)) if a != b), min(len(one), len(two)))
+
+
+@given(*[st.lists(st.sampled_from(["a", "b", "é", "ê", "ĩ", "语", "🗡"])).map("".join)] * 2)
+@example("aé", "aê")  # which begin with the same byte
+@example("éa", "ĩa")  # which end with the same byte
+def test_a_part_of_a_text_in_its_place_is_the_text(before: str, now: str) -> None:
+    """Any two texts; and a part is no longer than what the two do not begin and end alike with, to a character."""
+    old, new = before.encode(), now.encode()
+    part = part_of(old, new)
+    assert old[: part["from"]] + part["text"].encode() + old[part["to"] :] == new
+    same = alike(before, now)
+    kept = alike(before[same:][::-1], now[same:][::-1])
+    assert part["text"] == now[same : len(now) - kept]
+
+
+def test_a_document_that_the_game_has_is_sent_in_part_and_it_has_the_same_bytes(
+    build: CompiledProject, out: Path, key: Path
+) -> None:
+    sent: list[Json] = []
+
+    class Heard(LiveLine):
+        def _request(self, there: Any, method: str, params: Json) -> int:
+            sent.append({"method": method, **params})
+            return super()._request(there, method, params)
+
+    steps = [moved(build, start, 7) for start in (2, 3, 4, 5)]
+    with game(out, key) as port:
+        line = Heard(port, key_in(key), "pose")
+        line.begin()
+        try:
+            for step in steps:
+                line.send(step)
+                until(lambda s=step: line.standing.even and line._sent is s)  # type: ignore[misc]
+        finally:
+            line.end()
+        files = [m["files"]["actions.json"] for m in sent if m["method"] == "update"]
+        assert "from" not in files[0]
+        assert all(0 < f["from"] < f["to"] and len(f["text"]) < 0.2 * len(files[0]["text"]) for f in files[1:])
+        assert len(files) == len(steps)
+        again = LiveLine(port, key_in(key))
+        again.begin()
+        try:
+            until(lambda: again.standing.state == "connected")
+        finally:
+            again.end()
+    handing = Handing()
+    assert again._there == {p: m for p, m in handing.marks(handing.files(steps[-1])).items() if p in again._there}
+
+
+def test_parts_are_sent_to_a_game_that_takes_them_of_what_it_is_known_to_have(
+    build: CompiledProject, out: Path
+) -> None:
+    """One that does not say that it does is sent all of a document, and so is one that was found anew."""
+    line = LiveLine(1, "key")
+    asked: list[Json] = []
+    line._request = lambda there, method, params: asked.append(params) or 1  # type: ignore[method-assign,func-returns-value]
+    files = Running(files_in(out)).digests()
+    for parts, in_part in (({}, False), ({"parts": 1}, False), ({"parts": True}, True), ({"parts": True}, True)):
+        line._answer = lambda *_, said=parts: {"result": {**said, "files": files}}  # type: ignore[method-assign]
+        assert line._greeted(None)  # type: ignore[arg-type]
+        for n, start in enumerate((2, 3)):
+            line._update(None, moved(build, start, 7), 0.0)  # type: ignore[arg-type]
+            assert ("from" in asked[-1]["files"]["actions.json"]) == (in_part and n == 1)
+
+
+@pytest.mark.parametrize(
+    "odd",
+    [{"from": -1}, {"from": 5, "to": 3}, {"to": 10**9}, {"from": 0.5}, {"from": True}, {"from": "0"}, {"to": None}],
+)
+def test_a_part_that_lies_nowhere_is_refused(running: Running, key: Path, odd: Json) -> None:
+    wire = Wire(running, key_in(key))
+    params = {"project": running.project, "version": "v", "files": {"actions.json": {"text": "x", **odd}}}
+    answer = asyncio.run(wire._answer(request("update", params)))
+    assert answer is not None
+    assert answer["error"]["code"] == -32602
+    assert "actions.json" in answer["error"]["message"]
+    assert running.waiting is None
 
 
 # Over the line
@@ -373,7 +457,9 @@ def noise(draw: random.Random) -> Any:
         return draw.choice([None, True, -1, 0, 3, 1e300, 2**80, "", "Low sweep", OSSA, "light", "x" * 300, "../a", 0.5])
     if kind == 6:
         return [noise(draw) for _ in range(draw.randrange(3))]
-    return {draw.choice(["text", "base64", "files", "a", "fighter", "value"]): noise(draw) for _ in range(2)}
+    return {
+        draw.choice(["text", "base64", "files", "a", "fighter", "value", "from", "to"]): noise(draw) for _ in range(2)
+    }
 
 
 NAMES = ("project", "version", "files", "when", "ticks", "fighter", "action", "from", "command", "press", "value", "on")
@@ -387,7 +473,16 @@ def scrambled(draw: random.Random, methods: list[str]) -> str:
     if draw.random() < 0.3:
         params |= {"project": "Lantern Quay", "version": "v", "when": draw.choice(["free", "pose"])}
         path = draw.choice(["actions.json", "manifest.json", "figure.json", "ground.json", "x"])
-        params["files"] = {path: draw.choice([{"text": draw.choice(["{}", "[]", "{", '{"actions":[{}]}'])}, None, 5])}
+        params["files"] = {
+            path: draw.choice(
+                [
+                    {"text": draw.choice(["{}", "[]", "{", '{"actions":[{}]}'])},
+                    None,
+                    5,
+                    {"text": "", "from": draw.randrange(-9, 9), "to": noise(draw)},
+                ]
+            )
+        }
     made: Any = {"jsonrpc": "2.0", "id": draw.choice([1, "a", None]), "method": draw.choice(methods), "params": params}
     return json.dumps(made)
 

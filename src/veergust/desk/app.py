@@ -75,6 +75,7 @@ def make_window(settings: QSettings | None = None) -> Window:
     tidying = QApplication.instance().findChild(Tidying)  # type: ignore[union-attr]
     if tidying is not None:
         window.document.opened.connect(tidying.soon)
+        window.document.changed.connect(tidying.note_edit)
     return window
 
 

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import random
+from threading import Event, RLock, Thread
 
 from hypothesis import given, settings
 from hypothesis import strategies as st
@@ -220,3 +221,37 @@ def test_a_step_back_after_a_clip_was_changed_is_compiled_anew(quay: Project, as
     assert fresh is not None
     assert [s.ticks for s in again.sections] == [s.ticks for s in fresh.sections]
     assert again.world_of(1).tobytes() == fresh.world_of(1).tobytes()
+
+
+def test_two_who_ask_at_once_have_it_worked_out_once(quay: Project, assets: Assets) -> None:
+    """One that asks from another thread, while it is being worked out, waits until it is."""
+    store, build, waits = Store(), CompiledProject(quay, assets), Event()
+    worked, answers = list[str](), list[object]()
+
+    class Seen:
+        """The lock, which tells that somebody waits at it."""
+
+        def __init__(self) -> None:
+            self.lock = RLock()
+
+        def __enter__(self) -> None:
+            if not self.lock.acquire(blocking=False):
+                waits.set()
+                self.lock.acquire()
+
+        def __exit__(self, *_: object) -> None:
+            self.lock.release()
+
+    def work(noted: CompiledProject) -> object:
+        if not worked:
+            other.start()
+            assert waits.wait(20)
+        worked.append("once")
+        return object()
+
+    store._lock = Seen()  # type: ignore[assignment]
+    other = Thread(target=lambda: answers.append(store.of(work, build)))
+    answers.append(store.of(work, build))
+    other.join()
+    assert worked == ["once"]
+    assert answers[0] is answers[1]

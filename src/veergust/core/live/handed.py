@@ -9,6 +9,7 @@ from importlib.metadata import version
 from typing import Any
 
 import msgspec
+import numpy as np
 
 from veergust.core.export.axes import Axes
 from veergust.core.export.documents import MadeBefore, documents, to_json
@@ -17,6 +18,9 @@ from veergust.core.files.plan import digest
 from veergust.core.play.compiled.project import CompiledProject
 from veergust.core.study.findings import findings
 from veergust.core.study.store import Store
+
+MIDDLE = 0xC0
+"""These bits of a byte tell whether a character of UTF-8 goes on with it: then they are 0x80."""
 
 
 class Handing:
@@ -48,16 +52,38 @@ class Handing:
         return {path: self.mark(data) for path, data in files.items()}
 
 
-def update_of(files: Mapping[str, bytes], marks: Mapping[str, str], there: Mapping[str, str]) -> dict[str, Any]:
+def update_of(
+    files: Mapping[str, bytes], marks: Mapping[str, str], there: Mapping[str, str], has: Mapping[str, bytes]
+) -> dict[str, Any]:
     """What is otherwise than in a game that has files of these digests, as it is sent: text of the documents that it
-    has, bytes of poses in base64, nothing where a file goes."""
+    has (only the part that is otherwise, of those in ``has``), bytes of poses in base64, nothing where a file goes."""
     out: dict[str, Any] = {}
     for path, data in files.items():
         text = not path.endswith(".glb")
         if there.get(path) != marks[path] and (path in there or not text):
-            out[path] = {"text": data.decode()} if text else {"base64": base64.b64encode(data).decode()}
+            before = has.get(path)
+            if not text:
+                out[path] = {"base64": base64.b64encode(data).decode()}
+            else:
+                out[path] = part_of(before, data) if before is not None else {"text": data.decode()}
     out |= {path: None for path in there if path not in files and path.endswith(".glb")}
     return out
+
+
+def part_of(before: bytes, now: bytes) -> dict[str, Any]:
+    """The part of a text that is otherwise: the bytes ``from`` … ``to`` of what it was are ``text`` now."""
+    short = min(len(before), len(now))
+    old, new = (np.frombuffer(data, np.uint8) for data in (before, now))
+    other = np.flatnonzero(old[:short] != new[:short])
+    first = int(other[0]) if len(other) else short
+    left = short - first  # what both end alike in may not reach into what they begin alike with
+    other = np.flatnonzero(old[len(old) - left :][::-1] != new[len(new) - left :][::-1])
+    last = int(other[0]) if len(other) else left
+    while first and first < len(now) and now[first] & MIDDLE == 0x80:
+        first -= 1
+    while last and now[len(now) - last] & MIDDLE == 0x80:
+        last -= 1
+    return {"from": first, "to": len(before) - last, "text": now[first : len(now) - last].decode()}
 
 
 def faulty(build: CompiledProject, store: Store | None = None) -> str:

@@ -14,6 +14,7 @@ from dataclasses import dataclass, field
 from importlib.metadata import version
 from typing import Any, Literal
 
+import msgspec
 from websockets.exceptions import ConnectionClosed, InvalidHandshake
 from websockets.sync.client import ClientConnection, connect
 
@@ -57,7 +58,14 @@ class Standing:
 class LiveLine:
     """The line. ``begin`` it, ``send`` builds as they change, ask for things, and look at ``standing`` and ``told``."""
 
-    def __init__(self, port: int, key: str, when: Literal["free", "pose"] = "free", host: str = "127.0.0.1") -> None:
+    def __init__(
+        self,
+        port: int,
+        key: str,
+        when: Literal["free", "pose"] = "free",
+        host: str = "127.0.0.1",
+        store: Store | None = None,
+    ) -> None:
         self.uri, self.key, self.when = f"ws://{host}:{port}", key, when
         self.handing = Handing()
         self.standing = Standing()
@@ -65,6 +73,7 @@ class LiveLine:
         """Ticks of the game that nobody has taken yet, the oldest first."""
         self._asked: queue.Queue[tuple[str, Json] | None] = queue.Queue()
         self._build: CompiledProject | None = None
+        self._sent: CompiledProject | None = None
         self._since = 0.0
         self._lock = threading.Lock()
         self._over = threading.Event()
@@ -72,8 +81,11 @@ class LiveLine:
         self._thread: threading.Thread | None = None
         self._ids = 0
         self._count = 0
+        self._parts = False
         self._there: dict[str, str] = {}
-        self._store = Store()
+        self._has: dict[str, bytes] = {}
+        """Documents that the game has, and takes parts of."""
+        self._store = store if store is not None else Store()
         self._asked_at: dict[str, float] = {}
         self._found = 0.0
         self._methods: dict[int, str] = {}
@@ -153,13 +165,15 @@ class LiveLine:
         game = answer["result"]
         self._found = time.monotonic()
         self._there = {str(path): str(mark) for path, mark in game.pop("files", {}).items()}
+        self._has = {}
+        self._parts = game.pop("parts", False) is True
         self._set(state="connected", says=f"connected: {game.get('project')} runs", game=game, refused="")
         self._request(there, "follow", {"on": True})
         return True
 
     def _talk(self, there: ClientConnection) -> None:
         """Send what is to be sent, and take what comes."""
-        sent: CompiledProject | None = None
+        self._sent = None
         while not self._over.is_set():
             while not self._asked.empty():
                 asked = self._asked.get_nowait()
@@ -167,9 +181,9 @@ class LiveLine:
                     self._methods[self._request(there, *asked)] = asked[0]
             with self._lock:
                 build, since = self._build, self._since
-            if build is not None and build is not sent:
+            if build is not None and build is not self._sent:
                 self._update(there, build, since)
-                sent = build
+                self._sent = build
             try:
                 self._hear(json.loads(there.recv(timeout=0.004)))
             except TimeoutError:
@@ -182,7 +196,7 @@ class LiveLine:
             return
         files = self.handing.files(build)
         marks = self.handing.marks(files)
-        changes = update_of(files, marks, self._there)
+        changes = update_of(files, marks, self._there, self._has)
         if not changes:
             self._set(even=True, refused="")
             return
@@ -197,11 +211,13 @@ class LiveLine:
             self._set(refused=str(answer["error"].get("message")), sent=self.standing.applied)
             return
         self._there = {path: marks[path] for path in files if path in self._there or path.endswith(".glb")}
+        self._has = {path: files[path] for path in self._there if not path.endswith(".glb")} if self._parts else {}
         self._set(refused="")
 
     def _request(self, there: ClientConnection, method: str, params: Json) -> int:
         self._ids += 1
-        there.send(json.dumps({"jsonrpc": "2.0", "id": self._ids, "method": method, "params": params}))
+        request = {"jsonrpc": "2.0", "id": self._ids, "method": method, "params": params}
+        there.send(msgspec.json.encode(request).decode())
         return self._ids
 
     def _answer(self, there: ClientConnection, mark: int) -> Json:

@@ -10,6 +10,7 @@ from __future__ import annotations
 from collections import OrderedDict
 from collections.abc import Callable
 from dataclasses import dataclass
+from threading import RLock
 from typing import Any, TypeVar
 
 from veergust.core.model import Clip, Project
@@ -37,17 +38,23 @@ class _Kept:
 
 
 class Store:
-    """Results of works, the ones asked for last, within bounds."""
+    """Results of works, the ones asked for last, within bounds. Whoever asks from another thread waits for the work
+    that goes on, and finds it done."""
 
     def __init__(self, most: int = MOST, generations: int = GENERATIONS) -> None:
         self.most, self.generations = most, generations
         self._kept: OrderedDict[Read, list[_Kept]] = OrderedDict()
+        self._lock = RLock()
 
     def of(self, work: Callable[..., T], build: CompiledProject, *args: Any) -> T:
         """``work(build, *args)``, worked out only when something that it read is another now.
 
         ``work`` is a function of a module, ``args`` are compared by their value.
         """
+        with self._lock:
+            return self._of(work, build, *args)
+
+    def _of(self, work: Callable[..., T], build: CompiledProject, *args: Any) -> T:
         key = (work, *args)
         rows = self._kept.setdefault(key, [])
         self._kept.move_to_end(key)

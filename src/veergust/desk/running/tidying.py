@@ -3,12 +3,13 @@
 Left to itself it runs wherever the next object is made. On a thread beside it would take widgets down that only the
 windows' thread may touch, and the program with them; and a search of all there is holds up what plays for a tenth of a
 second. Here the young are searched often, all that came since the last whole search now and then, and everything only
-while nothing plays.
+while nothing plays, and nobody edits.
 """
 
 from __future__ import annotations
 
 import gc
+import math
 import time
 
 from PySide6.QtCore import QObject, Qt, QTimer
@@ -24,6 +25,9 @@ WHOLE = 300.0
 """So long (s) after a search of everything the next is due."""
 SOON = 3.0
 """So long (s) after much was let go everything is searched."""
+CALM = 0.5
+"""So long (s) nothing was edited, unless it has been due for ``WHOLE``: who edits is not held up, nor is a game that
+edits are sent to."""
 
 
 class Tidying(QObject):
@@ -33,6 +37,8 @@ class Tidying(QObject):
         super().__init__(owner)
         gc.disable()
         self.due = time.monotonic() + SOON
+        self.edited = -math.inf
+        """When something was edited last."""
         self._timer = QTimer(self)
         self._timer.setInterval(LOOKS)
         self._timer.timeout.connect(self.look)
@@ -42,9 +48,15 @@ class Tidying(QObject):
         """Much was let go: search everything before long."""
         self.due = min(self.due, time.monotonic() + SOON)
 
+    def note_edit(self) -> None:
+        """Something was edited just now."""
+        self.edited = time.monotonic()
+
     def look(self) -> None:
         """Search what is due."""
-        if time.monotonic() >= self.due and not in_the_middle():
+        now = time.monotonic()
+        calm = now >= self.edited + CALM or now >= self.due + WHOLE
+        if now >= self.due and calm and not in_the_middle():
             self.whole()
             return
         young, middle, old = gc.get_count()

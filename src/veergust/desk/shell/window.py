@@ -146,8 +146,9 @@ class Window(BenchDoors, DropDoors, GoingDoors, ProjectDoors, OnDiskDoors, Sendi
         box.setContentsMargins(0, 0, 0, 0)
         box.setSpacing(0)
         box.addWidget(bar)
-        box.addWidget(self.notice)
+        box.addWidget(self.notice.room)
         box.addWidget(self.places, 1)
+        self.notice.lie_in(centre)
         self.setCentralWidget(centre)
 
     def _fill_menu(self) -> None:

@@ -70,6 +70,7 @@ class SparBench(Running, Bench):
         self.standing, self.commands = StandingPage(document, theme), CommandsPage(document, self.driver, theme)
         self.drills, self.replay = DrillsPage(document, self.session, theme), ReplayPage(document, self.session)
         self.live, self.rehearsal = GamePage(document, self.session), RehearsalPage(document, self.session, theme)
+        self.pages = (self.standing, self.commands, self.drills, self.replay, self.live, self.rehearsal)
         self.stop_field = ChoiceField("Stop on", lambda _: None, "Hold time on the tick on which this happens")
         self.stop_field.show_choices([("nothing", ""), *((name, name) for name in STOPS)], "")
         self.stop_field.setFixedWidth(112)
@@ -85,11 +86,7 @@ class SparBench(Running, Bench):
         document.changed.connect(self.session.use_project)
         document.opened.connect(self._fresh)
         document.changed.connect(self._name_open)
-        document.changed.connect(self.standing.renew)
-        document.changed.connect(self.commands.renew)
-        document.changed.connect(self.drills.renew)
-        document.changed.connect(self.replay.renew)
-        document.changed.connect(self.rehearsal.renew)
+        document.changed.connect(self._renew_page)
         self.rehearsal.beside_turned.connect(self._show)
         self._fresh()
 
@@ -99,7 +96,7 @@ class SparBench(Running, Bench):
         middle.addWidget(self.sides[0])
         middle.addWidget(self.stage, 1)
         middle.addWidget(self.sides[1])
-        for page in (self.standing, self.commands, self.drills, self.replay, self.live, self.rehearsal):
+        for page in self.pages:
             middle.addWidget(page)
             page.hide()
         self.take_label.setObjectName("take")
@@ -225,6 +222,12 @@ class SparBench(Running, Bench):
             page.renew()
         if self.seen_stages.shown or page is self.rehearsal:
             self._show()
+
+    def _renew_page(self) -> None:
+        """Have the page that is seen show what there is now; one that comes to be seen does so then."""
+        for page in self.pages:
+            if page.isVisible():
+                page.renew()
 
     def go_to(self, command: str) -> None:
         """Show a command on its page."""
@@ -373,6 +376,7 @@ class SparBench(Running, Bench):
         super().showEvent(event)
         self.driver.listen(True)
         self._name_open()
+        self._renew_page()
         self._show()
 
     def hideEvent(self, event) -> None:  # type: ignore[no-untyped-def]

@@ -113,7 +113,12 @@ class GamePage(FieldPage):
             self.document.said.emit(str(trouble), True)
             return
         self.folder = self.document.folder
-        self.line = LiveLine(int(self.port.value()), key, "pose" if self.when.currentData() == "pose" else "free")
+        self.line = LiveLine(
+            int(self.port.value()),
+            key,
+            "pose" if self.when.currentData() == "pose" else "free",
+            store=self.document.derived.store,
+        )
         self.watched = Watched()
         self.line.send(self.document.build)
         self.line.begin()
@@ -185,7 +190,7 @@ class GamePage(FieldPage):
         """Have what was given there, and play the same here."""
         if self.work is not None:
             self.work = None
-            self.apart.setText("ToldBout up.")
+            self.apart.setText("Given up.")
             self.renew()
         else:
             self.ask("given")
