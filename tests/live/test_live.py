@@ -479,7 +479,7 @@ def scrambled(draw: random.Random, methods: list[str]) -> str:
                     {"text": draw.choice(["{}", "[]", "{", '{"actions":[{}]}'])},
                     None,
                     5,
-                    {"text": "", "from": draw.randrange(-9, 9), "to": noise(draw)},
+                    {"text": "]", "from": draw.randrange(-9, 9), "to": noise(draw)},
                 ]
             )
         }
