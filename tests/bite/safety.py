@@ -418,6 +418,7 @@ STRANGERS = (
     ),
 )
 
+PAINT = "tests/desk/test_paint.py::test_a_sheet_drawn_again_in_part_is_the_sheet_drawn_whole"
 ASIDE = "tests/desk/test_aside.py"
 BESIDE = (
     Mutant(
@@ -433,6 +434,27 @@ BESIDE = (
         " and not in_the_middle()",
         "",
         f"{ASIDE}::test_the_young_are_searched_often_and_everything_only_while_nothing_plays",
+    ),
+    Mutant(
+        "a stamp is of one place on the grid",
+        "desk/sheet/paint/stamps.py",
+        "box.left() - left, box.top() - top, ",
+        "",
+        PAINT,
+    ),
+    Mutant(
+        "a stamp is of one choice",
+        "desk/sheet/paint/ink.py",
+        "small, chosen, pins, self.theme.look.name)",
+        "small, pins, self.theme.look.name)",
+        PAINT,
+    ),
+    Mutant(
+        "a stamp lies on whole pixels of the screen",
+        "desk/sheet/paint/stamps.py",
+        "grid = 1 if ratio == int(ratio) else FINE",
+        "grid = 1",
+        PAINT,
     ),
     Mutant(
         "words that pass move nothing",

@@ -174,7 +174,7 @@ class ChartView(QWidget):
         p.fillRect(rect.adjusted(1, 0, -1, 0), self.theme.colour("paper_side" if band % 2 == 0 else "paper"))
         chosen = arrow.place == self.selection.place
         p.setPen(self.theme.pen(self._inks(arrow)))
-        put_words(p, rect, arrow.words, self.theme.bold(12) if chosen else self.theme.font(12), centred=True)
+        put_words(p, rect, arrow.words, self.theme.bold(12) if chosen else self.theme.font(12), share=0.5)
 
     def _tag(self, p: QPainter, tag: Tag) -> None:
         rect = QRectF(*tag.rect)

@@ -73,7 +73,7 @@ class GridInk(QStyledItemDelegate):
             put_words(p, inner.adjusted(4, 0, -2, 0), "no way back", theme.font(12))
         else:
             p.setPen(theme.pen("ink_faint"))
-            put_words(p, rect, "·", theme.font(12), centred=True)
+            put_words(p, rect, "·", theme.font(12), share=0.5)
         if self.view.hasFocus() and index == self.view.currentIndex():
             p.setPen(theme.pen("accent", 1.6))
             p.drawRect(rect.adjusted(1, 1, -1, -1))

@@ -176,11 +176,12 @@ def _wide(text: str, size: int, weight: int) -> float:
     return QFontMetricsF(_font(size, weight)).horizontalAdvance(text)
 
 
-def put_words(p: QPainter, rect: QRectF, text: str, font: QFont, *, centred: bool = False) -> None:
-    """Write ``text`` in one of the theme's fonts half way up a rectangle, from its left or in its middle, in the pen
-    that is set. For what is written over and over: it is laid out once."""
+def put_words(p: QPainter, rect: QRectF, text: str, font: QFont, *, share: float = 0.0) -> None:
+    """Write ``text`` in one of the theme's fonts half way up a rectangle, in the pen that is set: from its left, with
+    the ``share`` of the room that is left over before it (0.5: in its middle, 1: up to its right). For what is written
+    over and over: it is laid out once."""
     laid, across, down = _laid(text, *_CUTS[id(font)])
-    left = rect.left() + ((rect.width() - across) / 2.0 if centred else 0.0)
+    left = rect.left() + (rect.width() - across) * share
     p.setFont(font)
     p.drawStaticText(QPointF(left, rect.center().y() - down / 2.0), laid)
 

@@ -11,8 +11,9 @@ from PySide6.QtGui import QColor, QFont, QPainter, QPainterPath, QPen, QPixmap
 
 from veergust.core.motion.figure import Mesh
 from veergust.core.study.coverage import Same
-from veergust.desk.look.theme import Theme, elided
+from veergust.desk.look.theme import TILE, Theme, elided, put_words
 from veergust.desk.sheet.paint.marks import POSE_HEIGHT, POSE_WIDTH, InkMark
+from veergust.desk.sheet.paint.stamps import Stamps
 from veergust.desk.widgets.inked import pose_pixmap
 from veergust.look import MARKS
 
@@ -50,6 +51,7 @@ class Ink:
         self.mesh: Mesh | None = None
         self._poses: dict[tuple[object, ...], QPixmap] = {}
         self._posed: Mesh | None = None
+        self.stamps = Stamps()
 
     def draw(self, p: QPainter, marks: Sequence[InkMark]) -> None:
         """Draw marks in their order."""
@@ -64,10 +66,10 @@ class Ink:
             p.fillRect(QRectF(0, y, self.right, tall), theme.colour("paper_bright"))
         p.setPen(theme.pen("hair", 1.0))
         p.drawLine(QPointF(0, y), QPointF(self.right, y))
-        p.setFont(theme.bold(12) if major else theme.font(12))
-        p.setPen(theme.colour("ink" if major else "ink_faint"))
+        p.setPen(theme.pen("ink" if major else "ink_faint"))
         left, width = self.columns["frame"]
-        p.drawText(QRectF(left, y, width - STEPS - 5, tall), RIGHT, str(frame))
+        font = theme.bold(12) if major else theme.font(12)
+        put_words(p, QRectF(left, y, width - STEPS - 5, tall), str(frame), font, share=1.0)
 
     def _columns(self, p: QPainter, lefts: tuple[float, ...], end: float) -> None:
         p.setPen(self.theme.pen("hair", 1.0))
@@ -85,7 +87,11 @@ class Ink:
         return QRectF(left + 4, top, width - 8, bottom - top)
 
     def _active(self, p: QPainter, top: float, bottom: float) -> None:
-        self.theme.draw_span(p, self._phase_rect(top + 1, bottom - 1), "strike")
+        # It may be far longer than the band that is drawn: as much of it as shows, with its hatch where it would be.
+        whole, seen = self._phase_rect(top + 1, bottom - 1), p.clipBoundingRect()
+        above = max((seen.top() - whole.top()) // TILE - 1, 0.0) * TILE
+        below = max((whole.bottom() - seen.bottom()) // TILE - 1, 0.0) * TILE
+        self.theme.draw_span(p, whole.adjusted(0.0, above, 0.0, -below), "strike")
 
     def _open_frame(self, p: QPainter, y: float, tall: float) -> None:
         p.fillRect(self._phase_rect(y, y + tall), self.theme.colour("strike", 0.55))
@@ -152,7 +158,10 @@ class Ink:
 
     def _steps(self, p: QPainter, *points: tuple[float, float]) -> None:
         """The fastest joint's step, leaning in from the right of the frame column."""
-        self._curve(p, "ink_faint", 1.0, points)
+        p.setRenderHint(QPainter.RenderHint.Antialiasing)
+        p.setPen(self.theme.pen("ink_faint", 1.0))
+        p.drawLine(QPointF(*points[0]), QPointF(*points[1]))
+        p.setRenderHint(QPainter.RenderHint.Antialiasing, False)
 
     def _pop(self, p: QPainter, y: float) -> None:
         """Where a joint leaps from one row to the next."""
@@ -211,7 +220,14 @@ class Ink:
         self, p: QPainter, box: tuple[float, float, float, float], role: str, title: str, small: str, chosen: bool,
         pins: tuple[str, ...],
     ) -> None:  # fmt: skip
-        theme, rect = self.theme, QRectF(*box)
+        rect = QRectF(*box)
+        looks = ("span", role, title, small, chosen, pins, self.theme.look.name)
+        self.stamps.put(p, rect, looks, lambda on: self._whole_span(on, rect, role, title, small, chosen, pins))
+
+    def _whole_span(
+        self, p: QPainter, rect: QRectF, role: str, title: str, small: str, chosen: bool, pins: tuple[str, ...]
+    ) -> None:
+        theme = self.theme
         theme.draw_span(p, rect, role, chosen)
         ink = theme.colour(role)
         lines = [(title, theme.bold(12), ink), (small, theme.font(12), theme.colour("ink"))]
