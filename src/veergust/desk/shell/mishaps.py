@@ -6,7 +6,6 @@ import os
 import sys
 import threading
 from collections.abc import Callable
-from ctypes.util import find_library
 from types import TracebackType
 
 from PySide6.QtCore import QMessageLogContext, QtMsgType, qInstallMessageHandler
@@ -46,9 +45,15 @@ def no_window() -> str:
     why = f"the display {display!r} does not answer" if display else "there is no display"
     if asked:
         why = f"the platform {asked!r}, which QT_QPA_PLATFORM asks for, cannot be used"
-    elif display and find_library("xcb-cursor") is None:
+    elif display and _missing("xcb-cursor"):
         why = "the library libxcb-cursor0 is missing"
     return plain(f"No window can be opened here: {why}; start it in a desktop session, or see veergust --help.")
+
+
+def _missing(library: str) -> bool:
+    from ctypes.util import find_library  # which is slow to import, and asked only where all is lost
+
+    return find_library(library) is None
 
 
 def say_errors(say: Callable[[str], object]) -> None:

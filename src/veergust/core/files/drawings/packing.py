@@ -10,12 +10,11 @@ from dataclasses import dataclass, field, replace
 from math import ceil, sqrt
 from pathlib import Path
 from tempfile import TemporaryDirectory
-from typing import Literal
+from typing import TYPE_CHECKING, Literal
 
 import msgspec
 import numpy as np
 from numpy.typing import NDArray
-from PIL import Image, ImageSequence
 
 from veergust.core.files.beneath import Beneath
 from veergust.core.files.drawings import cutting
@@ -25,6 +24,9 @@ from veergust.core.files.fetch import fetch
 from veergust.core.files.text import to_text
 from veergust.core.motion.drawn import MOST_CELLS
 from veergust.core.trouble import Trouble
+
+if TYPE_CHECKING:
+    from PIL import Image
 
 Pixels = NDArray[np.uint8]
 GUTTER = 2
@@ -174,6 +176,8 @@ def _from_folder(path: Path) -> tuple[list[Pixels], list[int], list[str]]:
 
 def _from_moving(picture: Image.Image, name: str) -> tuple[list[Pixels], list[int], list[str]]:
     """The frames of a moving picture, and for how many frames of play each is held."""
+    from PIL import ImageSequence
+
     out: list[Pixels] = []
     holds = []
     try:
@@ -229,6 +233,8 @@ def standing_at(said: Flipbook, feet: tuple[float, float]) -> Flipbook:
 
 
 def _png(pixels: Pixels) -> bytes:
+    from PIL import Image
+
     out = io.BytesIO()
     Image.fromarray(np.ascontiguousarray(pixels), "RGBA").save(out, "PNG")
     return out.getvalue()

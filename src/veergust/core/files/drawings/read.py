@@ -5,11 +5,10 @@ from __future__ import annotations
 import io
 import warnings
 from pathlib import Path
-from typing import NoReturn
+from typing import TYPE_CHECKING, NoReturn
 
 import numpy as np
 from numpy.typing import NDArray
-from PIL import Image
 
 from veergust.core.files.beneath import reference
 from veergust.core.files.drawings.document import MOST_PIXELS, DrawnBox, DrawnCell, Flipbook, Spot, Strip
@@ -22,6 +21,9 @@ from veergust.core.motion.quat import Array
 from veergust.core.motion.sampling import Interpolation, Motion, Track
 from veergust.core.motion.skeleton import PICTURE, Skeleton
 from veergust.core.trouble import Trouble
+
+if TYPE_CHECKING:
+    from PIL import Image
 
 EARLY = 1e-6
 """So much before its frame (s) a cell begins: whatever the rounding, its frame shows it."""
@@ -85,6 +87,8 @@ def pixels_of(data: bytes, file: str) -> NDArray[np.uint8]:
 
 def opened(data: bytes, file: str) -> Image.Image:
     """A picture whose pixels are not read yet, and which is not too large. Raises ``Trouble``."""
+    from PIL import Image  # which takes a while, and who has no drawings needs it nowhere
+
     try:
         with warnings.catch_warnings():
             # What is too large is refused below, by a bound of our own.
