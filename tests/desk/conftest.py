@@ -27,6 +27,7 @@ from veergust.core.study.store import Store
 from veergust.desk.app import make_application, make_window
 from veergust.desk.running import tidying
 from veergust.desk.running.work import end_all
+from veergust.desk.shell.findings import FindingsButton
 from veergust.desk.shell.window import Window
 from veergust.desk.stage import picture, view
 from veergust.desk.stage.picture import Shows, StagePicture
@@ -34,6 +35,8 @@ from veergust.desk.stage.view import StageView
 from veergust.desk.widgets.inked import pose_pixmap
 
 READ = {*READERS, ".bin", ".png", ".gif"}
+CHECKED = {"test_recipes", "test_sheet", "test_widgets", "test_window", "test_wander", "test_narrow", "test_sides"}
+"""The modules whose tests have the window look for findings."""
 STRIKE = SpanRef("Low sweep", 1, "strikes", 0)
 
 
@@ -129,6 +132,13 @@ def no_strips(request: pytest.FixtureRequest, monkeypatch: pytest.MonkeyPatch) -
     """What the first page shows of each project is kept when its window closes; only tests of that page look at it."""
     if request.node.path.stem != "test_first":
         monkeypatch.setattr("veergust.desk.shell.projects.keep_poses", lambda *_: None)
+
+
+@pytest.fixture(autouse=True)
+def looked_for(request: pytest.FixtureRequest, monkeypatch: pytest.MonkeyPatch) -> None:
+    """What the checks find of every edit is looked for only where somebody looks at it: it takes longer than the edit."""
+    if request.node.path.stem not in CHECKED:
+        monkeypatch.setattr(FindingsButton, "check", FindingsButton.hide)
 
 
 class NoPicture(QWidget):
