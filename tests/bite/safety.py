@@ -418,6 +418,7 @@ STRANGERS = (
     ),
 )
 
+TAKES = "tests/desk/test_takes.py"
 PAINT = "tests/desk/test_paint.py::test_a_sheet_drawn_again_in_part_is_the_sheet_drawn_whole"
 ASIDE = "tests/desk/test_aside.py"
 BESIDE = (
@@ -434,6 +435,27 @@ BESIDE = (
         " and not in_the_middle()",
         "",
         f"{ASIDE}::test_the_young_are_searched_often_and_everything_only_while_nothing_plays",
+    ),
+    Mutant(
+        "of a curve the lowest is drawn",
+        "desk/clips/curves.py",
+        "(np.argmin, np.argmax)",
+        "(np.argmax,)",
+        f"{TAKES}::test_what_is_drawn_of_a_curve_has_its_peaks_and_is_no_more_than_there_is_room_for",
+    ),
+    Mutant(
+        "of a curve the last is drawn",
+        "desk/clips/curves.py",
+        "rows[[0, -1]]",
+        "rows[:1]",
+        f"{TAKES}::test_what_is_drawn_of_a_curve_has_its_peaks_and_is_no_more_than_there_is_room_for",
+    ),
+    Mutant(
+        "curves are drawn again for what is seen of the take",
+        "desk/clips/curves.py",
+        "line.low, line.high, self.size()",
+        "self.size()",
+        f"{TAKES}::test_curves_are_drawn_once_while_the_playhead_moves",
     ),
     Mutant(
         "a stamp is of one place on the grid",

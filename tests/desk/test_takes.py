@@ -3,10 +3,14 @@
 from __future__ import annotations
 
 from pathlib import Path
+from typing import Any
 
 import numpy as np
 import pytest
-from PySide6.QtCore import QPoint, QPointF, QSettings, Qt
+from hypothesis import given
+from hypothesis import strategies as st
+from PySide6.QtCore import QPoint, QPointF, QRectF, QSettings, Qt
+from PySide6.QtGui import QPainter
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication
 from pytestqt.qtbot import QtBot
@@ -17,6 +21,7 @@ from tests.desk.test_window import drop
 from veergust.core.files.saving import save_project
 from veergust.core.model import Project
 from veergust.desk.app import make_window
+from veergust.desk.clips.curves import outline
 from veergust.desk.clips.timeline import LEFT, Timeline
 from veergust.desk.shell.window import Window
 
@@ -42,6 +47,45 @@ def taken(qtbot: QtBot, tmp_path: Path) -> Window:
     window.clips.show_card(1)
     QApplication.processEvents()
     return window
+
+
+@given(
+    st.lists(st.floats(-9, 9), min_size=1, max_size=400), st.integers(2, 60), st.integers(0, 400), st.integers(0, 500)
+)
+def test_what_is_drawn_of_a_curve_has_its_peaks_and_is_no_more_than_there_is_room_for(
+    values: list[float], most: int, start: int, end: int
+) -> None:
+    curve = np.array(values)
+    rows = outline(curve, start, end, most)
+    there = range(start, min(end, len(values)))
+    assert list(rows) == sorted(set(rows) & set(there))
+    assert len(rows) <= most + 2
+    if there:
+        assert {rows[0], rows[-1]} == {there[0], there[-1]}
+        long = -(-len(there) // (most // 2))
+        for n in there:
+            near = [values[m] for m in rows if abs(m - n) < 2 * long]
+            assert min(near) <= values[n] <= max(near)
+
+
+def test_curves_are_drawn_once_while_the_playhead_moves(taken: Window, monkeypatch: pytest.MonkeyPatch) -> None:
+    curves, drawn = taken.clips.curves, list[str]()
+    plot = curves._plot
+
+    def noted(p: QPainter, place: QRectF, words: tuple[str, str, str], *rest: Any) -> None:
+        drawn.append(words[1])
+        plot(p, place, words, *rest)
+
+    monkeypatch.setattr(curves, "_plot", noted)
+    before = curves.grab().toImage()
+    drawn.clear()
+    for frame in (100, 101, 300):
+        taken.clips.playhead.move_to(frame)
+        assert curves.grab().toImage() != before
+    assert drawn == []
+    taken.clips.playhead.timeline.zoom(0.5, 300.0)
+    curves.grab()
+    assert drawn == ["m/s", "m"]
 
 
 def wheel(

@@ -5,12 +5,14 @@ from __future__ import annotations
 from collections.abc import Callable
 
 import numpy as np
+from numpy.typing import NDArray
 from PySide6.QtCore import QPointF, QRectF, Qt
-from PySide6.QtGui import QMouseEvent, QPainter, QPaintEvent, QPolygonF
+from PySide6.QtGui import QMouseEvent, QPainter, QPaintEvent, QPixmap, QPolygonF
 from PySide6.QtWidgets import QMenu, QWidget
 
 from veergust.core.motion.quat import Array
 from veergust.core.study.clip_reading import Reading
+from veergust.core.study.coverage import Same
 from veergust.core.study.moves import WEAPON, tips
 from veergust.desk.clips.playhead import Playhead
 from veergust.desk.clips.timeline import LEFT, RIGHT
@@ -28,6 +30,20 @@ GAP = 4
 
 STANDS_OUT, ROOM = 0.3, 64.0
 """A curve is named where it is so high (of the plot) and no other is named so near (px)."""
+
+
+def outline(values: Array, start: int, end: int, most: int) -> NDArray[np.intp]:
+    """The frames ``[N]`` of a curve to draw from ``start`` to before ``end``: all of them, or where they are more than
+    ``most``, the lowest and the highest of each of half as many parts, so that no peak is lost."""
+    rows = np.arange(start, min(end, len(values)))
+    parts = max(most // 2, 1)
+    if len(rows) <= 2 * parts:
+        return rows
+    long = -(-len(rows) // parts)
+    padded = np.concatenate([rows, np.full(-len(rows) % long, rows[-1])]).reshape(-1, long)
+    at = np.arange(len(padded))
+    found = [padded[at, pick(values[padded], axis=1)] for pick in (np.argmin, np.argmax)]
+    return np.unique(np.concatenate([*found, rows[[0, -1]]]))
 
 
 def _plain(name: str) -> str:
@@ -50,6 +66,7 @@ class Curves(QWidget):
         """Whether the source is shown under what it was cleaned to."""
         self.what = LIMBS
         self._tips: tuple[object, dict[str, Array]] = (None, {})
+        self._drawn: tuple[tuple[object, ...], QPixmap] = ((), QPixmap())
         self.choice = word_button("", WHOSE)
         self.choice.setParent(self)
         self.choice.setAccessibleName("Whose speed is shown")
@@ -109,18 +126,43 @@ class Curves(QWidget):
 
     def paintEvent(self, event: QPaintEvent) -> None:
         p = QPainter(self)
-        p.fillRect(self.rect(), self.theme.colour("paper"))
         reading = self.playhead.reading
-        tall = (self.height() - 3 * GAP) / 2
         raw = self.document.derived.uncleaned(self.document.clip) if self.before else None
         self.choice.setVisible(reading is not None)
         if reading is None:
+            p.fillRect(self.rect(), self.theme.colour("paper"))
             return
+        line, ratio = self.playhead.timeline, self.devicePixelRatioF()
         speeds = self.speeds()
+        shows = (Same(reading), Same(raw), self.what, self.playhead.used(), line.low, line.high, self.size(), ratio,
+                 self.theme.look.name)  # fmt: skip
+        if self._drawn[0] != shows:
+            picture = QPixmap(self.size() * ratio)
+            picture.setDevicePixelRatio(ratio)
+            self._draw(picture, speeds, reading, raw)
+            self._drawn = shows, picture
+        p.drawPixmap(0, 0, self._drawn[1])
+        x, (left, wide) = self.x_of(self.playhead.frame), self._across()
+        p.setRenderHint(QPainter.RenderHint.Antialiasing)
+        p.setClipRect(QRectF(left, 0, wide + RIGHT, self.height()))
+        p.setPen(self.theme.pen("accent", 2.0))
+        for place in self._places():
+            p.drawLine(QPointF(x, place.top()), QPointF(x, place.bottom()))
+
+    def _places(self) -> tuple[QRectF, QRectF]:
+        """Where the two plots lie."""
+        tall = (self.height() - 3 * GAP) / 2
+        return QRectF(0, GAP, self.width(), tall), QRectF(0, 2 * GAP + tall, self.width(), tall)
+
+    def _draw(self, picture: QPixmap, speeds: list[tuple[str, Array]], reading: Reading, raw: Reading | None) -> None:
+        """Draw both plots: all that stays as it is while the playhead moves."""
+        p = QPainter(picture)
+        p.fillRect(self.rect(), self.theme.colour("paper"))
         under = raw.speed if raw is not None and self.what == BODY else None
-        upper, lower = (QRectF(0, GAP + row * (tall + GAP), self.width(), tall) for row in range(2))
+        upper, lower = self._places()
         self._plot(p, upper, ("", "m/s", "drive"), speeds, under)
         self._plot(p, lower, HIPS, [("", reading.height)], raw.height if raw is not None else None)
+        p.end()
 
     def _plot(
         self, p: QPainter, place: QRectF, words: tuple[str, str, str], curves: list[tuple[str, Array]],
@@ -159,31 +201,29 @@ class Curves(QWidget):
         p.setRenderHint(QPainter.RenderHint.Antialiasing)
         line = self.playhead.timeline
         start, end = max(int(line.low) - 1, 0), min(int(line.high) + 2, count)
-        rows = range(start, end, max(1, (end - start) // 2000))
         p.setClipRect(QRectF(left, place.top(), wide + RIGHT, place.height()))
         drawn = [(under, theme.pen("ink_faint", 1.0), "")] if under is not None else []
         for n, (called, values) in enumerate(curves):
-            pen = theme.pen(role, 1.8 if len(curves) == 1 else 1.2)
-            pen.setStyle(DASHES[n % len(DASHES)])
+            pen = theme.pen(role, 1.8 if len(curves) == 1 else 1.2, DASHES[n % len(DASHES)])
             drawn.append((values, pen, called if len(curves) > 1 else ""))
         called_at: list[float] = []
         for values, pen, called in drawn:
+            rows = outline(values, start, end, 2 * self.width())
             p.setPen(pen)
-            p.drawPolyline(QPolygonF([QPointF(self.x_of(f), y_of(float(values[f]))) for f in rows if f < len(values)]))
+            p.drawPolyline(
+                QPolygonF([QPointF(self.x_of(f), y_of(v)) for f, v in zip(rows.tolist(), values[rows].tolist())])
+            )
             if called and len(rows):
                 self._call(p, place, called, values, rows, y_of, high, called_at)
-        p.setPen(theme.pen("accent", 2.0))
-        x = self.x_of(self.playhead.frame)
-        p.drawLine(QPointF(x, place.top()), QPointF(x, place.bottom()))
         p.setRenderHint(QPainter.RenderHint.Antialiasing, False)
         p.setClipping(False)
 
     def _call(
-        self, p: QPainter, place: QRectF, called: str, values: Array, rows: range, y_of: Callable[[float], float],
-        high: float, called_at: list[float],
+        self, p: QPainter, place: QRectF, called: str, values: Array, rows: NDArray[np.intp],
+        y_of: Callable[[float], float], high: float, called_at: list[float],
     ) -> None:  # fmt: skip
         """The name of a curve beside the highest of it that is in sight, where it stands out and there is room."""
-        top = max((f for f in rows if f < len(values)), key=lambda f: float(values[f]))
+        top = int(rows[np.argmax(values[rows])])
         x = self.x_of(top) + 5
         if float(values[top]) < STANDS_OUT * high or any(abs(x - other) < ROOM for other in called_at):
             return
