@@ -5,6 +5,7 @@
 
 from __future__ import annotations
 
+import compileall
 import os
 import random
 import re
@@ -72,6 +73,7 @@ def survivors(mutants: Sequence[Mutant], tell: bool = True) -> list[Mutant]:
         for n in range(2):
             copy = Path(folder) / str(n)
             shutil.copytree(ROOT / "src", copy, ignore=shutil.ignore_patterns("__pycache__"))
+            compileall.compile_dir(copy, quiet=1)  # so that each run compiles only what is changed
             copies.put(copy)
 
         def tried(mutant: Mutant) -> str:
