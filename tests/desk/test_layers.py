@@ -226,6 +226,8 @@ def test_a_weight_is_typed_and_dragged_and_a_drag_is_one_step(layers: LayersBenc
     assert layers.document.build.assets.skeleton.names[layers.selection.joint] == "chest"
     QTest.keyClicks(table, "0")
     field = focused()
+    row_rect = table.visualRect(table.table.index(row, 1))
+    assert (field.width(), field.y()) == (54, row_rect.y())
     QTest.keyClicks(field, ".35")
     QTest.keyClick(field, Key.Key_Return)
     QApplication.processEvents()

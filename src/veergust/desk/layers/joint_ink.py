@@ -84,6 +84,7 @@ class JointInk(QStyledItemDelegate):
     def createEditor(self, parent: QWidget, option: QStyleOptionViewItem, index: Index) -> QWidget:
         field = WeightField("Weight", lambda _: None, low=0.0, high=1.0, step=0.05, decimals=2)
         field.setParent(parent)
+        field.setFixedWidth(54)
         return field
 
     def setEditorData(self, editor: QWidget, index: Index) -> None:
