@@ -437,6 +437,13 @@ BESIDE = (
         f"{ASIDE}::test_the_young_are_searched_often_and_everything_only_while_nothing_plays",
     ),
     Mutant(
+        "a list stays where it was scrolled to",
+        "desk/widgets/scrolled.py",
+        "        bar.setValue(value)",
+        "        pass",
+        "tests/desk/test_widgets.py::test_lists_stay_where_they_were_scrolled_to_when_they_get_other_rows",
+    ),
+    Mutant(
         "of a curve the lowest is drawn",
         "desk/clips/curves.py",
         "(np.argmin, np.argmax)",

@@ -7,13 +7,16 @@ from msgspec.structs import replace
 from PySide6.QtCore import QPoint, QPointF, QRectF, Qt
 from PySide6.QtGui import QColor, QImage, QPainter
 from PySide6.QtTest import QTest
-from PySide6.QtWidgets import QApplication, QMenu
+from PySide6.QtWidgets import QAbstractItemView, QApplication, QMenu
 from pytestqt.qtbot import QtBot
 
 from tests.conftest import OSSA, TARN
 from tests.core.edits import section, with_action, with_section
 from tests.desk.conftest import STRIKE, Hand, Watch, turn_wheel
 from tests.desk.test_safe import in_dialog
+from veergust.core.edit.clips import rename_clip
+from veergust.core.edit.locomotion import set_transition
+from veergust.core.edit.masks import set_weight
 from veergust.core.edit.spans import Edit, SpanRef
 from veergust.core.model import Action, Project, Shield, Strike
 from veergust.core.play.state import Input
@@ -330,3 +333,35 @@ def test_play_once_stops_at_the_end_of_the_action_or_of_the_section_alone(window
         watch.now = 5000
         bench._tick()
         assert (window.document.frame, bench.playing) == (wanted, False)
+
+
+@pytest.mark.parametrize("bench", ["Clips", "Ground", "Layers"])
+def test_lists_stay_where_they_were_scrolled_to_when_they_get_other_rows(window: Window, bench: str) -> None:
+    """Another name, another transition, two sides that are no longer alike."""
+    document = window.document
+    window.show_bench(bench)
+    view: QAbstractItemView
+    if bench == "Clips":
+        document.choose_clip(document.project.clips[0].name)
+        view, edit = window.clips.library, rename_clip(document.base, document.project.clips[-1].name, "another")
+    elif bench == "Ground":
+        window.ground.selection.choose_transition(0)
+        ticks = document.project.locomotion.transitions[0].ticks + 3
+        view, edit = window.ground.grid, set_transition(document.base, 0, "longer", ticks=ticks)
+    else:
+        window.layers.selection.choose("Arms")
+        window.layers.selection.choose_joint(0)
+        bones = document.build.assets.skeleton
+        view, edit = window.layers.masks.table, set_weight(document.base, bones, "upper body", ("hand_left",), 0.5)
+    QApplication.processEvents()
+    bars = [bar for bar in (view.horizontalScrollBar(), view.verticalScrollBar()) if bar.maximum() > 20]
+    assert bars
+    for bar in bars:
+        bar.setValue(bar.maximum() - 9)
+    there = [bar.value() for bar in bars]
+    gone: list[bool] = []
+    view.model().modelReset.connect(lambda: gone.append(True))
+    assert document.apply(edit)
+    QApplication.processEvents()
+    assert gone
+    assert [bar.value() for bar in bars] == there

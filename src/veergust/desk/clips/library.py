@@ -15,6 +15,7 @@ from veergust.desk.document.document import Document
 from veergust.desk.keys.pressing import BACK, pressed
 from veergust.desk.keys.table import on_key
 from veergust.desk.look.theme import Theme
+from veergust.desk.widgets.scrolled import scrolled_as_it_was
 
 
 class Library(QListView):
@@ -76,8 +77,9 @@ class Library(QListView):
     def renew(self) -> None:
         """Have the rows that there are now, once somebody sees them."""
         if self.isVisible():
-            self.table.renew()
-            self._mark()
+            with scrolled_as_it_was(self):
+                self.table.renew()
+                self._mark()
             self.viewport().update()
 
     def resizeEvent(self, event: QResizeEvent) -> None:

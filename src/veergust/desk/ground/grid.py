@@ -14,6 +14,7 @@ from veergust.desk.ground.selection import GroundSelection
 from veergust.desk.keys.pressing import pressed
 from veergust.desk.keys.table import on_key
 from veergust.desk.look.theme import Theme
+from veergust.desk.widgets.scrolled import scrolled_as_it_was
 
 
 class GridView(QTableView):
@@ -55,9 +56,11 @@ class GridView(QTableView):
         """Show what there is now."""
         at = self.currentIndex()
         row, column = max(at.row(), 0), max(at.column(), 0)
-        if self.table.renew():
-            last = self.table.rowCount() - 1, self.table.columnCount() - 1
-            self.setCurrentIndex(self.table.index(min(row, last[0]), min(column, last[1])))
+        if self.table.is_otherwise:
+            with scrolled_as_it_was(self):
+                self.table.renew()
+                last = self.table.rowCount() - 1, self.table.columnCount() - 1
+                self.setCurrentIndex(self.table.index(min(row, last[0]), min(column, last[1])))
 
     def cell(self, start: str, to: str) -> QModelIndex:
         """The cell from one to another."""

@@ -28,13 +28,15 @@ class GridModel(QAbstractTableModel):
         """From where to where nothing at all leads back."""
         self._chart: Chart | None = None
 
-    def renew(self) -> bool:
-        """Have what locomotion has now; whether it is another than before."""
-        chart = self.document.build.chart
-        if self._chart is chart:
-            return False
+    @property
+    def is_otherwise(self) -> bool:
+        """Whether locomotion is another by now."""
+        return self._chart is not self.document.build.chart
+
+    def renew(self) -> None:
+        """Have what locomotion has now."""
         self.beginResetModel()
-        self._chart = chart
+        chart = self._chart = self.document.build.chart
         self.starts = [ANYWHERE, *chart.states, *chart.groups]
         self.targets = [*chart.states, *chart.groups]
         self.cells = {}
@@ -42,7 +44,6 @@ class GridModel(QAbstractTableModel):
             self.cells.setdefault((t.start, t.to), []).append(i)
         self.lost = _without_way_back(chart)
         self.endResetModel()
-        return True
 
     def ends(self, index: Index) -> tuple[str, str]:
         """From where to where a cell is."""

@@ -11,6 +11,7 @@ from veergust.desk.keys.table import on_key
 from veergust.desk.layers.joint_ink import BAR, NUMBER, WHO, JointInk, WeightField, bar_in
 from veergust.desk.layers.joint_rows import JOINT, WEIGHT, JointRow, JointsModel
 from veergust.desk.look.theme import Theme
+from veergust.desk.widgets.scrolled import scrolled_as_it_was
 
 ROW, HEAD = 24, 26
 Trigger = QAbstractItemView.EditTrigger
@@ -69,10 +70,11 @@ class JointTable(QTableView):
         if not moved and (rows, ink, live) == (self.rows, self.ink.ink, self.table.live):
             return
         self.ink.ink, self.ink.joint = ink, joint
-        self.table.renew(rows, live)
-        here = self.table.index(self.table.row_of(joint), WEIGHT)
-        if here != self.currentIndex():
-            self.setCurrentIndex(here)
+        with scrolled_as_it_was(self):
+            self.table.renew(rows, live)
+            here = self.table.index(self.table.row_of(joint), WEIGHT)
+            if here != self.currentIndex():
+                self.setCurrentIndex(here)
         if moved and here.isValid():
             self.scrollTo(here)
         self.viewport().update()

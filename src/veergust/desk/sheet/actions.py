@@ -15,6 +15,7 @@ from veergust.desk.keys.table import on_key
 from veergust.desk.look.theme import Theme
 from veergust.desk.sheet.actions_ink import ActionInk, Index
 from veergust.desk.sheet.actions_model import GROUP_ROLE, NONE, ActionsModel
+from veergust.desk.widgets.scrolled import scrolled_as_it_was
 from veergust.desk.widgets.slices import Slices
 
 WIDTH = 196
@@ -77,13 +78,13 @@ class ActionList(QTreeView):
 
     def _renew(self) -> None:
         folded = {str(h.data(GROUP_ROLE)) for h in self._headings() if not self.isExpanded(h)}
-        scrolled = self.verticalScrollBar().value()
-        if self.rows.renew():
-            for heading in self._headings():
-                self.setExpanded(heading, str(heading.data(GROUP_ROLE)) not in folded)
+        if self.rows.is_otherwise:
+            with scrolled_as_it_was(self):
+                self.rows.renew()
+                for heading in self._headings():
+                    self.setExpanded(heading, str(heading.data(GROUP_ROLE)) not in folded)
             self.ink.drawn.clear()
             self.ink.drop = self._pressed = None
-            self.verticalScrollBar().setValue(scrolled)
             self._followed = ""
         self._follow()
         if not self.document.dragging:

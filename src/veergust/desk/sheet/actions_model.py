@@ -29,12 +29,14 @@ class ActionsModel(QStandardItemModel):
         self._at: dict[str, QStandardItem] = {}
         self._made_of: tuple[tuple[str, str], ...] = ()
 
-    def renew(self) -> bool:
-        """Have the rows that the project has now; whether they are others than before."""
-        made_of = _rows(self.document.project)
-        if made_of == self._made_of:
-            return False
-        self._made_of = made_of
+    @property
+    def is_otherwise(self) -> bool:
+        """Whether the project has other rows by now."""
+        return _rows(self.document.project) != self._made_of
+
+    def renew(self) -> None:
+        """Have the rows that the project has now."""
+        made_of = self._made_of = _rows(self.document.project)
         self.clear()
         self._at = {}
         headings: dict[str, QStandardItem] = {}
@@ -49,7 +51,6 @@ class ActionsModel(QStandardItemModel):
             row = self._at[name] = _Row(self, name)
             row.setFlags(Qt.ItemFlag.ItemIsEnabled | Qt.ItemFlag.ItemIsSelectable | Qt.ItemFlag.ItemNeverHasChildren)
             heading.appendRow(row)
-        return True
 
     def row_of(self, name: str) -> QModelIndex:
         """Where an action stands; nowhere when there is none of that name."""
