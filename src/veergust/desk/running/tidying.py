@@ -25,7 +25,7 @@ WHOLE = 300.0
 """So long (s) after a search of everything the next is due."""
 SOON = 3.0
 """So long (s) after much was let go everything is searched."""
-CALM = 0.5
+CALM = 0.2
 """So long (s) nothing was edited, unless it has been due for ``WHOLE``: who edits is not held up, nor is a game that
 edits are sent to."""
 
