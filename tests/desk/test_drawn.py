@@ -139,19 +139,7 @@ def test_from_nothing_a_sheet_of_drawings_to_a_touch_with_the_right_numbers(empt
     person.press("Action")
     person.pick(empty.sheet.page_stack.action.commands.add, "light")
     person.key(empty, Key.Key_6, CONTROL)
-    spar = empty.spar
-    spar.timer.setInterval(10**6)
-    person.inputs += 1
-    QTest.keyPress(spar, Key.Key_Right)
-    while spar.session.record is None or not spar.session.record.fighters[0].blocked:
-        spar.session.tick()
-        assert spar.session.at < 300
-    QTest.keyRelease(spar, Key.Key_Right)
-    person.key(spar, Key.Key_A)
-    pressed = spar.session.at + 1
-    for _ in range(40):
-        spar.session.tick()
-    touches = [(r.tick, c) for r in spar.session.records for c in r.contacts]
+    pressed, touches = person.walk_up_and_strike(40)
     numbers = facts(document.build, "Puppet")
     assert numbers is not None
     assert (numbers.startup, numbers.active, numbers.total) == (8, 4, 20)

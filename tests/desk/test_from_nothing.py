@@ -21,6 +21,7 @@ from veergust.core.files.folder import open_project
 from veergust.core.files.saving import save_project
 from veergust.core.model import Fighter, Project
 from veergust.core.motion.skeleton import forward
+from veergust.core.play.contact.contact import Contact
 from veergust.core.play.simulation import Simulation
 from veergust.core.play.state import Input
 from veergust.core.study.coverage import swing_of
@@ -81,6 +82,23 @@ class Person:
             if box.currentIndex() == wanted:
                 break
             self.key(box, Key.Key_Down if box.currentIndex() < wanted else Key.Key_Up)
+
+    def walk_up_and_strike(self, ticks: int) -> tuple[int, list[tuple[int, Contact]]]:
+        """On Spar, go up to the other until it stops one, strike with A, and let time run; the tick on which that was
+        pressed, and every touch with its tick."""
+        spar = self.window.spar
+        spar.timer.setInterval(10**6)
+        self.inputs += 1
+        QTest.keyPress(spar, Key.Key_Right)
+        while spar.session.record is None or not spar.session.record.fighters[0].blocked:
+            spar.session.tick()
+            assert spar.session.at < 300
+        QTest.keyRelease(spar, Key.Key_Right)
+        self.key(spar, Key.Key_A)
+        pressed = spar.session.at + 1
+        for _ in range(ticks):
+            spar.session.tick()
+        return pressed, [(r.tick, c) for r in spar.session.records for c in r.contacts]
 
 
 def under_mouse(widget: QWidget, at: QPoint) -> bool:
@@ -225,19 +243,7 @@ def test_from_the_first_page_to_a_blow_that_touches(
     person.pick(empty.sheet.page_stack.action.answers, "any hit")
     # On the stage: up to the other one, and strike.
     person.key(empty, Key.Key_6, CONTROL)
-    spar = empty.spar
-    spar.timer.setInterval(10**6)
-    person.inputs += 1
-    QTest.keyPress(spar, Key.Key_Right)
-    while spar.session.record is None or not spar.session.record.fighters[0].blocked:
-        spar.session.tick()
-        assert spar.session.at < 300
-    QTest.keyRelease(spar, Key.Key_Right)
-    person.key(spar, Key.Key_A)
-    pressed = spar.session.at + 1
-    for _ in range(60):
-        spar.session.tick()
-    touches = [(r.tick, c) for r in spar.session.records for c in r.contacts]
+    pressed, touches = person.walk_up_and_strike(60)
     numbers = facts(document.build, "Night blow")
     assert numbers is not None
     assert numbers.startup is not None
@@ -245,7 +251,7 @@ def test_from_the_first_page_to_a_blow_that_touches(
     tick, touch = touches[0]
     assert (touch.victim, touch.result, touch.damage) == ("Other", "hit", strike.damage)
     assert pressed + numbers.startup <= tick < pressed + numbers.startup + numbers.active
-    after = spar.session.records[tick].fighter("Other")
+    after = empty.spar.session.records[tick].fighter("Other")
     assert after.health == 100.0 - strike.damage
     assert [v.compiled.action.name for v in after.live()] == ["Night stagger"]
     assert str(tick) in spar.news.text()
