@@ -254,7 +254,7 @@ def test_from_the_first_page_to_a_blow_that_touches(
     after = empty.spar.session.records[tick].fighter("Other")
     assert after.health == 100.0 - strike.damage
     assert [v.compiled.action.name for v in after.live()] == ["Night stagger"]
-    assert str(tick) in spar.news.text()
+    assert str(tick) in empty.spar.news.text()
     # Saved where the person says, and the same when opened again.
     monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *_: (str(tmp_path / "mine.veergust"), ""))
     person.inputs += 2

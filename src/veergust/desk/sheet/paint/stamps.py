@@ -9,7 +9,7 @@ from math import ceil, floor
 from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QPainter, QPixmap
 
-MOST = 400
+MOST = 160
 EDGE = 8
 """So far beyond its box (px) something is drawn at most."""
 FINE = 4
