@@ -90,6 +90,18 @@ def test_it_flies_as_a_ball_that_is_drawn_down(
     assert told == [(GOES, "begin"), (GOES + len(wanted), "end")]
 
 
+def test_it_has_no_speed_of_who_throws_it_or_of_what_that_stands_on(quay: Project, assets: Assets) -> None:
+    """From a platform under way it flies as from a floor that stands still, from where the thrower is by then."""
+    project = field(quay, ball(speed=9.0, up=2.0, gravity=9.81, life=30), far=40.0)
+    lift = Floor(low=(-60.0, -60.0), high=(60.0, 60.0), goes=(3.0, 0.0, -2.0), takes=40, rests=0)
+    moving = replace(project, stage=replace(project.stage, floors=(lift,)))
+    still, carried = (thrown(p, assets, 40) for p in (project, moving))
+    went = carried[GOES].fighter(OSSA).position - still[GOES].fighter(OSSA).position
+    assert float(np.linalg.norm(went)) > 0.02
+    assert carried[GOES].fighter(OSSA).position[0] - carried[GOES - 1].fighter(OSSA).position[0] > 0.01
+    assert np.allclose(way(carried), np.array(way(still)) + went, atol=1e-9)
+
+
 @pytest.mark.parametrize("speed", [3.0, 20.0, 120.0, 900.0])
 def test_it_touches_what_is_in_its_way_on_the_tick_on_which_it_comes_there(
     quay: Project, assets: Assets, speed: float
