@@ -437,6 +437,13 @@ BESIDE = (
         f"{ASIDE}::test_the_young_are_searched_often_and_everything_only_while_nothing_plays",
     ),
     Mutant(
+        "a press on the grid drags nothing",
+        "desk/ground/grid.py",
+        '        """Nothing: a press has chosen a cell, and nothing is dragged."""',
+        "        super().mouseMoveEvent(event)",
+        "tests/desk/test_ground.py::test_the_whole_grid_is_reached_by_its_bars_the_wheel_and_keys",
+    ),
+    Mutant(
         "a list stays where it was scrolled to",
         "desk/widgets/scrolled.py",
         "        bar.setValue(value)",

@@ -6,7 +6,7 @@ import numpy as np
 import pytest
 from PySide6.QtCore import QPoint, QPointF, Qt
 from PySide6.QtTest import QTest
-from PySide6.QtWidgets import QPushButton
+from PySide6.QtWidgets import QApplication, QPushButton
 from pytestqt.qtbot import QtBot
 
 from tests.desk.conftest import pick, turn_wheel, type_in, until
@@ -138,6 +138,14 @@ def test_the_whole_grid_is_reached_by_its_bars_the_wheel_and_keys(ground: Ground
     there = grid.horizontalScrollBar().value()
     turn_wheel(grid.viewport(), QPointF(200, 60), 240, Qt.KeyboardModifier.ShiftModifier)
     assert grid.horizontalScrollBar().value() < there
+    # A press chooses, wherever the mouse is let go.
+    at, away = (grid.visualRect(grid.table.index(last.row() - up, last.column() - 1)).center() for up in (0, 2))
+    QTest.mousePress(grid.viewport(), Qt.MouseButton.LeftButton, pos=at)
+    pressed = grid.currentIndex()
+    QTest.mouseMove(grid.viewport(), away)
+    QApplication.processEvents()
+    QTest.mouseRelease(grid.viewport(), Qt.MouseButton.LeftButton, pos=away)
+    assert grid.currentIndex() == pressed
     QTest.mouseClick(
         grid.verticalHeader().viewport(), Qt.MouseButton.LeftButton, pos=QPoint(20, grid.visualRect(last).center().y())
     )

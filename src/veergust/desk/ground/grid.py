@@ -87,6 +87,9 @@ class GridView(QTableView):
             self.setCurrentIndex(at)
             self._open(at, again=True)
 
+    def mouseMoveEvent(self, event: QMouseEvent) -> None:
+        """Nothing: a press has chosen a cell, and nothing is dragged."""
+
     def mouseDoubleClickEvent(self, event: QMouseEvent) -> None:
         if self.selection.place is not None:
             self.selection.opened.emit()
