@@ -437,6 +437,13 @@ BESIDE = (
         f"{ASIDE}::test_the_young_are_searched_often_and_everything_only_while_nothing_plays",
     ),
     Mutant(
+        "a changed transition is in its cell",
+        "desk/ground/grid.py",
+        "            self.table.refill()",
+        "            pass",
+        "tests/desk/test_ground.py::test_a_changed_transition_is_in_its_cell_and_the_rows_stay",
+    ),
+    Mutant(
         "a press on the grid drags nothing",
         "desk/ground/grid.py",
         '        """Nothing: a press has chosen a cell, and nothing is dragged."""',
@@ -446,8 +453,8 @@ BESIDE = (
     Mutant(
         "a list stays where it was scrolled to",
         "desk/widgets/scrolled.py",
-        "        bar.setValue(value)",
-        "        pass",
+        "            bar.setValue(value)",
+        "            pass",
         "tests/desk/test_widgets.py::test_lists_stay_where_they_were_scrolled_to_when_they_get_other_rows",
     ),
     Mutant(

@@ -10,6 +10,7 @@ from PySide6.QtWidgets import QApplication, QPushButton
 from pytestqt.qtbot import QtBot
 
 from tests.desk.conftest import pick, turn_wheel, type_in, until
+from veergust.core.kinds.conditions import sentence
 from veergust.core.model import ANYWHERE, Condition, Parameter
 from veergust.core.play.state import Input
 from veergust.desk.ground.bench import GroundBench
@@ -150,6 +151,21 @@ def test_the_whole_grid_is_reached_by_its_bars_the_wheel_and_keys(ground: Ground
         grid.verticalHeader().viewport(), Qt.MouseButton.LeftButton, pos=QPoint(20, grid.visualRect(last).center().y())
     )
     assert ground.selection.name == grid.table.starts[-1]
+
+
+def test_a_changed_transition_is_in_its_cell_and_the_rows_stay(ground: GroundBench) -> None:
+    grid, gone = ground.grid, list[bool]()
+    grid.table.modelReset.connect(lambda: gone.append(True))
+    at = grid.cell("idle", "run")
+    assert at.data() == "no transition"
+    before = grid.grab().toImage()
+    ground.join("idle", "run")
+    assert at.data() == "always" or at.data() == sentence(ground.document.project.locomotion.transitions[-1].conditions)
+    assert grid.table.places(at) == [len(ground.document.project.locomotion.transitions) - 1]
+    assert grid.grab().toImage() != before
+    assert gone == []
+    ground.document.undo()
+    assert at.data() == "no transition"
 
 
 def test_what_has_no_way_back_is_marked(ground: GroundBench, window: Window) -> None:

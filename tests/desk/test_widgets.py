@@ -15,7 +15,7 @@ from tests.core.edits import section, with_action, with_section
 from tests.desk.conftest import STRIKE, Hand, Watch, turn_wheel
 from tests.desk.test_safe import in_dialog
 from veergust.core.edit.clips import rename_clip
-from veergust.core.edit.locomotion import set_transition
+from veergust.core.edit.locomotion import rename as rename_state
 from veergust.core.edit.masks import set_weight
 from veergust.core.edit.spans import Edit, SpanRef
 from veergust.core.model import Action, Project, Shield, Strike
@@ -336,8 +336,10 @@ def test_play_once_stops_at_the_end_of_the_action_or_of_the_section_alone(window
 
 
 @pytest.mark.parametrize("bench", ["Clips", "Ground", "Layers"])
-def test_lists_stay_where_they_were_scrolled_to_when_they_get_other_rows(window: Window, bench: str) -> None:
-    """Another name, another transition, two sides that are no longer alike."""
+def test_lists_stay_where_they_were_scrolled_to_when_they_get_other_rows(
+    window: Window, bench: str, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    """Another name of a clip or a state, two sides that are no longer alike."""
     document = window.document
     window.show_bench(bench)
     view: QAbstractItemView
@@ -346,8 +348,7 @@ def test_lists_stay_where_they_were_scrolled_to_when_they_get_other_rows(window:
         view, edit = window.clips.library, rename_clip(document.base, document.project.clips[-1].name, "another")
     elif bench == "Ground":
         window.ground.selection.choose_transition(0)
-        ticks = document.project.locomotion.transitions[0].ticks + 3
-        view, edit = window.ground.grid, set_transition(document.base, 0, "longer", ticks=ticks)
+        view, edit = window.ground.grid, rename_state(document.base, "land", "touch down")
     else:
         window.layers.selection.choose("Arms")
         window.layers.selection.choose_joint(0)
@@ -365,3 +366,9 @@ def test_lists_stay_where_they_were_scrolled_to_when_they_get_other_rows(window:
     QApplication.processEvents()
     assert gone
     assert [bar.value() for bar in bars] == there
+    # An edit after which there are the same rows lays nothing out.
+    gone.clear()
+    monkeypatch.setattr(view, "doItemsLayout", lambda: gone.append(False))
+    assert document.apply(Edit(replace(document.project, name="Another quay"), "name"))
+    QApplication.processEvents()
+    assert gone == []

@@ -61,6 +61,8 @@ class GridView(QTableView):
                 self.table.renew()
                 last = self.table.rowCount() - 1, self.table.columnCount() - 1
                 self.setCurrentIndex(self.table.index(min(row, last[0]), min(column, last[1])))
+        else:
+            self.table.refill()
 
     def cell(self, start: str, to: str) -> QModelIndex:
         """The cell from one to another."""

@@ -30,20 +30,32 @@ class GridModel(QAbstractTableModel):
 
     @property
     def is_otherwise(self) -> bool:
-        """Whether locomotion is another by now."""
-        return self._chart is not self.document.build.chart
+        """Whether there are other states or groups by now, and so other rows."""
+        chart = self.document.build.chart
+        return self._chart is None or self.targets != [*chart.states, *chart.groups]
 
     def renew(self) -> None:
-        """Have what locomotion has now."""
+        """Have the rows and columns that there are now, and what is in them."""
         self.beginResetModel()
-        chart = self._chart = self.document.build.chart
-        self.starts = [ANYWHERE, *chart.states, *chart.groups]
+        chart = self.document.build.chart
         self.targets = [*chart.states, *chart.groups]
+        self.starts = [ANYWHERE, *self.targets]
+        self._fill(chart)
+        self.endResetModel()
+
+    def refill(self) -> None:
+        """Have in the cells what there is now."""
+        chart = self.document.build.chart
+        if self._chart is not chart and self.targets:
+            self._fill(chart)
+            self.dataChanged.emit(self.index(0, 0), self.index(len(self.starts) - 1, len(self.targets) - 1))
+
+    def _fill(self, chart: Chart) -> None:
+        self._chart = chart
         self.cells = {}
         for i, t in enumerate(chart.locomotion.transitions):
             self.cells.setdefault((t.start, t.to), []).append(i)
         self.lost = _without_way_back(chart)
-        self.endResetModel()
 
     def ends(self, index: Index) -> tuple[str, str]:
         """From where to where a cell is."""
