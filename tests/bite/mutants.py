@@ -805,8 +805,8 @@ BODIES = (
     _m(
         "a stick drive counts by its scale",
         MOVE,
-        "s.full * s.drive.scale for s in parts if kind_of(s.drive).stick",
-        "s.full for s in parts if kind_of(s.drive).stick",
+        "s.full * s.drive.scale for s in parts if drive_kind(s.drive).stick",
+        "s.full for s in parts if drive_kind(s.drive).stick",
         f"{HITS}::test_a_stick_drive_goes_by_its_scale",
     ),
     _m(

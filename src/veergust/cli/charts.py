@@ -8,10 +8,7 @@ from typing import Any
 from msgspec.structs import replace
 
 from veergust.cli.saying import say, say_rows
-from veergust.core.files.fetch import fetch
-from veergust.core.files.opened import open_to_write
-from veergust.core.files.saving import save_project
-from veergust.core.files.scxml_read import from_scxml
+from veergust.core.files import fetch, from_scxml, open_to_write, save_project
 
 
 def bring_chart(project: Path, source: Path) -> list[str]:

@@ -11,11 +11,8 @@ import click
 from veergust.cli import shapes
 from veergust.cli.given import load
 from veergust.cli.saying import say, say_json, say_rows
-from veergust.core.files.drawings.packing import How
-from veergust.core.files.importing import import_file
-from veergust.core.files.opened import open_to_write
-from veergust.core.study.clip_reading import reading_of
-from veergust.core.study.moves import find_moves
+from veergust.core.files import How, import_file, open_to_write
+from veergust.core.study import find_moves, reading_of
 from veergust.core.trouble import Trouble, Unknown
 
 FOLDER = click.Path(path_type=Path)

@@ -11,10 +11,8 @@ from typing import Any
 import click
 
 from veergust.cli.saying import say, say_json, warn
-from veergust.core.changes.telling import ToldChange, plain
-from veergust.core.files.beneath import Beneath
-from veergust.core.files.folder import named_files
-from veergust.core.files.plan import digest_of
+from veergust.core.changes import ToldChange, plain
+from veergust.core.files import Beneath, digest_of, named_files
 from veergust.core.model import Project
 from veergust.core.trouble import Trouble
 
@@ -28,12 +26,9 @@ FOLDER = click.Path(path_type=Path)
 @click.option("--json", "as_json", is_flag=True, help="Print one JSON document.")
 def diff(old: Path, new: Path | None, revision: str | None, as_json: bool) -> None:
     """What changed from OLD to NEW, or in OLD since --rev."""
-    from veergust.core.changes.numbers import numbers
-    from veergust.core.changes.telling import changes
-    from veergust.core.files.as_needed import assets_as_needed
-    from veergust.core.files.folder import open_project
-    from veergust.core.files.revision import at_revision
-    from veergust.core.play.compiled.project import CompiledProject
+    from veergust.core.changes import changes, numbers
+    from veergust.core.files import assets_as_needed, at_revision, open_project
+    from veergust.core.play import CompiledProject
 
     if (new is None) == (revision is None):
         raise Trouble("give two project folders, or one and --rev", do="see veergust diff --help")
@@ -90,7 +85,7 @@ def merge(base: Path, ours: Path, theirs: Path) -> None:
     Project folders, or files of one, as git's merge driver gives them. Exit 1 where both changed the same: ours stays,
     and of an action theirs is kept as a version beside it.
     """
-    from veergust.core.files.merging import merge_files, merge_folders
+    from veergust.core.files import merge_files, merge_folders
 
     folders = [path.is_dir() for path in (base, ours, theirs)]
     if any(folders) != all(folders):

@@ -8,8 +8,8 @@ import click
 
 from veergust.cli.given import load, tick_list
 from veergust.cli.saying import say
-from veergust.core.files.inputs import read_inputs
-from veergust.core.play.scripted import schedule
+from veergust.core.files import read_inputs
+from veergust.core.play import schedule
 from veergust.core.trouble import Trouble
 
 FOLDER = click.Path(path_type=Path)

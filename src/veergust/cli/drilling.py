@@ -9,9 +9,9 @@ from xml.etree.ElementTree import Element, ElementTree, SubElement, indent
 from veergust.cli import shapes
 from veergust.cli.given import load
 from veergust.cli.saying import say, say_json
-from veergust.core.files.atomic import whole_file
-from veergust.core.play.take.drills import DrillResult, run_drill
-from veergust.core.study.many import shared_out
+from veergust.core.files import whole_file
+from veergust.core.play import DrillResult, run_drill
+from veergust.core.study import shared_out
 from veergust.core.trouble import Unknown
 
 UNSAFE = {c: "" for c in range(0x20) if c not in (0x09, 0x0A, 0x0D)} | {0xFFFE: "", 0xFFFF: ""}

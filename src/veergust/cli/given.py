@@ -6,12 +6,9 @@ import re
 from pathlib import Path
 
 from veergust.cli.saying import warn
-from veergust.core.files.assets import load_assets
-from veergust.core.files.folder import open_project, unfinished
-from veergust.core.files.missing import missing_clips
-from veergust.core.files.reading import BROUGHT, SPOKEN
+from veergust.core.files import BROUGHT, SPOKEN, load_assets, missing_clips, open_project, unfinished
 from veergust.core.model import Project
-from veergust.core.play.compiled.project import CompiledProject
+from veergust.core.play import CompiledProject
 from veergust.core.trouble import Trouble, Unknown
 
 MOST_PANELS = 240

@@ -10,8 +10,7 @@ from veergust.cli import shapes
 from veergust.cli.charts import bring_chart, say_ground, say_layers
 from veergust.cli.given import load
 from veergust.cli.saying import say_json
-from veergust.core.files.atomic import whole_file
-from veergust.core.files.scxml_write import to_scxml
+from veergust.core.files import to_scxml, whole_file
 from veergust.core.trouble import Trouble
 
 FOLDER = click.Path(path_type=Path)

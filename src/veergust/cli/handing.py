@@ -34,9 +34,9 @@ def export(
     as_json: bool,
 ) -> None:
     """Write what the game loads: clips, actions, ground, and a manifest with the digest of each file."""
-    from veergust.core.export.axes import Axes
-    from veergust.core.export.writing import export as write
-    from veergust.core.study.findings import findings
+    from veergust.core.export import Axes
+    from veergust.core.export import export as write
+    from veergust.core.study import findings
 
     _, build = load(project, whole=True)
     errors = [f for f in findings(build) if f.level == "error"]

@@ -10,11 +10,9 @@ import click
 
 from veergust.cli.given import load
 from veergust.cli.saying import say, say_json
-from veergust.core.files.folder import digests, read_folder
-from veergust.core.live.handed import faulty
-from veergust.core.live.key import PORT, key_in, usual_key
-from veergust.core.live.line import LiveLine
-from veergust.core.play.compiled.project import CompiledProject
+from veergust.core.files import digests, read_folder
+from veergust.core.live import PORT, LiveLine, faulty, key_in, usual_key
+from veergust.core.play import CompiledProject
 from veergust.core.trouble import Trouble
 
 FOLDER = click.Path(path_type=Path)

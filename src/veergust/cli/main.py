@@ -17,7 +17,7 @@ from typing import Any
 import click
 
 from veergust.cli.saying import drop_output, say_what_is_done, settle_output, warn, wordy
-from veergust.core.files.faults import note
+from veergust.core.files import note
 from veergust.core.trouble import Trouble, Unknown
 from veergust.home.install import ignore_relative_places
 

@@ -9,8 +9,8 @@ import click
 
 from veergust.cli.given import load
 from veergust.cli.saying import say, say_json, say_rows
-from veergust.core.play.compiled.project import CompiledProject
-from veergust.core.study.floor_map import NEVER, FloorMap, MapTarget, floor_map
+from veergust.core.play import CompiledProject
+from veergust.core.study import NEVER, FloorMap, MapTarget, floor_map
 from veergust.core.trouble import Trouble, Unknown
 
 PLACE = click.Path(path_type=Path)

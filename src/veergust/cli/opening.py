@@ -10,9 +10,7 @@ import click
 
 from veergust.cli.given import to_open
 from veergust.cli.saying import say, warn
-from veergust.core.files.demo import NAME, PAPER, copy_demo, fresh_demo, refuse_taken
-from veergust.core.files.folder import open_project
-from veergust.core.files.saving import save_project
+from veergust.core.files import NAME, PAPER, copy_demo, fresh_demo, open_project, refuse_taken, save_project
 from veergust.core.model import Project
 from veergust.core.wording import plain
 from veergust.home.install import install, programs, remove

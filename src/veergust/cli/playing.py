@@ -11,11 +11,8 @@ import click
 
 from veergust.cli.given import joints_named, load
 from veergust.cli.saying import say, say_json
-from veergust.core.files.atomic import whole_file
-from veergust.core.files.inputs import read_inputs
-from veergust.core.play.scripted import schedule
-from veergust.core.play.simulation import Simulation
-from veergust.core.play.take.record import write_take
+from veergust.core.files import read_inputs, whole_file
+from veergust.core.play import Simulation, schedule, write_take
 
 FOLDER = click.Path(path_type=Path)
 AS_JSON = click.option("--json", "as_json", is_flag=True, help="Print one JSON document.")

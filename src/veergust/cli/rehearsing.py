@@ -13,8 +13,8 @@ from veergust.core.trouble import Trouble, named
 
 if TYPE_CHECKING:
     from veergust.core.model import Drill
-    from veergust.core.play.compiled.project import CompiledProject
-    from veergust.core.rehearse.carrying import LineWay
+    from veergust.core.play import CompiledProject
+    from veergust.core.rehearse import LineWay
 
 DELAYS = (0.0, 40.0, 80.0, 120.0, 160.0, 200.0)
 LOSSES = (0.0, 0.05, 0.2)
@@ -59,11 +59,9 @@ def rehearse(
 ) -> None:
     """A drill, a kept take or a pair of actions, played by two over a line that is late, with one who decides: what
     each saw, and what counted."""
-    from veergust.core.rehearse.carrying import LineWay, of_take
-    from veergust.core.rehearse.carrying import pair as pair_of
-    from veergust.core.rehearse.line import Quality
-    from veergust.core.rehearse.rehearsal import rehearse as play
-    from veergust.core.rehearse.telling import told
+    from veergust.core.rehearse import LineWay, Quality, of_take, told
+    from veergust.core.rehearse import pair as pair_of
+    from veergust.core.rehearse import rehearse as play
 
     value, build = load(project, whole=True)
     if [name, take, pair].count(None) != 2:
@@ -95,7 +93,7 @@ def rehearse(
 
 
 def _map(build: CompiledProject, drill: Drill, way: LineWay, as_json: bool) -> None:
-    from veergust.core.rehearse.carrying import advice, carried, in_json
+    from veergust.core.rehearse import advice, carried, in_json
 
     rows = []
     for row in carried(build, drill, DELAYS, LOSSES, way, alone=True):

@@ -8,7 +8,7 @@ import click
 
 from veergust.cli.given import load
 from veergust.cli.saying import say
-from veergust.core.files.atomic import whole_file
+from veergust.core.files import whole_file
 from veergust.core.trouble import Trouble
 
 FOLDER = click.Path(path_type=Path)

@@ -7,21 +7,11 @@ from typing import Any
 
 import numpy as np
 
-from veergust.core.kinds.conditions import sentence
-from veergust.core.kinds.finding import Finding
+from veergust.core.kinds import Finding, sentence
 from veergust.core.model import State
-from veergust.core.motion.prepared import ends, motion_of
-from veergust.core.play.compiled.project import CompiledProject
-from veergust.core.play.locomotion.playing import loops
-from veergust.core.play.take.drills import DrillResult
-from veergust.core.play.take.record import rounded
-from veergust.core.study.facts import Facts
-from veergust.core.study.findings import found_around
-from veergust.core.study.layers import scope_of, weights_of
-from veergust.core.study.lengths import clip_travel
-from veergust.core.study.moves import Move
-from veergust.core.study.pops import Pop
-from veergust.core.study.uses import users
+from veergust.core.motion import ends, motion_of
+from veergust.core.play import CompiledProject, DrillResult, loops, rounded
+from veergust.core.study import Facts, Move, Pop, clip_travel, found_around, scope_of, users, weights_of
 
 
 def clips(build: CompiledProject) -> list[dict[str, Any]]:

@@ -10,9 +10,7 @@ import click
 from veergust.cli import shapes
 from veergust.cli.given import load
 from veergust.cli.saying import say, say_json, say_rows
-from veergust.core.study.findings import findings
-from veergust.core.study.many import facts_of
-from veergust.core.study.pops import pops
+from veergust.core.study import facts_of, findings, pops
 from veergust.core.trouble import Unknown
 
 FOLDER = click.Path(path_type=Path)

@@ -9,7 +9,7 @@ import sys
 from importlib.resources import files
 from pathlib import Path
 
-from veergust.core.files.atomic import whole_file
+from veergust.core.files import whole_file
 from veergust.core.trouble import Trouble
 
 PLACES = {

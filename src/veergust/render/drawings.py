@@ -7,11 +7,8 @@ from typing import Any
 
 import numpy as np
 
-from veergust.core.motion.drawn import DrawnSheet, shown_on
-from veergust.core.motion.figure import Mesh
-from veergust.core.motion.quat import Array
-from veergust.core.scene.camera import Camera
-from veergust.core.scene.things import Body
+from veergust.core.motion import Array, DrawnSheet, Mesh, shown_on
+from veergust.core.scene import Body, Camera
 from veergust.look import Palette, rgb
 
 UNDER = 0.004

@@ -12,12 +12,9 @@ import moderngl
 import numpy as np
 
 from veergust.core.model import Floor
-from veergust.core.motion.figure import Mesh
-from veergust.core.motion.quat import Array
-from veergust.core.play.body.floors import height_of, height_under, rows_of
-from veergust.core.scene.camera import Camera
-from veergust.core.scene.floors import down_to
-from veergust.core.scene.things import Body, Scene
+from veergust.core.motion import Array, Mesh
+from veergust.core.play import height_of, height_under, rows_of
+from veergust.core.scene import Body, Camera, Scene, down_to
 from veergust.look import HATCHES, Palette, rgb
 from veergust.render.drawings import Drawings
 from veergust.render.strokes import scene_strokes

@@ -13,9 +13,8 @@ import moderngl
 import numpy as np
 from numpy.typing import NDArray
 
-from veergust.core.motion.figure import Mesh
-from veergust.core.scene.camera import Camera
-from veergust.core.scene.things import Body, Scene
+from veergust.core.motion import Mesh
+from veergust.core.scene import Body, Camera, Scene
 from veergust.core.trouble import Trouble
 from veergust.look import Palette
 from veergust.render.painter import Painter

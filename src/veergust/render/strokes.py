@@ -4,9 +4,8 @@ from __future__ import annotations
 
 import numpy as np
 
-from veergust.core.motion.quat import Array
-from veergust.core.scene.camera import Camera
-from veergust.core.scene.things import Path, Ribbon, Scene, Tube
+from veergust.core.motion import Array
+from veergust.core.scene import Camera, Path, Ribbon, Scene, Tube
 from veergust.look import Palette, Role, rgb
 
 HATCHES = {"none": 0.0, "slant": 1.0, "level": 2.0}

@@ -11,13 +11,21 @@ import msgspec
 import numpy as np
 from PIL import Image
 
-from veergust.core.files.atomic import whole_file
-from veergust.core.motion.drawn import seen_on
-from veergust.core.motion.prepared import motion_of
-from veergust.core.play.compiled.project import CompiledProject
-from veergust.core.scene.cells import Cells, Side, Ticks, cells_of, document, shared_out, ticks_of_action, ticks_of_clip
-from veergust.core.scene.dress import figure_mesh
-from veergust.core.scene.things import Body
+from veergust.core.files import whole_file
+from veergust.core.motion import motion_of, seen_on
+from veergust.core.play import CompiledProject
+from veergust.core.scene import (
+    Body,
+    Cells,
+    Side,
+    Ticks,
+    cells_of,
+    document,
+    figure_mesh,
+    shared_out,
+    ticks_of_action,
+    ticks_of_clip,
+)
 from veergust.core.trouble import Trouble, Unknown
 from veergust.look import THEMES
 from veergust.render.picture import cut_out, headless_painter

@@ -10,16 +10,10 @@ from pathlib import Path
 import numpy as np
 from numpy.typing import NDArray
 
-from veergust.core.files.atomic import whole_file
-from veergust.core.motion.prepared import motion_of, seconds
-from veergust.core.play.compiled.project import CompiledProject
-from veergust.core.play.simulation import Simulation
-from veergust.core.play.state import Input
-from veergust.core.play.take.record import Record
-from veergust.core.scene.camera import Camera
-from veergust.core.scene.dress import figure_mesh
-from veergust.core.scene.things import Scene
-from veergust.core.scene.view import action_scene, clip_scene, record_scene
+from veergust.core.files import whole_file
+from veergust.core.motion import motion_of, seconds
+from veergust.core.play import CompiledProject, Input, Record, Simulation
+from veergust.core.scene import Camera, Scene, action_scene, clip_scene, figure_mesh, record_scene
 from veergust.core.trouble import Trouble, Unknown
 from veergust.look import THEMES
 from veergust.render.moving import moving, times

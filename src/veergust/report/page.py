@@ -11,14 +11,11 @@ import jinja2
 import numpy as np
 from numpy.typing import NDArray
 
-from veergust.core.kinds.facts import FACTS
-from veergust.core.motion.figure import Mesh
-from veergust.core.play.compiled.action import CompiledAction
-from veergust.core.play.compiled.project import CompiledProject
-from veergust.core.scene.camera import Camera
-from veergust.core.scene.dress import figure_mesh
-from veergust.core.scene.view import Shown, action_scene
-from veergust.core.study.floor_map import NEVER, floor_map
+from veergust.core.kinds import FACTS
+from veergust.core.motion import Mesh
+from veergust.core.play import CompiledAction, CompiledProject
+from veergust.core.scene import Camera, Shown, action_scene, figure_mesh
+from veergust.core.study import NEVER, floor_map
 from veergust.look import THEMES, Palette
 from veergust.render.moving import moving, times
 from veergust.render.painter import Painter

@@ -9,14 +9,10 @@ from dataclasses import dataclass
 
 import msgspec
 
-from veergust.core.changes.words import span_title
-from veergust.core.kinds.facts import FACTS, written
-from veergust.core.kinds.finding import Finding
-from veergust.core.kinds.spans import RANKED
-from veergust.core.play.compiled.action import CompiledAction
-from veergust.core.play.compiled.project import CompiledProject
-from veergust.core.study.facts import Facts, facts, version_facts
-from veergust.core.study.findings import findings
+from veergust.core.changes import span_title
+from veergust.core.kinds import FACTS, RANKED, Finding, written
+from veergust.core.play import CompiledAction, CompiledProject
+from veergust.core.study import Facts, facts, findings, version_facts
 from veergust.core.trouble import Unknown
 
 

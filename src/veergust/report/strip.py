@@ -11,7 +11,7 @@ from numpy.typing import NDArray
 from PIL import Image, ImageDraw, ImageFont
 
 import veergust
-from veergust.core.play.compiled.action import CompiledAction
+from veergust.core.play import CompiledAction
 from veergust.look import Palette
 from veergust.report.rows import Bar, bars_of, sections_of
 

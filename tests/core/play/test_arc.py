@@ -14,7 +14,7 @@ from tests.core.play.plain_sweep import segment_distance
 from veergust.core.model import Hitbox, HitboxKey, Hurtbox
 from veergust.core.motion.quat import Array
 from veergust.core.play.compiled.hurting import hurt_shapes
-from veergust.core.play.contact.hurts import capsules, placed
+from veergust.core.play.contact.hurts import capsules, placed_hurts
 from veergust.core.play.contact.sweep import touches
 from veergust.core.play.contact.volumes import pieces, swept
 
@@ -136,7 +136,7 @@ def test_a_hurtbox_that_is_a_box_turns_evenly_and_is_met_where_it_is(seed: int, 
     ball = Hitbox(mount="hand", shape="sphere", radius=size)
     still = Rotation.identity()
     hits = pieces([swept(ball, 1, False, frame(still, starts[1]), frame(still, ends[1]), False)])
-    times, places = touches(hits, placed([box], sides[:1], sides[1:]), np.zeros(1, np.intp), np.zeros(1, np.intp))
+    times, places = touches(hits, placed_hurts([box], sides[:1], sides[1:]), np.zeros(1, np.intp), np.zeros(1, np.intp))
     middles, balls = (starts[n] + (ends[n] - starts[n]) * FINE[:, None] for n in (0, 1))
     turned = Rotation.from_rotvec(np.outer(FINE, turn.as_rotvec())) * first
     local = turned.inv().apply(balls - middles)

@@ -22,7 +22,7 @@ from veergust.core.motion.drawn import seen_on
 from veergust.core.play.compiled.project import CompiledProject
 from veergust.core.play.contact.contact import Contact
 from veergust.core.play.contact.contacts import Contacts
-from veergust.core.play.contact.hurts import placed
+from veergust.core.play.contact.hurts import placed_hurts
 from veergust.core.play.pose.posing import body_matrix
 from veergust.core.play.simulation import Simulation
 from veergust.core.play.state import Input
@@ -102,7 +102,7 @@ def hurt_rect(build: CompiledProject, name: str, joints: np.ndarray, body: np.nd
     """Where a hurtbox is tested, in the world: its lowest and highest corner; None where it is not there."""
     shapes = build.hurt_shapes["standing"]
     n = shapes.names.index(name)
-    hurts = placed([shapes], [(body, joints)], [(body, joints)])
+    hurts = placed_hurts([shapes], [(body, joints)], [(body, joints)])
     if not hurts.half[1, n].any():
         assert hurts.ends[2, n, 1] < -1000.0
         return None

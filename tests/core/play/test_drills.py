@@ -17,7 +17,7 @@ from veergust.core.play.compiled.project import CompiledProject
 from veergust.core.play.simulation import Simulation
 from veergust.core.play.state import Input
 from veergust.core.play.take.came import came_of
-from veergust.core.play.take.drills import MOST_CELLS, Takes, cells, placed, pressed_later, run_drill
+from veergust.core.play.take.drills import MOST_CELLS, Takes, cells, placed_fighters, pressed_later, run_drill
 from veergust.core.play.take.record import write_take
 
 SWEEP = Drill(
@@ -42,10 +42,10 @@ def hits(quay: Project, assets: Assets, far: float) -> bool:
 def test_a_drill_over_distances_holds_where_the_same_by_hand_does(quay: Project, assets: Assets) -> None:
     me, you = quay.stage.fighters
     aside = (me, replace(you, position=(1.3, 0.2, 0.9)))
-    there = np.array(placed(aside, SWEEP.steps, 2.5)[1].position) - me.position
+    there = np.array(placed_fighters(aside, SWEEP.steps, 2.5)[1].position) - me.position
     assert np.hypot(there[0], there[2]) == pytest.approx(2.5)
     assert (there[0] / there[2], there[1]) == pytest.approx(((1.3 + 0.85) / 0.9, 0.2))
-    assert placed(aside, SWEEP.steps, 2.5)[0] is me
+    assert placed_fighters(aside, SWEEP.steps, 2.5)[0] is me
     build = CompiledProject(quay, assets)
     far = [round(0.8 + 0.3 * n, 2) for n in range(8)]
     touched = [hits(quay, assets, d) for d in far]

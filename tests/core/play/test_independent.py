@@ -14,7 +14,7 @@ from scipy.spatial.transform import Rotation
 from veergust.core.model import Hitbox, Hurtbox
 from veergust.core.motion.quat import Array
 from veergust.core.play.compiled.hurting import hurt_shapes
-from veergust.core.play.contact.hurts import capsules, placed
+from veergust.core.play.contact.hurts import capsules, placed_hurts
 from veergust.core.play.contact.sweep import touches
 from veergust.core.play.contact.volumes import pieces, swept
 
@@ -79,7 +79,7 @@ def test_what_overlaps_a_box_is_what_an_independent_library_says(hit: str) -> No
         theirs = shape_of("box", 0.0, size, middle, middle, joint[:3, :3] @ mount[:3, :3])
         library.append(apart(*shape_of(hit, radius, half, a, b, frame[:3, :3]), *theirs))
     rows = np.arange(count)
-    times, _ = touches(pieces(volumes), placed(shapes, sides, sides), rows, rows)
+    times, _ = touches(pieces(volumes), placed_hurts(shapes, sides, sides), rows, rows)
     ours, told = np.isfinite(times), np.array(library)
     assert not (ours & (told > 2.0 * EXACT)).any(), "no false touch"
     assert not (~ours & (told < -EXACT)).any(), "none missed"

@@ -8,7 +8,7 @@ from typing import Any
 
 import msgspec
 
-from veergust.core.kinds.identity import LASTING, identity
+from veergust.core.kinds import LASTING, identity
 from veergust.core.model import (
     BlendPoint,
     Condition,

@@ -7,15 +7,11 @@ from collections.abc import Collection, Iterable, Iterator
 import numpy as np
 
 from veergust.core.changes.telling import ToldChange
-from veergust.core.kinds.identity import identity
+from veergust.core.kinds import identity
 from veergust.core.model import Clip
-from veergust.core.motion.figure import Assets
-from veergust.core.motion.prepared import ends, motion_of, source_pose
-from veergust.core.motion.quat import Array
-from veergust.core.motion.sampling import Motion
-from veergust.core.motion.skeleton import forward
-from veergust.core.play.compiled.project import CompiledProject
-from veergust.core.study.facts import Facts, facts
+from veergust.core.motion import Array, Assets, Motion, ends, forward, motion_of, source_pose
+from veergust.core.play import CompiledProject
+from veergust.core.study import Facts, facts
 
 TICKS = (
     ("startup", "starts up in"),

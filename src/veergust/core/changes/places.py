@@ -10,8 +10,7 @@ from msgspec.structs import replace
 
 from veergust.core.changes.telling import ToldChange
 from veergust.core.changes.walking import FieldChange, WayStep
-from veergust.core.kinds.finding import Ref, in_action
-from veergust.core.kinds.spans import SPANS
+from veergust.core.kinds import SPANS, Ref, in_action
 from veergust.core.model import Action, Clip, Command, Layer, Mask, Project, State, Transition
 
 

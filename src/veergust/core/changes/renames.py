@@ -8,18 +8,21 @@ from dataclasses import dataclass
 from typing import Any
 
 from veergust.core.changes.matching import pairs
-from veergust.core.edit.actions import rename_action
-from veergust.core.edit.clips import rename_clip
-from veergust.core.edit.commands import rename_command
-from veergust.core.edit.drills import set_drill
-from veergust.core.edit.kept_takes import rename_take
-from veergust.core.edit.layers import rename_layer
-from veergust.core.edit.locomotion import rename as rename_state
-from veergust.core.edit.masks import rename_mask
-from veergust.core.edit.parameters import rename_parameter
-from veergust.core.edit.sections import rename_section
-from veergust.core.edit.spans import Edit
-from veergust.core.edit.staging import set_fighter, set_post
+from veergust.core.edit import (
+    Edit,
+    rename_action,
+    rename_clip,
+    rename_command,
+    rename_layer,
+    rename_mask,
+    rename_parameter,
+    rename_section,
+    rename_take,
+    set_drill,
+    set_fighter,
+    set_post,
+)
+from veergust.core.edit import rename as rename_state
 from veergust.core.model import Project
 from veergust.core.trouble import Trouble
 

@@ -9,8 +9,7 @@ from typing import Any, Literal
 import msgspec
 
 from veergust.core.changes.matching import key_of, pairs
-from veergust.core.model import Pin
-from veergust.core.model.action import Span
+from veergust.core.model import Pin, Span
 
 Side = Literal["ours", "theirs"]
 _NOT_THERE = object()

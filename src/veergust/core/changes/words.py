@@ -8,7 +8,7 @@ from typing import Any
 import msgspec
 
 from veergust.core.changes.walking import FieldChange, WayStep
-from veergust.core.kinds.spans import SPANS, kind_of
+from veergust.core.kinds import SPANS, kind_of
 from veergust.core.model import (
     Action,
     Condition,

@@ -10,11 +10,10 @@ from veergust.core.edit.alternates import throughout
 from veergust.core.edit.names import free
 from veergust.core.edit.parameters import through
 from veergust.core.edit.spans import Edit
-from veergust.core.kinds.identity import kept_identity
+from veergust.core.kinds import kept_identity
 from veergust.core.model import Action, Condition, Cut, Drill, Exit, Layer, Pool, Project, Reaction, Section
-from veergust.core.motion.figure import Assets
-from veergust.core.motion.prepared import ends
-from veergust.core.play.contact.answers import SITUATIONS
+from veergust.core.motion import Assets, ends
+from veergust.core.play import SITUATIONS
 from veergust.core.trouble import Trouble, Unknown, named
 
 

@@ -8,7 +8,7 @@ from msgspec.structs import replace
 
 from veergust.core.edit.spans import Edit
 from veergust.core.model import Action, Condition, Exit, Pin, Project
-from veergust.core.play.compiled.action import CompiledAction
+from veergust.core.play import CompiledAction
 
 
 def break_without_floor(project: Project, compiled: CompiledAction, sections: Sequence[int]) -> Edit:

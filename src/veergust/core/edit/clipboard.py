@@ -10,9 +10,9 @@ from msgspec.structs import replace
 from veergust.core.edit.actions import free_name
 from veergust.core.edit.cuts import with_section
 from veergust.core.edit.spans import WHOLE, Edit, SpanRef, action_of, span_of, with_keys_moved
-from veergust.core.kinds.spans import SPANS, title
+from veergust.core.kinds import SPANS, title
 from veergust.core.model import Event, Pin, Project
-from veergust.core.play.compiled.action import CompiledAction
+from veergust.core.play import CompiledAction
 from veergust.core.trouble import Trouble
 
 

@@ -9,9 +9,9 @@ from msgspec.structs import replace
 
 from veergust.core.edit.alternates import throughout
 from veergust.core.edit.spans import Edit
-from veergust.core.kinds.identity import kept_identity
+from veergust.core.kinds import kept_identity
 from veergust.core.model import Action, Clip, Cut, Layer, Project
-from veergust.core.study.uses import uses
+from veergust.core.study import uses
 from veergust.core.trouble import Trouble
 
 WORDS = {

@@ -9,8 +9,7 @@ from msgspec.structs import replace
 from veergust.core.edit.names import typed
 from veergust.core.edit.parameters import through
 from veergust.core.edit.spans import Edit
-from veergust.core.kinds.commands import asked_for, listed_commands
-from veergust.core.kinds.conditions import CONDITIONS
+from veergust.core.kinds import CONDITIONS, asked_for, listed_commands
 from veergust.core.model import (
     Action,
     Command,

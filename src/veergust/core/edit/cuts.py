@@ -15,10 +15,10 @@ from msgspec.structs import replace
 
 from veergust.core.edit.spans import Edit, action_of
 from veergust.core.edit.whole_cells import borders, in_words, shared_out
-from veergust.core.kinds.spans import SPANS, title
+from veergust.core.kinds import SPANS, title
 from veergust.core.model import Action, Clip, Cut, Event, Pin, Project, Section, Strike
-from veergust.core.motion.figure import Assets
-from veergust.core.play.compiled.section import cut_seconds, cut_ticks
+from veergust.core.motion import Assets
+from veergust.core.play import cut_seconds, cut_ticks
 from veergust.core.trouble import Trouble
 
 SHORTEST = 1e-3

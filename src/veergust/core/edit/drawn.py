@@ -15,11 +15,8 @@ from veergust.core.edit.fields import set_fields
 from veergust.core.edit.names import free
 from veergust.core.edit.spans import Edit, SpanRef, span_of
 from veergust.core.model import Clip, Hitbox, HitboxKey, Hurtbox, PoseKey, Project, Strike
-from veergust.core.motion.drawn import ROOT, seen_on
-from veergust.core.motion.prepared import ROUGH_FPS, motion_of, source_pose
-from veergust.core.motion.sampling import Motion
-from veergust.core.play.compiled.action import CompiledAction
-from veergust.core.play.compiled.project import CompiledProject
+from veergust.core.motion import ROOT, ROUGH_FPS, Motion, motion_of, seen_on, source_pose
+from veergust.core.play import CompiledAction, CompiledProject
 from veergust.core.trouble import Trouble
 
 EARLY = 1e-6

@@ -7,8 +7,7 @@ from typing import Any, Literal
 from msgspec.structs import replace
 
 from veergust.core.edit.spans import Edit, SpanRef, action_of, items_of, span_of, with_items
-from veergust.core.kinds.fields import NOWHERE, SOURCES, Field, targets
-from veergust.core.kinds.spans import SPANS, title
+from veergust.core.kinds import NOWHERE, SOURCES, SPANS, Field, targets, title
 from veergust.core.model import Event, Exit, Pin, Project
 from veergust.core.trouble import Trouble
 

@@ -7,8 +7,8 @@ from typing import Any
 import numpy as np
 
 from veergust.core.model import Hitbox
-from veergust.core.motion.quat import Array
-from veergust.core.play.contact.volumes import Shape
+from veergust.core.motion import Array
+from veergust.core.play import Shape
 
 ENDS = {"from": "offset", "to": "to"}
 SIDES = ("side x", "side y", "side z")

@@ -8,8 +8,7 @@ from msgspec.structs import replace
 
 from veergust.core.edit.spans import Edit
 from veergust.core.model import Grip, Project
-from veergust.core.motion.naming import parts_of
-from veergust.core.motion.skeleton import Skeleton
+from veergust.core.motion import Skeleton, parts_of
 from veergust.core.trouble import Trouble
 
 

@@ -8,14 +8,11 @@ from msgspec.structs import replace
 
 from veergust.core.edit.fields import set_fields
 from veergust.core.edit.spans import Edit, SpanRef, span_of
-from veergust.core.kinds.spans import title
-from veergust.core.kinds.spans.strikes import new_box
+from veergust.core.kinds import new_box, title
 from veergust.core.model import Hitbox, HitboxKey, KeyEase, Project, Rig, Strike, Vec3
-from veergust.core.motion.quat import Array
-from veergust.core.motion.skeleton import Skeleton
-from veergust.core.play.compiled.project import CompiledProject
-from veergust.core.play.contact.volumes import between_keys, shape_at
-from veergust.core.study.fit import SHARE, fitted
+from veergust.core.motion import Array, Skeleton
+from veergust.core.play import CompiledProject, between_keys, shape_at
+from veergust.core.study import SHARE, fitted
 from veergust.core.trouble import Trouble
 
 KEYED = ("offset", "to", "radius", "size")

@@ -11,13 +11,8 @@ from numpy.typing import NDArray
 from veergust.core.edit.names import free, typed
 from veergust.core.edit.spans import Edit
 from veergust.core.model import Action, Hurtbox, Project, Region, Rig, Shield
-from veergust.core.motion import quat
-from veergust.core.motion.feet import feet_of, over_body
-from veergust.core.motion.figure import Assets
-from veergust.core.motion.naming import Part, chain_above, parts_of
-from veergust.core.motion.quat import Array
-from veergust.core.motion.skeleton import Skeleton
-from veergust.core.study.fit import TightCapsule, capsule_about
+from veergust.core.motion import Array, Assets, Part, Skeleton, chain_above, feet_of, over_body, parts_of, quat
+from veergust.core.study import TightCapsule, capsule_about
 from veergust.core.trouble import Trouble
 
 SHORT = 0.05

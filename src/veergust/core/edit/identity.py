@@ -7,7 +7,7 @@ from typing import TypeVar
 from msgspec.structs import replace
 
 from veergust.core.edit.names import free
-from veergust.core.kinds.identity import Lasting, identity
+from veergust.core.kinds import Lasting, identity
 from veergust.core.model import Action, Project
 
 Kind = TypeVar("Kind", bound=Lasting)

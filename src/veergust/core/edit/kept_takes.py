@@ -11,9 +11,7 @@ from veergust.core.edit.names import free, typed
 from veergust.core.edit.spans import Edit
 from veergust.core.edit.stages import stage_named
 from veergust.core.model import KeptTake, Project
-from veergust.core.play.state import Input
-from veergust.core.play.take.came import came_of
-from veergust.core.play.take.record import Record
+from veergust.core.play import Input, Record, came_of
 from veergust.core.trouble import named
 
 

@@ -10,7 +10,7 @@ from veergust.core.edit.alternates import throughout
 from veergust.core.edit.names import free, typed
 from veergust.core.edit.spans import Edit
 from veergust.core.model import Action, Layer, Project, Rule, Speaks
-from veergust.core.play.compiled.chart import Chart
+from veergust.core.play import Chart
 from veergust.core.trouble import Trouble, named
 
 MOST_LAYERS = 100

@@ -20,7 +20,7 @@ from veergust.core.model import (
     State,
     Transition,
 )
-from veergust.core.play.compiled.chart import Chart, items_of
+from veergust.core.play import Chart, items_of
 from veergust.core.trouble import Trouble, Unknown, named
 
 Names = Callable[[str], str]
@@ -46,7 +46,7 @@ def _free(locomotion: Locomotion, name: str, old: str = "") -> str:
     return name
 
 
-def free_name(locomotion: Locomotion, wish: str) -> str:
+def free_state_name(locomotion: Locomotion, wish: str) -> str:
     """``wish``, or with a number behind it where a state or group has it already."""
     taken = {i.name for i in items_of(locomotion)}
     name, n = wish, 2

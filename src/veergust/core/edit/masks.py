@@ -8,11 +8,8 @@ from msgspec.structs import replace
 from veergust.core.edit.names import free, typed
 from veergust.core.edit.spans import Edit
 from veergust.core.model import Mask, Project
-from veergust.core.motion.blend import mask_weights
-from veergust.core.motion.naming import nearest
-from veergust.core.motion.quat import Array
-from veergust.core.motion.skeleton import Skeleton
-from veergust.core.study.layers import lost_joints
+from veergust.core.motion import Array, Skeleton, mask_weights, nearest
+from veergust.core.study import lost_joints
 from veergust.core.trouble import Trouble, named
 
 FURTHEST = 4

@@ -25,14 +25,19 @@ from veergust.core.model import (
     Stage,
     State,
 )
-from veergust.core.motion.feet import hips_of, over_body
-from veergust.core.motion.figure import Assets
-from veergust.core.motion.naming import parts_of
-from veergust.core.motion.poses import key_of
-from veergust.core.motion.prepared import about_body
-from veergust.core.motion.quat import Array
-from veergust.core.motion.skeleton import Pose, Skeleton, forward
-from veergust.core.motion.track import Roots
+from veergust.core.motion import (
+    Array,
+    Assets,
+    Pose,
+    Roots,
+    Skeleton,
+    about_body,
+    forward,
+    hips_of,
+    key_of,
+    over_body,
+    parts_of,
+)
 
 COMMANDS = (
     Command(name="dodge", keys=("D", "pad east")),

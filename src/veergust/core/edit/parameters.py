@@ -10,10 +10,9 @@ from msgspec.structs import replace
 from veergust.core.edit.alternates import throughout
 from veergust.core.edit.locomotion import with_locomotion
 from veergust.core.edit.spans import Edit
-from veergust.core.kinds.measures import MEASURES
-from veergust.core.kinds.spans import SPANS
+from veergust.core.kinds import MEASURES, SPANS
 from veergust.core.model import Action, Condition, Event, Outcome, Parameter, Project, Setting
-from veergust.core.study.parameters import uses_of
+from veergust.core.study import uses_of
 from veergust.core.trouble import Trouble, named
 
 T = TypeVar("T")

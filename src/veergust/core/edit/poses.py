@@ -10,10 +10,7 @@ from msgspec.structs import replace
 from veergust.core.edit.clips import add_clip, clip_of, free_clip_name, with_clip
 from veergust.core.edit.spans import Edit
 from veergust.core.model import Clip, PoseKey, Project
-from veergust.core.motion.figure import Assets
-from veergust.core.motion.poses import key_of
-from veergust.core.motion.prepared import clip_pose, motion_of, source_pose
-from veergust.core.motion.skeleton import Pose, mirror
+from veergust.core.motion import Assets, Pose, clip_pose, key_of, mirror, motion_of, source_pose
 from veergust.core.trouble import Trouble, named
 
 SAME = 1e-4

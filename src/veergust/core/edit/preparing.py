@@ -10,9 +10,9 @@ from veergust.core.edit.alternates import throughout
 from veergust.core.edit.clips import set_clip
 from veergust.core.edit.cuts import lay, repinned, said_to_give
 from veergust.core.edit.spans import Edit
-from veergust.core.kinds.spans import SPANS
+from veergust.core.kinds import SPANS
 from veergust.core.model import Action, Event, Project, Section
-from veergust.core.motion.figure import Assets
+from veergust.core.motion import Assets
 
 RETIMES = {"start", "end", "rate", "reverse"}
 """What of a clip moves poses along the cuts that play it."""

@@ -11,9 +11,9 @@ from msgspec.structs import replace
 from veergust.core.edit.actions import new_action
 from veergust.core.edit.spans import Edit
 from veergust.core.model import Project, Reaction
-from veergust.core.motion.figure import Assets
-from veergust.core.play.contact.answers import EIGHTHS
-from veergust.core.study.reactions import HitKind, answer_to
+from veergust.core.motion import Assets
+from veergust.core.play import EIGHTHS
+from veergust.core.study import HitKind, answer_to
 from veergust.core.trouble import Trouble
 
 NEAR = 1.0

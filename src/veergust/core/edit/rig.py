@@ -7,7 +7,7 @@ from typing import Any
 from msgspec.structs import replace
 
 from veergust.core.edit.spans import Edit
-from veergust.core.kinds.spans import SPANS
+from veergust.core.kinds import SPANS
 from veergust.core.model import Mount, Project, Prop, Rig, Weapon
 from veergust.core.trouble import Trouble
 

@@ -10,11 +10,9 @@ from msgspec.structs import replace
 from veergust.core.edit.alternates import throughout
 from veergust.core.edit.cuts import halves, lay, length, with_action
 from veergust.core.edit.spans import Edit, action_of, with_keys_moved
-from veergust.core.kinds.identity import kept_identity
-from veergust.core.kinds.spans import SPANS
+from veergust.core.kinds import SPANS, kept_identity
 from veergust.core.model import Action, Cut, Event, Pin, Pool, Project, Section, Strike
-from veergust.core.motion.figure import Assets
-from veergust.core.motion.prepared import ends
+from veergust.core.motion import Assets, ends
 from veergust.core.trouble import Trouble, Unknown, named
 
 

@@ -8,8 +8,7 @@ from typing import Any
 import msgspec
 import numpy as np
 
-from veergust.core.kinds.spans import SPANS, title
-from veergust.core.kinds.spans.kind import NewSpan
+from veergust.core.kinds import SPANS, NewSpan, title
 from veergust.core.model import (
     Action,
     Event,
@@ -17,7 +16,7 @@ from veergust.core.model import (
     Project,
     Section,
 )
-from veergust.core.play.compiled.action import CompiledAction
+from veergust.core.play import CompiledAction
 from veergust.core.trouble import Trouble, named
 
 replace = msgspec.structs.replace

@@ -12,7 +12,7 @@ from veergust.core.edit.clipboard import like
 from veergust.core.edit.names import free
 from veergust.core.edit.spans import Edit
 from veergust.core.model import Action, Exit, Pool, PoolItem, Project
-from veergust.core.play.compiled.project import CompiledProject
+from veergust.core.play import CompiledProject
 from veergust.core.trouble import Trouble
 from veergust.core.wording import listed
 

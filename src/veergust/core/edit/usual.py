@@ -18,14 +18,14 @@ from veergust.core.model import (
     Group,
     Jump,
     Locomotion,
+    Op,
     Project,
     State,
+    Test,
     Transition,
 )
-from veergust.core.model.base import Op, Test
-from veergust.core.play.compiled.project import CompiledProject
-from veergust.core.study.clip_reading import reading_of
-from veergust.core.study.preparing import best_loop
+from veergust.core.play import CompiledProject
+from veergust.core.study import best_loop, reading_of
 from veergust.core.trouble import Trouble
 
 FLOOR, GUARD, AIR = "on the floor", "on guard", "in the air"

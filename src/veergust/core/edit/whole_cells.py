@@ -7,9 +7,7 @@ from itertools import groupby
 import numpy as np
 
 from veergust.core.model import Clip, Cut
-from veergust.core.motion.figure import Assets
-from veergust.core.motion.prepared import motion_of, times
-from veergust.core.motion.sampling import evaluate
+from veergust.core.motion import Assets, evaluate, motion_of, times
 
 
 def borders(assets: Assets, clip: Clip | None) -> list[float]:

@@ -9,13 +9,10 @@ import numpy as np
 
 from veergust.core.export.axes import Axes
 from veergust.core.export.plain import FINE, full, number, numbers
-from veergust.core.kinds.identity import identity
+from veergust.core.kinds import identity
 from veergust.core.model import Hitbox, Strike
-from veergust.core.motion.drawn import seen_on
-from veergust.core.play.compiled.action import CompiledAction
-from veergust.core.play.compiled.project import CompiledProject
-from veergust.core.play.compiled.section import CompiledSection
-from veergust.core.play.contact.volumes import leaps, shape_at
+from veergust.core.motion import seen_on
+from veergust.core.play import CompiledAction, CompiledProject, CompiledSection, leaps, shape_at
 
 Json = dict[str, Any]
 

@@ -9,7 +9,7 @@ from typing import Literal
 import numpy as np
 from numpy.typing import ArrayLike
 
-from veergust.core.motion.quat import Array
+from veergust.core.motion import Array
 
 Up = Literal["y", "z"]
 Hand = Literal["right", "left"]

@@ -8,13 +8,10 @@ import numpy as np
 
 from veergust.core.export.axes import Axes
 from veergust.core.export.poses import animation, skeleton_in
-from veergust.core.files.gltf_write import write_glb
+from veergust.core.files import write_glb
 from veergust.core.model import Clip
-from veergust.core.motion import quat
-from veergust.core.motion.figure import Mesh
-from veergust.core.motion.prepared import carried, ends, seconds, times
-from veergust.core.motion.skeleton import Pose
-from veergust.core.play.compiled.project import CompiledProject
+from veergust.core.motion import Mesh, Pose, carried, ends, quat, seconds, times
+from veergust.core.play import CompiledProject
 
 
 def ticks_of(build: CompiledProject, clip: Clip) -> int:

@@ -16,13 +16,11 @@ from veergust.core.export.figure import figure_out
 from veergust.core.export.plain import full, number, numbers
 from veergust.core.export.poses import action_file, ground_file, ground_of
 from veergust.core.export.sheets import sheets_out
-from veergust.core.files.as_files import slug
-from veergust.core.files.scxml_write import to_scxml
-from veergust.core.kinds.identity import identity
+from veergust.core.files import slug, to_scxml
+from veergust.core.kinds import identity
 from veergust.core.model import Action, Clip, Command, Reaction, Settings, Stage
-from veergust.core.play.compiled.blending import CompiledBlend
-from veergust.core.play.compiled.project import CompiledProject
-from veergust.core.scene.dress import figure_mesh
+from veergust.core.play import CompiledBlend, CompiledProject
+from veergust.core.scene import figure_mesh
 from veergust.core.trouble import Unknown
 
 T = TypeVar("T")

@@ -9,9 +9,8 @@ from veergust.core.export.axes import Axes
 from veergust.core.export.plain import full, number, numbers
 from veergust.core.export.poses import skeleton_in
 from veergust.core.model import Hurtbox
-from veergust.core.motion.feet import feet_of
-from veergust.core.play.compiled.hurting import place_of
-from veergust.core.play.compiled.project import CompiledProject
+from veergust.core.motion import feet_of
+from veergust.core.play import CompiledProject, place_of
 
 
 def figure_out(build: CompiledProject, axes: Axes) -> Json:

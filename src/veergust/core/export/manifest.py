@@ -11,9 +11,8 @@ import numpy as np
 from veergust.core.export.axes import Axes, Hand, Unit, Up
 from veergust.core.export.documents import answers
 from veergust.core.export.plain import numbers
-from veergust.core.files.beneath import reference
-from veergust.core.files.plan import digest
-from veergust.core.kinds.identity import identity
+from veergust.core.files import digest, reference
+from veergust.core.kinds import identity
 from veergust.core.model import Project
 from veergust.core.trouble import Trouble
 

@@ -9,8 +9,7 @@ from typing import Any
 import msgspec
 import numpy as np
 
-from veergust.core.kinds.conditions import CONDITIONS
-from veergust.core.kinds.measures import MEASURES
+from veergust.core.kinds import CONDITIONS, MEASURES
 from veergust.core.model import Condition, FeetToFloor, Fighter, Jump, Locomotion, Reaction, State, Thrown
 
 OURS = frozenset({"start_pin", "end_pin", "pin", "kept", "version", "identity", "mark"})

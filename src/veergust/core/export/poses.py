@@ -8,13 +8,9 @@ import numpy as np
 
 from veergust.core.export.axes import Axes
 from veergust.core.export.plain import number
-from veergust.core.files.gltf_write import write_glb
-from veergust.core.motion.gait import Beat
-from veergust.core.motion.quat import Array
-from veergust.core.motion.sampling import Motion, Track
-from veergust.core.motion.skeleton import Pose, Skeleton
-from veergust.core.play.compiled.action import CompiledAction
-from veergust.core.play.compiled.locomotion_clip import LocomotionClip
+from veergust.core.files import write_glb
+from veergust.core.motion import Array, Beat, Motion, Pose, Skeleton, Track
+from veergust.core.play import CompiledAction, LocomotionClip
 
 Json = dict[str, Any]
 AS_REST = 1e-7

@@ -9,13 +9,10 @@ import numpy as np
 from PIL import Image
 
 from veergust.core.export.actions import Json
-from veergust.core.files.as_files import slug
+from veergust.core.files import slug
 from veergust.core.model import Clip
-from veergust.core.motion.drawn import ROOT, DrawnSheet, seen_on
-from veergust.core.motion.prepared import source_pose
-from veergust.core.motion.quat import Array
-from veergust.core.motion.skeleton import PICTURE, forward
-from veergust.core.play.compiled.project import CompiledProject
+from veergust.core.motion import PICTURE, ROOT, Array, DrawnSheet, forward, seen_on, source_pose
+from veergust.core.play import CompiledProject
 
 GUTTER = 2
 """So many empty pixels are between two cells."""

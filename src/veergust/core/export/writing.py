@@ -14,9 +14,8 @@ from veergust.core.export.axes import Axes
 from veergust.core.export.documents import Made, documents, to_json
 from veergust.core.export.manifest import MANIFEST, Manifest, is_exported, make_manifest, read_manifest
 from veergust.core.export.schemas import schemas
-from veergust.core.files.beneath import Beneath, Missing
-from veergust.core.files.plan import digest, digest_of, finish, stage
-from veergust.core.play.compiled.project import CompiledProject
+from veergust.core.files import Beneath, Missing, digest, digest_of, finish, stage
+from veergust.core.play import CompiledProject
 from veergust.core.trouble import Trouble
 
 

@@ -8,8 +8,7 @@ from veergust.core.files.assets import bound_to, figure_of, sheets_of
 from veergust.core.files.beneath import Missing, reference
 from veergust.core.files.guests import guests_of
 from veergust.core.model import Project
-from veergust.core.motion.figure import EMPTY, Assets
-from veergust.core.motion.sampling import Motion
+from veergust.core.motion import EMPTY, Assets, Motion
 
 
 class MotionsAsNeeded(dict[tuple[str, str], Motion]):

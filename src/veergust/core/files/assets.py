@@ -18,10 +18,7 @@ from veergust.core.files.guests import guests_of
 from veergust.core.files.motion_file import MotionFile, fingerprint
 from veergust.core.files.reading import Bound, Progress, bind, is_same, no_progress, read_motion, reader_of
 from veergust.core.model import Project, Rig, SourceRig
-from veergust.core.motion.drawn import DrawnSheet, united
-from veergust.core.motion.figure import EMPTY, Assets, Mesh
-from veergust.core.motion.sampling import Motion
-from veergust.core.motion.skeleton import Skeleton
+from veergust.core.motion import EMPTY, Assets, DrawnSheet, Mesh, Motion, Skeleton, united
 from veergust.core.trouble import Trouble
 
 

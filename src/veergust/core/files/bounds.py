@@ -6,11 +6,10 @@ from __future__ import annotations
 
 from collections.abc import Callable, Iterable, Iterator, Sequence
 
-from veergust.core.edit.layers import MOST_LAYERS
-from veergust.core.kinds.spans import SPANS
-from veergust.core.model import ANYWHERE, Action, Cut, Locomotion, Project, Stage
-from veergust.core.model.base import MOST_TICKS
-from veergust.core.play.compiled.chart import items_of
+from veergust.core.edit import MOST_LAYERS
+from veergust.core.kinds import SPANS
+from veergust.core.model import ANYWHERE, MOST_TICKS, Action, Cut, Locomotion, Project, Stage
+from veergust.core.play import items_of
 from veergust.core.trouble import Trouble
 
 MOST_SECTIONS = 500

@@ -16,10 +16,7 @@ import numpy as np
 
 from veergust.core.files.fetch import fetch
 from veergust.core.files.motion_file import AGAIN, LARGEST, LONGEST_MOTION, MOST_JOINTS, MotionFile, Reader
-from veergust.core.motion import quat
-from veergust.core.motion.quat import Array
-from veergust.core.motion.sampling import Motion, Track
-from veergust.core.motion.skeleton import Skeleton
+from veergust.core.motion import Array, Motion, Skeleton, Track, quat
 from veergust.core.trouble import Trouble
 
 AXES = {"X": 0, "Y": 1, "Z": 2}

@@ -22,8 +22,7 @@ import platformdirs
 from msgspec.structs import astuple
 
 from veergust.core.model import Rig, SourceRig
-from veergust.core.motion.sampling import Interpolation, Motion, Track
-from veergust.core.motion.skeleton import Pose, Skeleton
+from veergust.core.motion import Interpolation, Motion, Pose, Skeleton, Track
 
 VERSION = 2
 """Of the way motions are carried over; raised with every change of what comes out."""

@@ -15,10 +15,7 @@ from numpy.typing import NDArray
 
 from veergust.core.files.fetch import fetch
 from veergust.core.files.motion_file import LARGEST, LONGEST_MOTION, MOST_JOINTS, MotionFile, Reader
-from veergust.core.motion import quat
-from veergust.core.motion.quat import Array
-from veergust.core.motion.sampling import Motion, Track
-from veergust.core.motion.skeleton import Skeleton
+from veergust.core.motion import Array, Motion, Skeleton, Track, quat
 from veergust.core.trouble import Trouble
 
 AXES = (".x", ".y", ".z")

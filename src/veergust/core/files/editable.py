@@ -8,17 +8,14 @@ from pathlib import Path
 import numpy as np
 from msgspec.structs import replace
 
-from veergust.core.edit.clips import add_clip, free_clip_name
-from veergust.core.edit.spans import Edit
+from veergust.core.edit import Edit, add_clip, free_clip_name
 from veergust.core.files.as_files import slug
 from veergust.core.files.beneath import Beneath
 from veergust.core.files.gltf_write import write_glb
 from veergust.core.files.lock import Lock
 from veergust.core.files.saving import add_files
 from veergust.core.model import Clip, Project
-from veergust.core.motion.figure import Assets
-from veergust.core.motion.prepared import ROUGH_FPS, motion_of, source_pose
-from veergust.core.motion.sampling import Motion, Track
+from veergust.core.motion import ROUGH_FPS, Assets, Motion, Track, motion_of, source_pose
 from veergust.core.trouble import Trouble
 
 

@@ -8,11 +8,7 @@ import numpy as np
 
 from veergust.core.files.motion_file import MotionFile
 from veergust.core.model import Rig, Vec3
-from veergust.core.motion import quat
-from veergust.core.motion.feet import above_feet, hips_of
-from veergust.core.motion.naming import parts_of
-from veergust.core.motion.sampling import Motion, Track
-from veergust.core.motion.skeleton import Skeleton
+from veergust.core.motion import Motion, Skeleton, Track, above_feet, hips_of, parts_of, quat
 
 UNITS = {1.0: "metres", 0.01: "centimetres", 0.0254: "inches", 0.001: "millimetres", 0.3048: "feet"}
 TALL = 1.75

@@ -11,10 +11,7 @@ from numpy.typing import NDArray
 
 from veergust.core.files.gltf_data import GltfDocument, open_gltf
 from veergust.core.files.gltf_schema import Node, Primitive, Skin
-from veergust.core.motion import quat
-from veergust.core.motion.figure import Mesh
-from veergust.core.motion.quat import Array
-from veergust.core.motion.skeleton import Skeleton
+from veergust.core.motion import Array, Mesh, Skeleton, quat
 
 
 def read_skin(

@@ -12,10 +12,7 @@ from veergust.core.files.gltf_data import GltfDocument, files_beside, open_gltf,
 from veergust.core.files.gltf_mesh import read_skin
 from veergust.core.files.gltf_schema import Animation, Channel, Node, Sampler
 from veergust.core.files.motion_file import LONGEST_MOTION, MOST_JOINTS, MotionFile, Reader
-from veergust.core.motion import quat
-from veergust.core.motion.quat import Array
-from veergust.core.motion.sampling import Motion, Track
-from veergust.core.motion.skeleton import Skeleton
+from veergust.core.motion import Array, Motion, Skeleton, Track, quat
 
 FEWEST, SHOWN = 20.0, 60.0
 """A motion with fewer keys a second than the first was keyed by hand, and is shown at the second."""

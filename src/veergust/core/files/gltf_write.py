@@ -13,9 +13,7 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from veergust.core.motion.figure import Mesh
-from veergust.core.motion.sampling import Motion
-from veergust.core.motion.skeleton import Skeleton
+from veergust.core.motion import Mesh, Motion, Skeleton
 
 COMPONENTS = {"uint8": 5121, "uint16": 5123, "uint32": 5125, "float32": 5126}
 VERTICES, FACES = 34962, 34963

@@ -8,7 +8,7 @@ from pathlib import Path
 from veergust.core.files.beneath import Missing
 from veergust.core.files.folder import open_project
 from veergust.core.model import Fighter, Project
-from veergust.core.motion.figure import Assets
+from veergust.core.motion import Assets
 from veergust.core.trouble import Trouble
 
 ENDING = ".veergust"

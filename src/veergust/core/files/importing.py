@@ -9,9 +9,7 @@ from pathlib import Path
 
 from msgspec.structs import replace
 
-from veergust.core.edit.outfit import before_stand, outfit
-from veergust.core.edit.rig import add_prop
-from veergust.core.edit.spans import Edit
+from veergust.core.edit import Edit, add_prop, before_stand, outfit
 from veergust.core.files import assets
 from veergust.core.files.as_files import check_change, slug
 from veergust.core.files.assets import keep_bound
@@ -29,11 +27,7 @@ from veergust.core.files.reading import Progress, bind, is_same, no_progress, re
 from veergust.core.files.saving import Digests, add_files, save_project
 from veergust.core.files.wav_read import read_wav
 from veergust.core.model import Clip, Project, Rig, SourceRig
-from veergust.core.motion.drawn import united
-from veergust.core.motion.figure import Assets
-from veergust.core.motion.mapping import propose
-from veergust.core.motion.naming import parts_of
-from veergust.core.motion.skeleton import Skeleton
+from veergust.core.motion import Assets, Skeleton, parts_of, propose, united
 from veergust.core.trouble import Trouble
 
 

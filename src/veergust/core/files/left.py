@@ -15,7 +15,7 @@ from pathlib import Path
 
 import msgspec
 
-from veergust.core.changes.replay import Replayed, replay
+from veergust.core.changes import Replayed, replay
 from veergust.core.files.as_files import FOLDERS, Read, project_files, project_from_files
 from veergust.core.files.beneath import read_regular
 from veergust.core.files.folder import LONGEST_TEXT, project_of

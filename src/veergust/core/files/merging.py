@@ -8,10 +8,8 @@ from typing import Any
 import msgspec
 from msgspec.structs import replace
 
-from veergust.core.changes.merge import Difference, merge
-from veergust.core.changes.threeway import ThreeWay
-from veergust.core.edit.identity import settled
-from veergust.core.edit.names import free
+from veergust.core.changes import Difference, ThreeWay, merge
+from veergust.core.edit import free, settled
 from veergust.core.files.as_files import FOLDERS
 from veergust.core.files.atomic import whole_file
 from veergust.core.files.fetch import fetch

@@ -4,8 +4,7 @@ from __future__ import annotations
 
 from veergust.core.files.as_files import action_path
 from veergust.core.model import Action, Clip, Project
-from veergust.core.motion.figure import Assets
-from veergust.core.motion.prepared import motion_of
+from veergust.core.motion import Assets, motion_of
 from veergust.core.trouble import Trouble
 
 

@@ -10,10 +10,7 @@ from pathlib import Path
 import numpy as np
 
 from veergust.core.files.drawings.document import Flipbook
-from veergust.core.motion.drawn import DrawnSheet
-from veergust.core.motion.figure import Mesh
-from veergust.core.motion.sampling import Motion
-from veergust.core.motion.skeleton import Skeleton
+from veergust.core.motion import DrawnSheet, Mesh, Motion, Skeleton
 
 MOST_JOINTS = 4096
 LARGEST = 1e7

@@ -15,12 +15,7 @@ from veergust.core.files.drawings.document import PICTURES
 from veergust.core.files.fitting import fitted
 from veergust.core.files.motion_file import MotionFile, Reader, fingerprint
 from veergust.core.model import Rig, SourceRig
-from veergust.core.motion import quat
-from veergust.core.motion.drawn import on_sheet
-from veergust.core.motion.mapping import propose, shares_nothing
-from veergust.core.motion.sampling import Motion, Track
-from veergust.core.motion.skeleton import Skeleton
-from veergust.core.motion.transfer import transfer
+from veergust.core.motion import Motion, Skeleton, Track, on_sheet, propose, quat, shares_nothing, transfer
 from veergust.core.trouble import Trouble
 
 FORMATS = (gltf_read, bvh_read, csv_read, read)

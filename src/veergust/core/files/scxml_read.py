@@ -16,7 +16,7 @@ from defusedxml.ElementTree import ParseError, fromstring
 from msgspec.structs import replace
 
 from veergust.core.files.scxml_write import OURS, SCXML, TICK
-from veergust.core.kinds.conditions import CONDITIONS
+from veergust.core.kinds import CONDITIONS
 from veergust.core.model import ANYWHERE, Choice, Condition, Group, Locomotion, Parameter, State, Transition
 from veergust.core.trouble import Trouble
 

@@ -10,9 +10,9 @@ from __future__ import annotations
 import re
 import xml.etree.ElementTree as ET
 
-from veergust.core.kinds.conditions import CONDITIONS, sentence
+from veergust.core.kinds import CONDITIONS, sentence
 from veergust.core.model import ANYWHERE, Condition, Group, Locomotion, Transition
-from veergust.core.play.compiled.chart import Chart
+from veergust.core.play import Chart
 
 SCXML = "http://www.w3.org/2005/07/scxml"
 OURS = "urn:veergust:locomotion:1"

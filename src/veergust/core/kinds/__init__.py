@@ -7,3 +7,7 @@ and its tests.
 
 Play and study hand themselves in when they ask; nothing here imports them but to name their types.
 """
+
+import lazy_loader
+
+__getattr__, __dir__, __all__ = lazy_loader.attach_stub(__name__, __file__)

@@ -37,7 +37,7 @@ DRIVES: dict[str, DriveKind] = {
 """By the name that files have for them, in the order the window offers them."""
 
 
-def kind_of(drive: Drive) -> DriveKind:
+def drive_kind(drive: Drive) -> DriveKind:
     """What kind a drive is of."""
     return DRIVES[drive.kind]
 

@@ -11,13 +11,10 @@ from typing import Any
 import msgspec
 import numpy as np
 
-from veergust.core.export.axes import Axes
-from veergust.core.export.documents import MadeBefore, documents, to_json
-from veergust.core.export.manifest import MANIFEST, make_manifest
-from veergust.core.files.plan import digest
-from veergust.core.play.compiled.project import CompiledProject
-from veergust.core.study.findings import findings
-from veergust.core.study.store import Store
+from veergust.core.export import MANIFEST, Axes, MadeBefore, documents, make_manifest, to_json
+from veergust.core.files import digest
+from veergust.core.play import CompiledProject
+from veergust.core.study import Store, findings
 
 MIDDLE = 0xC0
 """These bits of a byte tell whether a character of UTF-8 goes on with it: then they are 0x80."""

@@ -19,8 +19,8 @@ from websockets.exceptions import ConnectionClosed, InvalidHandshake
 from websockets.sync.client import ClientConnection, connect
 
 from veergust.core.live.handed import Handing, faulty, update_of, version_now
-from veergust.core.play.compiled.project import CompiledProject
-from veergust.core.study.store import Store
+from veergust.core.play import CompiledProject
+from veergust.core.study import Store
 
 PROTOCOL = 1
 LARGEST = 16 << 20

@@ -9,7 +9,7 @@ from typing import Any
 import msgspec
 
 from veergust.core.model import DrillStep
-from veergust.core.play.take.record import Record
+from veergust.core.play import Record
 from veergust.core.trouble import Trouble
 
 MOST = 36_000

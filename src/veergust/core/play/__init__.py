@@ -6,3 +6,7 @@ it is swept over), ``pose``, ``contact`` (what touches, and what a hit does); ``
 between two ticks is its ``state``, which holds immutable parts only, so that keeping a tick is a shallow copy. Nothing
 reads a clock or a global random source.
 """
+
+import lazy_loader
+
+__getattr__, __dir__, __all__ = lazy_loader.attach_stub(__name__, __file__)

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import NamedTuple
 
-from veergust.core.kinds.measures import Vector
+from veergust.core.kinds import Vector
 from veergust.core.model import Strike
 
 

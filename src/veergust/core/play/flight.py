@@ -8,9 +8,9 @@ from math import atan2, cos, degrees, hypot, inf, radians, sin
 import numpy as np
 from msgspec.structs import replace
 
-from veergust.core.kinds.measures import Vector
+from veergust.core.kinds import Vector
 from veergust.core.model import Thrown
-from veergust.core.motion.quat import Array
+from veergust.core.motion import Array
 from veergust.core.play.body.floors import height_under
 from veergust.core.play.compiled.project import CompiledProject
 from veergust.core.play.contact.contact import Contact

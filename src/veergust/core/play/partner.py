@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable, Iterator, Sequence
 from math import cos, hypot, radians, sin
 
-from veergust.core.kinds.conditions.kind import chance
+from veergust.core.kinds import chance
 from veergust.core.play.compiled.project import CompiledProject
 from veergust.core.play.scripted import schedule
 from veergust.core.play.state import FighterState, Input

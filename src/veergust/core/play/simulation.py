@@ -8,9 +8,9 @@ from math import atan2, degrees, hypot, inf
 
 import numpy as np
 
-from veergust.core.kinds.measures import Vector
+from veergust.core.kinds import Vector
 from veergust.core.model import Command, Fighter
-from veergust.core.motion.quat import Array
+from veergust.core.motion import Array
 from veergust.core.play import partner
 from veergust.core.play.body.move import move, part_bodies, settle, top_speed
 from veergust.core.play.body.platforms import has_platforms, platforms_on

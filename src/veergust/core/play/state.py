@@ -11,11 +11,10 @@ from typing import Any, Literal, NamedTuple
 import msgspec
 import numpy as np
 
-from veergust.core.kinds.measures import Vector
+from veergust.core.kinds import Vector
 from veergust.core.model import Ending
 from veergust.core.model import Fighter as FighterSetup
-from veergust.core.motion.quat import Array
-from veergust.core.motion.skeleton import Pose
+from veergust.core.motion import Array, Pose
 from veergust.core.play.aftermath import Shove, SoFar, Swinging
 from veergust.core.play.compiled.action import CompiledAction
 from veergust.core.play.compiled.section import CompiledSection

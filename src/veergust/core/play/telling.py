@@ -6,8 +6,7 @@ from __future__ import annotations
 import numpy as np
 
 from veergust.core.model import Event, Hitbox, Outcome, Strike
-from veergust.core.motion import quat
-from veergust.core.motion.quat import Array
+from veergust.core.motion import Array, quat
 from veergust.core.play.aftermath import Swinging
 from veergust.core.play.compiled.project import CompiledProject
 from veergust.core.play.contact.applying import do

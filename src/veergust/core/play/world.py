@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 from typing import NamedTuple
 
-from veergust.core.kinds.measures import Vector
+from veergust.core.kinds import Vector
 from veergust.core.model import Post, Strike, Thrown
 from veergust.core.play.compiled.project import CompiledProject
 from veergust.core.play.contact.contact import Contact

@@ -8,14 +8,12 @@ from functools import partial
 from math import ceil
 
 from veergust.core.model import Drill, DrillStep, KeptTake
-from veergust.core.play.compiled.project import CompiledProject
-from veergust.core.play.take.drills import take_of
+from veergust.core.play import CompiledProject, take_of
 from veergust.core.rehearse.ends import Decides
 from veergust.core.rehearse.line import Quality
 from veergust.core.rehearse.rehearsal import rehearse
 from veergust.core.rehearse.telling import counts_of
-from veergust.core.study.facts import facts
-from veergust.core.study.many import shared_out
+from veergust.core.study import facts, shared_out
 from veergust.core.trouble import Trouble, named
 
 BEGINS = 10

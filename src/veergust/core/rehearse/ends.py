@@ -7,12 +7,7 @@ from dataclasses import dataclass
 from typing import Literal, NamedTuple
 
 from veergust.core.model import Fighter
-from veergust.core.play.compiled.project import CompiledProject
-from veergust.core.play.contact.contact import Contact
-from veergust.core.play.contact.contacts import Contacts
-from veergust.core.play.simulation import Simulation
-from veergust.core.play.state import Input
-from veergust.core.play.take.record import Record
+from veergust.core.play import CompiledProject, Contact, Contacts, Input, Record, Simulation
 
 Decides = Literal["server", "attacker", "victim"]
 Key = tuple[str, int, tuple[int, int], str]

@@ -6,8 +6,7 @@ from collections import Counter
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 
-from veergust.core.play.fired import Fired
-from veergust.core.play.take.record import Record
+from veergust.core.play import Fired, Record
 from veergust.core.rehearse.ends import PlayingEnd
 
 SPANS = ("begin", "end")

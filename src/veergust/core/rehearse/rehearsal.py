@@ -10,13 +10,7 @@ from random import Random
 from msgspec.structs import replace
 
 from veergust.core.model import Drill, Fighter
-from veergust.core.play import partner
-from veergust.core.play.compiled.project import CompiledProject
-from veergust.core.play.compiled.standing_on import standing_on
-from veergust.core.play.contact.contact import Contact
-from veergust.core.play.scripted import schedule
-from veergust.core.play.state import Input
-from veergust.core.play.take.record import Record
+from veergust.core.play import CompiledProject, Contact, Input, Record, partner, schedule, standing_on
 from veergust.core.rehearse.ends import Decides, DecidingEnd, Did, PlayingEnd, Relayed, Ruled
 from veergust.core.rehearse.line import Line, Quality
 from veergust.core.trouble import Trouble

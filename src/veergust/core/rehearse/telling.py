@@ -6,9 +6,7 @@ from collections.abc import Iterator
 from dataclasses import dataclass
 from typing import Any
 
-from veergust.core.play.contact.contact import Contact
-from veergust.core.play.state import FighterState
-from veergust.core.play.take.record import Record
+from veergust.core.play import Contact, FighterState, Record
 from veergust.core.rehearse.ends import Key, key_of
 from veergust.core.rehearse.hearing import Heard, heard
 from veergust.core.rehearse.rehearsal import Rehearsal

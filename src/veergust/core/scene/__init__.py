@@ -2,3 +2,7 @@
 
 ``view`` builds scenes from compiled actions and from records of play; ``camera`` says from where they are seen.
 """
+
+import lazy_loader
+
+__getattr__, __dir__, __all__ = lazy_loader.attach_stub(__name__, __file__)

@@ -7,7 +7,7 @@ from functools import cached_property
 
 import numpy as np
 
-from veergust.core.motion.quat import Array
+from veergust.core.motion import Array
 
 
 @dataclass(frozen=True)

@@ -9,14 +9,8 @@ from typing import Any, Literal
 import numpy as np
 
 from veergust.core.model import Clip
-from veergust.core.motion import quat
-from veergust.core.motion.figure import Mesh
-from veergust.core.motion.prepared import carried, ends, seconds, times
-from veergust.core.motion.quat import Array
-from veergust.core.motion.skeleton import forward
-from veergust.core.play.compiled.action import CompiledAction
-from veergust.core.play.compiled.project import CompiledProject
-from veergust.core.play.contact.volumes import box_frame, shape_at
+from veergust.core.motion import Array, Mesh, carried, ends, forward, quat, seconds, times
+from veergust.core.play import CompiledAction, CompiledProject, box_frame, shape_at
 from veergust.core.scene.camera import Camera
 from veergust.core.trouble import Trouble
 

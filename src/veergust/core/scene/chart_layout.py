@@ -10,9 +10,9 @@ from __future__ import annotations
 from collections.abc import Callable
 from dataclasses import dataclass, field
 
-from veergust.core.kinds.conditions import briefly
+from veergust.core.kinds import briefly
 from veergust.core.model import ANYWHERE, Transition
-from veergust.core.play.compiled.chart import Chart
+from veergust.core.play import Chart
 
 TAG = (104.0, 62.0)
 FOLD = (104.0, 30.0)

@@ -8,16 +8,12 @@ from dataclasses import dataclass
 import numpy as np
 
 from veergust.core.model import Capsule, Floor, Rig
-from veergust.core.motion import quat
-from veergust.core.motion.quat import Array
-from veergust.core.motion.skeleton import Pose, forward
-from veergust.core.play.compiled.grips import placed
-from veergust.core.play.compiled.hurting import hurt_shapes
-from veergust.core.play.contact.hurts import volumes_of
+from veergust.core.motion import Array, Pose, forward, quat
+from veergust.core.play import hurt_shapes, placed_mount, volumes_of
 from veergust.core.scene.shapes import volume_tubes
 from veergust.core.scene.things import Body, Label, Path, Scene, Tube
 from veergust.core.scene.view import FACING
-from veergust.core.study.clip_reading import Reading
+from veergust.core.study import Reading
 
 BARE = Rig()
 BESIDE = np.array([0.0, 0.0, -1.1])
@@ -99,7 +95,7 @@ def _hurtboxes(reading: Reading, joints: Array, shown: ClipShown) -> Iterator[Tu
     bones, mounts = reading.skeleton, {m.name: m for m in shown.rig.mounts}
 
     def mount(name: str) -> tuple[int, Array] | None:
-        return placed(mounts.get(name), name, bones, False)
+        return placed_mount(mounts.get(name), name, bones, False)
 
     for volume in volumes_of(hurt_shapes(shown.rig.hurtboxes, bones.index, mount), joints, joints):
         yield from volume_tubes(volume, "hurt", volume.name == shown.chosen)

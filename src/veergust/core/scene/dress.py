@@ -6,10 +6,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from veergust.core.model import Mount, Prop, Rig
-from veergust.core.motion import quat
-from veergust.core.motion.figure import Assets, Mesh
-from veergust.core.motion.quat import Array
-from veergust.core.motion.skeleton import Skeleton
+from veergust.core.motion import Array, Assets, Mesh, Skeleton, quat
 from veergust.core.scene.mannequin import mannequin
 
 

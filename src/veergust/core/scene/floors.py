@@ -5,7 +5,7 @@ from __future__ import annotations
 from math import isfinite
 
 from veergust.core.model import Floor
-from veergust.core.play.body.floors import height_under, rows_of
+from veergust.core.play import height_under, rows_of
 
 THICK = 0.22
 """So far (m) down the sides of a floor are drawn."""

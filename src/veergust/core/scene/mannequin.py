@@ -11,11 +11,7 @@ from collections.abc import Sequence
 import numpy as np
 from numpy.typing import NDArray
 
-from veergust.core.motion.feet import over_body
-from veergust.core.motion.figure import Mesh
-from veergust.core.motion.naming import Part, parts_of
-from veergust.core.motion.quat import Array
-from veergust.core.motion.skeleton import Skeleton
+from veergust.core.motion import Array, Mesh, Part, Skeleton, over_body, parts_of
 
 AROUND = 12
 UP = np.array([0.0, 1.0, 0.0])

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import numpy as np
 
-from veergust.core.play.contact.volumes import Volume
+from veergust.core.play import Volume
 from veergust.core.scene.things import Tube
 
 EDGE = 0.006

@@ -6,11 +6,8 @@ from collections.abc import Callable
 
 import numpy as np
 
-from veergust.core.motion.quat import Array
-from veergust.core.play.compiled.project import CompiledProject
-from veergust.core.play.pose.posing import body_matrix
-from veergust.core.play.pose.speaking import joint_shares
-from veergust.core.play.state import FighterState
+from veergust.core.motion import Array
+from veergust.core.play import CompiledProject, FighterState, body_matrix, joint_shares
 from veergust.core.scene.things import Body, Label, Scene
 from veergust.core.scene.view import OPEN_FLOOR
 

@@ -12,15 +12,18 @@ from math import degrees
 import numpy as np
 
 from veergust.core.model import Event, Floor, Hitbox, Thrown
-from veergust.core.motion import quat
-from veergust.core.motion.quat import Array
-from veergust.core.play.body.floors import rows_of
-from veergust.core.play.compiled.action import CompiledAction
-from veergust.core.play.compiled.project import CompiledProject
-from veergust.core.play.contact.volumes import box_frame
-from veergust.core.play.flight import aimed, launch, step
-from veergust.core.play.take.payload import read_numbers
-from veergust.core.play.world import Flying
+from veergust.core.motion import Array, quat
+from veergust.core.play import (
+    CompiledAction,
+    CompiledProject,
+    Flying,
+    aimed,
+    box_frame,
+    launch,
+    read_numbers,
+    rows_of,
+    step,
+)
 from veergust.core.scene.things import Label, Path, Tube
 
 BURST, WORD, TRAIL, FLIGHT = 9, 14, 10, 90

@@ -5,8 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass, field
 
 from veergust.core.model import Floor, Post
-from veergust.core.motion.figure import Mesh
-from veergust.core.motion.quat import Array
+from veergust.core.motion import Array, Mesh
 
 
 @dataclass(frozen=True, eq=False)

@@ -8,25 +8,24 @@ from dataclasses import dataclass
 import msgspec
 import numpy as np
 
-from veergust.core.kinds.spans import SPANS
+from veergust.core.kinds import SPANS
 from veergust.core.model import Floor, Post
-from veergust.core.motion import quat
-from veergust.core.motion.figure import Mesh
-from veergust.core.motion.prepared import clip_pose, ends, motion_of
-from veergust.core.motion.quat import Array
-from veergust.core.motion.skeleton import forward
-from veergust.core.play.body.platforms import has_platforms, moved
-from veergust.core.play.compiled.action import CompiledAction
-from veergust.core.play.compiled.mounts import mount_trajectory
-from veergust.core.play.compiled.project import CompiledProject
-from veergust.core.play.compiled.section import CompiledSection
-from veergust.core.play.contact.answers import posture_of
-from veergust.core.play.contact.hurts import volumes_of
-from veergust.core.play.contact.volumes import hit_volume
-from veergust.core.play.pose.posing import body_matrix
-from veergust.core.play.state import FighterState
-from veergust.core.play.take.record import Record
-from veergust.core.play.world import posts_left
+from veergust.core.motion import Array, Mesh, clip_pose, ends, forward, motion_of, quat
+from veergust.core.play import (
+    CompiledAction,
+    CompiledProject,
+    CompiledSection,
+    FighterState,
+    Record,
+    body_matrix,
+    has_platforms,
+    hit_volume,
+    mount_trajectory,
+    moved,
+    posts_left,
+    posture_of,
+    volumes_of,
+)
 from veergust.core.scene.dress import figure_mesh
 from veergust.core.scene.shapes import volume_tubes
 from veergust.core.scene.stand_ins import stand_ins

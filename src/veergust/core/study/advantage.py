@@ -5,11 +5,7 @@ from __future__ import annotations
 import numpy as np
 
 from veergust.core.model import Fighter, Strike
-from veergust.core.play.compiled.action import CompiledAction
-from veergust.core.play.compiled.project import CompiledProject
-from veergust.core.play.contact.contact import Contact
-from veergust.core.play.simulation import Simulation
-from veergust.core.play.state import Input
+from veergust.core.play import CompiledAction, CompiledProject, Contact, Input, Simulation
 from veergust.core.study.ahead import bound, free_in
 from veergust.core.study.playout import Playout, count_out
 

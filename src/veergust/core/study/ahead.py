@@ -2,12 +2,9 @@
 
 from __future__ import annotations
 
-from veergust.core.kinds.conditions import CONDITIONS
+from veergust.core.kinds import CONDITIONS
 from veergust.core.model import Condition
-from veergust.core.play.compiled.project import CompiledProject
-from veergust.core.play.rules.conditions import holds
-from veergust.core.play.simulation import Simulation
-from veergust.core.play.state import FighterState, Voice
+from veergust.core.play import CompiledProject, FighterState, Simulation, Voice, holds
 
 
 def binding(build: CompiledProject, fighter: FighterState) -> list[Voice]:

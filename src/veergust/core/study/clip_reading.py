@@ -9,16 +9,36 @@ import numpy as np
 from msgspec.structs import replace
 
 from veergust.core.model import Clean, Clip, RootUse
-from veergust.core.motion import quat
-from veergust.core.motion.feet import FootContact, contacts, feet_of, hips_of, toes_of
-from veergust.core.motion.figure import Assets
-from veergust.core.motion.filtering import lowpass, resting
-from veergust.core.motion.mapping import leg_length
-from veergust.core.motion.prepared import about_body, clip_pose, ends, motion_of, scale_of, track_of
-from veergust.core.motion.quat import Array, Indices
-from veergust.core.motion.skeleton import Pose, Skeleton, chain_to, forward
-from veergust.core.motion.track import BodyTrack, Roots, Trajectory, remove, way_between
-from veergust.core.play.compiled.project import CompiledProject
+from veergust.core.motion import (
+    Array,
+    Assets,
+    BodyTrack,
+    FootContact,
+    Indices,
+    Pose,
+    Roots,
+    Skeleton,
+    Trajectory,
+    about_body,
+    chain_to,
+    clip_pose,
+    contacts,
+    ends,
+    feet_of,
+    forward,
+    hips_of,
+    leg_length,
+    lowpass,
+    motion_of,
+    quat,
+    remove,
+    resting,
+    scale_of,
+    toes_of,
+    track_of,
+    way_between,
+)
+from veergust.core.play import CompiledProject
 
 CHUNK = 4096
 TREMBLE = 7.0

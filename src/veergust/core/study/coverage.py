@@ -7,13 +7,16 @@ from typing import Any
 
 import numpy as np
 
-from veergust.core.motion.feet import feet_of, hangs_on, hips_of
-from veergust.core.motion.quat import Array
-from veergust.core.play.compiled.action import CompiledAction
-from veergust.core.play.compiled.mounts import mount_trajectory
-from veergust.core.play.compiled.project import CompiledProject
-from veergust.core.play.compiled.section import CompiledSection, active
-from veergust.core.play.contact.volumes import Volume, hit_volume
+from veergust.core.motion import Array, feet_of, hangs_on, hips_of
+from veergust.core.play import (
+    CompiledAction,
+    CompiledProject,
+    CompiledSection,
+    Volume,
+    active,
+    hit_volume,
+    mount_trajectory,
+)
 from veergust.core.study.pops import Leap, row_steps
 from veergust.core.study.striking import Striking, striking
 

@@ -12,11 +12,8 @@ from typing import Any, NamedTuple
 
 import numpy as np
 
-from veergust.core.motion.drawn import DrawnSheet, seen_on
-from veergust.core.motion.quat import Array
-from veergust.core.motion.skeleton import forward
-from veergust.core.play.compiled.action import CompiledAction
-from veergust.core.play.compiled.project import CompiledProject
+from veergust.core.motion import Array, DrawnSheet, forward, seen_on
+from veergust.core.play import CompiledAction, CompiledProject
 
 JUMP = 0.12
 """Feet that are drawn farther (m) from where they were jump."""

@@ -5,9 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 
-from veergust.core.play.compiled.project import CompiledProject
-from veergust.core.play.contact.contact import Contact
-from veergust.core.play.take.record import Record
+from veergust.core.play import CompiledProject, Contact, Record
 from veergust.core.study.ahead import bound
 
 

@@ -5,13 +5,21 @@ from __future__ import annotations
 import numpy as np
 
 from veergust.core.model import Clip
-from veergust.core.motion import quat
-from veergust.core.motion.figure import Assets
-from veergust.core.motion.naming import parts_of
-from veergust.core.motion.prepared import clip_pose, ends, motion_of, track_of
-from veergust.core.motion.quat import Array
-from veergust.core.motion.skeleton import Pose, Skeleton, forward
-from veergust.core.motion.track import Roots, headings
+from veergust.core.motion import (
+    Array,
+    Assets,
+    Pose,
+    Roots,
+    Skeleton,
+    clip_pose,
+    ends,
+    forward,
+    headings,
+    motion_of,
+    parts_of,
+    quat,
+    track_of,
+)
 from veergust.core.study.clip_reading import Reading
 
 MOST = 240

@@ -5,8 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterator
 from dataclasses import dataclass
 
-from veergust.core.play.compiled.action import CompiledAction
-from veergust.core.play.compiled.project import CompiledProject
+from veergust.core.play import CompiledAction, CompiledProject
 from veergust.core.study.advantage import advantage
 from veergust.core.study.coverage import swing_of
 from veergust.core.study.floor_map import floor_map

@@ -4,10 +4,9 @@ from __future__ import annotations
 
 from collections.abc import Iterator, Set
 
-from veergust.core.kinds.finding import Finding, in_action
+from veergust.core.kinds import Finding, in_action
 from veergust.core.model import Action
-from veergust.core.play.compiled.asked import action_names
-from veergust.core.play.compiled.project import CompiledProject
+from veergust.core.play import CompiledProject, action_names
 from veergust.core.study.checks import OF_ACTION, OF_PROJECT
 from veergust.core.study.store import Store
 

@@ -8,10 +8,8 @@ import numpy as np
 from numpy.typing import NDArray
 
 from veergust.core.model import Hitbox, Strike
-from veergust.core.motion.quat import Array
-from veergust.core.play.compiled.action import CompiledAction
-from veergust.core.play.compiled.project import CompiledProject
-from veergust.core.play.contact.volumes import box_frame
+from veergust.core.motion import Array
+from veergust.core.play import CompiledAction, CompiledProject, box_frame
 from veergust.core.study.coverage import striking_mount
 from veergust.core.study.striking import Striking, striking
 from veergust.core.trouble import Trouble

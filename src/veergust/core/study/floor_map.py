@@ -13,16 +13,19 @@ from itertools import groupby
 import numpy as np
 from numpy.typing import NDArray
 
-from veergust.core.motion.quat import Array
-from veergust.core.motion.skeleton import forward
-from veergust.core.play.compiled.action import CompiledAction
-from veergust.core.play.compiled.hurting import HurtShapes
-from veergust.core.play.compiled.project import CompiledProject
-from veergust.core.play.contact.hurts import Hurts
-from veergust.core.play.contact.hurts import placed as placed_hurts
-from veergust.core.play.contact.sweep import meeting, touches
-from veergust.core.play.contact.volumes import Pieces, pieces
-from veergust.core.play.pose.posing import body_matrix
+from veergust.core.motion import Array, forward
+from veergust.core.play import (
+    CompiledAction,
+    CompiledProject,
+    Hurts,
+    HurtShapes,
+    Pieces,
+    body_matrix,
+    meeting,
+    pieces,
+    placed_hurts,
+    touches,
+)
 from veergust.core.study.playout import Playout, play_out
 from veergust.core.study.reach import ReachMove, moves_of, reach_of
 from veergust.core.trouble import Trouble

@@ -6,9 +6,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from veergust.core.motion import quat
-from veergust.core.motion.quat import Array
-from veergust.core.motion.skeleton import Pose
+from veergust.core.motion import Array, Pose, quat
 from veergust.core.study.clip_reading import Reading
 from veergust.core.study.preparing import closest, features, nearest, places_of
 

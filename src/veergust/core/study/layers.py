@@ -3,13 +3,8 @@
 from __future__ import annotations
 
 from veergust.core.model import Layer, Mask, Rule
-from veergust.core.motion.blend import mask_weights
-from veergust.core.motion.naming import parts_of
-from veergust.core.motion.quat import Array
-from veergust.core.motion.skeleton import Skeleton
-from veergust.core.play.compiled.project import CompiledProject
-from veergust.core.play.pose.speaking import joint_shares
-from veergust.core.play.state import FighterState
+from veergust.core.motion import Array, Skeleton, mask_weights, parts_of
+from veergust.core.play import CompiledProject, FighterState, joint_shares
 
 
 def scope_of(build: CompiledProject, layer: Layer) -> dict[str, Rule]:

@@ -5,9 +5,7 @@ from __future__ import annotations
 import numpy as np
 
 from veergust.core.model import Clip
-from veergust.core.motion.figure import Assets
-from veergust.core.motion.prepared import ends, motion_of, seconds, times, travel_of
-from veergust.core.motion.track import Roots, Trajectory
+from veergust.core.motion import Assets, Roots, Trajectory, ends, motion_of, seconds, times, travel_of
 
 EMPTY = Trajectory(np.zeros((1, 3)), np.zeros(1))
 

@@ -8,7 +8,7 @@ from collections.abc import Callable, Iterator, Sequence
 from concurrent.futures import ProcessPoolExecutor
 from typing import Any, TypeVar
 
-from veergust.core.play.compiled.project import CompiledProject
+from veergust.core.play import CompiledProject
 from veergust.core.study.facts import Facts, every_fact
 
 FEW = 30

@@ -15,11 +15,7 @@ from math import exp
 import numpy as np
 from numpy.typing import NDArray
 
-from veergust.core.motion import quat
-from veergust.core.motion.filtering import lowpass
-from veergust.core.motion.naming import Part, parts_of
-from veergust.core.motion.quat import Array
-from veergust.core.motion.skeleton import chain_to
+from veergust.core.motion import Array, Part, chain_to, lowpass, parts_of, quat
 from veergust.core.study.clip_reading import Reading
 from veergust.core.study.preparing import leading_rest
 

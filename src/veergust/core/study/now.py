@@ -7,10 +7,8 @@ from functools import partial
 
 import numpy as np
 
-from veergust.core.kinds.now import NowItem, ShownFrame
-from veergust.core.kinds.spans import RANKED
-from veergust.core.play.compiled.action import CompiledAction
-from veergust.core.play.compiled.project import CompiledProject
+from veergust.core.kinds import RANKED, NowItem, ShownFrame
+from veergust.core.play import CompiledAction, CompiledProject
 from veergust.core.study.coverage import covered
 from veergust.core.study.layers import speaks_for
 

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterator
 from dataclasses import dataclass
 
-from veergust.core.kinds.spans import SPANS
+from veergust.core.kinds import SPANS
 from veergust.core.model import Action, Condition, Project, Strike
 
 ENDINGS = {"on_start": "start", "on_completed": "completed", "on_cancelled": "cancelled", "on_broken": "broken"}

@@ -10,14 +10,10 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from veergust.core.kinds.conditions import alone
+from veergust.core.kinds import alone
 from veergust.core.model import Condition, Exit, Fighter
-from veergust.core.motion.quat import Array
-from veergust.core.play.compiled.action import CompiledAction
-from veergust.core.play.compiled.project import CompiledProject
-from veergust.core.play.flow.machine import At
-from veergust.core.play.simulation import Simulation
-from veergust.core.play.state import FighterState, Input
+from veergust.core.motion import Array
+from veergust.core.play import At, CompiledAction, CompiledProject, FighterState, Input, Simulation
 
 Counted = tuple[tuple[tuple[int, int], ...], bool] | None
 Outline = tuple[int, bool, tuple[int, ...]]

@@ -14,15 +14,10 @@ import numpy as np
 from msgspec.structs import replace
 from numpy.typing import NDArray
 
-from veergust.core.kinds.measures import Fixed
+from veergust.core.kinds import Fixed
 from veergust.core.model import Exit, State
-from veergust.core.motion.prepared import WHOLE, track_of
-from veergust.core.motion.quat import Array
-from veergust.core.motion.skeleton import forward
-from veergust.core.play.compiled.action import CompiledAction
-from veergust.core.play.compiled.project import CompiledProject
-from veergust.core.play.compiled.trajectory import bodies_of
-from veergust.core.play.locomotion.playing import state_pose
+from veergust.core.motion import WHOLE, Array, forward, track_of
+from veergust.core.play import CompiledAction, CompiledProject, bodies_of, state_pose
 from veergust.core.study.drawn_pops import jumps
 
 FAR, TURN = 0.03, 8.0

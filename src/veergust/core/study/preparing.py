@@ -8,9 +8,7 @@ from typing import Literal
 import numpy as np
 from numpy.typing import NDArray
 
-from veergust.core.motion.filtering import resting
-from veergust.core.motion.quat import Array, Indices
-from veergust.core.motion.skeleton import Pose, forward
+from veergust.core.motion import Array, Indices, Pose, forward, resting
 from veergust.core.study.clip_reading import Reading
 
 STILL = 0.05

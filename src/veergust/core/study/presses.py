@@ -7,19 +7,10 @@ from dataclasses import dataclass
 
 from msgspec.structs import replace
 
-from veergust.core.kinds.commands import asked_for
-from veergust.core.kinds.conditions import sentence
-from veergust.core.kinds.finding import Ref, in_action
-from veergust.core.kinds.spans.exits import asks
+from veergust.core.kinds import Ref, asked_for, asks, in_action, sentence
 from veergust.core.model import Action, Exit
-from veergust.core.play.compiled.asked import gestures as made_by_hand
-from veergust.core.play.compiled.project import CompiledProject
-from veergust.core.play.hands import made
-from veergust.core.play.rules.chances import Chances
-from veergust.core.play.rules.decide import touched
-from veergust.core.play.rules.pairs import may_start
-from veergust.core.play.state import Voice
-from veergust.core.play.take.record import Record
+from veergust.core.play import Chances, CompiledProject, Record, Voice, made, may_start, touched
+from veergust.core.play import gestures as made_by_hand
 
 CONTACTS = {"any": "a touch", "hit": "a hit", "guarded": "a guarded touch", "none": "that nothing was touched"}
 

@@ -9,16 +9,20 @@ import numpy as np
 from numpy.typing import NDArray
 
 from veergust.core.model import Hitbox
-from veergust.core.motion.quat import Array
-from veergust.core.motion.skeleton import forward
-from veergust.core.play.compiled.action import CompiledAction
-from veergust.core.play.compiled.project import CompiledProject
-from veergust.core.play.compiled.trajectory import bodies_of
-from veergust.core.play.contact.contacts import Contacts
-from veergust.core.play.contact.hurts import Hurts, placed
-from veergust.core.play.contact.sweep import touches
-from veergust.core.play.contact.volumes import Volume, pieces, swept
-from veergust.core.play.pose.posing import body_matrix
+from veergust.core.motion import Array, forward
+from veergust.core.play import (
+    CompiledAction,
+    CompiledProject,
+    Contacts,
+    Hurts,
+    Volume,
+    bodies_of,
+    body_matrix,
+    pieces,
+    placed_hurts,
+    swept,
+    touches,
+)
 from veergust.core.study.playout import Playout, play_alone, play_out, weighs_itself
 
 STEP, MANY, FINER = 0.1, 8, 2
@@ -63,7 +67,7 @@ class Moves:
 
     def __init__(self) -> None:
         self._under: tuple[object, ...] = ()
-        self._hurts = placed([], [], [])
+        self._hurts = placed_hurts([], [], [])
         self._far: dict[tuple[object, ...], float] = {}
 
     def reach(self, build: CompiledProject, compiled: CompiledAction, played: Playout | None = None) -> float | None:
@@ -182,11 +186,11 @@ def _played_moves(build: CompiledProject, compiled: CompiledAction) -> Iterator[
 def standing(build: CompiledProject) -> Hurts:
     """The hurtboxes of a target that stands at the origin and looks back at the attacker."""
     if len(build.assets.skeleton) == 0:
-        return placed([], [], [])
+        return placed_hurts([], [], [])
     pose = build.locomotion_clip(build.idle_clip).at(0.0)
     world = body_matrix(np.zeros(3), 180.0) @ forward(build.assets.skeleton, pose.rotation, pose.translation)[0]
     posture = build.idle_state.posture if build.idle_state is not None else "standing"
-    return placed([build.hurt_shapes[posture]], [(np.eye(4), world)], [(np.eye(4), world)])
+    return placed_hurts([build.hurt_shapes[posture]], [(np.eye(4), world)], [(np.eye(4), world)])
 
 
 class StandingTarget:

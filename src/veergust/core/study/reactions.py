@@ -9,9 +9,8 @@ from dataclasses import dataclass
 import numpy as np
 
 from veergust.core.model import Project, Reaction
-from veergust.core.motion.prepared import ends
-from veergust.core.play.compiled.project import CompiledProject
-from veergust.core.play.contact.answers import EIGHTHS, INSTEAD, Touched, fits
+from veergust.core.motion import ends
+from veergust.core.play import EIGHTHS, INSTEAD, CompiledProject, Touched, fits
 from veergust.core.study.clip_reading import reading_of
 
 STEP = 45.0

@@ -8,12 +8,10 @@ from math import cos, hypot, radians, sin
 import numpy as np
 from numpy.typing import NDArray
 
-from veergust.core.kinds.measures import Fixed
+from veergust.core.kinds import Fixed
 from veergust.core.model import State
-from veergust.core.motion.feet import feet_of, toes_of
-from veergust.core.motion.quat import Array
-from veergust.core.play.compiled.project import CompiledProject
-from veergust.core.play.locomotion.playing import cycles, own_phase, parts_of
+from veergust.core.motion import Array, feet_of, toes_of
+from veergust.core.play import CompiledProject, cycles, own_phase, parts_of
 
 STEPS = 64
 LOW = 0.022

@@ -14,11 +14,8 @@ from threading import RLock
 from typing import Any, TypeVar
 
 from veergust.core.model import Clip, Project
-from veergust.core.motion.figure import Assets
-from veergust.core.motion.quat import Array
-from veergust.core.play.compiled.action import CompiledAction
-from veergust.core.play.compiled.locomotion_clip import LocomotionClip
-from veergust.core.play.compiled.project import CompiledProject
+from veergust.core.motion import Array, Assets
+from veergust.core.play import CompiledAction, CompiledProject, LocomotionClip
 
 T = TypeVar("T")
 Read = tuple[Any, ...]

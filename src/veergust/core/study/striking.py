@@ -7,9 +7,8 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from veergust.core.motion.feet import over_body
-from veergust.core.motion.quat import Array
-from veergust.core.play.compiled.project import CompiledProject
+from veergust.core.motion import Array, over_body
+from veergust.core.play import CompiledProject
 
 SAMPLES = 33
 """Points along a weapon's line."""

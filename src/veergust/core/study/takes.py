@@ -6,8 +6,7 @@ from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 
 from veergust.core.model import TakeLine
-from veergust.core.play.take.came import LEFT, came_of
-from veergust.core.play.take.record import Record
+from veergust.core.play import LEFT, Record, came_of
 
 APART = 1e-6
 """Bodies nearer than this to where they were (m) are where they were."""

@@ -8,14 +8,17 @@ from dataclasses import dataclass
 import numpy as np
 
 from veergust.core.model import Fighter, Thrown
-from veergust.core.play.compiled.action import CompiledAction
-from veergust.core.play.compiled.project import CompiledProject
-from veergust.core.play.contact.contact import Contact
-from veergust.core.play.contact.volumes import Shape, Volume
-from veergust.core.play.simulation import Simulation
-from veergust.core.play.state import Input
-from veergust.core.play.take.record import Record
-from veergust.core.play.world import Flying
+from veergust.core.play import (
+    CompiledAction,
+    CompiledProject,
+    Contact,
+    Flying,
+    Input,
+    Record,
+    Shape,
+    Simulation,
+    Volume,
+)
 from veergust.core.study.advantage import ATTACKER, DEFENDER, free_after
 from veergust.core.study.reach import NEVER, reaches, standing
 

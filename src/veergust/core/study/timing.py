@@ -7,9 +7,8 @@ from typing import Literal
 
 import numpy as np
 
-from veergust.core.motion.quat import Array
-from veergust.core.play.compiled.action import CompiledAction
-from veergust.core.play.compiled.project import CompiledProject
+from veergust.core.motion import Array
+from veergust.core.play import CompiledAction, CompiledProject
 from veergust.core.study.checks.ledges import goes_on
 from veergust.core.study.coverage import swing_of
 

@@ -8,14 +8,19 @@ from dataclasses import dataclass
 from msgspec.structs import replace
 
 from veergust.core.model import Fighter, State
-from veergust.core.play.compiled.project import OPEN, CompiledProject
-from veergust.core.play.locomotion.playing import point_speed
-from veergust.core.play.pose import hands
-from veergust.core.play.pose.posing import pose_again
-from veergust.core.play.rules.starting import start
-from veergust.core.play.simulation import Simulation
-from veergust.core.play.state import FighterState, Input, LocomotionVoice
-from veergust.core.play.take.record import Record
+from veergust.core.play import (
+    OPEN,
+    CompiledProject,
+    FighterState,
+    Input,
+    LocomotionVoice,
+    Record,
+    Simulation,
+    point_speed,
+    pose_again,
+    start,
+    step_hands,
+)
 
 WHO = "figure"
 SETTLES = 24
@@ -94,7 +99,7 @@ class Trial:
                 if self._speaks(layer):
                     start(self.build, self.fighter, name, record.tick)
             if self.build.project.grips:
-                hands.step(self.build, self.fighter)
+                step_hands(self.build, self.fighter)
             pose_again(self.build, self.fighter)
             record = dataclasses.replace(record, fighters=(self.fighter.copy(),))
         self.records.append(record)

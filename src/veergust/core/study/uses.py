@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from veergust.core.model import Project
-from veergust.core.play.compiled.project import CompiledProject
+from veergust.core.play import CompiledProject
 
 
 def users(project: Project) -> dict[str, list[str]]:

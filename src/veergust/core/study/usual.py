@@ -8,8 +8,8 @@ from math import hypot
 
 import numpy as np
 
-from veergust.core.motion.feet import feet_of, toes_of
-from veergust.core.play.compiled.project import CompiledProject
+from veergust.core.motion import feet_of, toes_of
+from veergust.core.play import CompiledProject
 from veergust.core.study.clip_reading import reading_of
 from veergust.core.study.preparing import best_loop, seam
 

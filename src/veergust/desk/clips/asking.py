@@ -4,9 +4,8 @@ from __future__ import annotations
 
 from PySide6.QtWidgets import QStackedWidget, QWidget
 
-from veergust.core.files.drawings.packing import Draft
-from veergust.core.files.importing import Arrival
-from veergust.core.motion.skeleton import Skeleton
+from veergust.core.files import Arrival, Draft
+from veergust.core.motion import Skeleton
 from veergust.desk.clips.cells import CellsPage
 from veergust.desk.clips.mapping import MappingPage
 from veergust.desk.look.theme import Theme

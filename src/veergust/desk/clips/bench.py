@@ -8,13 +8,10 @@ from PySide6.QtCore import Qt, Signal
 from PySide6.QtGui import QKeyEvent
 from PySide6.QtWidgets import QHBoxLayout, QSplitter, QStackedWidget, QVBoxLayout, QWidget
 
-from veergust.core.edit.clips import remove_clip
-from veergust.core.files.editable import editable_copy
-from veergust.core.motion.skeleton import Pose
-from veergust.core.scene.camera import Camera
-from veergust.core.scene.clip_view import ClipShown, body_on_stage, clip_stage
-from veergust.core.scene.things import Scene
-from veergust.core.scene.view import FACING
+from veergust.core.edit import remove_clip
+from veergust.core.files import editable_copy
+from veergust.core.motion import Pose
+from veergust.core.scene import FACING, Camera, ClipShown, Scene, body_on_stage, clip_stage
 from veergust.core.trouble import Trouble
 from veergust.desk.clips.asking import AskingPages
 from veergust.desk.clips.cards.card import Card

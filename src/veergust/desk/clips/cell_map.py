@@ -7,8 +7,7 @@ from PySide6.QtCore import QPointF, QRectF, Qt, Signal
 from PySide6.QtGui import QColor, QImage, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QWidget
 
-from veergust.core.files.drawings.document import Flipbook
-from veergust.core.files.drawings.packing import Draft
+from veergust.core.files import Draft, Flipbook
 from veergust.desk.keys.pressing import pressed
 from veergust.desk.keys.table import on_key
 from veergust.desk.look.theme import Theme

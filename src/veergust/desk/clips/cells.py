@@ -10,7 +10,7 @@ from PySide6.QtCore import Signal
 from PySide6.QtGui import QKeyEvent
 from PySide6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
 
-from veergust.core.files.drawings.packing import Draft, drafted, picked, standing_at
+from veergust.core.files import Draft, drafted, picked, standing_at
 from veergust.core.trouble import Trouble
 from veergust.desk.clips.cell_map import CellMap
 from veergust.desk.keys.pressing import pressed

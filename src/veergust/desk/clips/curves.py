@@ -10,10 +10,8 @@ from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QMouseEvent, QPainter, QPaintEvent, QPixmap, QPolygonF
 from PySide6.QtWidgets import QMenu, QWidget
 
-from veergust.core.motion.quat import Array
-from veergust.core.study.clip_reading import Reading
-from veergust.core.study.coverage import Same
-from veergust.core.study.moves import WEAPON, tips
+from veergust.core.motion import Array
+from veergust.core.study import WEAPON, Reading, Same, tips
 from veergust.desk.clips.playhead import Playhead
 from veergust.desk.clips.timeline import LEFT, RIGHT
 from veergust.desk.document.document import Document

@@ -8,8 +8,8 @@ import numpy as np
 from PySide6.QtCore import QPointF, Qt
 from PySide6.QtGui import QPainter, QPainterPath, QPen
 
-from veergust.core.motion.quat import Array
-from veergust.core.scene.camera import Camera
+from veergust.core.motion import Array
+from veergust.core.scene import Camera
 from veergust.desk.look.theme import Theme
 from veergust.desk.stage.view import StageView
 

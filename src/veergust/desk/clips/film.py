@@ -9,13 +9,10 @@ from PySide6.QtCore import QPointF, Qt, Signal
 from PySide6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QWheelEvent
 from PySide6.QtWidgets import QWidget
 
-from veergust.core.edit.poses import move_pose
-from veergust.core.edit.preparing import prepare_clip
-from veergust.core.edit.spans import Edit
-from veergust.core.edit.takes import clips_of_take
+from veergust.core.edit import Edit, clips_of_take, move_pose, prepare_clip
 from veergust.core.model import Clip, FootSpan
-from veergust.core.motion.feet import FootContact
-from veergust.core.study.clip_reading import Reading
+from veergust.core.motion import FootContact
+from veergust.core.study import Reading
 from veergust.core.trouble import Trouble
 from veergust.desk.clips.film_ink import KEYS, LANE, RULER, FilmInk
 from veergust.desk.clips.playhead import Playhead

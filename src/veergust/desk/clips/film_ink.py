@@ -8,7 +8,7 @@ from PySide6.QtCore import QPointF, QRect, QRectF, Qt
 from PySide6.QtGui import QPainter, QPolygonF
 
 from veergust.core.model import Clip
-from veergust.core.study.clip_reading import Reading
+from veergust.core.study import Reading
 from veergust.desk.clips.playhead import Playhead
 from veergust.desk.clips.timeline import LEFT, RIGHT
 from veergust.desk.look.theme import Theme, elided

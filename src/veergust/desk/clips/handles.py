@@ -11,10 +11,7 @@ import numpy as np
 from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QPainter, QPainterPath, QPen
 
-from veergust.core.motion.feet import hips_of
-from veergust.core.motion.handling import limb_ends, pull, turn_joint
-from veergust.core.motion.quat import Array
-from veergust.core.motion.skeleton import Pose, Skeleton, forward
+from veergust.core.motion import Array, Pose, Skeleton, forward, hips_of, limb_ends, pull, turn_joint
 from veergust.desk.look.theme import Theme
 from veergust.desk.stage.view import StageView
 

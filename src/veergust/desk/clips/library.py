@@ -6,7 +6,7 @@ from PySide6.QtCore import QPoint, QRectF, Qt, Signal
 from PySide6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QResizeEvent, QShowEvent
 from PySide6.QtWidgets import QAbstractItemView, QFrame, QListView
 
-from veergust.core.files.reading import SPOKEN
+from veergust.core.files import SPOKEN
 from veergust.core.model import Clip
 from veergust.desk.clips.library_ink import ROW, LibraryInk
 from veergust.desk.clips.library_model import LibraryEntry, LibraryModel

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from PySide6.QtCore import QAbstractListModel, QModelIndex, QPersistentModelIndex, Qt
 
 from veergust.core.model import Clip
-from veergust.core.study.lengths import length_and_travel
+from veergust.core.study import length_and_travel
 from veergust.desk.document.document import Document
 
 Role = Qt.ItemDataRole

@@ -5,7 +5,7 @@ from __future__ import annotations
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QHBoxLayout, QLineEdit, QVBoxLayout, QWidget
 
-from veergust.core.files.reading import SPOKEN
+from veergust.core.files import SPOKEN
 from veergust.desk.clips.library import Library
 from veergust.desk.clips.library_model import SORTS
 from veergust.desk.widgets.buttons import word_button

@@ -10,11 +10,9 @@ from PySide6.QtCore import Qt, Signal
 from PySide6.QtGui import QKeyEvent
 from PySide6.QtWidgets import QHBoxLayout, QHeaderView, QTableWidget, QTableWidgetItem, QVBoxLayout, QWidget
 
-from veergust.core.files.importing import Arrival
-from veergust.core.files.motion_file import fingerprint
+from veergust.core.files import Arrival, fingerprint
 from veergust.core.model import SourceRig
-from veergust.core.motion.mapping import MappingProposal, propose, standing
-from veergust.core.motion.skeleton import Skeleton
+from veergust.core.motion import MappingProposal, Skeleton, propose, standing
 from veergust.desk.keys.pressing import pressed
 from veergust.desk.keys.table import on_key
 from veergust.desk.look.theme import Theme

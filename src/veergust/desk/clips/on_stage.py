@@ -2,9 +2,8 @@
 
 from __future__ import annotations
 
-from veergust.core.motion.quat import Array
-from veergust.core.scene.clip_view import body_on_stage, figure_on_stage
-from veergust.core.scene.dress import mount_matrix
+from veergust.core.motion import Array
+from veergust.core.scene import body_on_stage, figure_on_stage, mount_matrix
 from veergust.desk.clips.cards.props import PropsCard, mount_in_joint
 from veergust.desk.clips.playhead import Playhead
 from veergust.desk.document.document import Document

@@ -5,8 +5,8 @@ from __future__ import annotations
 from PySide6.QtCore import QElapsedTimer, QObject, Signal
 
 from veergust.core.model import Clip
-from veergust.core.motion.prepared import ends
-from veergust.core.study.clip_reading import Reading, used_frames
+from veergust.core.motion import ends
+from veergust.core.study import Reading, used_frames
 from veergust.desk.clips.timeline import Timeline
 from veergust.desk.document.document import Document
 from veergust.desk.running.frame_timer import FrameTimer

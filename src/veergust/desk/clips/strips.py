@@ -17,11 +17,7 @@ from PySide6.QtGui import QColor, QImage, QPainter
 from shiboken6 import isValid
 
 from veergust.core.model import Clip
-from veergust.core.motion.figure import Assets, Mesh
-from veergust.core.motion.prepared import carried, ends, motion_of, times
-from veergust.core.motion.quat import Array
-from veergust.core.motion.skeleton import forward
-from veergust.core.motion.track import Roots
+from veergust.core.motion import Array, Assets, Mesh, Roots, carried, ends, forward, motion_of, times
 from veergust.desk.running.work import aside, before_the_end, mailbox
 from veergust.desk.widgets.inked import draw_pose
 

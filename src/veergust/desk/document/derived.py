@@ -7,18 +7,28 @@ from typing import Protocol
 
 from msgspec.structs import replace
 
-from veergust.core.kinds.finding import Finding
+from veergust.core.kinds import Finding
 from veergust.core.model import Project
-from veergust.core.motion.skeleton import Pose
-from veergust.core.play.compiled.action import CompiledAction
-from veergust.core.play.compiled.project import CompiledProject
-from veergust.core.study.clip_reading import Reading, idle_pose, reading_of, uncleaned
-from veergust.core.study.facts import Facts, facts, version_facts
-from veergust.core.study.findings import finding_steps, findings
-from veergust.core.study.floor_map import FloorMap, MapTarget, map_of
-from veergust.core.study.store import Store
-from veergust.core.study.timing import Hint, hints
-from veergust.core.study.uses import users_of
+from veergust.core.motion import Pose
+from veergust.core.play import CompiledAction, CompiledProject
+from veergust.core.study import (
+    Facts,
+    FloorMap,
+    Hint,
+    MapTarget,
+    Reading,
+    Store,
+    facts,
+    finding_steps,
+    findings,
+    hints,
+    idle_pose,
+    map_of,
+    reading_of,
+    uncleaned,
+    users_of,
+    version_facts,
+)
 
 MOST_READINGS = 24
 """So many clips, and the takes they are cut from, are kept read."""

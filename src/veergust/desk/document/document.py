@@ -10,18 +10,13 @@ from dataclasses import replace
 
 from PySide6.QtCore import QObject, Signal
 
-from veergust.core.edit.identity import settled
-from veergust.core.edit.spans import Edit, SpanRef, span_of
-from veergust.core.files.as_files import check_change
-from veergust.core.files.assets import drawn_joints, gone, load_assets
-from veergust.core.files.guests import named_guests
-from veergust.core.kinds.finding import Ref
-from veergust.core.kinds.spans import SPANS
+from veergust.core.edit import Edit, SpanRef, settled, span_of
+from veergust.core.files import check_change, drawn_joints, gone, load_assets, named_guests
+from veergust.core.kinds import SPANS, Ref
 from veergust.core.model import Project, Rig
-from veergust.core.motion.figure import Assets, Mesh
-from veergust.core.play.compiled.action import CompiledAction
-from veergust.core.play.compiled.project import CompiledProject
-from veergust.core.scene.dress import figure_mesh
+from veergust.core.motion import Assets, Mesh
+from veergust.core.play import CompiledAction, CompiledProject
+from veergust.core.scene import figure_mesh
 from veergust.core.trouble import Trouble
 from veergust.core.wording import listed
 from veergust.desk.document.derived import Derived

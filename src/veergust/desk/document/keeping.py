@@ -12,24 +12,32 @@ from typing import TYPE_CHECKING
 from msgspec.structs import replace
 from PySide6.QtCore import QObject, Signal
 
-from veergust.core.changes.merge import merge, settle
-from veergust.core.edit.spans import Edit
-from veergust.core.files.as_files import project_files
-from veergust.core.files.assets import gone, load_assets
-from veergust.core.files.drafts import is_draft, make_draft, throw_away_draft
-from veergust.core.files.importing import bring_sounds
-from veergust.core.files.journal import Journal
-from veergust.core.files.left import Left
-from veergust.core.files.lock import Lock
-from veergust.core.files.missing import missing_clips
-from veergust.core.files.opened import OnDisk, OpenFolder
-from veergust.core.files.plan import Unfinished
-from veergust.core.files.reading import Progress, Stopped
-from veergust.core.files.saving import save_project
-from veergust.core.files.wav_read import Sound, read_sounds
+from veergust.core.changes import merge, settle
+from veergust.core.edit import Edit
+from veergust.core.files import (
+    Journal,
+    Left,
+    Lock,
+    OnDisk,
+    OpenFolder,
+    Progress,
+    Sound,
+    Stopped,
+    Unfinished,
+    bring_sounds,
+    gone,
+    is_draft,
+    load_assets,
+    make_draft,
+    missing_clips,
+    project_files,
+    read_sounds,
+    save_project,
+    throw_away_draft,
+)
 from veergust.core.model import Project
-from veergust.core.motion.figure import EMPTY, Assets
-from veergust.core.play.compiled.project import CompiledProject
+from veergust.core.motion import EMPTY, Assets
+from veergust.core.play import CompiledProject
 from veergust.core.trouble import Trouble
 from veergust.core.wording import listed, plain
 from veergust.desk.document.progress import Teller

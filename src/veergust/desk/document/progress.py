@@ -5,7 +5,7 @@ from __future__ import annotations
 import time
 from collections.abc import Callable
 
-from veergust.core.files.reading import Stopped
+from veergust.core.files import Stopped
 
 SOON = 0.5
 """Seconds that a work may take without a word."""

@@ -10,7 +10,7 @@ from typing import Any
 
 import numpy as np
 
-from veergust.core.files.wav_read import Sound
+from veergust.core.files import Sound
 from veergust.desk.running.work import aside
 
 RATE = 44100

@@ -9,8 +9,8 @@ from PySide6.QtCore import Signal, SignalInstance
 from PySide6.QtGui import QKeyEvent
 from PySide6.QtWidgets import QSplitter, QWidget
 
-from veergust.core.files.drawings.packing import Draft
-from veergust.core.kinds.finding import Ref
+from veergust.core.files import Draft
+from veergust.core.kinds import Ref
 from veergust.core.model import SourceRig
 from veergust.desk.frame.empty import Nothing
 from veergust.desk.widgets.choose import Chooser

@@ -9,8 +9,8 @@ from PySide6.QtCore import QElapsedTimer, QEvent, QObject, Qt, Signal
 from PySide6.QtGui import QKeyEvent, QKeySequence, QMouseEvent
 from PySide6.QtWidgets import QApplication, QWidget
 
-from veergust.core.kinds.stick import shaped
-from veergust.core.play.state import Input
+from veergust.core.kinds import shaped
+from veergust.core.play import Input
 from veergust.desk.document.document import Document
 from veergust.desk.frame.session import Session
 from veergust.desk.keys.pressing import key_of, mouse_name

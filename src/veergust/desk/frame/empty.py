@@ -9,7 +9,7 @@ from functools import partial
 from PySide6.QtCore import QEvent, QObject, Qt
 from PySide6.QtWidgets import QApplication, QPushButton, QVBoxLayout, QWidget
 
-from veergust.core.files.reading import SPOKEN
+from veergust.core.files import SPOKEN
 from veergust.desk.keys.table import keys_of
 from veergust.desk.widgets.label import PlainLabel
 

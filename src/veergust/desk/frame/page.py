@@ -8,7 +8,7 @@ from PySide6.QtCore import Qt
 from PySide6.QtGui import QKeyEvent
 from PySide6.QtWidgets import QFrame, QScrollArea, QVBoxLayout, QWidget
 
-from veergust.core.edit.spans import Edit
+from veergust.core.edit import Edit
 from veergust.core.trouble import Trouble
 from veergust.desk.document.document import Document
 

@@ -9,14 +9,16 @@ from msgspec import structs
 from PySide6.QtCore import QObject, Signal
 
 from veergust.core.model import DrillStep, Fighter, Project
-from veergust.core.play.compiled.project import CompiledProject
-from veergust.core.play.compiled.standing_on import standing_on
-from veergust.core.play.scripted import schedule
-from veergust.core.play.simulation import Simulation
-from veergust.core.play.state import Input
-from veergust.core.play.take.drills import placed
-from veergust.core.play.take.history import History
-from veergust.core.play.take.record import Record
+from veergust.core.play import (
+    CompiledProject,
+    History,
+    Input,
+    Record,
+    Simulation,
+    placed_fighters,
+    schedule,
+    standing_on,
+)
 from veergust.desk.document.document import Document
 
 Distance = float | None
@@ -96,7 +98,7 @@ class Session(QObject):
         """The same, tick by tick, for whoever has other things to do between them."""
         self.seed, self.stage = seed, stage
         given = schedule(steps)
-        self.begin(given.get(0, []), placed(self.build.project.stage.fighters, steps, distance))
+        self.begin(given.get(0, []), placed_fighters(self.build.project.stage.fighters, steps, distance))
         for tick in range(1, ticks):
             yield tick
             self.give(*given.get(tick, []))

@@ -9,9 +9,8 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from veergust.core.edit.locomotion import add_group, add_state, add_transition, free_name, remove
-from veergust.core.edit.spans import Edit
-from veergust.core.kinds.finding import Ref
+from veergust.core.edit import Edit, add_group, add_state, add_transition, free_state_name, remove
+from veergust.core.kinds import Ref
 from veergust.core.model import State
 from veergust.core.trouble import Trouble
 from veergust.desk.document.document import Document
@@ -146,14 +145,14 @@ class GroundBench(Framed):
         there = self.document.project.locomotion
         near = self.selection.state
         clip = self.document.clip
-        name = free_name(there, "state")
+        name = free_state_name(there, "state")
         made = State(name=name, clip=clip, group=near.group if near else "", band=near.band if near else "floor")
         if self._do(lambda: add_state(self.document.base, made)):
             self.selection.choose(name)
 
     def new_group(self) -> None:
         """A group around the state or group that is chosen."""
-        name = free_name(self.document.project.locomotion, "group")
+        name = free_state_name(self.document.project.locomotion, "group")
         members = (self.selection.name,) if self.selection.name else ()
         if self._do(lambda: add_group(self.document.base, name, members)):
             self.selection.choose(name)

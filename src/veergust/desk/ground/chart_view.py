@@ -21,11 +21,11 @@ from PySide6.QtGui import (
 )
 from PySide6.QtWidgets import QToolTip, QWidget
 
-from veergust.core.kinds.conditions import sentence
+from veergust.core.kinds import sentence
 from veergust.core.model import ANYWHERE, State
-from veergust.core.motion.skeleton import forward
-from veergust.core.play.state import FighterState
-from veergust.core.scene.chart_layout import Arrow, ChartLayout, Tag, lay_out
+from veergust.core.motion import forward
+from veergust.core.play import FighterState
+from veergust.core.scene import Arrow, ChartLayout, Tag, lay_out
 from veergust.desk.document.document import Document
 from veergust.desk.ground.selection import GroundSelection
 from veergust.desk.keys.pressing import pressed

@@ -6,7 +6,7 @@ from PySide6.QtCore import QPointF, QRectF, QSize, Qt
 from PySide6.QtGui import QPainter, QPaintEvent
 from PySide6.QtWidgets import QWidget
 
-from veergust.core.study.slide import Slide
+from veergust.core.study import Slide
 from veergust.desk.look.theme import Theme
 from veergust.desk.widgets.accessible import ToldRow
 

@@ -8,7 +8,7 @@ from PySide6.QtCore import QRect, QRectF, QSize, Qt
 from PySide6.QtGui import QPainter
 from PySide6.QtWidgets import QHeaderView, QStyledItemDelegate, QStyleOptionViewItem, QTableView
 
-from veergust.core.scene.chart_layout import words_of
+from veergust.core.scene import words_of
 from veergust.desk.ground.grid_model import GridModel, Index
 from veergust.desk.ground.selection import GroundSelection
 from veergust.desk.look.theme import Theme, elided, put_words, wide

@@ -5,9 +5,9 @@ from __future__ import annotations
 
 from PySide6.QtCore import QAbstractTableModel, QModelIndex, QPersistentModelIndex, Qt
 
-from veergust.core.kinds.conditions import sentence
+from veergust.core.kinds import sentence
 from veergust.core.model import ANYWHERE
-from veergust.core.play.compiled.chart import Chart
+from veergust.core.play import Chart
 from veergust.desk.document.document import Document
 
 Role = Qt.ItemDataRole

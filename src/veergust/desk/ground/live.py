@@ -9,12 +9,10 @@ from PySide6.QtCore import Qt, Signal
 from PySide6.QtGui import QFocusEvent, QKeyEvent, QMouseEvent
 from PySide6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
 
-from veergust.core.files.reading import SPOKEN
-from veergust.core.kinds.commands import all_listed
-from veergust.core.play.state import FighterState
-from veergust.core.scene.camera import Camera
-from veergust.core.scene.things import Label, Scene
-from veergust.core.scene.view import record_scene
+from veergust.core.files import SPOKEN
+from veergust.core.kinds import all_listed
+from veergust.core.play import FighterState
+from veergust.core.scene import Camera, Label, Scene, record_scene
 from veergust.desk.document.document import Document
 from veergust.desk.frame.driving import Driver
 from veergust.desk.frame.running import Running

@@ -7,11 +7,10 @@ from collections.abc import Callable
 from PySide6.QtCore import QTimer
 from PySide6.QtWidgets import QWidget
 
-from veergust.core.edit.layers import add_layer, double_layer
-from veergust.core.edit.spans import Edit
-from veergust.core.kinds.finding import Ref
-from veergust.core.play.state import FighterState
-from veergust.core.study.layers import moved_by
+from veergust.core.edit import Edit, add_layer, double_layer
+from veergust.core.kinds import Ref
+from veergust.core.play import FighterState
+from veergust.core.study import moved_by
 from veergust.core.trouble import Trouble
 from veergust.desk.document.document import Document
 from veergust.desk.frame.bench import Desk

@@ -5,8 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from veergust.core.model import Rule
-from veergust.core.play.compiled.chart import Chart
-from veergust.core.play.compiled.layering import CompiledLayer
+from veergust.core.play import Chart, CompiledLayer
 
 
 @dataclass(frozen=True)

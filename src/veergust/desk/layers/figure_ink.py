@@ -8,10 +8,7 @@ import numpy as np
 from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QColor, QPainter, QPainterPath, QPen
 
-from veergust.core.motion.feet import over_body
-from veergust.core.motion.naming import parts_of
-from veergust.core.motion.quat import Array
-from veergust.core.motion.skeleton import Skeleton
+from veergust.core.motion import Array, Skeleton, over_body, parts_of
 from veergust.desk.look.theme import Theme
 
 FRONT, SIDE = (0, 1), (2, 1)

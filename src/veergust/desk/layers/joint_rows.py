@@ -6,7 +6,7 @@ from dataclasses import dataclass
 
 from PySide6.QtCore import QAbstractTableModel, QModelIndex, QPersistentModelIndex, Qt, Signal
 
-from veergust.core.motion.skeleton import Skeleton
+from veergust.core.motion import Skeleton
 
 Role = Qt.ItemDataRole
 Index = QModelIndex | QPersistentModelIndex

@@ -7,12 +7,9 @@ from collections.abc import Callable
 import numpy as np
 from PySide6.QtWidgets import QHBoxLayout, QInputDialog, QPushButton, QVBoxLayout, QWidget
 
-from veergust.core.edit import masks
-from veergust.core.edit.layers import set_layer
-from veergust.core.edit.spans import Edit
-from veergust.core.motion.naming import nearest
-from veergust.core.motion.quat import Array
-from veergust.core.study.layers import lost_joints
+from veergust.core.edit import Edit, masks, set_layer
+from veergust.core.motion import Array, nearest
+from veergust.core.study import lost_joints
 from veergust.core.trouble import Trouble
 from veergust.desk.document.document import Document
 from veergust.desk.layers.joint_rows import joint_rows

@@ -8,7 +8,7 @@ from PySide6.QtCore import QPointF, QRectF, Qt, Signal
 from PySide6.QtGui import QMouseEvent, QPainter, QPaintEvent
 from PySide6.QtWidgets import QWidget
 
-from veergust.core.play.state import FighterState
+from veergust.core.play import FighterState
 from veergust.desk.look.theme import Theme, elided
 from veergust.desk.widgets.accessible import ToldRow
 

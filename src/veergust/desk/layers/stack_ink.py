@@ -8,8 +8,8 @@ from PySide6.QtCore import QPointF, QRect, QRectF, Qt
 from PySide6.QtGui import QPainter, QPen, QPolygonF
 
 from veergust.core.model import Layer, Rule
-from veergust.core.motion.quat import Array
-from veergust.core.play.compiled.layering import CompiledLayer
+from veergust.core.motion import Array
+from veergust.core.play import CompiledLayer
 from veergust.desk.document.document import Document
 from veergust.desk.layers.columns import StateColumn, rule_in
 from veergust.desk.layers.figure_ink import draw_figure, laid_out

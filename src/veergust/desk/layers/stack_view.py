@@ -6,11 +6,9 @@ from PySide6.QtCore import QPoint, QPointF, QRectF, QSize, Qt, Signal
 from PySide6.QtGui import QContextMenuEvent, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QWheelEvent
 from PySide6.QtWidgets import QMenu, QToolTip, QWidget
 
-from veergust.core.edit.layers import RULES, move_layer, set_rule
-from veergust.core.edit.spans import Edit
+from veergust.core.edit import RULES, Edit, move_layer, set_rule
 from veergust.core.model import Rule
-from veergust.core.motion.quat import Array
-from veergust.core.motion.skeleton import Skeleton
+from veergust.core.motion import Array, Skeleton
 from veergust.core.trouble import Trouble
 from veergust.desk.document.document import Document
 from veergust.desk.keys.pressing import BACK, pressed

@@ -9,15 +9,11 @@ from msgspec.structs import replace
 from PySide6.QtCore import QElapsedTimer, QTimer, Signal
 from PySide6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
 
-from veergust.core.files.reading import SPOKEN
+from veergust.core.files import SPOKEN
 from veergust.core.model import Layer
-from veergust.core.play.compiled.project import CompiledProject
-from veergust.core.play.pose.posing import pose_again
-from veergust.core.play.state import FighterState
-from veergust.core.scene.camera import Camera
-from veergust.core.scene.speaking import mix_scene
-from veergust.core.scene.things import Label, Scene
-from veergust.core.study.trial import Trial, Trying, usual
+from veergust.core.play import CompiledProject, FighterState, pose_again
+from veergust.core.scene import Camera, Label, Scene, mix_scene
+from veergust.core.study import Trial, Trying, usual
 from veergust.desk.document.document import Document
 from veergust.desk.frame.timed import Timed
 from veergust.desk.frame.transport import transport

@@ -17,8 +17,7 @@ from typing import Any
 from PySide6.QtCore import QCoreApplication, QObject, Qt, Signal, Slot
 from shiboken6 import isValid
 
-from veergust.core.files.faults import note
-from veergust.core.files.reading import Progress, Stopped
+from veergust.core.files import Progress, Stopped, note
 from veergust.core.trouble import Trouble
 
 PATIENCE = 3.0

@@ -8,7 +8,7 @@ from PySide6.QtCore import QElapsedTimer, QModelIndex, QPersistentModelIndex, QP
 from PySide6.QtGui import QContextMenuEvent, QKeyEvent, QMouseEvent, QResizeEvent
 from PySide6.QtWidgets import QAbstractItemView, QApplication, QFrame, QMenu, QTreeView
 
-from veergust.core.edit.actions import place_action
+from veergust.core.edit import place_action
 from veergust.desk.document.document import Document
 from veergust.desk.keys.pressing import BACK, last_of, pressed
 from veergust.desk.keys.table import on_key

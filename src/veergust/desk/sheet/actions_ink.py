@@ -8,7 +8,7 @@ from PySide6.QtCore import QModelIndex, QPersistentModelIndex, QRectF, QSize, Qt
 from PySide6.QtGui import QPainter
 from PySide6.QtWidgets import QStyledItemDelegate, QStyleOptionViewItem, QTreeView
 
-from veergust.core.study.playout import Outline
+from veergust.core.study import Outline
 from veergust.desk.look.theme import Theme, elided
 from veergust.desk.sheet.actions_model import GROUP_ROLE, ActionsModel
 

@@ -8,7 +8,7 @@ from PySide6.QtCore import QModelIndex, Qt
 from PySide6.QtGui import QStandardItem, QStandardItemModel
 
 from veergust.core.model import Project
-from veergust.core.study.playout import Outline, outline
+from veergust.core.study import Outline, outline
 from veergust.desk.document.document import Document
 
 NONE = "Actions"

@@ -15,10 +15,8 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from veergust.core.play.flow.preview import Preview
-from veergust.core.scene.camera import Camera
-from veergust.core.scene.things import Scene
-from veergust.core.scene.view import action_scene, body_at, standing_scene
+from veergust.core.play import Preview
+from veergust.core.scene import Camera, Scene, action_scene, body_at, standing_scene
 from veergust.desk.document.document import Document
 from veergust.desk.frame.bench import Bench, Desk
 from veergust.desk.frame.empty import BRING, NO_CLIPS, Nothing

@@ -6,12 +6,9 @@ from dataclasses import dataclass
 
 from PySide6.QtCore import QPointF
 
-from veergust.core.edit.cuts import change_cut, retime_cut
-from veergust.core.edit.spans import Edit
-from veergust.core.edit.whole_cells import snapped
-from veergust.core.motion.prepared import motion_of
-from veergust.core.play.compiled.action import CompiledAction
-from veergust.core.play.compiled.section import CompiledCut
+from veergust.core.edit import Edit, change_cut, retime_cut, snapped
+from veergust.core.motion import motion_of
+from veergust.core.play import CompiledAction, CompiledCut
 from veergust.core.trouble import Trouble
 from veergust.desk.document.document import Document
 from veergust.desk.sheet.layout import GRAB, SheetLayout

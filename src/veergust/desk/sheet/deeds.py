@@ -2,16 +2,20 @@
 
 from __future__ import annotations
 
-from veergust.core.edit.actions import new_action
-from veergust.core.edit.breaking import break_without_floor
-from veergust.core.edit.cuts import change_cut
-from veergust.core.edit.hitboxes import fit_boxes
-from veergust.core.edit.sections import add_run, add_section
-from veergust.core.edit.spans import WHOLE, Edit, SpanRef, add
-from veergust.core.play.compiled.section import active
-from veergust.core.study.checks.ledges import goes_on
-from veergust.core.study.coverage import striking_mount
-from veergust.core.study.fit import SHARE
+from veergust.core.edit import (
+    WHOLE,
+    Edit,
+    SpanRef,
+    add,
+    add_run,
+    add_section,
+    break_without_floor,
+    change_cut,
+    fit_boxes,
+    new_action,
+)
+from veergust.core.play import active
+from veergust.core.study import SHARE, goes_on, striking_mount
 from veergust.core.trouble import Trouble
 from veergust.desk.document.document import Document
 

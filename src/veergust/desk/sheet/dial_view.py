@@ -10,8 +10,8 @@ from PySide6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPainterPath, QPaint
 from PySide6.QtWidgets import QSizePolicy, QWidget
 
 from veergust.core.model import Reaction
-from veergust.core.play.contact.answers import EIGHTHS
-from veergust.core.study.reactions import Answering, HitKind, answer_to
+from veergust.core.play import EIGHTHS
+from veergust.core.study import Answering, HitKind, answer_to
 from veergust.desk.keys.pressing import pressed
 from veergust.desk.keys.table import on_key
 from veergust.desk.look.theme import Theme, elided

@@ -7,11 +7,9 @@ from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QPainter, QPen
 from PySide6.QtWidgets import QHBoxLayout, QPushButton, QWidget
 
-from veergust.core.edit.drawn import Rect, draw_body, draw_hitbox, draw_hurtbox, draw_point
-from veergust.core.edit.names import free
-from veergust.core.edit.spans import Edit, SpanRef
-from veergust.core.motion.drawn import ROOT
-from veergust.core.scene.view import body_at
+from veergust.core.edit import Edit, Rect, SpanRef, draw_body, draw_hitbox, draw_hurtbox, draw_point, free
+from veergust.core.motion import ROOT
+from veergust.core.scene import body_at
 from veergust.core.trouble import Trouble
 from veergust.desk.document.document import Document
 from veergust.desk.look.theme import Theme

@@ -8,7 +8,7 @@ from PySide6.QtCore import QRectF, Qt, QTimer
 from PySide6.QtGui import QPainter, QPaintEvent
 from PySide6.QtWidgets import QWidget
 
-from veergust.core.kinds.facts import written
+from veergust.core.kinds import written
 from veergust.desk.document.document import Document
 from veergust.desk.look.theme import Theme, elided
 from veergust.desk.widgets.accessible import ToldRow

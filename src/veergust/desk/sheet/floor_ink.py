@@ -8,7 +8,7 @@ import numpy as np
 from PySide6.QtCore import QPointF, QRectF, QSizeF, Qt
 from PySide6.QtGui import QColor, QPainter, QPainterPath, QPolygonF
 
-from veergust.core.study.floor_map import NEVER, FloorMap
+from veergust.core.study import NEVER, FloorMap
 from veergust.desk.look.theme import Theme, elided
 
 LEGEND = 30.0

@@ -11,8 +11,8 @@ import numpy as np
 from PySide6.QtCore import QBuffer, QByteArray, QRectF, Qt
 from PySide6.QtGui import QGuiApplication, QImage, QImageWriter, QPainter
 
-from veergust.core.files.atomic import whole_file
-from veergust.core.study.floor_map import NEVER, FloorMap
+from veergust.core.files import whole_file
+from veergust.core.study import NEVER, FloorMap
 from veergust.core.trouble import Trouble
 from veergust.desk.look.theme import Theme, elided, load_fonts
 from veergust.desk.sheet.floor_ink import LEGEND, FloorInk, draw_legend, draw_sentences, sentences

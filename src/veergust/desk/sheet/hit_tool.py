@@ -9,13 +9,11 @@ import numpy as np
 from PySide6.QtCore import QPointF, QRectF
 from PySide6.QtGui import QPainter, QPainterPath, QPen
 
-from veergust.core.edit.grasp import brought, grasped
-from veergust.core.edit.hitboxes import change_box
-from veergust.core.edit.spans import Edit, SpanRef, span_of
+from veergust.core.edit import Edit, SpanRef, brought, change_box, grasped, span_of
 from veergust.core.model import Hitbox, Strike
-from veergust.core.motion.quat import Array
-from veergust.core.play.contact.volumes import Shape, box_frame, shape_at
-from veergust.core.scene.view import joints_at
+from veergust.core.motion import Array
+from veergust.core.play import Shape, box_frame, shape_at
+from veergust.core.scene import joints_at
 from veergust.desk.document.document import Document
 from veergust.desk.look.theme import Theme
 from veergust.desk.sheet.deeds import strike_here

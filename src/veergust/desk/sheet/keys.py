@@ -7,10 +7,8 @@ from collections.abc import Callable
 from PySide6.QtCore import Qt
 from PySide6.QtGui import QKeyEvent
 
-from veergust.core.edit.clipboard import copy_spans, paste_spans
-from veergust.core.edit.fields import turn_pin
-from veergust.core.edit.spans import WHOLE, SpanRef, remove_all, set_edges, span_of
-from veergust.core.kinds.spans import SPANS
+from veergust.core.edit import WHOLE, SpanRef, copy_spans, paste_spans, remove_all, set_edges, span_of, turn_pin
+from veergust.core.kinds import SPANS
 from veergust.core.trouble import Trouble
 from veergust.core.typed import may_become_number, typed_number
 from veergust.desk.keys.pressing import BACK, pressed

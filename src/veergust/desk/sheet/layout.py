@@ -10,11 +10,10 @@ from typing import Any
 
 from PySide6.QtCore import QPointF, QRectF
 
-from veergust.core.edit.spans import WHOLE, SpanRef
-from veergust.core.kinds.spans import SPANS
-from veergust.core.kinds.spans.kind import Column
+from veergust.core.edit import WHOLE, SpanRef
+from veergust.core.kinds import SPANS, Column
 from veergust.core.model import Event, Section
-from veergust.core.play.compiled.action import CompiledAction
+from veergust.core.play import CompiledAction
 
 ROW = 15.0
 HEAD = 54.0

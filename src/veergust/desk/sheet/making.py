@@ -4,11 +4,8 @@ from __future__ import annotations
 
 from PySide6.QtWidgets import QDialog, QWidget
 
-from veergust.core.edit.actions import leads_to, new_action, remove_action
-from veergust.core.edit.clipboard import like
-from veergust.core.edit.spans import Edit
-from veergust.core.edit.whole import set_start
-from veergust.core.files.reading import SPOKEN
+from veergust.core.edit import Edit, leads_to, like, new_action, remove_action, set_start
+from veergust.core.files import SPOKEN
 from veergust.desk.document.document import Document
 from veergust.desk.sheet.new_command import NewCommand
 from veergust.desk.sheet.together import Together

@@ -7,9 +7,9 @@ from dataclasses import dataclass
 from PySide6.QtCore import Qt
 from PySide6.QtGui import QMouseEvent
 
-from veergust.core.edit.spans import WHOLE, Edit, SpanRef, set_edges
-from veergust.core.kinds.spans import SPANS, title
-from veergust.core.play.compiled.action import CompiledAction
+from veergust.core.edit import WHOLE, Edit, SpanRef, set_edges
+from veergust.core.kinds import SPANS, title
+from veergust.core.play import CompiledAction
 from veergust.desk.sheet.cut_hand import CutGrip, drag_cut, grip_at
 from veergust.desk.sheet.layout import HEAD, STANDS, Hit
 from veergust.desk.sheet.surface import Surface

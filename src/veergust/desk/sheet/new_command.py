@@ -4,8 +4,7 @@ from __future__ import annotations
 
 from PySide6.QtWidgets import QCheckBox, QDialog, QKeySequenceEdit, QLineEdit, QVBoxLayout, QWidget
 
-from veergust.core.edit.commands import add_command, who_has
-from veergust.core.edit.spans import Edit
+from veergust.core.edit import Edit, add_command, who_has
 from veergust.core.model import Project
 from veergust.core.trouble import Trouble
 from veergust.desk.keys.pressing import last_of

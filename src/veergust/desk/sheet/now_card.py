@@ -6,9 +6,9 @@ from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent
 from PySide6.QtWidgets import QWidget
 
-from veergust.core.edit.spans import SpanRef
-from veergust.core.kinds.now import NowItem
-from veergust.core.study.now import Now, now
+from veergust.core.edit import SpanRef
+from veergust.core.kinds import NowItem
+from veergust.core.study import Now, now
 from veergust.desk.document.document import Document
 from veergust.desk.keys.pressing import BACK, pressed
 from veergust.desk.keys.table import on_key

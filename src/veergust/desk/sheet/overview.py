@@ -6,7 +6,7 @@ from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPixmap
 from PySide6.QtWidgets import QWidget
 
-from veergust.core.study.coverage import Same
+from veergust.core.study import Same
 from veergust.desk.document.document import Document
 from veergust.desk.look.theme import Theme
 from veergust.desk.sheet.layout import HEAD

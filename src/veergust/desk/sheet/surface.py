@@ -7,7 +7,7 @@ from typing import Protocol
 from PySide6.QtCore import QPointF, SignalInstance
 from PySide6.QtWidgets import QWidget
 
-from veergust.core.edit.clipboard import Carried
+from veergust.core.edit import Carried
 from veergust.desk.document.document import Document
 from veergust.desk.look.theme import Theme
 from veergust.desk.sheet.layout import SheetLayout

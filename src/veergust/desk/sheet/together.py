@@ -15,10 +15,9 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from veergust.core.edit.spans import Edit
-from veergust.core.edit.strings import HOWS, MEMORY, MOST, in_words, links, make_string, with_twins
-from veergust.core.kinds.commands import listed_commands
-from veergust.core.play.compiled.project import CompiledProject
+from veergust.core.edit import HOWS, MEMORY, MOST, Edit, in_words, links, make_string, with_twins
+from veergust.core.kinds import listed_commands
+from veergust.core.play import CompiledProject
 from veergust.core.trouble import Trouble
 from veergust.desk.keys.pressing import pressed
 from veergust.desk.keys.table import on_key

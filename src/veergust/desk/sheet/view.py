@@ -14,11 +14,9 @@ from PySide6.QtGui import (
 )
 from PySide6.QtWidgets import QAbstractScrollArea, QFrame, QWidget
 
-from veergust.core.edit.clipboard import Carried
-from veergust.core.edit.spans import WHOLE, SpanRef, span_of
-from veergust.core.kinds.spans import SPANS, title
-from veergust.core.study.coverage import swing_of
-from veergust.core.study.layers import layer_words
+from veergust.core.edit import WHOLE, Carried, SpanRef, span_of
+from veergust.core.kinds import SPANS, title
+from veergust.core.study import layer_words, swing_of
 from veergust.desk.document.document import Document
 from veergust.desk.look.theme import Theme, elided
 from veergust.desk.sheet.deeds import add_here, take_clips

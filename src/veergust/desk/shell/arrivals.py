@@ -9,14 +9,20 @@ from msgspec.structs import replace
 from PySide6.QtCore import QObject, Qt, Signal
 from PySide6.QtWidgets import QMessageBox
 
-from veergust.core.edit.outfit import before_stand, outfit
-from veergust.core.edit.spans import Edit
-from veergust.core.files.assets import load_assets
-from veergust.core.files.drawings.packing import Draft
-from veergust.core.files.importing import Arrival, arrive, of_draft, put_in_place, stands_in_the_way, take_in
-from veergust.core.files.reading import Progress
+from veergust.core.edit import Edit, before_stand, outfit
+from veergust.core.files import (
+    Arrival,
+    Draft,
+    Progress,
+    arrive,
+    load_assets,
+    of_draft,
+    put_in_place,
+    stands_in_the_way,
+    take_in,
+)
 from veergust.core.model import Project, SourceRig
-from veergust.core.motion.figure import Assets
+from veergust.core.motion import Assets
 from veergust.core.trouble import Trouble
 from veergust.core.wording import listed
 from veergust.desk.document.document import Document

@@ -10,14 +10,11 @@ from PySide6.QtCore import Qt
 from PySide6.QtGui import QCloseEvent
 from PySide6.QtWidgets import QDialog, QFileDialog, QListWidget, QListWidgetItem, QVBoxLayout, QWidget
 
-from veergust.core.changes.numbers import numbers
-from veergust.core.changes.places import can_be_taken_back, place_of_change, taken_back
-from veergust.core.changes.telling import ToldChange, changes
-from veergust.core.edit.spans import Edit
-from veergust.core.files.assets import load_assets
-from veergust.core.files.folder import open_project
-from veergust.core.kinds.finding import Ref
-from veergust.core.play.compiled.project import CompiledProject
+from veergust.core.changes import ToldChange, can_be_taken_back, changes, numbers, place_of_change, taken_back
+from veergust.core.edit import Edit
+from veergust.core.files import load_assets, open_project
+from veergust.core.kinds import Ref
+from veergust.core.play import CompiledProject
 from veergust.core.trouble import Trouble
 from veergust.desk.document.document import Document
 from veergust.desk.widgets.buttons import word_button

@@ -10,8 +10,7 @@ from PySide6.QtCore import QPoint
 from PySide6.QtGui import QDragEnterEvent, QDropEvent
 from PySide6.QtWidgets import QWidget
 
-from veergust.core.files.drawings.packing import is_bare
-from veergust.core.files.reading import BROUGHT, SPOKEN
+from veergust.core.files import BROUGHT, SPOKEN, is_bare
 from veergust.desk.document.document import Document
 from veergust.desk.shell.arrivals import Arrivals
 from veergust.desk.widgets.notice import Notice

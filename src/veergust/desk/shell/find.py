@@ -5,9 +5,9 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from veergust.core.kinds.commands import listed_commands
+from veergust.core.kinds import listed_commands
 from veergust.core.model import Project
-from veergust.core.study.uses import users
+from veergust.core.study import users
 from veergust.desk.keys.table import TABLE
 
 

@@ -7,8 +7,8 @@ from collections.abc import Callable, Iterator
 from PySide6.QtCore import Qt, QTimer, Signal
 from PySide6.QtWidgets import QDialog, QPushButton, QWidget
 
-from veergust.core.kinds.finding import Finding, Ref
-from veergust.core.play.compiled.project import CompiledProject
+from veergust.core.kinds import Finding, Ref
+from veergust.core.play import CompiledProject
 from veergust.desk.document.document import Document
 from veergust.desk.keys.table import keys_of
 from veergust.desk.widgets.choose import Chooser

@@ -9,7 +9,7 @@ from PySide6.QtCore import QSize, Qt, Signal
 from PySide6.QtGui import QKeyEvent, QPainter, QPaintEvent, QPixmap
 from PySide6.QtWidgets import QFrame, QHBoxLayout, QPushButton, QScrollArea, QVBoxLayout, QWidget
 
-from veergust.core.files.reading import SPOKEN
+from veergust.core.files import SPOKEN
 from veergust.desk.keys.pressing import BACK, pressed
 from veergust.desk.keys.table import keys_of, on_key
 from veergust.desk.look.theme import Theme

@@ -7,9 +7,8 @@ from typing import TYPE_CHECKING, Any
 
 from PySide6.QtWidgets import QInputDialog
 
-from veergust.core.edit.actions import rename_action
-from veergust.core.edit.clips import rename_clip
-from veergust.core.kinds.finding import Ref
+from veergust.core.edit import rename_action, rename_clip
+from veergust.core.kinds import Ref
 from veergust.core.trouble import Trouble
 from veergust.desk.document.document import Document
 from veergust.desk.shell.find import everything

@@ -19,11 +19,10 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from veergust.core.export.axes import Axes
-from veergust.core.export.writing import Exported, export
-from veergust.core.kinds.finding import Finding, Ref
-from veergust.core.play.compiled.project import CompiledProject
-from veergust.core.study.findings import findings
+from veergust.core.export import Axes, Exported, export
+from veergust.core.kinds import Finding, Ref
+from veergust.core.play import CompiledProject
+from veergust.core.study import findings
 from veergust.desk.document.document import Document
 from veergust.desk.running.work import BackgroundTask
 from veergust.desk.widgets.buttons import word_button

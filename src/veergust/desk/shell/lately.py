@@ -13,10 +13,7 @@ import platformdirs
 from PySide6.QtCore import QBuffer, QByteArray, Qt
 from PySide6.QtGui import QColor, QImage, QImageWriter, QPainter
 
-from veergust.core.files.atomic import whole_file
-from veergust.core.files.drafts import is_draft, left_drafts
-from veergust.core.files.journal import key_of
-from veergust.core.files.left import Left, left_behind
+from veergust.core.files import Left, is_draft, key_of, left_behind, left_drafts, whole_file
 from veergust.core.trouble import Trouble
 from veergust.desk.document.document import Document
 from veergust.desk.widgets.inked import pose_pixmap

@@ -7,7 +7,7 @@ from collections.abc import Sequence
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QDialog, QDialogButtonBox, QListWidget, QListWidgetItem, QVBoxLayout, QWidget
 
-from veergust.core.files.left import Left, LeftStep
+from veergust.core.files import Left, LeftStep
 from veergust.desk.widgets.label import PlainLabel
 
 

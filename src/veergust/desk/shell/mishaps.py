@@ -10,7 +10,7 @@ from types import TracebackType
 
 from PySide6.QtCore import QMessageLogContext, QtMsgType, qInstallMessageHandler
 
-from veergust.core.files.faults import note
+from veergust.core.files import note
 from veergust.core.wording import plain
 
 

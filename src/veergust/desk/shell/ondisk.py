@@ -8,12 +8,9 @@ from typing import TYPE_CHECKING
 
 from PySide6.QtWidgets import QDialog, QPushButton
 
-from veergust.core.changes.merge import merge, settle
-from veergust.core.edit.clips import follow_files
-from veergust.core.files.as_files import project_files
-from veergust.core.files.folder import named_files
-from veergust.core.files.left import Left, left_behind
-from veergust.core.files.opened import Gone
+from veergust.core.changes import merge, settle
+from veergust.core.edit import follow_files
+from veergust.core.files import Gone, Left, left_behind, named_files, project_files
 from veergust.core.trouble import Trouble
 from veergust.core.wording import listed
 from veergust.desk.document.document import Document

@@ -9,11 +9,8 @@ from typing import TYPE_CHECKING
 from PySide6.QtCore import QSettings, Qt
 from PySide6.QtWidgets import QFileDialog, QMenu, QMessageBox, QStackedWidget
 
-from veergust.core.files.demo import NAME, PAPER, fresh_demo
-from veergust.core.files.drafts import is_draft
-from veergust.core.files.left import Left, left_behind
-from veergust.core.files.reading import BROUGHT
-from veergust.core.kinds.finding import Ref
+from veergust.core.files import BROUGHT, NAME, PAPER, Left, fresh_demo, is_draft, left_behind
+from veergust.core.kinds import Ref
 from veergust.core.trouble import Trouble
 from veergust.desk.document.document import Document
 from veergust.desk.shell.arrivals import Arrivals

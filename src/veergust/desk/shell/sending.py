@@ -8,11 +8,10 @@ from typing import TYPE_CHECKING
 
 from PySide6.QtWidgets import QFileDialog
 
-from veergust.core.edit.spans import span_of
-from veergust.core.files.atomic import whole_file
-from veergust.core.files.reading import Progress
-from veergust.core.motion.prepared import seconds
-from veergust.core.play.compiled.project import CompiledProject
+from veergust.core.edit import span_of
+from veergust.core.files import Progress, whole_file
+from veergust.core.motion import seconds
+from veergust.core.play import CompiledProject
 from veergust.desk.document.document import Document
 from veergust.desk.running.work import BackgroundTask
 from veergust.desk.widgets.notice import Notice

@@ -15,8 +15,7 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from veergust.core.changes.merge import Difference, Key
-from veergust.core.changes.threeway import Side
+from veergust.core.changes import Difference, Key, Side
 from veergust.desk.widgets.label import PlainLabel
 
 

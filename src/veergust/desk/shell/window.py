@@ -18,8 +18,7 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from veergust.core.files.drawings.packing import Draft
-from veergust.core.files.importing import Arrival
+from veergust.core.files import Arrival, Draft
 from veergust.core.model import SourceRig
 from veergust.desk.document.document import Document
 from veergust.desk.document.progress import Stop

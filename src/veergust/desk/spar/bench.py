@@ -11,14 +11,11 @@ from PySide6.QtCore import Qt
 from PySide6.QtGui import QFocusEvent, QKeyEvent
 from PySide6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
 
-from veergust.core.files.reading import SPOKEN
-from veergust.core.kinds.commands import all_asked_for, all_listed
-from veergust.core.play.state import Input
-from veergust.core.play.take.history import TOUCHED
-from veergust.core.play.take.stops import STOPS
-from veergust.core.scene.things import Label, Scene
-from veergust.core.scene.view import record_scene
-from veergust.core.study.exchanges import exchanges
+from veergust.core.files import SPOKEN
+from veergust.core.kinds import all_asked_for, all_listed
+from veergust.core.play import STOPS, TOUCHED, Input
+from veergust.core.scene import Label, Scene, record_scene
+from veergust.core.study import exchanges
 from veergust.desk.document.document import Document
 from veergust.desk.frame.bench import Bench, Desk
 from veergust.desk.frame.driving import Driver

@@ -5,10 +5,11 @@ from __future__ import annotations
 from collections.abc import Callable
 from typing import Any, Literal
 
-from veergust.core.edit.commands import (
+from veergust.core.edit import (
     add_command,
     bind,
     change_gesture,
+    free,
     remove_command,
     rename_command,
     set_command,
@@ -16,10 +17,9 @@ from veergust.core.edit.commands import (
     unbind,
     who_has,
 )
-from veergust.core.edit.names import free
-from veergust.core.kinds.commands import listed_commands
+from veergust.core.kinds import listed_commands
 from veergust.core.model import Command, Gesture
-from veergust.core.play.hands import WAYS
+from veergust.core.play import WAYS
 from veergust.desk.document.document import Document
 from veergust.desk.frame.driving import Driver
 from veergust.desk.frame.page import FieldPage

@@ -7,19 +7,18 @@ from collections.abc import Callable, Generator
 from PySide6.QtCore import Qt, QTimer
 from PySide6.QtWidgets import QAbstractItemView, QListWidget, QListWidgetItem, QTableWidget, QTableWidgetItem
 
-from veergust.core.edit.drills import drill_of_take, hold_over, keep_results, remove_drill, set_drill
-from veergust.core.edit.spans import Edit
+from veergust.core.edit import Edit, drill_of_take, hold_over, keep_results, remove_drill, set_drill
 from veergust.core.model import Drill
-from veergust.core.play.compiled.project import CompiledProject
-from veergust.core.play.take.drills import (
+from veergust.core.play import (
     WRITTEN,
     Cell,
+    CompiledProject,
     DrillResult,
     drill_steps,
     expectation_words,
     pressed_later,
 )
-from veergust.core.study.takes import TakeChange, came_otherwise
+from veergust.core.study import TakeChange, came_otherwise
 from veergust.desk.document.document import Document
 from veergust.desk.frame.page import FieldPage
 from veergust.desk.frame.session import Session

@@ -4,8 +4,8 @@ from __future__ import annotations
 
 import numpy as np
 
-from veergust.core.play.take.record import Record
-from veergust.core.scene.camera import Camera
+from veergust.core.play import Record
+from veergust.core.scene import Camera
 from veergust.desk.stage.view import StageView
 
 RISES = 0.12

@@ -6,8 +6,8 @@ from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QMouseEvent, QPainter, QPaintEvent
 from PySide6.QtWidgets import QWidget
 
-from veergust.core.play.take.record import Record
-from veergust.core.rehearse.telling import Differs
+from veergust.core.play import Record
+from veergust.core.rehearse import Differs
 from veergust.desk.frame.session import Session
 from veergust.desk.look.theme import Theme
 from veergust.desk.widgets.accessible import ToldRow

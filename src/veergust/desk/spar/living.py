@@ -6,9 +6,7 @@ from collections.abc import Generator
 
 from PySide6.QtCore import QTimer
 
-from veergust.core.live.key import PORT, key_in, usual_key
-from veergust.core.live.line import LiveLine
-from veergust.core.live.watched import ToldBout, Watched, first_apart, given_of
+from veergust.core.live import PORT, LiveLine, ToldBout, Watched, first_apart, given_of, key_in, usual_key
 from veergust.core.trouble import Trouble
 from veergust.desk.document.document import Document
 from veergust.desk.frame.page import FieldPage

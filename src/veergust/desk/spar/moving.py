@@ -9,11 +9,9 @@ import numpy as np
 from PySide6.QtCore import QPointF
 from PySide6.QtGui import QPainter
 
-from veergust.core.edit.spans import Edit
-from veergust.core.edit.stages import set_floor
-from veergust.core.edit.staging import set_fighter, set_post
+from veergust.core.edit import Edit, set_fighter, set_floor, set_post
 from veergust.core.model import Fighter, Floor, Post, Project
-from veergust.core.motion.quat import Array
+from veergust.core.motion import Array
 from veergust.desk.document.document import Document
 from veergust.desk.look.theme import Theme
 from veergust.desk.stage.view import StageView

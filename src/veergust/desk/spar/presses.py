@@ -7,10 +7,10 @@ from collections.abc import Callable
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QListWidget, QListWidgetItem, QVBoxLayout, QWidget
 
-from veergust.core.kinds.finding import Ref
-from veergust.core.play.compiled.asked import gestures as made_by_hand
-from veergust.core.play.take.history import HANDS, PRESSED
-from veergust.core.study.presses import fates, misses
+from veergust.core.kinds import Ref
+from veergust.core.play import HANDS, PRESSED
+from veergust.core.play import gestures as made_by_hand
+from veergust.core.study import fates, misses
 from veergust.desk.document.document import Document
 from veergust.desk.frame.session import Session
 from veergust.desk.look.theme import Theme

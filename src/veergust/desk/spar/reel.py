@@ -8,9 +8,7 @@ from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QPainter, QPaintEvent
 from PySide6.QtWidgets import QWidget
 
-from veergust.core.play.contact.contact import Contact
-from veergust.core.play.state import FighterState
-from veergust.core.play.take.record import Record
+from veergust.core.play import Contact, FighterState, Record
 from veergust.desk.frame.session import Session
 from veergust.desk.look.theme import Theme, elided
 from veergust.desk.widgets.accessible import ToldRow

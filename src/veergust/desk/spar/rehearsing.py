@@ -9,13 +9,24 @@ from typing import Any
 from PySide6.QtCore import Qt, Signal
 from PySide6.QtWidgets import QAbstractItemView, QListWidget, QListWidgetItem, QTableWidget, QTableWidgetItem
 
-from veergust.core.files.reading import Progress
+from veergust.core.files import Progress
 from veergust.core.model import Drill
-from veergust.core.play.take.record import Record
-from veergust.core.rehearse.carrying import LineWay, OverLine, advice, carried, of_take, pair
-from veergust.core.rehearse.line import Quality
-from veergust.core.rehearse.rehearsal import Rehearsal, rehearse
-from veergust.core.rehearse.telling import Differs, counts_of, differs, events_of
+from veergust.core.play import Record
+from veergust.core.rehearse import (
+    Differs,
+    LineWay,
+    OverLine,
+    Quality,
+    Rehearsal,
+    advice,
+    carried,
+    counts_of,
+    differs,
+    events_of,
+    of_take,
+    pair,
+    rehearse,
+)
 from veergust.desk.document.document import Document
 from veergust.desk.frame.page import FieldPage
 from veergust.desk.frame.session import Session

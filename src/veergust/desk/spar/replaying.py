@@ -7,11 +7,10 @@ from collections.abc import Sequence
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QListWidget, QListWidgetItem
 
-from veergust.core.edit.kept_takes import keep_take, remove_take, rename_take, renew_take
-from veergust.core.edit.spans import Edit
+from veergust.core.edit import Edit, keep_take, remove_take, rename_take, renew_take
 from veergust.core.model import KeptTake
-from veergust.core.play.take.came import came_of
-from veergust.core.study.takes import TakeChange, came_otherwise, compared
+from veergust.core.play import came_of
+from veergust.core.study import TakeChange, came_otherwise, compared
 from veergust.desk.document.document import Document
 from veergust.desk.frame.page import FieldPage
 from veergust.desk.frame.session import Session

@@ -7,8 +7,8 @@ from collections.abc import Sequence
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QWidget
 
-from veergust.core.motion.figure import Mesh
-from veergust.core.scene.things import Scene
+from veergust.core.motion import Mesh
+from veergust.core.scene import Scene
 from veergust.desk.look.theme import Theme
 from veergust.desk.stage.panel import StagePanel
 from veergust.desk.stage.view import StageView

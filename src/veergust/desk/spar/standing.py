@@ -5,13 +5,22 @@ from __future__ import annotations
 from collections.abc import Callable
 from typing import Any
 
-from veergust.core.edit.spans import Edit
-from veergust.core.edit.stages import MADE, FloorKind, add_floors, remove_floor
-from veergust.core.edit.staging import add_fighter, add_post, remove_fighter, remove_post, set_scaling
-from veergust.core.files.guests import ENDING, beside
-from veergust.core.kinds.commands import listed_commands
+from veergust.core.edit import (
+    MADE,
+    Edit,
+    FloorKind,
+    add_fighter,
+    add_floors,
+    add_post,
+    remove_fighter,
+    remove_floor,
+    remove_post,
+    set_scaling,
+)
+from veergust.core.files import ENDING, beside
+from veergust.core.kinds import listed_commands
 from veergust.core.model import Fighter, Floor, Post
-from veergust.core.play.partner import ANSWERING
+from veergust.core.play import ANSWERING
 from veergust.desk.document.document import Document
 from veergust.desk.frame.page import FieldPage
 from veergust.desk.look.theme import Theme

@@ -6,7 +6,7 @@ from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent
 from PySide6.QtWidgets import QWidget
 
-from veergust.core.play.take.history import PRESSED, TOUCHED
+from veergust.core.play import PRESSED, TOUCHED
 from veergust.desk.frame.session import Session
 from veergust.desk.keys.pressing import BACK, pressed
 from veergust.desk.keys.table import on_key

@@ -4,8 +4,7 @@ from __future__ import annotations
 
 from PySide6.QtWidgets import QVBoxLayout, QWidget
 
-from veergust.core.edit.spans import Edit
-from veergust.core.edit.stages import add_stage, remove_stage, rename_stage, use_stage
+from veergust.core.edit import Edit, add_stage, remove_stage, rename_stage, use_stage
 from veergust.desk.document.document import Document
 from veergust.desk.frame.page import Attempt
 from veergust.desk.widgets.buttons import word_button

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from PySide6.QtWidgets import QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 
-from veergust.core.scene.view import Shown
+from veergust.core.scene import Shown
 from veergust.desk.look.theme import Theme
 from veergust.desk.stage.view import VIEWS, StageView
 from veergust.desk.widgets.buttons import word_button

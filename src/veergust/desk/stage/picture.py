@@ -10,10 +10,9 @@ from PySide6.QtGui import QHideEvent
 from PySide6.QtOpenGLWidgets import QOpenGLWidget
 from PySide6.QtWidgets import QWidget
 
-from veergust.core.files.faults import note
-from veergust.core.motion.figure import Mesh
-from veergust.core.scene.camera import Camera
-from veergust.core.scene.things import Scene
+from veergust.core.files import note
+from veergust.core.motion import Mesh
+from veergust.core.scene import Camera, Scene
 from veergust.desk.look.theme import Theme
 from veergust.render.painter import Painter
 from veergust.render.target import Framebuffer

@@ -21,9 +21,8 @@ from PySide6.QtGui import (
 )
 from PySide6.QtWidgets import QWidget
 
-from veergust.core.motion.figure import Mesh
-from veergust.core.scene.camera import Camera
-from veergust.core.scene.things import Scene
+from veergust.core.motion import Mesh
+from veergust.core.scene import Camera, Scene
 from veergust.desk.keys.pressing import last_of, pressed
 from veergust.desk.keys.table import on_key
 from veergust.desk.look.theme import Theme

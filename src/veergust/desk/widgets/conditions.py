@@ -9,10 +9,8 @@ from msgspec.structs import replace
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
 
-from veergust.core.kinds.commands import listed_commands
-from veergust.core.kinds.conditions import CONDITIONS, sentence
-from veergust.core.model import Condition, Project
-from veergust.core.model.base import Op
+from veergust.core.kinds import CONDITIONS, listed_commands, sentence
+from veergust.core.model import Condition, Op, Project
 from veergust.desk.widgets.buttons import word_button
 from veergust.desk.widgets.fields import ChoiceField, NumberField, note
 

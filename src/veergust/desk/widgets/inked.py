@@ -9,9 +9,7 @@ from numpy.typing import NDArray
 from PySide6.QtCore import QByteArray, QDataStream, QIODevice, QRectF, Qt
 from PySide6.QtGui import QColor, QImage, QPainter, QPainterPath, QPixmap
 
-from veergust.core.motion.drawn import DrawnSheet, shown_on
-from veergust.core.motion.figure import Mesh
-from veergust.core.motion.quat import Array
+from veergust.core.motion import Array, DrawnSheet, Mesh, shown_on
 
 
 def draw_pose(p: QPainter, mesh: Mesh, joints: Array, scale: float, opacity: float = 1.0) -> None:

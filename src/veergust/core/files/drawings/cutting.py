@@ -9,7 +9,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from veergust.core.files.drawings.document import DrawnBox
-from veergust.core.motion.drawn import MOST_CELLS
+from veergust.core.motion import MOST_CELLS
 from veergust.core.trouble import Trouble
 
 Mask = NDArray[np.bool_]

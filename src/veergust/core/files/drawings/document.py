@@ -10,7 +10,7 @@ from typing import Annotated, Literal
 import msgspec
 from msgspec import Meta
 
-from veergust.core.model.base import Metres
+from veergust.core.model import Metres
 
 PICTURES = (".png", ".gif", ".apng", ".webp")
 """What pictures are called that can be brought in."""

@@ -7,7 +7,7 @@ from itertools import accumulate, groupby
 
 from msgspec.structs import replace
 
-from veergust.core.edit.actions import free_name
+from veergust.core.edit import free_name
 from veergust.core.files.drawings.document import DrawnBox, DrawnCell, Flipbook, Strip
 from veergust.core.files.drawings.read import corners, hurt_names, place_of
 from veergust.core.model import (
@@ -25,7 +25,7 @@ from veergust.core.model import (
     Section,
     Strike,
 )
-from veergust.core.motion.drawn import ROOT
+from veergust.core.motion import ROOT
 
 FEET = "feet"
 """The mount that every drawn figure has: where it stands."""

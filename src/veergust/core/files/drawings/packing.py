@@ -22,7 +22,7 @@ from veergust.core.files.drawings.document import MOST_PIXELS, PICTURES, DrawnBo
 from veergust.core.files.drawings.read import opened, pixels_of
 from veergust.core.files.fetch import fetch
 from veergust.core.files.text import to_text
-from veergust.core.motion.drawn import MOST_CELLS
+from veergust.core.motion import MOST_CELLS
 from veergust.core.trouble import Trouble
 
 if TYPE_CHECKING:

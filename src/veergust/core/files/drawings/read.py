@@ -15,11 +15,18 @@ from veergust.core.files.drawings.document import MOST_PIXELS, DrawnBox, DrawnCe
 from veergust.core.files.fetch import fetch
 from veergust.core.files.motion_file import MOST_JOINTS, MotionFile, Reader
 from veergust.core.files.text import from_text
-from veergust.core.motion import quat
-from veergust.core.motion.drawn import ROOT, DrawnSheet, turns_of
-from veergust.core.motion.quat import Array
-from veergust.core.motion.sampling import Interpolation, Motion, Track
-from veergust.core.motion.skeleton import PICTURE, Skeleton
+from veergust.core.motion import (
+    PICTURE,
+    ROOT,
+    Array,
+    DrawnSheet,
+    Interpolation,
+    Motion,
+    Skeleton,
+    Track,
+    quat,
+    turns_of,
+)
 from veergust.core.trouble import Trouble
 
 if TYPE_CHECKING:

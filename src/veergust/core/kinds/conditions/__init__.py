@@ -10,8 +10,7 @@ from importlib import import_module
 from typing import get_args
 
 from veergust.core.kinds.conditions.kind import COMPARE, ConditionContext, ConditionKind
-from veergust.core.model import Condition
-from veergust.core.model.base import Test
+from veergust.core.model import Condition, Test
 
 CONDITIONS: dict[str, ConditionKind] = {name: import_module(f"{__name__}.{name}").KIND for name in get_args(Test)}
 """By the name that files have for them, in the order the window offers them."""

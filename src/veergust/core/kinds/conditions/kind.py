@@ -98,7 +98,7 @@ class Present:
     feet: Callable[[], float] = _alike
 
 
-NOWHERE = Present()
+NOBODY_PRESENT = Present()
 
 
 @dataclass(slots=True)
@@ -115,7 +115,7 @@ class ConditionContext:
     others: Sequence[AskedFighter] = ()
     seed: int = 0
     tick: int = 0
-    present: Present = NOWHERE
+    present: Present = NOBODY_PRESENT
     place: str = ""
 
 

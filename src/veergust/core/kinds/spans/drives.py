@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
-from veergust.core.kinds.drives import DRIVES, drive_at, kind_of
+from veergust.core.kinds.drives import DRIVES, drive_at, drive_kind
 from veergust.core.kinds.fields import Field, choice, number
 from veergust.core.kinds.now import NowItem, ShownFrame
 from veergust.core.kinds.spans.kind import Column, NewSpan, SpanKind
@@ -45,7 +45,7 @@ class Drives(SpanKind):
         if at.build.root_share(at.compiled.action.layer) <= 0.0:
             yield NowItem("drive", "locomotion goes on moving the body", "as the stick says")
             return
-        kind = kind_of(drive)
+        kind = drive_kind(drive)
         says = f"body has moved {at.moved:.2f} m, {kind.says(drive)}"
         note = f"until {at.first + drive.end}" if kind.stick or kind.flies else "stick gives nothing"
         if index is None:

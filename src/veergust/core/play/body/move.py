@@ -8,12 +8,9 @@ from math import atan2, cos, degrees, hypot, isfinite, radians, sin
 
 import numpy as np
 
-from veergust.core.kinds.drives import kind_of
-from veergust.core.kinds.measures import Vector
-from veergust.core.kinds.settings import GRAVITY, PUSH, TURN
+from veergust.core.kinds import GRAVITY, PUSH, TURN, Vector, drive_kind
 from veergust.core.model import Drive, Post
-from veergust.core.motion.blend import ease
-from veergust.core.motion.quat import Array
+from veergust.core.motion import Array, ease
 from veergust.core.play.body.collide import sweep
 from veergust.core.play.body.floors import STEP_UP, height_under
 from veergust.core.play.compiled.project import CompiledProject
@@ -87,15 +84,15 @@ def move(
     steers = stick > 0.0 and onward > 0.0
     if steers and not fighter.steered:
         go_on(fighter)
-    flies = sum([p.own for p in parts if kind_of(p.drive).flies])
-    drops = any(kind_of(p.drive).drops for p in parts)
+    flies = sum([p.own for p in parts if drive_kind(p.drive).flies])
+    drops = any(drive_kind(p.drive).drops for p in parts)
     momentum = parts[0].voice.compiled.action.start.momentum if parts else "keep"
     want = _wanted(fighter, top_speed(build, fighter) * stick) if steers else (0.0, 0.0)
     x, z = go(fighter, Given(stick, onward, want, flies, left, momentum, drops), build.pace)
     y = 0.0
     turn, climbing = 0.0, False
     for part in parts:
-        if kind_of(part.drive).root:
+        if drive_kind(part.drive).root:
             root, spin, up = _root_step(fighter, part)
             x, y, z = x + root[0], y + root[1], z + root[2]
             turn, climbing = turn + spin, climbing or up
@@ -127,7 +124,7 @@ def _slow(fighter: FighterState, friction: float) -> None:
 
 def _stick(parts: list[Share], full_left: float) -> float:
     """How much of its full speed the stick gives: what locomotion has of the body, and what stick drives give it."""
-    return full_left + sum(s.full * s.drive.scale for s in parts if kind_of(s.drive).stick)
+    return full_left + sum(s.full * s.drive.scale for s in parts if drive_kind(s.drive).stick)
 
 
 def top_speed(build: CompiledProject, fighter: FighterState) -> float:
@@ -168,7 +165,7 @@ def _turn_body(
             with_stick += part.own * part.drive.turn_rate
         elif part.drive.turn == "target":
             to_target += part.own * part.drive.turn_rate
-        elif part.drive.turn == "usual" and kind_of(part.drive).stick and fighter.grounded:
+        elif part.drive.turn == "usual" and drive_kind(part.drive).stick and fighter.grounded:
             with_stick += part.full * part.drive.scale * locomotion_rate
     x, z = fighter.stick
     if with_stick > 0.0 and abs(x) + abs(z) >= 0.05:

@@ -7,9 +7,9 @@ from typing import NamedTuple
 
 from msgspec.structs import replace
 
-from veergust.core.kinds.measures import Vector
+from veergust.core.kinds import Vector
 from veergust.core.model import Floor
-from veergust.core.motion.quat import Array
+from veergust.core.motion import Array
 from veergust.core.play.body.floors import rows_of
 from veergust.core.play.compiled.project import CompiledProject
 

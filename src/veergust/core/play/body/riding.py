@@ -6,9 +6,8 @@ from collections.abc import Sequence
 
 import numpy as np
 
-from veergust.core.kinds.measures import Vector
-from veergust.core.kinds.settings import PUSH
-from veergust.core.motion.quat import Array
+from veergust.core.kinds import PUSH, Vector
+from veergust.core.motion import Array
 from veergust.core.play.body.collide import sweep
 from veergust.core.play.body.floors import height_of
 from veergust.core.play.body.platforms import Platforms

@@ -12,15 +12,9 @@ from typing import Any
 
 import numpy as np
 
-from veergust.core.kinds.drives import drive_at, kind_of
-from veergust.core.model import Action, Drive, Pool
-from veergust.core.model.action import Ease
-from veergust.core.motion import quat
-from veergust.core.motion.blend import eases
-from veergust.core.motion.layering import HALF
-from veergust.core.motion.quat import Array
-from veergust.core.motion.skeleton import Pose, Skeleton, forward
-from veergust.core.motion.track import Trajectory
+from veergust.core.kinds import drive_at, drive_kind
+from veergust.core.model import Action, Drive, Ease, Pool
+from veergust.core.motion import HALF, Array, Pose, Skeleton, Trajectory, eases, forward, quat
 from veergust.core.play.compiled.section import CompiledSection, Onward
 from veergust.core.play.compiled.trajectory import (
     WHOLE,
@@ -243,10 +237,10 @@ class CompiledAction:
         flying, stick = np.zeros(part.ticks, dtype=bool), np.zeros(part.ticks)
         if part.section.drives or self.action.drives:
             drives = [self.drive_at(section, tick) for tick in range(part.ticks)]
-            much = np.array([d.scale if kind_of(d).root else 0.0 for d in drives])
+            much = np.array([d.scale if drive_kind(d).root else 0.0 for d in drives])
             step, turn = step * much[:, None], turn * much * np.array([d.turn != "not" for d in drives])
-            flying = np.array([kind_of(d).flies for d in drives])
-            stick = np.array([d.scale if kind_of(d).stick else 0.0 for d in drives])
+            flying = np.array([drive_kind(d).flies for d in drives])
+            stick = np.array([d.scale if drive_kind(d).stick else 0.0 for d in drives])
         return Driven(step, turn, stick, flying, np.ones(part.ticks))
 
     @property

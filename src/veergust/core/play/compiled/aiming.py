@@ -6,8 +6,7 @@ from collections.abc import Callable
 from dataclasses import dataclass
 
 from veergust.core.model import Aim, BlendPoint, Layer, State
-from veergust.core.motion.blend import mean
-from veergust.core.motion.skeleton import Pose
+from veergust.core.motion import Pose, mean
 from veergust.core.play.compiled.blending import CompiledBlend
 from veergust.core.play.compiled.locomotion_clip import LocomotionClip
 

@@ -13,8 +13,7 @@ from math import cos, inf, radians, sin
 import numpy as np
 
 from veergust.core.model import State
-from veergust.core.motion.quat import Array
-from veergust.core.motion.triangles import rim_of, triangulated
+from veergust.core.motion import Array, rim_of, triangulated
 
 Weights = list[tuple[int, float]]
 """(place among the points, weight), of those above 0."""

@@ -12,7 +12,7 @@ from dataclasses import dataclass
 from functools import cached_property
 from math import nan
 
-from veergust.core.kinds.conditions import CONDITIONS
+from veergust.core.kinds import CONDITIONS
 from veergust.core.model import ANYWHERE, Group, Locomotion, State, Transition
 
 Last = Mapping[str, str]

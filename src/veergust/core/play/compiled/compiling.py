@@ -7,12 +7,7 @@ from functools import partial
 import numpy as np
 
 from veergust.core.model import Action, Clip, RootUse, Section
-from veergust.core.motion import quat
-from veergust.core.motion.figure import Assets
-from veergust.core.motion.prepared import carried, ends, motion_of, times
-from veergust.core.motion.quat import Array
-from veergust.core.motion.skeleton import Pose
-from veergust.core.motion.track import Roots
+from veergust.core.motion import Array, Assets, Pose, Roots, carried, ends, motion_of, quat, times
 from veergust.core.play.compiled.action import crossfaded
 from veergust.core.play.compiled.section import CompiledCut, CompiledSection, FindClip, Onward, cut_seconds, cut_ticks
 

@@ -8,10 +8,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from veergust.core.model import Grip, Mount
-from veergust.core.motion import quat
-from veergust.core.motion.legs import Limb, Limbs
-from veergust.core.motion.quat import Array
-from veergust.core.motion.skeleton import Skeleton
+from veergust.core.motion import Array, Limb, Limbs, Skeleton, quat
 
 FindMount = Callable[[str], tuple[int, Array] | None]
 """The joint of a mount and its place in it ``[4, 4]``, by its name."""
@@ -51,7 +48,7 @@ def _hold(grip: Grip, bones: Skeleton, mount: FindMount) -> CompiledGrip | None:
     return CompiledGrip(grip, arm, hand[0], hand[1][:, 3], at[0], at[1][:, 3])
 
 
-def placed(mount: Mount | None, name: str, bones: Skeleton, mirrored: bool) -> tuple[int, Array] | None:
+def placed_mount(mount: Mount | None, name: str, bones: Skeleton, mirrored: bool) -> tuple[int, Array] | None:
     """(joint, frame in it ``[4, 4]``) of a mount, or of a joint of that name; on the other side of a mirrored pose."""
     index = bones.index
     joint = index.get(mount.joint if mount else name)

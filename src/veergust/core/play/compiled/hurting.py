@@ -10,7 +10,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from veergust.core.model import Hurtbox, Rig
-from veergust.core.motion.quat import Array, Indices
+from veergust.core.motion import Array, Indices
 
 POSTURES = ("standing", "ducking", "down")
 FindMount = Callable[[str], tuple[int, Array] | None]

@@ -8,9 +8,7 @@ from functools import cached_property
 import numpy as np
 
 from veergust.core.model import Layer, Project, Rule
-from veergust.core.motion.blend import mask_weights
-from veergust.core.motion.quat import Array
-from veergust.core.motion.skeleton import Skeleton
+from veergust.core.motion import Array, Skeleton, mask_weights
 from veergust.core.play.compiled.chart import Chart
 
 WHOLE = 1.0 - 1e-9

@@ -10,14 +10,24 @@ import numpy as np
 from msgspec.structs import replace
 
 from veergust.core.model import Clip, RootUse
-from veergust.core.motion.blend import mix
-from veergust.core.motion.feet import feet_of
-from veergust.core.motion.figure import Assets
-from veergust.core.motion.gait import Beat, beat_of, pace_of
-from veergust.core.motion.prepared import carried, ends, motion_of, times, travel_of
-from veergust.core.motion.quat import Array
-from veergust.core.motion.skeleton import Pose, Skeleton, forward
-from veergust.core.motion.track import Roots
+from veergust.core.motion import (
+    Array,
+    Assets,
+    Beat,
+    Pose,
+    Roots,
+    Skeleton,
+    beat_of,
+    carried,
+    ends,
+    feet_of,
+    forward,
+    mix,
+    motion_of,
+    pace_of,
+    times,
+    travel_of,
+)
 
 BAKE = 120.0
 GOES = 0.15

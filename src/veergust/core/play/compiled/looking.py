@@ -7,8 +7,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from veergust.core.model import Look
-from veergust.core.motion.quat import Array, Indices
-from veergust.core.motion.skeleton import Skeleton
+from veergust.core.motion import Array, Indices, Skeleton
 
 
 @dataclass(frozen=True, eq=False)

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import numpy as np
 
-from veergust.core.motion.quat import Array
+from veergust.core.motion import Array
 from veergust.core.play.compiled.action import CompiledAction
 from veergust.core.play.compiled.project import CompiledProject
 

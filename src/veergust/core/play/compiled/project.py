@@ -12,11 +12,7 @@ import numpy as np
 from msgspec.structs import replace
 
 from veergust.core.model import Action, Clip, Command, Fighter, Floor, Mount, Pool, Project, Stage, State, Thrown
-from veergust.core.motion.feet import hips_of
-from veergust.core.motion.figure import Assets
-from veergust.core.motion.legs import Limbs, legs_of
-from veergust.core.motion.quat import Array
-from veergust.core.motion.track import Roots
+from veergust.core.motion import Array, Assets, Limbs, Roots, hips_of, legs_of
 from veergust.core.play.body.floors import rows_of
 from veergust.core.play.compiled.action import CompiledAction
 from veergust.core.play.compiled.aiming import CompiledAim, compiled_aims
@@ -24,7 +20,7 @@ from veergust.core.play.compiled.asked import furthest_press, longest_buffer, wi
 from veergust.core.play.compiled.blending import CompiledBlend
 from veergust.core.play.compiled.chart import Chart
 from veergust.core.play.compiled.compiling import compile_section
-from veergust.core.play.compiled.grips import CompiledGrip, holds_of, placed
+from veergust.core.play.compiled.grips import CompiledGrip, holds_of, placed_mount
 from veergust.core.play.compiled.hurting import HurtShapes, hurt_shapes_of
 from veergust.core.play.compiled.layering import CompiledLayer, compiled_layers
 from veergust.core.play.compiled.locomotion_clip import LocomotionClip, Part, bake
@@ -396,5 +392,7 @@ class CompiledProject:
         """(joint, frame in it ``[4, 4]``) of a mount, or of a joint of that name; on the other side of a mirrored
         pose."""
         if (name, mirrored) not in self._mount_places:
-            self._mount_places[name, mirrored] = placed(self.mounts.get(name), name, self.assets.skeleton, mirrored)
+            self._mount_places[name, mirrored] = placed_mount(
+                self.mounts.get(name), name, self.assets.skeleton, mirrored
+            )
         return self._mount_places[name, mirrored]

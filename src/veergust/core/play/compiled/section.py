@@ -10,14 +10,9 @@ from typing import Any, NamedTuple
 import numpy as np
 from numpy.typing import NDArray
 
-from veergust.core.kinds.spans import RANKED
-from veergust.core.kinds.spans.kind import SpanKind
-from veergust.core.model import Clip, Cut, Event, Hitbox, Section, Span
-from veergust.core.model.base import MOST_TICKS
-from veergust.core.motion.figure import Assets
-from veergust.core.motion.prepared import ends
-from veergust.core.motion.quat import Array
-from veergust.core.motion.skeleton import Pose, Skeleton, forward
+from veergust.core.kinds import RANKED, SpanKind
+from veergust.core.model import MOST_TICKS, Clip, Cut, Event, Hitbox, Section, Span
+from veergust.core.motion import Array, Assets, Pose, Skeleton, ends, forward
 
 TAIL = 32
 """So many ticks what is faded out plays on past its end; then it holds."""

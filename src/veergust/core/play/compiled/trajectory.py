@@ -9,10 +9,8 @@ from typing import Protocol
 import numpy as np
 from numpy.typing import NDArray
 
-from veergust.core.kinds.measures import Vector
-from veergust.core.motion import quat
-from veergust.core.motion.quat import Array
-from veergust.core.motion.track import Trajectory
+from veergust.core.kinds import Vector
+from veergust.core.motion import Array, Trajectory, quat
 
 
 class MovingBody(Protocol):

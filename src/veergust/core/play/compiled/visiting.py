@@ -8,7 +8,7 @@ from typing import Any, Protocol, TypeVar
 from msgspec.structs import replace
 
 from veergust.core.model import Project
-from veergust.core.motion.figure import Assets
+from veergust.core.motion import Assets
 
 
 class Hosting(Protocol):

@@ -8,7 +8,7 @@ from dataclasses import dataclass, replace
 import numpy as np
 
 from veergust.core.model import Condition, Reaction
-from veergust.core.motion.quat import Array
+from veergust.core.motion import Array
 from veergust.core.play.compiled.project import CompiledProject
 from veergust.core.play.state import FighterState
 

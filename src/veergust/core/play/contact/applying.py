@@ -10,7 +10,7 @@ from math import cos, hypot, radians, sin
 
 import numpy as np
 
-from veergust.core.kinds.spans.events import number_of
+from veergust.core.kinds import number_of
 from veergust.core.model import Condition, Outcome, Reaction
 from veergust.core.play.aftermath import Shove
 from veergust.core.play.compiled.project import CompiledProject

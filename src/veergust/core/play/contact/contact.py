@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from veergust.core.model import Shield, Strike
-from veergust.core.motion.quat import Array
+from veergust.core.motion import Array
 
 
 @dataclass(frozen=True, eq=False)

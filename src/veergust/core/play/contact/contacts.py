@@ -13,13 +13,13 @@ from typing import NamedTuple
 import numpy as np
 
 from veergust.core.model import Hitbox, Post, Strike
-from veergust.core.motion.quat import Array, Indices
+from veergust.core.motion import Array, Indices
 from veergust.core.play.compiled.hurting import HurtShapes
 from veergust.core.play.compiled.project import CompiledProject
 from veergust.core.play.compiled.section import active
 from veergust.core.play.contact.applying import share
 from veergust.core.play.contact.contact import Contact
-from veergust.core.play.contact.hurts import Hurts, placed
+from veergust.core.play.contact.hurts import Hurts, placed_hurts
 from veergust.core.play.contact.shielding import Judgement, covered, judged, raised, weighed
 from veergust.core.play.contact.sweep import near, touches
 from veergust.core.play.contact.volumes import Pieces, Shape, Volume, pieces, swept
@@ -171,7 +171,7 @@ class Contacts:
             [*there, *(None for _ in posts)],
             np.repeat(np.arange(len(counts) + len(posts)), [*counts, *(1 for _ in posts)]),
             [label for s in shapes for label in s.names],
-            placed(shapes, before, now),
+            placed_hurts(shapes, before, now),
         )
 
     def _stood(self, fighter: FighterState) -> tuple[tuple[Array, Array], tuple[Array, Array]]:

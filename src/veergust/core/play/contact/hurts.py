@@ -8,7 +8,7 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from veergust.core.motion.quat import Array, Indices
+from veergust.core.motion import Array, Indices
 from veergust.core.play.compiled.hurting import HurtShapes
 from veergust.core.play.contact import cutting
 from veergust.core.play.contact.volumes import Shape, Volume
@@ -52,7 +52,7 @@ Stood = tuple[Array, Array]
 """A body's frame in the world ``[4, 4]``, and its joints in that ``[J, 4, 4]``."""
 
 
-def placed(shapes: Sequence[HurtShapes], before: Sequence[Stood], now: Sequence[Stood]) -> Hurts:
+def placed_hurts(shapes: Sequence[HurtShapes], before: Sequence[Stood], now: Sequence[Stood]) -> Hurts:
     """The hurtboxes of bodies as they stood at the last tick and stand now."""
     ends = np.empty((4, sum(len(s.names) for s in shapes), 3))
     if not shapes:

@@ -5,9 +5,9 @@ from __future__ import annotations
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass, replace
 
-from veergust.core.kinds.settings import GUARD
+from veergust.core.kinds import GUARD
 from veergust.core.model import Shield, Strike
-from veergust.core.motion.quat import Array
+from veergust.core.motion import Array
 from veergust.core.play.compiled.section import active
 from veergust.core.play.contact.answers import bearing
 from veergust.core.play.contact.contact import Contact

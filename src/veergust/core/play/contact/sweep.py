@@ -15,7 +15,7 @@ from __future__ import annotations
 import numpy as np
 from numpy.typing import NDArray
 
-from veergust.core.motion.quat import Array, Indices
+from veergust.core.motion import Array, Indices
 from veergust.core.play.contact import advance, cutting
 from veergust.core.play.contact.hurts import Hurts
 from veergust.core.play.contact.volumes import Pieces

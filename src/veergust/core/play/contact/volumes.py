@@ -14,7 +14,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from veergust.core.model import Hitbox, HitboxKey
-from veergust.core.motion.quat import Array
+from veergust.core.motion import Array
 from veergust.core.play.compiled.project import CompiledProject
 from veergust.core.play.contact import cutting
 

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Container
 
-from veergust.core.kinds.conditions.kind import chance
+from veergust.core.kinds import chance
 from veergust.core.model import Pool
 
 

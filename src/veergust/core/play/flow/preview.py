@@ -9,7 +9,7 @@ from __future__ import annotations
 from collections.abc import Container
 from dataclasses import dataclass, field
 
-from veergust.core.kinds.conditions.kind import chance
+from veergust.core.kinds import chance
 from veergust.core.model import Event
 from veergust.core.play.compiled.action import CompiledAction
 from veergust.core.play.flow.machine import At

@@ -7,10 +7,9 @@ from typing import NamedTuple
 
 import numpy as np
 
-from veergust.core.kinds.conditions.kind import NOWHERE, Present, chance
+from veergust.core.kinds import NOBODY_PRESENT, Present, chance
 from veergust.core.model import Group, Pool, PoolItem, State, Transition
-from veergust.core.motion.feet import feet_of
-from veergust.core.motion.quat import Array
+from veergust.core.motion import Array, feet_of
 from veergust.core.play.compiled.chart import Entering
 from veergust.core.play.compiled.project import CompiledProject
 from veergust.core.play.flow.pick import pick
@@ -76,7 +75,7 @@ def asked(build: CompiledProject, fighter: FighterState, asking: Asking) -> tupl
     """The transition that is to be taken now: its place, itself, and the state that is entered by it."""
     now = fighter.locomotion[-1]
     for n, t in build.chart.asked(now.state):
-        present = NOWHERE
+        present = NOBODY_PRESENT
         if n in build.chart.ask_of_state:
             present = present_of(build, fighter, now, t)
         if not holds(

@@ -6,12 +6,9 @@ from math import hypot
 
 import numpy as np
 
-from veergust.core.kinds.measures import Moving, measured
+from veergust.core.kinds import Moving, measured
 from veergust.core.model import State
-from veergust.core.motion.blend import mean, strongest
-from veergust.core.motion.feet import feet_of
-from veergust.core.motion.quat import Array
-from veergust.core.motion.skeleton import Pose
+from veergust.core.motion import Array, Pose, feet_of, mean, strongest
 from veergust.core.play.compiled.locomotion_clip import LocomotionClip, Part
 from veergust.core.play.compiled.project import CompiledProject
 

@@ -4,9 +4,8 @@ from __future__ import annotations
 
 from math import atan2, cos, degrees, hypot, radians, sin
 
-from veergust.core.kinds.settings import AIM
-from veergust.core.motion.layering import added
-from veergust.core.motion.skeleton import Pose
+from veergust.core.kinds import AIM
+from veergust.core.motion import Pose, added
 from veergust.core.play.compiled.aiming import CompiledAim
 from veergust.core.play.compiled.project import CompiledProject
 from veergust.core.play.gazing import AHEAD, BEHIND, CHEST, SHOULDER, SIGHT, Gaze

@@ -6,7 +6,7 @@ from typing import NamedTuple
 
 import numpy as np
 
-from veergust.core.motion.quat import Array
+from veergust.core.motion import Array
 from veergust.core.play.pose.feet import COLUMNS
 
 

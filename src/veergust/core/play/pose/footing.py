@@ -12,9 +12,9 @@ from math import radians
 
 import numpy as np
 
-from veergust.core.kinds.settings import FEET
+from veergust.core.kinds import FEET
 from veergust.core.model import FeetToFloor
-from veergust.core.motion.quat import Array
+from veergust.core.motion import Array
 from veergust.core.play.compiled.project import CompiledProject
 from veergust.core.play.pose import feet
 from veergust.core.play.pose.footholds import NO_FOOTING, Footing

@@ -7,8 +7,8 @@ from __future__ import annotations
 
 from math import radians
 
-from veergust.core.kinds.settings import AIM
-from veergust.core.motion.quat import Array
+from veergust.core.kinds import AIM
+from veergust.core.motion import Array
 from veergust.core.play.compiled.project import CompiledProject
 from veergust.core.play.gazing import BEHIND
 from veergust.core.play.pose import eyes

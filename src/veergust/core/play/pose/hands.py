@@ -5,16 +5,14 @@ The mount is where the mix has it; the hand keeps its turn, and no arm is stretc
 
 from __future__ import annotations
 
-from veergust.core.kinds.settings import GRIP
-from veergust.core.motion import quat
-from veergust.core.motion.kernels import limbs
-from veergust.core.motion.quat import Array
+from veergust.core.kinds import GRIP
+from veergust.core.motion import Array, limbs, quat
 from veergust.core.play.compiled.project import CompiledProject
 from veergust.core.play.pose.feet import STRAIGHTEST
 from veergust.core.play.state import FighterState
 
 
-def step(build: CompiledProject, fighter: FighterState) -> None:
+def step_hands(build: CompiledProject, fighter: FighterState) -> None:
     """Bring every grip a tick on: it comes while one of its layers shows, and goes; while an action has what it holds
     on to in the other hand, it lets go."""
     before = fighter.grips if len(fighter.grips) == len(build.grips) else (0.0,) * len(build.grips)

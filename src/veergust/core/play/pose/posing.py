@@ -13,10 +13,7 @@ from math import cos, radians, sin
 import numpy as np
 
 from veergust.core.model import Layer
-from veergust.core.motion.blend import ease
-from veergust.core.motion.layering import added, over
-from veergust.core.motion.quat import Array
-from veergust.core.motion.skeleton import Pose, forward
+from veergust.core.motion import Array, Pose, added, ease, forward, over
 from veergust.core.play.compiled.layering import CompiledLayer
 from veergust.core.play.compiled.project import CompiledProject
 from veergust.core.play.locomotion.playing import Moments, mixed, moments_of
@@ -190,5 +187,5 @@ def _correct(
         gaze.turn(build, fighter, rotation, joints)
     if build.project.grips:
         if floors is not None:
-            hands.step(build, fighter)
+            hands.step_hands(build, fighter)
         hands.keep(build, fighter, rotation, joints)

@@ -6,8 +6,7 @@ from collections.abc import Sequence
 
 import numpy as np
 
-from veergust.core.motion.blend import ease
-from veergust.core.motion.quat import Array
+from veergust.core.motion import Array, ease
 from veergust.core.play.compiled.layering import CompiledLayer
 from veergust.core.play.compiled.project import CompiledProject
 from veergust.core.play.state import FighterState, Voice

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Container, Iterable, Iterator
 
-from veergust.core.kinds.conditions.kind import chance
+from veergust.core.kinds import chance
 from veergust.core.model import Action, Condition, Exit, Rule
 from veergust.core.play.compiled.project import CompiledProject
 from veergust.core.play.flow.pick import pick

@@ -4,8 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 
-from veergust.core.kinds.conditions import CONDITIONS
-from veergust.core.kinds.conditions.kind import COMPARE, NOWHERE, ConditionContext, Present
+from veergust.core.kinds import COMPARE, CONDITIONS, NOBODY_PRESENT, ConditionContext, Present
 from veergust.core.model import Condition
 from veergust.core.play.state import FighterState, Voice
 
@@ -18,7 +17,7 @@ def holds(
     others: Sequence[FighterState] = (),
     seed: int = 0,
     tick: int = 0,
-    present: Present = NOWHERE,
+    present: Present = NOBODY_PRESENT,
     where: str = "",
 ) -> bool:
     """Whether all conditions hold for ``fighter`` now; ``where`` they stand makes each chance one of its own."""

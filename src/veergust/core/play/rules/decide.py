@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterator
 from dataclasses import dataclass, replace
 
-from veergust.core.kinds.spans.exits import asks
+from veergust.core.kinds import asks
 from veergust.core.model import Action, Exit, Gate
 from veergust.core.play.body.move import shares
 from veergust.core.play.compiled.asked import pools_started_by, started_by

@@ -120,7 +120,7 @@ class Takes:
     def __init__(self, build: CompiledProject, drill: Drill, distance: float | None) -> None:
         self.drill, self.build = drill, build.ask(standing_on, drill.stage)
         self.build.prepare()
-        self.fighters = placed(self.build.project.stage.fighters, drill.steps, distance)
+        self.fighters = placed_fighters(self.build.project.stage.fighters, drill.steps, distance)
         self._simulation: Simulation | None = None
         self._inputs: dict[int, list[Input]] = {}
         self._records: list[Record] = []
@@ -169,7 +169,9 @@ def pressed_later(steps: tuple[DrillStep, ...], offset: int) -> tuple[DrillStep,
     )
 
 
-def placed(fighters: tuple[Fighter, ...], steps: tuple[DrillStep, ...], distance: float | None) -> tuple[Fighter, ...]:
+def placed_fighters(
+    fighters: tuple[Fighter, ...], steps: tuple[DrillStep, ...], distance: float | None
+) -> tuple[Fighter, ...]:
     """The fighters with everybody else so far from whom the steps begin with, on the line between them."""
     first = next((f for f in fighters if steps and f.name == steps[0].fighter), None)
     if distance is None or first is None:

@@ -8,7 +8,7 @@ from typing import Any
 import msgspec
 import numpy as np
 
-from veergust.core.motion.quat import Array
+from veergust.core.motion import Array
 from veergust.core.play.contact.contact import Contact
 from veergust.core.play.fired import Fired
 from veergust.core.play.pose.posing import body_matrix

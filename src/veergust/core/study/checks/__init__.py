@@ -8,9 +8,8 @@ from __future__ import annotations
 
 from collections.abc import Callable, Iterator
 
-from veergust.core.kinds.finding import Finding
-from veergust.core.play.compiled.action import CompiledAction
-from veergust.core.play.compiled.project import CompiledProject
+from veergust.core.kinds import Finding
+from veergust.core.play import CompiledAction, CompiledProject
 from veergust.core.study.checks import (
     blends,
     charts,

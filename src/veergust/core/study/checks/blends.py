@@ -6,11 +6,9 @@ from collections.abc import Iterator
 
 import numpy as np
 
-from veergust.core.kinds.finding import Finding
-from veergust.core.kinds.measures import MEASURES
+from veergust.core.kinds import MEASURES, Finding
 from veergust.core.model import State
-from veergust.core.play.compiled.project import CompiledProject
-from veergust.core.play.locomotion.playing import loops, own_phase
+from veergust.core.play import CompiledProject, loops, own_phase
 from veergust.core.study.checks.locomotion import at
 
 APART, PHASES = 0.25, 8

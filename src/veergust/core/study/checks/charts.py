@@ -6,11 +6,9 @@ from collections.abc import Iterable, Iterator
 
 from msgspec.structs import replace
 
-from veergust.core.kinds.conditions import CONDITIONS, sentence
-from veergust.core.kinds.finding import Finding
+from veergust.core.kinds import CONDITIONS, Finding, sentence
 from veergust.core.model import ANYWHERE, Condition, Transition
-from veergust.core.play.compiled.chart import Chart
-from veergust.core.play.compiled.project import CompiledProject
+from veergust.core.play import Chart, CompiledProject
 from veergust.core.study.checks.locomotion import at, at_transition
 
 Range = tuple[float, float]

@@ -4,9 +4,9 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
-from veergust.core.kinds.finding import Finding, Ref
-from veergust.core.motion.prepared import motion_of
-from veergust.core.play.compiled.project import CompiledProject
+from veergust.core.kinds import Finding, Ref
+from veergust.core.motion import motion_of
+from veergust.core.play import CompiledProject
 
 
 def check(build: CompiledProject) -> Iterator[Finding]:

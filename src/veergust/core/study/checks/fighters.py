@@ -4,8 +4,8 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
-from veergust.core.kinds.finding import Finding, Ref
-from veergust.core.play.compiled.project import CompiledProject
+from veergust.core.kinds import Finding, Ref
+from veergust.core.play import CompiledProject
 
 
 def check(build: CompiledProject) -> Iterator[Finding]:

@@ -4,11 +4,9 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
-from veergust.core.kinds.finding import Finding, in_action
-from veergust.core.motion.filtering import resting
-from veergust.core.motion.prepared import motion_of
-from veergust.core.play.compiled.action import CompiledAction
-from veergust.core.play.compiled.project import CompiledProject
+from veergust.core.kinds import Finding, in_action
+from veergust.core.motion import motion_of, resting
+from veergust.core.play import CompiledAction, CompiledProject
 
 
 def check(build: CompiledProject, compiled: CompiledAction) -> Iterator[Finding]:

@@ -6,12 +6,10 @@ from collections.abc import Iterator
 
 import numpy as np
 
-from veergust.core.kinds.finding import Finding, in_action
+from veergust.core.kinds import Finding, in_action
 from veergust.core.model import Hitbox, Strike
-from veergust.core.motion.quat import Array
-from veergust.core.play.compiled.action import CompiledAction
-from veergust.core.play.compiled.project import CompiledProject
-from veergust.core.play.contact.volumes import box_frame, hit_volume
+from veergust.core.motion import Array
+from veergust.core.play import CompiledAction, CompiledProject, box_frame, hit_volume
 
 ARM = 0.45
 """An arm's reach as a part of the body's height."""

@@ -6,11 +6,10 @@ from collections.abc import Iterator
 
 import numpy as np
 
-from veergust.core.kinds.finding import Finding, Ref, in_action
+from veergust.core.kinds import Finding, Ref, in_action
 from veergust.core.model import Action
-from veergust.core.motion.quat import angle_between
-from veergust.core.play.compiled.action import CompiledAction
-from veergust.core.play.compiled.project import CompiledProject
+from veergust.core.motion import angle_between
+from veergust.core.play import CompiledAction, CompiledProject
 from veergust.core.study.layers import weights_of
 
 SAYS = {"may": "may speak", "keeps out": "keeps out", "fades": "fades out", "finishes": "lets what plays finish"}

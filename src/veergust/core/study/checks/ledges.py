@@ -6,10 +6,9 @@ from collections.abc import Iterator
 
 import numpy as np
 
-from veergust.core.kinds.finding import Finding, in_action
+from veergust.core.kinds import Finding, in_action
 from veergust.core.model import Exit
-from veergust.core.play.compiled.action import CompiledAction
-from veergust.core.play.compiled.project import CompiledProject
+from veergust.core.play import CompiledAction, CompiledProject
 
 FAR = 0.5
 """An action that carries the body no farther (m) hardly leaves a floor."""

@@ -4,11 +4,9 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
-from veergust.core.kinds.finding import Finding, Ref
-from veergust.core.kinds.spans.kind import conditions_known, joint_known
+from veergust.core.kinds import Finding, Ref, conditions_known, joint_known
 from veergust.core.model import ANYWHERE, State
-from veergust.core.play.compiled.project import CompiledProject
-from veergust.core.play.locomotion.playing import loops
+from veergust.core.play import CompiledProject, loops
 from veergust.core.study.checks.clips import clip_missing
 
 CHOOSE = "choose states of locomotion"

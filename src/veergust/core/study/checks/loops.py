@@ -4,9 +4,8 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
-from veergust.core.kinds.finding import Finding, in_action
-from veergust.core.play.compiled.action import CompiledAction
-from veergust.core.play.compiled.project import CompiledProject
+from veergust.core.kinds import Finding, in_action
+from veergust.core.play import CompiledAction, CompiledProject
 from veergust.core.study.checks.charts import holds_always
 
 

@@ -4,10 +4,9 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
-from veergust.core.kinds.finding import Finding, Ref
-from veergust.core.kinds.measures import MEASURES
+from veergust.core.kinds import MEASURES, Finding, Ref
 from veergust.core.model import Parameter
-from veergust.core.play.compiled.project import CompiledProject
+from veergust.core.play import CompiledProject
 from veergust.core.study.checks.locomotion import at_transition
 from veergust.core.study.parameters import asked_by, set_by
 

@@ -5,11 +5,10 @@ from __future__ import annotations
 from collections.abc import Iterator
 from dataclasses import replace
 
-from veergust.core.kinds.finding import Finding, Part, Ref
-from veergust.core.kinds.spans.kind import joint_known
+from veergust.core.kinds import Finding, Part, Ref, joint_known
 from veergust.core.model import Mask
-from veergust.core.motion.naming import nearest
-from veergust.core.play.compiled.project import CompiledProject
+from veergust.core.motion import nearest
+from veergust.core.play import CompiledProject
 
 
 def check(build: CompiledProject) -> Iterator[Finding]:

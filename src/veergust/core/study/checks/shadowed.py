@@ -4,10 +4,9 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
-from veergust.core.kinds.finding import Finding, Ref, in_action
+from veergust.core.kinds import Finding, Ref, in_action
 from veergust.core.model import Action, Reaction
-from veergust.core.play.compiled.project import CompiledProject
-from veergust.core.play.contact.answers import STOOD
+from veergust.core.play import STOOD, CompiledProject
 
 
 def check(build: CompiledProject) -> Iterator[Finding]:

@@ -4,11 +4,8 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
-from veergust.core.kinds.finding import Finding
-from veergust.core.kinds.spans import SPANS
-from veergust.core.kinds.spans.kind import Checked
-from veergust.core.play.compiled.action import CompiledAction
-from veergust.core.play.compiled.project import CompiledProject
+from veergust.core.kinds import SPANS, Checked, Finding
+from veergust.core.play import CompiledAction, CompiledProject
 
 
 def check(build: CompiledProject, compiled: CompiledAction) -> Iterator[Finding]:

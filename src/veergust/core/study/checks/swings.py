@@ -7,12 +7,10 @@ from collections.abc import Iterator
 import numpy as np
 from numpy.typing import NDArray
 
-from veergust.core.kinds.finding import Finding, in_action
+from veergust.core.kinds import Finding, in_action
 from veergust.core.model import Strike
-from veergust.core.motion.quat import Array
-from veergust.core.play.compiled.action import CompiledAction
-from veergust.core.play.compiled.mounts import mount_trajectory
-from veergust.core.play.compiled.project import CompiledProject
+from veergust.core.motion import Array
+from veergust.core.play import CompiledAction, CompiledProject, mount_trajectory
 from veergust.core.study.coverage import swing_of
 
 SWINGS, AROUND = 3.0, 8

@@ -6,14 +6,10 @@ from collections.abc import Iterator
 
 import numpy as np
 
-from veergust.core.kinds.finding import Finding, Ref, in_action
+from veergust.core.kinds import Finding, Ref, in_action
 from veergust.core.model import Event, Hitbox
-from veergust.core.motion.quat import Array
-from veergust.core.play.compiled.action import CompiledAction
-from veergust.core.play.compiled.project import CompiledProject
-from veergust.core.play.compiled.section import CompiledSection
-from veergust.core.play.contact.hurts import volumes_of
-from veergust.core.play.contact.volumes import box_frame
+from veergust.core.motion import Array
+from veergust.core.play import CompiledAction, CompiledProject, CompiledSection, box_frame, volumes_of
 
 
 def check(build: CompiledProject) -> Iterator[Finding]:

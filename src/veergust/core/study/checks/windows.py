@@ -4,10 +4,9 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
-from veergust.core.kinds.finding import Finding, in_action
+from veergust.core.kinds import Finding, in_action
 from veergust.core.model import Exit
-from veergust.core.play.compiled.action import CompiledAction
-from veergust.core.play.compiled.project import CompiledProject
+from veergust.core.play import CompiledAction, CompiledProject
 
 
 def check(build: CompiledProject, compiled: CompiledAction) -> Iterator[Finding]:

@@ -4,9 +4,9 @@ from __future__ import annotations
 
 from typing import Any
 
-from veergust.core.edit.preparing import prepare_clip
+from veergust.core.edit import prepare_clip
 from veergust.core.model import Clip
-from veergust.core.study.clip_reading import Reading
+from veergust.core.study import Reading
 from veergust.desk.clips.playhead import Playhead
 from veergust.desk.document.document import Document
 from veergust.desk.frame.page import FieldPage

@@ -9,8 +9,8 @@ from msgspec.structs import replace
 from PySide6.QtCore import Signal
 
 from veergust.core.model import Clean
-from veergust.core.motion.naming import parts_of
-from veergust.core.study.clip_reading import floor_off
+from veergust.core.motion import parts_of
+from veergust.core.study import floor_off
 from veergust.desk.clips.cards.card import Card
 from veergust.desk.clips.playhead import Playhead
 from veergust.desk.document.document import Document

@@ -6,7 +6,7 @@ from collections.abc import Callable
 
 from PySide6.QtWidgets import QListWidget
 
-from veergust.core.motion.feet import FootContact, feet_of
+from veergust.core.motion import FootContact, feet_of
 from veergust.desk.clips.cards.card import Card
 from veergust.desk.clips.film import Film
 from veergust.desk.clips.playhead import Playhead

@@ -7,8 +7,10 @@ from typing import Any
 
 from PySide6.QtCore import Signal
 
-from veergust.core.edit.hurtboxes import (
+from veergust.core.edit import (
+    Edit,
     add_hurtbox,
+    height_of,
     make_hurtboxes,
     mirror_hurtbox,
     remove_hurtbox,
@@ -16,10 +18,8 @@ from veergust.core.edit.hurtboxes import (
     set_region,
     shape_hurtbox,
 )
-from veergust.core.edit.outfit import height_of
-from veergust.core.edit.spans import Edit
 from veergust.core.model import Hurtbox, Rig
-from veergust.core.play.compiled.hurting import POSTURES
+from veergust.core.play import POSTURES
 from veergust.desk.clips.cards.card import Card
 from veergust.desk.clips.playhead import Playhead
 from veergust.desk.document.document import Document

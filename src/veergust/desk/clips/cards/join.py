@@ -6,13 +6,9 @@ from PySide6.QtCore import QRectF, Qt, Signal
 from PySide6.QtGui import QPainter, QPaintEvent
 from PySide6.QtWidgets import QWidget
 
-from veergust.core.edit.preparing import prepare_clip
-from veergust.core.edit.spans import Edit
-from veergust.core.motion.prepared import about_body, ends
-from veergust.core.motion.skeleton import Pose, forward
-from veergust.core.study.clip_reading import used_frames
-from veergust.core.study.drawn_pops import alike, apart
-from veergust.core.study.joins import Join, best_pair, join
+from veergust.core.edit import Edit, prepare_clip
+from veergust.core.motion import Pose, about_body, ends, forward
+from veergust.core.study import Join, alike, apart, best_pair, join, used_frames
 from veergust.desk.clips.cards.card import Card
 from veergust.desk.clips.playhead import Playhead
 from veergust.desk.document.document import Document

@@ -5,7 +5,7 @@ from __future__ import annotations
 import numpy as np
 from PySide6.QtCore import Signal
 
-from veergust.core.edit.poses import (
+from veergust.core.edit import (
     ease_pose,
     frame,
     insert_time,
@@ -15,11 +15,8 @@ from veergust.core.edit.poses import (
     put_pose,
     remove_pose,
 )
-from veergust.core.files.reading import SPOKEN
-from veergust.core.motion import quat
-from veergust.core.motion.handling import reset_joint
-from veergust.core.motion.prepared import clip_pose, source_pose
-from veergust.core.motion.skeleton import Pose, mirror
+from veergust.core.files import SPOKEN
+from veergust.core.motion import Pose, clip_pose, mirror, quat, reset_joint, source_pose
 from veergust.desk.clips.cards.card import Card
 from veergust.desk.clips.playhead import Playhead
 from veergust.desk.document.document import Document

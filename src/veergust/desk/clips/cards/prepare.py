@@ -7,7 +7,7 @@ from functools import partial
 from PySide6.QtCore import Signal
 from PySide6.QtWidgets import QLineEdit, QVBoxLayout, QWidget
 
-from veergust.core.study.preparing import best_loop, proposals, seam, shortest_loop
+from veergust.core.study import best_loop, proposals, seam, shortest_loop
 from veergust.desk.clips.cards.card import Card
 from veergust.desk.clips.playhead import Playhead
 from veergust.desk.document.document import Document

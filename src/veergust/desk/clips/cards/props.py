@@ -9,10 +9,9 @@ import numpy as np
 from PySide6.QtCore import Signal
 from PySide6.QtWidgets import QFileDialog, QInputDialog
 
-from veergust.core.edit.rig import add_mount, remove_mount, remove_prop, set_mount, set_prop, set_weapon
-from veergust.core.files.importing import bring_prop
-from veergust.core.files.reading import SPOKEN
-from veergust.core.motion.quat import Array
+from veergust.core.edit import add_mount, remove_mount, remove_prop, set_mount, set_prop, set_weapon
+from veergust.core.files import SPOKEN, bring_prop
+from veergust.core.motion import Array
 from veergust.core.trouble import Trouble
 from veergust.desk.clips.cards.card import Card
 from veergust.desk.clips.playhead import Playhead

@@ -8,8 +8,7 @@ from typing import Any
 import numpy as np
 from msgspec.structs import replace
 
-from veergust.core.study.facing import as_chest_and_hips, as_in_idle
-from veergust.core.study.lengths import clip_travel
+from veergust.core.study import as_chest_and_hips, as_in_idle, clip_travel
 from veergust.desk.clips.cards.card import Card
 from veergust.desk.clips.playhead import Playhead
 from veergust.desk.document.document import Document

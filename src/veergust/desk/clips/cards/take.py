@@ -7,9 +7,8 @@ from functools import partial
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QListWidget, QListWidgetItem
 
-from veergust.core.edit.spans import Edit
-from veergust.core.edit.takes import name_mark, take_parts, turn_mark, unused_parts
-from veergust.core.study.moves import Move, find_moves
+from veergust.core.edit import Edit, name_mark, take_parts, turn_mark, unused_parts
+from veergust.core.study import Move, find_moves
 from veergust.desk.clips.cards.card import Card
 from veergust.desk.clips.playhead import Playhead
 from veergust.desk.document.document import Document

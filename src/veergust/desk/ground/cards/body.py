@@ -6,7 +6,7 @@ from typing import Any
 
 from msgspec.structs import replace
 
-from veergust.core.kinds.commands import listed_commands
+from veergust.core.kinds import listed_commands
 from veergust.core.model import JointShare
 from veergust.desk.document.document import Document
 from veergust.desk.ground.cards.page import GroundPage

@@ -6,7 +6,7 @@ from typing import Any
 
 from msgspec.structs import replace
 
-from veergust.core.edit.locomotion import put_in, rename, set_group
+from veergust.core.edit import put_in, rename, set_group
 from veergust.core.model import Choice, Group
 from veergust.desk.document.document import Document
 from veergust.desk.ground.cards.page import GroundPage

@@ -6,11 +6,9 @@ from functools import partial
 
 from PySide6.QtWidgets import QVBoxLayout, QWidget
 
-from veergust.core.kinds.conditions import sentence
-from veergust.core.kinds.measures import MEASURES, measured
-from veergust.core.motion.blend import ease
-from veergust.core.play.locomotion.playing import parts_of
-from veergust.core.play.state import FighterState, Input
+from veergust.core.kinds import MEASURES, measured, sentence
+from veergust.core.motion import ease
+from veergust.core.play import FighterState, Input, parts_of
 from veergust.desk.document.document import Document
 from veergust.desk.ground.cards.page import GroundPage
 from veergust.desk.ground.live import LiveStage

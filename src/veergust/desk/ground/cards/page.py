@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import Any
 
-from veergust.core.edit.locomotion import with_locomotion
+from veergust.core.edit import with_locomotion
 from veergust.core.model import Locomotion
 from veergust.desk.document.document import Document
 from veergust.desk.frame.page import FieldPage

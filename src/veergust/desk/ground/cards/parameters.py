@@ -4,9 +4,9 @@ from __future__ import annotations
 
 from typing import Any
 
-from veergust.core.edit.parameters import add_parameter, remove_parameter, rename_parameter, set_parameter
+from veergust.core.edit import add_parameter, remove_parameter, rename_parameter, set_parameter
 from veergust.core.model import Parameter
-from veergust.core.study.parameters import uses_of
+from veergust.core.study import uses_of
 from veergust.desk.document.document import Document
 from veergust.desk.ground.cards.page import GroundPage
 from veergust.desk.ground.selection import GroundSelection

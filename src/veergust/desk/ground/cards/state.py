@@ -6,10 +6,10 @@ from typing import Any
 
 from msgspec.structs import replace
 
-from veergust.core.edit.locomotion import put_in, rename, set_state, with_locomotion
-from veergust.core.kinds.measures import MEASURES
+from veergust.core.edit import put_in, rename, set_state, with_locomotion
+from veergust.core.kinds import MEASURES
 from veergust.core.model import BlendPoint, State
-from veergust.core.study.slide import slides_of
+from veergust.core.study import slides_of
 from veergust.desk.document.document import Document
 from veergust.desk.ground.cards.page import GroundPage
 from veergust.desk.ground.feet_strip import FeetStrip

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import Any
 
-from veergust.core.edit.locomotion import ask_sooner, remove_transition, set_transition
+from veergust.core.edit import ask_sooner, remove_transition, set_transition
 from veergust.core.model import ANYWHERE
 from veergust.desk.document.document import Document
 from veergust.desk.ground.cards.page import GroundPage

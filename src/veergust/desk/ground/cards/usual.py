@@ -4,8 +4,8 @@ from __future__ import annotations
 
 from functools import partial
 
-from veergust.core.edit.usual import usual_set
-from veergust.core.study.usual import PARTS, proposed
+from veergust.core.edit import usual_set
+from veergust.core.study import PARTS, proposed
 from veergust.desk.document.document import Document
 from veergust.desk.ground.cards.page import GroundPage
 from veergust.desk.ground.selection import GroundSelection

@@ -6,8 +6,7 @@ from collections.abc import Callable
 
 from PySide6.QtWidgets import QVBoxLayout, QWidget
 
-from veergust.core.edit.aims import add_points, remove_point, set_aim, set_point
-from veergust.core.edit.spans import Edit
+from veergust.core.edit import Edit, add_points, remove_point, set_aim, set_point
 from veergust.core.model import AimPoint, Layer
 from veergust.desk.document.document import Document
 from veergust.desk.widgets.buttons import word_button

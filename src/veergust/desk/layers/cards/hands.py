@@ -8,7 +8,7 @@ from typing import Any
 
 from PySide6.QtWidgets import QWidget
 
-from veergust.core.edit.grips import add_grip, hands_of, remove_grip, set_grip
+from veergust.core.edit import add_grip, hands_of, remove_grip, set_grip
 from veergust.desk.document.document import Document
 from veergust.desk.frame.page import FieldPage
 from veergust.desk.layers.selection import LayerSelection

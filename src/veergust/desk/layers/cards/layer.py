@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import Any
 
-from veergust.core.edit.layers import remove_layer, rename_layer, set_layer, users_of
+from veergust.core.edit import remove_layer, rename_layer, set_layer, users_of
 from veergust.desk.document.document import Document
 from veergust.desk.frame.page import FieldPage
 from veergust.desk.layers.cards.aiming import AimForm

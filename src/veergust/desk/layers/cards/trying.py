@@ -7,9 +7,9 @@ from functools import partial
 
 from PySide6.QtWidgets import QWidget
 
-from veergust.core.edit.layers import set_layer
-from veergust.core.play.state import FighterState
-from veergust.core.study.trial import Trying, speed_of
+from veergust.core.edit import set_layer
+from veergust.core.play import FighterState
+from veergust.core.study import Trying, speed_of
 from veergust.desk.document.document import Document
 from veergust.desk.frame.page import FieldPage
 from veergust.desk.layers.selection import LayerSelection

@@ -4,12 +4,20 @@ from __future__ import annotations
 
 from functools import partial
 
-from veergust.core.edit.actions import ANSWERS, answers, answers_in_words, set_answers
-from veergust.core.edit.cuts import set_speed
-from veergust.core.edit.layers import put_on
-from veergust.core.edit.whole import ENDINGS, set_action, set_ending, set_start, write_settings
-from veergust.core.kinds.commands import all_listed
-from veergust.core.kinds.conditions import sentence
+from veergust.core.edit import (
+    ANSWERS,
+    ENDINGS,
+    answers,
+    answers_in_words,
+    put_on,
+    set_action,
+    set_answers,
+    set_ending,
+    set_speed,
+    set_start,
+    write_settings,
+)
+from veergust.core.kinds import all_listed, sentence
 from veergust.core.wording import listed
 from veergust.desk.document.document import Document
 from veergust.desk.sheet.cards.page import Page

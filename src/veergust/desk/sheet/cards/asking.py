@@ -7,10 +7,9 @@ from typing import Any
 
 from PySide6.QtWidgets import QVBoxLayout, QWidget
 
-from veergust.core.edit.reactions import add_row, remove_row, set_row
-from veergust.core.edit.spans import Edit
+from veergust.core.edit import Edit, add_row, remove_row, set_row
 from veergust.core.model import Reaction
-from veergust.core.study.reactions import HitKind, also
+from veergust.core.study import HitKind, also
 from veergust.desk.document.document import Document
 from veergust.desk.widgets.buttons import word_button
 from veergust.desk.widgets.conditions import ConditionsField

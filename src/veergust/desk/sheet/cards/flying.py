@@ -7,9 +7,8 @@ from typing import Any
 
 from PySide6.QtWidgets import QVBoxLayout, QWidget
 
-from veergust.core.edit.spans import Edit, SpanRef
-from veergust.core.edit.thrown import make_thrown, remove_thrown, set_thrown
-from veergust.core.kinds.spans.strikes import GUARDS, TEAMS
+from veergust.core.edit import Edit, SpanRef, make_thrown, remove_thrown, set_thrown
+from veergust.core.kinds import GUARDS, TEAMS
 from veergust.core.model import Event, Thrown
 from veergust.desk.document.document import Document
 from veergust.desk.widgets.buttons import word_button

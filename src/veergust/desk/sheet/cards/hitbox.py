@@ -8,7 +8,9 @@ from typing import Any, cast
 import numpy as np
 from PySide6.QtWidgets import QVBoxLayout, QWidget
 
-from veergust.core.edit.hitboxes import (
+from veergust.core.edit import (
+    Edit,
+    SpanRef,
     add_box,
     change_box,
     ease_key,
@@ -18,13 +20,11 @@ from veergust.core.edit.hitboxes import (
     remove_key,
     set_key,
 )
-from veergust.core.edit.spans import Edit, SpanRef
-from veergust.core.kinds.spans.strikes import new_box
+from veergust.core.kinds import new_box
 from veergust.core.model import KeyEase, Strike
-from veergust.core.motion.skeleton import Skeleton
-from veergust.core.play.contact.volumes import between_keys, shape_at
-from veergust.core.study.coverage import striking_mount
-from veergust.core.study.fit import SHARE
+from veergust.core.motion import Skeleton
+from veergust.core.play import between_keys, shape_at
+from veergust.core.study import SHARE, striking_mount
 from veergust.desk.document.document import Document
 from veergust.desk.keys.table import keys_of
 from veergust.desk.sheet.deeds import fit_here

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from veergust.core.model import Action
-from veergust.core.play.compiled.section import CompiledSection
+from veergust.core.play import CompiledSection
 from veergust.desk.frame.page import FieldPage
 
 

@@ -4,11 +4,10 @@ from __future__ import annotations
 
 from collections.abc import Callable
 
-from veergust.core.edit.pools import add_pool, remove_pool, set_apart, set_commands, set_weight
-from veergust.core.edit.spans import Edit
-from veergust.core.kinds.commands import listed_commands
+from veergust.core.edit import Edit, add_pool, remove_pool, set_apart, set_commands, set_weight
+from veergust.core.kinds import listed_commands
 from veergust.core.model import Pool
-from veergust.core.play.flow.pick import counts
+from veergust.core.play import counts
 from veergust.desk.document.document import Document
 from veergust.desk.sheet.cards.page import Page
 from veergust.desk.widgets.buttons import word_button

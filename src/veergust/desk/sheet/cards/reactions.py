@@ -5,9 +5,9 @@ from __future__ import annotations
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QHBoxLayout, QVBoxLayout
 
-from veergust.core.edit.reactions import react_all_round, set_reaction
-from veergust.core.play.contact.answers import SITUATIONS
-from veergust.core.study.reactions import sides_of, strengths
+from veergust.core.edit import react_all_round, set_reaction
+from veergust.core.play import SITUATIONS
+from veergust.core.study import sides_of, strengths
 from veergust.desk.document.document import Document
 from veergust.desk.look.theme import Theme
 from veergust.desk.sheet.cards.asking import AskingRows, answering

@@ -7,9 +7,8 @@ from typing import Any
 
 from PySide6.QtWidgets import QPushButton
 
-from veergust.core.edit import cuts, sections
-from veergust.core.edit.spans import Edit
-from veergust.core.play.compiled.hurting import POSTURES
+from veergust.core.edit import Edit, cuts, sections
+from veergust.core.play import POSTURES
 from veergust.desk.document.document import Document
 from veergust.desk.sheet.cards.page import Page
 from veergust.desk.sheet.cards.reactions import SAID

@@ -7,12 +7,10 @@ from typing import Any
 
 from PySide6.QtWidgets import QPushButton, QVBoxLayout, QWidget
 
-from veergust.core.edit.fields import choices, set_fields, shared, turn_pin
-from veergust.core.edit.spans import WHOLE, SpanRef, set_edges, span_of
-from veergust.core.kinds.fields import Field
-from veergust.core.kinds.spans import SPANS, title
+from veergust.core.edit import WHOLE, SpanRef, choices, set_edges, set_fields, shared, span_of, turn_pin
+from veergust.core.kinds import SPANS, Field, title
 from veergust.core.model import Event
-from veergust.core.scene.stand_ins import THROWN
+from veergust.core.scene import THROWN
 from veergust.desk.document.document import Document
 from veergust.desk.sheet.cards.flying import FlyingForm
 from veergust.desk.sheet.cards.hitbox import HitboxForm

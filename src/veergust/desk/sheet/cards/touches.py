@@ -8,8 +8,8 @@ from PySide6.QtCore import QRectF, Qt, QTimer, Signal
 from PySide6.QtGui import QPainter, QPaintEvent
 from PySide6.QtWidgets import QFileDialog, QHBoxLayout, QVBoxLayout, QWidget
 
-from veergust.core.motion.quat import Array
-from veergust.core.study.floor_map import NEVER, FloorMap, MapTarget, placed, posture_in, stances
+from veergust.core.motion import Array
+from veergust.core.study import NEVER, FloorMap, MapTarget, placed, posture_in, stances
 from veergust.core.trouble import Trouble
 from veergust.desk.document.document import Document
 from veergust.desk.look.theme import Theme

@@ -5,8 +5,8 @@ from __future__ import annotations
 from PySide6.QtCore import Qt, Signal
 from PySide6.QtWidgets import QHeaderView, QTableWidget, QTableWidgetItem
 
-from veergust.core.edit.alternates import drop, flip, keep
-from veergust.core.kinds.facts import FACTS, written
+from veergust.core.edit import drop, flip, keep
+from veergust.core.kinds import FACTS, written
 from veergust.desk.document.document import Document
 from veergust.desk.sheet.cards.page import Page
 from veergust.desk.widgets.buttons import word_button

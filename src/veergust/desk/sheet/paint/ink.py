@@ -9,8 +9,8 @@ from typing import Any
 from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QColor, QFont, QPainter, QPainterPath, QPen, QPixmap
 
-from veergust.core.motion.figure import Mesh
-from veergust.core.study.coverage import Same
+from veergust.core.motion import Mesh
+from veergust.core.study import Same
 from veergust.desk.look.theme import TILE, Theme, elided, put_words
 from veergust.desk.sheet.paint.marks import POSE_HEIGHT, POSE_WIDTH, InkMark
 from veergust.desk.sheet.paint.stamps import Stamps

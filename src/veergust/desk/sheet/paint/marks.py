@@ -9,16 +9,13 @@ from typing import Any, NamedTuple
 import numpy as np
 from PySide6.QtCore import QRectF
 
-from veergust.core.edit.spans import WHOLE, SpanRef
-from veergust.core.files.wav_read import Sound
-from veergust.core.kinds.spans import SPANS
+from veergust.core.edit import WHOLE, SpanRef
+from veergust.core.files import Sound
+from veergust.core.kinds import SPANS
 from veergust.core.model import Section
-from veergust.core.motion.figure import Mesh
-from veergust.core.play.compiled.action import CompiledAction
-from veergust.core.play.compiled.project import CompiledProject
-from veergust.core.play.compiled.section import CompiledSection
-from veergust.core.study.coverage import Same, Swing
-from veergust.core.study.timing import Hint
+from veergust.core.motion import Mesh
+from veergust.core.play import CompiledAction, CompiledProject, CompiledSection
+from veergust.core.study import Hint, Same, Swing
 from veergust.desk.sheet.layout import Placed, SheetLayout, Stretch
 
 POSE_WIDTH, POSE_HEIGHT = 86, 58

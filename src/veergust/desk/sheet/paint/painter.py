@@ -5,7 +5,7 @@ from __future__ import annotations
 from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QPainter
 
-from veergust.core.study.coverage import Same
+from veergust.core.study import Same
 from veergust.desk.look.theme import Theme, elided
 from veergust.desk.sheet.layout import COLUMNS, HEAD, SheetLayout
 from veergust.desk.sheet.paint.bands import Bands

@@ -1,0 +1,16 @@
+from .merge import Difference as Difference
+from .merge import Key as Key
+from .merge import merge as merge
+from .merge import settle as settle
+from .numbers import numbers as numbers
+from .places import can_be_taken_back as can_be_taken_back
+from .places import place_of_change as place_of_change
+from .places import taken_back as taken_back
+from .replay import Replayed as Replayed
+from .replay import replay as replay
+from .telling import ToldChange as ToldChange
+from .telling import changes as changes
+from .telling import plain as plain
+from .threeway import Side as Side
+from .threeway import ThreeWay as ThreeWay
+from .words import span_title as span_title

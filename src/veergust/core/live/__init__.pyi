@@ -1,0 +1,9 @@
+from .handed import faulty as faulty
+from .key import PORT as PORT
+from .key import key_in as key_in
+from .key import usual_key as usual_key
+from .line import LiveLine as LiveLine
+from .watched import ToldBout as ToldBout
+from .watched import Watched as Watched
+from .watched import first_apart as first_apart
+from .watched import given_of as given_of

@@ -1,0 +1,15 @@
+from .carrying import LineWay as LineWay
+from .carrying import OverLine as OverLine
+from .carrying import advice as advice
+from .carrying import carried as carried
+from .carrying import in_json as in_json
+from .carrying import of_take as of_take
+from .carrying import pair as pair
+from .line import Quality as Quality
+from .rehearsal import Rehearsal as Rehearsal
+from .rehearsal import rehearse as rehearse
+from .telling import Differs as Differs
+from .telling import counts_of as counts_of
+from .telling import differs as differs
+from .telling import events_of as events_of
+from .telling import told as told
