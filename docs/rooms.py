@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from pathlib import Path
 
 import grimp
@@ -12,8 +13,14 @@ STACKED = {"veergust.core": "core", "veergust.desk": "desk"}
 
 
 def graph() -> grimp.ImportGraph:
-    """Who imports whom, for types as well."""
-    return grimp.build_graph("veergust", exclude_type_checking_imports=False, cache_dir=None)
+    """Who imports whom, for types as well; and whom of the core they ask by its name."""
+    found = grimp.build_graph("veergust", exclude_type_checking_imports=False, cache_dir=None)
+    for module in found.find_modules_that_directly_import("veergust.core"):
+        source = PAGE.parent.parent / "src" / f"{module.replace('.', '/')}.py"
+        for room in sorted(set(re.findall(r"\bcore\.(\w+)\.", source.read_text()))):
+            if f"veergust.core.{room}" in found.modules:
+                found.add_import(importer=module, imported=f"veergust.core.{room}")
+    return found
 
 
 def drawn(imports: grimp.ImportGraph) -> str:

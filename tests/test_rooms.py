@@ -2,7 +2,11 @@
 
 from __future__ import annotations
 
+import ast
+import re
 import sys
+from collections.abc import Iterator
+from importlib import import_module
 from pathlib import Path
 
 import grimp
@@ -50,3 +54,39 @@ def test_no_module_is_too_long_to_be_read_at_a_sitting() -> None:
 
 def test_the_picture_of_the_rooms_is_drawn_from_the_imports(imports: grimp.ImportGraph) -> None:
     assert rooms.on_page() == rooms.drawn(imports), "draw it anew with ./run shots rooms"
+
+
+ROOMS = sorted(path.parent.name for path in (ROOT / "src/veergust/core").glob("*/__init__.py"))
+
+
+def asked() -> Iterator[tuple[Path, str, str]]:
+    """Every name that a module asks of the core: the module, what it asks, and the name."""
+    for path in (ROOT / "src").rglob("*.py"):
+        for node in ast.walk(ast.parse(path.read_text())):
+            if isinstance(node, ast.ImportFrom) and (node.module or "").startswith("veergust.core."):
+                yield from ((path, node.module or "", alias.name) for alias in node.names)
+            if isinstance(node, ast.Attribute) and (room := re.fullmatch(r"core\.(\w+)", ast.unparse(node.value))):
+                yield path, f"veergust.core.{room[1]}", node.attr
+
+
+def test_rooms_of_the_core_are_asked_at_their_face() -> None:
+    """What others use of a room stands in its face, nobody reaches deeper, and nothing stands there for nobody."""
+    wanted: dict[str, set[str]] = {room: set() for room in ROOMS}
+    deep = []
+    for path, module, name in asked():
+        room, _, inside = module.removeprefix("veergust.core.").partition(".")
+        own = ROOT / "src/veergust/core" / room in path.parents
+        if room in wanted and not own:
+            wanted[room].add(name)
+            deep += [f"{path.relative_to(ROOT)}: {module}"] if inside else []
+    assert deep == []
+    for room in ROOMS:
+        face = import_module(f"veergust.core.{room}")
+        files = [p.name.partition(".")[0] for p in Path(str(face.__file__)).parent.iterdir()]
+        if room != "model":  # all of it is its face
+            assert set(face.__all__) == wanted[room], room
+            homes = re.findall(r"from \.(\S*) import (\w+)", Path(f"{face.__file__}i").read_text())
+            lost = [name for home, name in homes if home and name in files and home != name]
+            assert lost == [], f"{room}: {lost} would be hidden by modules of their names"
+        for name in wanted[room]:
+            assert getattr(face, name) is not None

@@ -405,8 +405,8 @@ STRANGERS = (
     Mutant(
         "an error nobody foresaw is said",
         "desk/shell/mishaps.py",
-        "        say(note(error))",
-        "        note(error)",
+        "        say(core.files.note(error))",
+        "        core.files.note(error)",
         f"{DESK}::test_an_error_nobody_foresaw_is_said_kept_and_work_goes_on",
     ),
     Mutant(

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable, Iterator
 from hashlib import blake2b
 from pathlib import Path
+from types import ModuleType
 from typing import Any
 
 import pytest
@@ -15,10 +16,11 @@ from PySide6.QtWidgets import QApplication, QWidget
 from pytestqt.qtbot import QtBot
 
 from tests.kept import Kept
+from veergust import core
 from veergust.core.edit.spans import SpanRef
 from veergust.core.files.assets import load_assets as read_assets
 from veergust.core.files.folder import project_of as read_project
-from veergust.core.files.reading import READERS
+from veergust.core.files.formats import SUFFIXES
 from veergust.core.model import Project
 from veergust.core.motion.figure import Assets, Mesh
 from veergust.core.motion.quat import Array
@@ -34,7 +36,7 @@ from veergust.desk.stage.picture import Shows, StagePicture
 from veergust.desk.stage.view import StageView
 from veergust.desk.widgets.inked import pose_pixmap
 
-READ = {*READERS, ".bin", ".png", ".gif"}
+READ = {*SUFFIXES, ".bin", ".png", ".gif"}
 CHECKED = {"test_recipes", "test_sheet", "test_widgets", "test_window", "test_wander", "test_narrow", "test_sides"}
 """The modules whose tests have the window look for findings."""
 STRIKE = SpanRef("Low sweep", 1, "strikes", 0)
@@ -64,6 +66,22 @@ def told(files: dict[str, bytes]) -> tuple[tuple[str, bytes], ...]:
     return tuple((name, blake2b(files[name]).digest()) for name in sorted(files))
 
 
+class Over:
+    """A module of which some names answer otherwise, for whoever looks at it through this."""
+
+    def __init__(self, module: ModuleType, **names: object) -> None:
+        self._module = module
+        self.__dict__.update(names)
+
+    def __getattr__(self, name: str) -> Any:
+        return getattr(self._module, name)
+
+
+def read_by(load: Callable[..., Any], make: Callable[..., Any] = CompiledProject) -> Over:
+    """The core as a document sees it that reads its clips, and compiles its project, by these."""
+    return Over(core, files=Over(core.files, load_assets=load), play=Over(core.play, CompiledProject=make))
+
+
 @pytest.fixture(scope="session", autouse=True)
 def opened_once() -> Iterator[None]:
     """The demo is the same in hundreds of copies: what has the same bytes is read, compiled and studied once."""
@@ -88,9 +106,9 @@ def opened_once() -> Iterator[None]:
 
     with pytest.MonkeyPatch.context() as patch:
         patch.setattr("veergust.core.files.opened.project_of", project_of)
-        patch.setattr("veergust.desk.document.keeping.load_assets", load_assets)
-        patch.setattr("veergust.desk.document.keeping.CompiledProject", compiled)
-        patch.setattr("veergust.desk.document.derived.Store", lambda *most: Store(*most) if most else store)
+        patch.setattr("veergust.desk.document.keeping.core", read_by(load_assets, compiled))
+        stored = Over(core.study, Store=lambda *most: Store(*most) if most else store)
+        patch.setattr("veergust.desk.document.derived.core", Over(core, study=stored))
         yield
 
 
@@ -122,7 +140,7 @@ def poses_once() -> Iterator[None]:
         return inked[key]
 
     with pytest.MonkeyPatch.context() as patch:
-        for place in ("ground.chart_view", "sheet.paint.ink", "sheet.overview", "shell.lately"):
+        for place in ("ground.chart_view", "sheet.paint.ink", "sheet.overview", "widgets.inked"):
             patch.setattr(f"veergust.desk.{place}.pose_pixmap", once)
         yield
 

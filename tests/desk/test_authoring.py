@@ -446,9 +446,9 @@ def test_sounds_stand_as_waves_beside_their_events_and_are_heard_once_on_their_f
     window: Window, tmp_path: Any, monkeypatch: pytest.MonkeyPatch
 ) -> None:
     document = window.document
-    assert set(document.sounds) == {"whoosh_low", "whoosh_thin", "breath"}
+    assert set(document.sounds.named) == {"whoosh_low", "whoosh_thin", "breath"}
     heard: list[float] = []
-    monkeypatch.setattr(document.speaker, "play", lambda sound: heard.append(sound.seconds))
+    monkeypatch.setattr(document.sounds.speaker, "play", lambda sound: heard.append(sound.seconds))
     bench = window.sheet
     bench.clock = watch = Watch()  # type: ignore[assignment]
     bench.toggle_play()
@@ -458,20 +458,20 @@ def test_sounds_stand_as_waves_beside_their_events_and_are_heard_once_on_their_f
         bench._tick()
     bench.stop()
     # The low sweep has a whoosh on frame 5 and a breath on frame 30.
-    assert heard == [document.sounds["whoosh_low"].seconds, document.sounds["breath"].seconds]
+    assert heard == [document.sounds.named["whoosh_low"].seconds, document.sounds.named["breath"].seconds]
     sheet = bench.sheet
     placed = next(p for p in sheet.layout_.placed if p.ref.kind == "events" and p.span.name == "whoosh_low")
     left, width = sheet.layout_.columns["events"]
     spot = sheet.widget_point(left + width - 14, placed.rect.top() + 8 * sheet.layout_.pitch).toPoint()
     with_wave = sheet.viewport().grab().toImage().pixelColor(spot)
-    document.sounds = {}
+    document.sounds.named = {}
     sheet.viewport().update()
     without = sheet.viewport().grab().toImage().pixelColor(spot)
     assert with_wave != without
     extra = tmp_path / "clank.wav"
     extra.write_bytes((DEMO / "sounds" / "breath.wav").read_bytes())
     drop(window, extra)
-    assert "clank" in document.sounds
+    assert "clank" in document.sounds.named
     assert "clank" in document.project.known_events
 
 

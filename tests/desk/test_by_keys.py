@@ -166,7 +166,6 @@ def test_every_command_of_a_place_is_done_by_each_of_its_keys(
     monkeypatch.setattr(QDialog, "exec", lambda _: QDialog.DialogCode.Rejected)
     monkeypatch.setattr(QInputDialog, "getText", lambda *_, **__: ("", False))
     monkeypatch.setattr(QFileDialog, "getOpenFileNames", lambda *_: ([], ""))
-    monkeypatch.setattr("veergust.desk.sheet.making.choose_clips", lambda *_: [])
     for command in (c for c in TABLE if c.where == where and c.name not in NOT_HERE):
         for keys in command.keys:
             widget = WHERE[where](window)
@@ -180,3 +179,5 @@ def test_every_command_of_a_place_is_done_by_each_of_its_keys(
             at_rest(window)
             while window.document.done:
                 window.document.undo()
+    QApplication.sendPostedEvents(None, QEvent.Type.DeferredDelete)
+    assert window.findChildren(QDialog) == [], "what was asked is let go"

@@ -222,16 +222,17 @@ def again(person: Person, before: Project, known: Project, disk: Disk | None, di
     return new
 
 
-class Settled:
+class Settled(QDialog):
     """Answers what both changed as the dice fall."""
 
     dice = random.Random(0)
 
     def __init__(self, _: object, differences: Any) -> None:
+        super().__init__()
         self.differences = differences
 
-    def exec(self) -> QDialog.DialogCode:
-        return QDialog.DialogCode.Accepted
+    def exec(self) -> int:
+        return int(QDialog.DialogCode.Accepted.value)
 
     def sides(self) -> dict[Any, str]:
         return {d.key: self.dice.choice(("ours", "theirs")) for d in self.differences}

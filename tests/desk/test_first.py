@@ -4,6 +4,8 @@ from __future__ import annotations
 
 import os
 import re
+import subprocess
+import sys
 from collections.abc import Callable, Iterator
 from datetime import date, datetime
 from pathlib import Path
@@ -20,9 +22,10 @@ from tests.desk.conftest import arrived, at_rest, let_go
 from tests.desk.test_safe import button, in_dialog, said
 from tests.desk.test_window import crash
 from veergust.core.edit.spans import Edit
-from veergust.core.files.drafts import drafts_folder, left_drafts
+from veergust.core.files.drafts import left_drafts
 from veergust.core.files.folder import open_project
 from veergust.core.files.importing import put_in_place
+from veergust.core.files.places import drafts_folder
 from veergust.core.model import Project
 from veergust.core.play.compiled.project import CompiledProject
 from veergust.core.trouble import Trouble
@@ -35,6 +38,34 @@ from veergust.desk.shell.window import Window
 Key = Qt.Key
 CONTROL = Qt.KeyboardModifier.ControlModifier
 LEFT = Qt.MouseButton.LeftButton
+
+
+STARTS = """
+import sys
+from PySide6.QtCore import QSettings
+from veergust.desk.app import begin, make_application, make_window
+from veergust.desk.running.ahead import Ahead
+app = make_application(["veergust"])
+window = make_window(QSettings(sys.argv[1], QSettings.Format.IniFormat))
+window.show()
+app.processEvents()
+print(*(name for name in sys.modules if name.split(".")[0] in ("numpy", "scipy") or name.startswith("veergust.core.")))
+begin(window, None)
+while window.findChild(Ahead):
+    app.processEvents()
+print("veergust.core.play.simulation" in sys.modules, "veergust.desk.sheet.bench" in sys.modules)
+"""
+
+
+def test_a_first_window_needs_nothing_of_the_core_and_the_rest_comes_while_nobody_waits(tmp_path: Path) -> None:
+    done = subprocess.run([sys.executable, "-c", STARTS, str(tmp_path / "settings.ini")], capture_output=True, text=True,
+                          timeout=60, check=True)  # fmt: skip
+    first, then = done.stdout.splitlines()
+    heavy = {name for name in first.split() if not name.startswith("veergust.core.model")}
+    assert {name.split(".")[2] for name in heavy} <= {"files", "model", "trouble", "typed", "wording"}, heavy
+    files = {name for name in heavy if name.startswith("veergust.core.files.")}
+    assert files <= {f"veergust.core.files.{name}" for name in ("demo", "formats", "places")}
+    assert then == "True True"
 
 
 @pytest.fixture

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import json
 import threading
+from importlib import import_module
 from pathlib import Path
 from typing import Any
 
@@ -16,7 +17,6 @@ from tests.core.edits import with_section
 from tests.core.export.test_export import files
 from tests.desk.conftest import pick, type_in, until
 from veergust.core.edit.spans import Edit
-from veergust.core.export import documents
 from veergust.core.export.clips import clip_file
 from veergust.core.model import Exit
 from veergust.desk.shell.handing import HandOver
@@ -78,7 +78,7 @@ def test_given_up_the_folder_is_as_it_was(page: HandOver, tmp_path: Path, monkey
         over.wait(30)
         return made(*given)
 
-    monkeypatch.setattr(documents, "clip_file", waits)
+    monkeypatch.setattr(import_module("veergust.core.export.documents"), "clip_file", waits)
     QTest.mouseClick(page.write_button, LEFT)
     until(begun.is_set)
     QTest.mouseClick(page.give_up_button, LEFT)

@@ -23,7 +23,7 @@ from tests.core.files.disk import Disk
 from tests.core.files.test_links import PLACES, hostile
 from tests.core.files.test_safe import plan, tree
 from tests.core.files.test_units import creature
-from tests.desk.conftest import STRIKE, Hand, let_go, until
+from tests.desk.conftest import STRIKE, Hand, let_go, read_by, until
 from tests.desk.test_window import crash
 from veergust.core.edit.actions import rename_action
 from veergust.core.edit.spans import Edit, span_of
@@ -31,8 +31,8 @@ from veergust.core.files.as_files import project_files
 from veergust.core.files.assets import load_assets
 from veergust.core.files.demo import copy_demo
 from veergust.core.files.folder import open_project
-from veergust.core.files.journal import journal_folder
 from veergust.core.files.left import left_behind
+from veergust.core.files.places import journal_folder
 from veergust.core.files.plan import digest
 from veergust.core.files.saving import save_project
 from veergust.core.model import Project
@@ -617,7 +617,7 @@ def test_what_takes_longer_than_a_moment_says_how_far_it_is(
     window: Window, folder: Path, monkeypatch: pytest.MonkeyPatch
 ) -> None:
     all_is_told(monkeypatch)
-    monkeypatch.setattr("veergust.desk.document.keeping.load_assets", load_assets)
+    monkeypatch.setattr("veergust.desk.document.keeping.core", read_by(load_assets))
     told: list[str] = []
     window.document.working.connect(lambda says, share, stop: told.append(said(window)))
     assert window.open_project(folder)
@@ -632,7 +632,7 @@ def test_opening_can_be_given_up_and_nothing_else_done_meanwhile(
 ) -> None:
     other = copy_demo(tmp_path / "other.veergust")
     all_is_told(monkeypatch)
-    monkeypatch.setattr("veergust.desk.document.keeping.load_assets", load_assets)
+    monkeypatch.setattr("veergust.desk.document.keeping.core", read_by(load_assets))
     action, project = window.document.action, window.document.project
     heard: list[str] = []
 

@@ -186,7 +186,7 @@ def test_a_key_counts_from_when_it_went_down(spar: SparBench, pressed: int, hear
 
 def test_what_spar_fires_is_heard_and_is_what_the_sheet_plays(spar: SparBench, monkeypatch: pytest.MonkeyPatch) -> None:
     heard: list[list[str]] = []
-    monkeypatch.setattr(spar.document, "hear", heard.append)
+    monkeypatch.setattr(spar.document.sounds, "hear", heard.append)
     spar.hold()
     spar.restart()
     watch = Watch()

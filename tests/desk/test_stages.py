@@ -86,6 +86,17 @@ def test_a_stage_is_made_and_what_stands_on_it_moved_by_mouse(spar: SparBench, w
     assert [s.name for s in document.project.stages] == ["Rope gallery", "Yard"]
 
 
+def test_a_list_that_is_open_when_another_is_chosen_changes_nothing(spar: SparBench, window: Window) -> None:
+    press(spar, "who and where")
+    press(spar.standing, "+ ramp")
+    spar.standing.along.showPopup()
+    QTest.keyClick(spar.standing.along.view(), Qt.Key.Key_Down)
+    pick(spar.standing.which, TARN)
+    steps, project = len(window.document.done), window.document.project
+    QTest.keyClick(spar.standing.along.view(), Qt.Key.Key_Return)
+    assert (len(window.document.done), window.document.project) == (steps, project)
+
+
 def test_a_drill_of_another_stage_is_shown_there(spar: SparBench, window: Window) -> None:
     press(spar, "who and where")
     press(spar.standing, "+ stage")

@@ -68,7 +68,7 @@ def cli(ctx: click.Context, verbose: bool) -> None:
     if verbose:
         say_what_is_done()
     if ctx.invoked_subcommand is None:
-        from veergust.cli.opening import show_window
+        from veergust.cli.showing import show_window
 
         show_window(None)
 

@@ -3,13 +3,13 @@
 from __future__ import annotations
 
 import os
-import sys
 from pathlib import Path
 
 import click
 
 from veergust.cli.given import to_open
 from veergust.cli.saying import say, warn
+from veergust.cli.showing import show_window
 from veergust.core.files import NAME, PAPER, copy_demo, fresh_demo, open_project, refuse_taken, save_project
 from veergust.core.model import Project
 from veergust.core.wording import plain
@@ -17,13 +17,6 @@ from veergust.home.install import install, programs, remove
 
 FOLDER = click.Path(path_type=Path)
 AS_JSON = click.option("--json", "as_json", is_flag=True, help="Print one JSON document.")
-
-
-def show_window(project: Path | None, files: tuple[Path, ...] = ()) -> None:
-    """The window, with a project and files that are brought in; ends the process with its answer."""
-    from veergust.desk.app import run
-
-    sys.exit(run(project, files))
 
 
 @click.command("open", hidden=True)

@@ -14,8 +14,10 @@ from PySide6.QtWidgets import QApplication
 
 from veergust.desk.look.style import FAMILY
 from veergust.desk.look.theme import Theme, load_fonts
+from veergust.desk.running.ahead import CORE, Ahead
 from veergust.desk.running.tidying import Tidying
 from veergust.desk.running.work import end_all
+from veergust.desk.shell.benches import BENCHES
 from veergust.desk.shell.mishaps import Messages, say_errors
 from veergust.desk.shell.window import Window
 from veergust.desk.stage.opengl import surface_format
@@ -109,6 +111,7 @@ def begin(window: Window, project: Path | None, files: tuple[Path, ...] = ()) ->
     files come in."""
     if project is None:
         window.say_what_was_found()
+        Ahead([*CORE, *(kind.module for kind in BENCHES.values())], window)
     elif not window.open_project(project):
         window.show_first()
         return

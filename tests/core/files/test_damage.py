@@ -21,9 +21,10 @@ from tests.core.edits import replace
 from veergust.core.files.as_files import project_files
 from veergust.core.files.beneath import Beneath
 from veergust.core.files.folder import digests, open_project, read_folder
-from veergust.core.files.journal import Journal, journal_folder
+from veergust.core.files.journal import Journal
 from veergust.core.files.left import left_behind
 from veergust.core.files.opened import OpenFolder
+from veergust.core.files.places import journal_folder
 from veergust.core.files.plan import SAVING, stage
 from veergust.core.files.saving import save_project
 from veergust.core.model import Action, Project, Section

@@ -20,7 +20,8 @@ from veergust.core.files.folder import open_project
 from veergust.core.files.gltf_read import read_gltf
 from veergust.core.files.gltf_write import write_glb
 from veergust.core.files.importing import Imported, arrive, bring_prop, import_file, take_in
-from veergust.core.files.reading import Stopped, read_motion
+from veergust.core.files.progress import Stopped
+from veergust.core.files.reading import read_motion
 from veergust.core.files.saving import save_project
 from veergust.core.model import Clip, Project
 from veergust.core.motion import quat

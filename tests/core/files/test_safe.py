@@ -22,11 +22,12 @@ from veergust.core.changes.merge import merge, settle
 from veergust.core.files.as_files import project_files
 from veergust.core.files.beneath import Beneath
 from veergust.core.files.folder import digests, open_project, read_folder
-from veergust.core.files.journal import Journal, journal_folder
+from veergust.core.files.journal import Journal
 from veergust.core.files.left import left_behind
 from veergust.core.files.lock import LOCK, CannotWrite, Held, Lock
 from veergust.core.files.opened import Gone, OpenFolder
 from veergust.core.files.own import mark
+from veergust.core.files.places import journal_folder
 from veergust.core.files.plan import SAVING, Unfinished, digest, finish, stage, throw_away
 from veergust.core.files.saving import Changed, add_files, save_project
 from veergust.core.model import Action, Clip, Command, Post, Project

@@ -18,7 +18,7 @@ from veergust.core.play.simulation import Simulation
 from veergust.core.play.state import Input
 from veergust.core.scene.speaking import mix_scene, tinted
 from veergust.core.study.layers import moved_by
-from veergust.core.study.trial import BEFORE, SETTLES, Trial, Trying, speed_of, usual
+from veergust.core.study.trial import BEFORE, SETTLES, Trial, Trying, speed_of, usual_trying
 
 
 def armed(quay: Project) -> Project:
@@ -112,8 +112,8 @@ def test_a_state_is_tried_at_the_speed_it_is_made_for(quay: Project, assets: Ass
 
 
 def test_something_is_tried_at_first_whatever_there_is(quay: Project, assets: Assets) -> None:
-    first = usual(CompiledProject(quay, assets))
+    first = usual_trying(CompiledProject(quay, assets))
     assert (first.state, first.actions[0][0]) == ("idle", "Arms")
-    bare = usual(CompiledProject(Project(), assets))
+    bare = usual_trying(CompiledProject(Project(), assets))
     assert bare.actions == ()
     assert Trial(CompiledProject(Project(), assets), bare).at(3).fighters[0].pose is not None

@@ -14,7 +14,6 @@ from .demo import PAPER as PAPER
 from .demo import copy_demo as copy_demo
 from .demo import fresh_demo as fresh_demo
 from .demo import refuse_taken as refuse_taken
-from .drafts import is_draft as is_draft
 from .drafts import left_drafts as left_drafts
 from .drafts import make_draft as make_draft
 from .drafts import throw_away_draft as throw_away_draft
@@ -33,6 +32,8 @@ from .folder import named_files as named_files
 from .folder import open_project as open_project
 from .folder import read_folder as read_folder
 from .folder import unfinished as unfinished
+from .formats import BROUGHT as BROUGHT
+from .formats import SPOKEN as SPOKEN
 from .gltf_write import write_glb as write_glb
 from .guests import ENDING as ENDING
 from .guests import beside as beside
@@ -48,7 +49,6 @@ from .importing import stands_in_the_way as stands_in_the_way
 from .importing import take_in as take_in
 from .inputs import read_inputs as read_inputs
 from .journal import Journal as Journal
-from .journal import key_of as key_of
 from .left import Left as Left
 from .left import LeftStep as LeftStep
 from .left import left_behind as left_behind
@@ -61,15 +61,17 @@ from .opened import Gone as Gone
 from .opened import OnDisk as OnDisk
 from .opened import OpenFolder as OpenFolder
 from .opened import open_to_write as open_to_write
+from .places import any_drafts as any_drafts
+from .places import is_draft as is_draft
+from .places import journal_key as journal_key
+from .places import journals_of as journals_of
 from .plan import Unfinished as Unfinished
 from .plan import digest as digest
 from .plan import digest_of as digest_of
 from .plan import finish as finish
 from .plan import stage as stage
-from .reading import BROUGHT as BROUGHT
-from .reading import SPOKEN as SPOKEN
-from .reading import Progress as Progress
-from .reading import Stopped as Stopped
+from .progress import Progress as Progress
+from .progress import Stopped as Stopped
 from .revision import at_revision as at_revision
 from .saving import save_project as save_project
 from .scxml_read import from_scxml as from_scxml

@@ -16,7 +16,8 @@ from veergust.core.files.fitting import fitted
 from veergust.core.files.gltf_mesh import read_prop
 from veergust.core.files.guests import guests_of
 from veergust.core.files.motion_file import MotionFile, fingerprint
-from veergust.core.files.reading import Bound, Progress, bind, is_same, no_progress, read_motion, reader_of
+from veergust.core.files.progress import Progress, no_progress
+from veergust.core.files.reading import Bound, bind, is_same, read_motion, reader_of
 from veergust.core.model import Project, Rig, SourceRig
 from veergust.core.motion import EMPTY, Assets, DrawnSheet, Mesh, Motion, Skeleton, united
 from veergust.core.trouble import Trouble

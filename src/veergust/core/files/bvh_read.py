@@ -296,4 +296,4 @@ def _tracks(joints: list[_Joint], times: Array, rows: Array, absolute: bool) -> 
     return tuple(out)
 
 
-READER = Reader((".bvh",), "BVH", lambda path, within, mesh, moved: read_bvh(path, within=within, moved=moved))
+READER = Reader(lambda path, within, mesh, moved: read_bvh(path, within=within, moved=moved))

@@ -148,4 +148,4 @@ def _turned(rest: Array, now: Array, above: Array) -> NDArray[np.float64]:
     return quat.multiply(quat.between(aimed, now[:, longest]), above)
 
 
-READER = Reader((".csv",), "CSV", lambda path, within, mesh, moved: read_csv(path, within=within, moved=moved))
+READER = Reader(lambda path, within, mesh, moved: read_csv(path, within=within, moved=moved))

@@ -12,24 +12,13 @@ import shutil
 from itertools import count
 from pathlib import Path
 
-import platformdirs
-
 from veergust.core.files.folder import open_project
 from veergust.core.files.left import left_behind
 from veergust.core.files.lock import Lock
+from veergust.core.files.places import drafts_folder, is_draft
 from veergust.core.files.saving import save_project
 from veergust.core.model import Project
 from veergust.core.trouble import Trouble
-
-
-def drafts_folder() -> Path:
-    """Where drafts lie."""
-    return platformdirs.user_data_path("veergust") / "untitled"
-
-
-def is_draft(folder: Path | None) -> bool:
-    """Whether a project folder is a draft."""
-    return folder is not None and folder.parent == drafts_folder()
 
 
 def make_draft(project: Project) -> Path:

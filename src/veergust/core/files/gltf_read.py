@@ -259,8 +259,6 @@ def _times(document: GltfDocument, index: int | None, field: str) -> Array:
 
 
 READER = Reader(
-    (".glb", ".gltf"),
-    "glTF 2.0",
     lambda path, within, mesh, moved: read_gltf(path, within=within, mesh=mesh, moved=moved),
     files_beside,
 )

@@ -14,16 +14,17 @@ from veergust.core.files import assets
 from veergust.core.files.as_files import check_change, slug
 from veergust.core.files.assets import keep_bound
 from veergust.core.files.beneath import Beneath, Missing
-from veergust.core.files.drawings.document import PICTURES
 from veergust.core.files.drawings.outfitting import drawn_clip, drawn_rig, with_sheet, with_strikes
 from veergust.core.files.drawings.packing import AS_FOUND, Draft, How, drafted, is_bare
 from veergust.core.files.drawings.read import strips_of
 from veergust.core.files.fetch import fetch
 from veergust.core.files.fitting import fitted, unit_of, upright_turn
+from veergust.core.files.formats import PICTURES
 from veergust.core.files.gltf_mesh import read_prop
 from veergust.core.files.lock import Lock
 from veergust.core.files.motion_file import MotionFile, fingerprint
-from veergust.core.files.reading import Progress, bind, is_same, no_progress, read_motion, reader_of, source_rig
+from veergust.core.files.progress import Progress, no_progress
+from veergust.core.files.reading import bind, is_same, read_motion, reader_of, source_rig
 from veergust.core.files.saving import Digests, add_files, save_project
 from veergust.core.files.wav_read import read_wav
 from veergust.core.model import Clip, Project, Rig, SourceRig

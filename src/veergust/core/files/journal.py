@@ -9,7 +9,6 @@ from __future__ import annotations
 
 import base64
 import contextlib
-import hashlib
 import os
 import secrets
 import zlib
@@ -18,21 +17,16 @@ from datetime import datetime
 from pathlib import Path
 
 import msgspec
-import platformdirs
 
 from veergust.core.files.as_files import project_files
 from veergust.core.files.lock import held_by_us
+from veergust.core.files.places import journal_folder, journal_key
 from veergust.core.files.plan import digest
 from veergust.core.model import Project
 from veergust.core.trouble import Trouble
 
 LONGEST = 64 << 20
 """No journal that is read is longer (bytes); one that is written starts anew at half of it, with all that changed."""
-
-
-def journal_folder() -> Path:
-    """Where journals lie."""
-    return platformdirs.user_state_path("veergust") / "journal"
 
 
 class JournalEntry(msgspec.Struct, frozen=True):
@@ -52,18 +46,13 @@ class JournalStep(msgspec.Struct, frozen=True):
     files: dict[str, JournalEntry]
 
 
-def key_of(folder: Path | None) -> str:
-    """How the journals of a project folder begin, or those of projects that have none yet."""
-    if folder is None:
-        return "untitled"
-    return hashlib.sha256(os.fsencode(folder.resolve())).hexdigest()[:16]
-
-
 class Journal:
     """The journal of this run for one project, from a state of its files on disk; without a folder, from nothing."""
 
     def __init__(self, folder: Path | None, saved: Mapping[str, bytes]) -> None:
-        self.path = journal_folder() / f"{key_of(folder)}-{datetime.now():%Y%m%d%H%M%S}-{secrets.token_hex(4)}.journal"
+        self.path = (
+            journal_folder() / f"{journal_key(folder)}-{datetime.now():%Y%m%d%H%M%S}-{secrets.token_hex(4)}.journal"
+        )
         self._saved = dict(saved)
         self._last = dict(saved)
         self._packed: dict[str, str] = {}

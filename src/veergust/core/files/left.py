@@ -19,8 +19,9 @@ from veergust.core.changes import Replayed, replay
 from veergust.core.files.as_files import FOLDERS, Read, project_files, project_from_files
 from veergust.core.files.beneath import read_regular
 from veergust.core.files.folder import LONGEST_TEXT, project_of
-from veergust.core.files.journal import LONGEST, JournalStep, journal_folder, key_of, sync_folder
+from veergust.core.files.journal import LONGEST, JournalStep, sync_folder
 from veergust.core.files.lock import held_by_us
+from veergust.core.files.places import journals_of
 from veergust.core.files.plan import digest, is_ours
 from veergust.core.files.text import bare
 from veergust.core.model import Project
@@ -146,7 +147,7 @@ def _listed(files: Mapping[str, bytes]) -> bytes:
 def left_behind(folder: Path | None) -> list[Left]:
     """The journals that crashes left of a project, or of those that had no folder yet, the newest first."""
     out = []
-    for path in sorted(journal_folder().glob(f"{key_of(folder)}-*.journal"), reverse=True):
+    for path in journals_of(folder):
         if _held(path):
             continue
         try:

@@ -37,15 +37,13 @@ class MotionFile:
 
 @dataclass(frozen=True)
 class Reader:
-    """How a format is read: its suffixes, what it is called, and what reads it.
+    """How a format is read.
 
     ``read`` is given the file, the folder it must lie beneath (None: anywhere), and whether its mesh and its motions
     are wanted; it raises ``Trouble``. ``beside`` gives the other files it
     names, by name, with its pictures if they are wanted.
     """
 
-    suffixes: tuple[str, ...]
-    name: str
     read: Callable[[Path, Path | None, bool, bool], MotionFile]
     beside: Callable[[Path, Path | None, bool], dict[str, bytes]] = lambda path, within, pictures: {}
 

@@ -13,7 +13,7 @@ from veergust.core.files.folder import LeftSave, digests, named_files, project_o
 from veergust.core.files.journal import Journal
 from veergust.core.files.lock import PATIENCE, CannotWrite, Held, Lock
 from veergust.core.files.plan import Unfinished, finish, throw_away
-from veergust.core.files.reading import Progress, no_progress
+from veergust.core.files.progress import Progress, no_progress
 from veergust.core.files.saving import save_project
 from veergust.core.model import Project
 from veergust.core.trouble import Trouble

@@ -2,59 +2,33 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterable
 from dataclasses import dataclass, replace
 from functools import partial
+from importlib import import_module
 from pathlib import Path
 
 import numpy as np
 
-from veergust.core.files import bvh_read, csv_read, gltf_read
-from veergust.core.files.drawings import read
-from veergust.core.files.drawings.document import PICTURES
 from veergust.core.files.fitting import fitted
+from veergust.core.files.formats import FORMATS, SUFFIXES, spoken
 from veergust.core.files.motion_file import MotionFile, Reader, fingerprint
+from veergust.core.files.progress import Progress, no_progress
 from veergust.core.model import Rig, SourceRig
 from veergust.core.motion import Motion, Skeleton, Track, on_sheet, propose, quat, shares_nothing, transfer
 from veergust.core.trouble import Trouble
 
-FORMATS = (gltf_read, bvh_read, csv_read, read)
-"""A new one is a module with a ``READER``, and its place here."""
-READERS: dict[str, Reader] = {suffix: m.READER for m in FORMATS for suffix in m.READER.suffixes}
-"""By suffix."""
 SAME_PLACE = 0.02
 SAME_TURN = 2.0
-Progress = Callable[[str, float], None]
-"""Told what is being done and how far it is (0…1); may raise ``Stopped`` to give up."""
-
-
-class Stopped(Exception):
-    """The person gave up a long work; nothing of it stays."""
-
-
-def no_progress(says: str, share: float) -> None:
-    """Nobody watches."""
 
 
 def reader_of(path: Path) -> Reader:
     """What reads a file. Raises ``Trouble`` when nothing does."""
-    reader = READERS.get(path.suffix.lower())
-    if reader is None:
-        formats = " or ".join(dict.fromkeys(r.name for r in READERS.values()))
-        raise Trouble(f"is not a {spoken(READERS)} file", file=path.name, do=f"export it as {formats}")
+    found = SUFFIXES.get(path.suffix.lower())
+    if found is None:
+        formats = " or ".join(f.name for f in FORMATS)
+        raise Trouble(f"is not a {spoken(SUFFIXES)} file", file=path.name, do=f"export it as {formats}")
+    reader: Reader = import_module(f"{__package__}.{found.module}").READER
     return reader
-
-
-def spoken(suffixes: Iterable[str]) -> str:
-    """Suffixes in a sentence: .a, .b or .c."""
-    *most, last = suffixes
-    return f"{', '.join(most)} or {last}" if most else last
-
-
-BROUGHT = frozenset((*READERS, *PICTURES))
-"""The suffixes of what can be brought in."""
-SPOKEN = spoken([*(s for s in READERS if s not in read.READER.suffixes), ".png"])
-"""The suffixes of all that can be brought in, in a sentence: a sheet of drawings is called by its picture."""
 
 
 def read_motion(path: Path, *, within: Path | None = None, mesh: bool = True, moved: bool = True) -> MotionFile:

@@ -15,7 +15,8 @@ from veergust.core.files.beneath import MOST_IN_ALL, Beneath, Missing
 from veergust.core.files.folder import LONGEST_TEXT, digests, named_files
 from veergust.core.files.lock import PATIENCE, Lock
 from veergust.core.files.plan import Unfinished, digest, finish, stage
-from veergust.core.files.reading import Progress, no_progress, reader_of
+from veergust.core.files.progress import Progress, no_progress
+from veergust.core.files.reading import reader_of
 from veergust.core.files.text import bare
 from veergust.core.model import Project
 from veergust.core.trouble import Trouble

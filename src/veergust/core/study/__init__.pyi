@@ -78,7 +78,7 @@ from .timing import hints as hints
 from .trial import Trial as Trial
 from .trial import Trying as Trying
 from .trial import speed_of as speed_of
-from .trial import usual as usual
+from .trial import usual_trying as usual_trying
 from .uses import users as users
 from .uses import users_of as users_of
 from .uses import uses as uses

@@ -111,7 +111,7 @@ class Trial:
             self._over = shown
 
 
-def usual(build: CompiledProject) -> Trying:
+def usual_trying(build: CompiledProject) -> Trying:
     """What is tried first: the state everybody begins in, and the first action of every layer whose actions are
     started by a command, the topmost only."""
     idle = build.idle_state

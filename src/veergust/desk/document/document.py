@@ -7,20 +7,23 @@ Widgets read ``project``, ``build`` and what is ``known`` of them, and send edit
 from __future__ import annotations
 
 from dataclasses import replace
+from typing import TYPE_CHECKING
 
 from PySide6.QtCore import QObject, Signal
 
-from veergust.core.edit import Edit, SpanRef, settled, span_of
-from veergust.core.files import check_change, drawn_joints, gone, load_assets, named_guests
-from veergust.core.kinds import SPANS, Ref
-from veergust.core.model import Project, Rig
-from veergust.core.motion import Assets, Mesh
-from veergust.core.play import CompiledAction, CompiledProject
-from veergust.core.scene import figure_mesh
+from veergust import core
 from veergust.core.trouble import Trouble
 from veergust.core.wording import listed
 from veergust.desk.document.derived import Derived
-from veergust.desk.document.keeping import Keeping, Step
+from veergust.desk.document.keeping import Keeping
+from veergust.desk.document.step import Step
+
+if TYPE_CHECKING:
+    from veergust.core.edit import Edit, SpanRef
+    from veergust.core.kinds import Ref
+    from veergust.core.model import Project, Rig
+    from veergust.core.motion import Assets, Mesh
+    from veergust.core.play import CompiledAction
 
 
 class Document(Keeping):
@@ -58,7 +61,7 @@ class Document(Keeping):
     def receive(self, edit: Edit, assets: Assets) -> None:
         """Make an edit whose files are loaded already, such as an import."""
         self.cancel_preview()
-        self.build = CompiledProject(self.project, assets)
+        self.build = core.play.CompiledProject(self.project, assets)
         self.opened.emit()
         self.apply(edit)
 
@@ -70,19 +73,19 @@ class Document(Keeping):
         old = self.project.rig
         same_figure = (rig.figure, rig.unit, rig.turn, rig.sheets) == (old.figure, old.unit, old.turn, old.sheets)
         if rig.sheets and same_figure:
-            same_figure = set(drawn_joints(rig)) <= set(assets.skeleton.names)
+            same_figure = set(core.files.drawn_joints(rig)) <= set(assets.skeleton.names)
         same_maps = project.sources == assets.sources or not assets.foreign
         known &= set(rig.sheets) <= assets.sheets.keys() | self._gone
-        known &= set(named_guests(project)) <= assets.guests.keys() | self._gone
+        known &= set(core.files.named_guests(project)) <= assets.guests.keys() | self._gone
         if self.folder is None or (known and same_figure and same_maps):
             return
         try:
-            assets, missing = load_assets(project, self.folder, known=assets if same_figure else None)
+            assets, missing = core.files.load_assets(project, self.folder, known=assets if same_figure else None)
         except Trouble as trouble:
             self.said.emit(str(trouble), True)
             return
-        self._gone = gone(missing)
-        self.build = CompiledProject(self.project, assets)
+        self._gone = core.files.gone(missing)
+        self.build = core.play.CompiledProject(self.project, assets)
 
     # Changing
 
@@ -90,7 +93,7 @@ class Document(Keeping):
         """Make an edit one step; false when it changes nothing."""
         before = self._previewing or self.project
         self._previewing = None
-        edit = replace(edit, project=settled(edit.project, before))
+        edit = replace(edit, project=core.edit.settled(edit.project, before))
         if edit.project == before or self.refuses() or self._cannot_be(before, edit.project):
             self._show(before)
             return False
@@ -106,7 +109,7 @@ class Document(Keeping):
     def _cannot_be(self, before: Project, after: Project) -> bool:
         """Whether a change is one that could not be opened again, which is said then."""
         try:
-            check_change(before, after)
+            core.files.check_change(before, after)
         except Trouble as trouble:
             self.said.emit(f"That cannot be: {trouble.field} {trouble.says}.", True)
             return True
@@ -140,7 +143,7 @@ class Document(Keeping):
         self._load_what_is_named(project)
         self.project = project
         self.build = self.build.renew(project)
-        if self.selection and span_of(project, self.selection) is None:
+        if self.selection and core.edit.span_of(project, self.selection) is None:
             self.selection, self.also = None, ()
             self.selection_changed.emit()
         if self.compiled is None and project.actions:
@@ -203,7 +206,7 @@ class Document(Keeping):
         if self._mesh is None or self._mesh[0] is not assets or self._mesh[1] is not rig:
             if self._mesh is not None and self._mesh[0] is assets and self._mesh[1] == rig:
                 return self._mesh[2]
-            self._mesh = (assets, rig, figure_mesh(assets, rig))
+            self._mesh = (assets, rig, core.scene.figure_mesh(assets, rig))
         return self._mesh[2]
 
     def move_to(self, frame: int) -> None:
@@ -219,8 +222,8 @@ class Document(Keeping):
         self.choose_action(at.name)
         if at.section is None or self.compiled is None or at.section >= len(self.compiled.sections):
             return
-        ref = SpanRef(at.name, at.section, at.kind, at.index) if at.kind and at.index is not None else None
-        span = span_of(self.project, ref) if ref is not None else None
+        ref = core.edit.SpanRef(at.name, at.section, at.kind, at.index) if at.kind and at.index is not None else None
+        span = core.edit.span_of(self.project, ref) if ref is not None else None
         self.select(ref if span is not None else None)
         tick = at.frame if span is None else getattr(span, "tick", getattr(span, "start", 0))
         self.move_to(self.compiled.start_of(at.section) + max(tick or 0, 0))
@@ -247,7 +250,8 @@ class Document(Keeping):
             return
         at = compiled.locate(self.frame)[0]
         section = compiled.sections[at].section
-        refs = [SpanRef(self.action, at, key, i) for key, kind in SPANS.items() for i in range(len(kind.of(section)))]
+        kinds = core.kinds.SPANS.items()
+        refs = [core.edit.SpanRef(self.action, at, key, i) for key, k in kinds for i in range(len(k.of(section)))]
         self.selection, self.also = (refs[0], tuple(refs[1:])) if refs else (None, ())
         self.selection_changed.emit()
 
@@ -255,4 +259,4 @@ class Document(Keeping):
     def selected(self) -> list[SpanRef]:
         """Every selected span that is there, the first chosen first."""
         refs = [self.selection, *self.also] if self.selection else []
-        return [r for r in refs if r is not None and span_of(self.project, r) is not None]
+        return [r for r in refs if r is not None and core.edit.span_of(self.project, r) is not None]

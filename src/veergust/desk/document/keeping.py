@@ -5,53 +5,25 @@ from __future__ import annotations
 import dataclasses
 import time
 from collections.abc import Collection
-from dataclasses import dataclass
 from pathlib import Path
 from typing import TYPE_CHECKING
 
 from msgspec.structs import replace
 from PySide6.QtCore import QObject, Signal
 
-from veergust.core.changes import merge, settle
-from veergust.core.edit import Edit
-from veergust.core.files import (
-    Journal,
-    Left,
-    Lock,
-    OnDisk,
-    OpenFolder,
-    Progress,
-    Sound,
-    Stopped,
-    Unfinished,
-    bring_sounds,
-    gone,
-    is_draft,
-    load_assets,
-    make_draft,
-    missing_clips,
-    project_files,
-    read_sounds,
-    save_project,
-    throw_away_draft,
-)
-from veergust.core.model import Project
-from veergust.core.motion import EMPTY, Assets
-from veergust.core.play import CompiledProject
+from veergust import core
 from veergust.core.trouble import Trouble
 from veergust.core.wording import listed, plain
 from veergust.desk.document.progress import Teller
-from veergust.desk.document.speaker import Speaker
+from veergust.desk.document.sounds import Sounds
+from veergust.desk.document.step import Step
 
-
-@dataclass(frozen=True)
-class Step:
-    """One step back: what was done, the projects before and after, and how much of what others did was known then."""
-
-    words: str
-    before: Project
-    after: Project
-    known: int = 0
+if TYPE_CHECKING:
+    from veergust.core.edit import Edit
+    from veergust.core.files import Journal, Left, Lock, OnDisk, OpenFolder, Progress
+    from veergust.core.model import Project
+    from veergust.core.motion import Assets
+    from veergust.core.play import CompiledProject
 
 
 class Keeping(QObject):
@@ -68,8 +40,8 @@ class Keeping(QObject):
     def __init__(self, owner: QObject | None = None) -> None:
         super().__init__(owner)
         self.kept: OpenFolder | None = None
-        self.project = Project()
-        self.build = CompiledProject(self.project, EMPTY)
+        self.project = core.model.Project()
+        self._build: CompiledProject | None = None
         self._gone: set[str] = set()
         self.opening = False
         """Whether a project is on its way in, and what is here is still the one before."""
@@ -78,12 +50,11 @@ class Keeping(QObject):
         self.taken: list[tuple[Project, Project]] = []
         """What others did while it was open: the project before each was taken in, and after."""
         self.saved_project = self.project
-        self.saved_build = self.build
+        self._saved_build: CompiledProject | None = None
         self.saved_at: float | None = None
         self._journal_fine = True
-        self._untitled = Journal(None, project_files(self.project))
-        self.sounds: dict[str, Sound] = {}
-        self.speaker = Speaker()
+        self._untitled: Journal | None = None
+        self.sounds = Sounds()
 
     if TYPE_CHECKING:
 
@@ -99,6 +70,29 @@ class Keeping(QObject):
         def _show(self, project: Project) -> None: ...
 
     @property
+    def build(self) -> CompiledProject:
+        """The project, compiled: an empty one until there is another, and not before it is asked for."""
+        if self._build is None:
+            self._build = core.play.CompiledProject(self.project, core.motion.EMPTY)
+        return self._build
+
+    @build.setter
+    def build(self, build: CompiledProject) -> None:
+        self._build = build
+
+    @property
+    def is_begun(self) -> bool:
+        """Whether anything was opened or begun yet; before that there is nothing to be found out."""
+        return self._build is not None
+
+    @property
+    def saved_build(self) -> CompiledProject:
+        """What was last saved or opened, compiled."""
+        if self._saved_build is None:
+            self._saved_build = core.play.CompiledProject(self.saved_project, core.motion.EMPTY)
+        return self._saved_build
+
+    @property
     def folder(self) -> Path | None:
         """Where the project lies."""
         return self.kept.folder if self.kept is not None else None
@@ -106,7 +100,16 @@ class Keeping(QObject):
     @property
     def journal(self) -> Journal:
         """The journal of this run."""
-        return self.kept.journal if self.kept is not None else self._untitled
+        if self.kept is not None:
+            return self.kept.journal
+        if self._untitled is None:
+            self._untitled = core.files.Journal(None, core.files.project_files(core.model.Project()))
+        return self._untitled
+
+    def _close_untitled(self) -> None:
+        if self._untitled is not None:
+            self._untitled.close()
+            self._untitled = None
 
     @property
     def lock(self) -> Lock | None:
@@ -125,34 +128,33 @@ class Keeping(QObject):
         if same is not None:
             same.let_go()
         try:
-            kept = OpenFolder(folder)
+            kept = core.files.OpenFolder(folder)
             try:
                 self.opening = True
-                assets, missing = load_assets(kept.project, folder, self._progress(may_stop=True))
+                assets, missing = core.files.load_assets(kept.project, folder, self._progress(may_stop=True))
             except BaseException:
                 kept.close()
                 raise
             finally:
                 self.opening = False
                 self.working.emit("", 1.0, None)
-        except (Trouble, Stopped) as why:
+        except (Trouble, core.files.Stopped) as why:
             if same is not None:
                 same.take_over()
             says = f". {why}" if isinstance(why, Trouble) else ": it was given up."
             self.said.emit(f"{folder.name} was not opened{says}", isinstance(why, Trouble))
             return False
         self._take(kept, assets, missing)
-        gone = [str(t) for t in missing_clips(kept.project, assets, folder.name)] or missing
-        if gone:
-            more = f" (and {len(gone) - 1} more like it)" if len(gone) > 1 else ""
-            self.said.emit(gone[0] + more, True)
+        lost = [str(t) for t in core.files.missing_clips(kept.project, assets, folder.name)] or missing
+        if lost:
+            more = f" (and {len(lost) - 1} more like it)" if len(lost) > 1 else ""
+            self.said.emit(lost[0] + more, True)
         return True
 
     def begin_anew(self) -> None:
         """Begin a project that has no place yet; what was open is let go."""
         self.let_go()
-        self._untitled = Journal(None, project_files(Project()))
-        self._show_opened(None, Project(), EMPTY, [])
+        self._show_opened(None, core.model.Project(), core.motion.EMPTY, [])
 
     def _take(self, kept: OpenFolder, assets: Assets, missing: list[str]) -> None:
         self.let_go()
@@ -160,13 +162,12 @@ class Keeping(QObject):
 
     def _show_opened(self, kept: OpenFolder | None, project: Project, assets: Assets, missing: list[str]) -> None:
         self.kept, self.project = kept, project
-        self.build = CompiledProject(project, assets)
-        self._gone = gone(missing)
+        self.build = core.play.CompiledProject(project, assets)
+        self._gone = core.files.gone(missing)
         self.done, self.undone, self.taken = [], [], []
-        self.saved_project, self.saved_build = project, self.build
+        self.saved_project, self._saved_build = project, self._build
         if self.is_untitled:
-            self.saved_project = Project()
-            self.saved_build = CompiledProject(self.saved_project, EMPTY)
+            self.saved_project, self._saved_build = core.model.Project(), None
         self.saved_at = None
         self._journal_fine = True
         self.load_sounds()
@@ -175,18 +176,18 @@ class Keeping(QObject):
     @property
     def is_untitled(self) -> bool:
         """Whether it has no place of the person's choosing yet."""
-        return self.kept is None or is_draft(self.kept.folder)
+        return self.kept is None or core.files.is_draft(self.kept.folder)
 
     def settle(self) -> bool:
         """Have a folder for files that come in: a project without one gets a draft, until it is saved somewhere."""
         if self.kept is not None:
             return True
         try:
-            kept = OpenFolder(make_draft(self.project))
+            kept = core.files.OpenFolder(core.files.make_draft(self.project))
         except Trouble as trouble:
             self.said.emit(str(trouble), True)
             return False
-        self._untitled.close()
+        self._close_untitled()
         self.kept = kept
         return True
 
@@ -196,17 +197,8 @@ class Keeping(QObject):
 
     def load_sounds(self) -> None:
         """Read the sounds beside the project."""
-        self.sounds, bad = read_sounds(self.folder) if self.folder else ({}, [])
-        if bad:
-            self.said.emit(bad[0], True)
-        if self.sounds:
-            self.speaker.warm()
-
-    def hear(self, names: list[str]) -> None:
-        """Play the sounds of these names; those the project has no file for are silent."""
-        for name in names:
-            if name in self.sounds:
-                self.speaker.play(self.sounds[name])
+        for says in self.sounds.read(self.folder)[:1]:
+            self.said.emit(says, True)
 
     def bring_sounds(self, files: list[Path]) -> bool:
         """Take WAV files into the project."""
@@ -214,7 +206,7 @@ class Keeping(QObject):
             return False
         assert self.folder is not None
         try:
-            edit = bring_sounds(self.base, self.folder, files, self.lock)
+            edit = core.files.bring_sounds(self.base, self.folder, files, self.lock)
         except Trouble as trouble:
             self.said.emit(str(trouble), True)
             return False
@@ -229,11 +221,11 @@ class Keeping(QObject):
         if self.refuses():
             return False
         try:
-            found = left.take_back(project_files(self.project), self.folder)
+            found = left.take_back(core.files.project_files(self.project), self.folder)
         except Trouble as trouble:
             self.said.emit(f"Nothing was brought back. {trouble}", True)
             return False
-        changed = self.apply(Edit(found, "Work brought back from the journal"))
+        changed = self.apply(core.edit.Edit(found, "Work brought back from the journal"))
         # It goes only when this run's own journal holds it, or there is nothing in it that is not there.
         if self._journal_fine:
             left.throw_away()
@@ -249,7 +241,7 @@ class Keeping(QObject):
                 self.kept.save(self.project, self._progress())
             else:
                 return False
-        except Unfinished as unfinished:
+        except core.files.Unfinished as unfinished:
             self.said.emit(str(unfinished), True)  # it is saved for certain
         except Trouble as trouble:
             self.said.emit(f"Not saved. {trouble}", True)
@@ -257,7 +249,7 @@ class Keeping(QObject):
         finally:
             self.working.emit("", 1.0, None)
         self._journal_fine = True
-        self.saved_project, self.saved_build = self.project, self.build
+        self.saved_project, self._saved_build = self.project, self.build
         self.saved_at = time.time()
         self.saved_changed.emit()
         self.changed.emit()
@@ -271,10 +263,10 @@ class Keeping(QObject):
         name = self._name_in(folder)
         try:
             called = replace(self.project, name=name)
-            save_project(called, folder, clips_from=source, progress=self._progress())
-        except Unfinished as unfinished:
+            core.files.save_project(called, folder, clips_from=source, progress=self._progress())
+        except core.files.Unfinished as unfinished:
             cut_off = unfinished
-        kept = OpenFolder(folder)  # which finishes it where it can
+        kept = core.files.OpenFolder(folder)  # which finishes it where it can
         self.let_go()
         self.kept = kept
         self._call_it(name)
@@ -283,8 +275,9 @@ class Keeping(QObject):
 
     def _name_in(self, folder: Path) -> str:
         """What it is called in another folder: one without a name of its own is called by where it lies."""
-        own = self.project.name not in (Project().name, self.folder.stem if self.folder is not None else "")
-        return self.project.name if own else plain(folder.stem) or Project().name
+        unnamed = core.model.Project().name
+        own = self.project.name not in (unnamed, self.folder.stem if self.folder is not None else "")
+        return self.project.name if own else plain(folder.stem) or unnamed
 
     def _call_it(self, name: str) -> None:
         """Give it another name, in its steps as well, so that none of them takes it back."""
@@ -301,11 +294,11 @@ class Keeping(QObject):
 
     def let_go(self) -> None:
         """Let what was open go: its work is saved, or was given up."""
-        self._untitled.close()
+        self._close_untitled()
         if self.kept is not None:
             self.kept.journal.close()
             if not self.kept.to_look:
-                throw_away_draft(self.kept.folder)
+                core.files.throw_away_draft(self.kept.folder)
             self.kept.close()
 
     def take_in(self, project: Project, words: str, found: OnDisk) -> None:
@@ -326,7 +319,7 @@ class Keeping(QObject):
             self._write_journal(words, project)
         else:
             self.journal.saved(self.kept.files)
-        self.saved_build = self.build if project == saved else self.build.renew(saved)
+        self._saved_build = self.build if project == saved else self.build.renew(saved)
         self.saved_changed.emit()
         self.changed.emit()
 
@@ -337,8 +330,8 @@ class Keeping(QObject):
             self.said.emit("Nobody else has changed this project while it was open.", False)
             return False
         before, after = self.taken[-1]
-        merged = merge(after, self.project, before)
-        if not self.apply(Edit(settle(merged, {}, before), "What changed on disk, taken back")):
+        merged = core.changes.merge(after, self.project, before)
+        if not self.apply(core.edit.Edit(core.changes.settle(merged, {}, before), "What changed on disk, taken back")):
             return False
         kept = listed([d.says for d in merged.differences])
         if kept:
@@ -350,8 +343,8 @@ class Keeping(QObject):
         are theirs although the step was about them too."""
         parts: list[str] = []
         for before, after in self.taken[known:]:
-            merged = merge(before, project, after)
-            project = settle(merged, {d.key: "theirs" for d in merged.differences}, after)
+            merged = core.changes.merge(before, project, after)
+            project = core.changes.settle(merged, {d.key: "theirs" for d in merged.differences}, after)
             parts += [d.says for d in merged.differences]
         return project, parts
 
@@ -361,14 +354,14 @@ class Keeping(QObject):
             return
         try:
             known = None if self.project.rig.figure in names else self.build.assets.without(names)
-            assets, missing = load_assets(self.project, self.folder, self._progress(), known)
+            assets, missing = core.files.load_assets(self.project, self.folder, self._progress(), known)
         except Trouble as trouble:
             self.said.emit(str(trouble), True)
             return
         finally:
             self.working.emit("", 1.0, None)
-        self._gone = gone(missing)
-        self.build = CompiledProject(self.project, assets)
+        self._gone = core.files.gone(missing)
+        self.build = core.play.CompiledProject(self.project, assets)
         self.opened.emit()
         self.changed.emit()
 

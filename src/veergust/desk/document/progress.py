@@ -5,7 +5,7 @@ from __future__ import annotations
 import time
 from collections.abc import Callable
 
-from veergust.core.files import Stopped
+from veergust import core
 
 SOON = 0.5
 """Seconds that a work may take without a word."""
@@ -30,7 +30,7 @@ class Teller:
             self._next = now + EVERY
             self.tell(says, share, self.stop if self.may_stop else None)
             if self._stopped:
-                raise Stopped
+                raise core.files.Stopped
 
     def stop(self) -> None:
         """Give it up."""

@@ -6,12 +6,14 @@ import os
 import threading
 from collections.abc import Generator
 from pathlib import Path
-from typing import Any
+from typing import TYPE_CHECKING, Any
 
 import numpy as np
 
-from veergust.core.files import Sound
 from veergust.desk.running.work import aside
+
+if TYPE_CHECKING:
+    from veergust.core.files import Sound
 
 RATE = 44100
 

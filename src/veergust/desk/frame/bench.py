@@ -3,17 +3,20 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from typing import Any, Protocol
+from typing import TYPE_CHECKING, Any, Protocol
 
 from PySide6.QtCore import Signal, SignalInstance
 from PySide6.QtGui import QKeyEvent
 from PySide6.QtWidgets import QSplitter, QWidget
 
-from veergust.core.files import Draft
-from veergust.core.kinds import Ref
-from veergust.core.model import SourceRig
 from veergust.desk.frame.empty import Nothing
+from veergust.desk.widgets.asking import accepted
 from veergust.desk.widgets.choose import Chooser
+
+if TYPE_CHECKING:
+    from veergust.core.files import Draft
+    from veergust.core.kinds import Ref
+    from veergust.core.model import SourceRig
 
 
 class Incoming(Protocol):
@@ -98,7 +101,7 @@ class Bench(QWidget):
         if not names:
             return
         dialog = Chooser(self, "Find here", names, "Type a part of a name")
-        if dialog.exec() == Chooser.DialogCode.Accepted and dialog.chosen():
+        if accepted(dialog) and dialog.chosen():
             choose(dialog.chosen())
 
     def things(self) -> tuple[list[str], Callable[[str], object]]:

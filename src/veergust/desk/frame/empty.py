@@ -9,7 +9,7 @@ from functools import partial
 from PySide6.QtCore import QEvent, QObject, Qt
 from PySide6.QtWidgets import QApplication, QPushButton, QVBoxLayout, QWidget
 
-from veergust.core.files import SPOKEN
+from veergust import core
 from veergust.desk.keys.table import keys_of
 from veergust.desk.widgets.label import PlainLabel
 
@@ -27,7 +27,7 @@ BRING = ("import", "Bring motion in…")
 DEMO = ("demo", "Look at the demo")
 NO_CLIPS = Nothing(
     "No motion yet",
-    f"Drop {SPOKEN} files anywhere on this window. The first one brings the figure.",
+    f"Drop {core.files.SPOKEN} files anywhere on this window. The first one brings the figure.",
     (BRING, DEMO),
 )
 """What most benches say before there is a figure."""

@@ -242,6 +242,7 @@ class StackView(QWidget):
     def rules_menu(self, row: int, column: int) -> QMenu:
         """The rules of a cell to choose from."""
         menu = QMenu(self)
+        menu.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
         for rule in RULES:
             menu.addAction(rule, lambda r=rule: self.set_rule(row, column, r))
         menu.addSeparator()

@@ -13,7 +13,7 @@ from veergust.core.files import SPOKEN
 from veergust.core.model import Layer
 from veergust.core.play import CompiledProject, FighterState, pose_again
 from veergust.core.scene import Camera, Label, Scene, mix_scene
-from veergust.core.study import Trial, Trying, usual
+from veergust.core.study import Trial, Trying, usual_trying
 from veergust.desk.document.document import Document
 from veergust.desk.frame.timed import Timed
 from veergust.desk.frame.transport import transport
@@ -42,7 +42,7 @@ class TryStage(Timed, QWidget):
     def __init__(self, document: Document, theme: Theme, selection: LayerSelection) -> None:
         super().__init__()
         self.document, self.theme, self.selection = document, theme, selection
-        self.trying = usual(document.build)
+        self.trying = usual_trying(document.build)
         self.trial: Trial | None = None
         self.other: Trial | None = None
         self.take: list[FighterState] = []
@@ -87,7 +87,7 @@ class TryStage(Timed, QWidget):
     def _opened(self) -> None:
         self.hold()
         self.take, self.trial, self.other = [], None, None
-        self.trying, self.at = usual(self.document.build), 0
+        self.trying, self.at = usual_trying(self.document.build), 0
         self._anew()
         self.changed.emit()
 
@@ -128,7 +128,7 @@ class TryStage(Timed, QWidget):
         build = self.document.build
         names = {y.name for y in self.document.project.layers}
         kept = tuple((y, a) for y, a in self.trying.actions if y in names and build.action(a) is not None)
-        state = self.trying.state if self.trying.state in build.states else usual(build).state
+        state = self.trying.state if self.trying.state in build.states else usual_trying(build).state
         self.trying = Trying(state, self.trying.speed, kept)
         self.trial, self.stale = Trial(build, self.trying), False
         self.other = self._flipped(build) if self.both.isChecked() else None

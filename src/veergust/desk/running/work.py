@@ -12,13 +12,16 @@ import threading
 import time
 import weakref
 from collections.abc import Callable
-from typing import Any
+from typing import TYPE_CHECKING, Any
 
 from PySide6.QtCore import QCoreApplication, QObject, Qt, Signal, Slot
 from shiboken6 import isValid
 
-from veergust.core.files import Progress, Stopped, note
+from veergust import core
 from veergust.core.trouble import Trouble
+
+if TYPE_CHECKING:
+    from veergust.core.files import Progress
 
 PATIENCE = 3.0
 """So long (s) the end of the program waits for what still goes on."""
@@ -179,21 +182,21 @@ class _Work:
         assert self._act is not None
         try:
             result = self._act(self._progress)
-        except Stopped:
+        except core.files.Stopped:
             says = ""
         except Trouble as trouble:
             says = str(trouble)
         except OSError as error:
             says = f"{error.filename or 'A file'}: {error.strerror or error}; check the disk and the rights."
         except Exception as error:  # noqa: BLE001 – whatever it is, nobody may wait for it for ever
-            says = note(error)
+            says = core.files.note(error)
         else:
             return lambda task: task.done(result)
         return lambda task: task.failed(says)
 
     def _progress(self, says: str, share: float) -> None:
         if self._stop.is_set():
-            raise Stopped
+            raise core.files.Stopped
         task = self._task
 
         def tell() -> None:

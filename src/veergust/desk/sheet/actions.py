@@ -173,6 +173,7 @@ class ActionList(QTreeView):
 
     def contextMenuEvent(self, event: QContextMenuEvent) -> None:
         menu = QMenu(self)
+        menu.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
         menu.addAction("Like this one", self.like_wanted.emit)
         menu.addAction("Remove…", self.remove_wanted.emit)
         menu.popup(event.globalPos())

@@ -306,7 +306,7 @@ class SheetBench(Bench):
         once = self.once_button.isChecked()
         while self._done + 1 <= due and not preview.over:
             lap, row = preview.laps, preview.row
-            self.document.hear([e.name for e in preview.step() if e.kind == "sound"])
+            self.document.sounds.hear([e.name for e in preview.step() if e.kind == "sound"])
             self._done += 1
             if once and (preview.over or (preview.alone and preview.laps > lap)):
                 self.document.move_to(row)

@@ -2,13 +2,14 @@
 
 from __future__ import annotations
 
-from PySide6.QtWidgets import QDialog, QWidget
+from PySide6.QtWidgets import QWidget
 
 from veergust.core.edit import Edit, leads_to, like, new_action, remove_action, set_start
 from veergust.core.files import SPOKEN
 from veergust.desk.document.document import Document
 from veergust.desk.sheet.new_command import NewCommand
 from veergust.desk.sheet.together import Together
+from veergust.desk.widgets.asking import accepted
 from veergust.desk.widgets.choose import Chooser, choose_clips
 
 
@@ -25,7 +26,7 @@ def remove(document: Document, parent: QWidget) -> None:
         others = {f"lead to {a.name} instead": a.name for a in document.project.actions if a.name != name}
         dialog = Chooser(parent, f"{len(led)} lead to {name}", [along, *others], "What becomes of what leads to it")
         dialog.resize(520, 360)
-        if dialog.exec() != Chooser.DialogCode.Accepted:
+        if not accepted(dialog):
             return
         instead = others.get(dialog.chosen(), "")
     document.apply(remove_action(document.base, name, instead))
@@ -76,7 +77,7 @@ def put_together(document: Document, parent: QWidget) -> None:
         return name
 
     dialog = Together(parent, document.build, document.action, new_command)
-    if dialog.exec() == QDialog.DialogCode.Accepted and dialog.edit is not None:
+    if accepted(dialog) and dialog.edit is not None:
         document.apply(dialog.edit)
         document.said.emit(f"Put together, {dialog.edit.words}. Spar plays it; Ctrl+Z takes it apart.", False)
 
@@ -86,7 +87,7 @@ def make_command(document: Document, parent: QWidget) -> str:
     if document.refuses():
         return ""
     dialog = NewCommand(parent, document.project)
-    if dialog.exec() != QDialog.DialogCode.Accepted or dialog.edit is None:
+    if not accepted(dialog) or dialog.edit is None:
         return ""
     return dialog.name if document.apply(dialog.edit) else ""
 
@@ -101,7 +102,7 @@ def choose_start(document: Document, parent: QWidget, command: str) -> bool:
         return False
     dialog = Chooser(parent, f"What {command} starts", names, "Type a part of the action's name")
     dialog.go_to(document.action)
-    if dialog.exec() != QDialog.DialogCode.Accepted or not dialog.chosen():
+    if not accepted(dialog) or not dialog.chosen():
         return False
     action = next(a for a in document.project.actions if a.name == dialog.chosen())
     commands = (*(c for c in action.start.commands if c != command), command)

@@ -183,7 +183,7 @@ class SheetView(QAbstractScrollArea):
         document = self.document
         sheet = Sheet(
             self._layout, document.build, compiled, document.mesh, tuple(document.selected), self.edge,
-            document.derived.hints(), document.sounds, swing_of(document.build),
+            document.derived.hints(), document.sounds.named, swing_of(document.build),
         )  # fmt: skip
         self.painter.paint(p, sheet, document.frame, view, self.column if self.hasFocus() else "")
         p.restore()

@@ -3,37 +3,30 @@
 from __future__ import annotations
 
 from pathlib import Path
-from typing import Any
+from typing import TYPE_CHECKING, Any
 
 from msgspec.structs import replace
 from PySide6.QtCore import QObject, Qt, Signal
 from PySide6.QtWidgets import QMessageBox
 
-from veergust.core.edit import Edit, before_stand, outfit
-from veergust.core.files import (
-    Arrival,
-    Draft,
-    Progress,
-    arrive,
-    load_assets,
-    of_draft,
-    put_in_place,
-    stands_in_the_way,
-    take_in,
-)
-from veergust.core.model import Project, SourceRig
-from veergust.core.motion import Assets
+from veergust import core
 from veergust.core.trouble import Trouble
 from veergust.core.wording import listed
 from veergust.desk.document.document import Document
 from veergust.desk.running.work import BackgroundTask
+from veergust.desk.widgets.asking import accepted
 from veergust.desk.widgets.notice import Notice
+
+if TYPE_CHECKING:
+    from veergust.core.files import Arrival, Draft, Progress
+    from veergust.core.model import Project, SourceRig
+    from veergust.core.motion import Assets
 
 
 def _in_the_way(folder: Path, file: Path) -> bool:
     """Whether another file of that name is in the project; one that cannot be read is not asked about."""
     try:
-        return bool(stands_in_the_way(folder, file))
+        return bool(core.files.stands_in_the_way(folder, file))
     except Trouble:
         return False
 
@@ -82,7 +75,7 @@ class Arrivals(QObject):
             out = []
             for i, file in enumerate(files):
                 progress(f"Reading {file.name}", i / len(files))
-                out.append(arrive(project, folder, file))
+                out.append(core.files.arrive(project, folder, file))
             return out
 
         self._start(read, self._read)
@@ -98,13 +91,13 @@ class Arrivals(QObject):
         leave = box.addButton("Leave it out", QMessageBox.ButtonRole.RejectRole)
         box.setDefaultButton(take)
         box.setEscapeButton(leave)
-        box.exec()
+        accepted(box)
         if box.clickedButton() is not take:
             return
         read: list[str] = []
         try:
             for file in files:
-                read += put_in_place(folder, file, self.document.lock)[0]
+                read += core.files.put_in_place(folder, file, self.document.lock)[0]
         except Trouble as trouble:
             self.document.said.emit(str(trouble), True)
             return
@@ -144,7 +137,7 @@ class Arrivals(QObject):
         folder = self.document.folder
         assert folder is not None
         try:
-            self.waiting = [*self.waiting, of_draft(self.document.project, folder, draft)]
+            self.waiting = [*self.waiting, core.files.of_draft(self.document.project, folder, draft)]
         except Trouble as trouble:
             self._refused(str(trouble))
             return
@@ -163,7 +156,7 @@ class Arrivals(QObject):
     def answer(self, rig: SourceRig) -> None:
         """Use this mapping for every waiting file of its skeleton."""
         self.waiting = [
-            Arrival(a.source, a.content, rig, True) if a.rig and a.rig.fingerprint == rig.fingerprint else a
+            core.files.Arrival(a.source, a.content, rig, True) if a.rig and a.rig.fingerprint == rig.fingerprint else a
             for a in self.waiting
         ]
         self._go_on()
@@ -183,12 +176,13 @@ class Arrivals(QObject):
             names: list[str] = []
             left_out: list[str] = []
             for arrival in waiting:
-                done = take_in(project, folder, arrival, save=False, progress=progress, lock=lock)
+                done = core.files.take_in(project, folder, arrival, save=False, progress=progress, lock=lock)
                 project = done.project
                 names += done.clips
                 left_out += [f"{arrival.source.name}: {words}" for words in done.left_out]
             same = project.rig.figure == before.rig.figure
-            return project, names, left_out, load_assets(project, folder, progress, known if same else None)[0]
+            assets, _ = core.files.load_assets(project, folder, progress, known if same else None)
+            return project, names, left_out, assets
 
         self._start(take, lambda result: self._taken(before, waiting, *result))
 
@@ -207,8 +201,10 @@ class Arrivals(QObject):
             # The person went on working: what came in is added to what there is now.
             new = tuple(c for c in project.clips if c not in before.clips)
             rig = project.rig if project.rig != before.rig else now.rig
-            project = outfit(replace(now, clips=before_stand(now.clips, new), sources=project.sources, rig=rig), assets)
-        self.document.receive(Edit(project, words), assets)
+            project = core.edit.outfit(
+                replace(now, clips=core.edit.before_stand(now.clips, new), sources=project.sources, rig=rig), assets
+            )
+        self.document.receive(core.edit.Edit(project, words), assets)
         if names:
             self.document.choose_clip(names[0])
         rest = f" Left out or taken so: {'; '.join(left_out[:3])}" if left_out else ""

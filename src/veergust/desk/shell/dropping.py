@@ -10,7 +10,7 @@ from PySide6.QtCore import QPoint
 from PySide6.QtGui import QDragEnterEvent, QDropEvent
 from PySide6.QtWidgets import QWidget
 
-from veergust.core.files import BROUGHT, SPOKEN, is_bare
+from veergust import core
 from veergust.desk.document.document import Document
 from veergust.desk.shell.arrivals import Arrivals
 from veergust.desk.widgets.notice import Notice
@@ -51,8 +51,8 @@ class DropDoors(Base):
         paths = [Path(url.toLocalFile()) for url in event.mimeData().urls() if url.isLocalFile()]
         folders = [p for p in paths if p.is_dir()]
         sounds = [p for p in paths if p.suffix.lower() == ".wav"]
-        projects = [p for p in folders if (p / "project.json").is_file() or not is_bare(p)]
-        files = [p for p in paths if p.suffix.lower() in BROUGHT or (p in folders and p not in projects)]
+        projects = [p for p in folders if (p / "project.json").is_file() or not core.files.is_bare(p)]
+        files = [p for p in paths if p.suffix.lower() in core.files.BROUGHT or (p in folders and p not in projects)]
         if projects:
             self.open_project(projects[0])
         elif files:
@@ -61,7 +61,7 @@ class DropDoors(Base):
         elif sounds:
             self.document.bring_sounds(sounds)
         elif paths:
-            self.notice.say(f"{paths[0].name} is no {SPOKEN} file. Drop one, or a project folder.", True)
+            self.notice.say(f"{paths[0].name} is no {core.files.SPOKEN} file. Drop one, or a project folder.", True)
 
     def _over_sheet(self, at: QPoint) -> bool:
         """Whether a point of the window is on the exposure sheet."""

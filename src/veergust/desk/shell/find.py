@@ -4,11 +4,13 @@ can do."""
 from __future__ import annotations
 
 from dataclasses import dataclass
+from typing import TYPE_CHECKING
 
-from veergust.core.kinds import listed_commands
-from veergust.core.model import Project
-from veergust.core.study import users
+from veergust import core
 from veergust.desk.keys.table import TABLE
+
+if TYPE_CHECKING:
+    from veergust.core.model import Project
 
 
 @dataclass(frozen=True)
@@ -26,14 +28,14 @@ class Found:
 def everything(project: Project) -> list[Found]:
     """Every part of the project that has a name, in its order, then what the window does from everywhere."""
     out = [Found(a.name, a.name) for a in project.actions]
-    used = users(project)
+    used = core.study.users(project)
     for clip in project.clips:
         by = ", ".join(used.get(clip.name, ())) or "nothing uses it"
         out.append(Found(f"{clip.name} · clip · {by}", clip=clip.name))
     out += [Found(f"{s.name} · state", state=s.name) for s in project.locomotion.states]
     out += [Found(f"{y.name} · layer", layer=y.name) for y in project.layers]
     by_name = {c.name: c for c in project.commands}
-    for command in (by_name[name] for name in listed_commands(project)):
+    for command in (by_name[name] for name in core.kinds.listed_commands(project)):
         starts = [a.name for a in project.actions if command.name in a.start.commands]
         keys = f" on {command.keys[0]}" if command.keys else ""
         where = ", ".join(starts) or "starts nothing"

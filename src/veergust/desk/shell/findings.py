@@ -3,16 +3,20 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Iterator
+from typing import TYPE_CHECKING
 
 from PySide6.QtCore import Qt, QTimer, Signal
-from PySide6.QtWidgets import QDialog, QPushButton, QWidget
+from PySide6.QtWidgets import QPushButton, QWidget
 
-from veergust.core.kinds import Finding, Ref
-from veergust.core.play import CompiledProject
 from veergust.desk.document.document import Document
 from veergust.desk.keys.table import keys_of
+from veergust.desk.widgets.asking import accepted
 from veergust.desk.widgets.choose import Chooser
 from veergust.desk.widgets.slices import Slices
+
+if TYPE_CHECKING:
+    from veergust.core.kinds import Finding, Ref
+    from veergust.core.play import CompiledProject
 
 AT_ONCE = 60
 """So many actions are checked before a change is through; of more, the rest between what else there is to do."""
@@ -86,7 +90,7 @@ class FindingsButton(QPushButton):
             self.said.emit(f"Checking …  {self._share * 100:.0f} %; what is found is shown when that is done.")
         elif self.found:
             page = FindingsPage(self.window(), self.found)
-            if page.exec() == QDialog.DialogCode.Accepted and page.chosen_at() >= 0:
+            if accepted(page) and page.chosen_at() >= 0:
                 self.go(self.found[page.chosen_at()].at)
 
 

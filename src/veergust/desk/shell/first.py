@@ -9,7 +9,7 @@ from PySide6.QtCore import QSize, Qt, Signal
 from PySide6.QtGui import QKeyEvent, QPainter, QPaintEvent, QPixmap
 from PySide6.QtWidgets import QFrame, QHBoxLayout, QPushButton, QScrollArea, QVBoxLayout, QWidget
 
-from veergust.core.files import SPOKEN
+from veergust import core
 from veergust.desk.keys.pressing import BACK, pressed
 from veergust.desk.keys.table import keys_of, on_key
 from veergust.desk.look.theme import Theme
@@ -74,7 +74,7 @@ class FirstPage(QWidget):
         title = PlainLabel("Motion in, an attack out.")
         title.setObjectName("title")
         box.addWidget(title)
-        says = PlainLabel(f"Drop {SPOKEN} files anywhere on this window. The first one brings the figure.")
+        says = PlainLabel(f"Drop {core.files.SPOKEN} files anywhere on this window. The first one brings the figure.")
         says.setObjectName("lead")
         says.setWordWrap(True)
         box.addWidget(says)

@@ -7,13 +7,16 @@ from typing import TYPE_CHECKING, Any
 
 from PySide6.QtWidgets import QInputDialog
 
-from veergust.core.edit import rename_action, rename_clip
-from veergust.core.kinds import Ref
+from veergust import core
 from veergust.core.trouble import Trouble
 from veergust.desk.document.document import Document
 from veergust.desk.shell.find import everything
+from veergust.desk.widgets.asking import accepted
 from veergust.desk.widgets.choose import Chooser
 from veergust.desk.widgets.notice import Notice
+
+if TYPE_CHECKING:
+    from veergust.core.kinds import Ref
 
 if TYPE_CHECKING:
     from PySide6.QtWidgets import QWidget
@@ -75,14 +78,14 @@ class GoingDoors(Base):
         """What was changed since it was saved, or against another project."""
         from veergust.desk.shell.changed import ChangedPage  # what it needs is not needed for anything else
 
-        ChangedPage(self.document, self.go_to, self).exec()
+        accepted(ChangedPage(self.document, self.go_to, self))
 
     def find_anything(self) -> None:
         """Find an action, a clip or a command by name, or what the window can do, and go there or do it."""
         found = {f.says: f for f in everything(self.document.project)}
         dialog = Chooser(self, "Find anything", list(found), "Type a part of a name")
         dialog.resize(460, 420)
-        if dialog.exec() == Chooser.DialogCode.Accepted and dialog.chosen() in found:
+        if accepted(dialog) and dialog.chosen() in found:
             chosen = found[dialog.chosen()]
             if chosen.does:
                 self.acts[chosen.does]()
@@ -124,7 +127,7 @@ class GoingDoors(Base):
         if not fine:
             return
         try:
-            edit = (rename_clip if clips else rename_action)(self.document.project, old, new)
+            edit = (core.edit.rename_clip if clips else core.edit.rename_action)(self.document.project, old, new)
         except Trouble as trouble:
             self.notice.say(str(trouble), True)
             return

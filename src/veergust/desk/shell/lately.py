@@ -8,15 +8,18 @@ from collections.abc import Iterable
 from dataclasses import dataclass
 from datetime import date
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 import platformdirs
 from PySide6.QtCore import QBuffer, QByteArray, Qt
 from PySide6.QtGui import QColor, QImage, QImageWriter, QPainter
 
-from veergust.core.files import Left, is_draft, key_of, left_behind, left_drafts, whole_file
+from veergust import core
 from veergust.core.trouble import Trouble
 from veergust.desk.document.document import Document
-from veergust.desk.widgets.inked import pose_pixmap
+
+if TYPE_CHECKING:
+    from veergust.core.files import Left
 
 POSES = 5
 POSE_WIDTH, POSE_HEIGHT = 84, 94
@@ -36,7 +39,7 @@ class Late:
     @property
     def never_saved(self) -> str:
         """What is told of work that was never saved; nothing when there is none."""
-        if is_draft(self.folder):
+        if core.files.is_draft(self.folder):
             return "never saved"
         many = len(self.left.steps) if self.left is not None else 0
         return f"{many} change{'s' if many != 1 else ''} never saved" if many else ""
@@ -45,7 +48,8 @@ class Late:
 def lately(recent: Iterable[str], today: date | None = None) -> list[Late]:
     """What is left of projects that had no place yet, and then the projects that were opened lately."""
     today = today or date.today()
-    return [late for folder in [*left_drafts(), *map(Path, recent)] if (late := _late(folder, today)) is not None]
+    drafts = core.files.left_drafts() if core.files.any_drafts() else []
+    return [late for folder in [*drafts, *map(Path, recent)] if (late := _late(folder, today)) is not None]
 
 
 def _late(folder: Path, today: date) -> Late | None:
@@ -56,9 +60,9 @@ def _late(folder: Path, today: date) -> Late | None:
     poses = _poses(folder)
     told = poses.text("told") if poses is not None else ""
     name = (poses.text("name") if poses is not None else "") or folder.stem
-    if is_draft(folder):
+    if core.files.is_draft(folder):
         name, told = "Untitled", ""
-    left = next(iter(left_behind(folder)), None)
+    left = next(iter(core.files.left_behind(folder) if core.files.journals_of(folder) else ()), None)
     return Late(folder, name, " · ".join(filter(None, (_day(when, today), told))), poses, left)
 
 
@@ -69,7 +73,7 @@ def _day(when: date, today: date) -> str:
 
 
 def _place(folder: Path) -> Path:
-    return platformdirs.user_cache_path("veergust") / "poses" / f"{key_of(folder)}.png"
+    return platformdirs.user_cache_path("veergust") / "poses" / f"{core.files.journal_key(folder)}.png"
 
 
 def _poses(folder: Path) -> QImage | None:
@@ -83,6 +87,8 @@ def keep_poses(document: Document, findings: int) -> None:
     folder, compiled, mesh = document.folder, document.compiled, document.mesh
     if folder is None or not (folder / "project.json").is_file():
         return
+    from veergust.desk.widgets.inked import pose_pixmap
+
     image = QImage(round(POSES * POSE_WIDTH * RATIO), round(POSE_HEIGHT * RATIO), QImage.Format.Format_ARGB32)
     image.setDevicePixelRatio(RATIO)
     image.fill(Qt.GlobalColor.transparent)
@@ -104,5 +110,5 @@ def keep_poses(document: Document, findings: int) -> None:
         os.makedirs(place.parent, mode=0o700, exist_ok=True)
         data = QBuffer()
         QImageWriter(data, QByteArray(b"png")).write(image)
-        with whole_file(place) as out:
+        with core.files.whole_file(place) as out:
             out.write(bytes(data.data().data()))

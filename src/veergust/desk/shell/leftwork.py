@@ -3,12 +3,15 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from typing import TYPE_CHECKING
 
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QDialog, QDialogButtonBox, QListWidget, QListWidgetItem, QVBoxLayout, QWidget
 
-from veergust.core.files import Left, LeftStep
 from veergust.desk.widgets.label import PlainLabel
+
+if TYPE_CHECKING:
+    from veergust.core.files import Left, LeftStep
 
 
 class LeftWork(QDialog):

@@ -10,7 +10,7 @@ from types import TracebackType
 
 from PySide6.QtCore import QMessageLogContext, QtMsgType, qInstallMessageHandler
 
-from veergust.core.files import note
+from veergust import core
 from veergust.core.wording import plain
 
 
@@ -63,11 +63,11 @@ def say_errors(say: Callable[[str], object]) -> None:
         if not issubclass(kind, Exception):
             sys.__excepthook__(kind, error, trace)
             return
-        say(note(error))
+        say(core.files.note(error))
 
     def told_by_thread(found: threading.ExceptHookArgs) -> None:
         if isinstance(found.exc_value, Exception):
-            note(found.exc_value)
+            core.files.note(found.exc_value)
 
     sys.excepthook = told
     threading.excepthook = told_by_thread

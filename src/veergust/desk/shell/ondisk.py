@@ -6,18 +6,20 @@ from collections.abc import Callable, Mapping
 from functools import partial
 from typing import TYPE_CHECKING
 
-from PySide6.QtWidgets import QDialog, QPushButton
+from PySide6.QtWidgets import QPushButton
 
-from veergust.core.changes import merge, settle
-from veergust.core.edit import follow_files
-from veergust.core.files import Gone, Left, left_behind, named_files, project_files
+from veergust import core
 from veergust.core.trouble import Trouble
 from veergust.core.wording import listed
 from veergust.desk.document.document import Document
 from veergust.desk.shell.arrivals import Arrivals
 from veergust.desk.shell.leftwork import LeftWork
 from veergust.desk.shell.settling import Settling
+from veergust.desk.widgets.asking import accepted
 from veergust.desk.widgets.notice import Notice
+
+if TYPE_CHECKING:
+    from veergust.core.files import Left
 
 if TYPE_CHECKING:
     from PySide6.QtWidgets import QWidget as Base
@@ -78,8 +80,8 @@ class OnDiskDoors(Base):
 
     def offer_left_work(self) -> None:
         """Offer the work that crashes left, the newest first, until each is answered."""
-        files = project_files(self.document.project)
-        for left in left_behind(self.document.folder):
+        files = core.files.project_files(self.document.project)
+        for left in core.files.left_behind(self.document.folder):
             if left.holds_nothing(files):
                 left.throw_away()
                 continue
@@ -101,8 +103,8 @@ class OnDiskDoors(Base):
 
     def show_left_work(self, left: Left) -> None:
         """The page with its steps."""
-        page = LeftWork(self, left, left.onto(project_files(self.document.project)))
-        page.exec()
+        page = LeftWork(self, left, left.onto(core.files.project_files(self.document.project)))
+        accepted(page)
         if page.answer == "bring":
             self.bring_back(left)
         elif page.answer == "throw":
@@ -140,7 +142,7 @@ class OnDiskDoors(Base):
             document.saved_changed.emit()
         try:
             found = kept.look(document.project)
-        except Gone as gone:
+        except core.files.Gone as gone:
             self.notice.say(str(gone), True, ("save as…", self.save_as))
             return False
         except Trouble as trouble:
@@ -157,7 +159,7 @@ class OnDiskDoors(Base):
                 self.notice.say(f"Read again, for it changed on disk: {listed(sorted(found.changed))}.", False)
             self._tell_gone(found.gone)
             return True
-        merged = merge(document.saved_project, document.project, found.project)
+        merged = core.changes.merge(document.saved_project, document.project, found.project)
         project = merged.project
         if merged.differences and not ask:
             parts = listed([d.says for d in merged.differences], 2)
@@ -165,14 +167,14 @@ class OnDiskDoors(Base):
             return False
         if merged.differences:
             page = Settling(self, merged.differences)
-            if page.exec() != QDialog.DialogCode.Accepted:
+            if not accepted(page):
                 return False
-            project = settle(merged, page.sides(), found.project)
+            project = core.changes.settle(merged, page.sides(), found.project)
         document.take_in(project, "What changed on disk", found)
         document.load_again(found.changed)
         if merged.taken:
             self.notice.say(f"Taken in from disk: {listed(list(merged.taken))}.", False)
-        named = {name for _, name in named_files(document.project)}
+        named = {name for _, name in core.files.named_files(document.project)}
         self._tell_gone({old: new for old, new in found.gone.items() if old in named})
         return True
 
@@ -186,4 +188,4 @@ class OnDiskDoors(Base):
         self.notice.say(f"Changed on disk: {listed(rows)}.", True, *follow)
 
     def _follow(self, moved: Mapping[str, str]) -> None:
-        self.document.apply(follow_files(self.document.project, moved))
+        self.document.apply(core.edit.follow_files(self.document.project, moved))

@@ -9,14 +9,18 @@ from typing import TYPE_CHECKING
 from PySide6.QtCore import QSettings, Qt
 from PySide6.QtWidgets import QFileDialog, QMenu, QMessageBox, QStackedWidget
 
-from veergust.core.files import BROUGHT, NAME, PAPER, Left, fresh_demo, is_draft, left_behind
-from veergust.core.kinds import Ref
+from veergust import core
 from veergust.core.trouble import Trouble
 from veergust.desk.document.document import Document
 from veergust.desk.shell.arrivals import Arrivals
 from veergust.desk.shell.findings import FindingsButton
 from veergust.desk.shell.lately import keep_poses
+from veergust.desk.widgets.asking import accepted
 from veergust.desk.widgets.notice import Notice
+
+if TYPE_CHECKING:
+    from veergust.core.files import Left
+    from veergust.core.kinds import Ref
 
 if TYPE_CHECKING:
     from PySide6.QtWidgets import QWidget as Base
@@ -82,10 +86,10 @@ class ProjectDoors(Base):
             self.document.begin_anew()
             self.show_first()
 
-    def look_at_demo(self, name: str = NAME) -> None:
+    def look_at_demo(self, name: str = core.files.NAME) -> None:
         """Open a copy of a demo that is the person's own."""
         try:
-            folder = fresh_demo(name)
+            folder = core.files.fresh_demo(name)
         except Trouble as trouble:
             self.notice.say(str(trouble), True)
             return
@@ -93,15 +97,15 @@ class ProjectDoors(Base):
 
     def look_at_paper(self) -> None:
         """Open a copy of the paper theatre."""
-        self.look_at_demo(PAPER)
+        self.look_at_demo(core.files.PAPER)
 
     def open_late(self, folder: Path, bring_back: bool) -> None:
         """Open a project of the list on the first page, with its work that was never saved where that is wanted."""
         if not self.open_project(folder):
             self.show_first()
             return
-        left = left_behind(folder)
-        if left and (bring_back or is_draft(folder)):
+        left = core.files.left_behind(folder)
+        if left and (bring_back or core.files.is_draft(folder)):
             self.bring_back(left[0])
 
     def keep_poses(self) -> None:
@@ -130,7 +134,10 @@ class ProjectDoors(Base):
     def ask_import(self) -> None:
         """Ask for motion files."""
         files, _ = QFileDialog.getOpenFileNames(
-            self, "Import clips", "", f"Motion and drawings ({' '.join(f'*{suffix}' for suffix in sorted(BROUGHT))})"
+            self,
+            "Import clips",
+            "",
+            f"Motion and drawings ({' '.join(f'*{suffix}' for suffix in sorted(core.files.BROUGHT))})",
         )
         if files:
             self.arrivals.bring_in([Path(f) for f in files])
@@ -139,7 +146,7 @@ class ProjectDoors(Base):
         """The page on which the project is written for the game."""
         from veergust.desk.shell.handing import HandOver  # what it needs is not needed for anything else
 
-        HandOver(self.document, self.settings, self.go_to, self.findings_button.found, self).exec()
+        accepted(HandOver(self.document, self.settings, self.go_to, self.findings_button.found, self))
 
     def may_leave(self) -> bool:
         """Whether the open project may be left: asks when it is not saved."""
@@ -154,7 +161,7 @@ class ProjectDoors(Base):
         stay = box.addButton("Stay", QMessageBox.ButtonRole.RejectRole)
         box.setDefaultButton(save)
         box.setEscapeButton(stay)
-        box.exec()
+        accepted(box)
         if box.clickedButton() is save:
             return self.save()
         return box.clickedButton() is drop

@@ -8,16 +8,16 @@ from typing import TYPE_CHECKING
 
 from PySide6.QtWidgets import QFileDialog
 
-from veergust.core.edit import span_of
-from veergust.core.files import Progress, whole_file
-from veergust.core.motion import seconds
-from veergust.core.play import CompiledProject
+from veergust import core
 from veergust.desk.document.document import Document
 from veergust.desk.running.work import BackgroundTask
 from veergust.desk.widgets.notice import Notice
 
 if TYPE_CHECKING:
     from PySide6.QtWidgets import QWidget as Base
+
+    from veergust.core.files import Progress
+    from veergust.core.play import CompiledProject
 else:
     Base = object
 
@@ -25,7 +25,7 @@ REPORTS = "A page (*.html);;A plain table (*.txt);;A table of values (*.csv)"
 PICTURES = "Moving picture (*.webp);;Moving picture (*.gif);;Moving picture (*.apng)"
 MOST = 240
 """So many frames are in a moving picture at most; of more every other, or third, is."""
-Act = Callable[[CompiledProject, Progress], bytes]
+Act = Callable[["CompiledProject", "Progress"], bytes]
 
 
 class SendingDoors(Base):
@@ -107,11 +107,11 @@ class SendingDoors(Base):
         document, rate = self.document, self.document.project.settings.rate
         if self.bench == "Clips":
             clip = document.build.clip(document.clip)
-            last = round(seconds(document.build.assets, clip) * rate) + 1 if clip is not None else 0
+            last = round(core.motion.seconds(document.build.assets, clip) * rate) + 1 if clip is not None else 0
             frames = range(last)
         else:
             compiled, chosen = document.compiled, document.selection
-            span = span_of(document.project, chosen) if chosen is not None else None
+            span = core.edit.span_of(document.project, chosen) if chosen is not None else None
             frames = range(compiled.total if compiled is not None else 0)
             if compiled is not None and chosen is not None and chosen.section >= 0 and hasattr(span, "end"):
                 first = compiled.start_of(chosen.section)
@@ -126,8 +126,8 @@ class SendingDoors(Base):
         project, assets = self.document.project, self.document.build.assets
 
         def run(progress: Progress) -> Path:
-            data = act(CompiledProject(project, assets), progress)
-            with whole_file(out) as target:
+            data = act(core.play.CompiledProject(project, assets), progress)
+            with core.files.whole_file(out) as target:
                 target.write(data)
             return out
 

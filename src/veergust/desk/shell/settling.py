@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from typing import TYPE_CHECKING
 
 from PySide6.QtWidgets import (
     QButtonGroup,
@@ -15,8 +16,10 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from veergust.core.changes import Difference, Key, Side
 from veergust.desk.widgets.label import PlainLabel
+
+if TYPE_CHECKING:
+    from veergust.core.changes import Difference, Key, Side
 
 
 class Settling(QDialog):

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from functools import partial
+from typing import TYPE_CHECKING
 
 from PySide6.QtCore import QByteArray, QEvent, QLocale, QSettings, Qt, QTimer
 from PySide6.QtGui import QAction, QCloseEvent, QGuiApplication, QKeySequence, QShortcut, QShowEvent
@@ -18,8 +19,6 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from veergust.core.files import Arrival, Draft
-from veergust.core.model import SourceRig
 from veergust.desk.document.document import Document
 from veergust.desk.document.progress import Stop
 from veergust.desk.keys.table import keys_of
@@ -35,11 +34,16 @@ from veergust.desk.shell.help import HelpPage
 from veergust.desk.shell.ondisk import OnDiskDoors
 from veergust.desk.shell.projects import ProjectDoors
 from veergust.desk.shell.sending import SendingDoors
+from veergust.desk.widgets.asking import accepted
 from veergust.desk.widgets.buttons import word_button
 from veergust.desk.widgets.fields import NumberField
 from veergust.desk.widgets.label import PlainLabel
 from veergust.desk.widgets.notice import Notice
 from veergust.desk.widgets.only import answer_only
+
+if TYPE_CHECKING:
+    from veergust.core.files import Arrival, Draft
+    from veergust.core.model import SourceRig
 
 RECENT = 8
 NAME_WIDTH = 150
@@ -214,11 +218,11 @@ class Window(BenchDoors, DropDoors, GoingDoors, ProjectDoors, OnDiskDoors, Sendi
 
     def show_help(self) -> None:
         """Every key, by where it holds."""
-        HelpPage(self).exec()
+        accepted(HelpPage(self))
 
     def show_recipes(self) -> None:
         """What is done most days, step by step."""
-        HelpPage(self, recipes=True).exec()
+        accepted(HelpPage(self, recipes=True))
 
     def _style_application(self) -> None:
         app = QApplication.instance()
@@ -246,7 +250,7 @@ class Window(BenchDoors, DropDoors, GoingDoors, ProjectDoors, OnDiskDoors, Sendi
         # While something is dragged the checks wait until it stands still for a moment.
         if document.dragging:
             self.findings_button.check_soon()
-        else:
+        elif document.is_begun:
             self.findings_button.check()
         self.undo_action.setText(f"Undo: {document.done[-1].words}" if document.done else "Undo")
         self.undo_action.setEnabled(bool(document.done))

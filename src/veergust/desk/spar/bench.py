@@ -245,7 +245,7 @@ class SparBench(Running, Bench):
         record = self.session.record
         if record is None:
             return
-        self.document.hear([e.name for e in record.events if e.kind == "sound"])
+        self.document.sounds.hear([e.name for e in record.events if e.kind == "sound"])
         stop = STOPS.get(self.stop_field.currentData() or "")
         before = self.session.records[-2] if len(self.session.records) > 1 else None
         why = stop(record, before) if stop is not None else ""

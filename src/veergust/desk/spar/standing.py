@@ -253,7 +253,9 @@ class StandingPage(FieldPage):
         self.renew()
 
     def _set(self, **changes: Any) -> None:
-        self.attempt(lambda: change(self.document.base, self._found(), **changes))
+        # A list may still be open when another is chosen, who has no such field.
+        if all(hasattr(self._found(), name) for name in changes):
+            self.attempt(lambda: change(self.document.base, self._found(), **changes))
 
     def _rename(self, new: str) -> None:
         one = self._found()

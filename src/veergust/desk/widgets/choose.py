@@ -14,6 +14,8 @@ from PySide6.QtCore import (
 from PySide6.QtGui import QGuiApplication, QKeyEvent
 from PySide6.QtWidgets import QAbstractItemView, QDialog, QLineEdit, QListView, QVBoxLayout, QWidget
 
+from veergust.desk.widgets.asking import accepted
+
 
 class Chooser(QDialog):
     """A list of lines with one to narrow it; with ``many`` several are taken, with Ctrl or Shift."""
@@ -104,4 +106,4 @@ def choose_clips(parent: QWidget, names: Sequence[str], first: str = "") -> list
     hint = "Type a part of the clip's name; Ctrl+click for several"
     dialog = Chooser(parent, "New action from a clip", names, hint, many=True)
     dialog.go_to(first)
-    return dialog.all_chosen() if dialog.exec() == QDialog.DialogCode.Accepted else []
+    return dialog.all_chosen() if accepted(dialog) else []

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from typing import TYPE_CHECKING
 from weakref import WeakKeyDictionary
 
 import numpy as np
@@ -9,7 +10,10 @@ from numpy.typing import NDArray
 from PySide6.QtCore import QByteArray, QDataStream, QIODevice, QRectF, Qt
 from PySide6.QtGui import QColor, QImage, QPainter, QPainterPath, QPixmap
 
-from veergust.core.motion import Array, DrawnSheet, Mesh, shown_on
+from veergust import core
+
+if TYPE_CHECKING:
+    from veergust.core.motion import Array, DrawnSheet, Mesh
 
 
 def draw_pose(p: QPainter, mesh: Mesh, joints: Array, scale: float, opacity: float = 1.0) -> None:
@@ -19,7 +23,7 @@ def draw_pose(p: QPainter, mesh: Mesh, joints: Array, scale: float, opacity: flo
     if not mesh.sheets:
         p.drawPath(silhouette(mesh, joints, scale))
         return
-    number, cell = shown_on(joints, 0, mesh.picture)
+    number, cell = core.motion.shown_on(joints, 0, mesh.picture)
     sheet = mesh.sheets[number] if number < len(mesh.sheets) else None
     if sheet is None or cell >= len(sheet.rects):
         return

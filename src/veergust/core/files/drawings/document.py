@@ -12,8 +12,6 @@ from msgspec import Meta
 
 from veergust.core.model import Metres
 
-PICTURES = (".png", ".gif", ".apng", ".webp")
-"""What pictures are called that can be brought in."""
 MOST_PIXELS = 48_000_000
 """No sheet has more pixels."""
 Pixel = Annotated[int, Meta(ge=0, le=65_535)]

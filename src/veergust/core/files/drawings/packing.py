@@ -18,9 +18,10 @@ from numpy.typing import NDArray
 
 from veergust.core.files.beneath import Beneath
 from veergust.core.files.drawings import cutting
-from veergust.core.files.drawings.document import MOST_PIXELS, PICTURES, DrawnBox, DrawnCell, Flipbook, Strip
+from veergust.core.files.drawings.document import MOST_PIXELS, DrawnBox, DrawnCell, Flipbook, Strip
 from veergust.core.files.drawings.read import opened, pixels_of
 from veergust.core.files.fetch import fetch
+from veergust.core.files.formats import PICTURES
 from veergust.core.files.text import to_text
 from veergust.core.motion import MOST_CELLS
 from veergust.core.trouble import Trouble

@@ -249,8 +249,6 @@ def _beside(path: Path, within: Path | None, pictures: bool) -> dict[str, bytes]
 
 
 READER = Reader(
-    (".json",),
-    "a sheet of drawings (JSON beside PNG)",
     lambda path, within, mesh, moved: read_flipbook(path, within=within, pixels=mesh, moved=moved),
     _beside,
 )

@@ -12,6 +12,7 @@ from veergust.core.play import POSTURES
 from veergust.desk.document.document import Document
 from veergust.desk.sheet.cards.page import Page
 from veergust.desk.sheet.cards.reactions import SAID
+from veergust.desk.widgets.asking import accepted
 from veergust.desk.widgets.buttons import word_button
 from veergust.desk.widgets.choose import Chooser
 from veergust.desk.widgets.fields import ChoiceField, Form, NumberField, TextField, heading, note
@@ -143,7 +144,7 @@ class SectionPage(Page):
 
     def _ask_clip(self, title: str) -> str:
         dialog = Chooser(self, title, [c.name for c in self.document.project.clips], "Type a part of the clip's name")
-        return dialog.chosen() if dialog.exec() == Chooser.DialogCode.Accepted else ""
+        return dialog.chosen() if accepted(dialog) else ""
 
     def add(self) -> None:
         """A new section of a clip the person chooses, behind this one."""

@@ -1,0 +1,12 @@
+from . import changes as changes
+from . import edit as edit
+from . import export as export
+from . import files as files
+from . import kinds as kinds
+from . import live as live
+from . import model as model
+from . import motion as motion
+from . import play as play
+from . import rehearse as rehearse
+from . import scene as scene
+from . import study as study
