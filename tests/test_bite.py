@@ -6,8 +6,7 @@ import re
 import subprocess
 from pathlib import Path
 
-from tests.bite.mutants import MUTANTS
-from tests.bite.run import ROOT, changed, sample, survivors
+from tools.bite import MUTANTS, ROOT, changed, sample, survivors
 
 DRAWN = 1
 

@@ -5,8 +5,8 @@ from __future__ import annotations
 from pathlib import Path
 
 import pytest
+from tools.wander import Wanderer
 
-from tests.desk.wander import Wanderer
 from veergust.core.files.folder import open_project
 from veergust.desk.shell.window import Window
 

@@ -21,12 +21,12 @@ from click.testing import CliRunner
 from hypothesis import example, given
 from hypothesis import strategies as st
 from msgspec.structs import replace
+from tools.referee.comparing import Handed, handed_over
 from websockets.sync.client import connect
 
 from tests.conftest import DEMO, OSSA, TARN
 from tests.core.edits import with_action, with_section
 from tests.live.playing import game, until
-from tests.referee.comparing import Handed, handed_over
 from veergust.cli.main import cli
 from veergust.core.edit.spans import SpanRef, set_edges
 from veergust.core.export.writing import export

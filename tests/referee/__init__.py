@@ -1,1 +1,1 @@
-"""The referee: exports are played by ``examples/player``, which shares no code with the program, and the takes compared."""
+"""Takes of the program and of a player that shares no code with it."""

@@ -7,9 +7,9 @@ from math import cos, radians, sin
 import numpy as np
 import pytest
 from msgspec.structs import replace
+from tools.referee.comparing import at_random
+from tools.referee.run import BOUTS
 
-from tests.referee.comparing import at_random
-from tests.referee.run import BOUTS
 from veergust.core.model import Clip, Condition, Fighter, Floor, PoseKey, Project, Stage, State, Transition
 from veergust.core.motion.figure import Assets
 from veergust.core.play.body.collide import sweep

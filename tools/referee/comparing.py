@@ -12,6 +12,7 @@ from pathlib import Path
 from typing import Any
 
 from tests.conftest import DEMO
+
 from veergust.core.export.axes import Axes
 from veergust.core.export.writing import export
 from veergust.core.model import DrillStep, Project

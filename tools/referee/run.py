@@ -16,11 +16,11 @@ from hypothesis import HealthCheck, Phase, seed, settings
 from hypothesis import given as drawing
 from hypothesis import strategies as st
 from msgspec.structs import replace
-
 from tests.conftest import DEMO
 from tests.core.rigs import FAMILIES, project_of
-from tests.referee.comparing import Compared, Given, at_random, compare, handed_over
-from tests.referee.made import made_projects
+
+from tools.referee.comparing import Compared, Given, at_random, compare, handed_over
+from tools.referee.made import made_projects
 from veergust.core.files.assets import load_assets
 from veergust.core.files.folder import open_project
 from veergust.core.model import Action, Drill, DrillStep, Drive, Fighter, Hitbox, Hurtbox, Mount, Project, Strike

@@ -1,6 +1,8 @@
-"""Make each change in a copy of the source, run the test named for its rule, and tell which were not noticed.
+"""Whether the tests bite: changes of meaning, chosen by hand for each rule, of which every one must be noticed.
 
-``python -m tests.bite.run`` runs all of them, ``python -m tests.bite.run SEED COUNT`` so many drawn by a seed.
+A rule is held when its change makes a test that is named for it fail. ``mutants`` has the changes with their rules;
+each is made in a copy of the source, and the test of its rule is run beside it: all of them (``./run bite``), or so
+many drawn by a seed (``./run bite SEED COUNT``).
 """
 
 from __future__ import annotations
@@ -18,12 +20,29 @@ from concurrent.futures import ThreadPoolExecutor
 from pathlib import Path
 from queue import Queue
 
-from tests.bite.mutant import Mutant
-from tests.bite.mutants import MUTANTS
+import msgspec
 
-ROOT = Path(__file__).resolve().parents[2]
+ROOT = Path(__file__).resolve().parents[1]
 LONGEST = 240
 """Seconds after which a change is taken for one that makes the tests go on for ever, which is noticed as well."""
+
+
+class Mutant(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
+    """A change of ``old`` to ``new`` in a file of the package, which breaks a ``rule`` that a ``test`` is named for."""
+
+    rule: str
+    file: str
+    old: str
+    new: str
+    test: str
+
+
+MUTANTS = tuple(
+    mutant
+    for path in sorted((Path(__file__).parent / "mutants").glob("*.toml"))
+    for mutant in msgspec.toml.decode(path.read_bytes(), type=dict[str, list[Mutant]])["mutant"]
+)
+"""All changes of meaning."""
 
 
 def changed(source: str, mutant: Mutant) -> str:
@@ -44,12 +63,7 @@ def noticed(mutant: Mutant, copy: Path) -> str:
         sys.executable,
         "-m",
         "pytest",
-        "-x",
-        "-q",
-        "-p",
-        "no:cacheprovider",
-        "--no-header",
-        "--tb=no",
+        *["-x", "-q", "-p", "no:cacheprovider", "--no-header", "--tb=no"],
         mutant.test,
     ]
     try:
@@ -93,7 +107,7 @@ def survivors(mutants: Sequence[Mutant], tell: bool = True) -> list[Mutant]:
 
 def sample(seed: int, count: int) -> list[Mutant]:
     """Some of the changes, by a seed."""
-    return random.Random(seed).sample(list(MUTANTS), min(count, len(MUTANTS)))
+    return random.Random(seed).sample(MUTANTS, min(count, len(MUTANTS)))
 
 
 def main(arguments: list[str]) -> int:
