@@ -59,21 +59,21 @@ def leaps(worlds: Array, rows: NDArray[np.intp] | None = None) -> list[Leap]:
     if count < 3 or not worlds.shape[1]:
         return []
     asked = np.arange(1, count) if rows is None else rows[(rows > 0) & (rows < count)]
-    out = []
     moved = np.linalg.norm(np.diff(worlds[..., :3, 3], axis=0), axis=-1)
     turned = _turned(worlds)
-    over = {"far": _beyond(moved) - FAR, "turn": _beyond(turned) - TURN}
-    for row in asked:
-        far, turn = over["far"][row - 1], over["turn"][row - 1]
-        worst = np.maximum(far / FAR, turn / TURN)
-        joint = int(np.argmax(worst))
-        if worst[joint] > 0.0:
-            out.append(Leap(int(row), joint, float(moved[row - 1, joint]), float(turned[row - 1, joint])))
-    return out
+    return _worst(asked, moved[asked - 1], turned[asked - 1], _beyond(moved)[asked - 1], _beyond(turned)[asked - 1])
+
+
+def _worst(rows: NDArray[np.intp], moved: Array, turned: Array, far: Array, turn: Array) -> list[Leap]:
+    """The joint of each row that pops worst, of what joints ``[N, J]`` move and turn, and by how much beyond."""
+    worst = np.maximum((far - FAR) / FAR, (turn - TURN) / TURN)
+    joints = np.argmax(worst, axis=-1)
+    found = zip(range(len(rows)), joints)
+    return [Leap(int(rows[n]), int(j), float(moved[n, j]), float(turned[n, j])) for n, j in found if worst[n, j] > 0.0]
 
 
 def _beyond(steps: Array) -> Array:
-    """Each step ``[T, J]`` less twice the greater of those beside it."""
+    """Each step ``[T, …]`` less twice the greater of those beside it."""
     beside = np.zeros_like(steps)
     beside[1:] = steps[:-1]
     beside[:-1] = np.maximum(beside[:-1], steps[1:])
@@ -81,9 +81,8 @@ def _beyond(steps: Array) -> Array:
 
 
 def _turned(worlds: Array) -> Array:
-    """Degrees ``[T − 1, J]`` that joints turn in the world from row to row."""
-    a, b = worlds[:-1, :, :3, :3], worlds[1:, :, :3, :3]
-    trace = np.einsum("tjab,tjab->tj", a, b)
+    """Degrees ``[T − 1, …]`` that joints ``[T, …, 4, 4]`` turn in the world from row to row."""
+    trace = np.einsum("...ab,...ab->...", worlds[:-1, ..., :3, :3], worlds[1:, ..., :3, :3])
     return np.asarray(np.degrees(np.arccos(np.clip((trace - 1.0) / 2.0, -1.0, 1.0))))
 
 
@@ -92,9 +91,11 @@ def row_steps(compiled: CompiledAction) -> tuple[Array, list[Leap]]:
     bones = compiled.sections[0].skeleton if compiled.order else None
     if bones is None or not len(bones) or bones.picture >= 0:
         return np.zeros(compiled.rows), []
-    worlds = np.concatenate([compiled.world_of(i)[: compiled.sections[i].ticks] for i in compiled.order])
-    worlds = compiled.bodies[: compiled.rows, None] @ worlds
-    steps = np.concatenate([[0.0], np.linalg.norm(np.diff(worlds[..., :3, 3], axis=0), axis=-1).max(axis=-1)])
+    poses = np.concatenate([compiled.world_of(i)[: compiled.sections[i].ticks] for i in compiled.order])
+    bodies = compiled.bodies[: compiled.rows]
+    places = poses[..., :3, 3] @ bodies[:, :3, :3].transpose(0, 2, 1) + bodies[:, None, :3, 3]
+    steps = np.zeros(compiled.rows)
+    steps[1:] = np.sqrt(np.square(np.diff(places, axis=0)).sum(axis=-1).max(axis=-1))
     borders = []
     for n, (first, i) in enumerate(compiled.row_starts()):
         borders += [first + c.first for c in compiled.sections[i].cuts if c.first > 0]
@@ -103,8 +104,20 @@ def row_steps(compiled: CompiledAction) -> tuple[Array, list[Leap]]:
         else:
             steps[first] = 0.0
     # What follows the path is not played on into.
-    on_path = leaps(worlds[: compiled.total], np.array([b for b in borders if b < compiled.total], dtype=np.intp))
-    return steps, on_path
+    return steps, _at_borders(poses, bodies, compiled.total, np.array(borders, dtype=np.intp))
+
+
+def _at_borders(poses: Array, bodies: Array, total: int, borders: NDArray[np.intp]) -> list[Leap]:
+    """What pops at borders of the first ``total`` rows of poses ``[N, J, 4, 4]`` about their bodies ``[N, 4, 4]``: as
+    ``leaps`` has it, from the step into each border and those on either side."""
+    rows = borders[(borders > 0) & (borders < total)]
+    if total < 3 or not len(rows):
+        return []
+    at = np.clip(rows + np.arange(-2, 2)[:, None], 0, total - 1)  # beyond either end it stands still
+    worlds = bodies[at][:, :, None] @ poses[at]  # [4, borders, J, 4, 4]
+    moved = np.linalg.norm(np.diff(worlds[..., :3, 3], axis=0), axis=-1)
+    turned = _turned(worlds)
+    return _worst(rows, moved[1], turned[1], _beyond(moved)[1], _beyond(turned)[1])
 
 
 def pops(build: CompiledProject, compiled: CompiledAction) -> list[Pop]:
