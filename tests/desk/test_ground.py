@@ -10,6 +10,7 @@ from PySide6.QtWidgets import QApplication, QPushButton
 from pytestqt.qtbot import QtBot
 
 from tests.desk.conftest import pick, turn_wheel, type_in, until
+from veergust.core.edit.locomotion import add_state, add_transition, remove_transition, set_transition
 from veergust.core.kinds.conditions import sentence
 from veergust.core.model import ANYWHERE, Condition, Parameter
 from veergust.core.play.state import Input
@@ -64,6 +65,39 @@ def test_every_state_and_transition_is_on_the_paper_and_in_the_grid(ground: Grou
     assert len(ground.chart.layout_.arrows) == len(there.transitions)
     assert sum(len(p) for p in ground.grid.table.cells.values()) == len(there.transitions)
     assert f"{len(there.states)} states" in ground.counts.text()
+
+
+def seen_cells(ground: GroundBench) -> dict[tuple[int, int], bytes]:
+    """The picture of every cell, as a grid that is drawn whole has it."""
+    grid, out = ground.grid, {}
+    picture = grid.viewport().grab().toImage()
+    for row in range(grid.table.rowCount()):
+        for column in range(grid.table.columnCount()):
+            part = picture.copy(grid.visualRect(grid.table.index(row, column)))
+            out[row, column] = bytes(part.constBits())
+    return out
+
+
+def test_an_edit_has_the_cells_drawn_that_are_otherwise_and_no_others(ground: GroundBench) -> None:
+    ground.grid.resize(2000, 1200)
+    document, heard = ground.document, list[tuple[int, int]]()
+    document.apply(add_state(document.base, "pit"))
+    ground.grid.table.dataChanged.connect(lambda first, last: heard.append((first.row(), first.column())))
+    place = place_of(ground, "walk", "idle")
+    for make in (
+        lambda p: set_transition(p, place, "longer", ticks=33),
+        lambda p: add_transition(p, "idle", "pit"),
+        lambda p: remove_transition(p, place),
+        lambda p: remove_transition(p, 0),
+    ):
+        before = seen_cells(ground)
+        heard.clear()
+        assert document.apply(make(document.base))
+        ground.selection.choose("idle")
+        after = seen_cells(ground)
+        changed = sorted(at for at in after if after[at] != before[at])
+        assert sorted(heard) == changed
+        assert 0 < len(changed) < 6
 
 
 def test_a_tag_is_chosen_by_mouse_and_by_arrows_and_its_page_opens(ground: GroundBench) -> None:

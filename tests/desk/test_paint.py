@@ -22,7 +22,7 @@ from veergust.desk.look.theme import Theme
 from veergust.desk.sheet.layout import SheetLayout
 from veergust.desk.sheet.paint.marks import TALL, InkMark, Sheet
 from veergust.desk.sheet.paint.painter import SheetPainter
-from veergust.desk.sheet.paint.stamps import Stamps
+from veergust.desk.widgets.stamps import Stamps
 
 WIDE, HIGH = 640, 500
 ROUNDED = 4

@@ -8,10 +8,10 @@ from PySide6.QtCore import QRect, QRectF, QSize, Qt
 from PySide6.QtGui import QPainter
 from PySide6.QtWidgets import QHeaderView, QStyledItemDelegate, QStyleOptionViewItem, QTableView
 
-from veergust.core.scene import words_of
 from veergust.desk.ground.grid_model import GridModel, Index
 from veergust.desk.ground.selection import GroundSelection
 from veergust.desk.look.theme import Theme, elided, put_words, wide
+from veergust.desk.widgets.stamps import Stamps
 
 NAMES, CELL, ROW, HEAD = 104, 90, 24, 26
 
@@ -53,41 +53,49 @@ class GridInk(QStyledItemDelegate):
     def __init__(self, view: QTableView, model: GridModel, theme: Theme, selection: GroundSelection) -> None:
         super().__init__(view)
         self.view, self.model, self.theme, self.selection = view, model, theme, selection
+        self.stamps = Stamps()
 
     def paint(self, painter: QPainter, option: QStyleOptionViewItem, index: Index) -> None:
-        p, theme = painter, self.theme
+        theme = self.theme
         shown: Any = option
         rect = QRectF(shown.rect)
         (start, to), places = self.model.ends(index), self.model.places(index)
-        p.setPen(theme.pen("hair"))
+        look = theme.look.name
+        if places:
+            chosen, said = self.selection.place in places, self.model.said(index)
+            self.stamps.put(painter, rect, (said, chosen, look), lambda p: self._transition(p, rect, said, chosen))
+        else:
+            which = "none" if start == to else "lost" if (start, to) in self.model.lost else "free"
+            self.stamps.put(painter, rect, (which, look), lambda p: self._empty(p, rect, which))
+        if self.view.hasFocus() and index == self.view.currentIndex():
+            painter.setBrush(Qt.BrushStyle.NoBrush)
+            painter.setPen(theme.pen("accent", 1.6))
+            painter.drawRect(rect.adjusted(1, 1, -1, -1))
+
+    def _line(self, p: QPainter, rect: QRectF) -> QRectF:
+        p.setPen(self.theme.pen("hair"))
         p.drawLine(rect.bottomLeft(), rect.bottomRight())
-        inner = rect.adjusted(2, 2, -2, -2)
         p.setBrush(Qt.BrushStyle.NoBrush)
-        if start == to and not places:
+        return rect.adjusted(2, 2, -2, -2)
+
+    def _empty(self, p: QPainter, rect: QRectF, which: str) -> None:
+        theme, inner = self.theme, self._line(p, rect)
+        if which == "none":
             p.fillRect(inner, theme.colour("hair", 0.7))
-        elif places:
-            self._transition(p, inner, places)
-        elif (start, to) in self.model.lost:
+        elif which == "lost":
             p.setPen(theme.pen("warn", 1.2, Qt.PenStyle.DashLine))
             p.drawRect(inner)
             put_words(p, inner.adjusted(4, 0, -2, 0), "no way back", theme.font(12))
         else:
             p.setPen(theme.pen("ink_faint"))
             put_words(p, rect, "·", theme.font(12), share=0.5)
-        if self.view.hasFocus() and index == self.view.currentIndex():
-            p.setPen(theme.pen("accent", 1.6))
-            p.drawRect(rect.adjusted(1, 1, -1, -1))
 
-    def _transition(self, p: QPainter, inner: QRectF, places: list[int]) -> None:
-        theme, chosen = self.theme, self.selection.place in places
+    def _transition(self, p: QPainter, rect: QRectF, said: tuple[str, str], chosen: bool) -> None:
+        theme, inner, (words, last) = self.theme, self._line(p, rect), said
         p.fillRect(inner, theme.colour("selected" if chosen else "paper_side"))
-        t = self.model.document.project.locomotion.transitions[places[0]]
-        more = f" +{len(places) - 1}" if len(places) > 1 else ""
-        said = words_of(t).removeprefix("from anywhere: ")
         font = theme.bold(12) if chosen else theme.font(12)
-        last = f"· {t.ticks}{more}"
         p.setPen(theme.pen("accent" if chosen else "ink"))
-        put_words(p, inner.adjusted(4, 0, 0, 0), f"{elided(said, font, CELL - 14 - wide(last, font))} {last}", font)
+        put_words(p, inner.adjusted(4, 0, 0, 0), f"{elided(words, font, CELL - 14 - wide(last, font))} {last}", font)
         if chosen:
             p.setPen(theme.pen("accent", 1.4))
             p.drawRect(inner)

@@ -8,6 +8,7 @@ from PySide6.QtCore import QAbstractTableModel, QModelIndex, QPersistentModelInd
 from veergust.core.kinds import sentence
 from veergust.core.model import ANYWHERE
 from veergust.core.play import Chart
+from veergust.core.scene import words_of
 from veergust.desk.document.document import Document
 
 Role = Qt.ItemDataRole
@@ -47,8 +48,13 @@ class GridModel(QAbstractTableModel):
         """Have in the cells what there is now."""
         chart = self.document.build.chart
         if self._chart is not chart and self.targets:
+            before = self._looks()
             self._fill(chart)
-            self.dataChanged.emit(self.index(0, 0), self.index(len(self.starts) - 1, len(self.targets) - 1))
+            after = self._looks()
+            for start, to in (ends for ends in before.keys() | after.keys() if before.get(ends) != after.get(ends)):
+                if start in self.starts and to in self.targets:
+                    at = self.index(self.starts.index(start), self.targets.index(to))
+                    self.dataChanged.emit(at, at)
 
     def _fill(self, chart: Chart) -> None:
         self._chart = chart
@@ -56,6 +62,18 @@ class GridModel(QAbstractTableModel):
         for i, t in enumerate(chart.locomotion.transitions):
             self.cells.setdefault((t.start, t.to), []).append(i)
         self.lost = _without_way_back(chart)
+
+    def _looks(self) -> dict[tuple[str, str], object]:
+        """What stands in the cells in which anything does; the transitions, for whatever is told of them."""
+        there = self._chart.locomotion.transitions if self._chart is not None else ()
+        return dict.fromkeys(self.lost, "lost") | {ends: [there[i] for i in at] for ends, at in self.cells.items()}
+
+    def said(self, index: Index) -> tuple[str, str]:
+        """What is written where a transition is: when it is taken; over how many ticks, and how many more there are."""
+        places = self.places(index)
+        first = self.document.project.locomotion.transitions[places[0]]
+        more = f" +{len(places) - 1}" if len(places) > 1 else ""
+        return words_of(first).removeprefix("from anywhere: "), f"· {first.ticks}{more}"
 
     def ends(self, index: Index) -> tuple[str, str]:
         """From where to where a cell is."""

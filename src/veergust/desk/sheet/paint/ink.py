@@ -13,8 +13,8 @@ from veergust.core.motion import Mesh
 from veergust.core.study import Same
 from veergust.desk.look.theme import TILE, Theme, elided, put_words
 from veergust.desk.sheet.paint.marks import POSE_HEIGHT, POSE_WIDTH, InkMark
-from veergust.desk.sheet.paint.stamps import Stamps
 from veergust.desk.widgets.inked import pose_pixmap
+from veergust.desk.widgets.stamps import Stamps
 from veergust.look import MARKS
 
 LEFT = Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter
