@@ -12,7 +12,7 @@ from pytestqt.qtbot import QtBot
 from tests.desk.conftest import pick, turn_wheel, type_in, until
 from veergust.core.edit.locomotion import add_state, add_transition, remove_transition, set_transition
 from veergust.core.kinds.conditions import sentence
-from veergust.core.model import ANYWHERE, Condition, Parameter
+from veergust.core.model import ANYWHERE, Condition, Parameter, State
 from veergust.core.play.state import Input
 from veergust.desk.ground.bench import GroundBench
 from veergust.desk.shell.window import Window
@@ -81,7 +81,7 @@ def seen_cells(ground: GroundBench) -> dict[tuple[int, int], bytes]:
 def test_an_edit_has_the_cells_drawn_that_are_otherwise_and_no_others(ground: GroundBench) -> None:
     ground.grid.resize(2000, 1200)
     document, heard = ground.document, list[tuple[int, int]]()
-    document.apply(add_state(document.base, "pit"))
+    document.apply(add_state(document.base, State(name="pit")))
     ground.grid.table.dataChanged.connect(lambda first, last: heard.append((first.row(), first.column())))
     place = place_of(ground, "walk", "idle")
     for make in (
