@@ -13,7 +13,6 @@ import pytest
 from hypothesis import HealthCheck, Phase, settings
 from msgspec.structs import replace
 
-from tests.kept import Kept
 from veergust.core.files.assets import load_assets
 from veergust.core.files.folder import open_project
 from veergust.core.kinds.finding import Finding
@@ -24,6 +23,7 @@ from veergust.core.play.compiled.compiling import compile_section
 from veergust.core.play.compiled.locomotion_clip import LocomotionClip, bake
 from veergust.core.play.compiled.project import CompiledProject
 from veergust.core.play.compiled.section import CompiledSection, FindClip
+from veergust.core.results import Results
 from veergust.core.study.findings import findings
 from veergust.core.study.store import Store
 
@@ -59,7 +59,7 @@ def own_places(tmp_path_factory: pytest.TempPathFactory, monkeypatch: pytest.Mon
 def compiled_once() -> Iterator[None]:
     """The same cuts of the same clips are sampled by hundreds of tests: what is asked with the same in everything that
     it is asked with has been worked out, whatever the program keeps or forgets."""
-    sections, laps = Kept[CompiledSection](KEPT), Kept[LocomotionClip](KEPT)
+    sections, laps = Results[Any, CompiledSection](KEPT), Results[Any, LocomotionClip](KEPT)
 
     def compile_once(section: Section, action: Action, find: FindClip, assets: Assets, *rest: Any) -> CompiledSection:
         clips = tuple(find(cut.clip) for cut in section.cuts)

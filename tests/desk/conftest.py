@@ -15,7 +15,6 @@ from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QWidget
 from pytestqt.qtbot import QtBot
 
-from tests.kept import Kept
 from veergust import core
 from veergust.core.edit.spans import SpanRef
 from veergust.core.files.assets import load_assets as read_assets
@@ -25,6 +24,7 @@ from veergust.core.model import Project
 from veergust.core.motion.figure import Assets, Mesh
 from veergust.core.motion.quat import Array
 from veergust.core.play.compiled.project import CompiledProject
+from veergust.core.results import Results
 from veergust.core.study.store import Store
 from veergust.desk.app import make_application, make_window
 from veergust.desk.running import tidying
@@ -85,7 +85,11 @@ def read_by(load: Callable[..., Any], make: Callable[..., Any] = CompiledProject
 @pytest.fixture(scope="session", autouse=True)
 def opened_once() -> Iterator[None]:
     """The demo is the same in hundreds of copies: what has the same bytes is read, compiled and studied once."""
-    projects, loaded, builds = Kept[Project](60), Kept[tuple[Assets, list[str]]](20), Kept[CompiledProject](20)
+    projects, loaded, builds = (
+        Results[Any, Project](60),
+        Results[Any, tuple[Assets, list[str]]](20),
+        Results[Any, CompiledProject](20),
+    )
     store = Store(8000)
 
     def project_of(files: dict[str, bytes], folder: Path) -> Project:

@@ -3,9 +3,10 @@
 from __future__ import annotations
 
 import re
-from collections import OrderedDict, deque
+from collections import deque
 from collections.abc import Callable, Mapping, Sequence
 from functools import lru_cache
+from math import inf
 from typing import Any
 
 import msgspec
@@ -14,6 +15,7 @@ from veergust.core.files.bounds import check_bounds
 from veergust.core.files.migrate import check_version, migrate
 from veergust.core.files.text import from_text, to_plain, to_text
 from veergust.core.model import SCHEMA, Action, Drill, KeptTake, Locomotion, Project, Stage
+from veergust.core.results import Results
 from veergust.core.trouble import Trouble
 
 FOLDERS: dict[str, type[Any]] = {"actions": Action, "stages": Stage, "drills": Drill, "takes": KeptTake}
@@ -45,40 +47,21 @@ def action_path(project: Project, action: Action) -> str:
     return f"actions/{_stems(names)[names.index(action.name)]}.json"
 
 
-class _Texts:
-    """Texts of parts of projects, by the identity of what they were made from."""
-
-    def __init__(self) -> None:
-        self.size = 0
-        self.kept: OrderedDict[tuple[int, ...], tuple[tuple[object, ...], bytes]] = OrderedDict()
-
-    def get(self, parts: tuple[object, ...], make: Callable[[], bytes]) -> bytes:
-        """The text of something made of ``parts``, made once while they are the same: an edit changes few."""
-        key = tuple(map(id, parts))
-        if key in self.kept:
-            self.kept.move_to_end(key)
-            return self.kept[key][1]
-        text = make()
-        self.kept[key] = parts, text  # what an identity stands for is kept with it
-        self.size += len(text)
-        return text
-
-    def keep(self, most: int) -> None:
-        """Let the texts that were not asked for the longest go, down to ``most`` bytes."""
-        while self.size > most:
-            _, (_, old) = self.kept.popitem(last=False)
-            self.size -= len(old)
-
-
 LEAST_KEPT = 1 << 20
 """So many bytes of texts are kept, and twice what the project has when that is more: as it is, and a few steps back."""
-_TEXTS = _Texts()
+_TEXTS = Results[tuple[int, ...], bytes](inf, len)
+"""Texts of parts of projects: an edit changes few."""
 _LAST: deque[tuple[Project, dict[str, bytes]]] = deque(maxlen=3)
 """The projects last asked for with their files: as it was, as it is, and as it was saved."""
 
 
+def _text(parts: tuple[object, ...], make: Callable[[], bytes]) -> bytes:
+    """The text of something made of ``parts``, made once while they are the very same."""
+    return _TEXTS.of(tuple(map(id, parts)), make, parts)
+
+
 def _part_text(part: object) -> bytes:
-    return _TEXTS.get((part,), lambda: to_text(part))
+    return _text((part,), lambda: to_text(part))
 
 
 def _top_text(project: Project, stems: Mapping[str, tuple[str, ...]]) -> bytes:
@@ -93,7 +76,7 @@ def _top_text(project: Project, stems: Mapping[str, tuple[str, ...]]) -> bytes:
         top |= {k: v for k, v in to_plain(head).items() if k not in top}
         return to_text(top)
 
-    return _TEXTS.get((*parts, *stems.values()), make)
+    return _text((*parts, *stems.values()), make)
 
 
 def project_files(project: Project) -> dict[str, bytes]:
@@ -110,6 +93,7 @@ def project_files(project: Project) -> dict[str, bytes]:
     for folder, rows in stems.items():
         out |= {f"{folder}/{stem}.json": _part_text(one) for stem, one in zip(rows, getattr(project, folder))}
     _TEXTS.keep(max(LEAST_KEPT, 2 * sum(map(len, out.values()))))
+    _TEXTS.most = inf  # while the texts of one project are put together, none of them goes
     _LAST.append((project, out))
     return dict(out)
 

@@ -2,12 +2,13 @@
 
 from __future__ import annotations
 
-from collections import OrderedDict
 from collections.abc import Callable, Hashable
 from math import ceil, floor
 
 from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QPainter, QPixmap
+
+from veergust.core.results import Results
 
 MOST = 160
 EDGE = 8
@@ -22,7 +23,7 @@ class Stamps:
     """Puts what is drawn in a box where the box stands; what looks the same is put there from its picture."""
 
     def __init__(self) -> None:
-        self._kept: OrderedDict[Hashable, QPixmap] = OrderedDict()
+        self._drawn = Results[Hashable, QPixmap](MOST)
 
     def put(self, p: QPainter, box: QRectF, looks: Hashable, draw: Callable[[QPainter], object]) -> None:
         """Put what ``draw`` draws around ``box``; ``looks`` is all by which it looks as it does, but for the place."""
@@ -33,15 +34,10 @@ class Stamps:
         grid = 1 if ratio == int(ratio) else FINE
         left, top = floor(box.left() / grid) * grid - EDGE, floor(box.top() / grid) * grid - EDGE
         key = looks, ratio, box.left() - left, box.top() - top, box.width(), box.height()
-        picture = self._kept.pop(key, None)
-        if picture is None:
-            picture = self._drawn(box, left, top, ratio, draw)
-        self._kept[key] = picture
-        while len(self._kept) > MOST:
-            self._kept.popitem(last=False)
+        picture = self._drawn.of(key, lambda: self._draw(box, left, top, ratio, draw))
         p.drawPixmap(QPointF(left, top), picture)
 
-    def _drawn(self, box: QRectF, left: float, top: float, ratio: float, draw: Callable[[QPainter], object]) -> QPixmap:
+    def _draw(self, box: QRectF, left: float, top: float, ratio: float, draw: Callable[[QPainter], object]) -> QPixmap:
         wide, tall = ceil(box.right() - left) + EDGE, ceil(box.bottom() - top) + EDGE
         picture = QPixmap(ceil(wide * ratio), ceil(tall * ratio))
         picture.setDevicePixelRatio(ratio)

@@ -6,10 +6,13 @@ from functools import partial
 
 import numpy as np
 
-from veergust.core.model import Action, Clip, RootUse, Section
+from veergust.core.model import Action, Clip, Cut, RootUse, Section
 from veergust.core.motion import Array, Assets, Pose, Roots, carried, ends, motion_of, quat, times
 from veergust.core.play.compiled.action import crossfaded
 from veergust.core.play.compiled.section import CompiledCut, CompiledSection, FindClip, Onward, cut_seconds, cut_ticks
+
+MadeFrom = tuple[tuple[Cut, ...], RootUse, float, str]
+"""What a section is sampled from: its cuts, and of its action the root motion, the speed and the ease."""
 
 
 def compile_section(

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import logging
-from collections import OrderedDict
 from collections.abc import Callable
 from functools import cached_property
 from typing import Any, TypeVar
@@ -19,7 +18,7 @@ from veergust.core.play.compiled.aiming import CompiledAim, compiled_aims
 from veergust.core.play.compiled.asked import furthest_press, longest_buffer, with_tag
 from veergust.core.play.compiled.blending import CompiledBlend
 from veergust.core.play.compiled.chart import Chart
-from veergust.core.play.compiled.compiling import compile_section
+from veergust.core.play.compiled.compiling import MadeFrom, compile_section
 from veergust.core.play.compiled.grips import CompiledGrip, holds_of, placed_mount
 from veergust.core.play.compiled.hurting import HurtShapes, hurt_shapes_of
 from veergust.core.play.compiled.layering import CompiledLayer, compiled_layers
@@ -30,6 +29,7 @@ from veergust.core.play.compiled.steps_back import Before, changed, with_step
 from veergust.core.play.compiled.trajectory import Carriage, Pace
 from veergust.core.play.compiled.visiting import invited, stays
 from veergust.core.play.pose.feet import COLUMNS, fresh
+from veergust.core.results import Results
 
 LOG = logging.getLogger(__name__)
 T = TypeVar("T")
@@ -47,8 +47,7 @@ class CompiledProject:
     def __init__(self, project: Project, assets: Assets) -> None:
         self.project = project
         self.assets = assets
-        # By their key: the clips a section uses, what it was compiled from, and the section.
-        self._sections: OrderedDict[int, tuple[set[str], object, CompiledSection]] = OrderedDict()
+        self._sections = Results[MadeFrom, CompiledSection](SPARE)
         self._actions: dict[str, CompiledAction] = {}
         # As they were before the edits that this one came of, the last first.
         self._before: Before = {}
@@ -100,7 +99,7 @@ class CompiledProject:
             build._baked = self._baked
             build._mount_places = self._mount_places
             if gone:
-                build._sections = OrderedDict((k, v) for k, v in self._sections.items() if not gone & v[0])
+                build._sections = self._sections.without(lambda of: any(cut.clip in gone for cut in of[0]))
                 build._baked = {k: v for k, v in self._baked.items() if k not in gone}
             mine, theirs = ((p.pools, p.layers, p.masks, p.locomotion) for p in (self.project, project))
             around = all(a is b for a, b in zip(mine, theirs)) and not gone
@@ -353,19 +352,14 @@ class CompiledProject:
     def _section(self, action: Action, index: int) -> CompiledSection:
         """Compiled section; cuts and root are all that sampling depends on, so they are the key."""
         section = action.sections[index]
-        made_from = (section.cuts, action.root, action.speed, action.ease)
-        key = hash(made_from)
-        kept = self._sections.get(key)
-        if kept is not None and kept[1] == made_from:
-            self._sections.move_to_end(key)
-            return kept[2].with_spans(section)
-        made = compile_section(section, action, self.clip, self.assets, self.project.settings.rate, self.roots)
-        # Those of the project, once more for a step back, and some of a drag that goes to and fro.
-        most = SPARE + 2 * sum(len(a.sections) for a in self.project.actions)
-        while len(self._sections) >= most:
-            self._sections.popitem(last=False)
-        self._sections[key] = ({cut.clip for cut in section.cuts}, made_from, made)
-        return made
+
+        def sampled() -> CompiledSection:
+            # Those of the project, once more for a step back, and some of a drag that goes to and fro.
+            self._sections.most = SPARE + 2 * sum(len(a.sections) for a in self.project.actions)
+            return compile_section(section, action, self.clip, self.assets, self.project.settings.rate, self.roots)
+
+        made = self._sections.of((section.cuts, action.root, action.speed, action.ease), sampled)
+        return made if made.section is section else made.with_spans(section)
 
     def locomotion_clip(self, name: str) -> LocomotionClip:
         """A clip as locomotion plays it: about its body, on a fine grid."""

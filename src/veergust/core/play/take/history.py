@@ -11,7 +11,6 @@ import io
 import pickle
 import zlib
 from array import array
-from collections import OrderedDict
 from collections.abc import Callable, Iterator, Sequence
 from types import MappingProxyType
 from typing import Any, overload
@@ -20,6 +19,7 @@ from veergust.core.model import Action, Event, Fighter, Strike, Thrown
 from veergust.core.play.compiled.action import CompiledAction
 from veergust.core.play.state import FighterState
 from veergust.core.play.take.record import Record
+from veergust.core.results import Results
 
 FRESH = 300
 """So many records are kept with their poses."""
@@ -46,7 +46,7 @@ class History(Sequence[Record]):
         self.marks = array("B")
         self._table: list[object] = []
         self._places: dict[int, int] = {}
-        self._read: OrderedDict[int, list[Record]] = OrderedDict()
+        self._read = Results[int, list[Record]](READ)
         kinds = (CompiledAction, Action, Event, Fighter, Strike, Thrown)
         self._reduce: dict[type, Callable[[Any], Any]] = dict.fromkeys(kinds, self._point)
         self._reduce[MappingProxyType] = lambda there: (MappingProxyType, (dict(there),))
@@ -75,16 +75,15 @@ class History(Sequence[Record]):
         return zlib.compress(out.getvalue(), 5)
 
     def _unpack(self, number: int) -> list[Record]:
-        if number not in self._read:
+        def read() -> list[Record]:
             _reading.append(self._table)
             try:
-                self._read[number] = pickle.loads(zlib.decompress(self.packs[number]))
+                records: list[Record] = pickle.loads(zlib.decompress(self.packs[number]))
             finally:
                 _reading.pop()
-            if len(self._read) > READ:
-                self._read.popitem(last=False)
-        self._read.move_to_end(number)
-        return self._read[number]
+            return records
+
+        return self._read.of(number, read)
 
     # Growing and being cut
 
@@ -105,7 +104,7 @@ class History(Sequence[Record]):
         if packs < len(self.packs):
             self.fresh = list(self._unpack(packs))
             del self.packs[packs:]
-            self._read = OrderedDict((n, rows) for n, rows in self._read.items() if n < packs)
+            self._read = self._read.without(lambda number: number >= packs)
         del self.fresh[max(length - len(self.packs) * PACKED, 0) :]
         del self.marks[length:]
 
@@ -114,7 +113,7 @@ class History(Sequence[Record]):
         packs = min(max(len(self) - most, 0) // PACKED, len(self.packs))
         if packs:
             del self.packs[:packs], self.marks[: packs * PACKED]
-            self._read.clear()
+            self._read = Results(READ)
         return packs * PACKED
 
     # Being read
