@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import weakref
 from collections.abc import Callable
 from typing import Any
 
@@ -28,23 +29,35 @@ so many points of a hitbox are asked."""
 RAISED = 0.26
 """A foot that strikes is raised by this share of a leg's length."""
 MOST_SHARES = 640
-"""So many shares are kept; each keeps the poses it was worked out from."""
+"""So many shares are kept."""
 
 
 Work = Callable[[CompiledProject, CompiledAction, int, int], float | None]
 
 
 class Same:
-    """Something large that counts as equal only to itself, and is kept from being forgotten."""
+    """Something large that is equal only to itself, and is not kept: when nobody else has it, it is like nothing."""
 
     def __init__(self, thing: Any) -> None:
-        self.thing = thing
+        self._mark = id(thing)
+        try:
+            self._there: Callable[[], Any] = weakref.ref(thing)
+        except TypeError:  # something small
+            self._there = lambda: thing
+
+    @property
+    def thing(self) -> Any:
+        """It, as long as somebody has it."""
+        return self._there()
 
     def __eq__(self, other: object) -> bool:
-        return isinstance(other, Same) and other.thing is self.thing
+        if not isinstance(other, Same) or self._mark != other._mark:
+            return False
+        thing = self._there()
+        return self is other or (thing is not None and thing is other._there())
 
     def __hash__(self) -> int:
-        return id(self.thing)
+        return self._mark
 
 
 def tip_speed(build: CompiledProject, compiled: CompiledAction) -> Array:

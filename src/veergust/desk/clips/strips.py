@@ -116,7 +116,7 @@ class _Bench:
         self.folder, self.keep = folder, keep
         self.asked: dict[str, Mark] = {}
         self._orders: queue.LifoQueue[tuple[Mark, Order] | None] = queue.LifoQueue()
-        self._digests: dict[int, tuple[Mesh, bytes]] = {}
+        self._digests: weakref.WeakKeyDictionary[Mesh, bytes] = weakref.WeakKeyDictionary()
         self._box = mailbox()
 
     def take(self, mark: Mark, order: Order) -> bool:
@@ -151,12 +151,12 @@ class _Bench:
         self._box.post(tell)
 
     def _from_cache(self, order: Order, joints: Array) -> QImage:
-        known = self._digests.get(id(order.mesh))
-        if known is None or known[0] is not order.mesh:
-            digest = hashlib.sha256(order.mesh.points.tobytes() + order.mesh.faces.tobytes()).digest()
-            known = self._digests[id(order.mesh)] = (order.mesh, digest)
+        known = self._digests.get(order.mesh)
+        if known is None:
+            known = hashlib.sha256(order.mesh.points.tobytes() + order.mesh.faces.tobytes()).digest()
+            self._digests[order.mesh] = known
         look = f"{order.ink.name()} {order.ghost.name()} {order.ratio} {WIDE}x{HIGH}"
-        key = hashlib.sha256(known[1] + np.round(joints, 4).astype(np.float32).tobytes() + look.encode()).hexdigest()
+        key = hashlib.sha256(known + np.round(joints, 4).astype(np.float32).tobytes() + look.encode()).hexdigest()
         path = self.folder / f"{key[:32]}.png"
         image = QImage(str(path)) if path.is_file() else QImage()
         if image.isNull():

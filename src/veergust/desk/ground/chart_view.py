@@ -26,6 +26,7 @@ from veergust.core.model import ANYWHERE, State
 from veergust.core.motion import forward
 from veergust.core.play import FighterState
 from veergust.core.scene import Arrow, ChartLayout, Tag, lay_out
+from veergust.core.study import Same
 from veergust.desk.document.document import Document
 from veergust.desk.ground.selection import GroundSelection
 from veergust.desk.keys.pressing import pressed
@@ -240,7 +241,7 @@ class ChartView(QWidget):
         if mesh is None:
             return None
         clip = self.document.build.locomotion_clip(name)
-        key = (name, id(clip), id(mesh), self.devicePixelRatioF())
+        key = (name, Same(clip), Same(mesh), self.devicePixelRatioF())
         if key not in self._poses:
             if len(self._poses) > 200:
                 self._poses.clear()

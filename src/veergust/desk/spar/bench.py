@@ -170,6 +170,8 @@ class SparBench(Running, Bench):
         box.addWidget(foot)
 
     def _fresh(self) -> None:
+        for page in self.pages:
+            page.let_go()
         self.session.seed = 7
         self.session.restart()
         self._name_open()

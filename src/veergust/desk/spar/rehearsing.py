@@ -316,6 +316,15 @@ class RehearsalPage(FieldPage):
         if row is not None:
             self.session.look_at(row.start)
 
+    def let_go(self) -> None:
+        if self.seen is not None:
+            # What was told is of the project as it was.
+            self.seen = self.played_of = None
+            self.lanes.show_rows([])
+            self.list.clear()
+            self.map.hide()
+            self.follows.setText("")
+
     def renew(self) -> None:
         drills = [(d.name, d.name) for d in self.document.project.drills if d.steps]
         drills += [(f"take {take.name}", TAKE + take.name) for take in self.document.project.takes]
@@ -327,12 +336,8 @@ class RehearsalPage(FieldPage):
         for field in (self.attack, self.answer):
             chosen = field.currentData() or self.document.action
             field.show_choices(actions, chosen if (chosen, chosen) in actions else actions[0][1] if actions else "")
-        if self.seen is not None and self.played_of is not self.document.build:
-            # What was told is of the project as it was.
-            self.seen = None
-            self.list.clear()
-            self.map.hide()
-            self.follows.setText("")
+        if self.played_of is not self.document.build:
+            self.let_go()
         if self.seen is None and self.work is None:
             self.words.setText("Two players, and who decides, with a line between them that is late and loses.")
         for button, name in zip(self.who, self._names()):

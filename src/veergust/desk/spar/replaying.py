@@ -159,6 +159,9 @@ class ReplayPage(FieldPage):
         if item is not None:
             self.session.look_at(item.data(Qt.ItemDataRole.UserRole))
 
+    def let_go(self) -> None:
+        self.said_of = None
+
     def renew(self) -> None:
         rate, row = self.document.project.settings.rate, self.takes.currentRow()
         takes = self.document.project.takes
