@@ -16,6 +16,7 @@ def test_only_the_very_same_thing_is_the_same_and_equal_ones_are_not() -> None:
     assert Same(one) == Same(one)
     assert hash(Same(one)) == hash(Same(one))
     assert Same(one) != Same(other)
+    assert Same(None) == Same(None)
     rig = Rig()
     assert Same(rig) == Same(rig)
     assert Same(Rig(unit=2.0)) != Same(Rig(unit=2.0))

@@ -40,10 +40,11 @@ class Same:
 
     def __init__(self, thing: Any) -> None:
         self._mark = id(thing)
+        self._gone: Any = None
         try:
             self._there: Callable[[], Any] = weakref.ref(thing)
-        except TypeError:  # something small
-            self._there = lambda: thing
+        except TypeError:  # something small, or nothing: that is kept
+            self._there, self._gone = (lambda: thing), self
 
     @property
     def thing(self) -> Any:
@@ -54,7 +55,7 @@ class Same:
         if not isinstance(other, Same) or self._mark != other._mark:
             return False
         thing = self._there()
-        return self is other or (thing is not None and thing is other._there())
+        return self is other or (thing is not self._gone and thing is other._there())
 
     def __hash__(self) -> int:
         return self._mark
