@@ -53,7 +53,7 @@ class FieldPage(Scroll):
     def renew(self) -> None:
         """Show what there is now."""
 
-    def let_go(self) -> None:
+    def forget(self) -> None:
         """Let go of what was worked out of a project that is open no more, whether the page is seen or not."""
 
     def attempt(self, make: Callable[[], Edit | None]) -> bool:

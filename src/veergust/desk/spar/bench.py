@@ -171,7 +171,7 @@ class SparBench(Running, Bench):
 
     def _fresh(self) -> None:
         for page in self.pages:
-            page.let_go()
+            page.forget()
         self.session.seed = 7
         self.session.restart()
         self._name_open()

@@ -206,14 +206,14 @@ class DrillsPage(FieldPage):
 
     # Showing
 
-    def let_go(self) -> None:
+    def forget(self) -> None:
         self.results, self.left, self.work, self.played = {}, [], None, None
 
     def renew(self) -> None:
         drills, row = self.document.project.drills, self.list.currentRow()
         if self.played is not self.document.build:
             # What was told of drills is of the project as it was.
-            self.let_go()
+            self.forget()
             self.played = self.document.build
         there = [self.list.item(n).data(Qt.ItemDataRole.UserRole) for n in range(self.list.count())]
         if there != [d.name for d in drills]:

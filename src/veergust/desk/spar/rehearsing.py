@@ -316,7 +316,7 @@ class RehearsalPage(FieldPage):
         if row is not None:
             self.session.look_at(row.start)
 
-    def let_go(self) -> None:
+    def forget(self) -> None:
         if self.seen is not None:
             # What was told is of the project as it was.
             self.seen = self.played_of = None
@@ -337,7 +337,7 @@ class RehearsalPage(FieldPage):
             chosen = field.currentData() or self.document.action
             field.show_choices(actions, chosen if (chosen, chosen) in actions else actions[0][1] if actions else "")
         if self.played_of is not self.document.build:
-            self.let_go()
+            self.forget()
         if self.seen is None and self.work is None:
             self.words.setText("Two players, and who decides, with a line between them that is late and loses.")
         for button, name in zip(self.who, self._names()):

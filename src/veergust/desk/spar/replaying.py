@@ -159,7 +159,7 @@ class ReplayPage(FieldPage):
         if item is not None:
             self.session.look_at(item.data(Qt.ItemDataRole.UserRole))
 
-    def let_go(self) -> None:
+    def forget(self) -> None:
         self.said_of = None
 
     def renew(self) -> None:
