@@ -10,7 +10,7 @@ from PySide6.QtWidgets import QWidget
 
 from veergust.core.kinds import written
 from veergust.desk.document.document import Document
-from veergust.desk.look.theme import Theme, elided
+from veergust.desk.look.theme import Theme, elided, put_words, wide
 from veergust.desk.widgets.accessible import ToldRow
 
 HEIGHT = 52
@@ -103,20 +103,17 @@ class FactsStrip(QWidget):
     def _fact(self, p: QPainter, label: str, text: str, x: float) -> float:
         theme = self.theme
         new, old = self._split(text)
-        p.setPen(theme.colour("accent"))
-        p.setFont(theme.bold(13))
+        small, large, plain = theme.bold(13), theme.bold(20), theme.font(12)
         used = 0.0
         if old:
-            p.drawText(QRectF(x, 6, 90, 26), Qt.AlignmentFlag.AlignVCenter, old)
-            used = p.fontMetrics().horizontalAdvance(old) + 4
-        p.setFont(theme.bold(20))
+            p.setPen(theme.colour("accent"))
+            put_words(p, QRectF(x, 6, 90, 26), old, small)
+            used = round(wide(old, small)) + 4
         p.setPen(theme.colour("ink"))
-        p.drawText(QRectF(x + used, 4, 120, 28), Qt.AlignmentFlag.AlignVCenter, new)
-        wide = used + p.fontMetrics().horizontalAdvance(new)
-        p.setFont(theme.font(12))
+        put_words(p, QRectF(x + used, 4, 120, 28), new, large)
         p.setPen(theme.colour("ink_soft"))
-        p.drawText(QRectF(x, 29, 90, 18), Qt.AlignmentFlag.AlignVCenter, label)
-        return max(wide, float(p.fontMetrics().horizontalAdvance(label)))
+        put_words(p, QRectF(x, 29, 90, 18), label, plain)
+        return max(used + round(wide(new, large)), float(round(wide(label, plain))))
 
     def _status(self, p: QPainter, x: float, width: int) -> None:
         theme = self.theme

@@ -12,8 +12,9 @@ from veergust.core.study import Now, now
 from veergust.desk.document.document import Document
 from veergust.desk.keys.pressing import BACK, pressed
 from veergust.desk.keys.table import on_key
-from veergust.desk.look.theme import Theme, elided
+from veergust.desk.look.theme import Theme, elided, put_words, wide
 from veergust.desk.widgets.accessible import ToldRow
+from veergust.desk.widgets.stamps import Stamps
 
 TOP, ROW = 58, 26
 
@@ -25,6 +26,7 @@ class NowCard(QWidget):
         super().__init__()
         self.document = document
         self.theme = theme
+        self.stamps = Stamps()
         self._now: Now | None = None
         self.at = -1
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
@@ -102,21 +104,16 @@ class NowCard(QWidget):
         if focused or (self._ref(item) is not None and self._ref(item) == self.document.selection):
             p.fillRect(QRectF(8, y, width - 16, ROW - 1), theme.colour("selected"))
         swatch = QRectF(16, y + 6, 14, 14)
-        theme.draw_span(p, swatch, item.role)
-        p.setFont(theme.bold(9))
-        p.setPen(theme.colour("ink"))
-        font = theme.font(14) if item.open else theme.font(13)
-        note_font = theme.font(12)
-        p.setFont(note_font)
-        note = p.fontMetrics().horizontalAdvance(item.note)
-        note_width = min(note + 4, width * 0.46)
+        look = item.role, theme.look.name
+        self.stamps.put(p, swatch, look, lambda p: theme.draw_span(p, swatch, item.role))
+        font, note_font = theme.font(14) if item.open else theme.font(13), theme.font(12)
+        note_width = min(round(wide(item.note, note_font)) + 4, width * 0.46)
         p.setPen(theme.colour("ink_soft"))
-        p.drawText(QRectF(width - 16 - note_width, y, note_width, ROW), Qt.AlignmentFlag.AlignRight
-                   | Qt.AlignmentFlag.AlignVCenter, elided(item.note, note_font, note_width))  # fmt: skip
+        note = elided(item.note, note_font, note_width)
+        put_words(p, QRectF(width - 16 - note_width, y, note_width, ROW), note, note_font, share=1.0)
         room = width - 40 - note_width - 24
-        p.setFont(font)
         p.setPen(theme.colour("ink" if item.open else "ink_soft"))
-        p.drawText(QRectF(40, y, room, ROW), Qt.AlignmentFlag.AlignVCenter, elided(item.says, font, room))
+        put_words(p, QRectF(40, y, room, ROW), elided(item.says, font, room), font)
         p.setPen(theme.pen("hair", 1.0))
         p.drawLine(QPointF(16, y + ROW - 0.5), QPointF(width - 16, y + ROW - 0.5))
 

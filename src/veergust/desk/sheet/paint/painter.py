@@ -6,7 +6,7 @@ from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QPainter
 
 from veergust.core.study import Same
-from veergust.desk.look.theme import Theme, elided
+from veergust.desk.look.theme import Theme, elided, put_words
 from veergust.desk.sheet.layout import COLUMNS, HEAD, SheetLayout
 from veergust.desk.sheet.paint.bands import Bands
 from veergust.desk.sheet.paint.ink import LEFT, RIGHT, Ink, upright
@@ -86,8 +86,9 @@ class SheetPainter:
         p.setPen(theme.colour("ink_soft"))
         for column, words in ((name, column.heading) for name, column in COLUMNS.items()):
             left, wide = layout.columns[column]
-            p.drawText(QRectF(left + 5, 36, wide - 4, 17), LEFT, elided(words, theme.font(12), wide - 4))
+            shown = elided(words, theme.font(12), wide - 4)
+            put_words(p, QRectF(left + 5, 36, wide - 4, 17), shown, theme.font(12))
         for (left, wide), words in zip(layout.curves() or (), ("covered", "too much")):
-            p.drawText(QRectF(left - 3, 36, wide + 8, 17), LEFT, words)
+            put_words(p, QRectF(left - 3, 36, wide + 8, 17), words, theme.font(12))
         p.setPen(theme.pen("hair_strong", 1.0))
         p.drawLine(QPointF(0, HEAD - 0.5), QPointF(width, HEAD - 0.5))
