@@ -9,8 +9,8 @@ import sys
 import time
 
 from msgspec.structs import replace
-from tests.conftest import DEMO
-from tests.core.play.bouts import given
+from tools.made import DEMO
+from tools.made.bouts import given
 
 from veergust.core.files.assets import load_assets
 from veergust.core.files.folder import open_project

@@ -10,7 +10,7 @@ from typing import Any
 
 import pytest
 from msgspec.structs import replace
-from tests.core.edit.storm import there_and_back
+from tools.made.storm import there_and_back
 
 from veergust.core.edit.spans import SpanRef, set_edges
 from veergust.core.files.as_files import project_files
@@ -73,7 +73,7 @@ def test_saving_one_change_in_a_large_project(benchmark: Any, folder: Path) -> N
 
 
 def test_a_thousand_edits_undone_and_done_again(benchmark: Any, folder: Path) -> None:
-    """From the demo on. A hundred thousand: ``python -m tests.core.edit.storm 100``."""
+    """From the demo on. A hundred thousand: ``python -m tools.made.storm 100``."""
     demo = folder.parent / "small.veergust"
     if not demo.exists():
         copy_demo(demo)

@@ -13,8 +13,8 @@ import numpy as np
 import pytest
 from msgspec.structs import replace
 from scipy.spatial.transform import Rotation, Slerp
-from tests.core.captures import BONES as BODY
-from tests.core.readings import read_clip
+from tools.made.captures import BONES as BODY
+from tools.made.readings import read_clip
 
 from veergust.core.files.assets import load_assets
 from veergust.core.files.bvh_read import read_bvh

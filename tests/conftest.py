@@ -12,6 +12,7 @@ from typing import Any
 import pytest
 from hypothesis import HealthCheck, Phase, settings
 from msgspec.structs import replace
+from tools.made import DEMO
 
 from veergust.core.files.assets import load_assets
 from veergust.core.files.folder import open_project
@@ -29,7 +30,6 @@ from veergust.core.study.store import Store
 
 # The default walks through all there is every 700 objects or so, which is a fifth of the time of a test that plays.
 gc.set_threshold(100_000, 20, 100)
-DEMO = Path(__file__).resolve().parents[1] / "demo" / "lantern_quay.veergust"
 # Speed is measured in benchmarks/, and examples are the same on every run.
 settings.register_profile(
     "quay",

@@ -7,8 +7,8 @@ from pathlib import Path
 
 import numpy as np
 import pytest
+from tools.made import DEMO
 
-from tests.conftest import DEMO
 from veergust.core.files.assets import load_assets
 from veergust.core.files.folder import open_project
 from veergust.core.model import Clip, Project

@@ -8,8 +8,7 @@ import subprocess
 from pathlib import Path
 
 import pytest
-
-from tests.conftest import DEMO
+from tools.made import DEMO
 
 ROOT = Path(__file__).resolve().parents[1]
 READY = (ROOT / ".venv" / ".ready").is_file()

@@ -36,9 +36,9 @@ def random_projects(demo: Project, many: int) -> list[Project]:
     none that a folder could not hold."""
     from hypothesis import Phase, given, settings
     from hypothesis import strategies as st
-    from tests.core.edits import adding, replace
     from tests.core.study.test_playout import made_actions
 
+    from tools.made.edits import adding, replace
     from veergust.core.files.as_files import check_change
     from veergust.core.model import Layer, Mask
     from veergust.core.trouble import Trouble

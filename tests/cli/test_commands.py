@@ -11,8 +11,9 @@ from typing import Any
 import pytest
 from PySide6.QtGui import QImage
 from PySide6.QtWidgets import QApplication
+from tools.made import DEMO
 
-from tests.conftest import DEMO, OSSA, TARN
+from tests.conftest import OSSA, TARN
 from veergust.core.files.folder import open_project
 
 

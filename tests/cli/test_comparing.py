@@ -8,9 +8,9 @@ from pathlib import Path
 from typing import Any
 
 import pytest
+from tools.made import DEMO
+from tools.made.edits import with_action
 
-from tests.conftest import DEMO
-from tests.core.edits import with_action
 from veergust.core.files.folder import open_project
 from veergust.core.files.saving import save_project
 

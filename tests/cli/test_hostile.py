@@ -18,8 +18,8 @@ from typing import Any
 
 import pytest
 from msgspec.structs import replace
+from tools.made import DEMO
 
-from tests.conftest import DEMO
 from veergust.core.edit.actions import new_action
 from veergust.core.files.assets import load_assets
 from veergust.core.files.folder import open_project

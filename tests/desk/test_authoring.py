@@ -10,9 +10,9 @@ from PySide6.QtCore import QPointF, Qt
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QPushButton, QWidget
 from pytestqt.qtbot import QtBot
+from tools.made import DEMO
+from tools.made.edits import replace
 
-from tests.conftest import DEMO
-from tests.core.edits import replace
 from tests.desk.conftest import STRIKE, Hand, Watch, focused, type_in
 from tests.desk.test_window import drop
 from veergust.core.edit.spans import Edit, SpanRef, span_of

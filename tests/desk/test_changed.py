@@ -9,9 +9,9 @@ import pytest
 from PySide6.QtCore import Qt
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication
+from tools.made import DEMO
+from tools.made.edits import action, with_action
 
-from tests.conftest import DEMO
-from tests.core.edits import action, with_action
 from tests.desk.conftest import STRIKE, Hand, pick
 from veergust.core.edit.actions import rename_action
 from veergust.core.edit.fields import set_fields

@@ -11,9 +11,9 @@ import pytest
 from PySide6.QtCore import QObject, QPoint, QPointF, Qt
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QInputDialog, QPushButton, QWidget
+from tools.made import DEMO
+from tools.made.foreign import as_bvh, names_in, t_pose
 
-from tests.conftest import DEMO
-from tests.core.foreign import as_bvh, names_in, t_pose
 from tests.desk.conftest import Watch, arrived, type_in, until
 from tests.desk.test_window import drop
 from veergust.core.files.folder import open_project

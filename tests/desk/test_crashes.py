@@ -16,8 +16,8 @@ from typing import Any
 
 import pytest
 from PySide6.QtWidgets import QApplication, QDialog
+from tools.made.edits import replace
 
-from tests.core.edits import replace
 from tests.core.files.disk import Disk, Killed
 from tests.desk.test_window import crash
 from veergust.core.edit.spans import Edit

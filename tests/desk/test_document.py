@@ -7,8 +7,8 @@ from pathlib import Path
 
 import pytest
 from pytestqt.qtbot import QtBot
+from tools.made.edits import replace, with_action
 
-from tests.core.edits import replace, with_action
 from tests.desk.conftest import STRIKE
 from veergust.core.edit.spans import Edit, SpanRef, add, remove, set_edges, span_of
 from veergust.core.files.as_files import project_files

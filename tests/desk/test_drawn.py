@@ -11,8 +11,8 @@ from PySide6.QtCore import QEvent, QPoint, QPointF, Qt
 from PySide6.QtGui import QMouseEvent
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QWidget
+from tools.made.drawings import ARMS, drawing, drawn_project, write_pair
 
-from tests.core.drawings import ARMS, drawing, drawn_project, write_pair
 from tests.desk.conftest import Hand, arrived, type_in
 from tests.desk.test_from_nothing import Person, empty, under_mouse
 from tests.desk.test_window import drop

@@ -8,8 +8,8 @@ import pytest
 from PySide6.QtCore import Qt
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QFileDialog
+from tools.made.captures import blow, write_bvh
 
-from tests.core.captures import blow, write_bvh
 from tests.desk.conftest import arrived
 from tests.desk.test_safe import in_dialog
 from veergust.desk.frame.empty import EmptyPage

@@ -10,8 +10,8 @@ from PySide6.QtCore import QPoint, Qt
 from PySide6.QtGui import QKeySequence
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication
+from tools.made.edits import replace
 
-from tests.core.edits import replace
 from tests.desk.conftest import Hand, focused, pick, type_in
 from tests.desk.test_safe import in_dialog, press, said
 from veergust.core.edit.spans import Edit, SpanRef

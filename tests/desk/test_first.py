@@ -15,9 +15,9 @@ from PySide6.QtCore import QSettings, Qt
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QFileDialog, QMessageBox, QPushButton
 from pytestqt.qtbot import QtBot
+from tools.made import DEMO
+from tools.made.captures import blow, stagger, write_bvh
 
-from tests.conftest import DEMO
-from tests.core.captures import blow, stagger, write_bvh
 from tests.desk.conftest import arrived, at_rest, let_go
 from tests.desk.test_safe import button, in_dialog, said
 from tests.desk.test_window import crash

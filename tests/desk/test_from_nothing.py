@@ -12,8 +12,8 @@ from PySide6.QtCore import QPoint, QPointF, Qt
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QComboBox, QFileDialog, QPushButton, QScrollArea, QWidget
 from pytestqt.qtbot import QtBot
+from tools.made.captures import blow, gait, leap, stagger, write_bvh
 
-from tests.core.captures import blow, gait, leap, stagger, write_bvh
 from tests.desk.conftest import Hand, arrived
 from tests.desk.test_window import drop
 from veergust.core.edit.spans import SpanRef

@@ -12,8 +12,8 @@ import pytest
 from PySide6.QtCore import Qt
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication
+from tools.made.edits import with_section
 
-from tests.core.edits import with_section
 from tests.core.export.test_export import files
 from tests.desk.conftest import pick, type_in, until
 from veergust.core.edit.spans import Edit

@@ -8,8 +8,8 @@ from PySide6.QtCore import QPoint, QPointF, Qt
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QInputDialog, QPushButton, QWidget
 from pytestqt.qtbot import QtBot
+from tools.made.captures import capture, write_bvh
 
-from tests.core.captures import capture, write_bvh
 from tests.desk.conftest import Watch, arrived, focused, pick, type_in, until
 from veergust.core.files.saving import save_project
 from veergust.core.kinds.finding import Ref

@@ -6,8 +6,8 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 from PySide6.QtCore import QPointF
+from tools.made.edits import replace, with_section
 
-from tests.core.edits import replace, with_section
 from tests.desk.conftest import STRIKE
 from veergust.core.edit.spans import SpanRef
 from veergust.core.kinds.spans import SPANS

@@ -10,8 +10,8 @@ import pytest
 from PySide6.QtCore import QRectF
 from PySide6.QtGui import QColor, QImage, QPainter
 from PySide6.QtWidgets import QApplication
+from tools.made.storm import storm
 
-from tests.core.edit.storm import storm
 from veergust.core.model import Project
 from veergust.core.motion.figure import Assets
 from veergust.core.play.compiled.project import CompiledProject

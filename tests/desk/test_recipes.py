@@ -12,9 +12,10 @@ import pytest
 from PySide6.QtCore import QPoint, QPointF, Qt
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QComboBox, QWidget
+from tools.made import DEMO
+from tools.made.edits import replace
 
-from tests.conftest import DEMO, TARN
-from tests.core.edits import replace
+from tests.conftest import TARN
 from tests.desk.conftest import arrived, until
 from tests.desk.test_drawn import bare_sheet, drag
 from tests.desk.test_from_nothing import Person

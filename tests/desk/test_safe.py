@@ -16,9 +16,9 @@ from PySide6.QtCore import QPoint, QSettings, Qt, QTimer
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QLabel, QPushButton
 from pytestqt.qtbot import QtBot
+from tools.made import DEMO
+from tools.made.edits import replace, with_action, with_section
 
-from tests.conftest import DEMO
-from tests.core.edits import replace, with_action, with_section
 from tests.core.files.disk import Disk
 from tests.core.files.test_links import PLACES, hostile
 from tests.core.files.test_safe import plan, tree

@@ -10,8 +10,8 @@ from PySide6.QtCore import QPoint, QPointF, Qt
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication
 from pytestqt.qtbot import QtBot
+from tools.made.edits import with_action
 
-from tests.core.edits import with_action
 from tests.desk.conftest import STRIKE, Hand, focused, until
 from veergust.core.edit.spans import Edit, SpanRef, set_edges, span_of
 from veergust.core.files.folder import open_project

@@ -13,8 +13,8 @@ from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 from msgspec.structs import replace
 from PySide6.QtWidgets import QApplication
+from tools.made.charts import charts
 
-from tests.core.charts import charts
 from veergust.core.files.scxml_write import asked_of, ids_of, pick_name, to_scxml
 from veergust.core.kinds.conditions import CONDITIONS
 from veergust.core.kinds.conditions.kind import ConditionContext

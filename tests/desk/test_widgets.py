@@ -9,9 +9,9 @@ from PySide6.QtGui import QColor, QImage, QPainter
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QAbstractItemView, QApplication, QMenu
 from pytestqt.qtbot import QtBot
+from tools.made.edits import section, with_action, with_section
 
 from tests.conftest import OSSA, TARN
-from tests.core.edits import section, with_action, with_section
 from tests.desk.conftest import STRIKE, Hand, Watch, turn_wheel
 from tests.desk.test_safe import in_dialog
 from veergust.core.edit.clips import rename_clip

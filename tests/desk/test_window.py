@@ -24,8 +24,8 @@ from PySide6.QtWidgets import (
     QStyleOptionComboBox,
 )
 from pytestqt.qtbot import QtBot
+from tools.made import DEMO
 
-from tests.conftest import DEMO
 from tests.desk.conftest import STRIKE, Hand, arrived, let_go
 from veergust.core.edit.commands import GESTURES, add_command, set_gesture
 from veergust.core.edit.spans import Edit, span_of

@@ -9,7 +9,7 @@ from contextlib import contextmanager
 from pathlib import Path
 from time import monotonic, sleep
 
-from tests.conftest import DEMO
+from tools.made import DEMO
 
 GAME = DEMO.parents[1] / "examples" / "game"
 PATIENCE = 30.0

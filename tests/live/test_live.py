@@ -21,11 +21,12 @@ from click.testing import CliRunner
 from hypothesis import example, given
 from hypothesis import strategies as st
 from msgspec.structs import replace
+from tools.made import DEMO
+from tools.made.edits import with_action, with_section
 from tools.referee.comparing import Handed, handed_over
 from websockets.sync.client import connect
 
-from tests.conftest import DEMO, OSSA, TARN
-from tests.core.edits import with_action, with_section
+from tests.conftest import OSSA, TARN
 from tests.live.playing import game, until
 from veergust.cli.main import cli
 from veergust.core.edit.spans import SpanRef, set_edges

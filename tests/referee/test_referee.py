@@ -15,11 +15,11 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 from msgspec.structs import replace
+from tools.made import DEMO
 from tools.referee.comparing import Handed, at_random, compare, handed_over, row_of
 from tools.referee.made import made_projects
 from tools.referee.run import BOUTS, drilled, on_stage
 
-from tests.conftest import DEMO
 from veergust.core.export.axes import Axes
 from veergust.core.export.writing import export
 from veergust.core.model import Project

@@ -7,8 +7,8 @@ from pathlib import Path
 
 import numpy as np
 import pytest
+from tools.made.drawings import ARMS, FEET, METRE, built, drawing, drawn_project, said
 
-from tests.core.drawings import ARMS, FEET, METRE, built, drawing, drawn_project, said
 from veergust.core.play.contact.hurts import volumes_of
 from veergust.core.play.pose.posing import body_matrix
 from veergust.core.scene.camera import Camera

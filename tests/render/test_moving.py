@@ -8,8 +8,8 @@ from pathlib import Path
 import numpy as np
 import pytest
 from PIL import Image
+from tools.made import DEMO
 
-from tests.conftest import DEMO
 from veergust.cli.main import main
 from veergust.render.moving import moving, times
 

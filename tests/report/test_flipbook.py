@@ -11,8 +11,8 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 from PIL import Image
+from tools.made import DEMO
 
-from tests.conftest import DEMO
 from veergust.cli.main import main
 from veergust.core.model import Project
 from veergust.core.motion.figure import Assets

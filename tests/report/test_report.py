@@ -12,9 +12,9 @@ from html.parser import HTMLParser
 from pathlib import Path
 
 import pytest
+from tools.made import DEMO
+from tools.made.edits import replace
 
-from tests.conftest import DEMO
-from tests.core.edits import replace
 from veergust.cli.main import main
 from veergust.core.edit.actions import rename_action
 from veergust.core.kinds.facts import written

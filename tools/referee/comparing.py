@@ -11,8 +11,7 @@ from dataclasses import dataclass, field
 from pathlib import Path
 from typing import Any
 
-from tests.conftest import DEMO
-
+from tools.made import DEMO
 from veergust.core.export.axes import Axes
 from veergust.core.export.writing import export
 from veergust.core.model import DrillStep, Project

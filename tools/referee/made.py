@@ -6,8 +6,8 @@ from typing import Any
 
 from hypothesis import strategies as st
 from msgspec.structs import replace
-from tests.core.any_span import any_spans, conditions
 
+from tools.made.any_span import any_spans, conditions
 from veergust.core.model import (
     Action,
     Aim,

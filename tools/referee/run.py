@@ -16,9 +16,9 @@ from hypothesis import HealthCheck, Phase, seed, settings
 from hypothesis import given as drawing
 from hypothesis import strategies as st
 from msgspec.structs import replace
-from tests.conftest import DEMO
-from tests.core.rigs import FAMILIES, project_of
 
+from tools.made import DEMO
+from tools.made.rigs import FAMILIES, project_of
 from tools.referee.comparing import Compared, Given, at_random, compare, handed_over
 from tools.referee.made import made_projects
 from veergust.core.files.assets import load_assets

@@ -9,9 +9,10 @@ from pathlib import Path
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
+from tools.made import DEMO
+from tools.made.edits import action, replace, with_action
 
-from tests.conftest import DEMO, OSSA, TARN
-from tests.core.edits import action, replace, with_action
+from tests.conftest import OSSA, TARN
 from veergust.cli.main import main
 from veergust.core.changes.merge import merge, settle
 from veergust.core.changes.threeway import ThreeWay

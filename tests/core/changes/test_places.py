@@ -7,9 +7,9 @@ import random
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
+from tools.made.edits import action, replace
 
 from tests.core.changes.test_merging import DEEDS, SWEEP
-from tests.core.edits import action, replace
 from veergust.core.changes.places import can_be_taken_back, place_of_change, taken_back
 from veergust.core.changes.telling import changes
 from veergust.core.edit.clips import set_clip

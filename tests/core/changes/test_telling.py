@@ -8,10 +8,10 @@ from collections.abc import Callable
 import msgspec
 import numpy as np
 import pytest
+from tools.made.edits import replace, with_action
+from tools.made.storm import storm
 
 from tests.conftest import TARN
-from tests.core.edit.storm import storm
-from tests.core.edits import replace, with_action
 from veergust.core.changes.matching import key_of, pairs
 from veergust.core.changes.numbers import numbers
 from veergust.core.changes.telling import changes

@@ -3,8 +3,8 @@
 from __future__ import annotations
 
 import pytest
+from tools.made.edits import replace
 
-from tests.core.edits import replace
 from veergust.core.edit.commands import (
     GESTURES,
     add_command,

@@ -9,8 +9,8 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 from msgspec.structs import replace
+from tools.made.edits import action, with_section
 
-from tests.core.edits import action, with_section
 from veergust.core.edit.cuts import (
     change_cut,
     duplicate_cut,

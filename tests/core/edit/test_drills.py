@@ -3,9 +3,9 @@
 from __future__ import annotations
 
 import pytest
+from tools.made.edits import action, replace, with_action
 
 from tests.conftest import OSSA, TARN
-from tests.core.edits import action, replace, with_action
 from veergust.core.edit.drills import drill_of_take, hold_over, remove_drill, set_drill
 from veergust.core.model import Drill, Project
 from veergust.core.motion.figure import Assets

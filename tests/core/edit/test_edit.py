@@ -5,8 +5,8 @@ from __future__ import annotations
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
+from tools.made.edits import replace
 
-from tests.core.edits import replace
 from veergust.core.edit.actions import new_action, rename_action
 from veergust.core.edit.spans import SpanRef, add, remove, set_edges, span_of
 from veergust.core.kinds.spans import SPANS

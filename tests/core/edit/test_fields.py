@@ -9,8 +9,8 @@ from hypothesis import given
 from hypothesis import strategies as st
 from msgspec.structs import fields as struct_fields
 from msgspec.structs import replace
+from tools.made.edits import action, with_section
 
-from tests.core.edits import action, with_section
 from veergust.core.edit.actions import rename_action
 from veergust.core.edit.alternates import drop, flip, keep, throughout
 from veergust.core.edit.clipboard import copy_spans, like, paste_spans

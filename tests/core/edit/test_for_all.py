@@ -4,9 +4,9 @@ from __future__ import annotations
 
 import msgspec
 import pytest
+from tools.made.edits import action, alone, section, with_action
 
 from tests.conftest import OSSA
-from tests.core.edits import action, alone, section, with_action
 from tests.core.play.test_rules import made, run
 from veergust.core.edit.clipboard import copy_spans
 from veergust.core.edit.fields import set_fields

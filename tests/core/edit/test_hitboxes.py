@@ -8,8 +8,8 @@ import numpy as np
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
+from tools.made.edits import replace, with_section
 
-from tests.core.edits import replace, with_section
 from veergust.core.edit.cuts import retime_cut
 from veergust.core.edit.hitboxes import add_box, change_box, ease_key, mirror_box, remove_box, remove_key, set_key
 from veergust.core.edit.sections import join_sections, split_section

@@ -9,8 +9,8 @@ from typing import Any
 import numpy as np
 import pytest
 from scipy.spatial.transform import Rotation
+from tools.made.edits import action, replace, with_action, with_section
 
-from tests.core.edits import action, replace, with_action, with_section
 from veergust.core.edit.hurtboxes import (
     add_hurtbox,
     hurtboxes_of,
@@ -169,7 +169,7 @@ def test_they_are_saved_and_read_with_their_regions(quay: Project, tmp_path: Pat
 
 
 def test_a_figure_that_is_brought_in_has_them_of_its_skin(tmp_path: Path) -> None:
-    from tests.conftest import DEMO
+    from tools.made import DEMO
 
     folder = tmp_path / "p"
     save_project(Project(name="p"), folder)

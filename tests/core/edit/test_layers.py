@@ -7,8 +7,8 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 from msgspec.structs import replace
+from tools.made.foreign import names_in
 
-from tests.core.foreign import names_in
 from veergust.core.edit import layers, masks
 from veergust.core.edit.parameters import rename_parameter
 from veergust.core.model import Kept, Layer, Mask, Parameter, Project

@@ -7,9 +7,9 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 from msgspec.structs import replace
+from tools.made.charts import charts
+from tools.made.edits import with_action, with_section
 
-from tests.core.charts import charts
-from tests.core.edits import with_action, with_section
 from veergust.core.edit.actions import remove_action, rename_action
 from veergust.core.edit.locomotion import (
     add_group,

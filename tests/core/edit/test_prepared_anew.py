@@ -9,8 +9,8 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 from msgspec.structs import replace
+from tools.made.edits import adding, section
 
-from tests.core.edits import adding, section
 from veergust.core.edit.actions import answers, answers_in_words, set_answers
 from veergust.core.edit.alternates import keep
 from veergust.core.edit.preparing import prepare_clip

@@ -4,8 +4,8 @@ from __future__ import annotations
 
 from hypothesis import given, settings
 from hypothesis import strategies as st
+from tools.made.storm import storm
 
-from tests.core.edit.storm import storm
 from tests.core.edit.test_cuts import inside
 from veergust.core.files.as_files import project_files, project_from_files
 from veergust.core.model import Project

@@ -3,9 +3,9 @@
 from __future__ import annotations
 
 import pytest
+from tools.made.edits import replace
 
 from tests.conftest import OSSA, TARN
-from tests.core.edits import replace
 from veergust.core.edit.staging import (
     MOST,
     add_fighter,

@@ -6,9 +6,9 @@ from typing import Any
 
 import numpy as np
 import pytest
+from tools.made.edits import replace, section
 
 from tests.conftest import OSSA
-from tests.core.edits import replace, section
 from tests.core.play.test_rules import blow, made, opposite, plays, run
 from veergust.core.edit.commands import add_command, bind, who_has
 from veergust.core.edit.spans import SpanRef, add

@@ -3,8 +3,8 @@
 from __future__ import annotations
 
 import pytest
+from tools.made.edits import replace, section
 
-from tests.core.edits import replace, section
 from tests.core.play.test_rules import made
 from veergust.core.edit.alternates import keep
 from veergust.core.edit.reactions import add_row, remove_row, set_row

@@ -9,8 +9,8 @@ from pathlib import Path
 
 import pytest
 from msgspec.structs import replace
+from tools.made.drawings import ARMS, built, drawn_project, folder_of, said
 
-from tests.core.drawings import ARMS, built, drawn_project, folder_of, said
 from veergust.core.edit.whole_cells import borders, shared_out, snapped
 from veergust.core.export.writing import export
 from veergust.core.files.folder import open_project

@@ -8,10 +8,10 @@ from pathlib import Path
 import numpy as np
 import pytest
 from msgspec.structs import replace
+from tools.made.rigs import FAMILIES, project_of
 
 from tests.core.export.reading import joints_over, read_glb
 from tests.core.files.validating import asked, validated
-from tests.core.rigs import FAMILIES, project_of
 from veergust.core.export.axes import Axes
 from veergust.core.export.clips import clip_file, ticks_of
 from veergust.core.export.poses import action_file, ground_file

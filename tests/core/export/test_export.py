@@ -13,11 +13,11 @@ import jsonschema
 import numpy as np
 import pytest
 from PIL import Image
+from tools.made import DEMO
+from tools.made.drawings import ARMS, METRE, built, drawing, drawn_project, said
+from tools.made.edits import action, replace, with_action, with_section
+from tools.made.rigs import project_of
 
-from tests.conftest import DEMO
-from tests.core.drawings import ARMS, METRE, built, drawing, drawn_project, said
-from tests.core.edits import action, replace, with_action, with_section
-from tests.core.rigs import project_of
 from veergust.cli.main import main
 from veergust.core.edit.actions import rename_action
 from veergust.core.edit.clips import rename_clip

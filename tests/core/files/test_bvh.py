@@ -10,8 +10,8 @@ import numpy as np
 import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
+from tools.made.foreign import as_bvh, names_in
 
-from tests.core.foreign import as_bvh, names_in
 from veergust.core.files.bvh_read import read_bvh
 from veergust.core.motion.figure import Assets
 from veergust.core.motion.sampling import sample

@@ -7,8 +7,8 @@ from pathlib import Path
 import numpy as np
 import pytest
 from msgspec.structs import replace
+from tools.made.captures import capture, write_bvh
 
-from tests.core.captures import capture, write_bvh
 from veergust.core.files import carried
 from veergust.core.files.assets import load_assets
 from veergust.core.files.folder import open_project

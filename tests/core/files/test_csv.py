@@ -8,9 +8,9 @@ from pathlib import Path
 import numpy as np
 import pytest
 from scipy.spatial.transform import Rotation
+from tools.made.captures import BONES, NAMES, Capture
+from tools.made.rigs import shot_from, shots
 
-from tests.core.captures import BONES, NAMES, Capture
-from tests.core.rigs import shot_from, shots
 from veergust.core.files.csv_read import read_csv
 from veergust.core.files.importing import import_file
 from veergust.core.files.motion_file import MotionFile

@@ -16,8 +16,8 @@ from typing import Any
 import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
+from tools.made.edits import replace
 
-from tests.core.edits import replace
 from veergust.core.files.as_files import project_files
 from veergust.core.files.beneath import Beneath
 from veergust.core.files.folder import digests, open_project, read_folder

@@ -11,8 +11,8 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 from PIL import Image
+from tools.made.drawings import ARMS, CELL, FEET, METRE, built, drawing, drawn_project, folder_of, said, write_pair
 
-from tests.core.drawings import ARMS, CELL, FEET, METRE, built, drawing, drawn_project, folder_of, said, write_pair
 from veergust.core.export.writing import export
 from veergust.core.files.drawings import cutting
 from veergust.core.files.drawings.packing import How, drafted, picked

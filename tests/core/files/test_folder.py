@@ -13,10 +13,10 @@ from pathlib import Path
 import msgspec
 import numpy as np
 import pytest
+from tools.made import DEMO
+from tools.made.captures import blow, write_bvh
+from tools.made.edits import replace, with_action
 
-from tests.conftest import DEMO
-from tests.core.captures import blow, write_bvh
-from tests.core.edits import replace, with_action
 from veergust.core.files.as_files import project_files
 from veergust.core.files.assets import load_assets
 from veergust.core.files.demo import copy_demo, fresh_demo

@@ -13,8 +13,8 @@ import numpy as np
 import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
+from tools.made import DEMO
 
-from tests.conftest import DEMO
 from veergust.core.files.assets import load_assets
 from veergust.core.files.folder import open_project
 from veergust.core.files.gltf_mesh import read_prop

@@ -8,11 +8,11 @@ from typing import Any
 import numpy as np
 import pytest
 from msgspec.structs import replace
+from tools.made import DEMO
+from tools.made.foreign import as_bvh, names_in, t_pose
 
-from tests.conftest import DEMO
 from tests.core.files.test_gltf import join, parts
 from tests.core.files.validating import asked, validated
-from tests.core.foreign import as_bvh, names_in, t_pose
 from veergust.core.edit.poses import put_pose
 from veergust.core.files.assets import load_assets
 from veergust.core.files.editable import editable_copy

@@ -10,8 +10,8 @@ from pathlib import Path
 from typing import Any
 
 import pytest
+from tools.made import DEMO
 
-from tests.conftest import DEMO
 from tests.core.files.test_gltf import parts
 from veergust.core.files.assets import load_assets
 from veergust.core.files.beneath import Beneath

@@ -12,9 +12,9 @@ from typing import Any
 
 import platformdirs
 import pytest
+from tools.made import DEMO
+from tools.made.edits import replace
 
-from tests.conftest import DEMO
-from tests.core.edits import replace
 from tests.core.files.test_safe import NEW, OLD, plan, tree
 from tests.core.files.test_units import creature
 from veergust.core.edit.actions import rename_action

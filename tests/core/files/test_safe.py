@@ -15,8 +15,8 @@ from threading import Thread
 from typing import Any
 
 import pytest
+from tools.made.edits import replace, with_action
 
-from tests.core.edits import replace, with_action
 from tests.core.files.disk import Disk, Killed, Platter, lay
 from veergust.core.changes.merge import merge, settle
 from veergust.core.files.as_files import project_files

@@ -7,8 +7,8 @@ import re
 import pytest
 from defusedxml import ElementTree
 from hypothesis import given, settings
+from tools.made.charts import charts
 
-from tests.core.charts import charts
 from veergust.core.files.scxml_read import from_scxml
 from veergust.core.files.scxml_write import to_scxml
 from veergust.core.model import Condition, Locomotion, State

@@ -6,9 +6,9 @@ from pathlib import Path
 
 import numpy as np
 import pytest
+from tools.made.captures import blow
+from tools.made.rigs import figure, motion
 
-from tests.core.captures import blow
-from tests.core.rigs import figure, motion
 from veergust.core.files.assets import load_assets
 from veergust.core.files.gltf_write import write_glb
 from veergust.core.files.importing import import_file

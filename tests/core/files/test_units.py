@@ -6,8 +6,8 @@ from pathlib import Path
 
 import numpy as np
 import pytest
+from tools.made.captures import capture
 
-from tests.core.captures import capture
 from tests.core.files.test_safe import tree
 from tests.core.motion.test_carried import Manner, text_of
 from veergust.core.files.assets import load_assets

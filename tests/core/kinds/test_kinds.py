@@ -6,8 +6,8 @@ from typing import get_args
 
 import pytest
 from msgspec.structs import fields, replace
+from tools.made.edits import with_section
 
-from tests.core.edits import with_section
 from veergust.core.edit.spans import SpanRef, add, span_of
 from veergust.core.kinds.conditions import CONDITIONS, sentence
 from veergust.core.kinds.drives import DRIVES

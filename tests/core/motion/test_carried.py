@@ -9,9 +9,9 @@ import numpy as np
 import pytest
 from msgspec.structs import replace
 from scipy.spatial.transform import Rotation
+from tools.made.captures import BONES, NAMES, ORDER, Capture, blow, capture
+from tools.made.foreign import as_bvh, names_in, t_pose
 
-from tests.core.captures import BONES, NAMES, ORDER, Capture, blow, capture
-from tests.core.foreign import as_bvh, names_in, t_pose
 from veergust.core.files.bvh_read import read_bvh
 from veergust.core.files.fitting import unit_of
 from veergust.core.files.gltf_read import read_gltf

@@ -7,8 +7,8 @@ from pathlib import Path
 import numpy as np
 import pytest
 from msgspec.structs import replace
+from tools.made.captures import NAMES, Capture, blow, capture, write_bvh
 
-from tests.core.captures import NAMES, Capture, blow, capture, write_bvh
 from veergust.core.files.bvh_read import read_bvh
 from veergust.core.files.fitting import fitted
 from veergust.core.model import Clean, Clip, Rig

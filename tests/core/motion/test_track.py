@@ -9,9 +9,9 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 from msgspec.structs import replace
+from tools.made import DEMO
+from tools.made.captures import NAMES, Capture, capture, write_bvh
 
-from tests.conftest import DEMO
-from tests.core.captures import NAMES, Capture, capture, write_bvh
 from veergust.core.files.assets import load_assets
 from veergust.core.files.importing import import_file
 from veergust.core.files.saving import save_project

@@ -6,8 +6,8 @@ from pathlib import Path
 
 import numpy as np
 import pytest
+from tools.made.foreign import MANNERS, as_bvh, names_in, t_pose
 
-from tests.core.foreign import MANNERS, as_bvh, names_in, t_pose
 from veergust.core.files.bvh_read import read_bvh
 from veergust.core.files.motion_file import MotionFile, fingerprint
 from veergust.core.files.reading import source_rig

@@ -7,8 +7,8 @@ from math import atan2, cos, degrees, hypot, radians, sin
 import numpy as np
 import pytest
 from scipy.spatial.transform import Rotation
+from tools.made.edits import replace, section
 
-from tests.core.edits import replace, section
 from tests.core.play.test_rules import made
 from veergust.core.model import (
     Aim,

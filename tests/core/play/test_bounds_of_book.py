@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from tests.core.edits import replace, with_section
+from tools.made.edits import replace, with_section
+
 from veergust.core.model import Project
 from veergust.core.motion.figure import Assets
 from veergust.core.play.compiled.project import SPARE, CompiledProject

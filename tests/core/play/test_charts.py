@@ -8,8 +8,8 @@ from typing import Any
 import numpy as np
 import pytest
 from msgspec.structs import replace
+from tools.made.edits import action
 
-from tests.core.edits import action
 from veergust.core.model import (
     Choice,
     Condition,

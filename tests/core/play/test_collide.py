@@ -7,9 +7,9 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 from msgspec.structs import replace
+from tools.made.edits import alone, facing
 
 from tests.conftest import OSSA, TARN
-from tests.core.edits import alone, facing
 from veergust.core.model import Fighter, Floor, Post, Project
 from veergust.core.motion.figure import Assets
 from veergust.core.play.body.collide import sweep

@@ -10,9 +10,9 @@ import numpy as np
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
+from tools.made.edits import adding, replace, section, with_action, with_section
+from tools.made.storm import storm
 
-from tests.core.edit.storm import storm
-from tests.core.edits import adding, replace, section, with_action, with_section
 from veergust.core.model import Action, Cut, Project, Section
 from veergust.core.motion import quat
 from veergust.core.motion.figure import Assets

@@ -11,10 +11,10 @@ import numpy as np
 import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
+from tools.made.captures import NAMES, Capture, capture, write_bvh
+from tools.made.edits import WIDE, alone, replace
 
 from tests.conftest import OSSA
-from tests.core.captures import NAMES, Capture, capture, write_bvh
-from tests.core.edits import alone, replace
 from veergust.core.files.assets import load_assets
 from veergust.core.files.importing import import_file
 from veergust.core.files.saving import save_project
@@ -23,7 +23,6 @@ from veergust.core.model import (
     Command,
     Cut,
     Fighter,
-    Floor,
     Locomotion,
     Project,
     Section,
@@ -40,7 +39,6 @@ from veergust.core.play.locomotion.playing import state_pose
 from veergust.core.play.simulation import Simulation
 from veergust.core.play.state import FighterState, Input, end
 
-WIDE = (Floor(low=(-500.0, -500.0), high=(500.0, 500.0)),)
 FAR, TURN = 0.03, 8.0
 
 

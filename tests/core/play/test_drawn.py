@@ -10,9 +10,9 @@ import pytest
 from hypothesis import assume, given
 from hypothesis import strategies as st
 from msgspec.structs import replace
+from tools.made.drawings import ARMS, CELL, FEET, METRE, box, built, drawn_project, said, write_pair
 
 from tests.conftest import OSSA, TARN
-from tests.core.drawings import ARMS, CELL, FEET, METRE, box, built, drawn_project, said, write_pair
 from veergust.core.files.assets import load_assets
 from veergust.core.files.folder import open_project
 from veergust.core.files.importing import import_file

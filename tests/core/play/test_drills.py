@@ -8,9 +8,9 @@ import numpy as np
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
+from tools.made.edits import replace
 
 from tests.conftest import OSSA, TARN
-from tests.core.edits import replace
 from veergust.core.model import Drill, DrillRange, DrillStep, Expectation, Project
 from veergust.core.motion.figure import Assets
 from veergust.core.play.compiled.project import CompiledProject

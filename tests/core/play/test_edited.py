@@ -7,9 +7,9 @@ import dataclasses
 import numpy as np
 import pytest
 from msgspec.structs import replace
+from tools.made.edits import alone
 
 from tests.conftest import OSSA
-from tests.core.edits import alone
 from veergust.core.edit.locomotion import remove, rename, set_state
 from veergust.core.model import BlendPoint, Project
 from veergust.core.motion.figure import Assets

@@ -4,9 +4,9 @@ from __future__ import annotations
 
 import numpy as np
 import pytest
+from tools.made.edits import replace, section
 
 from tests.conftest import OSSA, TARN
-from tests.core.edits import replace, section
 from tests.core.play.test_made_plain import quiet
 from tests.core.play.test_rules import BALL, made, opposite, plays, run
 from veergust.core.model import (

@@ -7,8 +7,8 @@ from math import cos, radians, sin, tan
 import numpy as np
 import pytest
 from msgspec.structs import replace
+from tools.made.edits import action
 
-from tests.core.edits import action
 from veergust.core.model import Fighter, Floor, Hold, Project, Stage
 from veergust.core.motion.figure import Assets
 from veergust.core.motion.quat import angle_between

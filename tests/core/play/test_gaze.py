@@ -7,8 +7,8 @@ from math import cos, radians, sin
 import numpy as np
 import pytest
 from msgspec.structs import replace
+from tools.made.edits import action
 
-from tests.core.edits import action
 from veergust.core.model import Fighter, Floor, Hold, JointShare, Look, Project, Stage
 from veergust.core.motion.figure import Assets
 from veergust.core.play.compiled.project import CompiledProject

@@ -9,9 +9,9 @@ import numpy as np
 import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
+from tools.made.edits import replace, section
 
 from tests.conftest import OSSA
-from tests.core.edits import replace, section
 from tests.core.play.test_made_plain import quiet, struck
 from tests.core.play.test_rules import FLOOR, made, opposite, plays, run
 from veergust.core.model import Command, Condition, Exit, Gate, Gesture, Layer, Mask, Project, StartRule, Strike

@@ -5,10 +5,9 @@ from __future__ import annotations
 import numpy as np
 import pytest
 from msgspec.structs import replace
+from tools.made.edits import WIDE, alone
 
 from tests.conftest import OSSA
-from tests.core.edits import alone
-from tests.core.play.test_continuity import WIDE
 from veergust.core.model import Grip, Hold, Project
 from veergust.core.motion.figure import Assets
 from veergust.core.motion.quat import Array

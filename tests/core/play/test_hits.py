@@ -12,9 +12,9 @@ from typing import Any
 import numpy as np
 import pytest
 from msgspec import convert
+from tools.made.edits import replace, section
 
 from tests.conftest import OSSA, TARN
-from tests.core.edits import replace, section
 from tests.core.play.test_made_plain import quiet, struck
 from tests.core.play.test_rules import BALL, FLOOR, made, opposite, plays, run
 from veergust.core.edit.cuts import retime_cut

@@ -5,9 +5,9 @@ from __future__ import annotations
 import numpy as np
 import pytest
 from scipy.spatial.transform import Rotation
+from tools.made.edits import replace, section
 
 from tests.conftest import OSSA, TARN
-from tests.core.edits import replace, section
 from tests.core.play.test_made_plain import quiet
 from tests.core.play.test_rules import made, opposite, run
 from veergust.core.model import Hitbox, Hurtbox, Mount, Project, Region, Strike

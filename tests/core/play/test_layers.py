@@ -10,11 +10,10 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 from msgspec.structs import replace
 from scipy.spatial.transform import Rotation
+from tools.made.edits import WIDE, adding, alone, section
 
 from tests.conftest import OSSA
-from tests.core.edits import adding, alone, section
 from tests.core.motion.test_layering import apart, plain_added, plain_over
-from tests.core.play.test_continuity import WIDE
 from veergust.core.model import (
     Action,
     Clip,

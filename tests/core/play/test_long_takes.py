@@ -10,9 +10,10 @@ from pathlib import Path
 
 import pytest
 from msgspec.structs import replace
+from tools.made import DEMO
+from tools.made.bouts import given
 
-from tests.conftest import DEMO, OSSA, TARN
-from tests.core.play.bouts import given
+from tests.conftest import OSSA, TARN
 from veergust.core.files.folder import open_project
 from veergust.core.files.saving import save_project
 from veergust.core.model import Project

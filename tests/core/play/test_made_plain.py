@@ -6,9 +6,9 @@ from typing import Any
 
 import numpy as np
 import pytest
+from tools.made.edits import replace, section
 
 from tests.conftest import OSSA, TARN
-from tests.core.edits import replace, section
 from tests.core.play.test_rules import BALL, blow, made, opposite, plays, run
 from veergust.core.kinds.conditions.kind import ENDINGS
 from veergust.core.model import (

@@ -8,11 +8,11 @@ from typing import Any
 import numpy as np
 import pytest
 from msgspec.structs import replace
+from tools.made.edits import section
+from tools.made.rigs import FAMILIES, WHO, project_of
 
 from tests.conftest import OSSA
-from tests.core.edits import section
 from tests.core.play.test_layers import bare, held_pose, smooth
-from tests.core.rigs import FAMILIES, WHO, project_of
 from veergust.core.model import Action, Layer, Mask, Project
 from veergust.core.motion.figure import Assets
 from veergust.core.motion.quat import Array

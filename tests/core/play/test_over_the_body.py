@@ -11,8 +11,8 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 from msgspec.structs import replace
+from tools.made.rigs import FAMILIES, WHO, figure, motion, project_of, shot_from, shots
 
-from tests.core.rigs import FAMILIES, WHO, figure, motion, project_of, shot_from, shots
 from veergust.core.edit.outfit import outfit
 from veergust.core.model import (
     Aim,

@@ -7,9 +7,9 @@ from typing import Any
 
 import pytest
 from msgspec.structs import replace
+from tools.made.edits import alone, section
 
 from tests.conftest import OSSA
-from tests.core.edits import alone, section
 from tests.core.play.test_player import run
 from veergust.core.model import Action, Exit, Layer, Mask, Project, StartRule
 from veergust.core.motion.figure import Assets

@@ -6,9 +6,9 @@ from typing import Any
 
 import numpy as np
 import pytest
+from tools.made.edits import replace, section
 
 from tests.conftest import OSSA, TARN
-from tests.core.edits import replace, section
 from tests.core.play.test_made_plain import quiet
 from tests.core.play.test_rules import BALL, made, opposite, plays, run
 from veergust.core.model import Command, Drill, DrillStep, Layer, Project, Reaction, StartRule, Strike

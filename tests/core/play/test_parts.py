@@ -6,9 +6,9 @@ from typing import Any
 
 import numpy as np
 import pytest
+from tools.made.edits import alone, replace, with_action
 
 from tests.conftest import OSSA
-from tests.core.edits import alone, replace, with_action
 from veergust.core.kinds.conditions.kind import chance
 from veergust.core.kinds.measures import Fixed
 from veergust.core.model import Condition, Drill, DrillStep, Expectation, Project, RootUse

@@ -11,10 +11,10 @@ from hypothesis import example, given, settings
 from hypothesis import strategies as st
 from msgspec.structs import replace
 from scipy.interpolate import CubicHermiteSpline
+from tools.made.bouts import given as pressed
+from tools.made.rigs import FAMILIES, WHO, project_of
 
 from tests.conftest import OSSA
-from tests.core.play.bouts import given as pressed
-from tests.core.rigs import FAMILIES, WHO, project_of
 from veergust.core.model import Fighter, Floor, Post, Project, Stage, Thrown
 from veergust.core.motion.figure import Assets
 from veergust.core.play.body.platforms import gone, moved

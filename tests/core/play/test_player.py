@@ -10,9 +10,9 @@ import numpy as np
 import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
+from tools.made.edits import action, adding, alone, facing, replace, section, with_action, with_section
 
 from tests.conftest import OSSA, TARN
-from tests.core.edits import action, adding, alone, facing, replace, section, with_action, with_section
 from veergust.core.model import (
     Action,
     Condition,

@@ -8,9 +8,9 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 from msgspec.structs import replace
+from tools.made.edits import adding, alone, section, with_section
 
 from tests.conftest import OSSA, Found
-from tests.core.edits import adding, alone, section, with_section
 from tests.core.play.test_rules import blow, made, opposite, plays, run
 from veergust.core.edit.pools import add_pool, remove_pool, set_apart, set_weight
 from veergust.core.edit.sections import rename_section

@@ -7,9 +7,9 @@ from itertools import product
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
+from tools.made.edits import action, alone, replace, with_section
 
 from tests.conftest import OSSA
-from tests.core.edits import action, alone, replace, with_section
 from veergust.core.kinds.spans.exits import asks
 from veergust.core.model import Exit, Project
 from veergust.core.motion.figure import Assets

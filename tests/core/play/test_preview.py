@@ -8,9 +8,9 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 from msgspec.structs import replace
+from tools.made.edits import action, alone, with_action
 
 from tests.conftest import OSSA
-from tests.core.edits import action, alone, with_action
 from veergust.core.edit.cuts import set_speed
 from veergust.core.kinds.spans import SPANS
 from veergust.core.model import Event, Fighter, Project

@@ -8,9 +8,10 @@ from typing import Any
 
 import numpy as np
 import pytest
+from tools.made import DEMO
+from tools.made.edits import action, adding, alone, facing, replace, section, with_action
 
-from tests.conftest import DEMO, OSSA, TARN
-from tests.core.edits import action, adding, alone, facing, replace, section, with_action
+from tests.conftest import OSSA, TARN
 from veergust.core.model import (
     Action,
     Condition,

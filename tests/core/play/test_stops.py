@@ -3,9 +3,9 @@
 from __future__ import annotations
 
 import pytest
+from tools.made.edits import replace, section
 
 from tests.conftest import OSSA, TARN
-from tests.core.edits import replace, section
 from tests.core.play.test_hits import about, swing
 from tests.core.play.test_rules import made, run
 from tests.core.play.test_touching import OPENS, one_layer

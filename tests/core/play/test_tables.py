@@ -11,9 +11,9 @@ from itertools import product
 
 import numpy as np
 import pytest
+from tools.made.edits import adding, replace, section
 
 from tests.conftest import OSSA, TARN
-from tests.core.edits import adding, replace, section
 from tests.core.play.test_rules import BALL, made, opposite, plays
 from veergust.core.model import Action, Condition, Exit, Gate, Layer, Project, StartRule, Strike
 from veergust.core.model.action import ContactAsked

@@ -9,9 +9,9 @@ from typing import Any
 
 import numpy as np
 import pytest
+from tools.made.edits import replace, section
 
 from tests.conftest import OSSA, TARN
-from tests.core.edits import replace, section
 from tests.core.play.test_hits import about, swing
 from tests.core.play.test_rules import BALL, first, made, plays, run
 from veergust.core.model import (

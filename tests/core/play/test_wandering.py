@@ -12,10 +12,9 @@ from math import cos, radians, sin
 import numpy as np
 import pytest
 from msgspec.structs import replace
+from tools.made.edits import WIDE, alone
 
 from tests.conftest import OSSA
-from tests.core.edits import alone
-from tests.core.play.test_continuity import WIDE
 from veergust.core.model import Project
 from veergust.core.motion.blend import ease, mix
 from veergust.core.motion.feet import feet_of

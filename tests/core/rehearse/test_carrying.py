@@ -8,8 +8,9 @@ from typing import Any
 
 import pytest
 from msgspec.structs import replace
+from tools.made import DEMO
 
-from tests.conftest import DEMO, OSSA, TARN
+from tests.conftest import OSSA, TARN
 from tests.core.rehearse.test_rehearsal import close
 from veergust.cli.main import main
 from veergust.core.model import Drill, DrillStep, Project

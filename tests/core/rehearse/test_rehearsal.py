@@ -12,9 +12,10 @@ import pytest
 from hypothesis import example, given, settings
 from hypothesis import strategies as st
 from msgspec.structs import replace
+from tools.made import DEMO
+from tools.made.bouts import given as at_random
 
-from tests.conftest import DEMO, OSSA, TARN
-from tests.core.play.bouts import given as at_random
+from tests.conftest import OSSA, TARN
 from veergust.cli.main import main
 from veergust.core.model import Drill, DrillStep, Ending, Event, Outcome, Project, Whom
 from veergust.core.motion.figure import Assets

@@ -9,10 +9,10 @@ import numpy as np
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
+from tools.made.captures import capture, write_bvh
+from tools.made.edits import replace, with_section
 
 from tests.conftest import OSSA
-from tests.core.captures import capture, write_bvh
-from tests.core.edits import replace, with_section
 from veergust.core.files.bvh_read import read_bvh
 from veergust.core.files.fitting import fitted
 from veergust.core.model import Action, Hitbox, Post, Project, Rig, Shield, Thrown

@@ -6,8 +6,8 @@ import numpy as np
 import pytest
 from msgspec import convert, to_builtins
 from msgspec.structs import replace
+from tools.made.edits import action, with_section
 
-from tests.core.edits import action, with_section
 from veergust.core.model import Event, Floor, Project, Thrown
 from veergust.core.motion.figure import Assets
 from veergust.core.play.compiled.project import CompiledProject

@@ -7,9 +7,9 @@ from typing import Any
 
 import pytest
 from hypothesis import example, given
+from tools.made.edits import adding, alone, replace, section, with_action, with_section
 
 from tests.conftest import OSSA, Found
-from tests.core.edits import adding, alone, replace, section, with_action, with_section
 from tests.core.study.test_playout import BOX, made_actions
 from veergust.core.kinds.finding import Finding
 from veergust.core.model import (

@@ -7,8 +7,8 @@ from dataclasses import replace as changed
 import numpy as np
 import pytest
 from msgspec.structs import replace
+from tools.made import readings
 
-from tests.core import readings
 from veergust.core.model import Clip, FootSpan, Project
 from veergust.core.motion import quat
 from veergust.core.motion.feet import feet_of

@@ -4,9 +4,9 @@ from __future__ import annotations
 
 import numpy as np
 import pytest
+from tools.made.edits import replace, section, with_action
 
 from tests.conftest import Found
-from tests.core.edits import replace, section, with_action
 from veergust.core.model import Action, Clip, Cut, Project
 from veergust.core.motion import quat
 from veergust.core.motion.figure import Assets

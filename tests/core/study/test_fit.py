@@ -8,8 +8,8 @@ from typing import Any
 import numpy as np
 import pytest
 from scipy.spatial.transform import Rotation
+from tools.made.edits import action, replace, with_action, with_section
 
-from tests.core.edits import action, replace, with_action, with_section
 from veergust.core.edit.hitboxes import fit_boxes
 from veergust.core.edit.spans import SpanRef
 from veergust.core.model import Hitbox, Project, Strike

@@ -7,9 +7,9 @@ import random
 import numpy as np
 import pytest
 from scipy.spatial.transform import Rotation
+from tools.made.edits import action, facing, replace, with_action, with_section
 
 from tests.conftest import OSSA
-from tests.core.edits import action, facing, replace, with_action, with_section
 from veergust.core.model import Hitbox, Hurtbox, Project
 from veergust.core.motion.figure import Assets
 from veergust.core.play.compiled.hurting import hurt_shapes

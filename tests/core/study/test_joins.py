@@ -7,8 +7,8 @@ from pathlib import Path
 import numpy as np
 import pytest
 from msgspec.structs import replace
+from tools.made.captures import Capture, capture
 
-from tests.core.captures import Capture, capture
 from tests.core.study.test_moves import demo, reading
 from veergust.core.model import Project
 from veergust.core.motion.figure import Assets

@@ -8,9 +8,8 @@ from pathlib import Path
 
 import numpy as np
 import pytest
-
-from tests.conftest import DEMO
-from tests.core.captures import (
+from tools.made import DEMO
+from tools.made.captures import (
     NAMES,
     Capture,
     _standing,
@@ -23,7 +22,8 @@ from tests.core.captures import (
     stagger,
     write_bvh,
 )
-from tests.core.readings import read_clip
+from tools.made.readings import read_clip
+
 from veergust.core.files.assets import load_assets
 from veergust.core.files.bvh_read import read_bvh
 from veergust.core.files.folder import open_project

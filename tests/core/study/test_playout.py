@@ -10,10 +10,10 @@ import numpy as np
 import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
+from tools.made.any_span import any_spans
+from tools.made.edits import adding, replace
+from tools.made.rigs import project_of
 
-from tests.core.any_span import any_spans
-from tests.core.edits import adding, replace
-from tests.core.rigs import project_of
 from veergust.core.model import (
     Action,
     Cut,

@@ -8,9 +8,9 @@ from typing import Any
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
+from tools.made.edits import replace, section
 
 from tests.conftest import OSSA, TARN
-from tests.core.edits import replace, section
 from tests.core.play.test_gestures import BOTH, QUICK, bout, script, stick
 from tests.core.play.test_made_plain import quiet
 from tests.core.play.test_rules import BALL, made, opposite, plays, run

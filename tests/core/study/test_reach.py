@@ -5,9 +5,9 @@ from __future__ import annotations
 import random
 
 import pytest
+from tools.made.edits import facing, replace, with_section
 
 from tests.conftest import OSSA
-from tests.core.edits import facing, replace, with_section
 from veergust.core.model import Project
 from veergust.core.motion.figure import Assets
 from veergust.core.play.compiled.project import CompiledProject

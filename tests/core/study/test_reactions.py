@@ -9,13 +9,13 @@ import numpy as np
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
+from tools.made.captures import stagger
+from tools.made.edits import replace
+from tools.made.rigs import FAMILIES, figure, motion, shot_from
 
 from tests.conftest import OSSA, TARN
-from tests.core.captures import stagger
-from tests.core.edits import replace
 from tests.core.play.test_hits import about, swing
 from tests.core.play.test_rules import made, plays, run
-from tests.core.rigs import FAMILIES, figure, motion, shot_from
 from veergust.core.edit.reactions import react_all_round, set_reaction
 from veergust.core.model import Clip, Project, Reaction, Rig
 from veergust.core.motion.figure import Assets

@@ -7,8 +7,8 @@ import random
 import numpy as np
 import pytest
 from scipy.spatial.transform import Rotation
+from tools.made.edits import replace
 
-from tests.core.edits import replace
 from veergust.core.model import Action, Cut, Project, Section
 from veergust.core.motion.figure import Assets
 from veergust.core.play.compiled.action import CompiledAction

@@ -7,9 +7,9 @@ from threading import Event, RLock, Thread
 
 from hypothesis import given, settings
 from hypothesis import strategies as st
+from tools.made.edits import replace, with_action, with_section
+from tools.made.storm import storm
 
-from tests.core.edit.storm import storm
-from tests.core.edits import replace, with_action, with_section
 from veergust.core.model import Action, Exit, Pool, PoolItem, Project, StartRule
 from veergust.core.motion.figure import Assets
 from veergust.core.play.compiled.asked import action_names, longest_buffer, started_by, with_tag

@@ -7,9 +7,9 @@ from typing import Any
 
 import numpy as np
 import pytest
+from tools.made.edits import action, alone, facing, replace, section, with_action, with_section
 
 from tests.conftest import OSSA, TARN, Found
-from tests.core.edits import action, alone, facing, replace, section, with_action, with_section
 from veergust.core.model import (
     Action,
     Condition,

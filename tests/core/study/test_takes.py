@@ -4,8 +4,9 @@ from __future__ import annotations
 
 import json
 
+from tools.made.edits import action, replace, with_action
+
 from tests.conftest import OSSA, TARN
-from tests.core.edits import action, replace, with_action
 from veergust.core.model import Project
 from veergust.core.motion.figure import Assets
 from veergust.core.play.compiled.project import CompiledProject

@@ -5,9 +5,9 @@ from __future__ import annotations
 from typing import Any
 
 import pytest
+from tools.made.edits import replace, section
 
 from tests.conftest import OSSA, TARN
-from tests.core.edits import replace, section
 from tests.core.play.test_rules import made, plays, run
 from tests.core.play.test_thrown import GOES, STRIKE, ball, field, thrown, toss
 from veergust.core.model import Command, Event, Project, StartRule, Thrown

@@ -4,8 +4,8 @@ from __future__ import annotations
 
 import numpy as np
 import pytest
+from tools.made.edits import replace, with_section
 
-from tests.core.edits import replace, with_section
 from veergust.core.edit.breaking import break_without_floor
 from veergust.core.model import Floor, Project, Stage
 from veergust.core.motion.figure import Assets

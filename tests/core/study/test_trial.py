@@ -7,10 +7,9 @@ import re
 import numpy as np
 import pytest
 from msgspec.structs import replace
+from tools.made.edits import WIDE, adding, alone, section
 
 from tests.conftest import OSSA
-from tests.core.edits import adding, alone, section
-from tests.core.play.test_continuity import WIDE
 from veergust.core.model import Action, Layer, Project, Speaks
 from veergust.core.motion.figure import Assets
 from veergust.core.play.compiled.project import CompiledProject

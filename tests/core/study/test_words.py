@@ -3,8 +3,8 @@
 from __future__ import annotations
 
 import pytest
+from tools.made.edits import replace, with_action, with_section
 
-from tests.core.edits import replace, with_action, with_section
 from veergust.core.kinds.conditions import sentence
 from veergust.core.kinds.spans.exits import note_of
 from veergust.core.model import Condition, Drive, Exit, Gate, Hold, Project, Setting, Shield

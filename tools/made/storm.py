@@ -134,7 +134,7 @@ def there_and_back(project: Project, assets: Assets, seed: int, count: int = 100
 if __name__ == "__main__":
     import sys
 
-    from tests.conftest import DEMO
+    from tools.made import DEMO
     from veergust.core.files.assets import load_assets
     from veergust.core.files.folder import open_project
 

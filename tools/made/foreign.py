@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import sys
 
-from tests.conftest import DEMO
+from tools.made import DEMO
 
 sys.path.insert(0, str(DEMO.parent))
 from bvh_out import as_bvh, t_pose

@@ -13,8 +13,8 @@ import numpy as np
 from msgspec.structs import replace
 from scipy.spatial.transform import Rotation
 
-from tests.core.captures import BONES, NAMES, ORDER, Capture, blow, capture, gait, stagger
-from tests.core.play.test_continuity import WIDE
+from tools.made.captures import BONES, NAMES, ORDER, Capture, blow, capture, gait, stagger
+from tools.made.edits import WIDE
 from veergust.core.edit.usual import usual_set
 from veergust.core.model import (
     Action,

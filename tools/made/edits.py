@@ -6,9 +6,11 @@ from typing import Any
 
 import msgspec
 
-from veergust.core.model import Action, Fighter, Project, Section
+from veergust.core.model import Action, Fighter, Floor, Project, Section
 
 replace = msgspec.structs.replace
+WIDE = (Floor(low=(-500.0, -500.0), high=(500.0, 500.0)),)
+"""A floor that nobody comes to the end of."""
 
 
 def action(project: Project, name: str) -> Action:
