@@ -10,7 +10,7 @@ from typing import Any
 
 import pytest
 from PySide6.QtCore import QEventLoop, QPoint, QPointF, QSettings, Qt, QTimer, Signal
-from PySide6.QtGui import QColor, QPaintEvent, QPixmap, QWheelEvent
+from PySide6.QtGui import QColor, QImage, QPaintEvent, QPixmap, QWheelEvent
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QWidget
 from pytestqt.qtbot import QtBot
@@ -27,6 +27,7 @@ from veergust.core.play.compiled.project import CompiledProject
 from veergust.core.results import Results
 from veergust.core.study.store import Store
 from veergust.desk.app import make_application, make_window
+from veergust.desk.clips.strips import paint_strip
 from veergust.desk.running import tidying
 from veergust.desk.running.work import end_all
 from veergust.desk.shell.findings import FindingsButton
@@ -134,18 +135,26 @@ def rough_edges() -> Iterator[None]:
 
 @pytest.fixture(scope="session", autouse=True)
 def poses_once() -> Iterator[None]:
-    """The same small poses stand on hundreds of sheets: each is inked once."""
-    inked: dict[tuple[Any, ...], QPixmap] = {}
+    """The same small poses stand on hundreds of sheets, and the same strips in hundreds of lists: each is inked once."""
+    inked: dict[tuple[Any, ...], tuple[Mesh, QPixmap]] = {}
+    strips: dict[tuple[Any, ...], tuple[Mesh, QImage]] = {}
 
-    def once(mesh: Mesh, joints: Array, width: int, height: int, ink: QColor, ratio: float) -> QPixmap:
+    def pose(mesh: Mesh, joints: Array, width: int, height: int, ink: QColor, ratio: float) -> QPixmap:
         key = id(mesh), joints.tobytes(), width, height, ink.rgba(), ratio
         if key not in inked:
-            inked[key] = pose_pixmap(mesh, joints, width, height, ink, ratio)
-        return inked[key]
+            inked[key] = mesh, pose_pixmap(mesh, joints, width, height, ink, ratio)
+        return inked[key][1]
+
+    def strip(mesh: Mesh, joints: Array, ink: QColor, ghost: QColor, ratio: float) -> QImage:
+        key = id(mesh), joints.tobytes(), ink.rgba(), ghost.rgba(), ratio
+        if key not in strips:
+            strips[key] = mesh, paint_strip(mesh, joints, ink, ghost, ratio)
+        return strips[key][1].copy()
 
     with pytest.MonkeyPatch.context() as patch:
         for place in ("ground.chart_view", "sheet.paint.ink", "sheet.overview", "widgets.inked"):
-            patch.setattr(f"veergust.desk.{place}.pose_pixmap", once)
+            patch.setattr(f"veergust.desk.{place}.pose_pixmap", pose)
+        patch.setattr("veergust.desk.clips.strips.paint_strip", strip)
         yield
 
 

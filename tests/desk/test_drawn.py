@@ -287,11 +287,12 @@ def test_a_cut_of_drawings_is_trimmed_by_whole_ones_and_says_how_they_are_held(p
 def test_pages_that_need_joints_say_so(paper: Window) -> None:
     paper.show_bench("Clips")
     clips = paper.clips
-    for n, card in enumerate(clips.cards):
+    for n in range(len(clips.pages.kinds)):
         clips.show_card(n)
+        card = clips.card
         assert card.nothing.isVisible() == bool(card.needs_joints), card.title
         assert card.page.isHidden() == bool(card.needs_joints), card.title
-    clips.show_card(clips.cards.index(clips.join))
+    clips.show_card(clips.pages.kinds.index(type(clips.join)))
     assert "lies" in clips.join.overall.text()
     assert "its feet stand 0 cm from there" in clips.join.overall.text()
     paper.show_bench("Ground")

@@ -149,17 +149,18 @@ def test_no_page_shows_anything_of_the_project_before(window: Window, tmp_path: 
     window.show_bench("Clips")
     window.document.choose_clip("staff_sweep")
     clips = window.clips
-    of_clips = [c for c in clips.cards if c not in (clips.props, clips.pose, clips.body)]
-    for n, card in enumerate(clips.cards):
+    for n in range(len(clips.pages.kinds)):
         clips.show_card(n)
-        assert not card.page.isHidden()
+        assert not clips.card.page.isHidden()
     empty = tmp_path / "empty.veergust"
     save_project(Project(name="empty"), empty)
     assert window.open_project(empty)
-    for n, card in enumerate(clips.cards):
+    for n in range(len(clips.pages.kinds)):
         clips.show_card(n)
-        assert card.page.isHidden() == (card in of_clips), card.title
-        assert card.nothing.isVisible() == (card in of_clips), card.title
+        card = clips.card
+        of_clips = card not in (clips.props, clips.pose, clips.body)
+        assert card.page.isHidden() == of_clips, card.title
+        assert card.nothing.isVisible() == of_clips, card.title
 
 
 def test_a_figure_is_on_every_stage_before_there_is_an_action(empty: Window, tmp_path: Path) -> None:

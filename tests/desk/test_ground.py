@@ -102,7 +102,7 @@ def test_an_edit_has_the_cells_drawn_that_are_otherwise_and_no_others(ground: Gr
 
 def test_a_tag_is_chosen_by_mouse_and_by_arrows_and_its_page_opens(ground: GroundBench) -> None:
     QTest.mouseClick(ground.chart, Qt.MouseButton.LeftButton, pos=tag(ground, "idle"))
-    assert ground.card is ground.state_page
+    assert ground.page is ground.state_page
     assert ground.state_page.name.text() == "idle"
     QTest.keyClick(ground.chart, Key.Key_Right)
     assert ground.selection.name == "walk"
@@ -123,7 +123,7 @@ def test_an_arrow_drawn_from_tag_to_tag_is_a_transition_and_a_click_on_its_words
     there = ground.document.project.locomotion.transitions
     assert len(there) == before + 1
     assert (there[-1].start, there[-1].to) == ("guard", "run")
-    assert ground.card is ground.transition_page
+    assert ground.page is ground.transition_page
     ground.selection.choose("idle")
     QTest.mouseClick(ground.chart, Qt.MouseButton.LeftButton, pos=label(ground, before))
     assert ground.selection.place == before
@@ -283,7 +283,7 @@ def test_the_figure_is_driven_and_says_why_it_went_over(ground: GroundBench, qtb
     qtbot.waitUntil(lambda: live.fighter is not None and live.fighter.locomotion[-1].state == "walk")
     live.hold()
     QTest.keyRelease(live, Key.Key_Left)
-    ground.show_card(ground.live_page)
+    ground.open_page(type(ground.live_page))
     assert ground.live_page.state.text() == "walk"
     assert "idle → walk: speed > 0.1 m/s" in ground.live_page.log.text()
     assert "%" in ground.live_page.mixed.text()
@@ -321,7 +321,7 @@ def test_time_is_held_on_a_transition_and_goes_a_frame_back_and_on(ground: Groun
 
 
 def test_a_measure_is_taken_in_hand_and_let_go(ground: GroundBench) -> None:
-    ground.show_card(ground.live_page)
+    ground.open_page(type(ground.live_page))
     slider = ground.live_page.sliders["speed"]
     slider.setFocus()
     for _ in range(30):
@@ -343,7 +343,7 @@ def test_a_measure_is_taken_in_hand_and_let_go(ground: GroundBench) -> None:
 
 def test_a_parameter_is_made_renamed_everywhere_and_set_by_the_tester(ground: GroundBench) -> None:
     page = ground.parameters_page
-    ground.show_card(page)
+    ground.open_page(type(page))
     type_in(page.new, "mood")
     assert ground.document.project.locomotion.parameters == (Parameter(name="mood"),)
     ground.join("idle", "land")
@@ -351,14 +351,14 @@ def test_a_parameter_is_made_renamed_everywhere_and_set_by_the_tester(ground: Gr
     asks = (Condition(test="parameter", name="mood", op=">", value=0.5),)
     ground.selection.choose_transition(place)
     ground.transition_page.change("conditions", conditions=asks)
-    ground.show_card(page)
+    ground.open_page(type(page))
     assert "idle → land" in page.asks.text()
     type_in(page.name, "temper")
     assert ground.document.project.locomotion.transitions[place].conditions[0].name == "temper"
     assert page.name.text() == "temper"
     QTest.mouseClick(page.gone, Qt.MouseButton.LeftButton)
     assert ground.document.project.locomotion.parameters  # it is asked for: it stays, and that is said
-    ground.show_card(ground.live_page)
+    ground.open_page(type(ground.live_page))
     slider = ground.live_page.sliders["temper"]
     QTest.mouseClick(slider, Qt.MouseButton.LeftButton, pos=QPoint(slider.width() - 100, 12))
     ground.live.session.tick()
@@ -368,7 +368,7 @@ def test_a_parameter_is_made_renamed_everywhere_and_set_by_the_tester(ground: Gr
 
 def test_numbers_of_the_body_are_set_and_play_at_once(ground: GroundBench) -> None:
     page = ground.body_page
-    ground.show_card(page)
+    ground.open_page(type(page))
     type_in(page.fields["jump", "height"], "2")
     assert ground.document.project.locomotion.jump.height == 2.0
     type_in(page.fields["", "run_speed"], "6")

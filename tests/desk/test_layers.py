@@ -19,6 +19,7 @@ from veergust.core.motion.quat import angle_between
 from veergust.core.play.state import Input
 from veergust.core.study.trial import BEFORE, Trying
 from veergust.desk.layers.bench import LayersBench
+from veergust.desk.layers.cards.layer import LayerPage
 from veergust.desk.layers.joint_table import JointTable
 from veergust.desk.shell.window import Window
 from veergust.desk.widgets.fields import NumberField
@@ -326,6 +327,7 @@ def test_an_edit_is_seen_at_once_on_the_frame_that_is_looked_at(layers: LayersBe
     stage.try_out(Trying("walk", 1.2, (("Arms", "Lantern toss"),)))
     stage.look_at(BEFORE + 24)
     was = stage.fighter
+    layers.open_page(LayerPage)
     type_in(layers.layer_page.weight, "0")
     now = stage.fighter
     assert was is not None

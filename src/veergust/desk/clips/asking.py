@@ -12,16 +12,14 @@ from veergust.desk.look.theme import Theme
 
 
 class AskingPages(QStackedWidget):
-    """The work, and over it one of the pages when something is asked."""
+    """The ``work``, and over it one of the pages when something is asked."""
 
-    def __init__(self, theme: Theme) -> None:
-        super().__init__()
-        self.mapping = MappingPage(theme)
-        self.cells = CellsPage(theme)
-
-    def set_work(self, work: QWidget) -> None:
-        """What the pages stand over."""
-        for page in (work, self.mapping, self.cells):
+    def __init__(self, theme: Theme, parent: QWidget) -> None:
+        super().__init__(parent)
+        self.work = QWidget(self)
+        self.mapping = MappingPage(theme, self)
+        self.cells = CellsPage(theme, self)
+        for page in (self.work, self.mapping, self.cells):
             self.addWidget(page)
 
     @property

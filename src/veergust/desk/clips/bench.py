@@ -3,27 +3,28 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from typing import cast
 
 from PySide6.QtCore import Qt, Signal
 from PySide6.QtGui import QKeyEvent
-from PySide6.QtWidgets import QHBoxLayout, QSplitter, QStackedWidget, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QHBoxLayout, QSplitter, QVBoxLayout, QWidget
 
 from veergust.core.edit import remove_clip
 from veergust.core.files import editable_copy
+from veergust.core.model import Rig
 from veergust.core.motion import Pose
 from veergust.core.scene import FACING, Camera, ClipShown, Scene, body_on_stage, clip_stage
 from veergust.core.trouble import Trouble
 from veergust.desk.clips.asking import AskingPages
 from veergust.desk.clips.cards.card import Card
 from veergust.desk.clips.cards.clean import CleanCard
-from veergust.desk.clips.cards.feet import FeetCard
+from veergust.desk.clips.cards.every import EveryCard, every_card
 from veergust.desk.clips.cards.hurtboxes import HurtboxesCard
 from veergust.desk.clips.cards.join import JoinCard
 from veergust.desk.clips.cards.pose import PoseCard
 from veergust.desk.clips.cards.prepare import PrepareCard
 from veergust.desk.clips.cards.props import PropsCard
 from veergust.desk.clips.cards.root import RootCard
-from veergust.desk.clips.cards.take import TakeCard
 from veergust.desk.clips.curves import Curves
 from veergust.desk.clips.dial import FacingTool
 from veergust.desk.clips.film import Film
@@ -37,6 +38,7 @@ from veergust.desk.clips.timeline import TimelineBar
 from veergust.desk.document.document import Document
 from veergust.desk.frame.bench import Bench, Desk
 from veergust.desk.frame.empty import NO_CLIPS, Nothing
+from veergust.desk.frame.page import FieldPage
 from veergust.desk.frame.pages import page_words
 from veergust.desk.keys.pressing import BACK, last_of, pressed
 from veergust.desk.keys.table import Where, on_key
@@ -51,7 +53,7 @@ ASIDE = 0.4
 """How far (m) ahead of a figure that is followed the camera looks."""
 
 
-class ClipsBench(Bench):
+class ClipsBench(EveryCard, Bench):
     """Where clips are brought in, looked through and made ready."""
 
     action_wanted = Signal(str)
@@ -73,28 +75,19 @@ class ClipsBench(Bench):
         self.stage.follow_button.clicked.connect(self.show_frame)
         self.film = Film(document, theme, self.playhead)
         self.curves = Curves(document, theme, self.playhead)
-        self.prepare = PrepareCard(document, self.playhead)
-        self.root = RootCard(document, self.playhead)
-        self.join = JoinCard(document, self.playhead, theme)
-        self.feet = FeetCard(document, self.playhead, self.film)
-        self.props = PropsCard(document, self.playhead)
-        self.pose = PoseCard(document, self.playhead)
-        self.take = TakeCard(document, self.playhead)
-        self.body = HurtboxesCard(document, self.playhead)
-        self.clean = CleanCard(document, self.playhead)
-        self.cards: tuple[Card, ...] = (
-            self.prepare, self.take, self.clean, self.root, self.join, self.feet, self.props, self.pose,
-            self.body,
-        )  # fmt: skip
-        self.stack = AskingPages(theme)
+        self.stack = AskingPages(theme, self)
+        self.right = QWidget(self.stack.work)
+        self.pages = every_card(document, self.playhead, theme, self.film, self.right)
+        self.pages.made.connect(self._connect_page)
         self.mapping, self.cells_page = self.stack.mapping, self.stack.cells
         self.stack.currentChanged.connect(self.nothing_changed)
         self.pose_tool = PoseTool(
-            theme, FACING, self.pose.pose, self.pose.show_pose, self.pose.settle, self.pose.select
-        )
-        there = OnStage(document, self.playhead, self.props)
-        self.facing_tool = FacingTool(theme, there.body, self.root.turn_by)
-        self.mount_tool = MountTool(theme, there.mounts, there.move_mount, self.props.choose_mount)
+            theme, FACING, lambda: self.pose.pose(), lambda pose: self.pose.show_pose(pose),
+            lambda pose, words: self.pose.settle(pose, words), lambda joint: self.pose.select(joint),
+        )  # fmt: skip
+        there = OnStage(document, self.playhead, lambda name, at, settled: self.props.moved_on_stage(name, at, settled))
+        self.facing_tool = FacingTool(theme, there.body, lambda degrees: self.root.turn_by(degrees))
+        self.mount_tool = MountTool(theme, there.mounts, there.move_mount, lambda name: self.props.choose_mount(name))
         self.play_button = word_button("▸ play", "Play the used part over and over (Space)", strong=True)
         self.play_button.clicked.connect(self.playhead.toggle)
         self._lay_out()
@@ -103,11 +96,9 @@ class ClipsBench(Bench):
         self._opened()
 
     def _lay_out(self) -> None:
-        work = QWidget(self.stack)
+        work, right = self.stack.work, self.right
         work.setObjectName(SIDES)
-        right = QWidget(work)
         self.splitter = QSplitter(Qt.Orientation.Vertical, work)
-        self.pages = QStackedWidget(right)
         for button in self.stage.switches.values():
             button.clicked.connect(self.show_frame)
         speed_buttons(self.stage.foot, self.playhead.set_speed)
@@ -128,9 +119,7 @@ class ClipsBench(Bench):
         words = QHBoxLayout()
         words.setContentsMargins(4, 6, 2, 2)
         words.setSpacing(0)
-        self.page_buttons = page_words(self.cards, words, self.show_card)
-        for card in self.cards:
-            self.pages.addWidget(card)
+        self.page_buttons = page_words(self.pages.kinds, words, self.show_card)
         right.setObjectName("right")
         right.setFixedWidth(350)
         beside = QVBoxLayout(right)
@@ -144,7 +133,6 @@ class ClipsBench(Bench):
         row.addWidget(self.side)
         row.addWidget(self.splitter, 1)
         row.addWidget(right)
-        self.stack.set_work(work)
         box = QVBoxLayout(self)
         box.setContentsMargins(0, 0, 0, 0)
         box.addWidget(self.stack)
@@ -156,40 +144,51 @@ class ClipsBench(Bench):
         document.opened.connect(self._new_project)
         self.playhead.moved.connect(self._moved)
         self.playhead.played.connect(self._played)
-        self.join.other_changed.connect(self.show_frame)
-        self.clean.before_changed.connect(self._show_before)
-        self.props.mount_chosen.connect(self._mount_chosen)
-        self.body.shown.connect(self.show_frame)
-        self.pose.joint_wanted.connect(self._take_joint)
-        self.pose.frame_wanted.connect(self._use_own_axes)
-        self.prepare.copy_wanted.connect(self.make_copy)
-        self.prepare.rename_wanted.connect(self.rename_wanted)
-        self.prepare.action_wanted.connect(lambda: self.action_wanted.emit(self.document.clip))
+
+    def _connect_page(self, page: FieldPage) -> None:
+        """Hear a page that was made just now."""
+        if isinstance(page, JoinCard):
+            page.other_changed.connect(self.show_frame)
+        elif isinstance(page, CleanCard):
+            page.before_changed.connect(self._show_before)
+        elif isinstance(page, PropsCard):
+            page.mount_chosen.connect(self._mount_chosen)
+        elif isinstance(page, HurtboxesCard):
+            page.shown.connect(self.show_frame)
+        elif isinstance(page, PoseCard):
+            page.joint_wanted.connect(self._take_joint)
+            page.frame_wanted.connect(self._use_own_axes)
+        elif isinstance(page, PrepareCard):
+            page.copy_wanted.connect(self.make_copy)
+            page.rename_wanted.connect(self.rename_wanted)
+            page.action_wanted.connect(lambda: self.action_wanted.emit(self.document.clip))
 
     # What is shown
 
     @property
     def card(self) -> Card:
         """The page that is open."""
-        return self.cards[self.pages.currentIndex()]
+        return cast(Card, self.pages.page)
 
     def show_card(self, index: int) -> None:
         """Open a page by its place."""
+        self.pages.of(self.pages.kinds[index])
         self.pages.setCurrentIndex(index)
         for i, button in enumerate(self.page_buttons):
             button.setChecked(i == index)
-        tools: dict[Card, StageTool] = {
-            self.pose: self.pose_tool,
-            self.props: self.mount_tool,
-            self.root: self.facing_tool,
+        tools: dict[type[FieldPage], StageTool] = {
+            PoseCard: self.pose_tool,
+            PropsCard: self.mount_tool,
+            RootCard: self.facing_tool,
         }
-        self.stage.view.tool = tools.get(self.card)
+        self.stage.view.tool = tools.get(type(self.card))
         self.card.renew()
         self._show_before()
 
     def _new_project(self) -> None:
-        self.pose_tool.joint = self.pose.joint = -1
-        self.pose.copied = None
+        self.pose_tool.joint = -1
+        if (pose := self.pages.there(PoseCard)) is not None:
+            pose.joint, pose.copied = -1, None
         if not self.document.project.clips:
             self.show_card(0)
         self._opened()
@@ -228,12 +227,12 @@ class ClipsBench(Bench):
         """What the stage shows."""
         on = {name: button.isChecked() for name, button in self.stage.switches.items()}
         skins: tuple[int, ...] = ()
-        if on["skins"] and self.card is self.pose:
+        if on["skins"] and isinstance(self.card, PoseCard):
             skins = self.pose.keys_beside()
-        elif on["skins"] and self.card is not self.join:
+        elif on["skins"] and not isinstance(self.card, JoinCard):
             skins = self.playhead.used()
-        hurt = self.body.on_stage(self.card is self.body)
-        return ClipShown(skins, on["path"], on["body"], on["beside"], self.card is self.pose, *hurt)
+        hurt = self.body.on_stage() if isinstance(self.card, HurtboxesCard) else (Rig(), "")
+        return ClipShown(skins, on["path"], on["body"], on["beside"], isinstance(self.card, PoseCard), *hurt)
 
     def show_frame(self) -> None:
         """Show the frame under the playhead on the stage."""
@@ -245,10 +244,10 @@ class ClipsBench(Bench):
         if reading is None:
             self.stage.view.show_scene(Scene(), self.document.mesh)
             return
-        other = self.join.pose() if self.card is self.join else self._before()
+        other = self.join.pose() if isinstance(self.card, JoinCard) else self._before()
         capsule = self.document.project.rig.capsule
         scene = clip_stage(reading, self.playhead.frame, self.playhead.used(), self.shown(), capsule, other)
-        if self.stage.follow_button.isChecked() and self.card is not self.pose:
+        if self.stage.follow_button.isChecked() and not isinstance(self.card, PoseCard):
             at = body_on_stage(reading, self.playhead.frame, self.playhead.used()[0])[:3, 3]
             camera = self.stage.view.camera
             target = (float(at[0]) + ASIDE, camera.target[1], float(at[2]))
@@ -258,13 +257,13 @@ class ClipsBench(Bench):
 
     def _before(self) -> Pose | None:
         """The pose of the source as it was before it was cleaned, about its body."""
-        if self.card is not self.clean or not self.clean.before.isChecked():
+        if not isinstance(self.card, CleanCard) or not self.clean.before.isChecked():
             return None
         raw = self.document.derived.uncleaned(self.document.clip)
         return raw.about(min(self.playhead.frame, len(raw.times) - 1)) if raw is not None else None
 
     def _show_before(self) -> None:
-        self.curves.before = self.card is self.clean and self.clean.before.isChecked()
+        self.curves.before = isinstance(self.card, CleanCard) and self.clean.before.isChecked()
         self.curves.update()
         self.show_frame()
 
@@ -303,7 +302,7 @@ class ClipsBench(Bench):
         """Delete: the chosen key, the chosen foot, or in the library the clip."""
         if self.library.hasFocus():
             self.card.attempt(lambda: remove_clip(self.document.base, self.document.clip))
-        elif self.card is self.pose:
+        elif isinstance(self.card, PoseCard):
             self.pose.remove()
         elif self.film.contact >= 0:
             self.feet.remove()
@@ -313,7 +312,7 @@ class ClipsBench(Bench):
         if self.stack.asking:
             return False
         keys = pressed(event)
-        places: tuple[Where, ...] = ("pose", "clips") if self.card is self.pose else ("clips",)
+        places: tuple[Where, ...] = ("pose", "clips") if isinstance(self.card, PoseCard) else ("clips",)
         for where in places:
             act = self.acts().get(on_key(where, keys))
             if act is not None:
@@ -323,7 +322,7 @@ class ClipsBench(Bench):
 
     def acts(self) -> dict[str, Callable[[str], object]]:
         """What each command of the bench does; it is told by which of its keys."""
-        pose, head = self.pose, self.playhead
+        head = self.playhead
 
         def way(keys: str) -> int:
             return -1 if last_of(keys) in BACK else 1
@@ -340,9 +339,9 @@ class ClipsBench(Bench):
             "to_mark": lambda keys: self.take.to_mark(way(keys)),
             "remove_clip": lambda _: self.remove(),
             "remove_key": lambda _: self.remove(),
-            "key_pose": lambda _: pose.key_here(),
-            "copy_pose": lambda keys: pose.copy() if last_of(keys) == "C" else pose.paste(),
-            "next_key": lambda keys: pose.to_key(way(keys)),
+            "key_pose": lambda _: self.pose.key_here(),
+            "copy_pose": lambda keys: self.pose.copy() if last_of(keys) == "C" else self.pose.paste(),
+            "next_key": lambda keys: self.pose.to_key(way(keys)),
         }
 
     def zoom(self, factor: float) -> None:

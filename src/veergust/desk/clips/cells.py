@@ -32,8 +32,8 @@ class CellsPage(QWidget):
     taken = Signal(object)
     left = Signal()
 
-    def __init__(self, theme: Theme) -> None:
-        super().__init__()
+    def __init__(self, theme: Theme, parent: QWidget) -> None:
+        super().__init__(parent)
         self.draft: Draft | None = None
         self.order: list[int] = []
         self.at = 0

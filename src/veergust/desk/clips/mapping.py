@@ -41,8 +41,8 @@ class MappingPage(QWidget):
     taken = Signal(object)
     left = Signal()
 
-    def __init__(self, theme: Theme) -> None:
-        super().__init__()
+    def __init__(self, theme: Theme, parent: QWidget) -> None:
+        super().__init__(parent)
         self.theme = theme
         self.arrival: Arrival | None = None
         self.figure: Skeleton | None = None

@@ -2,9 +2,11 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
+
 from veergust.core.motion import Array
 from veergust.core.scene import body_on_stage, figure_on_stage, mount_matrix
-from veergust.desk.clips.cards.props import PropsCard, mount_in_joint
+from veergust.desk.clips.cards.props import mount_in_joint
 from veergust.desk.clips.playhead import Playhead
 from veergust.desk.document.document import Document
 
@@ -12,8 +14,8 @@ from veergust.desk.document.document import Document
 class OnStage:
     """What the handles of the stage ask and move."""
 
-    def __init__(self, document: Document, playhead: Playhead, props: PropsCard) -> None:
-        self.document, self.playhead, self.props = document, playhead, props
+    def __init__(self, document: Document, playhead: Playhead, moved: Callable[[str, Array, bool], None]) -> None:
+        self.document, self.playhead, self.moved = document, playhead, moved
 
     def joints(self) -> Array | None:
         """Joint matrices ``[J, 4, 4]`` on the stage."""
@@ -47,4 +49,4 @@ class OnStage:
         joints = self.joints()
         found = mount_matrix(self.document.build.assets.skeleton, self.document.project.rig, name)
         if joints is not None and found is not None:
-            self.props.moved_on_stage(name, mount_in_joint(joints[found[0]], at), settled)
+            self.moved(name, mount_in_joint(joints[found[0]], at), settled)

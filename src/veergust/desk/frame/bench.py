@@ -10,6 +10,7 @@ from PySide6.QtGui import QKeyEvent
 from PySide6.QtWidgets import QSplitter, QWidget
 
 from veergust.desk.frame.empty import Nothing
+from veergust.desk.frame.reading import put_in_order
 from veergust.desk.widgets.asking import accepted
 from veergust.desk.widgets.choose import Chooser
 
@@ -86,6 +87,10 @@ class Bench(QWidget):
 
     def leave(self) -> None:
         """Another is shown now."""
+
+    def focusNextPrevChild(self, forward: bool) -> bool:
+        put_in_order(self)
+        return super().focusNextPrevChild(forward)
 
     def key(self, event: QKeyEvent) -> bool:
         """Answer a key that nothing in it took; whether it was one of its own."""

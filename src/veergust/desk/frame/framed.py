@@ -10,7 +10,7 @@ from PySide6.QtWidgets import QHBoxLayout, QSplitter, QVBoxLayout, QWidget
 
 from veergust.desk.frame.bench import Bench
 from veergust.desk.frame.page import FieldPage, Scroll
-from veergust.desk.frame.pages import Pages
+from veergust.desk.frame.pages import Makes, Pages
 from veergust.desk.keys.pressing import pressed
 from veergust.desk.keys.table import Where, on_key
 from veergust.desk.widgets.buttons import word_button
@@ -31,9 +31,7 @@ class Framed(Bench):
     paper_sizes = (470, 280)
     beside_sizes = (470, 280)
 
-    def lay_out(
-        self, upper: QWidget, lower: QWidget, stage: QWidget, cards: Iterable[FieldPage], deeds: Iterable[Deed]
-    ) -> None:
+    def lay_out(self, upper: QWidget, lower: QWidget, stage: QWidget, makes: Makes, deeds: Iterable[Deed]) -> None:
         """``upper`` and ``lower`` on the paper, with ``deeds`` in its head; the stage beside, the pages under it."""
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setAccessibleName(self.name)
@@ -66,7 +64,7 @@ class Framed(Bench):
         self.paper.addWidget(lower)
         self.paper.setSizes(list(self.paper_sizes))
         self.beside.addWidget(stage)
-        self.pages = Pages(tuple(cards), self.beside)
+        self.pages = Pages(makes, self.beside)
         self.beside.setSizes(list(self.beside_sizes))
         self.across.setSizes(list(self.across_sizes))
         whole = QHBoxLayout(self)
@@ -85,14 +83,14 @@ class Framed(Bench):
         """Open a page by its place."""
         self.pages.show_page(index)
 
-    def show_card(self, card: FieldPage) -> None:
+    def open_page(self, kind: type[FieldPage]) -> None:
         """Open a page."""
-        self.pages.show_card(card)
+        self.pages.open(kind)
 
     @property
-    def card(self) -> FieldPage:
+    def page(self) -> FieldPage:
         """The page that is open."""
-        return self.pages.card
+        return self.pages.stack.page
 
     def acts(self) -> dict[str, Callable[[], object]]:
         """What each command of the bench does."""

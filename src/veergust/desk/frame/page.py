@@ -22,8 +22,8 @@ class Scroll(QScrollArea):
     Qt's own takes Alt+Down for a step down as well.
     """
 
-    def __init__(self) -> None:
-        super().__init__()
+    def __init__(self, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
         self.setFrameShape(QFrame.Shape.NoFrame)
         self.setWidgetResizable(True)
 
@@ -35,12 +35,16 @@ class Scroll(QScrollArea):
 
 
 class FieldPage(Scroll):
-    """Fields under one another; ``renew`` shows what there is now, ``attempt`` makes an edit."""
+    """Fields under one another; ``renew`` shows what there is now, ``attempt`` makes an edit.
+
+    It is made where it will stand: Qt gives whatever comes under another parent its style, its letters and its colours
+    anew, and all that is on it, which takes as long as making it.
+    """
 
     title = ""
 
-    def __init__(self, document: Document) -> None:
-        super().__init__()
+    def __init__(self, document: Document, parent: QWidget) -> None:
+        super().__init__(parent)
         self.document = document
         self.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         self.setFocusPolicy(Qt.FocusPolicy.NoFocus)

@@ -2,20 +2,25 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Iterable, Mapping
+from typing import TypeVar, cast
 
-from PySide6.QtCore import Qt
+from PySide6.QtCore import Qt, Signal
 from PySide6.QtWidgets import QHBoxLayout, QPushButton, QStackedWidget, QVBoxLayout, QWidget
 
 from veergust.desk.frame.page import FieldPage
 from veergust.desk.widgets.buttons import word_button
 
+Makes = Mapping[type[FieldPage], Callable[[QWidget], FieldPage]]
+"""How each page is made, given what it stands in."""
+P = TypeVar("P", bound=FieldPage)
 
-def page_words(cards: Sequence[FieldPage], row: QHBoxLayout, show: Callable[[int], object]) -> list[QPushButton]:
+
+def page_words(kinds: Iterable[type[FieldPage]], row: QHBoxLayout, show: Callable[[int], object]) -> list[QPushButton]:
     """A word for every page, put into a row from its left; ``show`` is told which one is pressed."""
     words = []
-    for i, card in enumerate(cards):
-        button = word_button(card.title, f"The page {card.title}", checkable=True)
+    for i, kind in enumerate(kinds):
+        button = word_button(kind.title, f"The page {kind.title}", checkable=True)
         button.setObjectName("page")
         button.clicked.connect(lambda _=False, n=i: show(n))
         row.addWidget(button)
@@ -24,21 +29,56 @@ def page_words(cards: Sequence[FieldPage], row: QHBoxLayout, show: Callable[[int
     return words
 
 
-class Pages(QWidget):
-    """A bench's pages, one of them open."""
+class PageStack(QStackedWidget):
+    """Pages over one another, each made when it is first asked for; ``made`` tells of it. Most of them are not opened
+    from one day to the next, and a page takes as long to make as all that stands beside it."""
 
-    def __init__(self, cards: Sequence[FieldPage], parent: QWidget) -> None:
+    made = Signal(object)
+
+    def __init__(self, makes: Makes, parent: QWidget) -> None:
         super().__init__(parent)
-        self.cards = tuple(cards)
+        self.kinds = tuple(makes)
+        self._makes = dict(makes)
+        self._there: dict[type[FieldPage], FieldPage] = {}
+        self._empty = {kind: QWidget(self) for kind in self.kinds}
+        for empty in self._empty.values():
+            self.addWidget(empty)
+
+    def of(self, kind: type[P]) -> P:
+        """The page of a kind, made now if it was not before."""
+        if kind not in self._there:
+            self._there[kind] = page = self._makes[kind](self)
+            here, at = self.currentIndex(), self.kinds.index(kind)
+            self.insertWidget(at, page)
+            empty = self._empty.pop(kind)
+            self.removeWidget(empty)
+            empty.deleteLater()
+            self.setCurrentIndex(here)
+            self.made.emit(page)
+        return cast(P, self._there[kind])
+
+    def there(self, kind: type[P]) -> P | None:
+        """The page of a kind, if it has been made."""
+        return cast("P | None", self._there.get(kind))
+
+    @property
+    def page(self) -> FieldPage:
+        """The page that is open."""
+        return self.of(self.kinds[self.currentIndex()])
+
+
+class Pages(QWidget):
+    """A bench's pages under their words, one of them open."""
+
+    def __init__(self, makes: Makes, parent: QWidget) -> None:
+        super().__init__(parent)
         self.setObjectName("foot")
         self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
-        self.stack = QStackedWidget(self)
+        self.stack = PageStack(makes, self)
         row = QHBoxLayout()
         row.setContentsMargins(8, 4, 8, 0)
         row.setSpacing(0)
-        self.words = page_words(self.cards, row, self.show_page)
-        for card in self.cards:
-            self.stack.addWidget(card)
+        self.words = page_words(self.stack.kinds, row, self.show_page)
         box = QVBoxLayout(self)
         box.setContentsMargins(0, 0, 0, 0)
         box.setSpacing(0)
@@ -47,16 +87,12 @@ class Pages(QWidget):
 
     def show_page(self, index: int) -> None:
         """Open a page by its place."""
+        page = self.stack.of(self.stack.kinds[index])
         self.stack.setCurrentIndex(index)
         for i, button in enumerate(self.words):
             button.setChecked(i == index)
-        self.cards[index].renew()
+        page.renew()
 
-    def show_card(self, card: FieldPage) -> None:
+    def open(self, kind: type[FieldPage]) -> None:
         """Open a page."""
-        self.show_page(self.cards.index(card))
-
-    @property
-    def card(self) -> FieldPage:
-        """The page that is open."""
-        return self.cards[self.stack.currentIndex()]
+        self.show_page(self.stack.kinds.index(kind))

@@ -16,10 +16,10 @@ from veergust.core.trouble import Trouble
 from veergust.desk.document.document import Document
 from veergust.desk.frame.empty import NO_CLIPS, Nothing
 from veergust.desk.frame.framed import Framed
+from veergust.desk.frame.pages import Makes
 from veergust.desk.ground.cards.body import BodyPage
 from veergust.desk.ground.cards.group import GroupPage
 from veergust.desk.ground.cards.live import LivePage
-from veergust.desk.ground.cards.page import GroundPage
 from veergust.desk.ground.cards.parameters import ParametersPage
 from veergust.desk.ground.cards.state import StatePage
 from veergust.desk.ground.cards.transition import TransitionPage
@@ -44,18 +44,16 @@ class GroundBench(Framed):
         self.chart = ChartView(document, theme, self.selection)
         self.grid = GridView(document, theme, self.selection)
         self.live = LiveStage(document, theme)
-        self.state_page = StatePage(document, self.selection, theme)
-        self.group_page = GroupPage(document, self.selection)
-        self.transition_page = TransitionPage(document, self.selection)
-        self.parameters_page = ParametersPage(document, self.selection)
-        self.body_page = BodyPage(document, self.selection)
-        self.live_page = LivePage(document, self.selection, self.live, theme)
-        self.usual_page = UsualPage(document, self.selection)
-        self.cards: tuple[GroundPage, ...] = (
-            self.live_page, self.state_page, self.group_page, self.transition_page, self.parameters_page,
-            self.body_page, self.usual_page,
-        )  # fmt: skip
-        self.lay_out(self.chart, self.grid, self.live, self.cards, (
+        makes: Makes = {
+            LivePage: lambda at: LivePage(document, self.selection, self.live, theme, at),
+            StatePage: lambda at: StatePage(document, self.selection, theme, at),
+            GroupPage: lambda at: GroupPage(document, self.selection, at),
+            TransitionPage: lambda at: TransitionPage(document, self.selection, at),
+            ParametersPage: lambda at: ParametersPage(document, self.selection, at),
+            BodyPage: lambda at: BodyPage(document, self.selection, at),
+            UsualPage: lambda at: UsualPage(document, self.selection, at),
+        }
+        self.lay_out(self.chart, self.grid, self.live, makes, (
             ("+ state", "A new state (N)", self.new_state),
             ("+ group", "A group around what is chosen (Shift+N)", self.new_group),
             ("usual set…", "States and transitions of the clips there are", self.show_usual),
@@ -67,6 +65,41 @@ class GroundBench(Framed):
         self.live.shown.connect(lambda: self.chart.show_present(self.live.fighter))
         document.changed.connect(self.renew)
         self.renew()
+
+    @property
+    def state_page(self) -> StatePage:
+        """The fields of the chosen state."""
+        return self.pages.stack.of(StatePage)
+
+    @property
+    def group_page(self) -> GroupPage:
+        """The fields of the chosen group."""
+        return self.pages.stack.of(GroupPage)
+
+    @property
+    def transition_page(self) -> TransitionPage:
+        """The fields of the chosen transition."""
+        return self.pages.stack.of(TransitionPage)
+
+    @property
+    def parameters_page(self) -> ParametersPage:
+        """The parameters."""
+        return self.pages.stack.of(ParametersPage)
+
+    @property
+    def body_page(self) -> BodyPage:
+        """What the body can."""
+        return self.pages.stack.of(BodyPage)
+
+    @property
+    def live_page(self) -> LivePage:
+        """What is driven."""
+        return self.pages.stack.of(LivePage)
+
+    @property
+    def usual_page(self) -> UsualPage:
+        """States and transitions of the clips there are."""
+        return self.pages.stack.of(UsualPage)
 
     def enter(self) -> None:
         self.chart.setFocus()
@@ -90,18 +123,18 @@ class GroundBench(Framed):
         names = ", ".join(p.name for p in there.parameters[:3])
         some = f" · {names}{'…' if len(there.parameters) > 3 else ''}" if names else ""
         self.counts.setText(f"{_count(there.states, 'state')} · {_count(there.transitions, 'transition')}{some}")
-        self.card.renew()
+        self.page.renew()
 
     def _follow(self) -> None:
         """Open the page of what has been chosen."""
-        if self.card is self.live_page and self.live.running:
+        if isinstance(self.page, LivePage) and self.live.running:
             return
         if self.selection.transition is not None:
-            self.show_card(self.transition_page)
+            self.open_page(TransitionPage)
         elif self.selection.group is not None:
-            self.show_card(self.group_page)
+            self.open_page(GroupPage)
         elif self.selection.state is not None:
-            self.show_card(self.state_page)
+            self.open_page(StatePage)
         tag = self.chart.layout_.tags.get(self.selection.name)
         if tag is not None:
             x, y = tag.middle
@@ -110,14 +143,14 @@ class GroundBench(Framed):
     def to_fields(self) -> None:
         """Put the keys into the fields of what is chosen."""
         self._follow()
-        page = self.card
+        page = self.page
         field = page.ticks if isinstance(page, TransitionPage) else getattr(page, "name", None)
         if field is not None:
             QTimer.singleShot(0, field.setFocus)
 
     def show_usual(self) -> None:
         """Open the page of the usual set, with clips proposed."""
-        self.show_card(self.usual_page)
+        self.open_page(UsualPage)
         self.usual_page.propose()
 
     def go_to(self, at: Ref) -> None:
@@ -125,11 +158,11 @@ class GroundBench(Framed):
         if at.kind == "transitions" and at.index is not None:
             self.selection.choose_transition(at.index)
         elif at.kind == "parameters":
-            self.show_card(self.parameters_page)
+            self.open_page(ParametersPage)
         elif self.document.build.chart.known(at.name):
             self.selection.choose(at.name)
         else:
-            self.show_card(self.body_page)
+            self.open_page(BodyPage)
 
     # Deeds
 

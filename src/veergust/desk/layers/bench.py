@@ -16,7 +16,7 @@ from veergust.desk.document.document import Document
 from veergust.desk.frame.bench import Desk
 from veergust.desk.frame.empty import NO_CLIPS, Nothing
 from veergust.desk.frame.framed import Framed
-from veergust.desk.frame.page import FieldPage
+from veergust.desk.frame.pages import Makes
 from veergust.desk.frame.session import Session
 from veergust.desk.layers.cards.hands import HandsPage
 from veergust.desk.layers.cards.layer import LayerPage
@@ -40,11 +40,12 @@ class LayersBench(Framed):
         self.stack = StackView(document, theme, self.selection)
         self.masks = MaskPanel(document, theme, self.selection)
         self.trying = TryStage(document, theme, self.selection)
-        self.try_page = TryPage(document, self.selection, self.trying)
-        self.layer_page = LayerPage(document, self.selection)
-        self.hands_page = HandsPage(document, self.selection)
-        self.cards: tuple[FieldPage, ...] = (self.try_page, self.layer_page, self.hands_page)
-        self.lay_out(self.stack, self.masks, self.trying, self.cards, (
+        makes: Makes = {
+            TryPage: lambda at: TryPage(document, self.selection, self.trying, at),
+            LayerPage: lambda at: LayerPage(document, self.selection, at),
+            HandsPage: lambda at: HandsPage(document, self.selection, at),
+        }
+        self.lay_out(self.stack, self.masks, self.trying, makes, (
             ("+ layer", "A new layer over the one that is chosen (N)", self.add),
             ("double", "A layer like this one, over it (D)", self.double),
         ))  # fmt: skip
@@ -53,6 +54,21 @@ class LayersBench(Framed):
         document.changed.connect(self.renew)
         self.selection.settle()
         self.renew()
+
+    @property
+    def try_page(self) -> TryPage:
+        """What is tried over what."""
+        return self.pages.stack.of(TryPage)
+
+    @property
+    def layer_page(self) -> LayerPage:
+        """The fields of the chosen layer."""
+        return self.pages.stack.of(LayerPage)
+
+    @property
+    def hands_page(self) -> HandsPage:
+        """What the hands keep to."""
+        return self.pages.stack.of(HandsPage)
 
     def attach(self, window: Desk) -> None:
         def take() -> list[FighterState]:
@@ -75,8 +91,7 @@ class LayersBench(Framed):
         self.selection.settle()
         self.stack.renew()
         self.masks.renew()
-        for card in self.cards:
-            card.renew()
+        self.page.renew()
 
     def _shown(self) -> None:
         """Who plays and who moves which joint, on the frame that is looked at."""
@@ -96,12 +111,12 @@ class LayersBench(Framed):
 
     def to_fields(self) -> None:
         """Put the keys into the fields of the layer."""
-        self.pages.show_card(self.layer_page)
+        self.open_page(LayerPage)
         QTimer.singleShot(0, self.layer_page.mode.setFocus)
 
     def rename(self) -> None:
         """Put the keys into the layer's name."""
-        self.pages.show_card(self.layer_page)
+        self.open_page(LayerPage)
         QTimer.singleShot(0, self._to_name)
 
     def _to_name(self) -> None:
@@ -141,7 +156,7 @@ class LayersBench(Framed):
             "new_layer": self.add,
             "double_layer": self.double,
             "new_mask": self.masks.add,
-            "remove_layer": self.layer_page.remove,
+            "remove_layer": lambda: self.layer_page.remove(),
             "layer_up": lambda: self.stack.shove(1),
             "layer_down": lambda: self.stack.shove(-1),
             "try_play": self.trying.toggle,

@@ -44,7 +44,7 @@ class SheetPages(QStackedWidget):
             title = TITLES[index]
             module = import_module(f"veergust.desk.sheet.cards.{title.lower()}")
             kind = getattr(module, f"{title}Page")
-            page = cast(Page, kind(self.document, self.theme) if kind.draws else kind(self.document))
+            page = cast(Page, kind(self.document, *([self.theme] if kind.draws else []), self))
             self._made[index] = page
             here, empty = self.currentIndex(), self.widget(index)
             self.insertWidget(index, page)

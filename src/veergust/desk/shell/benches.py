@@ -15,6 +15,7 @@ from PySide6.QtWidgets import QPushButton, QStackedWidget, QWidget
 from veergust.desk.document.document import Document
 from veergust.desk.frame.bench import Bench, Desk
 from veergust.desk.frame.empty import EmptyPage
+from veergust.desk.frame.reading import put_in_order
 from veergust.desk.look.theme import Theme
 from veergust.desk.shell.first import FirstPage
 from veergust.desk.shell.lately import lately
@@ -160,6 +161,7 @@ class BenchDoors(Base):
             if other != name:
                 made.leave()
         shown.enter()
+        put_in_order(shown)
 
     def show_first(self) -> None:
         """Show the first page."""

@@ -27,6 +27,7 @@ from veergust.desk.frame.transport import transport
 from veergust.desk.keys.pressing import BACK, key_of, last_of, pressed
 from veergust.desk.keys.table import on_key
 from veergust.desk.look.theme import Theme
+from veergust.desk.spar.beside import EveryPage, PagesBeside, every_page
 from veergust.desk.spar.commanding import CommandsPage
 from veergust.desk.spar.drilling import DrillsPage
 from veergust.desk.spar.following import Following
@@ -48,7 +49,7 @@ NEWS = 240
 NOBODY = f"Nobody to spar with yet. Drop a figure and its clips ({SPOKEN}) on the window."
 
 
-class SparBench(Running, Bench):
+class SparBench(EveryPage, Running, Bench):
     """Where actions are tried live."""
 
     def __init__(self, document: Document, theme: Theme, parent: QWidget | None = None) -> None:
@@ -64,10 +65,8 @@ class SparBench(Running, Bench):
         self.driver = Driver(document, self.session, self.owed)
         self.driver.watch(self.stage.view)
         self.driver.drove.connect(self._driven)
-        self.standing, self.commands = StandingPage(document, theme), CommandsPage(document, self.driver, theme)
-        self.drills, self.replay = DrillsPage(document, self.session, theme), ReplayPage(document, self.session)
-        self.live, self.rehearsal = GamePage(document, self.session), RehearsalPage(document, self.session, theme)
-        self.pages = (self.standing, self.commands, self.drills, self.replay, self.live, self.rehearsal)
+        self.middle = QHBoxLayout()
+        self.beside = PagesBeside(every_page(document, self.session, self.driver, theme, self._show), self.middle, self)
         self.stop_field = ChoiceField("Stop on", lambda _: None, "Hold time on the tick on which this happens")
         self.stop_field.show_choices([("nothing", ""), *((name, name) for name in STOPS)], "")
         self.stop_field.setFixedWidth(112)
@@ -84,18 +83,14 @@ class SparBench(Running, Bench):
         document.opened.connect(self._fresh)
         document.changed.connect(self._name_open)
         document.changed.connect(self._renew_page)
-        self.rehearsal.beside_turned.connect(self._show)
         self._fresh()
 
     def _lay_out(self) -> None:
-        middle = QHBoxLayout()
+        middle = self.middle
         middle.setSpacing(0)
         middle.addWidget(self.sides[0])
         middle.addWidget(self.stage, 1)
         middle.addWidget(self.sides[1])
-        for page in self.pages:
-            middle.addWidget(page)
-            page.hide()
         self.take_label.setObjectName("take")
         self.frame_label.setObjectName("big")
         top = QHBoxLayout()
@@ -170,7 +165,7 @@ class SparBench(Running, Bench):
         box.addWidget(foot)
 
     def _fresh(self) -> None:
-        for page in self.pages:
+        for page in self.beside.every():
             page.forget()
         self.session.seed = 7
         self.session.restart()
@@ -180,53 +175,54 @@ class SparBench(Running, Bench):
         """Show who stands where in place of the other's reel, or that again; the take is then of the stage shown."""
         if shown and self.session.build is not self.document.build:
             self.session.restart()
-        self._show_page(self.standing if shown else None)
+        self._show_page(StandingPage if shown else None)
 
     def show_commands(self, shown: bool) -> None:
         """Show the commands in place of the other's reel, or that again."""
-        self._show_page(self.commands if shown else None)
+        self._show_page(CommandsPage if shown else None)
 
     def show_drills(self, shown: bool) -> None:
         """Show the drills in place of the other's reel, or that again."""
-        self._show_page(self.drills if shown else None)
+        self._show_page(DrillsPage if shown else None)
 
     def show_replay(self, shown: bool) -> None:
         """Show the replay in place of the other's reel, or that again."""
-        self._show_page(self.replay if shown else None)
+        self._show_page(ReplayPage if shown else None)
 
     def show_rehearsal(self, shown: bool) -> None:
         """Show the rehearsal in place of the other's reel, or that again."""
-        self._show_page(self.rehearsal if shown else None)
+        self._show_page(RehearsalPage if shown else None)
 
     def show_live(self, shown: bool) -> None:
         """Show the running game in place of the other's reel, or that again."""
-        self._show_page(self.live if shown else None)
+        self._show_page(GamePage if shown else None)
 
-    def _show_page(self, page: FieldPage | None) -> None:
+    def _show_page(self, kind: type[FieldPage] | None) -> None:
         for one, button in (
-            (self.standing, self.standing_button), (self.commands, self.commands_button),
-            (self.drills, self.drills_button), (self.replay, self.replay_button), (self.live, self.live_button),
-            (self.rehearsal, self.rehearsal_button),
+            (StandingPage, self.standing_button), (CommandsPage, self.commands_button),
+            (DrillsPage, self.drills_button), (ReplayPage, self.replay_button), (GamePage, self.live_button),
+            (RehearsalPage, self.rehearsal_button),
         ):  # fmt: skip
-            button.setChecked(one is page)
-            if one is not page:
-                one.hide()
+            button.setChecked(one is kind)
         # What goes has gone before what comes needs its place: a window does not become smaller again by itself.
-        self.sides[1].setVisible(page is None)
+        if self.beside.seen is not None:
+            self.beside.seen.hide()
+        self.sides[1].setVisible(kind is None)
+        self.beside.seen = page = self.beside.of(kind) if kind is not None else None
         if page is not None:
             page.show()
-        self.stage.view.tool = self.standing.tool if page is self.standing else None
+        self.stage.view.tool = page.tool if isinstance(page, StandingPage) else None
         self.stage.view.update()
         if page is not None:
             page.renew()
-        if self.seen_stages.shown or page is self.rehearsal:
+        if self.seen_stages.shown or kind is RehearsalPage:
             self._show()
 
     def _renew_page(self) -> None:
         """Have the page that is seen show what there is now; one that comes to be seen does so then."""
-        for page in self.pages:
-            if page.isVisible():
-                page.renew()
+        page = self.beside.seen
+        if page is not None and page.isVisible():
+            page.renew()
 
     def go_to(self, command: str) -> None:
         """Show a command on its page."""
@@ -338,18 +334,22 @@ class SparBench(Running, Bench):
             self.stage.view.show_scene(Scene(labels=(Label(NOBODY, np.array([0.0, 0.9, 0.0])),)), None)
             self.news.setText("")
             return
-        scene, others = record_scene(self.session.build, record, self.stage.shown()), self.rehearsal.others()
+        rehearsal, standing = self.beside.there(RehearsalPage), self.beside.there(StandingPage)
+        scene = record_scene(self.session.build, record, self.stage.shown())
+        others = rehearsal.others() if rehearsal is not None else []
         if len(record.fighters) > 1:
             a, b = record.fighters[0].position, record.fighters[1].position
             gap = float(np.hypot(a[0] - b[0], a[2] - b[2]))
             middle = (a + b) / 2
             words = Label(f"{gap:.2f} m", np.array([middle[0], min(a[1], b[1]) - 0.04, middle[2] + 0.35]))
             scene = replace(scene, labels=(*scene.labels, words))
-            if self.stage.follow_button.isChecked() and not self.standing.tool.holds:
+            if self.stage.follow_button.isChecked() and not (standing is not None and standing.tool.holds):
                 self.following.follow(record, self.running, low=bool(others))
         self.stage.view.show_scene(scene, self.document.mesh)
         scenes = [(name, record_scene(self.session.build, seen, self.stage.shown())) for name, seen in others]
-        self.seen_stages.show(self.rehearsal.title_of(self.rehearsal.whose), scenes, self.document.mesh)
+        self.seen_stages.show(
+            rehearsal.title_of(rehearsal.whose) if rehearsal is not None else "", scenes, self.document.mesh
+        )
         rate = self.document.project.settings.rate
         take = f"Take {self.session.take_number} · {record.tick / rate:.1f} s"
         self.stage.title.setText(self.session.build.project.stage.name)

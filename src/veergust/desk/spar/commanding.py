@@ -5,6 +5,8 @@ from __future__ import annotations
 from collections.abc import Callable
 from typing import Any, Literal
 
+from PySide6.QtWidgets import QWidget
+
 from veergust.core.edit import (
     add_command,
     bind,
@@ -49,8 +51,8 @@ class CommandsPage(FieldPage):
 
     title = "Commands"
 
-    def __init__(self, document: Document, driver: Driver, theme: Theme) -> None:
-        super().__init__(document)
+    def __init__(self, document: Document, driver: Driver, theme: Theme, parent: QWidget) -> None:
+        super().__init__(document, parent)
         self.setFixedWidth(312)
         self.chosen = ""
         self.box.addWidget(heading("Commands"))

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable, Generator
 
 from PySide6.QtCore import Qt, QTimer
-from PySide6.QtWidgets import QAbstractItemView, QListWidget, QListWidgetItem, QTableWidget, QTableWidgetItem
+from PySide6.QtWidgets import QAbstractItemView, QListWidget, QListWidgetItem, QTableWidget, QTableWidgetItem, QWidget
 
 from veergust.core.edit import Edit, drill_of_take, hold_over, keep_results, remove_drill, set_drill
 from veergust.core.model import Drill
@@ -35,8 +35,8 @@ class DrillsPage(FieldPage):
 
     title = "Drills"
 
-    def __init__(self, document: Document, session: Session, theme: Theme) -> None:
-        super().__init__(document)
+    def __init__(self, document: Document, session: Session, theme: Theme, parent: QWidget) -> None:
+        super().__init__(document, parent)
         self.session, self.theme = session, theme
         self.setFixedWidth(312)
         self.results: dict[Drill, DrillResult] = {}

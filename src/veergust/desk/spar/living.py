@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Generator
 
 from PySide6.QtCore import QTimer
+from PySide6.QtWidgets import QWidget
 
 from veergust.core.live import PORT, LiveLine, ToldBout, Watched, first_apart, given_of, key_in, usual_key
 from veergust.core.trouble import Trouble
@@ -28,8 +29,8 @@ class GamePage(FieldPage):
 
     title = "Live"
 
-    def __init__(self, document: Document, session: Session) -> None:
-        super().__init__(document)
+    def __init__(self, document: Document, session: Session, parent: QWidget) -> None:
+        super().__init__(document, parent)
         self.session = session
         self.setFixedWidth(312)
         self.line: LiveLine | None = None

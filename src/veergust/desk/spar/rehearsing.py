@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from typing import Any
 
 from PySide6.QtCore import Qt, Signal
-from PySide6.QtWidgets import QAbstractItemView, QListWidget, QListWidgetItem, QTableWidget, QTableWidgetItem
+from PySide6.QtWidgets import QAbstractItemView, QListWidget, QListWidgetItem, QTableWidget, QTableWidgetItem, QWidget
 
 from veergust.core.files import Progress
 from veergust.core.model import Drill
@@ -82,8 +82,8 @@ class RehearsalPage(FieldPage):
     beside_turned = Signal()
     """All three are to be seen, or one alone."""
 
-    def __init__(self, document: Document, session: Session, theme: Theme) -> None:
-        super().__init__(document)
+    def __init__(self, document: Document, session: Session, theme: Theme, parent: QWidget) -> None:
+        super().__init__(document, parent)
         self.session, self.theme = session, theme
         self.setFixedWidth(312)
         self.seen: Seen | None = None

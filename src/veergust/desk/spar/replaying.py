@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 
 from PySide6.QtCore import Qt
-from PySide6.QtWidgets import QListWidget, QListWidgetItem
+from PySide6.QtWidgets import QListWidget, QListWidgetItem, QWidget
 
 from veergust.core.edit import Edit, keep_take, remove_take, rename_take, renew_take
 from veergust.core.model import KeptTake
@@ -24,8 +24,8 @@ class ReplayPage(FieldPage):
 
     title = "Replay"
 
-    def __init__(self, document: Document, session: Session) -> None:
-        super().__init__(document)
+    def __init__(self, document: Document, session: Session, parent: QWidget) -> None:
+        super().__init__(document, parent)
         self.session = session
         self.setFixedWidth(312)
         self.box.addWidget(heading("Kept takes"))

@@ -5,6 +5,8 @@ from __future__ import annotations
 from collections.abc import Callable
 from typing import Any
 
+from PySide6.QtWidgets import QWidget
+
 from veergust.core.edit import (
     MADE,
     Edit,
@@ -57,8 +59,8 @@ class StandingPage(FieldPage):
 
     title = "Who and where"
 
-    def __init__(self, document: Document, theme: Theme) -> None:
-        super().__init__(document)
+    def __init__(self, document: Document, theme: Theme, parent: QWidget) -> None:
+        super().__init__(document, parent)
         self.setFixedWidth(276)
         self.tool = StandingTool(document, theme, self._choose)
         self.fields: dict[str, Any] = {}

@@ -4,6 +4,8 @@ from __future__ import annotations
 
 from typing import Any
 
+from PySide6.QtWidgets import QWidget
+
 from veergust.core.edit import prepare_clip
 from veergust.core.model import Clip
 from veergust.core.study import Reading
@@ -21,8 +23,8 @@ class Card(FieldPage):
 
     needs_joints = ""
 
-    def __init__(self, document: Document, playhead: Playhead) -> None:
-        super().__init__(document)
+    def __init__(self, document: Document, playhead: Playhead, parent: QWidget) -> None:
+        super().__init__(document, parent)
         self.playhead = playhead
         self.nothing = note(NO_CLIP)
         self.nothing.setParent(self.viewport())

@@ -7,6 +7,7 @@ from typing import Any
 import numpy as np
 from msgspec.structs import replace
 from PySide6.QtCore import Signal
+from PySide6.QtWidgets import QWidget
 
 from veergust.core.model import Clean
 from veergust.core.motion import parts_of
@@ -29,8 +30,8 @@ class CleanCard(Card):
     needs_joints = "Cleaning smooths joints and locks feet. This figure is drawn, and has none: draw it clean."
     before_changed = Signal()
 
-    def __init__(self, document: Document, playhead: Playhead) -> None:
-        super().__init__(document, playhead)
+    def __init__(self, document: Document, playhead: Playhead, parent: QWidget) -> None:
+        super().__init__(document, playhead, parent)
         self.words = note("Laid over the source, which stays as it is.")
         self.box.addWidget(self.words)
         self.box.addWidget(heading("Smooth away what is faster than"))

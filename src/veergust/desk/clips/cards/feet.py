@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 
-from PySide6.QtWidgets import QListWidget
+from PySide6.QtWidgets import QListWidget, QWidget
 
 from veergust.core.motion import FootContact, feet_of
 from veergust.desk.clips.cards.card import Card
@@ -24,8 +24,8 @@ class FeetCard(Card):
     title = "Feet"
     needs_joints = "Feet are found by their joints. This figure is drawn: where it stands is said by its cells."
 
-    def __init__(self, document: Document, playhead: Playhead, film: Film) -> None:
-        super().__init__(document, playhead)
+    def __init__(self, document: Document, playhead: Playhead, film: Film, parent: QWidget) -> None:
+        super().__init__(document, playhead, parent)
         self.film = film
         self.words = note()
         self.box.addWidget(self.words)

@@ -6,6 +6,7 @@ from collections.abc import Callable
 from typing import Any
 
 from PySide6.QtCore import Signal
+from PySide6.QtWidgets import QWidget
 
 from veergust.core.edit import (
     Edit,
@@ -35,8 +36,8 @@ class HurtboxesCard(Card):
     title = "Body"
     shown = Signal()
 
-    def __init__(self, document: Document, playhead: Playhead) -> None:
-        super().__init__(document, playhead)
+    def __init__(self, document: Document, playhead: Playhead, parent: QWidget) -> None:
+        super().__init__(document, playhead, parent)
         self.name = ""
         make = word_button("make from the figure", "All anew, from its skin, or its joints where it has none",
                            strong=True)  # fmt: skip
@@ -130,9 +131,9 @@ class HurtboxesCard(Card):
         if found is not None and found.region:
             self._do(lambda: set_region(self.document.base, found.region, factor))
 
-    def on_stage(self, looked_at: bool) -> tuple[Rig, str]:
-        """Whose hurtboxes the stage shows, and the one that is chosen; nobody's while the page is not looked at."""
-        return (self.document.project.rig, self.name) if looked_at else (Rig(), "")
+    def on_stage(self) -> tuple[Rig, str]:
+        """Whose hurtboxes the stage shows while the page is looked at, and the one that is chosen."""
+        return self.document.project.rig, self.name
 
     def _found(self) -> Hurtbox | None:
         return next((h for h in self.document.project.rig.hurtboxes if h.name == self.name), None)

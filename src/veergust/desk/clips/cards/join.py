@@ -65,8 +65,8 @@ class JoinCard(Card):
     title = "Join"
     other_changed = Signal()
 
-    def __init__(self, document: Document, playhead: Playhead, theme: Theme) -> None:
-        super().__init__(document, playhead)
+    def __init__(self, document: Document, playhead: Playhead, theme: Theme, parent: QWidget) -> None:
+        super().__init__(document, playhead, parent)
         self.other = ""
         self.where = "start"
         self.found: Join | None = None

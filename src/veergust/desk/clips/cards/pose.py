@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import numpy as np
 from PySide6.QtCore import Signal
+from PySide6.QtWidgets import QWidget
 
 from veergust.core.edit import (
     ease_pose,
@@ -35,8 +36,8 @@ class PoseCard(Card):
     joint_wanted = Signal(int)
     frame_wanted = Signal(bool)
 
-    def __init__(self, document: Document, playhead: Playhead) -> None:
-        super().__init__(document, playhead)
+    def __init__(self, document: Document, playhead: Playhead, parent: QWidget) -> None:
+        super().__init__(document, playhead, parent)
         self.joint = -1
         self.copied: Pose | None = None
         rough = word_button("+ rough clip from this pose", "A new clip made of poses, from the one on the stage on",

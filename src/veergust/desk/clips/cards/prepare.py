@@ -25,8 +25,8 @@ class PrepareCard(Card):
     rename_wanted = Signal()
     action_wanted = Signal()
 
-    def __init__(self, document: Document, playhead: Playhead) -> None:
-        super().__init__(document, playhead)
+    def __init__(self, document: Document, playhead: Playhead, parent: QWidget) -> None:
+        super().__init__(document, playhead, parent)
         self.start = NumberField("In", lambda v: self._edge("in", int(v)), unit="f", low=0,
                                  tip="First frame used, in the source (I: the playhead's)")  # fmt: skip
         self.end = NumberField("Out", lambda v: self._edge("out", int(v)), unit="f", low=0,

@@ -7,7 +7,7 @@ from typing import Any
 
 import numpy as np
 from PySide6.QtCore import Signal
-from PySide6.QtWidgets import QFileDialog, QInputDialog
+from PySide6.QtWidgets import QFileDialog, QInputDialog, QWidget
 
 from veergust.core.edit import add_mount, remove_mount, remove_prop, set_mount, set_prop, set_weapon
 from veergust.core.files import SPOKEN, bring_prop
@@ -27,8 +27,8 @@ class PropsCard(Card):
     title = "Props"
     mount_chosen = Signal()
 
-    def __init__(self, document: Document, playhead: Playhead) -> None:
-        super().__init__(document, playhead)
+    def __init__(self, document: Document, playhead: Playhead, parent: QWidget) -> None:
+        super().__init__(document, playhead, parent)
         self.mount_name = ""
         self.prop_name = ""
         self.box.addWidget(heading("Mount"))

@@ -7,6 +7,7 @@ from typing import Any
 
 import numpy as np
 from msgspec.structs import replace
+from PySide6.QtWidgets import QWidget
 
 from veergust.core.study import as_chest_and_hips, as_in_idle, clip_travel
 from veergust.desk.clips.cards.card import Card
@@ -29,8 +30,8 @@ class RootCard(Card):
 
     title = "Root"
 
-    def __init__(self, document: Document, playhead: Playhead) -> None:
-        super().__init__(document, playhead)
+    def __init__(self, document: Document, playhead: Playhead, parent: QWidget) -> None:
+        super().__init__(document, playhead, parent)
         self.joint = ChoiceField("Root from", lambda name: self.change(root_joint=name),
                                  "The joint whose travel moves the body")  # fmt: skip
         self.scale = NumberField("Multiplier", lambda v: self._use(scale=v), unit="×", low=-10, high=10, step=0.05,

@@ -5,7 +5,7 @@ from __future__ import annotations
 from functools import partial
 
 from PySide6.QtCore import Qt
-from PySide6.QtWidgets import QListWidget, QListWidgetItem
+from PySide6.QtWidgets import QListWidget, QListWidgetItem, QWidget
 
 from veergust.core.edit import Edit, name_mark, take_parts, turn_mark, unused_parts
 from veergust.core.study import Move, find_moves
@@ -30,8 +30,8 @@ class TakeCard(Card):
 
     title = "Take"
 
-    def __init__(self, document: Document, playhead: Playhead) -> None:
-        super().__init__(document, playhead)
+    def __init__(self, document: Document, playhead: Playhead, parent: QWidget) -> None:
+        super().__init__(document, playhead, parent)
         self.found: tuple[Move, ...] = ()
         self._of: object = None
         self.words = note()

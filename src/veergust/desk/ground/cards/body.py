@@ -5,6 +5,7 @@ from __future__ import annotations
 from typing import Any
 
 from msgspec.structs import replace
+from PySide6.QtWidgets import QWidget
 
 from veergust.core.kinds import listed_commands
 from veergust.core.model import JointShare
@@ -55,8 +56,8 @@ class BodyPage(GroundPage):
 
     title = "Body"
 
-    def __init__(self, document: Document, selection: GroundSelection) -> None:
-        super().__init__(document, selection)
+    def __init__(self, document: Document, selection: GroundSelection, parent: QWidget) -> None:
+        super().__init__(document, selection, parent)
         self.fields: dict[tuple[str, str], NumberField] = {}
         self.jump = ChoiceField("Jumps on", lambda v: self._inner("jump", "command", v), "The command that jumps")
         self.states: dict[str, ListedField] = {}

@@ -5,6 +5,7 @@ from __future__ import annotations
 from typing import Any
 
 from msgspec.structs import replace
+from PySide6.QtWidgets import QWidget
 
 from veergust.core.edit import put_in, rename, set_group
 from veergust.core.model import Choice, Group
@@ -27,8 +28,8 @@ class GroupPage(GroundPage):
 
     title = "Group"
 
-    def __init__(self, document: Document, selection: GroundSelection) -> None:
-        super().__init__(document, selection)
+    def __init__(self, document: Document, selection: GroundSelection, parent: QWidget) -> None:
+        super().__init__(document, selection, parent)
         self.name = TextField("Name", self._rename, "What it is called; all that names it follows")
         self.around = ChoiceField("Stands in", self._put, "A group around it")
         self.enters = ChoiceField("Is entered", self._enter, "Which of its states is entered")

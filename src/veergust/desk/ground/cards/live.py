@@ -28,8 +28,10 @@ class LivePage(GroundPage):
 
     title = "Live"
 
-    def __init__(self, document: Document, selection: GroundSelection, live: LiveStage, theme: Theme) -> None:
-        super().__init__(document, selection)
+    def __init__(
+        self, document: Document, selection: GroundSelection, live: LiveStage, theme: Theme, parent: QWidget
+    ) -> None:
+        super().__init__(document, selection, parent)
         self.live, self.theme = live, theme
         self.state = PlainLabel()
         self.state.setObjectName("big")

@@ -4,6 +4,8 @@ from __future__ import annotations
 
 from typing import Any
 
+from PySide6.QtWidgets import QWidget
+
 from veergust.core.edit import with_locomotion
 from veergust.core.model import Locomotion
 from veergust.desk.document.document import Document
@@ -14,8 +16,8 @@ from veergust.desk.ground.selection import GroundSelection
 class GroundPage(FieldPage):
     """A page about locomotion."""
 
-    def __init__(self, document: Document, selection: GroundSelection) -> None:
-        super().__init__(document)
+    def __init__(self, document: Document, selection: GroundSelection, parent: QWidget) -> None:
+        super().__init__(document, parent)
         self.selection = selection
 
     @property

@@ -4,6 +4,8 @@ from __future__ import annotations
 
 from typing import Any
 
+from PySide6.QtWidgets import QWidget
+
 from veergust.core.edit import add_parameter, remove_parameter, rename_parameter, set_parameter
 from veergust.core.model import Parameter
 from veergust.core.study import uses_of
@@ -23,8 +25,8 @@ class ParametersPage(GroundPage):
 
     title = "Parameters"
 
-    def __init__(self, document: Document, selection: GroundSelection) -> None:
-        super().__init__(document, selection)
+    def __init__(self, document: Document, selection: GroundSelection, parent: QWidget) -> None:
+        super().__init__(document, selection, parent)
         self.chosen = ""
         self.which = ChoiceField("Parameter", self._choose, "The parameter to look at")
         self.new = TextField("New parameter", self._new, "Type a name, press Enter")

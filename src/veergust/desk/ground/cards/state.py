@@ -5,6 +5,7 @@ from __future__ import annotations
 from typing import Any
 
 from msgspec.structs import replace
+from PySide6.QtWidgets import QWidget
 
 from veergust.core.edit import put_in, rename, set_state, with_locomotion
 from veergust.core.kinds import MEASURES
@@ -30,8 +31,8 @@ class StatePage(GroundPage):
 
     title = "State"
 
-    def __init__(self, document: Document, selection: GroundSelection, theme: Theme) -> None:
-        super().__init__(document, selection)
+    def __init__(self, document: Document, selection: GroundSelection, theme: Theme, parent: QWidget) -> None:
+        super().__init__(document, selection, parent)
         self.name = TextField("Name", self._rename, "What it is called; all that names it follows")
         self.group = ChoiceField("Group", self._put, "The group it stands in")
         self.band = ChoiceField("Band", lambda v: self.change("band", band=v), "Where its tag lies")

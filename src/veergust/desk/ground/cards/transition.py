@@ -4,6 +4,8 @@ from __future__ import annotations
 
 from typing import Any
 
+from PySide6.QtWidgets import QWidget
+
 from veergust.core.edit import ask_sooner, remove_transition, set_transition
 from veergust.core.model import ANYWHERE
 from veergust.desk.document.document import Document
@@ -23,8 +25,8 @@ class TransitionPage(GroundPage):
 
     title = "Transition"
 
-    def __init__(self, document: Document, selection: GroundSelection) -> None:
-        super().__init__(document, selection)
+    def __init__(self, document: Document, selection: GroundSelection, parent: QWidget) -> None:
+        super().__init__(document, selection, parent)
         self.start = ChoiceField("From", lambda v: self.change(f"from {v}", start=v), "A state, a group, or anywhere")
         self.to = ChoiceField("To", lambda v: self.change(f"to {v}", to=v), "A state, or a group as it is entered")
         self.ticks = NumberField("Crossfade", lambda v: self.change(f"over {v:.0f} f", ticks=int(v)), unit="f", low=0,

@@ -4,6 +4,8 @@ from __future__ import annotations
 
 from functools import partial
 
+from PySide6.QtWidgets import QWidget
+
 from veergust.core.edit import usual_set
 from veergust.core.study import PARTS, proposed
 from veergust.desk.document.document import Document
@@ -19,8 +21,8 @@ class UsualPage(GroundPage):
 
     title = "Usual set"
 
-    def __init__(self, document: Document, selection: GroundSelection) -> None:
-        super().__init__(document, selection)
+    def __init__(self, document: Document, selection: GroundSelection, parent: QWidget) -> None:
+        super().__init__(document, selection, parent)
         self.clips: dict[str, str] = {}
         self.box.addWidget(heading("Which clip is what?"))
         self.words = note("Proposed by names and by how the clips move. Only one that stands is needed.")

@@ -28,8 +28,8 @@ class HandsPage(FieldPage):
 
     title = "Hands"
 
-    def __init__(self, document: Document, selection: LayerSelection) -> None:
-        super().__init__(document)
+    def __init__(self, document: Document, selection: LayerSelection, parent: QWidget) -> None:
+        super().__init__(document, parent)
         self.selection = selection
         self.box.addWidget(note(WORDS))
         self.rows: list[dict[str, Any]] = []

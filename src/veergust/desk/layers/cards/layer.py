@@ -4,6 +4,8 @@ from __future__ import annotations
 
 from typing import Any
 
+from PySide6.QtWidgets import QWidget
+
 from veergust.core.edit import remove_layer, rename_layer, set_layer, users_of
 from veergust.desk.document.document import Document
 from veergust.desk.frame.page import FieldPage
@@ -29,8 +31,8 @@ class LayerPage(FieldPage):
 
     title = "Layer"
 
-    def __init__(self, document: Document, selection: LayerSelection) -> None:
-        super().__init__(document)
+    def __init__(self, document: Document, selection: LayerSelection, parent: QWidget) -> None:
+        super().__init__(document, parent)
         self.selection = selection
         self.name = TextField("Name", self._rename, "What it is called; its actions follow (F2)")
         self.mode = self._choice("Mode", "mode", "Whether it takes the place of what is under it, or adds to it")

@@ -29,8 +29,8 @@ class TryPage(FieldPage):
 
     title = "Try"
 
-    def __init__(self, document: Document, selection: LayerSelection, stage: TryStage) -> None:
-        super().__init__(document)
+    def __init__(self, document: Document, selection: LayerSelection, stage: TryStage, parent: QWidget) -> None:
+        super().__init__(document, parent)
         self.selection, self.stage = selection, stage
         self.takes: Callable[[], list[FighterState]] = list
         self.state = ChoiceField("Locomotion", self._state, "The state the figure stays in")

@@ -4,6 +4,8 @@ from __future__ import annotations
 
 from functools import partial
 
+from PySide6.QtWidgets import QWidget
+
 from veergust.core.edit import (
     ANSWERS,
     ENDINGS,
@@ -36,8 +38,8 @@ class ActionPage(Page):
 
     title = "Action"
 
-    def __init__(self, document: Document) -> None:
-        super().__init__(document)
+    def __init__(self, document: Document, parent: QWidget) -> None:
+        super().__init__(document, parent)
         self.group = TextField("Group", lambda g: self._set(f"group {g}", group=g), "Its heading in the list")
         self.layer = ChoiceField(
             "Layer", self._layer, "Where it plays; it takes the layer's fades where it had those of its old one"

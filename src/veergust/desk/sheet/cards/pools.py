@@ -4,6 +4,8 @@ from __future__ import annotations
 
 from collections.abc import Callable
 
+from PySide6.QtWidgets import QWidget
+
 from veergust.core.edit import Edit, add_pool, remove_pool, set_apart, set_commands, set_weight
 from veergust.core.kinds import listed_commands
 from veergust.core.model import Pool
@@ -24,8 +26,8 @@ class PoolsPage(Page):
 
     title = "Pools"
 
-    def __init__(self, document: Document) -> None:
-        super().__init__(document)
+    def __init__(self, document: Document, parent: QWidget) -> None:
+        super().__init__(document, parent)
         self.name = ""
         self.which = ChoiceField("Pool", self._choose, "The pool to look at")
         self.new = TextField("New pool", self._new, "Type a name, press Enter")

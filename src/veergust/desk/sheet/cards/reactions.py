@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from PySide6.QtCore import Qt
-from PySide6.QtWidgets import QHBoxLayout, QVBoxLayout
+from PySide6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
 
 from veergust.core.edit import react_all_round, set_reaction
 from veergust.core.play import SITUATIONS
@@ -36,8 +36,8 @@ class ReactionsPage(Page):
     title = "Reactions"
     draws = True
 
-    def __init__(self, document: Document, theme: Theme) -> None:
-        super().__init__(document)
+    def __init__(self, document: Document, theme: Theme, parent: QWidget) -> None:
+        super().__init__(document, parent)
         self.dial = DialView(theme)
         self.dial.chose.connect(lambda *_: self.renew())
         self.dial.cleared.connect(lambda: self._set("", ""))

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable
 from typing import Any
 
-from PySide6.QtWidgets import QPushButton
+from PySide6.QtWidgets import QPushButton, QWidget
 
 from veergust.core.edit import Edit, cuts, sections
 from veergust.core.play import POSTURES
@@ -25,8 +25,8 @@ class SectionPage(Page):
 
     title = "Section"
 
-    def __init__(self, document: Document) -> None:
-        super().__init__(document)
+    def __init__(self, document: Document, parent: QWidget) -> None:
+        super().__init__(document, parent)
         self.name = TextField("Section name", lambda n: self._do(sections.rename_section, n))
         self.then = ChoiceField(
             "Then",

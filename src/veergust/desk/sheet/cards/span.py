@@ -29,8 +29,8 @@ class SpanPage(Page):
 
     title = "Span"
 
-    def __init__(self, document: Document) -> None:
-        super().__init__(document)
+    def __init__(self, document: Document, parent: QWidget) -> None:
+        super().__init__(document, parent)
         self.kind = ""
         self.several = False
         self.widgets: dict[str, Any] = {}

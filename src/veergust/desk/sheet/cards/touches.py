@@ -52,8 +52,8 @@ class TouchesPage(Page):
     draws = True
     stood = Signal()
 
-    def __init__(self, document: Document, theme: Theme) -> None:
-        super().__init__(document)
+    def __init__(self, document: Document, theme: Theme, parent: QWidget) -> None:
+        super().__init__(document, parent)
         self.theme = theme
         self.target, self.beside = MapTarget(), -1
         self.view = FloorView(theme, lambda: document.frame)

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from PySide6.QtCore import Qt, Signal
-from PySide6.QtWidgets import QHeaderView, QTableWidget, QTableWidgetItem
+from PySide6.QtWidgets import QHeaderView, QTableWidget, QTableWidgetItem, QWidget
 
 from veergust.core.edit import drop, flip, keep
 from veergust.core.kinds import FACTS, written
@@ -20,8 +20,8 @@ class VersionsPage(Page):
     title = "Versions"
     compared = Signal()
 
-    def __init__(self, document: Document) -> None:
-        super().__init__(document)
+    def __init__(self, document: Document, parent: QWidget) -> None:
+        super().__init__(document, parent)
         self.chosen = 0
         self.words = note("Type a name and press Enter: what there is is kept, and you go on under that name.")
         self.box.addWidget(self.words)
