@@ -5,17 +5,24 @@ from __future__ import annotations
 import ast
 import re
 from collections import defaultdict
+from functools import cache
 from pathlib import Path
 
 ROOT = Path(__file__).resolve().parents[1]
 SOURCES = sorted((ROOT / "src").rglob("*.py"))
 
 
+@cache
+def tree_of(path: Path) -> ast.Module:
+    """A module, read once."""
+    return ast.parse(path.read_text(encoding="utf-8"))
+
+
 def classes() -> dict[str, list[str]]:
     """Where each class is made, by its name."""
     out = defaultdict(list)
     for path in SOURCES:
-        for node in ast.parse(path.read_text()).body:
+        for node in tree_of(path).body:
             if isinstance(node, ast.ClassDef) and not node.name.startswith("_"):
                 out[node.name].append(str(path.relative_to(ROOT)))
     return out
@@ -25,7 +32,7 @@ def names() -> set[str]:
     """Every name of a module, a class, a function or a variable."""
     out = {path.stem for path in SOURCES}
     for path in SOURCES:
-        for node in ast.walk(ast.parse(path.read_text())):
+        for node in ast.walk(tree_of(path)):
             if isinstance(node, ast.ClassDef | ast.FunctionDef):
                 out.add(node.name)
             elif isinstance(node, ast.Name):
@@ -35,6 +42,18 @@ def names() -> set[str]:
 
 def test_no_two_classes_have_one_name() -> None:
     assert {name: where for name, where in classes().items() if len(where) > 1} == {}
+
+
+def test_no_two_modules_of_the_model_make_one_name() -> None:
+    """All that is public in them is one face, on which the last to come would hide the others."""
+    made = defaultdict(list)
+    for path in (ROOT / "src" / "veergust" / "core" / "model").glob("*.py"):
+        for node in tree_of(path).body:
+            targets = node.targets if isinstance(node, ast.Assign) else [getattr(node, "target", None)]
+            own = [node.name] if isinstance(node, ast.ClassDef | ast.FunctionDef) else []
+            for name in own + [target.id for target in targets if isinstance(target, ast.Name)]:
+                made[name].append(path.name)
+    assert {name: where for name, where in made.items() if len(where) > 1 and not name.startswith("_")} == {}
 
 
 def test_every_word_of_the_glossary_is_in_the_code() -> None:
@@ -52,7 +71,7 @@ def test_no_name_of_a_class_is_said_to_a_person() -> None:
     inner = {name for name in classes() if re.search("[a-z][A-Z]", name)}
     said = []
     for path in SOURCES:
-        tree = ast.parse(path.read_text())
+        tree = tree_of(path)
         ours = {id(node.value) for node in ast.walk(tree) if isinstance(node, ast.Expr)}  # docstrings
         for node in ast.walk(tree):
             if isinstance(node, ast.Constant) and isinstance(node.value, str) and id(node) not in ours:

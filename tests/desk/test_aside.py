@@ -53,6 +53,7 @@ from PySide6.QtCore import QCoreApplication, QObject
 from shiboken6 import delete
 from veergust.desk.running.work import BackgroundTask, end_all
 
+sys.setswitchinterval(0.0002)  # the threads take turns as often as they can
 app = QCoreApplication([])
 told = []
 

@@ -2,6 +2,9 @@
 
 from __future__ import annotations
 
+import dataclasses
+from typing import Any
+
 import pytest
 from msgspec.structs import replace
 from PySide6.QtCore import QPoint, QPointF, QRectF, Qt
@@ -44,9 +47,8 @@ def inked(theme: Theme, role: str) -> QImage:
 def test_roles_are_told_apart_in_print(qapp: QApplication) -> None:
     """Drawn in one grey each and with one edge, any two roles still differ in their hatch."""
     theme = Theme(DAY)
-    grey = type(DAY)(**{**DAY.__dict__, "roles": {
-        k: type(r)("#555555", r.hatch, "solid", r.letter, r.word) for k, r in DAY.roles.items()
-    }})  # fmt: skip
+    roles = {name: type(r)("#555555", r.hatch, "solid", r.letter, r.word) for name, r in DAY.roles.items()}
+    grey = dataclasses.replace(DAY, roles=roles)
     theme.look = grey
     names = list(DAY.roles)
     pictures = {n: bytes(inked(theme, n).constBits()) for n in names}
@@ -272,8 +274,11 @@ def test_the_reels_say_what_was_deflected_broken_and_stunned(window: Window) -> 
     document = window.document
     window.show_bench("Spar")
     spar = window.spar
-    for guard, stun, said in (({"deflects": 60}, None, "deflected"), ({"strength": 1.0}, None, "guard broken"),
-                              ({"strength": 0.0}, None, "guarded"), (None, 40, "touched")):  # fmt: skip
+    ways: tuple[tuple[dict[str, Any] | None, int | None, str], ...] = (
+        ({"deflects": 60}, None, "deflected"), ({"strength": 1.0}, None, "guard broken"),
+        ({"strength": 0.0}, None, "guarded"), (None, 40, "touched"),
+    )  # fmt: skip
+    for guard, stun, said in ways:
         shields = () if guard is None else (Shield(start=0, end=9999, kind="guard", **guard),)
         stands = Action(name="Stands", sections=(section("idle", 2.0),), shields=shields, blend_in=0)
         strike = replace(quay_sweep(document.project), stun=stun)

@@ -54,9 +54,9 @@ def any_span(draw: st.DrawFn, struct: type[Any], ticks: int, names: Mapping[str,
         elif plain in (int, float) and name not in ("start", "end", "tick"):
             fields[name] = draw(st.sampled_from([plain(0), plain(1), plain(3), field.default]))
     if struct is Event:
-        return struct(**{**fields, "tick": draw(st.integers(0, ticks - 1))})
+        return struct(**fields, tick=draw(st.integers(0, ticks - 1)))
     start = draw(st.integers(0, ticks - 1))
-    return struct(**{**fields, "start": start, "end": draw(st.integers(start + 1, ticks))})
+    return struct(**fields, start=start, end=draw(st.integers(start + 1, ticks)))
 
 
 @st.composite

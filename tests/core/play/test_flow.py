@@ -53,7 +53,7 @@ def test_whether_an_end_can_be_reached_is_the_closure_of_what_leads_where(flow: 
             steps[i, list(led(flow, to))] = True
     reached = np.linalg.matrix_power(steps.astype(int), n + 1) > 0
     ends = np.array([bool(s.exits) or not led(flow, s.then) for s in flow.sections])
-    assert [flow.can_end(i, lambda gate: True) for i in range(n)] == list((reached & ends[None]).any(axis=1))
+    assert [flow.can_end(i, lambda gate: True) for i in range(n)] == np.any(reached & ends[None], axis=1).tolist()
 
 
 def opened(answers: list[bool]) -> Open:

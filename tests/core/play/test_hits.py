@@ -62,10 +62,8 @@ def about(
 
 
 def swing(**fields: Any) -> Action:
-    strike = Strike(
-        start=3, end=6, **{"boxes": (BALL,), "hit_stop": 0, "knockback": (0, 0, 2.0), "damage": 8.0, **fields}
-    )
-    return made("Blow", section("idle", 0.5, strikes=(strike,)))
+    all_of_it: dict[str, Any] = {"boxes": (BALL,), "hit_stop": 0, "knockback": (0, 0, 2.0), "damage": 8.0, **fields}
+    return made("Blow", section("idle", 0.5, strikes=(Strike(start=3, end=6, **all_of_it),)))
 
 
 SHIELDS: dict[str, Shield | None] = {

@@ -70,7 +70,8 @@ def opposite(quay: Project, *actions: Action, reactions: tuple[Reaction, ...] = 
 
 
 def blow(name: str = "Blow", *, seconds: float = 0.5, start: int = 3, end: int = 6, **strike: Any) -> Action:
-    hit = Strike(start=start, end=end, boxes=(BALL,), **{"hit_stop": 0, "knockback": (0, 0, 0), **strike})
+    fields: dict[str, Any] = {"hit_stop": 0, "knockback": (0, 0, 0), **strike}
+    hit = Strike(start=start, end=end, boxes=(BALL,), **fields)
     return made(name, section("idle", seconds, strikes=(hit,)))
 
 

@@ -44,12 +44,13 @@ STRIKE = Strike(start=0, end=1, damage=7.0, knockback=(0.0, 0.0, 2.0), hit_stop=
 
 
 def toss(**event: Any) -> Action:
-    fired = Event(**{"tick": GOES, "kind": "spawn", "name": "ball", "offset": (0.0, 1.0, 0.0), **event})
-    return made("Toss", section("idle", 0.5, events=(fired,)))
+    fields: dict[str, Any] = {"tick": GOES, "kind": "spawn", "name": "ball", "offset": (0.0, 1.0, 0.0), **event}
+    return made("Toss", section("idle", 0.5, events=(Event(**fields),)))
 
 
 def ball(**fields: Any) -> Thrown:
-    return Thrown(name="ball", **{"up": 0.0, "gravity": 0.0, "strike": STRIKE, **fields})
+    all_of_it: dict[str, Any] = {"up": 0.0, "gravity": 0.0, "strike": STRIKE, **fields}
+    return Thrown(name="ball", **all_of_it)
 
 
 def field(

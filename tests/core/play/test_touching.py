@@ -216,7 +216,7 @@ def test_a_guard_in_a_loop_deflects_on_its_first_lap_only(quay: Project, assets:
 
 def again(strikes: int, every: int = 6, **strike: Any) -> Action:
     """A swing that touches so many times."""
-    fields = {"hit_stop": 0, "knockback": (0.0, 0.0, 0.0), "damage": 8.0, "repeat": every, **strike}
+    fields: dict[str, Any] = {"hit_stop": 0, "knockback": (0.0, 0.0, 0.0), "damage": 8.0, "repeat": every, **strike}
     return made(
         "Blow", section("idle", 1.5, strikes=(Strike(start=3, end=3 + every * strikes, boxes=(BALL,), **fields),))
     )

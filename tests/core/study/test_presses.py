@@ -42,7 +42,16 @@ def told(project: Project, assets: Assets, records: list[Record], name: str = OS
 
 def pair(quay: Project, early: bool = True, **exit_: Any) -> Project:
     """A blow of 40 frames whose window to the next is open on 20 to 25, and who is struck at."""
-    way = Exit(**{"start": 20, "end": 26, "kind": "combo", "command": "light", "to": "Next", "early": early, **exit_})
+    fields: dict[str, Any] = {
+        "start": 20,
+        "end": 26,
+        "kind": "combo",
+        "command": "light",
+        "to": "Next",
+        "early": early,
+        **exit_,
+    }
+    way = Exit(**fields)
     strike = Strike(start=8, end=10, boxes=(BALL,), hit_stop=0, knockback=(0, 0, 0))
     blow = made("Blow", section("idle", 40 / 60, exits=(way,), strikes=(strike,)), start=StartRule(commands=("heavy",)))
     following = made("Next", section("idle", 0.3))

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from functools import cache
 from typing import Any
 
 import msgspec
@@ -56,24 +57,37 @@ def thing(**properties: dict[str, Any]) -> dict[str, Any]:
 
 def schemas(drawn: bool = False) -> dict[str, bytes]:
     """The schema of each document, by its path; of the sheets where the figure is ``drawn``."""
+    return dict(_written(drawn))
+
+
+@cache
+def _written(drawn: bool) -> tuple[tuple[str, bytes], ...]:
+    """They follow from the program's own types, and take a quarter of a second to work out."""
     wanted = ((name, document) for name, document in _documents().items() if drawn or name != "sheets")
     made = {name: _schema(name, document) for name, document in wanted}
     made["manifest"] = msgspec.json.schema(Manifest) | {"$schema": DRAFT, "title": "manifest.json"}
-    return {f"schemas/{name}.schema.json": to_json(document) for name, document in made.items()}
+    return tuple((f"schemas/{name}.schema.json", to_json(document)) for name, document in made.items())
+
+
+KINDS = (
+    Action, Command, Drive, Event, Exit, Fighter, Gate, Grip, Hold, Layer, Locomotion, Pool, Reaction, Region, Scaling,
+    Shield, State, Strike, Thrown,
+)  # fmt: skip
+
+
+@cache
+def _defined() -> dict[str, Any]:
+    """The schema of every kind that is handed over, and of what they are of, by name."""
+    return msgspec.json.schema_components(KINDS, ref_template="#/$defs/{name}")[1]
 
 
 def _schema(name: str, document: dict[str, Any]) -> dict[str, Any]:
-    kinds = (
-        Action, Command, Drive, Event, Exit, Fighter, Gate, Grip, Hold, Layer, Locomotion, Pool, Reaction, Region,
-        Scaling, Shield, Strike, Thrown,
-    )  # fmt: skip
-    _, defined = msgspec.json.schema_components(kinds, ref_template="#/$defs/{name}")
     used: dict[str, Any] = {}
     todo = [document]
     while todo:
         for ref in _refs(todo.pop()):
             if ref not in used:
-                used[ref] = _whole(defined[ref])
+                used[ref] = _whole(_defined()[ref])
                 todo.append(used[ref])
     return {"$schema": DRAFT, "title": f"{name}.json", **document, "$defs": dict(sorted(used.items()))}
 
@@ -102,8 +116,7 @@ def _unbound(part: Any) -> Any:
 
 def _of(kind: type, **other: dict[str, Any]) -> dict[str, Any]:
     """A type's fields with some of them otherwise, or more of them."""
-    (ref,), defined = msgspec.json.schema_components((kind,), ref_template="#/$defs/{name}")
-    own = _whole(defined[ref["$ref"].rpartition("/")[2]])
+    own = _whole(_defined()[kind.__name__])
     properties = own["properties"] | other
     return {"type": "object", "properties": properties, "required": list(properties), "additionalProperties": False}
 

@@ -12,7 +12,7 @@ from veergust.core.model.base import Degrees, Hertz, Magnification, Metres, Plac
 
 Unit = Annotated[float, Meta(ge=-2, le=2)]
 Quat = tuple[Unit, Unit, Unit, Unit]
-KeyEase = Literal["linear", "smooth", "in", "out", "hold"]
+PoseEase = Literal["linear", "smooth", "in", "out", "hold"]
 
 
 class PoseKey(Value, frozen=True):
@@ -23,7 +23,7 @@ class PoseKey(Value, frozen=True):
     """
 
     time: Seconds
-    ease: KeyEase = "smooth"
+    ease: PoseEase = "smooth"
     turns: tuple[tuple[str, Quat], ...] = ()
     places: tuple[tuple[str, Place], ...] = ()
 
