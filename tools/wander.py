@@ -16,7 +16,7 @@ import tempfile
 import time
 import traceback
 from collections import deque
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Generator
 from pathlib import Path
 from types import TracebackType
 
@@ -70,7 +70,7 @@ class Wanderer:
         ]  # fmt: skip
 
     @contextlib.contextmanager
-    def watching(self) -> Iterator[None]:
+    def watching(self) -> Generator[None]:
         """Take up every error that nothing caught."""
 
         def told(kind: type[BaseException], error: BaseException, trace: TracebackType | None) -> None:

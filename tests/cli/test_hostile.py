@@ -165,7 +165,7 @@ def pools(folder: Path, outside: Path) -> None:
 
 def alternates(folder: Path, outside: Path) -> None:
     def nest(action: Any) -> Any:
-        inner = json.loads(json.dumps(action))
+        inner: dict[str, Any] = json.loads(json.dumps(action))
         for _ in range(60):
             inner = {**json.loads(json.dumps(action)), "kept": [{"name": "k", "action": inner}]}
         return inner

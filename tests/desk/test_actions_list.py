@@ -151,7 +151,7 @@ def test_an_action_is_removed_and_what_leads_to_it_goes_along_or_elsewhere(
         dialog.show()
         QTest.keyClicks(dialog.line, typed)
         QTest.keyClick(dialog, Key.Key_Return)
-        return int(dialog.result())
+        return dialog.result()
 
     monkeypatch.setattr(Chooser, "exec", choose)
     document = window.document

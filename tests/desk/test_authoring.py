@@ -52,7 +52,7 @@ def choose(monkeypatch: pytest.MonkeyPatch) -> list[str]:
         dialog.show()
         QTest.keyClicks(dialog.line, words.pop(0))
         QTest.keyClick(dialog, Key.Key_Return)
-        return int(dialog.result())
+        return dialog.result()
 
     monkeypatch.setattr(Chooser, "exec", answer)
     return words

@@ -123,7 +123,7 @@ def types_into_choosers(person: Person, words: list[str], monkeypatch: pytest.Mo
         person.inputs += 2
         QTest.keyClicks(dialog.line, words.pop(0))
         QTest.keyClick(dialog, Key.Key_Return)
-        return int(dialog.result())
+        return dialog.result()
 
     monkeypatch.setattr(Chooser, "exec", choose)
 

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Generator
 from contextlib import contextmanager
 from pathlib import Path
 
@@ -23,7 +23,7 @@ from veergust.desk.spar.living import GamePage
 
 
 @contextmanager
-def connected(window: Window, tmp_path: Path) -> Iterator[GamePage]:
+def connected(window: Window, tmp_path: Path) -> Generator[GamePage]:
     """The page, open and connected to a game that runs what the window has."""
     export(window.document.build, tmp_path / "out", mesh=False)
     window.show_bench("Spar")

@@ -43,7 +43,7 @@ class Interpreter:
     def state(self) -> str:
         names = list(self.machine.activeStateNames(True))
         assert len(names) == 1, names
-        return str(names[0])
+        return names[0]
 
     def tick(self, data: Mapping[str, float]) -> None:
         self.machine.submitEvent("tick", dict(data))

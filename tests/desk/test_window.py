@@ -240,7 +240,7 @@ def test_both_themes_paint_every_bench_in_their_own_colours(window: Window) -> N
     def locomotion() -> str:
         QApplication.processEvents()
         image: QImage = window.grab().toImage()
-        return str(image.pixelColor(640, 4).name())
+        return image.pixelColor(640, 4).name()
 
     benches = ("Clips", "Sheet", "Spar")
     for look in (DAY, NIGHT, DAY):

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import subprocess
 import sys
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Generator
 from contextlib import contextmanager
 from pathlib import Path
 from time import monotonic, sleep
@@ -25,7 +25,7 @@ def until(holds: Callable[[], bool]) -> None:
 
 
 @contextmanager
-def game(export: Path, key: Path, *words: str, port: int = 0) -> Iterator[int]:
+def game(export: Path, key: Path, *words: str, port: int = 0) -> Generator[int]:
     """A game that runs an export; its port."""
     words = (sys.executable, str(GAME), str(export), "--headless", "--port", str(port), "--key", str(key), *words)
     process = subprocess.Popen(words, stdout=subprocess.PIPE, text=True)

@@ -7,7 +7,7 @@ import os
 import resource
 import shutil
 import signal
-from collections.abc import Iterator
+from collections.abc import Generator, Iterator
 from contextlib import contextmanager
 from pathlib import Path
 from types import FrameType
@@ -37,7 +37,7 @@ SECONDS, ROOM = 2.0, 300 << 20
 
 
 @contextmanager
-def bounded() -> Iterator[None]:
+def bounded() -> Generator[None]:
     """Whatever takes longer than two seconds, or another 300 MB, fails."""
 
     def late(number: int, frame: FrameType | None) -> None:

@@ -11,7 +11,7 @@ from PySide6.QtGui import QColor, QFont, QPainter, QPainterPath, QPen, QPixmap
 
 from veergust.core.motion import Mesh
 from veergust.core.study import Same
-from veergust.desk.look.theme import TILE, Theme, elided, put_words
+from veergust.desk.look.theme import TILE, Theme, elided, put_words, wide
 from veergust.desk.sheet.paint.marks import POSE_HEIGHT, POSE_WIDTH, InkMark
 from veergust.desk.widgets.inked import pose_pixmap
 from veergust.desk.widgets.stamps import Stamps
@@ -131,19 +131,18 @@ class Ink:
     def _cut_words(self, p: QPainter, y: float, words: str, room: float) -> None:
         left, width = self.columns["cut"]
         font = self.theme.font(12)
-        p.setFont(font)
         p.setPen(self.theme.colour("ink_soft"))
         box = QRectF(left + width - room - 4, y + 2, room, 14)
         shown = elided(words, font, room)
-        wide = p.fontMetrics().horizontalAdvance(shown)
-        p.fillRect(QRectF(box.right() - wide - 1, box.top(), wide + 2, 14), self.theme.colour("paper", 0.8))
-        p.drawText(box, RIGHT, shown)
+        used = wide(shown, font)
+        p.fillRect(QRectF(box.right() - used - 1, box.top(), used + 2, 14), self.theme.colour("paper", 0.8))
+        put_words(p, box, shown, font, share=1.0)
 
     def _way(self, p: QPainter, *points: tuple[float, float]) -> None:
         self._curve(p, "drive", 1.6, points)
 
     def _curve(
-        self, p: QPainter, role: str, wide: float, points: Sequence[tuple[float, float]],
+        self, p: QPainter, role: str, thick: float, points: Sequence[tuple[float, float]],
         style: Qt.PenStyle = Qt.PenStyle.SolidLine,
     ) -> None:  # fmt: skip
         path = QPainterPath(QPointF(*points[0]))
@@ -152,7 +151,7 @@ class Ink:
         p.save()
         p.setRenderHint(QPainter.RenderHint.Antialiasing)
         p.setBrush(Qt.BrushStyle.NoBrush)
-        p.setPen(self.theme.pen(role, wide, style))
+        p.setPen(self.theme.pen(role, thick, style))
         p.drawPath(path)
         p.restore()
 
@@ -187,8 +186,7 @@ class Ink:
             p.drawRect(QRectF(left + 3, top + 0.5, width - 7, bottom - top - 1))
         room = width - 14 if kind == "break" else width - 10
         font = self.theme.font(12)
-        p.setFont(font)
-        p.drawText(QRectF(left + 6, top, room, 14), RIGHT, elided(words, font, room))
+        put_words(p, QRectF(left + 6, top, room, 14), elided(words, font, room), font, share=1.0)
 
     def _covered(self, p: QPainter, left: float, points: Sequence[tuple[float, float]], open_: Sequence[bool]) -> None:
         """What strikes cover, row by row, with the share in words where it is least."""
@@ -291,11 +289,10 @@ class Ink:
         path.closeSubpath()
         p.drawPath(path)
         font = theme.font(12)
-        p.setFont(font)
         p.setPen(theme.colour("ink"))
         both, room = f"{words} · {mount}" if mount else words, rect.width() - 17
-        words = both if p.fontMetrics().horizontalAdvance(both) <= room else words
-        p.drawText(rect.adjusted(15, 0, -2, 0), LEFT, elided(words, font, room))
+        words = both if wide(both, font) <= room else words
+        put_words(p, rect.adjusted(15, 0, -2, 0), elided(words, font, room), font)
         p.restore()
 
     def _wave(self, p: QPainter, sound: Same, quarter: float, top: float, tall: float) -> None:
