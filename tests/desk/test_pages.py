@@ -11,6 +11,8 @@ from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QAbstractSpinBox, QApplication, QPushButton, QWidget
 
 from tests.desk.conftest import STRIKE, at_rest, focused, type_in
+from veergust.core.edit.layers import remove_layer
+from veergust.core.edit.whole import set_action
 from veergust.desk.frame.page import FieldPage
 from veergust.desk.sheet.pages import TITLES
 from veergust.desk.shell.window import Window
@@ -104,17 +106,48 @@ def test_a_page_is_made_when_it_is_first_opened(window: Window) -> None:
         assert set(window.bench_of(bench).findChildren(FieldPage)) == set(pages)
 
 
-def test_a_page_made_late_shows_what_there_is_and_is_heard(window: Window) -> None:
-    """What was edited before it was there, and while another page was open, is on it; what is set on it is done."""
-    window.show_bench("Layers")
-    layers = window.layers
-    layers.selection.choose("Arms")
-    type_in_page = layers.pages.words
-    QTest.mouseClick(type_in_page[1], Qt.MouseButton.LeftButton)
-    type_in(layers.layer_page.weight, "0.5")
-    assert next(y.weight for y in window.document.project.layers if y.name == "Arms") == 0.5
-    QTest.mouseClick(type_in_page[0], Qt.MouseButton.LeftButton)
+def test_a_page_that_is_opened_again_shows_what_there_is(window: Window) -> None:
+    """What was edited while another page was open is on it; what is set on it is done."""
+    window.show_bench("Ground")
+    ground, word = window.ground, window.ground.pages.words
+
+    def most() -> float:
+        return next(s.most for s in window.document.project.locomotion.states if s.name == "walk")
+
+    ground.selection.choose("walk")
+    QTest.mouseClick(word[1], Qt.MouseButton.LeftButton)
+    field = ground.state_page.most
+    before = most()
+    type_in(field, str(before + 0.5))
+    assert most() == before + 0.5 == field.value()
+    QTest.mouseClick(word[0], Qt.MouseButton.LeftButton)
     window.document.undo()
-    before = next(y.weight for y in window.document.project.layers if y.name == "Arms")
-    QTest.mouseClick(type_in_page[1], Qt.MouseButton.LeftButton)
-    assert layers.layer_page.weight.value() == before != 0.5
+    QTest.mouseClick(word[1], Qt.MouseButton.LeftButton)
+    assert field.value() == most() == before
+
+
+@pytest.mark.parametrize("opened_before", [False, True])
+def test_a_key_does_the_same_whether_its_page_was_ever_opened(window: Window, opened_before: bool) -> None:
+    """A layer that is removed by its key gives its actions to another one, though nobody looked at the page that says
+    to which; and to one that is still there."""
+    window.show_bench("Layers")
+    layers, document = window.layers, window.document
+    if opened_before:
+        list(opened(window, "Layers"))
+        layers.show_page(0)
+    layers.double()
+    twin = layers.selection.name
+    for action in [a.name for a in document.project.actions if a.layer == "Arms"][:1]:
+        document.apply(set_action(document.project, action, "moved", layer=twin))
+    users = [a.name for a in document.project.actions if a.layer == twin]
+    assert users
+    while len(document.project.layers) > 2:
+        layers.selection.choose(twin)
+        gone, *left = [y.name for y in document.project.layers if y.name != twin]
+        document.apply(remove_layer(document.project, gone, left[0]))
+        layers.stack.setFocus()
+        QTest.keyClick(layers.stack, Qt.Key.Key_Delete)
+        there = {y.name for y in document.project.layers}
+        assert twin not in there
+        assert {a.layer for a in document.project.actions} <= there
+        twin = next(a.layer for a in document.project.actions if a.name == users[0])

@@ -55,11 +55,16 @@ class PageStack(QStackedWidget):
             empty.deleteLater()
             self.setCurrentIndex(here)
             self.made.emit(page)
+            page.renew()
         return cast(P, self._there[kind])
 
     def there(self, kind: type[P]) -> P | None:
         """The page of a kind, if it has been made."""
         return cast("P | None", self._there.get(kind))
+
+    def every(self) -> tuple[FieldPage, ...]:
+        """The pages that have been made."""
+        return tuple(self._there.values())
 
     @property
     def page(self) -> FieldPage:

@@ -91,7 +91,8 @@ class LayersBench(Framed):
         self.selection.settle()
         self.stack.renew()
         self.masks.renew()
-        self.page.renew()
+        for page in self.pages.stack.every():
+            page.renew()
 
     def _shown(self) -> None:
         """Who plays and who moves which joint, on the frame that is looked at."""
