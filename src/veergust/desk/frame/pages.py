@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Iterable, Mapping
-from typing import TypeVar, cast
+from typing import Any, TypeVar, cast
 
 from PySide6.QtCore import Qt, Signal
 from PySide6.QtWidgets import QHBoxLayout, QPushButton, QStackedWidget, QVBoxLayout, QWidget
@@ -29,34 +29,26 @@ def page_words(kinds: Iterable[type[FieldPage]], row: QHBoxLayout, show: Callabl
     return words
 
 
-class PageStack(QStackedWidget):
-    """Pages over one another, each made when it is first asked for; ``made`` tells of it. Most of them are not opened
-    from one day to the next, and a page takes as long to make as all that stands beside it."""
+class MadeLate:
+    """Pages of which each is made when it is first asked for. Most are not opened from one day to the next, and a page
+    takes as long to make as all that stands beside it."""
 
-    made = Signal(object)
-
-    def __init__(self, makes: Makes, parent: QWidget) -> None:
-        super().__init__(parent)
+    def __init__(self, makes: Makes, **rest: Any) -> None:
+        super().__init__(**rest)
         self.kinds = tuple(makes)
         self._makes = dict(makes)
         self._there: dict[type[FieldPage], FieldPage] = {}
-        self._empty = {kind: QWidget(self) for kind in self.kinds}
-        for empty in self._empty.values():
-            self.addWidget(empty)
 
     def of(self, kind: type[P]) -> P:
         """The page of a kind, made now if it was not before."""
         if kind not in self._there:
-            self._there[kind] = page = self._makes[kind](self)
-            here, at = self.currentIndex(), self.kinds.index(kind)
-            self.insertWidget(at, page)
-            empty = self._empty.pop(kind)
-            self.removeWidget(empty)
-            empty.deleteLater()
-            self.setCurrentIndex(here)
-            self.made.emit(page)
+            page = self._there[kind] = self.put(kind, self._makes[kind])
             page.renew()
         return cast(P, self._there[kind])
+
+    def put(self, kind: type[FieldPage], make: Callable[[QWidget], FieldPage]) -> FieldPage:
+        """Make a page in its place."""
+        raise NotImplementedError
 
     def there(self, kind: type[P]) -> P | None:
         """The page of a kind, if it has been made."""
@@ -65,6 +57,27 @@ class PageStack(QStackedWidget):
     def every(self) -> tuple[FieldPage, ...]:
         """The pages that have been made."""
         return tuple(self._there.values())
+
+
+class PageStack(MadeLate, QStackedWidget):
+    """Pages over one another; ``made`` tells of each as it is made."""
+
+    made = Signal(object)
+
+    def __init__(self, makes: Makes, parent: QWidget) -> None:
+        super().__init__(makes, parent=parent)
+        self._empty = {kind: QWidget(self) for kind in self.kinds}
+        for empty in self._empty.values():
+            self.addWidget(empty)
+
+    def put(self, kind: type[FieldPage], make: Callable[[QWidget], FieldPage]) -> FieldPage:
+        page, empty, here = make(self), self._empty.pop(kind), self.currentIndex()
+        self.insertWidget(self.kinds.index(kind), page)
+        self.removeWidget(empty)
+        empty.deleteLater()
+        self.setCurrentIndex(here)
+        self.made.emit(page)
+        return page
 
     @property
     def page(self) -> FieldPage:

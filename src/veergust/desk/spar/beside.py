@@ -2,15 +2,14 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterable
-from typing import TypeVar, cast
+from collections.abc import Callable
 
 from PySide6.QtWidgets import QHBoxLayout, QWidget
 
 from veergust.desk.document.document import Document
 from veergust.desk.frame.driving import Driver
 from veergust.desk.frame.page import FieldPage
-from veergust.desk.frame.pages import Makes
+from veergust.desk.frame.pages import MadeLate, Makes
 from veergust.desk.frame.session import Session
 from veergust.desk.look.theme import Theme
 from veergust.desk.spar.commanding import CommandsPage
@@ -20,32 +19,20 @@ from veergust.desk.spar.rehearsing import RehearsalPage
 from veergust.desk.spar.replaying import ReplayPage
 from veergust.desk.spar.standing import StandingPage
 
-P = TypeVar("P", bound=FieldPage)
 
-
-class PagesBeside:
+class PagesBeside(MadeLate):
     """Pages at the end of a row, at most one of them seen; the row is ``owner``'s."""
 
     def __init__(self, makes: Makes, row: QHBoxLayout, owner: QWidget) -> None:
-        self._makes, self._row, self._owner = dict(makes), row, owner
-        self._there: dict[type[FieldPage], FieldPage] = {}
+        super().__init__(makes)
+        self._row, self._owner = row, owner
         self.seen: FieldPage | None = None
 
-    def of(self, kind: type[P]) -> P:
-        """The page of a kind, made now if it was not before."""
-        if kind not in self._there:
-            page = self._there[kind] = self._makes[kind](self._owner)
-            page.hide()
-            self._row.addWidget(page)
-        return cast(P, self._there[kind])
-
-    def there(self, kind: type[P]) -> P | None:
-        """The page of a kind, if it has been made."""
-        return cast("P | None", self._there.get(kind))
-
-    def every(self) -> Iterable[FieldPage]:
-        """The pages that have been made."""
-        return tuple(self._there.values())
+    def put(self, kind: type[FieldPage], make: Callable[[QWidget], FieldPage]) -> FieldPage:
+        page = make(self._owner)
+        page.hide()
+        self._row.addWidget(page)
+        return page
 
 
 class EveryPage:
