@@ -14,8 +14,10 @@ from tests.desk.conftest import STRIKE, at_rest, focused, type_in
 from veergust.core.edit.layers import remove_layer
 from veergust.core.edit.whole import set_action
 from veergust.desk.frame.page import FieldPage
+from veergust.desk.layers.cards.hands import HandsPage
 from veergust.desk.sheet.pages import TITLES
 from veergust.desk.shell.window import Window
+from veergust.desk.widgets.fields import ChoiceField
 
 SWITCHES = ("standing", "commands", "drills", "replay", "rehearsal", "live")
 
@@ -151,3 +153,26 @@ def test_a_key_does_the_same_whether_its_page_was_ever_opened(window: Window, op
         assert twin not in there
         assert {a.layer for a in document.project.actions} <= there
         twin = next(a.layer for a in document.project.actions if a.name == users[0])
+
+
+@pytest.mark.parametrize("bench", list(BEFORE))
+def test_no_list_stays_open_over_a_project_that_is_another_now(window: Window, bench: str) -> None:
+    """It is closed by whatever changes: nothing can be chosen from it of a row that has gone."""
+    document, seen = window.document, 0
+    window.show_bench("Layers")
+    window.layers.open_page(HandsPage)
+    add = next(b for b in window.layers.hands_page.findChildren(QPushButton) if b.text() == "+ hand")
+    QTest.mouseClick(add, Qt.MouseButton.LeftButton)
+    assert document.project.grips
+    for page in opened(window, bench):
+        for field in [f for f in page.findChildren(ChoiceField) if f.isVisible() and f.isEnabled() and f.count()][:3]:
+            field.showPopup()
+            QApplication.processEvents()
+            rows = field.view()
+            assert rows.isVisible()
+            document.undo()
+            assert not rows.isVisible(), (page.title, field.accessibleName())
+            document.redo()
+            QApplication.processEvents()
+            seen += 1
+    assert seen > 1

@@ -36,7 +36,7 @@ from veergust.desk.shell.projects import ProjectDoors
 from veergust.desk.shell.sending import SendingDoors
 from veergust.desk.widgets.asking import accepted
 from veergust.desk.widgets.buttons import word_button
-from veergust.desk.widgets.fields import NumberField
+from veergust.desk.widgets.fields import NumberField, close_list
 from veergust.desk.widgets.label import PlainLabel
 from veergust.desk.widgets.notice import Notice
 from veergust.desk.widgets.only import answer_only
@@ -239,6 +239,7 @@ class Window(BenchDoors, DropDoors, GoingDoors, ProjectDoors, OnDiskDoors, Sendi
 
     def _refresh(self) -> None:
         document = self.document
+        close_list()
         NumberField.rate = document.project.settings.rate
         mark = " •" if document.unsaved else ""
         font = self.project_button.font()

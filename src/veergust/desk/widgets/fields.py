@@ -8,6 +8,7 @@ from PySide6.QtCore import QLocale, Qt
 from PySide6.QtGui import QKeyEvent, QPainter, QPaintEvent, QValidator, QWheelEvent
 from PySide6.QtWidgets import (
     QAbstractSpinBox,
+    QApplication,
     QComboBox,
     QDoubleSpinBox,
     QGridLayout,
@@ -163,6 +164,14 @@ class ChoiceField(QComboBox):
         p = QPainter(self)
         p.setPen(self.palette().text().color())
         p.drawText(self.rect().adjusted(0, 0, -7, 0), Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignRight, "▾")
+
+
+def close_list() -> None:
+    """Close the list that has dropped down: what it was made of is otherwise now, or gone."""
+    dropped = QApplication.activePopupWidget()
+    field = dropped.parentWidget() if dropped is not None else None
+    if isinstance(field, QComboBox):
+        field.hidePopup()
 
 
 class Form(QWidget):
