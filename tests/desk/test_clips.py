@@ -12,7 +12,9 @@ from PySide6.QtCore import QObject, QPoint, QPointF, Qt
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QInputDialog, QPushButton, QWidget
 from tools.made import DEMO
+from tools.made.captures import blow, write_bvh
 from tools.made.foreign import as_bvh, names_in, t_pose
+from tools.made.rigs import shot_from
 
 from tests.desk.conftest import Watch, arrived, type_in, until
 from tests.desk.test_window import drop
@@ -20,6 +22,7 @@ from veergust.core.files.folder import open_project
 from veergust.core.model import Clip
 from veergust.core.motion import quat
 from veergust.desk.clips.bench import ClipsBench
+from veergust.desk.clips.cards.pose import PoseCard
 from veergust.desk.clips.strips import Order, StripMaker
 from veergust.desk.look.theme import Theme
 from veergust.desk.running.work import BackgroundTask
@@ -627,3 +630,19 @@ def test_the_film_and_the_library_answer_the_keys_the_table_has_for_them(window:
     assert window.document.clip == names[8]
     QTest.keyClick(window.clips.library, Qt.Key.Key_Up)
     assert window.document.clip == names[7]
+
+
+@pytest.mark.parametrize("away", [(0.0, 0.0), (5.0, -9.0), (40.0, 25.0)])
+def test_a_pose_is_in_sight_wherever_its_clip_was_shot(
+    untitled: Window, tmp_path: Path, away: tuple[float, float]
+) -> None:
+    drop(untitled, write_bvh(tmp_path, shot_from(blow(), away, 77.0), "jabs.bvh"))
+    untitled.show_bench("Clips")
+    untitled.document.choose_clip("jabs")
+    bench, view = untitled.clips, untitled.clips.stage.view
+    bench.show_card(bench.pages.kinds.index(PoseCard))
+    for frame in (0, 20, 60, 120):
+        bench.playhead.move_to(frame)
+        for joint in range(len(untitled.document.build.assets.skeleton.names)):
+            point = bench.pose_tool.joint_point(view, joint)
+            assert view.rect().contains(point.toPoint()), (frame, joint)

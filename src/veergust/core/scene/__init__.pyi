@@ -16,6 +16,7 @@ from .clip_view import ClipShown as ClipShown
 from .clip_view import body_on_stage as body_on_stage
 from .clip_view import clip_stage as clip_stage
 from .clip_view import figure_on_stage as figure_on_stage
+from .clip_view import source_body as source_body
 from .dress import figure_mesh as figure_mesh
 from .dress import mount_matrix as mount_matrix
 from .floors import down_to as down_to

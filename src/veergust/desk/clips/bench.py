@@ -12,8 +12,8 @@ from PySide6.QtWidgets import QHBoxLayout, QSplitter, QVBoxLayout, QWidget
 from veergust.core.edit import remove_clip
 from veergust.core.files import editable_copy
 from veergust.core.model import Rig
-from veergust.core.motion import Pose
-from veergust.core.scene import FACING, Camera, ClipShown, Scene, body_on_stage, clip_stage
+from veergust.core.motion import Array, Pose
+from veergust.core.scene import FACING, Camera, ClipShown, Scene, body_on_stage, clip_stage, source_body
 from veergust.core.trouble import Trouble
 from veergust.desk.clips.asking import AskingPages
 from veergust.desk.clips.cards.card import Card
@@ -247,13 +247,19 @@ class ClipsBench(EveryCard, Bench):
         other = self.join.pose() if isinstance(self.card, JoinCard) else self._before()
         capsule = self.document.project.rig.capsule
         scene = clip_stage(reading, self.playhead.frame, self.playhead.used(), self.shown(), capsule, other)
-        if self.stage.follow_button.isChecked() and not isinstance(self.card, PoseCard):
-            at = body_on_stage(reading, self.playhead.frame, self.playhead.used()[0])[:3, 3]
-            camera = self.stage.view.camera
-            target = (float(at[0]) + ASIDE, camera.target[1], float(at[2]))
-            self.stage.view.camera = Camera(target, camera.yaw, camera.pitch, camera.distance, camera.lens)
+        posed = isinstance(self.card, PoseCard)
+        if self.stage.follow_button.isChecked() and not (posed and self.document.dragging):
+            start, frame = self.playhead.used()[0], self.playhead.frame
+            body = FACING @ source_body(reading, frame) if posed else body_on_stage(reading, frame, start)
+            self._look_at(body[:3, 3])
         self.stage.view.show_scene(scene, self.document.mesh)
         self.stage.view.words.update()
+
+    def _look_at(self, place: Array) -> None:
+        """Have the camera on who stands in a place (m)."""
+        camera = self.stage.view.camera
+        target = (float(place[0]) + ASIDE, camera.target[1], float(place[2]))
+        self.stage.view.camera = Camera(target, camera.yaw, camera.pitch, camera.distance, camera.lens)
 
     def _before(self) -> Pose | None:
         """The pose of the source as it was before it was cleaned, about its body."""
