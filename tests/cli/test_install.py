@@ -5,6 +5,7 @@ from __future__ import annotations
 import configparser
 import os
 import re
+import shlex
 import subprocess
 import sys
 from pathlib import Path
@@ -56,7 +57,7 @@ def test_a_shell_completes_the_commands(tmp_path: Path) -> None:
     assert run("install", **env).returncode == 0
     script = (tmp_path / "bash-completion" / "completions" / "veergust").read_text()
     asked = "COMP_WORDS=(veergust fa) COMP_CWORD=1 COMPREPLY=(); _veergust_completion PROGRAM; echo ${COMPREPLY[@]}"
-    asked = asked.replace("PROGRAM", str(PROGRAM))
+    asked = asked.replace("PROGRAM", shlex.quote(str(PROGRAM)))
     ran = subprocess.run(["bash", "-c", f"{script}\n{asked}"], capture_output=True, text=True, check=False)
     if "compopt" in ran.stderr or "not supported" in ran.stderr:
         pytest.skip("this bash completes nothing")

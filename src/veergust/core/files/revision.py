@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import io
 import subprocess
-import tarfile
+import zipfile
 from collections.abc import Iterator
 from contextlib import contextmanager
 from pathlib import Path
@@ -27,14 +27,15 @@ def at_revision(folder: Path, revision: str) -> Iterator[Path]:
         says = f"has no revision {revision!r}" if inside else "is in no git repository"
         do = "give one that git log shows" if inside else "give two folders in place of --rev"
         raise Trouble(says, file=str(folder), do=do)
-    packed = _git(folder, "archive", "--format=tar", found.decode().strip())
+    packed = _git(folder, "archive", "--format=zip", "-0", found.decode().strip())
     if packed is None:
         raise Trouble(f"was not there at {revision!r}", file=str(folder), do="give a later revision")
     with TemporaryDirectory(prefix="veergust-") as place:
         there = Path(place) / folder.resolve().name
         there.mkdir()
-        with tarfile.open(fileobj=io.BytesIO(packed)) as files:
-            files.extractall(there, filter="data")
+        # A packed file goes under the folder whatever it is called, and a link comes as a file that says where to.
+        with zipfile.ZipFile(io.BytesIO(packed)) as files:
+            files.extractall(there)
         yield there
 
 
