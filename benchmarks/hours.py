@@ -21,7 +21,7 @@ from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication
 
 from veergust.core.edit.cuts import retime_cut
-from veergust.core.edit.spans import SpanRef, set_edges
+from veergust.core.edit.spans import Edit, SpanRef, set_edges
 from veergust.core.kinds.spans import SPANS
 from veergust.desk.app import make_application, make_window
 from veergust.desk.shell.benches import BENCHES
@@ -86,23 +86,26 @@ class Worker:
 
     def _span(self) -> tuple[SpanRef, int, int] | None:
         compiled = self.window.document.compiled
+        if compiled is None:
+            return None
         rows = [
             (SpanRef(compiled.action.name, n, kind.key, i), span.start, part.ticks)
-            for n, part in enumerate(compiled.sections if compiled is not None else ())
+            for n, part in enumerate(compiled.sections)
             for kind in SPANS.values()
             if not kind.moment
             for i, span in enumerate(kind.of(part.section))
         ]
         return self.rng.choice(rows) if rows else None
 
-    def _moved(self) -> Callable[[], object] | None:
+    def _moved(self) -> Callable[[], Edit] | None:
         document, found = self.window.document, self._span()
-        if found is None or document.compiled is None:
+        compiled = document.compiled
+        if found is None or compiled is None:
             return None
         ref, start, ticks = found
         return lambda: set_edges(
             document.base,
-            document.compiled,
+            compiled,
             ref,
             min(start, ticks - 2),
             self.rng.randint(min(start, ticks - 2) + 1, ticks),
@@ -115,11 +118,12 @@ class Worker:
 
     def drag(self) -> None:
         made, document = self._moved(), self.window.document
-        for _ in range(8 if made is not None else 0):
+        if made is None:
+            return
+        for _ in range(8):
             self.do("a step of a drag", lambda: document.preview(made().project))
-        last = made() if made is not None else None
-        if last is not None:
-            self.do("the end of a drag", lambda: document.apply(last))
+        last = made()
+        self.do("the end of a drag", lambda: document.apply(last))
 
     def retime(self) -> None:
         document = self.window.document
@@ -235,4 +239,5 @@ def tell(worker: Worker, first: float, last: float) -> None:
 
 
 if __name__ == "__main__":
-    main(*(kind(word) for kind, word in zip((float, int, int), sys.argv[1:])))
+    seconds, actions, seed = (sys.argv[1:] + ["", "", ""])[:3]
+    main(float(seconds or 600.0), int(actions or 1000), int(seed or 1))

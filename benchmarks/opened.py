@@ -5,7 +5,7 @@ from __future__ import annotations
 import os
 import shutil
 import tempfile
-from collections.abc import Iterator
+from collections.abc import Generator
 from contextlib import contextmanager
 from pathlib import Path
 
@@ -19,7 +19,7 @@ DEMO = Path(__file__).resolve().parents[1] / "demo" / "lantern_quay.veergust"
 
 
 @contextmanager
-def demo_window() -> Iterator[tuple[Window, Path]]:
+def demo_window() -> Generator[tuple[Window, Path]]:
     """The window, and a folder that goes with it."""
     home = Path(tempfile.mkdtemp())
     for name in ("STATE", "DATA", "CONFIG", "CACHE"):

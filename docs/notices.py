@@ -49,12 +49,16 @@ def needed(of: str = "veergust") -> list[Distribution]:
     return [found[name] for name in sorted(found)]
 
 
+def _first(lines: list[str] | None) -> str:
+    return lines[0] if lines else ""
+
+
 def licence_of(made: Distribution) -> str:
     """The licence of a distribution as SPDX writes it; nothing when it cannot be told."""
     said = made.metadata
-    expression = said.get("License-Expression") or ""
+    expression = _first(said.get_all("License-Expression"))
     if not expression:
-        short = said.get("License") or ""
+        short = _first(said.get_all("License"))
         rows = [c.rpartition(" :: ")[2] for c in said.get_all("Classifier") or () if c.startswith("License ::")]
         named = [NAMES[row] for row in rows if row in NAMES]
         expression = short if _is_known(short) else (named[0] if named else "")

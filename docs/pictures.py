@@ -44,7 +44,7 @@ def _scene(build: CompiledProject, kind: str, name: str, frame: int) -> Scene:
 
 def _touch(build: CompiledProject, command: str, after: int) -> Scene:
     """What is seen some ticks after a command's first touch, the two standing a reach apart."""
-    play = Simulation(build, keeps=0)
+    play = Simulation(build)
     fighter = build.project.stage.fighters[0].name
     since = 0
     for tick in range(200):

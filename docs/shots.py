@@ -61,6 +61,7 @@ def take(wanted: list[str]) -> int:
     from veergust.core.study.reactions import HitKind
     from veergust.core.study.trial import Trying
     from veergust.desk.app import make_application, make_window
+    from veergust.desk.ground.cards.live import LivePage
     from veergust.desk.sheet.together import Together
     from veergust.report.page import as_page
     from veergust.report.rows import reports
@@ -142,6 +143,7 @@ def take(wanted: list[str]) -> int:
         while page.left:
             settle(20)
         page.list.setCurrentRow(10)
+        assert page.drill is not None
         page.play(page.results[page.drill].cells[6][0])
         window.spar.session.look_at(36)
 
@@ -226,7 +228,7 @@ def take(wanted: list[str]) -> int:
         bench = window.ground
         bench.selection.choose("guard walk")
         drive(78, {10: (0.6, 0.5)}, guard=2)
-        bench.show_card(bench.live_page)
+        bench.open_page(LivePage)
 
     def layers() -> None:
         window.show_bench("Layers")
