@@ -46,7 +46,8 @@ def take(wanted: list[str]) -> int:
     from PySide6.QtWidgets import QApplication
 
     sys.path.insert(0, str(Path(__file__).resolve().parents[1]))
-    from tools.made.captures import long_take, write_bvh
+    from tools.made.captures import write_bvh
+    from tools.made.takes import long_take
 
     from veergust.core.edit.reactions import set_reaction
     from veergust.core.edit.spans import SpanRef, set_edges

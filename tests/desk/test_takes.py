@@ -15,7 +15,8 @@ from PySide6.QtGui import QPainter
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication
 from pytestqt.qtbot import QtBot
-from tools.made.captures import long_take, write_bvh
+from tools.made.captures import write_bvh
+from tools.made.takes import long_take
 
 from tests.desk.conftest import let_go, turn_wheel, until
 from tests.desk.test_window import drop

@@ -7,8 +7,9 @@ from pathlib import Path
 import numpy as np
 import pytest
 from msgspec.structs import replace
-from tools.made.captures import blow, gait, leap, spar_take, write_bvh
+from tools.made.captures import blow, gait, leap, write_bvh
 from tools.made.edits import WIDE
+from tools.made.takes import spar_take
 
 from tests.core.play.test_wandering import in_world, wander
 from veergust.core.edit.usual import usual_set

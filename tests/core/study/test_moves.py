@@ -9,20 +9,9 @@ from pathlib import Path
 import numpy as np
 import pytest
 from tools.made import DEMO
-from tools.made.captures import (
-    NAMES,
-    Capture,
-    _standing,
-    _time,
-    capture,
-    gait,
-    leap,
-    long_take,
-    spar_take,
-    stagger,
-    write_bvh,
-)
+from tools.made.captures import NAMES, Capture, _standing, _time, capture, gait, leap, stagger, write_bvh
 from tools.made.readings import read_clip
+from tools.made.takes import long_take, spar_take
 
 from veergust.core.files.assets import load_assets
 from veergust.core.files.bvh_read import read_bvh

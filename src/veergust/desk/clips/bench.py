@@ -172,7 +172,7 @@ class ClipsBench(EveryCard, Bench):
 
     def show_card(self, index: int) -> None:
         """Open a page by its place."""
-        self.pages.of(self.pages.kinds[index])
+        self.pages.place(self.pages.kinds[index])
         self.pages.setCurrentIndex(index)
         for i, button in enumerate(self.page_buttons):
             button.setChecked(i == index)

@@ -40,10 +40,17 @@ class MadeLate:
         self._there: dict[type[FieldPage], FieldPage] = {}
 
     def of(self, kind: type[P]) -> P:
-        """The page of a kind, made now if it was not before."""
-        if kind not in self._there:
-            page = self._there[kind] = self.put(kind, self._makes[kind])
+        """The page of a kind, made now if it was not before; one that is made shows what there is."""
+        made = kind not in self._there
+        page = self.place(kind)
+        if made:
             page.renew()
+        return page
+
+    def place(self, kind: type[P]) -> P:
+        """The page of a kind, made if it was not, for who has it show what there is once it is seen."""
+        if kind not in self._there:
+            self._there[kind] = self.put(kind, self._makes[kind])
         return cast(P, self._there[kind])
 
     def put(self, kind: type[FieldPage], make: Callable[[QWidget], FieldPage]) -> FieldPage:
@@ -105,7 +112,7 @@ class Pages(QWidget):
 
     def show_page(self, index: int) -> None:
         """Open a page by its place."""
-        page = self.stack.of(self.stack.kinds[index])
+        page = self.stack.place(self.stack.kinds[index])
         self.stack.setCurrentIndex(index)
         for i, button in enumerate(self.words):
             button.setChecked(i == index)

@@ -208,7 +208,7 @@ class SparBench(EveryPage, Running, Bench):
         if self.beside.seen is not None:
             self.beside.seen.hide()
         self.sides[1].setVisible(kind is None)
-        self.beside.seen = page = self.beside.of(kind) if kind is not None else None
+        self.beside.seen = page = self.beside.place(kind) if kind is not None else None
         if page is not None:
             page.show()
         self.stage.view.tool = page.tool if isinstance(page, StandingPage) else None
